@@ -1,0 +1,1 @@
+"""From solved pins to what a technician would see."""

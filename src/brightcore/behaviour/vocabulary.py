@@ -1,0 +1,78 @@
+"""The words for what is seen: observables, their classes, and how often one is taken for another.
+
+Confusion rates are common practice. A complaint's symptoms use the same words.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True, slots=True)
+class Observable:
+    """Something that can be seen: id, question, classes (id, words), and confusable pairs."""
+
+    id: str
+    question: str
+    classes: tuple[tuple[str, str], ...]
+    confusable: tuple[tuple[str, str, float], ...] = ()
+    slip: float = 0.02
+
+    def ids(self) -> tuple[str, ...]:
+        """Return the class ids in order."""
+        return tuple(c for c, _ in self.classes)
+
+    def words(self, class_id: str) -> str:
+        """Return the words of a class."""
+        return dict(self.classes)[class_id]
+
+    def seen_given(self) -> NDArray[np.float64]:
+        """Return P(seen | true), rows true, columns seen; rows sum to 1."""
+        ids = self.ids()
+        matrix = np.full((len(ids), len(ids)), self.slip / max(len(ids) - 1, 1))
+        for a, b, rate in self.confusable:
+            matrix[ids.index(a), ids.index(b)] = matrix[ids.index(b), ids.index(a)] = rate
+        np.fill_diagonal(matrix, 0.0)
+        np.fill_diagonal(matrix, 1.0 - matrix.sum(axis=1))
+        return matrix
+
+
+MOTOR = Observable(
+    "motor",
+    "What does the motor do?",
+    (
+        ("smooth", "runs smoothly"),
+        ("silent", "does nothing"),
+        ("twitch", "twitches, then stops"),
+        ("rough", "shudders or runs rough"),
+        ("cuts", "runs, then cuts out"),
+        ("free", "motor runs, wheel does not turn"),
+        ("weak", "runs slowly, never full speed"),
+    ),
+    (("twitch", "rough", 0.12), ("twitch", "cuts", 0.05), ("silent", "twitch", 0.03), ("smooth", "weak", 0.04)),
+)
+DISPLAY = Observable("display", "Is the display lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
+SYMBOL = Observable(
+    "brake_symbol", "Does the brake symbol show?", (("off", "not shown"), ("shown", "shown")), slip=0.03
+)
+ERROR = Observable(
+    "error",
+    "Which error shows?",
+    (
+        ("none", "no error"),
+        ("throttle", "throttle error"),
+        ("hall", "hall or motor sensor error"),
+        ("temperature", "temperature error"),
+        ("communication", "communication error"),
+        ("power", "power stage or phase error"),
+        ("voltage", "voltage error"),
+    ),
+    (("none", "hall", 0.04), ("none", "power", 0.04)),
+    slip=0.03,
+)
+LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
+SPEED = Observable("speed", "Does the display show speed?", (("shown", "speed shown"), ("none", "stays at 0")))
+DRAG = Observable("drag", "How does the motor turn by hand?", (("free", "turns freely"), ("drags", "drags in lumps")))
+
+OBSERVABLES = {o.id: o for o in (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG)}

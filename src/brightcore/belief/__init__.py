@@ -1,0 +1,1 @@
+"""Generic Bayes and expected information; knows nothing of bikes."""

@@ -1,0 +1,1 @@
+"""The description of one bike: parts, ports, pins, joins, settings."""

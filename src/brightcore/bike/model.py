@@ -1,0 +1,182 @@
+"""Frozen description of one bike.
+
+Identity is explicit: a pin is `part.port.pin`. All values are floats in the unit that the
+name carries. Spec objects are the frozen dataclasses of the part's kind.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from brightcore.errors import BikeError, UnknownNameError
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """One contact of a port. `role` decides what electrics the kind gives it."""
+
+    name: str
+    role: str = "wire"
+    label: str = ""
+    colour: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Port:
+    """A plug, socket or set of terminals of a part, pins in physical order.
+
+    `rewireable`: its pins can be exchanged by hand (bullets, screw terminals).
+    `access_min`: minutes to reach it with probes.
+    """
+
+    id: str
+    pins: tuple[Pin, ...]
+    label: str = ""
+    family: str = ""
+    required: bool = False
+    rewireable: bool = False
+    access_min: float = 0.5
+
+    def pin(self, name: str) -> Pin:
+        """Return the pin called `name`; raises UnknownNameError."""
+        for pin in self.pins:
+            if pin.name == name:
+                return pin
+        raise UnknownNameError("pin", f"{self.id}.{name}", tuple(p.name for p in self.pins))
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One part of the bike. `spec` is an instance of its kind's spec dataclass."""
+
+    id: str
+    kind: str
+    name: str
+    spec: Any
+    ports: tuple[Port, ...]
+
+    def port(self, port_id: str) -> Port:
+        """Return the port called `port_id`; raises UnknownNameError."""
+        for port in self.ports:
+            if port.id == port_id:
+                return port
+        raise UnknownNameError("port", f"{self.id}.{port_id}", tuple(p.id for p in self.ports))
+
+
+@dataclass(frozen=True, slots=True)
+class Wire:
+    """The lead between two mated ports, where it is not a cable part of its own."""
+
+    area_mm2: float = 0.0
+    length_m: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Join:
+    """Two mated ports. `pairs` holds (pin of a, pin of b) for every pin that has a mate."""
+
+    id: str
+    a_part: str
+    a_port: str
+    b_part: str
+    b_port: str
+    pairs: tuple[tuple[str, str], ...]
+    wire: Wire = Wire()
+    explicit_map: bool = False
+
+    def sides(self) -> tuple[tuple[str, str], tuple[str, str]]:
+        """Return ((part, port), (part, port))."""
+        return (self.a_part, self.a_port), (self.b_part, self.b_port)
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """A value programmed into a device: `part`, `role` (such as `wheel_circumference_mm`)."""
+
+    part: str
+    role: str
+    value: float
+
+
+@dataclass(frozen=True, slots=True)
+class BikeInfo:
+    """What the bike is: label, wheel by ISO 5775-1, masses, use and place."""
+
+    label: str
+    description: str = ""
+    tyre_width_mm: float = 47.0
+    bead_seat_mm: float = 559.0
+    bike_mass_kg: float = 25.0
+    load_mass_kg: float = 85.0
+    place: str = ""
+    driven_wheel: str = "rear"
+
+
+@dataclass(frozen=True)
+class Bike:
+    """A whole bike. Part, port and join ids are unique (checked by `validate`)."""
+
+    uuid: str
+    info: BikeInfo
+    parts: tuple[Part, ...]
+    joins: tuple[Join, ...]
+    settings: tuple[Setting, ...] = ()
+
+    @cached_property
+    def _by_id(self) -> dict[str, Part]:
+        return {part.id: part for part in self.parts}
+
+    def part(self, part_id: str) -> Part:
+        """Return the part called `part_id`; raises UnknownNameError."""
+        try:
+            return self._by_id[part_id]
+        except KeyError:
+            raise UnknownNameError("part", part_id, tuple(self._by_id)) from None
+
+    def of_kind(self, *kinds: str) -> tuple[Part, ...]:
+        """Return the parts of the given kinds, in description order."""
+        return tuple(part for part in self.parts if part.kind in kinds)
+
+    def join(self, join_id: str) -> Join:
+        """Return the join called `join_id`; raises UnknownNameError."""
+        for join in self.joins:
+            if join.id == join_id:
+                return join
+        raise UnknownNameError("join", join_id, tuple(j.id for j in self.joins))
+
+    def joins_of(self, part_id: str, port_id: str | None = None) -> Iterator[Join]:
+        """Yield the joins that end at a part, or at one of its ports."""
+        for join in self.joins:
+            if any(p == part_id and port_id in (None, q) for p, q in join.sides()):
+                yield join
+
+    def setting(self, part_id: str, role: str, default: float) -> float:
+        """Return the programmed value of `role` in a device, or `default`."""
+        for setting in self.settings:
+            if setting.part == part_id and setting.role == role:
+                return setting.value
+        return default
+
+    def pin(self, name: str) -> tuple[Part, Port, Pin]:
+        """Return (part, port, pin) of `part.port.pin`; raises UnknownNameError."""
+        pieces = name.split(".")
+        if len(pieces) != 3:
+            raise UnknownNameError("pin", name, ("part.port.pin",))
+        part = self.part(pieces[0])
+        port = part.port(pieces[1])
+        return part, port, port.pin(pieces[2])
+
+
+def pair_pins(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
+    """Return the mates of two ports without an explicit map.
+
+    Same names mate by name; otherwise equal counts mate in order. Raises BikeError where
+    neither works.
+    """
+    a_names, b_names = [p.name for p in a.pins], [p.name for p in b.pins]
+    if set(a_names) == set(b_names):
+        return tuple((name, name) for name in a_names)
+    if len(a_names) == len(b_names):
+        return tuple(zip(a_names, b_names, strict=True))
+    raise BikeError(f"{len(a_names)} pins on {a.id} and {len(b_names)} on {b.id}: give a pin map")

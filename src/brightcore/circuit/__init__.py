@@ -1,0 +1,1 @@
+"""Elements, netlist, faults and conditions, and the batched DC solver."""

@@ -1,0 +1,287 @@
+"""From the description of a bike to a circuit: nodes, elements, controls and faults.
+
+Every pin is a node, unless its kind ties it to an inner node of the part. Every mated pin
+pair is a contact resistance; the kinds stamp the rest. Dormant elements for shorted
+neighbours and exchanged pins wait for a fault to wake them.
+"""
+
+from dataclasses import dataclass
+
+from brightcore.bike.kind import Control, FaultMode, Registry, RepairKind
+from brightcore.bike.model import Bike, Join, Part, Pin, Port
+from brightcore.circuit.elements import (
+    INF,
+    OFF_S,
+    OPEN,
+    Element,
+    Override,
+    Region,
+    Regions,
+    resistor,
+)
+from brightcore.errors import BikeError, UnknownNameError
+
+POWER_ROLES = frozenset(
+    {"pack_plus", "pack_minus", "battery_plus", "battery_minus", "phase_u", "phase_v", "phase_w"}
+)
+POWER_CONTACT_OHM = 0.003
+SIGNAL_CONTACT_OHM = 0.02
+WIRE_OHM_MM2_PER_M = 0.0195
+"""Resistance of 1 m of 1 mm² flexible copper at 20 °C (IEC 60228 class 5, from memory)."""
+
+SEVERITIES = {
+    "power": (("slight", 0.5, 0.4), ("mid", 5.0, 0.5), ("high", 100.0, 0.8)),
+    "signal": (("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
+}
+"""Resistance in ohm and relative spread of the three levels of a bad contact or wire."""
+
+
+@dataclass(frozen=True, slots=True)
+class Circuit:
+    """A compiled description: `nodes` in order (ground is "0" and not among them)."""
+
+    bike: Bike
+    nodes: tuple[str, ...]
+    elements: tuple[Element, ...]
+    node_of: dict[str, str]
+    controls: dict[str, tuple[str, Control]]
+    faults: tuple[FaultMode, ...]
+    registry: Registry
+
+    def node(self, name: str) -> str:
+        """Return the node of a pin or inner node name; raises UnknownNameError."""
+        try:
+            return self.node_of[name]
+        except KeyError:
+            raise UnknownNameError("pin", name, tuple(self.node_of)) from None
+
+    def fault(self, fault_id: str) -> FaultMode:
+        """Return the fault mode of that id; raises UnknownNameError."""
+        for mode in self.faults:
+            if mode.id == fault_id:
+                return mode
+        raise UnknownNameError("fault", fault_id, tuple(f.id for f in self.faults))
+
+
+class Stamper:
+    """Collects elements; kinds see only this while stamping."""
+
+    def __init__(self, bike: Bike) -> None:
+        self.bike = bike
+        self.elements: list[Element] = []
+        self._parent: dict[str, str] = {}
+
+    def node(self, part: Part, name: str) -> str:
+        """Return the name of an inner node of a part."""
+        return self._add(f"{part.id}:{name}")
+
+    def pin(self, part: Part, port: Port, pin: Pin) -> str:
+        """Return the node name of a pin."""
+        return self._add(f"{part.id}.{port.id}.{pin.name}")
+
+    def pins(self, part: Part, *roles: str) -> list[str]:
+        """Return the nodes of all pins of a part that have one of the roles."""
+        return [self.pin(part, port, pin) for port in part.ports for pin in port.pins if pin.role in roles]
+
+    def tie(self, a: str, b: str) -> None:
+        """Make two names one node."""
+        self._parent[self.find(self._add(a))] = self.find(self._add(b))
+
+    def tie_role(self, part: Part, role: str, inner: str) -> str:
+        """Tie every pin of a role to one inner node and return it."""
+        node = self.node(part, inner)
+        for pin in self.pins(part, role):
+            self.tie(pin, node)
+        return node
+
+    def add(
+        self, part: Part, name: str, a: str, b: str, regions: Regions, c: str = "", d: str = "",
+        by_control: bool = False, tol_g: float = 0.0, tol_j: float = 0.0, fuse_a: float = INF,
+    ) -> str:  # fmt: skip
+        """Add an element of a part and return its id `part/name`."""
+        element_id = f"{part.id}/{name}"
+        for node in (a, b, c, d):
+            if node:
+                self._add(node)
+        self.elements.append(Element(element_id, a, b, regions, c, d, by_control, tol_g, tol_j, fuse_a))
+        return element_id
+
+    def find(self, name: str) -> str:
+        """Return the representative of a node name."""
+        root = name
+        while self._parent[root] != root:
+            root = self._parent[root]
+        self._parent[name] = root
+        return root
+
+    def _add(self, name: str) -> str:
+        self._parent.setdefault(name, name)
+        return name
+
+    def names(self) -> dict[str, str]:
+        """Return every known name with its representative node."""
+        return {name: self.find(name) for name in list(self._parent)}
+
+
+def pair_class(bike: Bike, join: Join, pair: tuple[str, str]) -> str:
+    """Return "power" or "signal" for a mated pin pair, from the roles and wires on both sides."""
+    thick = []
+    for (part_id, port_id), name in zip(join.sides(), pair, strict=True):
+        part = bike.part(part_id)
+        if part.port(port_id).pin(name).role in POWER_ROLES:
+            return "power"
+        thick.append(getattr(part.spec, "area_mm2", 0.0) >= 1.0)
+    return "power" if all(thick) else "signal"
+
+
+def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
+    """Return the circuit of a bike with every control and every fault it could have.
+
+    Raises BikeError where there is no pack to be the ground of the circuit.
+    """
+    stamper = Stamper(bike)
+    faults: list[FaultMode] = []
+    controls: dict[str, tuple[str, Control]] = {}
+    for part in bike.parts:
+        for port in part.ports:
+            for pin in port.pins:
+                stamper.pin(part, port, pin)
+    for part in bike.parts:
+        kind = registry[part.kind]
+        kind.stamp(stamper, part)
+        faults.extend(kind.faults(part))
+        for control in kind.controls(part):
+            controls[f"{part.id}.{control.id}"] = (part.id, control)
+    for join in bike.joins:
+        faults.extend(_stamp_join(stamper, bike, join))
+    packs = bike.of_kind("pack")
+    if not packs:
+        raise BikeError("a circuit needs a pack")
+    names = stamper.names()
+    ground = names[f"{packs[0].id}:minus"]
+    node_of = {name: "0" if node == ground else node for name, node in names.items()}
+    nodes = tuple(sorted({node for node in node_of.values() if node != "0"}))
+
+    def at(name: str) -> str:
+        return node_of[name] if name else ""
+
+    elements = tuple(
+        Element(e.id, at(e.a), at(e.b), e.regions, at(e.c), at(e.d), e.by_control, e.tol_g, e.tol_j, e.fuse_a)
+        for e in stamper.elements
+    )
+    known = {element.id for element in elements}
+    for fault in faults:
+        for override in fault.overrides:
+            if override.element not in known:
+                raise BikeError(f"fault {fault.id} changes unknown element {override.element}")
+    return Circuit(bike, nodes, elements, node_of, controls, tuple(faults), registry)
+
+
+def contact_id(join: Join, pair: tuple[str, str]) -> str:
+    """Return the element id of a mated pin pair."""
+    return f"{join.id}/contact:{pair[0]}"
+
+
+def _stamp_join(stamper: Stamper, bike: Bike, join: Join) -> list[FaultMode]:
+    """Add a join's contacts and its dormant shorts and swaps; return its fault modes."""
+    holder = bike.part(join.a_part)
+    port = holder.port(join.a_port)
+    faults: list[FaultMode] = []
+    repair = RepairKind(
+        f"join:{join.id}", f"Clean and re-seat the {join_title(bike, join)}; re-crimp or re-terminate if pins are bad", 12,
+        "Water, strain or a pin not fully home: seal it, point it down, give the cable a drip loop", 0,
+    )  # fmt: skip
+    ends = {}
+    for pair in join.pairs:
+        a = f"{join.a_part}.{join.a_port}.{pair[0]}"
+        b = f"{join.b_part}.{join.b_port}.{pair[1]}"
+        ends[pair] = (a, b)
+        circuit_class = pair_class(bike, join, pair)
+        ohm = POWER_CONTACT_OHM if circuit_class == "power" else SIGNAL_CONTACT_OHM
+        if join.wire.area_mm2 > 0:
+            ohm += WIRE_OHM_MM2_PER_M * join.wire.length_m / join.wire.area_mm2
+        element = contact_id(join, pair)
+        stamper.elements.append(Element(element, a, b, resistor(ohm), tol_g=0.5))
+        base = f"{join.a_part}.{join.a_port}.{pair[0]}"
+        title = f"{pin_title(bike, base)} contact, {join_title(bike, join)}"
+        faults.append(
+            FaultMode(f"{base}/contact/open", f"{title}: open", 3.0, repair, (Override(element, OPEN),), family=base, seen_by_eye=0.4)
+        )  # fmt: skip
+        for level, fault_ohm, spread in SEVERITIES[circuit_class]:
+            faults.append(
+                FaultMode(f"{base}/contact/{level}", f"{title}: resistive", 1.0, repair,
+                          (Override(element, resistor(fault_ohm), tol_g=spread),), family=base, seen_by_eye=0.4)
+            )  # fmt: skip
+    faults.extend(_shorts(stamper, join, ends, port, repair, bike))
+    if port.rewireable:
+        faults.extend(_swaps(stamper, join, ends, repair, bike))
+    return faults
+
+
+def _shorts(
+    stamper: Stamper, join: Join, ends: dict[tuple[str, str], tuple[str, str]], port: Port, repair: RepairKind, bike: Bike
+) -> list[FaultMode]:  # fmt: skip
+    faults = []
+    order = [pin.name for pin in port.pins]
+    pairs = sorted(join.pairs, key=lambda pair: order.index(pair[0]))
+    for first, second in zip(pairs, pairs[1:], strict=False):
+        element = f"{join.id}/short:{first[0]}-{second[0]}"
+        stamper.elements.append(Element(element, ends[first][0], ends[second][0], OPEN))
+        title = f"{first[0]} and {second[0]} shorted, {join_title(bike, join)}"
+        faults.append(
+            FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/full", title, 0.5, repair,
+                      (Override(element, resistor(0.02), tol_g=0.5),), family=f"{join.id}/short", seen_by_eye=0.5)
+        )  # fmt: skip
+    return faults
+
+
+def _swaps(
+    stamper: Stamper, join: Join, ends: dict[tuple[str, str], tuple[str, str]], repair: RepairKind, bike: Bike
+) -> list[FaultMode]:  # fmt: skip
+    faults = []
+    order = RepairKind(f"order:{join.id}", f"Put the wires of the {join_title(bike, join)} back in order", 5,
+                       "Wires exchanged when it was last joined: mark them", 0)  # fmt: skip
+    port = bike.part(join.a_part).port(join.a_port)
+    phases = any(pin.role.startswith("phase_") for pin in port.pins) or any(
+        pin.role.startswith("phase_") for pin in bike.part(join.b_part).port(join.b_port).pins
+    )
+    for first, second in zip(join.pairs, join.pairs[1:], strict=False):
+        cross = []
+        for one, two in ((first, second), (second, first)):
+            element = f"{join.id}/cross:{one[0]}-{two[0]}"
+            stamper.elements.append(Element(element, ends[one][0], ends[two][1], OPEN))
+            cross.append(Override(element, resistor(POWER_CONTACT_OHM)))
+        straight = tuple(Override(contact_id(join, pair), OPEN) for pair in (first, second))
+        faults.append(
+            FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
+                      f"{first[0]} and {second[0]} exchanged, {join_title(bike, join)}", 0.3, order,
+                      (*straight, *cross), ("bike:order_wrong",) if phases else (), f"{join.id}/order", 0.3)
+        )  # fmt: skip
+    return faults
+
+
+def unplug(circuit: Circuit, join_id: str) -> tuple[Override, ...]:
+    """Return the overrides that open a join completely."""
+    circuit.bike.join(join_id)
+    prefixes = (f"{join_id}/contact:", f"{join_id}/cross:")
+    return tuple(Override(e.id, OPEN) for e in circuit.elements if e.id.startswith(prefixes))
+
+
+def join_title(bike: Bike, join: Join) -> str:
+    """Return words for a join: the label of the port that has one."""
+    for part_id, port_id in join.sides():
+        port = bike.part(part_id).port(port_id)
+        if port.label:
+            return f"{port.label} plug" if "plug" not in port.label else port.label
+    return f"{bike.part(join.a_part).name} to {bike.part(join.b_part).name} plug"
+
+
+def pin_title(bike: Bike, pin_name: str) -> str:
+    """Return words for a pin: its label or name."""
+    _, _, pin = bike.pin(pin_name)
+    return pin.label or pin.name.replace("_", " ")
+
+
+def with_conductance(regions: Regions, scale: float) -> Regions:
+    """Return regions with conductances and currents scaled (for true bikes that differ)."""
+    return tuple(Region(r.upto, max(r.g1 * scale, OFF_S), r.g2 * scale, r.j * scale) for r in regions)

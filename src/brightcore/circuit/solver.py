@@ -1,0 +1,262 @@
+"""Batched DC operating points of piecewise-linear circuits.
+
+Newton over regions: every element may move one region a step (a limiter that jumps
+between its outer regions would cycle). Systems that settle leave the batch. Those that do
+not settle are reported as uncertain, never as a number.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.circuit.elements import Override
+from brightcore.circuit.system import Floats, System, region_row
+
+Small = NDArray[np.int8]
+MAX_STEPS = 60
+CHUNK = 1024
+PROBE_CHUNK = 384
+FEW = 3
+
+
+@dataclass(frozen=True)
+class Values:
+    """Element values of B systems that share S common tables (one per electrical state).
+
+    g1, g2, j, upto [S, E, K] and tol_g, tol_j [S, E] are common; `which` [B] says whose table a
+    system uses. `changes` is a list per system of (element index, override), later entries win.
+    `scale_g`, `scale_j` [E, B] are for true bikes that differ from the model.
+    """
+
+    g1: Floats
+    g2: Floats
+    j: Floats
+    upto: Floats
+    tol_g: Floats
+    tol_j: Floats
+    which: NDArray[np.intp]
+    changes: tuple[tuple[tuple[int, Override], ...], ...]
+    scale_g: Floats | None = None
+    scale_j: Floats | None = None
+
+    @property
+    def count(self) -> int:
+        """Number of systems B."""
+        return len(self.changes)
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Node volts [N+1, B] (last row is ground), regions [E, B], and which systems settled [B]."""
+
+    volts: Floats
+    regions: Small
+    settled: NDArray[np.bool_]
+
+    def part(self, columns: slice) -> "Solution":
+        """Return the solution of some of the systems, as a copy."""
+        return Solution(self.volts[:, columns].copy(), self.regions[:, columns].copy(), self.settled[columns].copy())
+
+
+def base_values(
+    system: System,
+    common: Sequence[Override],
+    changes: Sequence[Sequence[Override]],
+    last: Sequence[Override] = (),
+    scale_g: Floats | None = None,
+    scale_j: Floats | None = None,
+) -> Values:
+    """Return values of B systems; precedence is common (condition) < changes (fault) < last (unplug)."""
+    arrays = [a.copy() for a in (system.g1, system.g2, system.j, system.upto)]
+    tol_g, tol_j = system.tol_g.copy(), system.tol_j.copy()
+    for index, override in (*system.overrides(tuple(common)), *system.overrides(tuple(last))):
+        for array, row in zip(arrays, region_row(override.regions), strict=True):
+            array[index] = row
+        tol_g[index] = tol_g[index] if override.tol_g is None else override.tol_g
+    closed = {o.element for o in last}
+    rows = tuple(
+        tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed) for row in changes
+    )
+    wide = [array[None] for array in (*arrays, tol_g, tol_j)]
+    return Values(*wide, np.zeros(len(rows), dtype=np.intp), rows, scale_g, scale_j)
+
+
+def join_values(items: Sequence[Values]) -> Values:
+    """Return the values of several states as one batch, in order."""
+    names = ("g1", "g2", "j", "upto", "tol_g", "tol_j")
+    arrays = [np.concatenate([getattr(item, name) for item in items]) for name in names]
+    which = np.concatenate([np.full(item.count, k, dtype=np.intp) for k, item in enumerate(items)])
+    changes = tuple(row for item in items for row in item.changes)
+    scales: list[Floats | None] = []
+    for name in ("scale_g", "scale_j"):
+        columns = [getattr(item, name) for item in items]
+        scales.append(None if columns[0] is None else np.concatenate(columns, axis=1))
+    return Values(*arrays, which, changes, *scales)
+
+
+class _Batch:
+    """Element tables of one chunk. Only elements with more than one region keep tables by region."""
+
+    def __init__(self, system: System, values: Values, columns: NDArray[np.intp]) -> None:
+        which = values.which[columns]
+        several = np.isfinite(values.upto[:, :, 0]).any(axis=0)
+        for column in columns:
+            for index, override in values.changes[column]:
+                several[index] |= len(override.regions) > 1
+        self.varying = np.flatnonzero(several)
+        place = {int(e): k for k, e in enumerate(self.varying)}
+        commons = (values.g1, values.g2, values.j)
+        self.first = [np.ascontiguousarray(t[which, :, 0].T) for t in commons]
+        self.tables = [np.ascontiguousarray(t[which][:, self.varying].transpose(1, 2, 0)) for t in (*commons, values.upto)]
+        self.tol_g, self.tol_j = values.tol_g[which].T.copy(), values.tol_j[which].T.copy()
+        for position, column in enumerate(columns):
+            for index, override in values.changes[column]:
+                rows = region_row(override.regions)
+                for first, row in zip(self.first, rows, strict=False):
+                    first[index, position] = row[0]
+                if index in place:
+                    for table, row in zip(self.tables, rows, strict=True):
+                        table[place[index], :, position] = row
+                if override.tol_g is not None:
+                    self.tol_g[index, position] = override.tol_g
+        scales = (values.scale_g, values.scale_g, values.scale_g)
+        for k, scale in enumerate(scales):
+            if scale is not None and values.scale_j is not None:
+                factor = scale[:, columns] * (values.scale_j[:, columns] if k == 2 else 1.0)
+                self.first[k] *= factor
+                self.tables[k] *= factor[self.varying][:, None, :]
+        ends = np.where(system.by_control, system.c, system.a), np.where(system.by_control, system.d, system.b)
+        self.left, self.right = ends[0][self.varying], ends[1][self.varying]
+
+    def at(self, regions: Small, which: NDArray[np.intp]) -> tuple[Floats, Floats, Floats]:
+        """Return g1, g2, j [E, len(which)] with the varying elements in the given regions [V, ·]."""
+        across = which[None, :]
+        rows = np.arange(len(self.varying))[:, None]
+        out = []
+        for first, table in zip(self.first, self.tables, strict=False):
+            values = first[:, which]
+            values[self.varying] = table[rows, regions, across]
+            out.append(values)
+        return out[0], out[1], out[2]
+
+    def wanted(self, volts: Floats, which: NDArray[np.intp]) -> Small:
+        """Return the region [V, len(which)] that each controlling voltage asks for."""
+        control = volts[self.left] - volts[self.right]
+        uptos = self.tables[3][:, :, which]
+        found = (control >= uptos[:, 0]).astype(np.int8)
+        for k in range(1, uptos.shape[1]):
+            found += control >= uptos[:, k]
+        return found
+
+
+def solve(system: System, values: Values, start: Small | None = None) -> Solution:
+    """Return the operating points of all systems.
+
+    `start` [E, B] is the region of each element to begin with (from another state, where known).
+    """
+    count = values.count
+    volts = np.zeros((system.n + 1, count))
+    regions = np.zeros((len(system.a), count), dtype=np.int8)
+    settled = np.zeros(count, dtype=bool)
+    for low in range(0, count, CHUNK):
+        columns = np.arange(low, min(low + CHUNK, count))
+        batch = _Batch(system, values, columns)
+        state = np.zeros((len(batch.varying), len(columns)), dtype=np.int8)
+        if start is not None:
+            state[:] = start[np.ix_(batch.varying, columns)]
+        active = np.arange(len(columns))
+        for step in range(MAX_STEPS):
+            x = _linear(system, *batch.at(state[:, active], active))
+            want = batch.wanted(x, active)
+            move = np.sign(want - state[:, active]).astype(np.int8)
+            if step > MAX_STEPS // 2:
+                move = _first_only(move)
+            done = ~move.any(axis=0)
+            volts[:, columns[active]] = x
+            settled[columns[active[done]]] = True
+            state[:, active] += move
+            active = active[~done]
+            if len(active) == 0:
+                break
+        regions[np.ix_(batch.varying, columns)] = state
+    return Solution(volts, regions, settled)
+
+
+def _linear(system: System, g1: Floats, g2: Floats, j: Floats) -> Floats:
+    """Return node volts [N+1, B] of linear systems; a handful is quicker dense."""
+    matrix, rhs = system.matrix(g1, g2), system.rhs(j)
+    if rhs.shape[1] <= FEW:
+        x = np.linalg.solve(system.dense(matrix), rhs.T[:, :, None])[:, :, 0].T
+    else:
+        x = system.solve(system.factor(matrix), rhs)
+    return np.vstack([x, np.zeros((1, rhs.shape[1]))])
+
+
+def _first_only(move: Small) -> Small:
+    """Keep only the first move of each system: breaks cycles of elements that move together."""
+    first = np.zeros_like(move)
+    where = (move != 0).argmax(axis=0)
+    across = np.arange(move.shape[1])
+    first[where, across] = move[where, across]
+    return first
+
+
+@dataclass(frozen=True)
+class Probing:
+    """What a meter sees between point pairs: open-circuit volts, source resistance, spread.
+
+    All [M, B]: M point pairs, B systems. `spread_v` is the standard deviation from part
+    tolerances; `spread_ohm` the same for `source_ohm`.
+    """
+
+    volts: Floats
+    source_ohm: Floats
+    spread_v: Floats
+    spread_ohm: Floats
+
+
+def probe(
+    system: System,
+    values: Values,
+    solution: Solution,
+    pairs: Sequence[tuple[int, int]],
+    passive: bool = False,
+) -> Probing:
+    """Return volts, source resistance and tolerance spread for pairs of node indices.
+
+    One adjoint solve per pair gives all three: with Aᵀλ = e₊ − e₋, the source resistance is
+    λ₊ − λ₋ and the reading's sensitivity to an element's current is λ over its ends. With
+    `passive` (ohms) only `spread_ohm` is computed, else only `spread_v`.
+    """
+    count, m = values.count, len(pairs)
+    out = [np.zeros((m, count)) for _ in range(4)]
+    plus = np.array([p for p, _ in pairs], dtype=np.intp)
+    minus = np.array([q for _, q in pairs], dtype=np.intp)
+    for low in range(0, count, PROBE_CHUNK):
+        columns = np.arange(low, min(low + PROBE_CHUNK, count))
+        batch = _Batch(system, values, columns)
+        everyone = np.arange(len(columns))
+        g1, g2, j = batch.at(solution.regions[np.ix_(batch.varying, columns)], everyone)
+        factors = system.factor(system.matrix(g1, g2))
+        rhs = np.zeros((system.n + 1, m, 1))
+        rhs[plus, np.arange(m), 0] += 1.0
+        rhs[minus, np.arange(m), 0] -= 1.0
+        wide = np.repeat(rhs[: system.n], len(columns), axis=2)
+        adjoint = np.concatenate([system.solve_transposed(factors, wide), np.zeros((1, m, len(columns)))])
+        volts = solution.volts[:, columns]
+        across = volts[system.a] - volts[system.b]
+        control = volts[system.c] - volts[system.d]
+        variance = (batch.tol_g * (g1 * across + g2 * control)) ** 2 + (batch.tol_j * j) ** 2
+        out[0][:, columns] = volts[plus] - volts[minus]
+        out[1][:, columns] = adjoint[plus, np.arange(m)] - adjoint[minus, np.arange(m)]
+        weight = (batch.tol_g * g1) ** 2 if passive else variance
+        some = np.flatnonzero((weight > 1e-24).any(axis=1))
+        seen = (adjoint[system.a[some]] - adjoint[system.b[some]]).astype(np.float32)
+        np.square(seen, out=seen)
+        if passive:
+            np.square(seen, out=seen)
+        seen *= weight[some][:, None, :].astype(np.float32)
+        out[3 if passive else 2][:, columns] = np.sqrt(seen.sum(axis=0, dtype=np.float64))
+    return Probing(*out)

@@ -1,0 +1,50 @@
+"""What lights up on the Line: the state of every shape from belief and evidence."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from brightcore.drawing.line import LineLayout
+from brightcore.tracing.engine import LIT_RATIO, SUSPECT_PROBABILITY, Trace
+
+STATES = ("lit", "dim", "suspect", "faulty")
+
+
+@dataclass(frozen=True, slots=True)
+class Light:
+    """State of one shape, and how probable a fault on it is."""
+
+    state: str
+    probability: float
+
+
+def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) -> dict[str, Light]:
+    """Return the light of every shape.
+
+    Lit: by evidence alone every fault there is at least 20 times less likely than the best
+    explanation. Suspect: 5 % posterior or more. Faulty: only once the stop rule holds.
+    """
+    found = {shape.id: Light("dim", 0.0) for shape in layout.shapes}
+    if trace is None:
+        return found
+    names = np.array(members)
+    cut = -np.log(LIT_RATIO)
+    concluded = trace.engine.hypotheses.repairs[trace.leading_repair].id if trace.stopped else ""
+    for shape_id in found:
+        here = np.flatnonzero(names == shape_id)
+        if len(here) == 0:
+            state = "lit" if trace.evidence and shape_id == "run:trunk" else "dim"
+            found[shape_id] = Light(state, 0.0)
+            continue
+        probability = float(trace.belief[here].sum())
+        guilty = [h for h in here if trace.engine.hypotheses.items[h].repair.id == concluded]
+        if guilty and float(trace.belief[guilty].sum()) > 0.2:
+            state = "faulty"
+        elif probability >= SUSPECT_PROBABILITY and trace.evidence:
+            state = "suspect"
+        elif bool((trace.strength[here] < cut).all()):
+            state = "lit"
+        else:
+            state = "dim"
+        found[shape_id] = Light(state, probability)
+    return found

@@ -1,0 +1,217 @@
+"""The bike file: reading with every problem named by its JSON path, and canonical writing."""
+
+import json
+import typing
+import uuid as uuids
+from collections.abc import Iterator
+from dataclasses import asdict, fields
+from functools import cache
+from typing import Any
+
+import jsonschema
+
+from brightcore.bike.kind import Registry
+from brightcore.bike.model import Bike, BikeInfo, Join, Part, Pin, Port, Setting, Wire, pair_pins
+from brightcore.errors import BrightError, FormatError, Problem
+from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema
+from brightcore.kinds import REGISTRY
+
+MAX_BYTES = 2_000_000
+
+
+def parse_json(text: str | bytes) -> Any:
+    """Return the JSON value in `text`; raises FormatError for broken or oversized text."""
+    if len(text) > MAX_BYTES:
+        raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
+    try:
+        return json.loads(text, parse_constant=_refuse_constant)
+    except (ValueError, RecursionError) as error:
+        raise FormatError((Problem("$", f"this is not JSON: {error}"),)) from None
+
+
+def _refuse_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number")
+
+
+def check_format(document: Any, wanted: str, path: str = "$") -> None:
+    """Raise FormatError where the document is of another format or a newer version."""
+    if not isinstance(document, dict):
+        raise FormatError((Problem(path, "a Bright Circuit file is a JSON object"),))
+    found, version = document.get("format"), document.get("version")
+    if found != wanted:
+        raise FormatError((Problem(f"{path}.format", f"is {found!r}, wanted {wanted!r}"),))
+    if isinstance(version, int) and version > VERSION:
+        raise FormatError((Problem(f"{path}.version", f"is {version}; this copy reads up to {VERSION}"),))
+
+
+@cache
+def _validator() -> Any:
+    return jsonschema.Draft202012Validator(bike_schema(REGISTRY))
+
+
+def schema_problems(validator: Any, document: Any, prefix: str = "$") -> list[Problem]:
+    """Return every schema violation with its JSON path."""
+    found = []
+    for error in validator.iter_errors(document):
+        deepest = jsonschema.exceptions.best_match([error])
+        path = prefix + "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in deepest.absolute_path)
+        found.append(Problem(path, deepest.message[:300]))
+    return sorted(set(found), key=lambda p: p.path)
+
+
+def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -> Bike:
+    """Return the bike described by a parsed JSON document.
+
+    Raises FormatError listing every problem: schema first, then meaning.
+    """
+    check_format(document, BIKE_FORMAT, prefix)
+    problems = schema_problems(_validator(), document, prefix)
+    if problems:
+        raise FormatError(tuple(problems))
+    problems = []
+    parts = _parts(document, registry, prefix, problems)
+    joins = _joins(document, {p.id: p for p in parts}, prefix, problems)
+    known = {part.id for part in parts}
+    for i, item in enumerate(document.get("settings", ())):
+        if item["part"] not in known:
+            problems.append(Problem(f"{prefix}.settings[{i}].part", f"there is no part {item['part']!r}"))
+    if not any(part.kind == "pack" for part in parts):
+        problems.append(Problem(f"{prefix}.parts", "a bike needs a pack"))
+    if sum(part.kind == "controller" for part in parts) != 1:
+        problems.append(Problem(f"{prefix}.parts", "this version needs exactly one controller"))
+    if problems:
+        raise FormatError(tuple(problems))
+    uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
+    settings = tuple(Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ()))
+    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings)
+
+
+def _info(raw: dict[str, Any]) -> BikeInfo:
+    hints = typing.get_type_hints(BikeInfo)
+    return BikeInfo(**{k: (v if hints[k] is str else float(v)) for k, v in raw.items()})
+
+
+def _parts(document: Any, registry: Registry, prefix: str, problems: list[Problem]) -> list[Part]:
+    found: list[Part] = []
+    for i, raw in enumerate(document["parts"]):
+        path = f"{prefix}.parts[{i}]"
+        if any(raw["id"] == part.id for part in found):
+            problems.append(Problem(f"{path}.id", f"{raw['id']!r} is used twice"))
+            continue
+        kind = registry[raw["kind"]]
+        hints = typing.get_type_hints(kind.spec_type)
+        spec_raw = {k: _typed(v, hints[k]) for k, v in raw.get("spec", {}).items()}
+        spec = kind.spec_type(**spec_raw)
+        problems.extend(Problem(f"{path}.spec.{f}", m) for f, m in kind.check_spec(spec))
+        ports = tuple(_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
+        for names, where in (([p.id for p in ports], "port"), *(([q.name for q in p.pins], f"pin of {p.id}") for p in ports)):
+            for name in {n for n in names if names.count(n) > 1}:
+                problems.append(Problem(f"{path}.ports", f"{where} {name!r} is used twice"))
+        if not ports:
+            problems.append(Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"))
+        part = Part(raw["id"], kind.name, raw["name"], spec, ports)
+        problems.extend(_conductor_problems(part, path))
+        found.append(part)
+    return found
+
+
+def _conductor_problems(part: Part, path: str) -> Iterator[Problem]:
+    ends = {f"{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+    for i, pair in enumerate(getattr(part.spec, "conductors", ())):
+        for end in pair:
+            if end not in ends:
+                yield Problem(f"{path}.spec.conductors[{i}]", f"there is no pin {end!r}")
+
+
+def _typed(value: Any, hint: Any) -> Any:
+    if isinstance(value, list):
+        return tuple(tuple(item) for item in value)
+    return float(value) if hint is float else value
+
+
+def _port(raw: dict[str, Any]) -> Port:
+    pins = tuple(Pin(p) if isinstance(p, str) else Pin(**p) for p in raw["pins"])
+    return Port(pins=pins, **{k: v for k, v in raw.items() if k != "pins"})
+
+
+def _joins(document: Any, parts: dict[str, Part], prefix: str, problems: list[Problem]) -> list[Join]:
+    found: list[Join] = []
+    used: set[str] = set()
+    for i, raw in enumerate(document["joins"]):
+        path = f"{prefix}.joins[{i}]"
+        if any(raw["id"] == join.id for join in found):
+            problems.append(Problem(f"{path}.id", f"{raw['id']!r} is used twice"))
+        ports = []
+        for end in ("from", "to"):
+            part_id, _, port_id = raw[end].partition(".")
+            try:
+                ports.append((part_id, parts[part_id].port(port_id)))
+            except (KeyError, BrightError):
+                problems.append(Problem(f"{path}.{end}", f"there is no port {raw[end]!r}"))
+            if raw[end] in used:
+                problems.append(Problem(f"{path}.{end}", f"{raw[end]!r} is already joined"))
+            used.add(raw[end])
+        if len(ports) < 2:
+            continue
+        (a_part, a), (b_part, b) = ports
+        pairs: tuple[tuple[str, str], ...] = ()
+        try:
+            pairs = tuple((p, q) for p, q in raw["map"]) if "map" in raw else pair_pins(a, b)
+            for p, q in pairs:
+                a.pin(p), b.pin(q)
+        except BrightError as error:
+            problems.append(Problem(f"{path}.map", str(error)))
+            continue
+        wire = Wire(**{k: float(v) for k, v in raw.get("wire", {}).items()})
+        found.append(Join(raw["id"], a_part, a.id, b_part, b.id, pairs, wire, "map" in raw))
+    return found
+
+
+def load_bike(text: str | bytes) -> Bike:
+    """Return the bike in a file's text; raises FormatError."""
+    return read_bike(parse_json(text))
+
+
+def bike_document(bike: Bike) -> dict[str, Any]:
+    """Return the canonical JSON document of a bike: everything written out, in its order."""
+    return {
+        "format": BIKE_FORMAT,
+        "version": VERSION,
+        "uuid": bike.uuid,
+        "bike": asdict(bike.info),
+        "parts": [
+            {
+                "id": part.id,
+                "kind": part.kind,
+                "name": part.name,
+                "spec": {f.name: _plain(getattr(part.spec, f.name)) for f in fields(part.spec)},
+                "ports": [asdict(port) | {"pins": [asdict(pin) for pin in port.pins]} for port in part.ports],
+            }
+            for part in bike.parts
+        ],
+        "joins": [
+            {
+                "id": join.id,
+                "from": f"{join.a_part}.{join.a_port}",
+                "to": f"{join.b_part}.{join.b_port}",
+                "map": [list(pair) for pair in join.pairs],
+            }
+            | ({"wire": asdict(join.wire)} if join.wire.area_mm2 > 0 else {})
+            for join in bike.joins
+        ],
+        "settings": [asdict(setting) for setting in bike.settings],
+    }
+
+
+def _plain(value: Any) -> Any:
+    return [list(item) for item in value] if isinstance(value, tuple) else value
+
+
+def canonical_json(document: Any) -> str:
+    """Return JSON text that is the same for the same content."""
+    return json.dumps(document, ensure_ascii=False, indent=2, sort_keys=True, allow_nan=False) + "\n"
+
+
+def dump_bike(bike: Bike) -> str:
+    """Return the text of a bike file."""
+    return canonical_json(bike_document(bike))

@@ -1,0 +1,80 @@
+"""The case file: a bike, a complaint and evidence; and evidence to and from plain JSON."""
+
+from dataclasses import asdict, dataclass, fields
+from functools import cache
+from typing import Any
+
+import jsonschema
+
+from brightcore.bike.model import Bike
+from brightcore.errors import BrightError, FormatError, Problem
+from brightcore.formats.bike_file import bike_document, check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.schema import CASE_FORMAT, VERSION, case_schema
+from brightcore.kinds import REGISTRY
+from brightcore.tracing.evidence import Evidence, validate
+from brightcore.tracing.table import Table
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """What a case file holds."""
+
+    bike: Bike
+    complaint: str
+    evidence: tuple[Evidence, ...]
+
+
+@cache
+def _validator() -> Any:
+    return jsonschema.Draft202012Validator(case_schema(REGISTRY))
+
+
+def load_case(text: str | bytes) -> Case:
+    """Return the case in a file's text; raises FormatError listing every problem."""
+    document = parse_json(text)
+    check_format(document, CASE_FORMAT)
+    problems = [p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")]
+    try:
+        if "bike" not in document:
+            raise FormatError(())
+        bike = read_bike(document["bike"], prefix="$.bike")
+    except FormatError as error:
+        raise FormatError((*error.problems, *problems)) from None
+    if problems:
+        raise FormatError(tuple(problems))
+    evidence = tuple(read_evidence(item) for item in document.get("evidence", ()))
+    return Case(bike, document.get("complaint", ""), evidence)
+
+
+def check_evidence(table: Table, evidence: tuple[Evidence, ...], prefix: str = "$.evidence") -> None:
+    """Raise FormatError where evidence names what the bike does not have."""
+    problems = []
+    for i, item in enumerate(evidence):
+        try:
+            validate(table, item)
+        except BrightError as error:
+            problems.append(Problem(f"{prefix}[{i}]", str(error)))
+    if problems:
+        raise FormatError(tuple(problems))
+
+
+def read_evidence(raw: dict[str, Any]) -> Evidence:
+    """Return the evidence in one JSON object that has passed the schema."""
+    known = {f.name for f in fields(Evidence)}
+    return Evidence(**{k: v for k, v in raw.items() if k in known})
+
+
+def evidence_document(item: Evidence) -> dict[str, Any]:
+    """Return evidence as a JSON object without empty fields."""
+    return {k: v for k, v in asdict(item).items() if v not in ("", False)}
+
+
+def case_document(case: Case) -> dict[str, Any]:
+    """Return the JSON document of a case."""
+    return {
+        "format": CASE_FORMAT,
+        "version": VERSION,
+        "bike": bike_document(case.bike),
+        "complaint": case.complaint,
+        "evidence": [evidence_document(item) for item in case.evidence],
+    }

@@ -1,0 +1,41 @@
+"""The job file: a bike, a job with its evidence and its log. Plain JSON, checked on the way in."""
+
+from functools import cache
+from typing import Any
+
+import jsonschema
+
+from brightcore.bike.model import Bike
+from brightcore.errors import FormatError
+from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.schema import JOB_FORMAT, VERSION, job_schema
+from brightcore.kinds import REGISTRY
+
+
+@cache
+def _validator() -> Any:
+    return jsonschema.Draft202012Validator(job_schema(REGISTRY))
+
+
+def load_job(text: str | bytes) -> tuple[Bike, dict[str, Any]]:
+    """Return (bike, document) of a job file's text; raises FormatError listing every problem.
+
+    Evidence is checked against the bike by the caller, who holds the engine.
+    """
+    document = parse_json(text)
+    check_format(document, JOB_FORMAT)
+    problems = [p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")]
+    bike = None
+    if isinstance(document.get("bike"), dict):
+        try:
+            bike = read_bike(document["bike"], prefix="$.bike")
+        except FormatError as error:
+            problems = [*error.problems, *problems]
+    if problems or bike is None:
+        raise FormatError(tuple(problems))
+    return bike, document
+
+
+def job_document(bike: dict[str, Any], job: dict[str, Any], evidence: list[Any], log: list[Any]) -> dict[str, Any]:
+    """Return the JSON document of a job."""
+    return {"format": JOB_FORMAT, "version": VERSION, "bike": bike, "job": job, "evidence": evidence, "log": log}

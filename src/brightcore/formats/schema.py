@@ -1,0 +1,181 @@
+"""JSON Schemas of the open formats, made from the kinds so that they never fall behind."""
+
+import typing
+from typing import Any
+
+from brightcore.bike.kind import Registry, spec_fields
+from brightcore.bike.model import BikeInfo
+
+BIKE_FORMAT = "bright-circuit/bike"
+CASE_FORMAT = "bright-circuit/case"
+JOB_FORMAT = "bright-circuit/job"
+VERSION = 1
+ID_PATTERN = "^[a-z0-9][a-z0-9_-]{0,39}$"
+DIALECT = "https://json-schema.org/draft/2020-12/schema"
+
+_ID = {"type": "string", "pattern": ID_PATTERN}
+_TEXT = {"type": "string", "maxLength": 2000}
+_NAME = {"type": "string", "minLength": 1, "maxLength": 120}
+_END = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+$"}
+_PIN = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+\.[a-z0-9_-]+$"}
+
+
+def _record(properties: dict[str, Any], required: list[str]) -> dict[str, Any]:
+    return {"type": "object", "properties": properties, "required": required, "additionalProperties": False}
+
+
+def spec_schema(spec_type: type) -> dict[str, Any]:
+    """Return the schema of a spec dataclass."""
+    hints = typing.get_type_hints(spec_type)
+    properties: dict[str, Any] = {}
+    for name, _, _, meta in spec_fields(spec_type):
+        hint = hints[name]
+        if hint is bool:
+            item: dict[str, Any] = {"type": "boolean"}
+        elif hint in (int, float):
+            item = {"type": "integer" if hint is int else "number"}
+            if meta.get("low") is not None:
+                item |= {"minimum": meta["low"], "maximum": meta["high"]}
+        elif hint is str:
+            item = {"type": "string"}
+        else:
+            item = {"type": "array", "items": {"type": "array", "items": _END, "minItems": 2, "maxItems": 2}}
+        properties[name] = item | {"description": meta.get("doc", "")}
+    return _record(properties, [])
+
+
+def bike_schema(registry: Registry) -> dict[str, Any]:
+    """Return the JSON Schema of a bike file."""
+    pin = {
+        "oneOf": [
+            _ID,
+            _record({"name": _ID, "role": _ID, "label": _TEXT, "colour": _TEXT}, ["name"]),
+        ]
+    }
+    port = _record(
+        {
+            "id": _ID,
+            "label": _TEXT,
+            "family": _TEXT,
+            "required": {"type": "boolean"},
+            "rewireable": {"type": "boolean"},
+            "access_min": {"type": "number", "minimum": 0, "maximum": 120},
+            "pins": {"type": "array", "items": pin, "minItems": 1, "maxItems": 40},
+        },
+        ["id", "pins"],
+    )
+    part = _record(
+        {
+            "id": _ID,
+            "kind": {"enum": list(registry.names())},
+            "name": _NAME,
+            "spec": {"type": "object"},
+            "ports": {"type": "array", "items": port, "maxItems": 40},
+        },
+        ["id", "kind", "name"],
+    ) | {
+        "allOf": [
+            {"if": {"properties": {"kind": {"const": kind.name}}}, "then": {"properties": {"spec": spec_schema(kind.spec_type)}}}
+            for kind in registry
+        ]
+    }  # fmt: skip
+    mates = {"type": "array", "items": {"type": "array", "items": _ID, "minItems": 2, "maxItems": 2}}
+    positive = {"type": "number", "exclusiveMinimum": 0, "maximum": 100}
+    wire = _record({"area_mm2": positive, "length_m": positive}, ["area_mm2", "length_m"])
+    join = _record({"id": _ID, "from": _END, "to": _END, "map": mates, "wire": wire}, ["id", "from", "to"])
+    info: dict[str, Any] = {}
+    for name, hint in typing.get_type_hints(BikeInfo).items():
+        info[name] = _TEXT if hint is str else {"type": "number", "minimum": 0, "maximum": 2000}
+    setting = _record({"part": _ID, "role": _ID, "value": {"type": "number"}}, ["part", "role", "value"])
+    return {"$schema": DIALECT, "title": "Bright Circuit bike file"} | _record(
+        {
+            "format": {"const": BIKE_FORMAT},
+            "version": {"const": VERSION},
+            "uuid": {"type": "string", "format": "uuid", "maxLength": 40},
+            "bike": _record(info, ["label"]),
+            "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 120},
+            "joins": {"type": "array", "items": join, "maxItems": 240},
+            "settings": {"type": "array", "items": setting, "maxItems": 400},
+        },
+        ["format", "version", "bike", "parts", "joins"],
+    )
+
+
+def evidence_schema() -> dict[str, Any]:
+    """Return the schema of one piece of evidence."""
+    return _record(
+        {
+            "kind": {"enum": ["volts", "ohms", "diode", "swing", "look", "inspect", "swap"]},
+            "condition": _TEXT,
+            "red": _PIN,
+            "black": _PIN,
+            "value": {"type": "string", "minLength": 1, "maxLength": 40},
+            "scene": _NAME,
+            "observable": _ID,
+            "subject": _NAME,
+            "sometimes": {"type": "boolean"},
+        },
+        ["kind", "value"],
+    )
+
+
+def case_schema(registry: Registry) -> dict[str, Any]:
+    """Return the JSON Schema of a case file: a bike and evidence."""
+    bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
+    return {"$schema": DIALECT, "title": "Bright Circuit case file"} | _record(
+        {
+            "format": {"const": CASE_FORMAT},
+            "version": {"const": VERSION},
+            "bike": bike,
+            "complaint": _TEXT,
+            "evidence": {"type": "array", "items": evidence_schema(), "maxItems": 500},
+        },
+        ["format", "version", "bike"],
+    )
+
+
+def job_schema(registry: Registry) -> dict[str, Any]:
+    """Return the JSON Schema of a job file: a bike, its job, its evidence and its log."""
+    bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
+    stamp = {"type": "string", "maxLength": 40}
+    evidence = evidence_schema()
+    evidence["properties"] |= {
+        "uuid": {"type": "string", "maxLength": 40},
+        "round": {"type": "integer", "minimum": 1},
+        "at": stamp,
+        "by": _TEXT,
+        "undone": {"type": "boolean"},
+        "minutes": {"type": "number"},
+    }
+    entry = _record({"at": stamp, "by": _TEXT, "what": _ID, "text": _TEXT}, ["at", "by", "what", "text"])
+    triage = {"type": "object", "additionalProperties": {"type": ["boolean", "null"]}}
+    job = _record(
+        {
+            "uuid": {"type": "string", "format": "uuid", "maxLength": 40},
+            "number": {"type": "integer", "minimum": 1},
+            "status": {"enum": ["open", "closed"]},
+            "complaint": _TEXT,
+            "arrival_note": _TEXT,
+            "opened": stamp,
+            "closed": {"type": ["string", "null"], "maxLength": 40},
+            "round": {"type": "integer", "minimum": 1},
+            "triage": triage,
+            "quarantine_lifted": _TEXT,
+            "repair": _TEXT,
+            "proof": {"enum": ["", "passed", "failed"]},
+            "close_reason": _TEXT,
+            "conclusion": {"type": "object"},
+        },
+        ["uuid", "status", "complaint", "opened", "round"],
+    )
+    return {"$schema": DIALECT, "title": "Bright Circuit job file"} | _record(
+        {
+            "format": {"const": JOB_FORMAT},
+            "version": {"const": VERSION},
+            "bike": bike,
+            "job": job,
+            "evidence": {"type": "array", "items": evidence, "maxItems": 2000},
+            "log": {"type": "array", "items": entry, "maxItems": 20000},
+        },
+        ["format", "version", "bike", "job", "evidence", "log"],
+    )

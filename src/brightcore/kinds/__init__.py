@@ -1,0 +1,25 @@
+"""The kinds of part. A new kind is one new file here and one line in `REGISTRY`."""
+
+from brightcore.bike.kind import Registry
+from brightcore.kinds.cable import Cable
+from brightcore.kinds.controller import Controller
+from brightcore.kinds.controls import BrakeLever, MagneticCutOff, PedalSensor, Throttle
+from brightcore.kinds.display import Display
+from brightcore.kinds.lamp import Lamp
+from brightcore.kinds.motor import HubMotor
+from brightcore.kinds.pack import Pack
+
+REGISTRY = Registry(
+    (
+        Pack(),
+        Cable(),
+        Controller(),
+        Display(),
+        Throttle(),
+        BrakeLever(),
+        MagneticCutOff(),
+        PedalSensor(),
+        HubMotor(),
+        Lamp(),
+    )
+)

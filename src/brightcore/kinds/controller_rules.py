@@ -1,0 +1,208 @@
+"""What a controller does with what stands on its pins, and what the rider then sees.
+
+All arrays are [R], one value per bike variant.
+"""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.behaviour.scene import SECTORS, SceneView
+from brightcore.bike.model import Part
+from brightcore.kinds.motor import HALL_CODES, HALLS, PHASES
+
+Flags = NDArray[np.bool_]
+
+RAIL_OK_V = 3.9
+PHASE_OPEN_OHM = 25.0
+PHASE_UNEVEN_OHM = 0.25
+NTC_WINDOW_V = (0.25, 4.75)
+"""Supply, phase and thermistor limits (common practice; see docs/nomenclature.md)."""
+
+
+class ControllerRules:
+    """One controller's rules applied to one scene."""
+
+    def __init__(self, part: Part, view: SceneView) -> None:
+        self.part, self.view, self.spec = part, view, part.spec
+        self.scene = view.scene.id.split("/")[0].split(".")[0]
+
+    def run(self) -> None:
+        """Write brake symbol, error, motor and speed of the scene into the view."""
+        if not self.view.has("rest"):
+            return
+        view = self.view
+        live = self.powered("rest")
+        braked = self.braked("demand" if view.has("demand") else "rest")
+        view.see("brake_symbol", (live & self.braked("rest"), "shown"), otherwise="off")
+        high = self.throttle_v("rest") > self.spec.throttle_start_v * 1.05
+        wrong = self.throttle_v("rest") > self.spec.throttle_error_v
+        standing: list[tuple[Flags, str]] = [
+            (~live, "none"),
+            (self.voltage_wrong("rest"), "voltage"),
+            (high | wrong, "throttle"),
+            (self.temperature_wrong(), "temperature"),
+        ]
+        if not view.has("demand"):
+            power = view.trait(self.part.id, "bridge_short") & self.phases_joined()
+            view.see("error", *standing, (power, "power"), otherwise="none")
+            return
+        demand = self.demand()
+        ready = live & ~high & ~wrong & ~self.temperature_wrong() & ~self.voltage_wrong("rest")
+        wanted = ready & demand & ~braked & self.serial_ok()
+        halls_bad, halls_gone = self.halls()
+        open_count, uneven, shorted = self.phases()
+        gate = self.any_trait(*(f"gate_dead:{p}" for p in PHASES))
+        shorted = shorted | view.trait(self.part.id, "bridge_short")
+        motor: list[tuple[Flags, str]] = [
+            (~wanted, "silent"),
+            (open_count >= 2, "silent"),
+            (shorted, "twitch"),
+            (halls_gone, "twitch"),
+            (halls_bad | (open_count == 1) | gate | uneven, "rough"),
+        ]
+        if view.has("load"):
+            motor.append((self.gives_up(), "cuts"))
+        motor.append((self.demand_is_weak(), "weak"))
+        view.see("motor", *motor, otherwise="smooth")
+        view.see("error", *standing, (wanted & shorted, "power"), (wanted & (halls_bad | halls_gone), "hall"),
+                 (wanted & ((open_count > 0) | gate), "power"), otherwise="none")  # fmt: skip
+        self.see_speed(live & wanted & (open_count < 2) & ~halls_gone & ~shorted)
+
+    def volts(self, name: str, state: str) -> Any:
+        """Return volts of one of the controller's inner nodes against its ground."""
+        return self.view.volts(f"{self.part.id}:{name}", f"{self.part.id}:ground", state)
+
+    def any_trait(self, *names: str) -> Flags:
+        """Return which variants carry any of the traits."""
+        found = self.view.none()
+        for name in names:
+            found = found | self.view.trait(self.part.id, name)
+        return found
+
+    def powered(self, state: str) -> Flags:
+        """Return where key line, supply and board are alive."""
+        alive = (self.volts("key", state) > self.spec.key_on_v) & (self.volts("rail", state) > RAIL_OK_V)
+        return np.asarray(alive & ~self.any_trait("dead"))
+
+    def voltage_wrong(self, state: str) -> Flags:
+        """Return where the supply stands outside what the controller accepts."""
+        supply = self.volts("plus", state)
+        limit = np.where(self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v * 0.97)
+        return np.asarray((supply < limit * 0.97) | (supply > self.spec.max_v))
+
+    def gives_up(self) -> Flags:
+        """Return where it cuts out under load."""
+        supply = self.volts("plus", "load")
+        limit = np.where(self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v)
+        weak = self.view.none()
+        for pack in self.view.circuit.bike.of_kind("pack"):
+            weak = weak | self.view.trait(pack.id, "weak")
+        return np.asarray((supply < limit) | weak)
+
+    def throttle_v(self, state: str) -> Any:
+        """Return throttle volts, zero where the input is dead or absent."""
+        if not self.view.node(self.part.id, "throttle"):
+            return np.zeros(self.view.count)
+        return np.where(self.any_trait("dead:throttle"), 0.0, self.volts("throttle", state))
+
+    def braked(self, state: str) -> Flags:
+        """Return where any brake input is pulled."""
+        found = self.view.none()
+        i = 0
+        while self.view.node(self.part.id, f"brake_{i}"):
+            found = found | (self.volts(f"brake_{i}", state) < self.spec.brake_below_v)
+            i += 1
+        return found
+
+    def demand(self) -> Flags:
+        """Return where throttle or pedals ask for drive."""
+        by_throttle = self.throttle_v("demand") > self.spec.throttle_start_v
+        by_throttle = by_throttle & (self.throttle_v("demand") < self.spec.throttle_error_v)
+        asked = by_throttle
+        if self.view.has("pulse") and self.view.node(self.part.id, "pedal"):
+            low = self.volts("pedal", "pulse") < 1.5
+            high = self.volts("pedal", "demand") > 3.0
+            asked = (low & high & ~self.any_trait("dead:pedal")) | by_throttle
+        zero = self.view.none()
+        for display in self.view.circuit.bike.of_kind("display"):
+            zero = zero | self.view.trait(display.id, "assist_zero")
+        return np.asarray(asked & ~zero)
+
+    def demand_is_weak(self) -> Flags:
+        """Return where the throttle asks for less than two thirds."""
+        if self.view.has("pulse") or not self.view.node(self.part.id, "throttle"):
+            return self.view.none()
+        span = self.spec.throttle_full_v - self.spec.throttle_start_v
+        return np.asarray(self.throttle_v("demand") < self.spec.throttle_start_v + 0.62 * span)
+
+    def temperature_wrong(self) -> Flags:
+        """Return where the thermistor input is open or shorted."""
+        if not self.view.node(self.part.id, "ntc") or not self.thermistor_fitted():
+            return self.view.none()
+        volts = np.where(self.any_trait("dead:ntc"), 5.0, self.volts("ntc", "rest"))
+        return np.asarray((volts < NTC_WINDOW_V[0]) | (volts > NTC_WINDOW_V[1]))
+
+    def thermistor_fitted(self) -> bool:
+        """Return whether any motor of the bike has a thermistor on a pin."""
+        return any(
+            m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins)
+            for m in self.view.circuit.bike.of_kind("hub_motor")
+        )
+
+    def serial_ok(self) -> Flags:
+        """Return where a needed display talks."""
+        if not self.spec.needs_serial or not self.view.node(self.part.id, "rx"):
+            return ~self.view.none()
+        return np.asarray(self.volts("rx", "demand") > 3.0)
+
+    def halls(self) -> tuple[Flags, Flags]:
+        """Return (some codes wrong, no useful code at all) over one electrical turn."""
+        if self.spec.sensorless or not self.view.has("sector0"):
+            return self.view.none(), self.view.none()
+        high = np.array([[self.hall_high(h, s) for h in HALLS] for s in SECTORS])
+        expected = np.array([[level == "1" for level in code] for code in HALL_CODES])
+        right = (high == expected[:, :, None]).all(axis=1)
+        moving = (high != high[:1]).any(axis=0).sum(axis=0)
+        gone = ~right.all(axis=0) & (moving < 2)
+        return ~right.all(axis=0) & ~gone, gone
+
+    def hall_high(self, hall: str, sector: str) -> Flags:
+        """Return where a hall input reads high in a sector."""
+        volts = self.volts(hall, f"sector{sector}")
+        return np.asarray((volts >= self.spec.hall_below_v) | self.any_trait(f"dead:{hall}"))
+
+    def phases(self) -> tuple[NDArray[np.intp], Flags, Flags]:
+        """Return (number of open phases, uneven, shorted) as the controller meets them."""
+        loops = self.view.phase_ohm(self.part.id)
+        uv, vw, wu = loops
+        open_uv, open_vw, open_wu = (x > PHASE_OPEN_OHM for x in (uv, vw, wu))
+        pairs = open_uv.astype(int) + open_vw.astype(int) + open_wu.astype(int)
+        count = np.where(pairs == 0, 0, np.where(pairs <= 2, 1, 2))
+        closed = np.where(loops > PHASE_OPEN_OHM, np.nan, loops)
+        with np.errstate(all="ignore"):
+            low = np.nanmin(np.where(np.isnan(closed), np.inf, closed), axis=0)
+            top = np.nanmax(np.where(np.isnan(closed), -np.inf, closed), axis=0)
+        nominal = self.nominal_ohm()
+        shorted = (low < 0.6 * nominal) & np.isfinite(low)
+        uneven = np.isfinite(low) & (top - low > PHASE_UNEVEN_OHM)
+        return count, np.asarray(uneven | self.view.trait("bike", "order_wrong")), np.asarray(shorted)
+
+    def nominal_ohm(self) -> float:
+        """Return the phase-to-phase resistance of the motor this controller drives."""
+        motors = self.view.circuit.bike.of_kind("hub_motor")
+        return min((m.spec.phase_ohm for m in motors), default=0.1)
+
+    def phases_joined(self) -> Flags:
+        """Return where at least one phase pair is closed."""
+        return np.asarray((self.view.phase_ohm(self.part.id) < PHASE_OPEN_OHM).any(axis=0))
+
+    def see_speed(self, turning: Flags) -> None:
+        """Write whether speed pulses arrive while the wheel turns."""
+        if not self.view.node(self.part.id, "speed"):
+            self.view.see("speed", otherwise="none")
+            return
+        high = np.array([self.volts("speed", f"sector{s}") > 2.5 for s in SECTORS])
+        pulses = high.any(axis=0) & ~high.all(axis=0)
+        self.view.see("speed", (turning & pulses, "shown"), otherwise="none")

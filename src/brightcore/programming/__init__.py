@@ -1,0 +1,1 @@
+"""Deriving parameter values from the description, each with its reason."""

@@ -1,0 +1,43 @@
+"""Where formulas, tables and figures come from; each is named once.
+
+`kind` is one of: std (published), lib (a reference library), cp (common practice of the
+trade, no source), mem (written from memory, not re-read in the source).
+"""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """One source of a formula or figure."""
+
+    id: str
+    kind: str
+    text: str
+
+
+_ALL = (
+    Source("common-practice", "cp", "common practice of the trade, no published source"),
+    Source("iec-60028", "std", "IEC 60028: annealed copper 1.7241e-8 Ω·m at 20 °C, +0.393 %/K"),
+    Source("astm-b258", "std", "ASTM B258: AWG diameter 0.127 mm × 92^((36−n)/39)"),
+    Source("iso-5775", "std", "ISO 5775-1: circumference π × (bead seat + 2 × width)"),
+    Source(
+        "chen-2020",
+        "std",
+        "Chen et al., J. Electrochem. Soc. 167 (2020) 080534: open-circuit volts of a "
+        "nickel-rich 21700 cell against state of charge",
+    ),
+    Source(
+        "steinhart-1968",
+        "std",
+        "Steinhart and Hart, Deep-Sea Research 15 (1968) 497; two-parameter form R25·exp(B(1/T − 1/T25))",
+    ),
+    Source(
+        "dekleer-1987",
+        "std",
+        "de Kleer and Williams, Diagnosing multiple faults, Artificial Intelligence 32 (1987) 97–130",
+    ),
+    Source("iec-61140", "mem", "IEC 61140: 60 V DC as the limit of extra-low voltage, dry conditions"),
+)
+
+SOURCES = {source.id: source for source in _ALL}

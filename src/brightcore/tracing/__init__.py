@@ -1,0 +1,1 @@
+"""Finding the fault: hypotheses, predictions, evidence, the next test, the repair."""

@@ -1,0 +1,273 @@
+"""One bike's diagnosis engine: tables of predictions, and belief from evidence.
+
+`Engine` is built once per bike revision and shared; `Trace` is one job's evidence on it.
+"""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.belief.bayes import expected_information, indistinct_groups, posterior
+from brightcore.bike.kind import RepairKind
+from brightcore.bike.model import Bike
+from brightcore.circuit.conditions import Condition, parse_condition
+from brightcore.circuit.netlist import compile_circuit
+from brightcore.kinds import REGISTRY
+from brightcore.tracing.evidence import (
+    Evidence,
+    log_likelihood,
+    repeat_weights,
+    swing_conditions,
+    validate,
+)
+from brightcore.tracing.hypotheses import Hypothesis, enumerate_hypotheses
+from brightcore.tracing.outcomes import MAX_OUTCOMES, OutcomeTable, outcome_table
+from brightcore.tracing.table import Row, Table
+from brightcore.tracing.tests import Nets, Test, enumerate_tests
+
+Floats = NDArray[np.float64]
+Progress = Callable[[int, int], None]
+
+STOP_PROBABILITY = 0.95
+LIT_RATIO = 20.0
+SUSPECT_PROBABILITY = 0.05
+
+
+class Engine:
+    """Circuit, hypotheses, predictions and candidate tests of one bike."""
+
+    def __init__(self, bike: Bike, counts: dict[str, int] | None = None) -> None:
+        self.bike = bike
+        self.circuit = compile_circuit(bike, REGISTRY)
+        self.hypotheses = enumerate_hypotheses(self.circuit, counts)
+        self.table = Table(self.circuit, [row_of(item) for item in self.hypotheses.items[:-1]])
+        self.nets = Nets(self.circuit)
+        self.tests = enumerate_tests(self.circuit, self.hypotheses, tuple(self.table.scenes.values()))
+        self.by_id = {test.id: test for test in self.tests}
+        self._tables: dict[str, OutcomeTable | None] = {}
+        self._stack: tuple[tuple[OutcomeTable, ...], Floats] | None = None
+        h = self.hypotheses
+        self.membership = np.zeros((len(h.items), len(h.repairs)))
+        self.membership[np.arange(len(h.items)), h.repair_of] = 1.0
+
+    def work(self) -> Iterator[tuple[int, Callable[[], None]]]:
+        """Yield (weight, step) in the order that serves the first proposal best."""
+        base = [s for s in self.table.scenes if "/" not in s]
+        later = [s for s in self.table.scenes if "/" in s]
+        for scene in base:
+            yield 4, lambda scene=scene: self._settle([self.by_id[f"look {scene}"]])
+        yield 1, lambda: self._settle([t for t in self.tests if t.kind in ("inspect", "swap")])
+        groups: dict[Condition, list[Test]] = {}
+        for test in self.tests:
+            if test.kind in ("volts", "swing", "ohms", "diode"):
+                groups.setdefault(test.condition, []).append(test)
+        order = sorted(groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings)))
+        for condition in order:
+            yield 2, lambda condition=condition: self._settle(groups[condition])
+        for scene in later:
+            yield 4, lambda scene=scene: self._settle([self.by_id[f"look {scene}"]])
+
+    def prepare(self, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> None:
+        """Do all work, telling progress as (done, all); ends early where `stop` says so."""
+        steps = list(self.work())
+        total, done = sum(weight for weight, _ in steps), 0
+        for weight, step in steps:
+            if stop and stop():
+                return
+            step()
+            done += weight
+            if progress:
+                progress(done, total)
+
+    def _settle(self, tests: Sequence[Test]) -> None:
+        """Compute predictions and outcome tables of tests that share a condition."""
+        tests = [test for test in tests if test.id not in self._tables]
+        by_condition: dict[Condition, list[tuple[str, str]]] = {}
+        for test in tests:
+            if test.red:
+                states = swing_conditions(self.table, test.condition) if test.kind == "swing" else (test.condition,)
+                for condition in states:
+                    by_condition.setdefault(condition, []).append((test.red, test.black))
+        for condition, pairs in by_condition.items():
+            self.table.prepare_probes(condition, pairs)
+        for test in tests:
+            self._tables[test.id] = outcome_table(self.table, self.hypotheses, test)
+        self._stack = None
+
+    @property
+    def ready(self) -> bool:
+        """Whether every test has its predictions."""
+        return len(self._tables) == len(self.tests)
+
+    def outcome(self, test_id: str) -> OutcomeTable | None:
+        """Return the outcome table of a test, computing it where needed; None without information."""
+        if test_id not in self._tables:
+            self._settle([self.by_id[test_id]])
+        return self._tables[test_id]
+
+    def stack(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
+        """Return the tests ready so far and their probabilities [T, B, H] (unused outcomes are 0)."""
+        if self._stack is None:
+            tables = tuple(t for t in list(self._tables.values()) if t is not None)
+            array = np.zeros((len(tables), MAX_OUTCOMES, len(self.hypotheses.items)), dtype=np.float32)
+            for i, item in enumerate(tables):
+                array[i, : len(item.outcomes)] = item.probability
+            self._stack = (tables, array)
+        return self._stack
+
+    def restore(self, arrays: dict[str, NDArray[np.generic]]) -> None:
+        """Take predictions back from a cache (see `Table.dump`)."""
+        self.table.restore(arrays, lambda text: parse_condition(self.circuit, text))
+
+
+def row_of(item: Hypothesis) -> Row:
+    """Return the circuit row of a hypothesis."""
+    return Row() if item.mode is None else Row(item.mode.overrides, frozenset(item.mode.traits))
+
+
+@dataclass(frozen=True, slots=True)
+class Suspect:
+    """Hypotheses of one place and repair, as one line of the ranking."""
+
+    id: str
+    title: str
+    probability: float
+    repair: RepairKind
+    members: tuple[int, ...]
+
+
+class Trace:
+    """Belief of one job: an engine and its active evidence (weights for repeats included)."""
+
+    def __init__(self, engine: Engine, evidence: Sequence[Evidence], cache: dict[Evidence, Floats] | None = None) -> None:
+        self.engine = engine
+        self.evidence = tuple(evidence)
+        cache = {} if cache is None else cache
+        for item in self.evidence:
+            if item not in cache:
+                validate(engine.table, item)
+                cache[item] = log_likelihood(engine.table, engine.hypotheses, item)
+        weights = repeat_weights(list(self.evidence))
+        self.logs = [w * cache[item] for w, item in zip(weights, self.evidence, strict=True)]
+
+    @cached_property
+    def belief(self) -> Floats:
+        """Posterior over hypotheses [H]."""
+        return posterior(self.engine.hypotheses.prior, self.logs)
+
+    @cached_property
+    def repair_belief(self) -> Floats:
+        """Posterior over repairs [G]."""
+        return np.asarray(self.engine.membership.T @ self.belief)
+
+    @property
+    def leading_repair(self) -> int:
+        """Index of the most probable repair."""
+        return int(np.argmax(self.repair_belief))
+
+    def belief_without(self, index: int) -> Floats:
+        """Return the posterior [H] with one piece of evidence left out."""
+        logs = [log for i, log in enumerate(self.logs) if i != index]
+        return posterior(self.engine.hypotheses.prior, logs)
+
+    def without(self, index: int) -> Floats:
+        """Return the repair posterior [G] with one piece of evidence left out."""
+        return np.asarray(self.engine.membership.T @ self.belief_without(index))
+
+    @cached_property
+    def hanging_on(self) -> int | None:
+        """Index of a single reading on which a repair above 0.95 alone rests, or None."""
+        lead = self.leading_repair
+        if self.repair_belief[lead] < STOP_PROBABILITY:
+            return None
+        left = [float(self.without(i)[lead]) for i in range(len(self.logs))]
+        weakest = int(np.argmin(left)) if left else None
+        return weakest if weakest is not None and int(np.argmax(self.without(weakest))) != lead else None
+
+    @cached_property
+    def stopped(self) -> bool:
+        """Whether one repair stands above 0.95 and leads with any one reading left out."""
+        return bool(self.repair_belief[self.leading_repair] >= STOP_PROBABILITY) and self.hanging_on is None
+
+    @cached_property
+    def suspects(self) -> tuple[Suspect, ...]:
+        """Hypotheses grouped by place, most probable first."""
+        groups: dict[tuple[str, str], list[int]] = {}
+        for i, item in enumerate(self.engine.hypotheses.items):
+            place = item.mode.family if item.mode else item.id
+            groups.setdefault((item.repair.id, place), []).append(i)
+        found = []
+        for (repair_id, place), members in groups.items():
+            lead = max(members, key=lambda m: self.belief[m])
+            item = self.engine.hypotheses.items[lead]
+            total = float(self.belief[members].sum())
+            found.append(Suspect(f"{repair_id} {place}", item.title, total, item.repair, tuple(members)))
+        return tuple(sorted(found, key=lambda s: -s.probability))
+
+    @cached_property
+    def indistinct(self) -> tuple[tuple[Suspect, ...], ...]:
+        """Leading suspects that no remaining test tells apart, as groups of two or more."""
+        tables, stack = self.engine.stack()
+        fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
+        leading = [s for s in self.suspects if s.probability > 0.02][:12]
+        heads = [max(s.members, key=lambda m: self.belief[m]) for s in leading]
+        groups = indistinct_groups(stack[fresh], heads) if len(tables) else []
+        by_head = dict(zip(heads, leading, strict=True))
+        return tuple(tuple(by_head[h] for h in group) for group in groups if len(group) > 1)
+
+    @cached_property
+    def strength(self) -> Floats:
+        """Evidence-only log likelihood [H] relative to the best explanation (priors left out)."""
+        total = np.zeros(len(self.engine.hypotheses.items))
+        dropped = {i for i, _ in self.contradicting}
+        for i, log in enumerate(self.logs):
+            if i not in dropped:
+                total = total + log
+        return np.asarray(total - total.max())
+
+    @cached_property
+    def contradicting(self) -> tuple[tuple[int, float], ...]:
+        """(index, ratio) of readings that the leading explanation cannot explain.
+
+        The ratio is the reading's likelihood under the leading single fault against the best
+        any hypothesis gives it.
+        """
+        belief = self.belief.copy()
+        belief[-1] = 0.0
+        lead = int(np.argmax(belief))
+        found = []
+        for i, log in enumerate(self.logs):
+            ratio = float(np.exp(log[lead] - log[:-1].max()))
+            if ratio < 0.02:
+                found.append((i, ratio))
+        return tuple(found)
+
+    @property
+    def contradictory(self) -> bool:
+        """Whether the evidence fits no single fault well."""
+        top_is_other = bool(self.belief[-1] > 0.3)
+        return bool(self.contradicting) and (top_is_other or len(self.evidence) >= 3 and not self._robust())
+
+    def _robust(self) -> bool:
+        """Whether the leading repair would lead without the contradicting readings, too."""
+        lead = self.leading_repair
+        return len(self.contradicting) == 1 and all(
+            int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting
+        )
+
+    def information(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
+        """Return ready tests and their expected information [T] in bits about the repair.
+
+        Where a repair rests on one reading, that reading is left out of the belief, so that
+        what confirms it independently comes first.
+        """
+        tables, stack = self.engine.stack()
+        base = self.belief if self.hanging_on is None else self.belief_without(self.hanging_on)
+        keep = np.flatnonzero(base > 1e-5)
+        belief = base[keep] / base[keep].sum()
+        repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
+        membership = self.engine.membership[np.ix_(keep, repairs)]
+        return tables, expected_information(stack[:, :, keep].astype(np.float64), belief, membership)

@@ -1,0 +1,1 @@
+"""Wiring rules: findings about a bike before anything is powered."""
