@@ -10,7 +10,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.errors import BrightError, FormatError, Problem

@@ -24,8 +24,7 @@ _ALL = (
     Source(
         "chen-2020",
         "std",
-        "Chen et al., J. Electrochem. Soc. 167 (2020) 080534: open-circuit volts of a "
-        "nickel-rich 21700 cell against state of charge",
+        "Chen et al., J. Electrochem. Soc. 167 (2020) 080534: open-circuit volts of a nickel-rich 21700 cell against state of charge",
     ),
     Source(
         "steinhart-1968",

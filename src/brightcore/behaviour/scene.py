@@ -98,15 +98,11 @@ def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
         return [name for name, (_, control) in controls.items() if control.id == control_id]
 
     rotor = named("rotor")
-    sectors = tuple(
-        (f"sector{s}", on if s == "0" else on.having(rotor[0], s)) for s in (SECTORS if rotor else ())
-    )
+    sectors = tuple((f"sector{s}", on if s == "0" else on.having(rotor[0], s)) for s in (SECTORS if rotor else ()))
     has_display = bool(circuit.bike.of_kind("display"))
     has_lamp = bool(circuit.bike.of_kind("lamp"))
     panel = ("display", "brake_symbol", "error") if has_display else ()
-    scenes = [
-        Scene("switch_on", "Switch on and look", (("rest", on),), (*panel, *(("lamp",) if has_lamp else ())), 0.5)
-    ]
+    scenes = [Scene("switch_on", "Switch on and look", (("rest", on),), (*panel, *(("lamp",) if has_lamp else ())), 0.5)]
     speed = ("speed",) if has_display and rotor else ()
     run: list[tuple[str, str, tuple[tuple[str, Condition], ...]]] = []
     for name in named("grip"):
@@ -115,9 +111,7 @@ def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
         run.append(("pedal", "Turn the cranks, wheel up", (("pulse", on.having(name, "low")), ("demand", on))))
     error = ("error",) if has_display else ()
     for scene_id, title, extra in run:
-        scenes.append(
-            Scene(scene_id, title, (("rest", on), *extra, *sectors), ("motor", *error, *speed), 1.0)
-        )
+        scenes.append(Scene(scene_id, title, (("rest", on), *extra, *sectors), ("motor", *error, *speed), 1.0))
     if run:
         scene_id, _, extra = run[0]
         for name in named("lever"):
@@ -149,9 +143,11 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
     """Return which scenes are worth repeating with a join unplugged, by what hangs on it."""
     places = {circuit.registry[circuit.bike.part(p).kind].place for p, _ in join.sides()}
     roles = {pin.role for p, q in join.sides() for pin in circuit.bike.part(p).port(q).pins}
+    if "phase_u" in roles:
+        return ("spin",)
     if "motor" in places:
-        return ("spin",) if "phase_u" in roles else ("switch_on",)
-    if "light" in places or roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}:
+        return ("switch_on",)
+    if "light" in places or (roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}):
         return ("switch_on", "throttle")
     return ("switch_on",) if places & {"bar", "sensor"} and "key" not in roles else ()
 

@@ -53,9 +53,7 @@ MOTOR = Observable(
     (("twitch", "rough", 0.12), ("twitch", "cuts", 0.05), ("silent", "twitch", 0.03), ("smooth", "weak", 0.04)),
 )
 DISPLAY = Observable("display", "Is the display lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
-SYMBOL = Observable(
-    "brake_symbol", "Does the brake symbol show?", (("off", "not shown"), ("shown", "shown")), slip=0.03
-)
+SYMBOL = Observable("brake_symbol", "Does the brake symbol show?", (("off", "not shown"), ("shown", "shown")), slip=0.03)
 ERROR = Observable(
     "error",
     "Which error shows?",

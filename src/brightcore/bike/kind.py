@@ -95,6 +95,10 @@ class PartKind:
         """Return the element overrides of one control value."""
         return ()
 
+    def links(self, part: Part) -> "Iterator[tuple[str, str]]":
+        """Yield (port.pin, port.pin) that the part simply joins through, as a cable does."""
+        return iter(())
+
     def behave(self, part: Part, view: "SceneView") -> None:
         """Write what would be seen in a scene into the view."""
 

@@ -83,7 +83,6 @@ class Join:
     b_port: str
     pairs: tuple[tuple[str, str], ...]
     wire: Wire = Wire()
-    explicit_map: bool = False
 
     def sides(self) -> tuple[tuple[str, str], tuple[str, str]]:
         """Return ((part, port), (part, port))."""

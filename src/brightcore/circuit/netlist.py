@@ -5,25 +5,22 @@ pair is a contact resistance; the kinds stamp the rest. Dormant elements for sho
 neighbours and exchanged pins wait for a fault to wake them.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from brightcore.bike.kind import Control, FaultMode, Registry, RepairKind
 from brightcore.bike.model import Bike, Join, Part, Pin, Port
 from brightcore.circuit.elements import (
     INF,
-    OFF_S,
     OPEN,
     Element,
     Override,
-    Region,
     Regions,
     resistor,
 )
+from brightcore.circuit.nets import Nets
 from brightcore.errors import BikeError, UnknownNameError
 
-POWER_ROLES = frozenset(
-    {"pack_plus", "pack_minus", "battery_plus", "battery_minus", "phase_u", "phase_v", "phase_w"}
-)
+POWER_ROLES = frozenset({"pack_plus", "pack_minus", "battery_plus", "battery_minus", "phase_u", "phase_v", "phase_w"})
 POWER_CONTACT_OHM = 0.003
 SIGNAL_CONTACT_OHM = 0.02
 WIRE_OHM_MM2_PER_M = 0.0195
@@ -47,6 +44,7 @@ class Circuit:
     controls: dict[str, tuple[str, Control]]
     faults: tuple[FaultMode, ...]
     registry: Registry
+    nets: Nets
 
     def node(self, name: str) -> str:
         """Return the node of a pin or inner node name; raises UnknownNameError."""
@@ -166,15 +164,16 @@ def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
         return node_of[name] if name else ""
 
     elements = tuple(
-        Element(e.id, at(e.a), at(e.b), e.regions, at(e.c), at(e.d), e.by_control, e.tol_g, e.tol_j, e.fuse_a)
-        for e in stamper.elements
+        Element(e.id, at(e.a), at(e.b), e.regions, at(e.c), at(e.d), e.by_control, e.tol_g, e.tol_j, e.fuse_a) for e in stamper.elements
     )
     known = {element.id for element in elements}
     for fault in faults:
         for override in fault.overrides:
             if override.element not in known:
                 raise BikeError(f"fault {fault.id} changes unknown element {override.element}")
-    return Circuit(bike, nodes, elements, node_of, controls, tuple(faults), registry)
+    nets = Nets(bike, registry)
+    named = tuple(replace(fault, title=nets.fill(fault.title)) for fault in faults)
+    return Circuit(bike, nodes, elements, node_of, controls, named, registry, nets)
 
 
 def contact_id(join: Join, pair: tuple[str, str]) -> str:
@@ -203,7 +202,7 @@ def _stamp_join(stamper: Stamper, bike: Bike, join: Join) -> list[FaultMode]:
         element = contact_id(join, pair)
         stamper.elements.append(Element(element, a, b, resistor(ohm), tol_g=0.5))
         base = f"{join.a_part}.{join.a_port}.{pair[0]}"
-        title = f"{pin_title(bike, base)} contact, {join_title(bike, join)}"
+        title = f"{{{base}}} contact, {join_title(bike, join)}"
         faults.append(
             FaultMode(f"{base}/contact/open", f"{title}: open", 3.0, repair, (Override(element, OPEN),), family=base, seen_by_eye=0.4)
         )  # fmt: skip
@@ -227,7 +226,8 @@ def _shorts(
     for first, second in zip(pairs, pairs[1:], strict=False):
         element = f"{join.id}/short:{first[0]}-{second[0]}"
         stamper.elements.append(Element(element, ends[first][0], ends[second][0], OPEN))
-        title = f"{first[0]} and {second[0]} shorted, {join_title(bike, join)}"
+        where = f"{join.a_part}.{join.a_port}"
+        title = f"{{{where}.{first[0]}}} and {{{where}.{second[0]}}} shorted, {join_title(bike, join)}"
         faults.append(
             FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/full", title, 0.5, repair,
                       (Override(element, resistor(0.02), tol_g=0.5),), family=f"{join.id}/short", seen_by_eye=0.5)
@@ -254,7 +254,7 @@ def _swaps(
         straight = tuple(Override(contact_id(join, pair), OPEN) for pair in (first, second))
         faults.append(
             FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
-                      f"{first[0]} and {second[0]} exchanged, {join_title(bike, join)}", 0.3, order,
+                      f"{{{join.a_part}.{join.a_port}.{first[0]}}} and {{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}", 0.3, order,
                       (*straight, *cross), ("bike:order_wrong",) if phases else (), f"{join.id}/order", 0.3)
         )  # fmt: skip
     return faults
@@ -274,14 +274,3 @@ def join_title(bike: Bike, join: Join) -> str:
         if port.label:
             return f"{port.label} plug" if "plug" not in port.label else port.label
     return f"{bike.part(join.a_part).name} to {bike.part(join.b_part).name} plug"
-
-
-def pin_title(bike: Bike, pin_name: str) -> str:
-    """Return words for a pin: its label or name."""
-    _, _, pin = bike.pin(pin_name)
-    return pin.label or pin.name.replace("_", " ")
-
-
-def with_conductance(regions: Regions, scale: float) -> Regions:
-    """Return regions with conductances and currents scaled (for true bikes that differ)."""
-    return tuple(Region(r.upto, max(r.g1 * scale, OFF_S), r.g2 * scale, r.j * scale) for r in regions)

@@ -5,7 +5,7 @@ between its outer regions would cycle). Systems that settle leave the batch. Tho
 not settle are reported as uncertain, never as a number.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -76,24 +76,22 @@ def base_values(
             array[index] = row
         tol_g[index] = tol_g[index] if override.tol_g is None else override.tol_g
     closed = {o.element for o in last}
-    rows = tuple(
-        tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed) for row in changes
-    )
-    wide = [array[None] for array in (*arrays, tol_g, tol_j)]
-    return Values(*wide, np.zeros(len(rows), dtype=np.intp), rows, scale_g, scale_j)
+    rows = tuple(tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed) for row in changes)
+    g1, g2, j, upto = (array[None] for array in arrays)
+    return Values(g1, g2, j, upto, tol_g[None], tol_j[None], np.zeros(len(rows), dtype=np.intp), rows, scale_g, scale_j)
 
 
 def join_values(items: Sequence[Values]) -> Values:
     """Return the values of several states as one batch, in order."""
     names = ("g1", "g2", "j", "upto", "tol_g", "tol_j")
-    arrays = [np.concatenate([getattr(item, name) for item in items]) for name in names]
+    g1, g2, j, upto, tol_g, tol_j = (np.concatenate([getattr(item, name) for item in items]) for name in names)
     which = np.concatenate([np.full(item.count, k, dtype=np.intp) for k, item in enumerate(items)])
     changes = tuple(row for item in items for row in item.changes)
     scales: list[Floats | None] = []
     for name in ("scale_g", "scale_j"):
         columns = [getattr(item, name) for item in items]
         scales.append(None if columns[0] is None else np.concatenate(columns, axis=1))
-    return Values(*arrays, which, changes, *scales)
+    return Values(g1, g2, j, upto, tol_g, tol_j, which, changes, *scales)
 
 
 class _Batch:
@@ -101,7 +99,7 @@ class _Batch:
 
     def __init__(self, system: System, values: Values, columns: NDArray[np.intp]) -> None:
         which = values.which[columns]
-        several = np.isfinite(values.upto[:, :, 0]).any(axis=0)
+        several: NDArray[np.bool_] = np.asarray(np.isfinite(values.upto[:, :, 0]).any(axis=0))
         for column in columns:
             for index, override in values.changes[column]:
                 several[index] |= len(override.regions) > 1
@@ -151,10 +149,14 @@ class _Batch:
         return found
 
 
-def solve(system: System, values: Values, start: Small | None = None) -> Solution:
+Linear = Callable[[System, Floats, Floats, Floats], Floats]
+
+
+def solve(system: System, values: Values, start: Small | None = None, linear: "Linear | None" = None) -> Solution:
     """Return the operating points of all systems.
 
     `start` [E, B] is the region of each element to begin with (from another state, where known).
+    `linear` solves the linear systems of one step; the oracle in `dense.py` passes its own.
     """
     count = values.count
     volts = np.zeros((system.n + 1, count))
@@ -168,7 +170,7 @@ def solve(system: System, values: Values, start: Small | None = None) -> Solutio
             state[:] = start[np.ix_(batch.varying, columns)]
         active = np.arange(len(columns))
         for step in range(MAX_STEPS):
-            x = _linear(system, *batch.at(state[:, active], active))
+            x = (linear or _linear)(system, *batch.at(state[:, active], active))
             want = batch.wanted(x, active)
             move = np.sign(want - state[:, active]).astype(np.int8)
             if step > MAX_STEPS // 2:

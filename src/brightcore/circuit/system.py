@@ -58,9 +58,7 @@ class System:
         self.n = len(circuit.nodes)
         self.element_index = {e.id: i for i, e in enumerate(circuit.elements)}
         elements = circuit.elements
-        self.a, self.b, self.c, self.d = (
-            np.array([self.index[getattr(e, end)] for e in elements], dtype=np.intp) for end in "abcd"
-        )
+        self.a, self.b, self.c, self.d = (np.array([self.index[getattr(e, end)] for e in elements], dtype=np.intp) for end in "abcd")
         self.by_control = np.array([e.by_control for e in elements])
         rows = [region_row(e.regions) for e in elements]
         self.g1, self.g2, self.j, self.upto = (np.array([r[k] for r in rows]) for k in range(4))
@@ -117,9 +115,7 @@ class System:
             lower.append(np.array([place(p, k) for p in others], dtype=np.intp))
             fill.append(np.array([place(p, q) for p in others for q in others], dtype=np.intp))
         pivot = np.array([slot[k, k] for k in order], dtype=np.intp)
-        pattern = Pattern(
-            np.array(order, dtype=np.intp), pivot, tuple(upper), tuple(lower), tuple(later), tuple(fill), len(slot)
-        )
+        pattern = Pattern(np.array(order, dtype=np.intp), pivot, tuple(upper), tuple(lower), tuple(later), tuple(fill), len(slot))
         return pattern, slot
 
     def _stamps(self) -> tuple[sparse.csr_matrix, sparse.csr_matrix, sparse.csr_matrix]:
@@ -136,8 +132,8 @@ class System:
         shapes = (self.pattern.size, self.pattern.size, self.n)
         maps = []
         for rows, size in zip(entries, shapes, strict=True):
-            p, e_index, value = zip(*rows, strict=True)
-            maps.append(sparse.csr_matrix((value, (p, e_index)), shape=(size, len(self.a))))
+            p, e_index, value = zip(*rows, strict=True) if rows else ((), (), ())
+            maps.append(sparse.csr_matrix((value, (p, e_index)), shape=(size, len(self.a)), dtype=float))
         return maps[0], maps[1], maps[2]
 
     def matrix(self, g1: Floats, g2: Floats) -> Floats:
@@ -174,9 +170,7 @@ class System:
         for k, lower, later in zip(p.order, p.lower, p.later, strict=True):
             if len(later):
                 x[later] -= _wide(factors[lower], x) * x[k]
-        for k, pivot, upper, later in zip(
-            p.order[::-1], p.pivot[::-1], p.upper[::-1], p.later[::-1], strict=True
-        ):
+        for k, pivot, upper, later in zip(p.order[::-1], p.pivot[::-1], p.upper[::-1], p.later[::-1], strict=True):
             if len(later):
                 x[k] -= (_wide(factors[upper], x) * x[later]).sum(axis=0)
             x[k] /= factors[pivot]

@@ -10,15 +10,15 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Join, Part
 from brightcore.circuit.netlist import Circuit, join_title
+from brightcore.circuit.nets import Nets
 from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet
-from brightcore.tracing.tests import Nets
 
-WIDTH, HEIGHT = 1140.0, 258.0
-CONTROLLER = (452.0, 106.0, 168.0, 86.0)
-PACK = (14.0, 108.0, 132.0, 82.0)
-MOTOR = (1046.0, 149.0, 64.0)
-LEAF = (150.0, 36.0)
-TOP_Y, BOTTOM_Y = 10.0, HEIGHT - LEAF[1] - 10.0
+WIDTH, HEIGHT = 1140.0, 240.0
+CONTROLLER = (452.0, 98.0, 168.0, 82.0)
+PACK = (14.0, 100.0, 132.0, 78.0)
+MOTOR = (1046.0, 139.0, 62.0)
+LEAF = (150.0, 34.0)
+TOP_Y, BOTTOM_Y = 4.0, HEIGHT - LEAF[1] - 4.0
 HALL_LANES = ("a", "b", "c", "rest")
 PHASE_LANES = ("u", "v", "w")
 
@@ -125,7 +125,7 @@ def _motor_runs(motor: Part) -> list[Shape]:
     left, right = CONTROLLER[0] + CONTROLLER[2], MOTOR[0]
     runs = []
     roles = {pin.role for port in motor.ports for pin in port.pins}
-    for lanes, top, step, kind, label in ((HALL_LANES, 116.0, 8.0, "fine", "hall plug"), (PHASE_LANES, 161.0, 11.0, "run", "phases")):
+    for lanes, top, step, kind, label in ((HALL_LANES, 108.0, 8.0, "fine", "hall plug"), (PHASE_LANES, 150.0, 11.0, "run", "phases")):
         if lanes is HALL_LANES and not roles & {"hall_a"}:
             continue
         for k, lane in enumerate(lanes):
@@ -143,7 +143,7 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool]) -> list[Shape
         return []
     shapes: list[Shape] = []
     top = row == "top"
-    span = (150.0, 950.0) if top else (190.0, 900.0)
+    span = (150.0, 950.0) if top else (300.0, 900.0)
     step = (span[1] - span[0]) / len(members)
     centres = [span[0] + step * (i + 0.5) for i in range(len(members))]
     edge = CONTROLLER[1] if top else CONTROLLER[1] + CONTROLLER[3]
@@ -154,7 +154,9 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool]) -> list[Shape
     if trunk:
         middle = (taps[trunk[0]] + taps[trunk[-1]]) / 2
         points = ((taps[trunk[0]], bar_y), (taps[trunk[-1]], bar_y), (middle, bar_y), (middle, edge))
-        shapes.append(Shape("run:trunk", "run", "harness", points, label_at=(taps[-1] + 42 if len(trunk) == len(members) else middle, bar_y + 4)))
+        shapes.append(
+            Shape("run:trunk", "run", "harness", points, label_at=(taps[-1] + 42 if len(trunk) == len(members) else middle, bar_y + 4))
+        )
     room = abs(edge - box_edge) - (16 if trunk else 0)
     for i, part in enumerate(members):
         left = [k for k in range(len(members)) if centres[k] < taps[k] and k <= i]
@@ -171,7 +173,7 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool]) -> list[Shape
     return shapes
 
 
-def shape_of(layout: LineLayout, circuit: Circuit, nets: Nets, hypothesis: Hypothesis) -> str:
+def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> str:
     """Return the id of the shape a hypothesis lives on, "" for the special ones."""
     if hypothesis.mode is None:
         return ""
@@ -180,13 +182,13 @@ def shape_of(layout: LineLayout, circuit: Circuit, nets: Nets, hypothesis: Hypot
     part_id, port_id, pin = place.split(".")
     if hypothesis.repair.id.startswith(("join:", "order:")):
         join = bike.join(hypothesis.repair.id.split(":")[1])
-        return _lane(layout, nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}")
+        return _lane(layout, circuit.nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}")
     if bike.part(part_id).kind != "cable":
         return f"part:{part_id}"
     far_port = rest.split("/")[0].removeprefix("wire-to-").split(".")[0]
     runs = [layout.join_run[j.id] for p in (far_port, port_id) for j in bike.joins_of(part_id, p)]
     own = [run for run in runs if run != "run:trunk"]
-    return _lane(layout, nets, (own or runs or [f"part:{layout.controller}"])[0], f"{part_id}.{port_id}.{pin}")
+    return _lane(layout, circuit.nets, (own or runs or [f"part:{layout.controller}"])[0], f"{part_id}.{port_id}.{pin}")
 
 
 def _lane(layout: LineLayout, nets: Nets, run: str, pin: str) -> str:
@@ -199,18 +201,18 @@ def _lane(layout: LineLayout, nets: Nets, run: str, pin: str) -> str:
     return f"{run}:rest"
 
 
-def membership(layout: LineLayout, circuit: Circuit, nets: Nets, hypotheses: HypothesisSet) -> tuple[str, ...]:
+def membership(layout: LineLayout, circuit: Circuit, hypotheses: HypothesisSet) -> tuple[str, ...]:
     """Return the shape id of every hypothesis."""
-    return tuple(shape_of(layout, circuit, nets, item) for item in hypotheses.items)
+    return tuple(shape_of(layout, circuit, item) for item in hypotheses.items)
 
 
-def probe_point(layout: LineLayout, circuit: Circuit, nets: Nets, pin: str) -> Point:
+def probe_point(layout: LineLayout, circuit: Circuit, pin: str) -> Point:
     """Return where on the drawing a pin is: along its stretch, near the end it belongs to."""
     part_id, port_id, _ = pin.split(".")
     join = next(iter(circuit.bike.joins_of(part_id, port_id)), None)
     if join is None:
         return _middle(layout.shape(f"part:{part_id}"))
-    shape = layout.shape(_lane(layout, nets, layout.join_run[join.id], pin)) or layout.shape(f"part:{layout.controller}")
+    shape = layout.shape(_lane(layout, circuit.nets, layout.join_run[join.id], pin)) or layout.shape(f"part:{layout.controller}")
     if shape is None or shape.kind in ("box", "round"):
         return _middle(shape)
     owners = layout.leaf_of_join[join.id]
@@ -253,7 +255,13 @@ def stretch_title(layout: LineLayout, circuit: Circuit, shape: Shape) -> str:
         return "Harness trunk"
     lane = shape.id.split(":")[2] if shape.id.count(":") > 1 else ""
     if lane:
-        return f"Hall {lane.upper()} wire" if lane in "abc" else f"Phase {lane.upper()} wire" if lane in "uvw" else "Hall supply, ground and sensors"
+        return (
+            f"Hall {lane.upper()} wire"
+            if lane in "abc"
+            else f"Phase {lane.upper()} wire"
+            if lane in "uvw"
+            else "Hall supply, ground and sensors"
+        )
     joins = [circuit.bike.join(j) for j, run in layout.join_run.items() if run == shape.id]
     return f"Lead to {circuit.bike.part(owner).name} ({', '.join(_titles(circuit.bike, joins))})"
 

@@ -74,7 +74,11 @@ def _run(shape: Shape, light: Light) -> str:
     fine = shape.kind == "fine"
     text = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
     hit = f'<polyline points="{text}" fill="none" stroke="{PANEL}" stroke-opacity="0" stroke-width="{8 if fine else 14}"/>'
-    glow = f'<polyline points="{text}" fill="none" stroke="{LIT}" stroke-opacity="0.22" stroke-width="{7 if fine else 12}"/>' if light.state == "lit" else ""
+    glow = (
+        f'<polyline points="{text}" fill="none" stroke="{LIT}" stroke-opacity="0.22" stroke-width="{7 if fine else 12}"/>'
+        if light.state == "lit"
+        else ""
+    )
     line = f'<polyline points="{text}" {_stroke(light, fine)}/>'
     if light.state == "faulty":
         (x0, y0), (x1, y1) = shape.points[0], shape.points[-1]
@@ -102,7 +106,7 @@ def _box(shape: Shape, light: Light) -> str:
         return body + _text(x + 52, y + h / 2 + 5, shape.label, 14, "start", 10) + _box_note(shape, light, x + 54, y + h / 2 + 26, "start")
     if shape.symbol == "leaf":
         note = _percent(light) if light.state == "suspect" else "×" if light.state == "faulty" else ""
-        room = 14 if note else 18
+        room = 12 if note else 18
         return body + _text(x + 9, y + h / 2 + 5, shape.label, 14, "start", room) + (
             _text(x + w - 8, y + h / 2 + 5, note, 14, "end", 6, SUSPECT) if note else "")  # fmt: skip
     return body + _text(x + w / 2, y + h / 2 + 1, shape.label, 16, "middle", 19) + _box_note(shape, light, x + w / 2, y + h / 2 + 22)
@@ -116,7 +120,9 @@ def _box_note(shape: Shape, light: Light, x: float, y: float, anchor: str = "mid
 
 def _text(x: float, y: float, text: str, size: int, anchor: str, most: int, colour: str = TEXT) -> str:
     shown = text if len(text) <= most else text[: most - 1].rstrip() + "…"
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size}" font-weight="600" text-anchor="{anchor}" fill="{colour}">{escape(shown)}</text>'
+    return (
+        f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size}" font-weight="600" text-anchor="{anchor}" fill="{colour}">{escape(shown)}</text>'
+    )
 
 
 def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[str]:
@@ -176,7 +182,9 @@ def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str
     for shape in energy:
         stroke = _stroke(lights[shape.id], False).replace('fill="none"', f'fill="{PANEL}"').replace('stroke-width="5"', 'stroke-width="3"')
         if shape.symbol == "motor":
-            out.append(f'<circle cx="306" cy="48" r="26" {stroke}/><circle cx="306" cy="48" r="7" fill="none" stroke="{DIM}" stroke-width="2"/>')
+            out.append(
+                f'<circle cx="306" cy="48" r="26" {stroke}/><circle cx="306" cy="48" r="7" fill="none" stroke="{DIM}" stroke-width="2"/>'
+            )
         else:
             x, width = (10, 56) if shape.symbol == "pack" else (136, 68)
             out.append(f'<rect x="{x}" y="28" width="{width}" height="40" rx="4" {stroke}/>')

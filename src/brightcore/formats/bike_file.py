@@ -88,7 +88,8 @@ def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -
 
 def _info(raw: dict[str, Any]) -> BikeInfo:
     hints = typing.get_type_hints(BikeInfo)
-    return BikeInfo(**{k: (v if hints[k] is str else float(v)) for k, v in raw.items()})
+    values: dict[str, Any] = {k: (v if hints[k] is str else float(v)) for k, v in raw.items()}
+    return BikeInfo(**values)
 
 
 def _parts(document: Any, registry: Registry, prefix: str, problems: list[Problem]) -> list[Part]:
@@ -163,7 +164,7 @@ def _joins(document: Any, parts: dict[str, Part], prefix: str, problems: list[Pr
             problems.append(Problem(f"{path}.map", str(error)))
             continue
         wire = Wire(**{k: float(v) for k, v in raw.get("wire", {}).items()})
-        found.append(Join(raw["id"], a_part, a.id, b_part, b.id, pairs, wire, "map" in raw))
+        found.append(Join(raw["id"], a_part, a.id, b_part, b.id, pairs, wire))
     return found
 
 

@@ -58,9 +58,7 @@ def pulled_up(s: Stamper, part: Part, pin: str, rail: str, ohm: float, name: str
     s.add(part, f"{name}_pull", rail, pin, resistor(ohm), tol_g=0.08)
 
 
-def open_collector(
-    s: Stamper, part: Part, out: str, supply: str, ground: str, name: str, load_ohm: float = 1000.0
-) -> None:
+def open_collector(s: Stamper, part: Part, out: str, supply: str, ground: str, name: str, load_ohm: float = 1000.0) -> None:
     """Add a sensor output that pulls to ground when active (conditions make it active)."""
     s.add(part, f"{name}_out", out, ground, OPEN, c=supply, d=ground, by_control=True, tol_g=0.4)
     s.add(part, f"{name}_load", supply, ground, resistor(load_ohm), tol_g=0.3)

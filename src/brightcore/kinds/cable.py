@@ -43,6 +43,9 @@ class Cable(PartKind):
     place, symbol, has_spare, swap_min = "between", "cable", True, 10.0
     not_modelled = ("leakage through wet insulation", "breaks that come and go")
 
+    def links(self, part: Part) -> Iterator[tuple[str, str]]:
+        return conductors(part)
+
     def check_spec(self, spec: Any) -> Iterator[tuple[str, str]]:
         for pair in spec.conductors:
             if len(pair) != 2 or any(end.count(".") != 1 for end in pair):
@@ -59,9 +62,9 @@ class Cable(PartKind):
         found = []
         circuit_class = "power" if part.spec.area_mm2 >= 1.0 else "signal"
         for one, two in conductors(part):
-            element, title = f"{part.id}/{one}-{two}", one.rpartition(".")[2].replace("_", " ")
-            branch = two.partition(".")[0].replace("_", " ")
-            words = f"{title} conductor" + (f" to {branch}" if len(part.ports) > 2 else "")
+            element = f"{part.id}/{one}-{two}"
+            branch = part.port(two.partition(".")[0])
+            words = f"{{{part.id}.{one}}} conductor" + (f" in {branch.label or branch.id}" if len(part.ports) > 2 else "")
             found.append(
                 mode(part, one, f"wire-to-{two}", f"{words} broken", 1.5, repair, (Override(element, OPEN),), level="open", seen_by_eye=0.15)
             )  # fmt: skip

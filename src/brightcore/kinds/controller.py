@@ -122,7 +122,7 @@ class Controller(PartKind):
     def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
         spec: ControllerSpec = part.spec
         if control == "diode":
-            meter = source(-DIODE_METER_V, 3000.0)
+            meter = source(DIODE_METER_V, 3000.0)
             return () if value == "none" else (Override(f"{part.id}/meter_{value}", meter),)
         if value != "pull":
             return ()

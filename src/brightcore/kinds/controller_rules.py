@@ -147,8 +147,7 @@ class ControllerRules:
     def thermistor_fitted(self) -> bool:
         """Return whether any motor of the bike has a thermistor on a pin."""
         return any(
-            m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins)
-            for m in self.view.circuit.bike.of_kind("hub_motor")
+            m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins) for m in self.view.circuit.bike.of_kind("hub_motor")
         )
 
     def serial_ok(self) -> Flags:

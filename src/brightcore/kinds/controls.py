@@ -42,6 +42,7 @@ class Throttle(PartKind):
         signal = s.tie_role(part, "throttle_signal", "signal")
         s.add(part, "load", supply, ground, resistor(800.0), tol_g=0.3)
         s.add(part, "output", signal, ground, ratio_source(part.spec.rest_ratio, 150.0), c=supply, d=ground, tol_g=0.03)
+        s.add(part, "magnet", signal, ground, OPEN)
         if part.spec.keyed:
             one, two = s.tie_role(part, "key_in", "key_in"), s.tie_role(part, "key_out", "key_out")
             s.add(part, "key_switch", one, two, resistor(0.3), tol_g=0.4)
@@ -62,13 +63,12 @@ class Throttle(PartKind):
         new = replace(part, 15, "Water in the grip, or a fall onto it", 1)
         out = f"{part.id}/output"
         rest, full = part.spec.rest_ratio, part.spec.full_ratio
-        half = (rest + full) / 3
         found = [
             mode(part, "plug.signal", "dead", "gives no signal", 3.0, new, (Override(out, ratio_source(0.005, 150.0)),)),
             mode(part, "plug.signal", "stuck-rest", "stays at its resting signal", 1.5, new, (Override(out, ratio_source(rest, 150.0)),)),
             mode(part, "plug.signal", "stuck-high", "signal stuck high", 1.5, new, (Override(out, ratio_source(full, 150.0)),)),
             mode(part, "plug.signal", "weak", "never reaches full signal (magnet loose)", 1.5, new,
-                 (Override(out, ratio_source(half, 150.0), tol_g=0.15),)),
+                 fixed(part, "magnet", 180.0, 0.2)),
             mode(part, "plug.supply", "short", "shorts the 5 V supply", 1.0, new, fixed(part, "load", 8.0)),
         ]  # fmt: skip
         if part.spec.keyed:

@@ -8,7 +8,7 @@ import numpy as np
 from brightcore.behaviour.scene import SceneView
 from brightcore.bike.kind import Control, FaultMode, PartKind, RepairKind, spec_value
 from brightcore.bike.model import Part, Port
-from brightcore.circuit.elements import OPEN, Override, diode, resistor, switched
+from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor, switched
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace
 
@@ -40,7 +40,7 @@ class Display(PartKind):
                                ("display_rx", "rx"), ("display_tx", "tx"))
         )  # fmt: skip
         logic = s.node(part, "logic")
-        s.add(part, "load", plus, ground, resistor(2200.0), tol_g=0.3)
+        s.add(part, "load", plus, ground, current_sink(0.02, part.spec.lit_from_v * 0.5, part.spec.lit_from_v * 0.8), tol_g=0.3, tol_j=0.3)
         s.add(part, "key_switch", plus, key, OPEN, c=plus, d=ground, by_control=True, tol_g=0.3)
         regulator(s, part, logic, ground, plus, 5.0, 0.05, "logic", part.spec.lit_from_v - 4, part.spec.lit_from_v)
         s.add(part, "tx_drive", logic, tx, resistor(1000.0), tol_g=0.2)
@@ -91,4 +91,3 @@ class Display(PartKind):
             mode(part, "plug.rx", "dead", "receive line shorted inside", 1.0, new, fixed(part, "rx_pull", 50.0)),
             mode(part, "inside.menu", "assist-zero", "assist level stands at zero", 3.0, menu, (), ("assist_zero",), seen_by_eye=0.9),
         )  # fmt: skip
-

@@ -140,4 +140,3 @@ def _isolated(view: SceneView, motor: str, controller: str) -> np.ndarray:
     join = view.circuit.bike.join(join_id)
     roles = {p.role for part, q in join.sides() for p in view.circuit.bike.part(part).port(q).pins}
     return view.none() | bool(roles & set(PHASES))
-

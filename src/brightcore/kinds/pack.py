@@ -110,4 +110,3 @@ class Pack(PartKind):
 
 def _with_id(repair: RepairKind, part: Part, what: str) -> RepairKind:
     return RepairKind(f"part:{part.id}:{what}", repair.action, repair.minutes, repair.root_cause, repair.cost_level)
-

@@ -16,6 +16,9 @@ from brightcore.tracing.outcomes import Outcome, OutcomeTable, look_words
 from brightcore.tracing.tests import Test, where
 from brightcore.units import format_quantity
 
+SEEN_BEFORE = 0.25
+"""Worth of a look whose observables were seen in another scene: not independent of it."""
+
 MIN_BITS = 0.01
 """Expected information below which a test is not worth proposing."""
 
@@ -94,15 +97,16 @@ def propose(trace: Trace, count: int = 1, skip: frozenset[str] = frozenset()) ->
     done = {item.test_id for item in trace.evidence} | skip
     state = present_state(trace)
     scored = []
+    seen = {item.observable for item in trace.evidence if item.kind == "look"}
     for item, gain in zip(tables, bits, strict=True):
+        if item.test.scene and seen & set(trace.engine.table.scenes[item.test.scene].seen):
+            gain = gain * SEEN_BEFORE
         if gain < MIN_BITS or item.test.id in done:
             continue
         minutes = item.test.minutes + setup_minutes(state, item.test.condition, item.test.gates)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
     scored.sort(key=lambda row: (-row[0], row[3].test.id))
-    return tuple(
-        Proposal(item.test, gain, minutes, answers(trace, item)) for _, gain, minutes, item in scored[:count]
-    )
+    return tuple(Proposal(item.test, gain, minutes, answers(trace, item)) for _, gain, minutes, item in scored[:count])
 
 
 def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:

@@ -5,7 +5,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,7 +26,7 @@ from brightcore.tracing.evidence import (
 from brightcore.tracing.hypotheses import Hypothesis, enumerate_hypotheses
 from brightcore.tracing.outcomes import MAX_OUTCOMES, OutcomeTable, outcome_table
 from brightcore.tracing.table import Row, Table
-from brightcore.tracing.tests import Nets, Test, enumerate_tests
+from brightcore.tracing.tests import Test, enumerate_tests
 
 Floats = NDArray[np.float64]
 Progress = Callable[[int, int], None]
@@ -44,11 +44,11 @@ class Engine:
         self.circuit = compile_circuit(bike, REGISTRY)
         self.hypotheses = enumerate_hypotheses(self.circuit, counts)
         self.table = Table(self.circuit, [row_of(item) for item in self.hypotheses.items[:-1]])
-        self.nets = Nets(self.circuit)
+        self.nets = self.circuit.nets
         self.tests = enumerate_tests(self.circuit, self.hypotheses, tuple(self.table.scenes.values()))
         self.by_id = {test.id: test for test in self.tests}
         self._tables: dict[str, OutcomeTable | None] = {}
-        self._stack: tuple[tuple[OutcomeTable, ...], Floats] | None = None
+        self._stack: tuple[tuple[OutcomeTable, ...], NDArray[np.float32]] | None = None
         h = self.hypotheses
         self.membership = np.zeros((len(h.items), len(h.repairs)))
         self.membership[np.arange(len(h.items)), h.repair_of] = 1.0
@@ -58,17 +58,17 @@ class Engine:
         base = [s for s in self.table.scenes if "/" not in s]
         later = [s for s in self.table.scenes if "/" in s]
         for scene in base:
-            yield 4, lambda scene=scene: self._settle([self.by_id[f"look {scene}"]])
-        yield 1, lambda: self._settle([t for t in self.tests if t.kind in ("inspect", "swap")])
+            yield 4, partial(self._settle, [self.by_id[f"look {scene}"]])
+        yield 1, partial(self._settle, [t for t in self.tests if t.kind in ("inspect", "swap")])
         groups: dict[Condition, list[Test]] = {}
         for test in self.tests:
             if test.kind in ("volts", "swing", "ohms", "diode"):
                 groups.setdefault(test.condition, []).append(test)
         order = sorted(groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings)))
         for condition in order:
-            yield 2, lambda condition=condition: self._settle(groups[condition])
+            yield 2, partial(self._settle, groups[condition])
         for scene in later:
-            yield 4, lambda scene=scene: self._settle([self.by_id[f"look {scene}"]])
+            yield 4, partial(self._settle, [self.by_id[f"look {scene}"]])
 
     def prepare(self, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> None:
         """Do all work, telling progress as (done, all); ends early where `stop` says so."""
@@ -108,7 +108,7 @@ class Engine:
             self._settle([self.by_id[test_id]])
         return self._tables[test_id]
 
-    def stack(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
+    def stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
         """Return the tests ready so far and their probabilities [T, B, H] (unused outcomes are 0)."""
         if self._stack is None:
             tables = tuple(t for t in list(self._tables.values()) if t is not None)
@@ -214,7 +214,7 @@ class Trace:
         fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
         leading = [s for s in self.suspects if s.probability > 0.02][:12]
         heads = [max(s.members, key=lambda m: self.belief[m]) for s in leading]
-        groups = indistinct_groups(stack[fresh], heads) if len(tables) else []
+        groups = indistinct_groups(stack[fresh].astype(np.float64), heads) if len(tables) else []
         by_head = dict(zip(heads, leading, strict=True))
         return tuple(tuple(by_head[h] for h in group) for group in groups if len(group) > 1)
 
@@ -249,14 +249,12 @@ class Trace:
     def contradictory(self) -> bool:
         """Whether the evidence fits no single fault well."""
         top_is_other = bool(self.belief[-1] > 0.3)
-        return bool(self.contradicting) and (top_is_other or len(self.evidence) >= 3 and not self._robust())
+        return bool(self.contradicting) and (top_is_other or (len(self.evidence) >= 3 and not self._robust()))
 
     def _robust(self) -> bool:
         """Whether the leading repair would lead without the contradicting readings, too."""
         lead = self.leading_repair
-        return len(self.contradicting) == 1 and all(
-            int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting
-        )
+        return len(self.contradicting) == 1 and all(int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting)
 
     def information(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
         """Return ready tests and their expected information [T] in bits about the repair.

@@ -15,7 +15,6 @@ from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.tracing.evidence import (
     DIODE_OVER_V,
     OHM_OFFSET,
-    OVER_LIMIT_OHM,
     WRONG_READING,
     Evidence,
     inspect_probability,
@@ -24,7 +23,7 @@ from brightcore.tracing.evidence import (
     transformed,
 )
 from brightcore.tracing.hypotheses import HypothesisSet
-from brightcore.tracing.table import Table
+from brightcore.tracing.table import OVER_LIMIT_OHM, Table
 from brightcore.tracing.tests import Test
 from brightcore.units import format_quantity
 
@@ -66,9 +65,7 @@ def outcome_table(table: Table, hypotheses: HypothesisSet, test: Test) -> Outcom
     return _number(table, hypotheses, test)
 
 
-def _two(
-    hypotheses: HypothesisSet, test: Test, rows: Floats, labels: tuple[tuple[str, str], ...]
-) -> OutcomeTable | None:
+def _two(hypotheses: HypothesisSet, test: Test, rows: Floats, labels: tuple[tuple[str, str], ...]) -> OutcomeTable | None:
     outcomes = tuple(Outcome(label, (Evidence(test.kind, value, subject=test.subject),)) for label, value in labels)
     return OutcomeTable(test, outcomes, with_unmodelled(hypotheses, rows))
 

@@ -10,27 +10,17 @@ from brightcore.tracing.evidence import log_likelihood
 from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet
 from brightcore.tracing.table import Row, Table
 
-LEADERS = 10
 MOST_PAIRS = 45
 
 
 def pair_explanations(trace: Trace, count: int = 3) -> tuple[tuple[str, str, float], ...]:
     """Return (title, title, share) of the pairs of faults that explain the evidence best.
 
-    Candidates are the faults that explain single readings best; the share is relative among
-    the pairs tried, with each pair's prior the product of its members'.
+    The share is relative among the pairs tried, with each pair's prior the product of its
+    members'.
     """
     h = trace.engine.hypotheses
-    single = np.stack(trace.logs).max(axis=0) + np.stack(trace.logs).sum(axis=0) / max(len(trace.logs), 1)
-    best_each = {int(np.argmax(log[1:-1])) + 1 for log in trace.logs}
-    order = [i for i in np.argsort(-(single + np.log(h.prior))) if 0 < i < h.rows]
-    places: dict[str, int] = {}
-    for i in [*order[: LEADERS * 3], *best_each]:
-        mode = h.items[i].mode
-        if mode is not None:
-            places.setdefault(mode.family, i)
-    leaders = list(places.values())[:LEADERS]
-    pairs = [(a, b) for k, a in enumerate(leaders) for b in leaders[k + 1 :]][:MOST_PAIRS]
+    pairs = _candidates(trace)
     if not pairs:
         return ()
     rows = [Row()]
@@ -51,3 +41,25 @@ def pair_explanations(trace: Trace, count: int = 3) -> tuple[tuple[str, str, flo
     weights /= weights.sum()
     best = np.argsort(-weights)[:count]
     return tuple((h.items[pairs[k][0]].title, h.items[pairs[k][1]].title, float(weights[k])) for k in best)
+
+
+def _candidates(trace: Trace) -> list[tuple[int, int]]:
+    """Return the pairs worth simulating: each reading is credited to the member that explains it better."""
+    h = trace.engine.hypotheses
+    with np.errstate(divide="ignore"):
+        prior = np.log(h.prior[: h.rows])
+    score = prior[:, None] + prior[None, :]
+    for log in trace.logs:
+        rows = log[: h.rows]
+        score = score + np.maximum(rows[:, None], rows[None, :])
+    pairs: dict[tuple[str, str], tuple[int, int]] = {}
+    upper = np.triu_indices(h.rows, 1)
+    for k in np.argsort(-score[upper], kind="stable")[:4000]:
+        a, b = int(upper[0][k]), int(upper[1][k])
+        one, two = h.items[a].mode, h.items[b].mode
+        if one is None or two is None or one.family == two.family:
+            continue
+        pairs.setdefault((one.family, two.family), (a, b))
+        if len(pairs) == MOST_PAIRS:
+            break
+    return list(pairs.values())

@@ -80,8 +80,7 @@ class TrueBikes:
     def _reading(self, test: Test, which: int) -> str:
         if test.kind == "swing":
             values = [
-                self._noisy(self.table.read_volts(c, test.red, test.black), which)
-                for c in swing_conditions(self.table, test.condition)
+                self._noisy(self.table.read_volts(c, test.red, test.black), which) for c in swing_conditions(self.table, test.condition)
             ]
             return f"{min(values):.2f} to {max(values):.2f}"
         if test.kind == "ohms":

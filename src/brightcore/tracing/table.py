@@ -95,9 +95,7 @@ class Table:
         current = np.abs(across * self.system.g1[fused, 0][:, None])
         blown = (current > self.system.fuse_a[fused][:, None]) & solution.settled
         ids = [self.circuit.elements[i].id for i in fused]
-        self._latched = tuple(
-            tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row])) for row in range(self.count)
-        )
+        self._latched = tuple(tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row])) for row in range(self.count))
         if not blown.any():
             self._solutions[Condition()] = solution
 

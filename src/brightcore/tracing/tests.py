@@ -10,13 +10,12 @@ from brightcore.behaviour.scene import Scene
 from brightcore.bike.kind import FaultMode
 from brightcore.bike.model import Join
 from brightcore.circuit.conditions import Condition, describe
-from brightcore.circuit.netlist import Circuit, contact_id, join_title, pair_class, pin_title
+from brightcore.circuit.netlist import Circuit, join_title, pair_class
+from brightcore.circuit.nets import GROUND_ROLES, Nets
 from brightcore.kinds.cable import conductors
 from brightcore.kinds.controller import DIODE_TESTS
 from brightcore.tracing.evidence import owner
 from brightcore.tracing.hypotheses import HypothesisSet
-
-GROUND_ROLES = frozenset({"signal_ground", "sensor_ground", "pack_minus", "battery_minus", "lamp_minus"})
 
 GATES = {
     "pack_safe": "Pack looked at: not swollen, hot, wet, dropped or smelling",
@@ -47,64 +46,9 @@ class Test:
     steps: tuple[str, ...] = ()
 
 
-class Nets:
-    """Which pins belong together on the healthy bike: through contacts and conductors."""
-
-    def __init__(self, circuit: Circuit) -> None:
-        self.circuit = circuit
-        self._parent: dict[str, str] = {}
-        bike = circuit.bike
-        self.pins = [f"{p.id}.{q.id}.{pin.name}" for p in bike.parts for q in p.ports for pin in q.pins]
-        for join in bike.joins:
-            for a, b in join.pairs:
-                self._union(f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}")
-        for part in bike.of_kind("cable"):
-            for one, two in conductors(part):
-                self._union(f"{part.id}.{one}", f"{part.id}.{two}")
-        self.roles: dict[str, set[str]] = {}
-        self._labels: dict[str, str] = {}
-        for name in self.pins:
-            _, _, pin = bike.pin(name)
-            self.roles.setdefault(self.find(name), set()).add(pin.role)
-            if pin.label:
-                self._labels.setdefault(self.find(name), pin.label)
-
-    def find(self, name: str) -> str:
-        """Return the representative of a pin's net."""
-        while self._parent.setdefault(name, name) != name:
-            name = self._parent[name]
-        return name
-
-    def _union(self, a: str, b: str) -> None:
-        self._parent[self.find(a)] = self.find(b)
-
-    def roles_of(self, pin: str) -> set[str]:
-        """Return the roles found on a pin's net, without "wire"."""
-        return self.roles[self.find(pin)] - {"wire"}
-
-    def title(self, pin: str) -> str:
-        """Return words for a pin: its own label or that of its net."""
-        _, _, own = self.circuit.bike.pin(pin)
-        return own.label or self._labels.get(self.find(pin)) or pin_title(self.circuit.bike, pin)
-
-    def ground(self, part_id: str, port_id: str) -> str:
-        """Return the ground pin of a port, or the controller's battery minus."""
-        port = self.circuit.bike.part(part_id).port(port_id)
-        for pin in port.pins:
-            name = f"{part_id}.{port_id}.{pin.name}"
-            if self.roles_of(name) & GROUND_ROLES:
-                return name
-        for part in self.circuit.bike.of_kind("controller"):
-            for item in part.ports:
-                for pin in item.pins:
-                    if pin.role == "battery_minus":
-                        return f"{part.id}.{item.id}.{pin.name}"
-        return ""
-
-
 def enumerate_tests(circuit: Circuit, hypotheses: HypothesisSet, scenes: tuple[Scene, ...]) -> tuple[Test, ...]:
     """Return every candidate test of a bike, cheapest families first."""
-    nets = Nets(circuit)
+    nets = circuit.nets
     found: list[Test] = [_look(circuit, scene) for scene in scenes]
     for join in circuit.bike.joins:
         found += _volts_at(circuit, nets, join)
@@ -121,7 +65,7 @@ def where(circuit: Circuit, pin: str) -> str:
     """Return words for the place of a pin: plug and side."""
     part, port, _ = circuit.bike.pin(pin)
     for join in circuit.bike.joins_of(part.id, port.id):
-        return f"{join_title(circuit.bike, join)}, {part.name.lower()} side"
+        return f"{join_title(circuit.bike, join)}, {part.name} side"
     return f"{part.name}, {port.label or port.id}"
 
 
@@ -150,7 +94,9 @@ def _look(circuit: Circuit, scene: Scene) -> Test:
     condition = scene.states[-1][1] if scene.id.split("/")[0] in ("pull",) else scene.states[0][1]
     title, gates = scene.title, volts_gates(condition)
     if scene.unplugged:
-        title = f"Unplug the {join_title(circuit.bike, circuit.bike.join(scene.unplugged))}, then: {scene.title[0].lower()}{scene.title[1:]}"
+        title = (
+            f"Unplug the {join_title(circuit.bike, circuit.bike.join(scene.unplugged))}, then: {scene.title[0].lower()}{scene.title[1:]}"
+        )
     if scene.id.startswith("spin"):
         gates = ("pack_out",)
     kind = "unplug" if scene.unplugged else "look"
@@ -199,9 +145,9 @@ def _volts_at(circuit: Circuit, nets: Nets, join: Join) -> list[Test]:
             if roles & GROUND_ROLES and len(roles) < 2:
                 continue
             for kind, condition in _conditions(circuit, roles):
-                if condition.settings and kind == "volts" and "brake_signal" in roles:
-                    if not _same_lever(circuit, nets, red, condition):
-                        continue
+                braked = condition.settings and kind == "volts" and "brake_signal" in roles
+                if braked and not _same_lever(circuit, nets, red, condition):
+                    continue
                 road = 4.0 if any(v == "pull" for _, v in condition.settings) else 0.0
                 minutes = 0.8 + _access(circuit, join) + road + (0.4 if kind == "swing" else 0.0)
                 found.append(numeric(circuit, nets, kind, condition, red, black, minutes))
@@ -274,8 +220,7 @@ def _loose_parts(circuit: Circuit, nets: Nets) -> list[Test]:
 
 def _diodes(circuit: Circuit) -> list[Test]:
     """The six body-diode readings, phases unplugged at the controller."""
-    found = []
-    nets = Nets(circuit)
+    found, nets = [], circuit.nets
     for name, (part_id, control) in circuit.controls.items():
         if control.id != "diode":
             continue
@@ -301,6 +246,7 @@ def _inspections(circuit: Circuit, hypotheses: HypothesisSet) -> list[Test]:
     for repair_id, mode in best.items():
         if mode.seen_by_eye < 0.3:
             continue
+        gates: tuple[str, ...]
         what = owner(repair_id)
         joins = [j for j in circuit.bike.joins if j.id == what]
         if joins:
@@ -328,6 +274,3 @@ def _swaps(circuit: Circuit, hypotheses: HypothesisSet) -> list[Test]:
             found.append(Test(f"swap {part.id}", "swap", title, Condition(), kind.swap_min + 1.0,
                               ("pack_safe", "pack_out", "known_good", "wheel_up"), subject=part.id, steps=("Pack out while swapping", "Then switched on")))  # fmt: skip
     return found
-
-
-__all__ = ["GATES", "Test", "contact_id", "enumerate_tests"]

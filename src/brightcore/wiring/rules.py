@@ -7,7 +7,6 @@ from collections.abc import Callable, Iterator
 
 from brightcore.bike.model import Bike, Part
 from brightcore.findings import Finding, FindingType
-from brightcore.units import format_quantity
 
 OVERVOLTAGE = FindingType(
     "W001", "danger",
@@ -62,7 +61,7 @@ AMPACITY_A_PER_MM2 = 12.0
 
 
 def _volts(value: float) -> str:
-    return format_quantity(value, "V")
+    return f"{value:g} V"
 
 
 def overvoltage(bike: Bike) -> Iterator[Finding]:
@@ -150,8 +149,8 @@ def bms_too_small(bike: Bike) -> Iterator[Finding]:
         for controller in bike.of_kind("controller"):
             draws = bike.setting(controller.id, "current_limit_a", controller.spec.battery_limit_a)
             if draws > pack.spec.bms_continuous_a:
-                values = (("pack", pack.name), ("bms_a", format_quantity(pack.spec.bms_continuous_a, "A")),
-                          ("controller", controller.name), ("controller_a", format_quantity(draws, "A")))  # fmt: skip
+                values = (("pack", pack.name), ("bms_a", f"{pack.spec.bms_continuous_a:g} A"),
+                          ("controller", controller.name), ("controller_a", f"{draws:g} A"))  # fmt: skip
                 yield Finding(BMS_TOO_SMALL, (pack.id, controller.id), values)
 
 
@@ -170,8 +169,8 @@ def fuse_too_large(bike: Bike) -> Iterator[Finding]:
             areas = [join.wire.area_mm2] if join.wire.area_mm2 > 0 else []
             areas += [bike.part(p).spec.area_mm2 for p, _ in join.sides() if bike.part(p).kind == "cable"]
             if areas and pack.spec.fuse_a > min(areas) * AMPACITY_A_PER_MM2:
-                values = (("pack", pack.name), ("fuse_a", format_quantity(pack.spec.fuse_a, "A")),
-                          ("area", f"{min(areas):g} mm²"), ("ampacity", format_quantity(min(areas) * AMPACITY_A_PER_MM2, "A")))  # fmt: skip
+                values = (("pack", pack.name), ("fuse_a", f"{pack.spec.fuse_a:g} A"),
+                          ("area", f"{min(areas):g} mm²"), ("ampacity", f"{min(areas) * AMPACITY_A_PER_MM2:g} A"))  # fmt: skip
                 yield Finding(FUSE_TOO_LARGE, (pack.id, join.id), values)
 
 

@@ -1,0 +1,102 @@
+"""Run every check and test; the last line is `N passed, M failed`.
+
+Each linter or check counts as one. With names (such as `tests.core.test_units`) only those
+tests run, without the other checks.
+"""
+
+import filecmp
+import os
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+BIN = Path(sys.executable).parent
+ENVIRONMENT = os.environ | {"PYTHONPATH": str(ROOT / "src"), "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}"}
+STYLES = ROOT / "src/brightcircuit/static/css/app.css"
+Result = tuple[int, str]
+
+
+def run(*command: str) -> Result:
+    """Return (status, output) of a command in the project's folder."""
+    done = subprocess.run(command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    return done.returncode, done.stdout
+
+
+def styles_current() -> Result:
+    """Rebuild the style sheet to a scratch file and compare; skipped where there is no npm."""
+    if not shutil.which("npm"):
+        return 0, "skipped: no npm here, so the committed style sheet was not rebuilt"
+    if not (ROOT / "node_modules/.bin/tailwindcss").exists():
+        status, output = run("npm", "ci", "--silent")
+        if status:
+            return 0, f"skipped: the style tools could not be installed\n{output}"
+    with tempfile.TemporaryDirectory() as folder:
+        scratch = Path(folder) / "app.css"
+        status, output = run("node_modules/.bin/tailwindcss", "-i", "assets/app.css", "-o", str(scratch), "--minify")
+        same = status == 0 and filecmp.cmp(scratch, STYLES, shallow=False)
+    return (0, "") if same else (1, f"{STYLES.name} is not what assets/app.css gives: run `npm run build`\n{output}")
+
+
+def migrations_current() -> Result:
+    """Look for models without a migration."""
+    return run(sys.executable, "manage.py", "makemigrations", "--check", "--dry-run")
+
+
+CHECKS: tuple[tuple[str, Callable[[], Result]], ...] = (
+    ("lint", lambda: run("ruff", "check", ".")),
+    ("format", lambda: run("ruff", "format", "--check", ".")),
+    ("templates", lambda: run("djlint", "src", "--lint", "--quiet")),
+    ("types of the core", lambda: run("mypy")),
+    ("import contract", lambda: run("lint-imports")),
+    ("migrations current", migrations_current),
+    ("styles current", styles_current),
+)
+
+
+def run_checks() -> tuple[int, int]:
+    """Run the checks; return (passed, failed)."""
+    failed = 0
+    for name, check in CHECKS:
+        begun = time.monotonic()
+        status, output = check()
+        failed += status != 0
+        note = output.strip() if status or output.startswith("skipped") else ""
+        print(f"{'FAILED' if status else 'ok':6} {name} ({time.monotonic() - begun:.0f} s)" + (f"\n{note}" if note else ""), flush=True)
+    return len(CHECKS) - failed, failed
+
+
+def run_django(names: list[str]) -> tuple[int, int]:
+    """Run Django's test runner; return (passed, failed)."""
+    command = [sys.executable, "manage.py", "test", *names, "--noinput", "--parallel", str(min(os.cpu_count() or 2, 4)), "--shuffle"]
+    with subprocess.Popen(command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as process:
+        assert process.stdout is not None
+        lines = []
+        for line in process.stdout:
+            print(line, end="", flush=True)
+            lines.append(line)
+    text = "".join(lines)
+    ran = sum(int(n) for n in re.findall(r"^Ran (\d+) test", text, re.M))
+    bad = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text))
+    if process.returncode and not bad:
+        bad = 1
+    return max(ran - bad, 0), bad
+
+
+def main() -> int:
+    """Run what is asked for; return the exit status."""
+    names = sys.argv[1:]
+    passed, failed = (0, 0) if names else run_checks()
+    more_passed, more_failed = run_django(names or ["tests"])
+    passed, failed = passed + more_passed, failed + more_failed
+    print(f"{passed} passed, {failed} failed")
+    return 1 if failed or not passed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Bright Circuit: the web application around `brightcore`."""

@@ -1,0 +1,1 @@
+"""What came in, and whether the pack is safe to touch."""

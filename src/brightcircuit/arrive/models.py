@@ -1,0 +1,59 @@
+"""What was found at arrival."""
+
+from django.conf import settings
+from django.db import models
+
+from brightcircuit.jobs.models import Job
+
+TRIAGE = (
+    ("swollen", "Swollen, bulging or cracked?"),
+    ("hot", "Warm or hot by itself?"),
+    ("wet", "Wet inside, or has been under water?"),
+    ("dropped", "Dropped, crushed or crashed?"),
+    ("smell", "Sweet or solvent smell, hissing, leaking?"),
+    ("low", "Far below its voltage window?"),
+)
+
+
+class Arrival(models.Model):
+    """Pack triage and notes of one job. Any yes is a quarantine until a lead lifts it."""
+
+    job = models.OneToOneField(Job, on_delete=models.PROTECT, related_name="arrival")
+    triage = models.JSONField(default=dict)
+    note = models.TextField(blank=True)
+    lifted_reason = models.TextField(blank=True)
+    lifted_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.PROTECT)
+
+    def __str__(self) -> str:
+        return f"Arrival of {self.job}"
+
+    @property
+    def is_complete(self) -> bool:
+        """Whether every question about the pack has an answer."""
+        return all(self.triage.get(name) is not None for name, _ in TRIAGE)
+
+    @property
+    def dangers(self) -> list[str]:
+        """Questions answered with yes."""
+        return [question for name, question in TRIAGE if self.triage.get(name)]
+
+    @property
+    def is_quarantined(self) -> bool:
+        """Whether powered and pack tests are refused."""
+        return bool(self.dangers) and not self.lifted_reason
+
+
+class Waiver(models.Model):
+    """A finding accepted by a lead, with the reason. Lapses when the finding's values change."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")
+    key = models.CharField(max_length=500)
+    reason = models.TextField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField()
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("job", "key"), name="one_waiver_per_finding"),)
+
+    def __str__(self) -> str:
+        return self.reason

@@ -1,0 +1,7 @@
+"""Addresses of the Arrive station."""
+
+from django.urls import path
+
+from brightcircuit.arrive import views
+
+urlpatterns = [path("", views.arrive_page, name="arrive")]

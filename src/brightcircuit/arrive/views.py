@@ -1,0 +1,69 @@
+"""The Arrive station."""
+
+import uuid
+
+from django.contrib import messages
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
+from brightcircuit.arrive.queries import findings_of
+from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, waive_finding
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.trace.frame import job_frame
+from brightcircuit.trace.present import part_cards
+from brightcircuit.trace.summary import refresh_summary
+
+
+def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show and take what was found at arrival."""
+    job = get_object_or_404(whole_job(job_uuid))
+    post, action = (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
+    triage = TriageForm(post if action == "triage" else None, answers=job.arrival.triage)
+    note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
+    symptoms = SymptomForm(post if action == "symptoms" else None)
+    error = ""
+    if action:
+        try:
+            if _act(request, job, action, triage, note, symptoms):
+                job.refresh_from_db()
+                refresh_summary(job)
+                return redirect("trace" if action in ("triage", "symptoms") else "arrive", job.uuid)
+        except ValidationError as problem:
+            error = problem.messages[0]
+        except PermissionDenied as problem:
+            error = str(problem)
+    context = {
+        "triage": triage, "note": note, "symptoms": symptoms, "error": error, "action": action,
+        "typed_reason": request.POST.get("reason", ""), "findings": findings_of(job),
+        "cards": part_cards(core_bike(job.revision)), "arrival": job.arrival,
+    }  # fmt: skip
+    status = 422 if action else 200
+    return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
+
+
+def _act(request: HttpRequest, job: Job, action: str, triage: TriageForm, note: NoteForm, symptoms: SymptomForm) -> bool:
+    """Do one posted action; returns False where its form has errors."""
+    if action == "triage":
+        if not triage.is_valid():
+            return False
+        answer_triage(actor=request.user, job=job, answers=triage.answers())
+    elif action == "note":
+        if not note.is_valid():
+            return False
+        answer_triage(actor=request.user, job=job, answers={}, note=note.cleaned_data["note"])
+        messages.success(request, "Note kept.")
+    elif action == "symptoms":
+        if not symptoms.is_valid():
+            return False
+        confirm_symptoms(actor=request.user, job=job, symptoms=symptoms.symptoms())
+    elif action == "lift":
+        lift_quarantine(actor=request.user, job=job, reason=request.POST.get("reason", ""))
+    elif action == "waive":
+        waive_finding(actor=request.user, job=job, key=request.POST.get("key", ""), reason=request.POST.get("reason", ""))
+    else:
+        raise ValidationError("Nothing to do.")
+    return True

@@ -1,0 +1,1 @@
+"""Bikes and their immutable revisions."""

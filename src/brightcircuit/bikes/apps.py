@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class BikesConfig(AppConfig):
+    """The app `bikes`."""
+
+    name = "brightcircuit.bikes"

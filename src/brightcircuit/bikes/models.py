@@ -1,0 +1,40 @@
+"""Bikes: a small projection for search, and a chain of immutable revisions."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Bike(models.Model):
+    """A bike of the shop."""
+
+    uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    label = models.CharField(max_length=120)
+    description = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("label",)
+
+    def __str__(self) -> str:
+        return self.label
+
+
+class Revision(models.Model):
+    """One immutable description of a bike: the bike document with its hash."""
+
+    bike = models.ForeignKey(Bike, on_delete=models.PROTECT, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.TextField()
+    sha256 = models.CharField(max_length=64, db_index=True)
+    format_version = models.PositiveIntegerField(default=1)
+    created = models.DateTimeField(auto_now_add=True)
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+
+    class Meta:
+        ordering = ("-number",)
+        constraints = (models.UniqueConstraint(fields=("bike", "number"), name="one_revision_number"),)
+
+    def __str__(self) -> str:
+        return f"{self.bike} r{self.number}"

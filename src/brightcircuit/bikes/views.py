@@ -1,0 +1,87 @@
+"""Pages of bikes."""
+
+import uuid
+
+from django.contrib import messages
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from brightcircuit.bikes.forms import ImportForm
+from brightcircuit.bikes.models import Bike
+from brightcircuit.bikes.queries import all_bikes, latest_revision
+from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.trace.present import bare_line, part_cards
+from brightcore.errors import FormatError, Problem
+from brightcore.findings import hint
+from brightcore.findings import render as render_finding
+from brightcore.formats.bike_file import MAX_BYTES
+from brightcore.programming.derive import derive_settings
+from brightcore.wiring.rules import check_bike
+
+
+def bike_list(request: HttpRequest) -> HttpResponse:
+    """Show all bikes."""
+    return render(request, "bikes/list.html", {"bikes": all_bikes(), "form": ImportForm()})
+
+
+def read_upload(upload: UploadedFile) -> bytes:
+    """Return an uploaded file's bytes; raises FormatError where it is too large."""
+    if (upload.size or 0) > MAX_BYTES:
+        raise FormatError((Problem("$", f"the file is {(upload.size or 0) / 1e6:.1f} MB; up to 2 MB can be read"),))
+    return upload.read()
+
+
+def bike_import(request: HttpRequest) -> HttpResponse:
+    """Take a bike file in, or say everything that is wrong with it."""
+    form = ImportForm(request.POST or None, request.FILES or None)
+    problems: tuple[Problem, ...] = ()
+    if request.method == "POST" and form.is_valid():
+        try:
+            done = import_bike(actor=request.user, text=read_upload(form.cleaned_data["file"]))
+            words = {"new": "is in.", "here": "was already here.", "copy": "differs from the one here and came in as a copy."}
+            messages.success(request, f"{done.revision.bike.label} {words[done.outcome]}")
+            return redirect("bike", done.revision.bike.uuid)
+        except FormatError as error:
+            problems = error.problems
+    return render(request, "bikes/import.html", {"form": form, "problems": problems}, status=422 if problems else 200)
+
+
+def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Show one bike: Line, parts, findings, derived settings, revisions."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    revision = latest_revision(bike)
+    core = core_bike(revision)
+    findings = [{"finding": f, "text": render_finding(f), "hint": hint(f)} for f in check_bike(core)]
+    context = {
+        "bike": bike,
+        "revision": revision,
+        "revisions": bike.revisions.defer("document").select_related("created_by"),
+        "line": bare_line(core),
+        "cards": part_cards(core),
+        "findings": findings,
+        "settings": derive_settings(core),
+        "jobs": [job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
+    }
+    return render(request, "bikes/bike.html", context)
+
+
+def bike_file(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Download the newest revision as a bike file."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    return download(latest_revision(bike).document, "application/json", f"{bike.label}.bike.json")
+
+
+def bike_line(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Download the Line as SVG."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    return download(bare_line(core_bike(latest_revision(bike))), "image/svg+xml", f"{bike.label}.svg")
+
+
+def download(text: str, content_type: str, name: str) -> HttpResponse:
+    """Return text as a file to save."""
+    safe = "".join(c if c.isalnum() or c in "-._ " else "-" for c in name)
+    response = HttpResponse(text, content_type=f"{content_type}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{safe}"'
+    return response

@@ -1,0 +1,1 @@
+"""The demo world, all invented: Lantern Yard in Marrow Quay."""

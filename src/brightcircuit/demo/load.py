@@ -1,0 +1,86 @@
+"""Filling an empty database with the demo world. Readings come from the simulator, seed fixed."""
+
+from pathlib import Path
+
+from brightcircuit.arrive.services import answer_triage
+from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.services import open_job
+from brightcircuit.record.services import RepairPlan, close_job, do_repair, prove
+from brightcircuit.shop.models import Person, Role
+from brightcircuit.trace.services import add_evidence
+from brightcircuit.trace.summary import refresh_summary
+from brightcore.tracing.advice import evidence_title, evidence_value, proof_of
+from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.simulated import TrueBikes
+
+SEED = 20260
+PASSWORD = "lantern-yard"
+BIKES = ("fern", "otter", "teasel")
+FERN_FAULT = "hall_cable.halls_m.a/contact/mid"
+FERN_TESTS = (
+    "look switch_on",
+    "volts hall_cable.halls_c.v5 hall_cable.halls_c.gnd @ on",
+)
+LAMP_FAULT = "controller.lamp.plus/contact/open"
+LAMP_TESTS = ("look switch_on", "volts controller.lamp.plus controller.lamp.minus @ on", "volts lamp.plug.plus lamp.plug.minus @ on")
+
+
+def load_demo() -> bool:
+    """Load people, bikes and jobs; returns False where there is data already."""
+    if Person.objects.exists():
+        return False
+    quill = Person.objects.create_user("quill", password=PASSWORD, first_name="R.", last_name="Quill")
+    lead = Person.objects.create_user("lead", password=PASSWORD, first_name="M.", last_name="Tarn", role=Role.LEAD)
+    here = Path(__file__).parent
+    revisions = {name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision for name in BIKES}
+    _lamp_job(quill, revisions["fern"])
+    otter = open_job(actor=lead, revision=revisions["otter"], symptoms={"throttle-silent": False, "brake-shown": False},
+                     complaint="Motor will not run at all since the bars were turned; the display lights and shows a brake mark")  # fmt: skip
+    answer_triage(actor=lead, job=otter, answers=_all_no())
+    open_job(actor=quill, revision=revisions["teasel"], symptoms={},
+             complaint="Goes fine on the flat, nothing at all for a minute after a long ramp, then works again")  # fmt: skip
+    fern = open_job(actor=quill, revision=revisions["fern"], symptoms={"rough": False, "error-hall": True},
+                    complaint="Shudders when pulling away since a wet week, and sometimes shows an error")  # fmt: skip
+    answer_triage(actor=quill, job=fern, answers=_all_no(), note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.")
+    _measure(quill, fern, FERN_FAULT, FERN_TESTS)
+    for job in Job.objects.select_related("revision__bike", "arrival"):
+        refresh_summary(job)
+    return True
+
+
+def _all_no() -> dict[str, bool]:
+    return dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
+
+
+def _measure(actor: Person, job: Job, fault: str, tests: tuple[str, ...]) -> Trace:
+    """Let the simulated bike with that fault answer tests, and store the answers."""
+    engine = Engine(core_bike(job.revision))
+    bikes = TrueBikes(engine, [engine.hypotheses.index(fault)], SEED)
+    trace = Trace(engine, [])
+    for test_id in tests:
+        test = engine.by_id[test_id]
+        items = list(bikes.answer(test, 0))
+        job.refresh_from_db()
+        words = [f"{evidence_title(trace, i)}: {evidence_value(i)}" for i in items]
+        add_evidence(actor=actor, job=job, items=items, words=words, power=test.condition.power, gates=test.gates,
+                     ticked=test.gates, minutes=test.minutes, client="", version=job.version, needs_safe_pack=True)  # fmt: skip
+        trace = Trace(engine, [*trace.evidence, *items])
+    return trace
+
+
+def _lamp_job(actor: Person, revision: Revision) -> None:
+    """An earlier job, found, proved and closed."""
+    job = open_job(actor=actor, revision=revision, symptoms={"lamp-dark": False}, complaint="Front lamp has gone out")
+    answer_triage(actor=actor, job=job, answers=_all_no())
+    trace = _measure(actor, job, LAMP_FAULT, LAMP_TESTS)
+    item = trace.engine.hypotheses.items[trace.engine.hypotheses.index(LAMP_FAULT)]
+    proof = proof_of(trace, item.repair.id)
+    frozen = {"engine": "1", "fault": item.title, "probability": round(float(trace.repair_belief[trace.leading_repair]), 4)}
+    plan = RepairPlan(item.repair.id, item.repair.action, item.repair.root_cause, item.id, "contact/open",
+                      proof.title if proof else "", proof.expected if proof else "", frozen)  # fmt: skip
+    do_repair(actor=actor, job=job, plan=plan)
+    prove(actor=actor, job=job, passed=True)
+    close_job(actor=actor, job=job, reason="")

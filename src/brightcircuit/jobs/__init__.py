@@ -1,0 +1,1 @@
+"""Jobs, their log and their summaries; the Bench."""

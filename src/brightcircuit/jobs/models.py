@@ -1,0 +1,58 @@
+"""Jobs and their log."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from brightcircuit.bikes.models import Revision
+
+
+class Job(models.Model):
+    """One visit of one bike. `version` counts changes, so that a stale form is noticed."""
+
+    class Status(models.TextChoices):
+        OPEN = "open", "Open"
+        CLOSED = "closed", "Closed"
+
+    uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    number = models.PositiveIntegerField(unique=True)
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="jobs")
+    complaint = models.TextField(max_length=2000)
+    status = models.CharField(max_length=10, choices=Status.choices, default=Status.OPEN)
+    round = models.PositiveIntegerField(default=1)
+    version = models.PositiveIntegerField(default=1)
+    opened = models.DateTimeField()
+    opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    closed = models.DateTimeField(null=True, blank=True)
+    close_reason = models.TextField(blank=True)
+    skipped_tests = models.JSONField(default=list, blank=True)
+    conclusion = models.JSONField(default=dict, blank=True)
+    summary = models.JSONField(default=dict, blank=True)
+
+    class Meta:
+        ordering = ("-number",)
+
+    def __str__(self) -> str:
+        return f"Job {self.number}"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether the job takes evidence."""
+        return self.status == self.Status.OPEN
+
+
+class LogEntry(models.Model):
+    """One line of a job's history; never changed."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="log")
+    at = models.DateTimeField()
+    by = models.CharField(max_length=150)
+    what = models.CharField(max_length=40)
+    text = models.TextField()
+
+    class Meta:
+        ordering = ("at", "id")
+
+    def __str__(self) -> str:
+        return self.text

@@ -1,0 +1,21 @@
+"""Reading jobs."""
+
+from django.core.paginator import Page, Paginator
+from django.db.models import Q, QuerySet
+
+from brightcircuit.jobs.models import Job
+
+
+def bench(status: str, words: str, page: int) -> Page:
+    """Return one page of jobs for the Bench, newest first; only stored summaries are read."""
+    found: QuerySet[Job] = Job.objects.select_related("revision__bike").defer("revision__document", "conclusion")
+    if status in Job.Status.values:
+        found = found.filter(status=status)
+    if words:
+        found = found.filter(Q(revision__bike__label__icontains=words) | Q(complaint__icontains=words))
+    return Paginator(found, 24).get_page(page)
+
+
+def whole_job(job_uuid: object) -> QuerySet[Job]:
+    """Return the one job with what every station page needs."""
+    return Job.objects.filter(uuid=job_uuid).select_related("revision__bike", "arrival", "arrival__lifted_by")

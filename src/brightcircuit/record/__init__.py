@@ -1,0 +1,1 @@
+"""What was done, proved and written down."""

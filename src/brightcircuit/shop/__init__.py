@@ -1,0 +1,1 @@
+"""People, roles and preferences of one shop."""

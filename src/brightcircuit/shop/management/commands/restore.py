@@ -1,0 +1,22 @@
+"""Restore a backup."""
+
+from argparse import ArgumentParser
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import BaseCommand
+
+from brightcircuit.shop.backup import read_backup
+
+
+class Command(BaseCommand):
+    """Put a backup in place."""
+
+    help = "Verify FILE and put it in place; stop the server first. The present data is kept as a backup."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("file", type=Path)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        kept, count = read_backup(options["file"])
+        self.stdout.write(f"Restored {count} jobs. What was here before is in {kept}.")

@@ -1,0 +1,38 @@
+"""Serve the app with waitress."""
+
+from argparse import ArgumentParser
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+
+
+class Command(BaseCommand):
+    """Serve with one process and a few threads: enough for a shop on SQLite."""
+
+    help = "Serve the app on localhost, or on --host for tablets of the shop."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("--host", default="127.0.0.1")
+        parser.add_argument("--port", type=int, default=8017)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        from waitress import create_server
+
+        from brightcircuit.trace.warm import warm_engines
+        from brightcircuit.wsgi import application
+
+        host, port = options["host"], options["port"]
+        if host not in ("127.0.0.1", "localhost", "0.0.0.0") and host not in settings.ALLOWED_HOSTS:
+            settings.ALLOWED_HOSTS.append(host)
+        server = create_server(application, host=host, port=port, threads=6)
+        warm_engines()
+        self.stdout.write(f"Bright Circuit is at http://{'localhost' if host == '127.0.0.1' else host}:{port}/")
+        if settings.DEMO:
+            self.stdout.write("Sign in as quill (technician) or lead (lead), password lantern-yard.")
+        self.stdout.write("Stop with Ctrl+C.")
+        self.stdout.flush()
+        try:
+            server.run()
+        except KeyboardInterrupt:
+            self.stdout.write("Stopped.")

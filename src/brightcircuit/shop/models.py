@@ -1,0 +1,26 @@
+"""People of the shop."""
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class Role(models.TextChoices):
+    """What a person may do. A lead may lift a quarantine and waive a danger finding."""
+
+    TECHNICIAN = "technician", "Technician"
+    LEAD = "lead", "Lead"
+
+
+class Person(AbstractUser):
+    """A person who signs in."""
+
+    role = models.CharField(max_length=20, choices=Role.choices, default=Role.TECHNICIAN)
+    single_key_shortcuts = models.BooleanField("Single-key shortcuts", default=True)
+
+    def __str__(self) -> str:
+        return self.get_full_name() or self.username
+
+    @property
+    def is_lead(self) -> bool:
+        """Whether the person has the lead role."""
+        return self.role == Role.LEAD

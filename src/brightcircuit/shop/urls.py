@@ -1,0 +1,7 @@
+"""Addresses of the shop app."""
+
+from django.urls import path
+
+from brightcircuit.shop import views
+
+urlpatterns = [path("", views.preferences, name="preferences")]

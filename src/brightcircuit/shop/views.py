@@ -1,0 +1,18 @@
+"""Preferences."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+
+from brightcircuit.shop.forms import PreferencesForm
+from brightcircuit.shop.services import set_preferences
+
+
+def preferences(request: HttpRequest) -> HttpResponse:
+    """Show and store the signed-in person's preferences."""
+    form = PreferencesForm(request.POST or None, instance=request.user)
+    if request.method == "POST" and form.is_valid():
+        set_preferences(actor=request.user, single_key_shortcuts=form.cleaned_data["single_key_shortcuts"])
+        messages.success(request, "Kept.")
+        return redirect("preferences")
+    return render(request, "shop/preferences.html", {"form": form})

@@ -1,0 +1,13 @@
+import { attachHelp } from "./help.js";
+import { attachKeys } from "./keys.js";
+import { attachKeep } from "./keep.js";
+import { attachAnswers } from "./answers.js";
+import { attachWaiting } from "./waiting.js";
+import { attachTriage } from "./triage.js";
+
+attachHelp();
+attachKeys();
+attachKeep();
+attachAnswers();
+attachWaiting();
+attachTriage();

@@ -1,0 +1,27 @@
+/** Single-key shortcuts, unless the person has switched them off or is typing. */
+export function attachKeys() {
+  document.addEventListener("keydown", (event) => {
+    const typing = event.target.closest("input, select, textarea, [contenteditable]");
+    if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
+    if (event.key === "?") {
+      document.querySelector("dialog.help").showModal();
+      event.preventDefault();
+      return;
+    }
+    if (document.body.dataset.shortcuts !== "on") return;
+    if (event.key === "r") {
+      const reading = document.querySelector("[data-reading], .look select");
+      if (reading) {
+        reading.focus();
+        event.preventDefault();
+      }
+      return;
+    }
+    const answer = /^[1-6]$/.test(event.key) && document.querySelectorAll("[data-answer]")[Number(event.key) - 1];
+    const link = /^[a-z]$/.test(event.key) && document.querySelector(`a[data-key="${event.key}"]`);
+    if (answer || link) {
+      (answer || link).click();
+      event.preventDefault();
+    }
+  });
+}

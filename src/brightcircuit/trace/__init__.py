@@ -1,0 +1,1 @@
+"""Evidence, and the engine that reads it."""

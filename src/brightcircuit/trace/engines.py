@@ -1,0 +1,153 @@
+"""Diagnosis engines in memory, prepared in the background and cached on disk.
+
+One worker prepares one engine at a time. Pages use what is ready and ask again. The disk
+cache holds predictions only and may be deleted at any time.
+"""
+
+import hashlib
+import logging
+import threading
+from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+from django.db import close_old_connections
+from numpy.typing import NDArray
+
+from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.translate import core_bike
+from brightcore import ENGINE_VERSION
+from brightcore.bike.model import Bike
+from brightcore.tracing.engine import Engine
+from brightcore.tracing.evidence import Evidence
+
+logger = logging.getLogger(__name__)
+MOST_ENGINES = 4
+FIRST_STEPS = 8
+"""Steps after which the first proposal can be made (see `Engine.work`)."""
+
+
+@dataclass
+class Holder:
+    """An engine in preparation. `lock` guards the engine; the worker holds it one step at a time."""
+
+    bike: Bike
+    key: str
+    counts: dict[str, int]
+    lock: threading.RLock = field(default_factory=threading.RLock)
+    engine: Engine | None = None
+    logs: dict[Evidence, NDArray[np.float64]] = field(default_factory=dict)
+    done: int = 0
+    total: int = 1
+    first: threading.Event = field(default_factory=threading.Event)
+    finished: threading.Event = field(default_factory=threading.Event)
+    failure: str = ""
+
+    @property
+    def percent(self) -> int:
+        """Progress in percent."""
+        return 100 if self.finished.is_set() else min(99, 100 * self.done // max(self.total, 1))
+
+
+_holders: OrderedDict[str, Holder] = OrderedDict()
+_guard = threading.Lock()
+_worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="predictions")
+
+
+def holder_for(revision: Revision) -> Holder:
+    """Return the engine holder of a revision, starting its preparation where it is new.
+
+    Management commands do not prepare (`PREPARE_PREDICTIONS` is off): the server does.
+    """
+    from brightcircuit.record.queries import confirmed_counts
+
+    with _guard:
+        found = _holders.get(revision.sha256)
+        if found:
+            _holders.move_to_end(revision.sha256)
+            return found
+    holder = Holder(core_bike(revision), revision.sha256, confirmed_counts())
+    with _guard:
+        found = _holders.setdefault(revision.sha256, holder)
+        while len(_holders) > MOST_ENGINES:
+            _holders.popitem(last=False)
+    if found is holder and settings.PREPARE_PREDICTIONS:
+        _worker.submit(_prepare, holder)
+    return found
+
+
+def forget_engines() -> None:
+    """Drop all engines, so that new priors take effect; predictions stay on disk."""
+    with _guard:
+        _holders.clear()
+
+
+def _cache_path(key: str) -> Path:
+    name = hashlib.sha256(f"{key}|{ENGINE_VERSION}".encode()).hexdigest()[:32]
+    return Path(settings.PREDICTION_CACHE) / f"{name}.npz"
+
+
+def _prepare(holder: Holder) -> None:
+    try:
+        engine = Engine(holder.bike, holder.counts)
+        restored = _restore(engine, holder.key)
+        steps = list(engine.work())
+        holder.total = sum(weight for weight, _ in steps)
+        holder.engine = engine
+        for k, (weight, step) in enumerate(steps):
+            with holder.lock:
+                step()
+                holder.done += weight
+            if k + 1 == FIRST_STEPS:
+                holder.first.set()
+                _summaries(holder.key)
+        if not restored:
+            _save(engine, holder.key)
+    except Exception as error:
+        logger.exception("preparing predictions failed")
+        holder.failure = str(error)
+    finally:
+        holder.first.set()
+        holder.finished.set()
+        _summaries(holder.key)
+        close_old_connections()
+
+
+def _restore(engine: Engine, key: str) -> bool:
+    path = _cache_path(key)
+    if not path.exists():
+        return False
+    try:
+        with np.load(path, allow_pickle=False) as stored:
+            engine.restore({name: stored[name] for name in stored.files})
+        path.touch()
+        return True
+    except Exception:
+        logger.warning("prediction cache %s is unreadable and is made anew", path.name)
+        path.unlink(missing_ok=True)
+        return False
+
+
+def _save(engine: Engine, key: str) -> None:
+    path = _cache_path(key)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    scratch = path.with_suffix(".part.npz")
+    np.savez(scratch, **engine.table.dump())  # type: ignore[arg-type]
+    scratch.replace(path)
+    files = sorted(path.parent.glob("*.npz"), key=lambda p: p.stat().st_mtime)
+    for old in files[: -settings.PREDICTION_CACHE_FILES]:
+        old.unlink(missing_ok=True)
+
+
+def _summaries(key: str) -> None:
+    from brightcircuit.jobs.models import Job
+    from brightcircuit.trace.summary import refresh_summary
+
+    try:
+        for job in Job.objects.filter(revision__sha256=key, status=Job.Status.OPEN).select_related("revision__bike", "arrival"):
+            refresh_summary(job)
+    except Exception:
+        logger.exception("refreshing summaries failed")

@@ -1,0 +1,63 @@
+"""Evidence of jobs."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from brightcircuit.jobs.models import Job
+
+
+class Entry(models.Model):
+    """One thing measured or seen. Never deleted: undo sets `undone`."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="evidence")
+    uuid = models.UUIDField(default=uuid.uuid4, editable=False)
+    client = models.CharField(max_length=80, blank=True)
+    round = models.PositiveIntegerField(default=1)
+    kind = models.CharField(max_length=10)
+    value = models.CharField(max_length=60)
+    condition = models.CharField(max_length=300, blank=True)
+    red = models.CharField(max_length=130, blank=True)
+    black = models.CharField(max_length=130, blank=True)
+    scene = models.CharField(max_length=120, blank=True)
+    observable = models.CharField(max_length=40, blank=True)
+    subject = models.CharField(max_length=120, blank=True)
+    sometimes = models.BooleanField(default=False)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    minutes = models.FloatField(default=0.0)
+    undone = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("at", "id")
+        indexes = (models.Index(fields=("job", "round", "undone")),)
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.value}"
+
+
+class Submission(models.Model):
+    """A form's client id, accepted once: a repeat after a lost connection changes nothing."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT)
+    client = models.CharField(max_length=80)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("job", "client"), name="submission_once"),)
+
+    def __str__(self) -> str:
+        return self.client
+
+
+class Acknowledgement(models.Model):
+    """A caution ticked before a test, kept with who and when."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="acknowledgements")
+    gate = models.CharField(max_length=40)
+    power = models.CharField(max_length=10)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+
+    def __str__(self) -> str:
+        return self.gate

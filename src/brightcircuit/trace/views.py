@@ -1,0 +1,204 @@
+"""Pages and posts of the Trace station."""
+
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST
+
+from brightcircuit.arrive.queries import blocks
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.record.services import do_repair, prove, withdraw_repair
+from brightcircuit.trace.cards import needs_safe_pack, proof_card, repair_plan, trace_context
+from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
+from brightcircuit.trace.frame import job_frame
+from brightcircuit.trace.queries import JobTrace, job_trace
+from brightcircuit.trace.services import Blocked, StaleForm, add_evidence, skip_test, undo_evidence, unskip_tests
+from brightcircuit.trace.summary import refresh_summary
+from brightcore.circuit.conditions import parse_condition
+from brightcore.errors import BrightError
+from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
+from brightcore.tracing.evidence import Evidence, validate
+from brightcore.tracing.tests import volts_gates
+
+WAIT_S = 3.5
+
+
+def _job(job_uuid: uuid.UUID) -> Job:
+    return get_object_or_404(whole_job(job_uuid))
+
+
+def trace_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the one next thing, suspects and evidence."""
+    return _page(request, _job(job_uuid), request.GET.get("test", ""))
+
+
+def _page(
+    request: HttpRequest, job: Job, wanted: str = "", typed: Any = None, errors: dict[str, str] | None = None,
+    free: FreeReadingForm | None = None, status: int = 200,
+) -> HttpResponse:  # fmt: skip
+    found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
+    context: dict[str, Any] = {"proof": proof_card(job), "blocks": blocks(job) if job.is_open else []}
+    red = black = ""
+    if found.trace is not None and job.is_open:
+        context |= trace_context(job, found, wanted, typed, errors)
+        card = context["card"]
+        if card and not context["proof"]:
+            red, black = card["test"].red, card["test"].black
+        with found.holder.lock:
+            context["free"] = free or FreeReadingForm(engine=found.trace.engine, bike=found.trace.engine.bike)
+    context["errors"] = errors or {}
+    return render(request, "trace/trace.html", {**job_frame(job, "trace", found, red, black), **context}, status=status)
+
+
+def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
+    """Return how far the predictions are: percent, whether a first proposal can be made, and whether all is done."""
+    holder = job_trace(_job(job_uuid)).holder
+    return JsonResponse({"percent": holder.percent, "first": holder.first.is_set(), "all": holder.finished.is_set()})
+
+
+def _store(
+    request: HttpRequest, job: Job, found: JobTrace, items: list[Evidence], power: str, gates: tuple[str, ...], minutes: float
+) -> None:  # fmt: skip
+    """Validate and store evidence; raises BrightError, Blocked or StaleForm."""
+    trace = found.trace
+    assert trace is not None
+    with found.holder.lock:
+        for item in items:
+            validate(trace.engine.table, item)
+        words = [f"{evidence_title(trace, i)}: {evidence_value(i)}" for i in items]
+        safe = any(needs_safe_pack(trace, power, i.red, i.black) for i in items)
+    version = request.POST.get("version", "")
+    add_evidence(
+        actor=request.user, job=job, items=items, words=words, power=power, gates=gates, needs_safe_pack=safe,
+        ticked=request.POST.getlist("gate"), minutes=minutes, client=request.POST.get("client", "")[:80],
+        version=int(version) if version.isdigit() else -1,
+    )  # fmt: skip
+
+
+@require_POST
+def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Keep the answer of a test of the list."""
+    job = _job(job_uuid)
+    found = job_trace(job, WAIT_S)
+    test_id = request.POST.get("test", "")
+    if found.trace is None or test_id not in found.trace.engine.by_id:
+        messages.error(request, "That test is not on the list of this bike. Nothing was kept.")
+        return redirect("trace", job.uuid)
+    test = found.trace.engine.by_id[test_id]
+    items, errors = answers_from_post(test, found.trace.engine, request.POST)
+    status = 422
+    if not errors:
+        try:
+            minutes = test.minutes + setup_minutes(present_state(found.trace), test.condition, test.gates)
+            _store(request, job, found, items, test.condition.power, test.gates, minutes)
+            return _done(job)
+        except (BrightError, Blocked) as error:
+            errors = {"value": str(error)}
+        except StaleForm:
+            job, status = _job(job_uuid), 409
+            errors = {"value": "The job changed meanwhile: look at the evidence, then keep again. What you typed is still here."}
+    return _page(request, job, test_id, request.POST, errors, status=status)
+
+
+def _done(job: Job) -> HttpResponse:
+    job.refresh_from_db()
+    refresh_summary(job)
+    return redirect("trace", job.uuid)
+
+
+@require_POST
+def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Keep a reading at any two points."""
+    job = _job(job_uuid)
+    found = job_trace(job, WAIT_S)
+    if found.trace is None:
+        messages.error(request, "Still starting; try again in a moment. Nothing was kept.")
+        return redirect("trace", job.uuid)
+    form = FreeReadingForm(request.POST, engine=found.trace.engine, bike=core_bike(job.revision))
+    status = 422
+    if form.is_valid():
+        data = form.cleaned_data
+        condition = parse_condition(found.trace.engine.circuit, data["condition"])
+        gates = ("pack_out", "discharged") if data["kind"] == "ohms" else volts_gates(condition)
+        item = Evidence(data["kind"], data["free_value"], condition.id, data["red"], data["black"])
+        try:
+            if (condition.power == "out") != (data["kind"] == "ohms"):
+                raise Blocked("Ohms are read with the pack out, volts with the pack in: choose a fitting state.")
+            _store(request, job, found, [item], condition.power, gates, 1.5)
+            return _done(job)
+        except (BrightError, Blocked) as error:
+            form.add_error("free_value", str(error))
+        except StaleForm:
+            job, status = _job(job_uuid), 409
+            form.add_error("free_value", "The job changed meanwhile: look, then keep again.")
+    return _page(request, job, free=form, status=status)
+
+
+@require_POST
+def undo(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Take one piece of evidence out."""
+    job = _job(job_uuid)
+    entry_id = request.POST.get("entry", "")
+    entry = job.evidence.filter(pk=entry_id if entry_id.isdigit() else 0).first()
+    try:
+        undo_evidence(actor=request.user, job=job, entry_id=entry.pk if entry else 0, words=f"{entry}" if entry else "")
+    except ValidationError as error:
+        messages.error(request, error.messages[0])
+    return _done(job)
+
+
+@require_POST
+def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Leave a test out, or offer all again."""
+    job = _job(job_uuid)
+    found = job_trace(job, WAIT_S)
+    test = found.trace.engine.by_id.get(request.POST.get("test", "")) if found.trace else None
+    if request.POST.get("all"):
+        unskip_tests(actor=request.user, job=job)
+    elif test:
+        skip_test(actor=request.user, job=job, test_id=test.id, words=test.title)
+    return _done(job)
+
+
+@require_POST
+def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Record that a repair was done, or take that back."""
+    job = _job(job_uuid)
+    try:
+        if request.POST.get("withdraw"):
+            withdraw_repair(actor=request.user, job=job)
+            return _done(job)
+        found = job_trace(job, WAIT_S)
+        plan = None
+        if found.trace is not None:
+            with found.holder.lock:
+                plan = repair_plan(found.trace, request.POST.get("repair", ""))
+        if plan is None:
+            messages.error(request, "That repair is not on this bike's list. Nothing was kept.")
+        else:
+            do_repair(actor=request.user, job=job, plan=plan)
+    except ValidationError as error:
+        messages.error(request, error.messages[0])
+    return _done(job)
+
+
+@require_POST
+def proof(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Record a proof passed or failed."""
+    job = _job(job_uuid)
+    passed = request.POST.get("result") == "passed"
+    try:
+        if request.POST.get("result") not in ("passed", "failed"):
+            raise ValidationError("Say whether the proof passed or failed.")
+        prove(actor=request.user, job=job, passed=passed)
+    except ValidationError as error:
+        messages.error(request, error.messages[0])
+        return redirect("trace", job.uuid)
+    _done(job)
+    return redirect("record" if passed else "trace", job.uuid)

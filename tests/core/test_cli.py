@@ -1,0 +1,117 @@
+"""The command line on open files."""
+
+import contextlib
+import io
+import json
+import subprocess
+import tempfile
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+from brightcore.__main__ import COMMANDS, main
+from brightcore.formats.case_file import case_document
+from tests.bikes import DEMO, changed
+from tests.core.test_formats import CASE
+
+FERN = str(DEMO / "fern.json")
+TEASEL = str(DEMO / "teasel.json")
+ROOT = Path(__file__).parent.parent.parent
+
+
+def run(*args: str) -> tuple[int, str, str]:
+    """Return (status, stdout, stderr) of one command."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            status = main(args)
+        except SystemExit as stop:
+            status = int(stop.code or 0)
+    return status, out.getvalue(), err.getvalue()
+
+
+def saved(raw: Any) -> str:
+    """Return the path of a scratch file holding JSON (or plain text)."""
+    with tempfile.NamedTemporaryFile("w", suffix=".json", delete=False) as file:
+        file.write(raw if isinstance(raw, str) else json.dumps(raw))
+    return file.name
+
+
+GOOD = (
+    (("check", FERN), "No findings"),
+    (("check", str(DEMO / "otter.json")), "W007"),
+    (("derive", FERN), "wheel_circumference_mm = 1571 mm"),
+    (("read", FERN, "--list-faults"), "hall_cable.halls_m.a/contact/mid"),
+    (("read", FERN, "--list-conditions"), "throttle.grip=full"),
+    (("read", FERN, "--list-pins"), "motor.halls.a"),
+    (("read", FERN, "--from", "controller.halls.v5", "--to", "controller.halls.gnd"), "4.9"),
+    (("read", FERN, "--from", "controller.halls.v5", "--to", "controller.halls.gnd", "--fault", "pack.inside.bms/open/full"), "V"),
+    (("read", FERN, "--from", "lever_left.plug.signal", "--to", "lever_left.plug.ground", "--condition", "out; unplug j-brake-l"), "OL"),
+    (("read", FERN, "--from", "hall_cable.halls_c.a", "--to", "hall_cable.halls_m.a", "--condition", "out"), "Ω"),
+    (("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"), ".control"),
+    (("schema", "bike"), "bright-circuit/bike"),
+)
+BAD = (
+    (("check", "/nowhere/at/all.json"), "cannot read"),
+    (("check", saved("not json")), "not JSON"),
+    (("check", saved(changed("fern", ("parts.pack.spec.series_count", 99)))), "$.parts[0].spec.series_count"),
+    (("derive", saved({"format": "x"})), "$.format"),
+    (("read", FERN), "--list-pins"),
+    (("read", FERN, "--from", "a.b.c", "--to", "pack.main.minus"), "no part"),
+    (("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--condition", "sideways"), "no control"),
+    (("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--fault", "gremlins"), "no fault"),
+    (("trace", FERN), "$.format"),
+)  # fmt: skip
+
+
+class CommandTest(TestCase):
+    def test_commands_print_what_they_promise(self) -> None:
+        for args, word in GOOD:
+            with self.subTest(args):
+                status, out, err = run(*args)
+                self.assertEqual((status, err), (0, ""))
+                self.assertIn(word, out)
+
+    def test_every_command_prints_json(self) -> None:
+        for args, _ in GOOD:
+            with self.subTest(args):
+                json.loads(run(*args, "--json")[1])
+
+    def test_bad_input_ends_with_status_2_and_words_on_stderr(self) -> None:
+        for args, word in BAD:
+            with self.subTest(args):
+                status, out, err = run(*args)
+                self.assertEqual((status, out), (2, ""))
+                self.assertIn(word, err)
+                self.assertNotIn("Traceback", err)
+
+    def test_a_trace_ranks_groups_proposes_and_explains(self) -> None:
+        path = saved(case_document(CASE))
+        status, out, _ = run("trace", path, "--json")
+        found = json.loads(out)
+        self.assertEqual(status, 0)
+        self.assertEqual(found["status"], "measure")
+        self.assertGreater(len(found["suspects"]), 2)
+        test = found["next"][0]
+        for key in ("title", "condition", "steps", "minutes", "answers", "cautions"):
+            self.assertIn(key, test)
+        self.assertLessEqual(sum(s["probability"] for s in found["suspects"]), 1.0 + 1e-9)
+        self.assertIn("Next, about", run("trace", path)[1])
+
+    def test_the_netlist_runs_in_ngspice(self) -> None:
+        out = run("netlist", FERN)[1]
+        done = subprocess.run(["ngspice", "-b"], input=out, capture_output=True, text=True, timeout=60)
+        self.assertNotIn("rror", done.stdout)
+        self.assertIn("n1 = ", done.stdout)
+
+    def test_commands_are_told_in_the_readme(self) -> None:
+        text = (ROOT / "README.md").read_text()
+        for name in COMMANDS:
+            self.assertIn(name, text)
+
+    def test_the_module_runs_as_a_program(self) -> None:
+        import sys
+
+        done = subprocess.run([sys.executable, "-m", "brightcore", "check", "/nowhere"], cwd=ROOT / "src", capture_output=True, text=True)
+        self.assertEqual(done.returncode, 2)
+        self.assertNotIn("Traceback", done.stderr)

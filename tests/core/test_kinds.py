@@ -1,0 +1,198 @@
+"""The contract that every kind of part keeps, and the trade facts behind their electrics."""
+
+import json
+from unittest import TestCase
+
+import jsonschema
+import numpy as np
+
+from brightcore.bike.model import Bike, BikeInfo, Join, Part
+from brightcore.circuit.conditions import Condition
+from brightcore.circuit.netlist import compile_circuit
+from brightcore.circuit.system import System
+from brightcore.errors import BikeError, UnknownNameError
+from brightcore.findings import SEVERITIES
+from brightcore.formats.schema import spec_schema
+from brightcore.formats.spice import spice_netlist
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.cable import CableSpec
+from brightcore.kinds.motor import HALL_CODES
+from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike, engine, small_engine
+
+
+def alone_with_a_pack(kind_name: str) -> Bike:
+    """Return a bike of a pack and one part of a kind, joined to nothing."""
+    pack, kind = REGISTRY["pack"], REGISTRY[kind_name]
+    spec = kind.spec_type()
+    ports = kind.ports(spec) or demo_bike("fern").part("front_harness").ports
+    parts = [Part("pack", "pack", "Pack", pack.spec_type(), pack.ports(pack.spec_type()))]
+    if kind_name != "pack":
+        parts.append(Part("it", kind_name, kind.title, spec, ports))
+    return Bike("x", BikeInfo("Bare"), tuple(parts), ())
+
+
+class ContractTest(TestCase):
+    def test_every_kind_stamps_exports_and_has_faults_symbol_and_schema(self) -> None:
+        for kind in REGISTRY:
+            with self.subTest(kind.name):
+                circuit = compile_circuit(alone_with_a_pack(kind.name), REGISTRY)
+                System(circuit)
+                self.assertIn(".end", spice_netlist(circuit, Condition()))
+                own = [f for f in circuit.faults if not f.id.startswith("pack.") or kind.name == "pack"]
+                self.assertTrue(own)
+                self.assertTrue(kind.symbol and kind.title and kind.not_modelled)
+                jsonschema.Draft202012Validator.check_schema(spec_schema(kind.spec_type))
+                self.assertEqual(list(kind.check_spec(kind.spec_type())), [])
+
+    def test_fault_ids_are_unique_and_written_as_promised(self) -> None:
+        for name in DEMO_BIKES:
+            ids = [f.id for f in small_engine(name).circuit.faults]
+            self.assertEqual(len(ids), len(set(ids)), name)
+            for fault_id in ids:
+                self.assertRegex(fault_id, r"^[a-z0-9_]+\.[a-z0-9_]+\.[a-z0-9_]+/[^/]+/[a-z-]+$")
+
+    def test_fault_titles_and_repairs_are_whole_sentences_without_slots(self) -> None:
+        for name in DEMO_BIKES:
+            for fault in small_engine(name).circuit.faults:
+                with self.subTest(fault.id):
+                    self.assertNotRegex(fault.title + fault.repair.action, r"[{}]")
+                    self.assertGreater(fault.weight, 0)
+                    self.assertGreater(fault.repair.minutes, 0)
+
+    def test_demo_bikes_have_as_many_faults_as_the_trade_expects(self) -> None:
+        """100–250 modes is typical; severities add rows."""
+        for name, least in (("fern", 250), ("otter", 200), ("teasel", 100)):
+            self.assertGreater(small_engine(name).hypotheses.rows, least)
+
+    def test_a_bike_without_a_pack_makes_no_circuit(self) -> None:
+        with self.assertRaises(BikeError):
+            compile_circuit(Bike("x", BikeInfo("None"), (), ()), REGISTRY)
+
+    def test_unknown_names_say_what_there_is(self) -> None:
+        bike, circuit = demo_bike("fern"), small_engine("fern").circuit
+        for call in (
+            lambda: REGISTRY["steam-engine"],
+            lambda: bike.part("nothing"),
+            lambda: bike.part("pack").port("nothing"),
+            lambda: bike.pin("pack.main.nothing"),
+            lambda: bike.pin("pack"),
+            lambda: bike.join("nothing"),
+            lambda: circuit.fault("nothing"),
+            lambda: circuit.node("nothing"),
+        ):
+            with self.assertRaises(UnknownNameError):
+                call()
+
+    def test_conductors_follow_names_or_the_given_pairs(self) -> None:
+        harness, cap = demo_bike("fern").part("front_harness"), demo_bike("teasel").part("bridging_cap")
+        cable = REGISTRY["cable"]
+        self.assertEqual(len(list(cable.links(harness))), 12)
+        self.assertIn(("trunk.gnd", "to_brake_r.gnd"), set(cable.links(harness)))
+        self.assertEqual(list(cable.links(cap)), [("cap.vp", "lock.vp_out"), ("cap.key", "lock.key_in")])
+        self.assertEqual(next(cable.check_spec(CableSpec(conductors=(("a", "b.1"),))))[0], "conductors")
+
+    def test_severities_are_known(self) -> None:
+        self.assertEqual(SEVERITIES, ("danger", "fault", "advice"))
+
+
+class HallTest(TestCase):
+    def test_six_step_codes_change_one_bit_at_a_time_and_never_read_000_or_111(self) -> None:
+        """120° sensors: Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4 [std]."""
+        self.assertEqual(len(set(HALL_CODES)), 6)
+        self.assertFalse({"000", "111"} & set(HALL_CODES))
+        for one, two in zip(HALL_CODES, (*HALL_CODES[1:], HALL_CODES[0]), strict=True):
+            self.assertEqual(sum(a != b for a, b in zip(one, two, strict=True)), 1)
+
+    def test_solved_hall_volts_spell_those_codes(self) -> None:
+        table = small_engine("fern").table
+        for sector, code in enumerate(HALL_CODES):
+            condition = Condition() if sector == 0 else Condition().having("motor.rotor", str(sector))
+            levels = [float(table.volts(condition, f"controller:hall_{h}", "controller:ground")[0]) for h in "abc"]
+            self.assertEqual("".join("1" if v > 2.5 else "0" for v in levels), code)
+            for volts in levels:
+                self.assertTrue(volts < 0.5 or volts > 4.5)
+
+
+READINGS = (
+    # bike, condition, red, black, low, high: healthy windows, common practice of the trade
+    ("fern", "on", "controller.halls.v5", "controller.halls.gnd", 4.7, 5.2),
+    ("fern", "on", "throttle.plug.signal", "throttle.plug.ground", 0.8, 0.9),
+    ("fern", "on; throttle.grip=full", "throttle.plug.signal", "throttle.plug.ground", 3.5, 4.4),
+    ("fern", "on", "lever_left.plug.signal", "lever_left.plug.ground", 3.3, 5.0),
+    ("fern", "on; lever_left.lever=pulled", "lever_left.plug.signal", "lever_left.plug.ground", 0.0, 0.5),
+    ("fern", "on", "display.plug.key", "display.plug.gnd", 48.0, 51.0),
+    ("fern", "off", "display.plug.key", "display.plug.gnd", -0.1, 0.1),
+    ("fern", "on", "lamp.plug.plus", "lamp.plug.minus", 11.0, 12.5),
+    ("fern", "on; controller.drive=pull", "pack.main.plus", "pack.main.minus", 46.0, 49.0),
+    ("teasel", "on", "throttle.plug.supply", "throttle.plug.ground", 4.7, 5.2),
+    ("teasel", "off", "throttle.plug.supply", "throttle.plug.ground", -0.1, 0.1),
+    ("otter", "on; cut_off_front.lever=pulled", "cut_off_front.plug.signal", "cut_off_front.plug.ground", 0.0, 0.5),
+    ("otter", "on", "display.plug.vp", "display.plug.gnd", 52.0, 56.0),
+)
+OHMS = (
+    ("fern", "out; unplug j-phases-m", "motor.phases.u", "motor.phases.v", 0.12, 0.16),
+    ("fern", "out; unplug j-halls-m", "motor.halls.temperature", "motor.halls.ground", 9000, 11000),
+    ("fern", "out; lever_left.lever=pulled; unplug j-brake-l", "lever_left.plug.signal", "lever_left.plug.ground", 0, 2),
+    ("fern", "out; unplug j-brake-l", "lever_left.plug.signal", "lever_left.plug.ground", 1e7, np.inf),
+    ("fern", "out", "hall_cable.halls_c.a", "hall_cable.halls_m.a", 0, 0.3),
+)
+
+
+class ReadingTest(TestCase):
+    def test_healthy_readings_lie_in_the_windows_of_the_trade(self) -> None:
+        """Windows are common practice [cp]."""
+        for name, text, red, black, low, high in READINGS:
+            from brightcore.circuit.conditions import parse_condition
+
+            engine = small_engine(name)
+            found = engine.table.read_volts(parse_condition(engine.circuit, text), red, black)
+            with self.subTest(name, red=red, condition=text):
+                self.assertFalse(found.floating[0])
+                self.assertTrue(low <= found.mean[0] <= high, found.mean[0])
+
+    def test_healthy_ohms(self) -> None:
+        from brightcore.circuit.conditions import parse_condition
+
+        for name, text, red, black, low, high in OHMS:
+            engine = small_engine(name)
+            found = engine.table.read_ohms(parse_condition(engine.circuit, text), red, black)
+            with self.subTest(red=red, condition=text):
+                self.assertTrue(low <= found.mean[0] <= high, found.mean[0])
+
+    def test_body_diodes_read_as_the_trade_says(self) -> None:
+        """Red on phase, black on +: 0.4–0.6 V; a shorted switch reads near 0 V [cp]."""
+        made = engine("fern")
+        shorted = made.hypotheses.index("controller.phases.u/high-shorted/full")
+        tests = [t for t in made.tests if t.kind == "diode"]
+        self.assertEqual(len(tests), 6)
+        for test in tests:
+            found = made.table.read_volts(test.condition, test.red, test.black)
+            self.assertTrue(0.4 <= found.mean[0] <= 0.62, (test.title, found.mean[0]))
+            if test.red.endswith("phases.u"):
+                self.assertLess(found.mean[shorted], 0.05)
+
+    def test_a_meter_loads_a_stray_voltage_behind_an_open_bms(self) -> None:
+        """The port then shows a stray, soft voltage [cp]: between 2 V and the pack's."""
+        made = small_engine("fern")
+        row = made.hypotheses.index("pack.inside.bms/open/full")
+        found = made.table.read_volts(Condition("off"), "pack.main.plus", "pack.main.minus")
+        self.assertTrue(0.1 < found.mean[row] < 25, found.mean[row])
+        self.assertGreater(found.mean[0], 45)
+
+
+class JoinTest(TestCase):
+    def test_equal_names_or_counts_mate_without_a_map(self) -> None:
+        join = next(j for j in demo_bike("fern").joins if j.id == "j-throttle")
+        self.assertEqual(join.pairs, (("v5", "supply"), ("gnd", "ground"), ("throttle", "signal")))
+        self.assertIsInstance(join, Join)
+
+    def test_a_shorted_main_lead_blows_the_fuse_in_every_state(self) -> None:
+        made = engine("fern")
+        row = made.hypotheses.index("pack.main.plus/short-to-minus/full")
+        self.assertEqual([o.element for o in made.table.latched(row)], ["pack/fuse"])
+        self.assertLess(abs(made.table.volts(Condition("off"), "pack.main.plus", "pack.main.minus")[row]), 1.0)
+
+    def test_cells_and_limits_can_be_changed_by_file(self) -> None:
+        bike = bike_of(changed("fern", ("parts.pack.spec.series_count", 14)))
+        self.assertAlmostEqual(bike.part("pack").spec.full_v(), 58.8)
+        self.assertEqual(json.loads(json.dumps(bike.part("pack").spec.chemistry)), "nickel")

@@ -1,0 +1,94 @@
+"""Wiring rules and derived settings."""
+
+from pathlib import Path
+from unittest import TestCase
+
+from brightcore.findings import hint, render
+from brightcore.programming.derive import derive_settings, wheel_circumference_mm
+from brightcore.sources import SOURCES
+from brightcore.wiring.rules import TYPES, check_bike
+from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
+
+DOCS = Path(__file__).parent.parent.parent / "docs"
+TRIGGERED = (
+    # code, change to Fern that brings it
+    ("W001", (("parts.pack.spec.series_count", 16),)),
+    ("W002", (("parts.throttle.spec.supply_v", 10.0),)),
+    ("W002", (("parts.cranks.spec.supply_v", 3.3),)),
+    ("W003", (("joins.j-phases-c", None),)),
+    ("W003", (("joins.j-front", None),)),
+    ("W004", (("joins.j-lamp.map", [["plus", "plus"]]),)),
+    ("W005", (("parts.pack.spec.bms_continuous_a", 15.0),)),
+    ("W005", (("settings", [{"part": "controller", "role": "current_limit_a", "value": 45}]),)),
+    ("W006", (("joins.j-brake-l", None), ("joins.j-brake-r", None))),
+    ("W007", (("parts.main_lead.spec.area_mm2", 1.5),)),
+    ("W008", (("parts.lamp.spec.rated_v", 6.0),)),
+    ("W009", (("parts.pack.spec.series_count", 15), ("parts.controller.spec.max_v", 75.0))),
+)
+WHEELS = ((47, 406, 1571), (50, 507, 1907), (54, 559, 2095), (57, 584, 2193), (47, 622, 2249), (47, 305, 1253), (60, 406, 1652))
+"""Tyre width, bead seat, nominal circumference in mm: ISO 5775-1 [std]."""
+
+
+class RulesTest(TestCase):
+    def test_each_rule_is_triggered_by_its_defect(self) -> None:
+        for code, changes in TRIGGERED:
+            with self.subTest(code, changes=changes):
+                found = [f for f in check_bike(bike_of(changed("fern", *changes))) if f.code == code]
+                self.assertTrue(found)
+                self.assertNotIn("{", render(found[0]) + hint(found[0]))
+
+    def test_every_rule_has_a_defect_in_the_table(self) -> None:
+        self.assertEqual({t.code for t in TYPES}, {code for code, _ in TRIGGERED})
+
+    def test_a_sound_bike_has_no_findings_and_otter_has_its_fuse(self) -> None:
+        self.assertEqual(check_bike(demo_bike("fern")), ())
+        self.assertEqual([f.code for f in check_bike(demo_bike("otter"))], ["W007"])
+
+    def test_codes_are_documented_and_sources_named(self) -> None:
+        text = (DOCS / "findings.md").read_text()
+        for item in TYPES:
+            with self.subTest(item.code):
+                self.assertIn(f"## {item.code}", text)
+                self.assertIn(item.source, SOURCES)
+
+    def test_gravest_findings_come_first(self) -> None:
+        found = check_bike(bike_of(changed("fern", ("parts.pack.spec.series_count", 16), ("parts.lamp.spec.rated_v", 6.0))))
+        order = ["danger", "fault", "advice"]
+        ranks = [order.index(f.severity) for f in found]
+        self.assertEqual(ranks, sorted(ranks))
+
+    def test_a_key_changes_with_the_values_behind_it(self) -> None:
+        """A waiver is tied to the key, so it lapses."""
+        keys = {check_bike(bike_of(changed("fern", ("parts.pack.spec.bms_continuous_a", a))))[0].key for a in (15.0, 16.0)}
+        self.assertEqual(len(keys), 2)
+
+
+class DeriveTest(TestCase):
+    def test_wheel_circumference_follows_the_standard(self) -> None:
+        for width, seat, expected in WHEELS:
+            with self.subTest(f"{width}-{seat}"):
+                self.assertEqual(round(wheel_circumference_mm(seat, width)), expected)
+
+    def test_low_voltage_cut_off_lies_in_the_usual_band(self) -> None:
+        """About 30–31, 40–42, 43–45 V for 10, 13, 14S [cp]."""
+        bands = {"teasel": (30, 31), "fern": (40, 42), "otter": (43, 45)}
+        for name, (low, high) in bands.items():
+            value = next(d.value for d in derive_settings(demo_bike(name)) if d.role == "low_cutoff_v")
+            self.assertTrue(low <= value <= high, (name, value))
+
+    def test_current_limit_is_the_lowest_of_controller_bms_and_fuse(self) -> None:
+        for change, expected in (
+            ((), 22.0),
+            ((("parts.pack.spec.bms_continuous_a", 18.0),), 18.0),
+            ((("parts.pack.spec.fuse_a", 25.0),), 20.0),
+        ):
+            bike = bike_of(changed("fern", *change))
+            found = next(d for d in derive_settings(bike) if d.role == "current_limit_a")
+            self.assertAlmostEqual(found.value, expected)
+            self.assertEqual(found.differs, expected != 22.0)
+
+    def test_each_value_gives_its_reason_and_a_known_source(self) -> None:
+        for name in DEMO_BIKES:
+            for item in derive_settings(demo_bike(name)):
+                self.assertTrue(item.reason)
+                self.assertIn(item.source, SOURCES)
