@@ -73,6 +73,7 @@ def run_checks() -> tuple[int, int]:
 
 def run_django(names: list[str]) -> tuple[int, int]:
     """Run Django's test runner; return (passed, failed)."""
+    shutil.rmtree(ROOT / "var/test", ignore_errors=True)  # a stopped run leaves logs that would spoil the next clone
     command = [sys.executable, "manage.py", "test", *names, "--noinput", "--parallel", str(min(os.cpu_count() or 2, 4)), "--shuffle"]
     with subprocess.Popen(command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as process:
         assert process.stdout is not None

@@ -16,8 +16,9 @@ from django.core.management.utils import get_random_secret_key
 
 env = environ.Env()
 ROOT = Path(__file__).resolve().parents[2]
-DATA = Path(env.str("BRIGHT_DATA", default=str(ROOT / "var" / "shop")))
 TESTING = len(sys.argv) > 1 and sys.argv[1] == "test"
+DATA = ROOT / "var" / "test" if TESTING else Path(env.str("BRIGHT_DATA", default=str(ROOT / "var" / "shop")))
+DATA.mkdir(parents=True, exist_ok=True)
 DEBUG = env.bool("BRIGHT_DEBUG", default=False)
 DEMO = env.bool("BRIGHT_DEMO", default=False)
 
@@ -28,7 +29,6 @@ def _secret() -> str:
         return "only-for-tests"
     path = DATA / "secret"
     if not path.exists():
-        DATA.mkdir(parents=True, exist_ok=True)
         path.touch(mode=0o600)
         path.write_text(get_random_secret_key())
     return path.read_text().strip()
@@ -113,7 +113,7 @@ DATABASES = {
         "NAME": DATA / "bright.sqlite3",
         "CONN_MAX_AGE": None,
         "OPTIONS": {"timeout": 20, "transaction_mode": "IMMEDIATE", "init_command": _PRAGMAS},
-        "TEST": {"NAME": ROOT / "var" / "test" / "test.sqlite3"},
+        "TEST": {"NAME": DATA / "test.sqlite3"},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

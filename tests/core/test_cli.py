@@ -97,6 +97,7 @@ class CommandTest(TestCase):
             self.assertIn(key, test)
         self.assertLessEqual(sum(s["probability"] for s in found["suspects"]), 1.0 + 1e-9)
         self.assertIn("Next, about", run("trace", path)[1])
+        self.assertEqual(run("trace", str(ROOT / "docs/examples/fern-case.json"), "--json")[1], out)
 
     def test_the_netlist_runs_in_ngspice(self) -> None:
         out = run("netlist", FERN)[1]

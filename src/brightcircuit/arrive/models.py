@@ -22,7 +22,7 @@ class Arrival(models.Model):
     triage = models.JSONField(default=dict)
     note = models.TextField(blank=True)
     lifted_reason = models.TextField(blank=True)
-    lifted_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.PROTECT)
+    lifted_by = models.CharField(max_length=150, blank=True)
 
     def __str__(self) -> str:
         return f"Arrival of {self.job}"
@@ -44,12 +44,13 @@ class Arrival(models.Model):
 
 
 class Waiver(models.Model):
-    """A finding accepted by a lead, with the reason. Lapses when the finding's values change."""
+    """A finding accepted with a reason (danger: by a lead). `by_name` is who, also on another copy. Lapses when the finding's values change."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")
     key = models.CharField(max_length=500)
     reason = models.TextField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
     at = models.DateTimeField()
 
     class Meta:

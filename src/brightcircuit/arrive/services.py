@@ -29,7 +29,7 @@ def answer_triage(*, actor: Person, job: Job, answers: Mapping[str, bool | None]
     changed = [name for name, _ in TRIAGE if answers.get(name) is not None and answers[name] != arrival.triage.get(name)]
     arrival.triage = {name: answers.get(name, arrival.triage.get(name)) for name, _ in TRIAGE}
     if any(answers.get(name) for name in changed):
-        arrival.lifted_reason, arrival.lifted_by = "", None
+        arrival.lifted_reason, arrival.lifted_by = "", ""
     if note is not None and note != arrival.note:
         arrival.note = note
         log.write(job, actor, "arrival", f"Noted: {note}")
@@ -46,7 +46,7 @@ def lift_quarantine(*, actor: Person, job: Job, reason: str) -> None:
     arrival = _arrival(job, actor)
     if not reason.strip():
         raise ValidationError("Give the reason: what was checked, and how.")
-    arrival.lifted_reason, arrival.lifted_by = reason.strip(), actor
+    arrival.lifted_reason, arrival.lifted_by = reason.strip(), str(actor)
     arrival.save()
     log.write(job, actor, "quarantine", f"Quarantine lifted: {reason.strip()}")
 
@@ -63,7 +63,8 @@ def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     _arrival(job, actor)
     if not reason.strip():
         raise ValidationError("Give the reason why this is accepted.")
-    Waiver.objects.update_or_create(job=job, key=key, defaults={"reason": reason.strip(), "by": actor, "at": timezone.now()})
+    fresh = {"reason": reason.strip(), "by": actor, "by_name": str(actor), "at": timezone.now()}
+    Waiver.objects.update_or_create(job=job, key=key, defaults=fresh)
     log.write(job, actor, "waiver", f"{item.finding.code} accepted: {reason.strip()}")
 
 

@@ -10,9 +10,10 @@ from brightcircuit.bikes.forms import ImportForm
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.views import read_upload
+from brightcircuit.jobs.files import import_job
 from brightcircuit.jobs.forms import NewJobForm
 from brightcircuit.jobs.queries import bench, whole_job
-from brightcircuit.jobs.services import import_job, open_job
+from brightcircuit.jobs.services import open_job
 from brightcircuit.trace.frame import job_frame, known_about
 from brightcircuit.trace.summary import refresh_summary
 from brightcore.errors import FormatError, Problem

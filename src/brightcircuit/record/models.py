@@ -26,6 +26,7 @@ class Repair(models.Model):
     proof = models.CharField(max_length=10, choices=Proof.choices, blank=True, default="")
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
 
     class Meta:
         ordering = ("round", "id")

@@ -48,7 +48,7 @@ def do_repair(*, actor: Person, job: Job, plan: RepairPlan) -> Repair:
     repair = Repair.objects.create(
         job=job, round=job.round, repair=plan.repair, action=plan.action, fault=plan.fault, fault_class=plan.fault_class,
         root_cause=plan.root_cause, proof_title=plan.proof_title, proof_expected=plan.proof_expected,
-        at=timezone.now(), by=actor,
+        at=timezone.now(), by=actor, by_name=str(actor),
     )  # fmt: skip
     job.conclusion = plan.conclusion
     job.save(update_fields=["conclusion"])

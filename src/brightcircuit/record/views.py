@@ -11,8 +11,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.bikes.views import download
+from brightcircuit.jobs.files import export_job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.services import export_job
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.trace.engines import forget_engines
 from brightcircuit.trace.frame import job_frame
@@ -58,11 +58,11 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)
-    entries = [{"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)} for e in job.evidence.select_related("by")]
+    entries = [{"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)} for e in job.evidence.all()]
     context = {
-        "entries": entries, "log": job.log.all(), "repairs": job.repairs.select_related("by"), "error": error,
+        "entries": entries, "log": job.log.all(), "repairs": job.repairs.all(), "error": error,
         "reason": request.POST.get("reason", ""), "proved": job.repairs.filter(round=job.round, proof="passed").exists(),
-        "waivers": job.waivers.select_related("by"),
+        "waivers": job.waivers.all(),
     }  # fmt: skip
     return render(request, "record/record.html", {**job_frame(job, "record"), **context}, status=422 if error else 200)
 
@@ -88,8 +88,8 @@ def readings_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
-    for entry in job.evidence.select_related("by"):
-        cells = [entry.at.isoformat() if c == "at" else str(getattr(entry, c)) for c in COLUMNS]
+    for entry in job.evidence.all():
+        cells = [entry.at.isoformat() if c == "at" else str(getattr(entry, "by_name" if c == "by" else c)) for c in COLUMNS]
         writer.writerow(["'" + c if c[:1] in "=+@" or (c[:1] == "-" and not c[1:2].isdigit()) else c for c in cells])
     return download(out.getvalue(), "text/csv", f"job-{job.number}-readings.csv")
 

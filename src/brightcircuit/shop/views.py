@@ -10,7 +10,7 @@ from brightcircuit.shop.services import set_preferences
 
 def preferences(request: HttpRequest) -> HttpResponse:
     """Show and store the signed-in person's preferences."""
-    form = PreferencesForm(request.POST or None, instance=request.user)
+    form = PreferencesForm(request.POST if request.method == "POST" else None, instance=request.user)
     if request.method == "POST" and form.is_valid():
         set_preferences(actor=request.user, single_key_shortcuts=form.cleaned_data["single_key_shortcuts"])
         messages.success(request, "Kept.")

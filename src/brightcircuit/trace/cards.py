@@ -33,12 +33,14 @@ from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.tests import GATES
 
 BAR_WIDTH = 480
+MOST_SUSPECTS = 8
 
 
 def trace_context(job: Job, found: JobTrace, wanted: str, typed: Any = None, errors: dict[str, str] | None = None) -> dict[str, Any]:
     """Return everything the Trace page needs once the engine can answer."""
     trace = found.trace
     assert trace is not None
+    confirmed = confirmed_counts()
     with found.holder.lock:
         conclusion = conclude(trace)
         best = propose(trace, 8, frozenset(job.skipped_tests))
@@ -52,8 +54,7 @@ def trace_context(job: Job, found: JobTrace, wanted: str, typed: Any = None, err
                 for p in best
                 if chosen is None or p.test.id != chosen.test.id
             ],
-            "all_tests": _all_tests(trace),
-            "suspects": [suspect_row(trace, s) for s in trace.suspects if s.probability >= 0.005][:8],
+            "suspects": [suspect_row(trace, s, confirmed) for s in trace.suspects[:MOST_SUSPECTS] if s.probability >= 0.005],
             "suspect_count": sum(s.probability >= 0.01 for s in trace.suspects),
             "suspect_total": len(trace.suspects) - 2,
             "groups": [[s.title for s in group] for group in trace.indistinct] if trace.engine.ready else [],
@@ -84,7 +85,8 @@ def _minutes(value: float) -> str:
     return f"about {max(round(value), 1)} minute{'s' if round(value) > 1 else ''}"
 
 
-def _all_tests(trace: Trace) -> list[dict[str, Any]]:
+def all_tests(trace: Trace) -> list[dict[str, Any]]:
+    """Return every test of the bike by family, for a technician who wants another one."""
     names = {"look": "Look", "unplug": "Unplug and see", "volts": "Volts", "swing": "Volts while turning", "ohms": "Ohms, pack out",
              "diode": "Diode test", "inspect": "Look closely", "swap": "Lend a known good part"}  # fmt: skip
     rows: dict[str, list[dict[str, str]]] = {label: [] for label in names.values()}
@@ -129,9 +131,10 @@ def _places(trace: Trace, red: str, black: str) -> list[dict[str, str]]:
         if pin:
             _, _, own = trace.engine.bike.pin(pin)
             colour_words = f", {own.colour} wire" if own.colour else ""
-            rows.append(
-                {"colour": colour, "words": f"{trace.engine.nets.title(pin)}{colour_words}", "place": where(trace.engine.circuit, pin)}
-            )
+            words = f"{trace.engine.nets.title(pin)}{colour_words}"
+            rows.append({"colour": colour, "words": words, "place": where(trace.engine.circuit, pin)})
+    if len(rows) == 2 and rows[0]["place"] == rows[1]["place"]:
+        rows[0]["place"] = ""
     return rows
 
 
@@ -152,14 +155,14 @@ def answer_row(trace: Trace, answer: Any) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def suspect_row(trace: Trace, suspect: Suspect) -> dict[str, Any]:
+def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> dict[str, Any]:
     """Return one line of the ranking with its reasons and how often the shop confirmed its class."""
     lead = max(suspect.members, key=lambda m: trace.belief[m])
     reasons = [
         {"title": evidence_title(trace, e), "value": evidence_value(e), "expected": expectation(trace, e, lead)} for e in trace.evidence
     ]
     mode = trace.engine.hypotheses.items[lead].mode
-    seen = confirmed_counts().get(fault_class(mode), 0) if mode else 0
+    seen = confirmed.get(fault_class(mode), 0) if mode else 0
     return {
         "title": suspect.title, "percent": percent(suspect.probability), "bar": round(420 * suspect.probability),
         "repair": suspect.repair, "minutes": _minutes(suspect.repair.minutes), "reasons": reasons, "lead": lead,
@@ -175,7 +178,7 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
         moved = [f"{t}: {percent(a)} → {percent(b)}" for t, a, b in (*shift.raised, *shift.lowered)]
         rows.append({
             "id": entry.pk, "title": evidence_title(trace, item), "value": evidence_value(item), "odd": i in odd,
-            "moved": moved, "by": str(entry.by), "at": entry.at, "remaining": shift.remaining,
+            "moved": moved, "by": entry.by_name, "at": entry.at, "remaining": shift.remaining,
         })  # fmt: skip
     return rows[::-1]
 

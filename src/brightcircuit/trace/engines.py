@@ -79,6 +79,11 @@ def holder_for(revision: Revision) -> Holder:
     return found
 
 
+def wait_until_idle() -> None:
+    """Return once everything asked for so far is prepared."""
+    _worker.submit(lambda: None).result()
+
+
 def forget_engines() -> None:
     """Drop all engines, so that new priors take effect; predictions stay on disk."""
     with _guard:

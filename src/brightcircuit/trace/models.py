@@ -26,6 +26,7 @@ class Entry(models.Model):
     sometimes = models.BooleanField(default=False)
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
     minutes = models.FloatField(default=0.0)
     undone = models.BooleanField(default=False)
 

@@ -21,7 +21,7 @@ class JobTrace:
 def job_trace(job: Job, wait_s: float = 0.0) -> JobTrace:
     """Return the belief of a job's present round; `trace` is None while the engine starts."""
     holder = holder_for(job.revision)
-    entries = active(job.evidence.select_related("by"), job.round)
+    entries = active(job.evidence.all(), job.round)
     if not holder.first.wait(wait_s) or holder.engine is None:
         return JobTrace(holder, entries, None)
     with holder.lock:

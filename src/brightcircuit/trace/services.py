@@ -67,7 +67,16 @@ def add_evidence(
         except IntegrityError:
             return False
     for item, text in zip(items, words, strict=True):
-        Entry.objects.create(job=job, round=job.round, at=now, by=actor, minutes=minutes / len(items), client=client, **entry_fields(item))
+        Entry.objects.create(
+            job=job,
+            round=job.round,
+            at=now,
+            by=actor,
+            by_name=str(actor),
+            minutes=minutes / len(items),
+            client=client,
+            **entry_fields(item),
+        )
         log.write(job, actor, "evidence", text)
     return True
 

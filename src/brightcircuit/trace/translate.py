@@ -32,6 +32,6 @@ def active(entries: Iterable[Entry], round_number: int) -> list[Entry]:
 def entry_document(entry: Entry) -> dict[str, Any]:
     """Return a row as job-file evidence."""
     return evidence_document(core_evidence(entry)) | {
-        "uuid": str(entry.uuid), "round": entry.round, "at": entry.at.isoformat(), "by": str(entry.by),
+        "uuid": str(entry.uuid), "round": entry.round, "at": entry.at.isoformat(), "by": entry.by_name,
         "undone": entry.undone, "minutes": entry.minutes,
     }  # fmt: skip

@@ -6,6 +6,7 @@ from brightcircuit.trace import views
 
 urlpatterns = [
     path("", views.trace_page, name="trace"),
+    path("more/", views.more_page, name="trace-more"),
     path("progress/", views.progress, name="trace-progress"),
     path("keep/", views.keep, name="trace-keep"),
     path("free/", views.free_reading, name="trace-free"),

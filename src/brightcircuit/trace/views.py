@@ -14,7 +14,7 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.record.services import do_repair, prove, withdraw_repair
-from brightcircuit.trace.cards import needs_safe_pack, proof_card, repair_plan, trace_context
+from brightcircuit.trace.cards import all_tests, needs_safe_pack, proof_card, repair_plan, trace_context
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
 from brightcircuit.trace.frame import job_frame
 from brightcircuit.trace.queries import JobTrace, job_trace
@@ -24,7 +24,7 @@ from brightcore.circuit.conditions import parse_condition
 from brightcore.errors import BrightError
 from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
 from brightcore.tracing.evidence import Evidence, validate
-from brightcore.tracing.tests import volts_gates
+from brightcore.tracing.tests import GATES, volts_gates
 
 WAIT_S = 3.5
 
@@ -39,8 +39,7 @@ def trace_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def _page(
-    request: HttpRequest, job: Job, wanted: str = "", typed: Any = None, errors: dict[str, str] | None = None,
-    free: FreeReadingForm | None = None, status: int = 200,
+    request: HttpRequest, job: Job, wanted: str = "", typed: Any = None, errors: dict[str, str] | None = None, status: int = 200
 ) -> HttpResponse:  # fmt: skip
     found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
     context: dict[str, Any] = {"proof": proof_card(job), "blocks": blocks(job) if job.is_open else []}
@@ -50,10 +49,23 @@ def _page(
         card = context["card"]
         if card and not context["proof"]:
             red, black = card["test"].red, card["test"].black
-        with found.holder.lock:
-            context["free"] = free or FreeReadingForm(engine=found.trace.engine, bike=found.trace.engine.bike)
     context["errors"] = errors or {}
     return render(request, "trace/trace.html", {**job_frame(job, "trace", found, red, black), **context}, status=status)
+
+
+def more_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show every test of the bike, and the form for a reading at any two points."""
+    return _more(request, _job(job_uuid))
+
+
+def _more(request: HttpRequest, job: Job, free: FreeReadingForm | None = None, status: int = 200) -> HttpResponse:
+    found = job_trace(job, WAIT_S)
+    context: dict[str, Any] = {}
+    if found.trace is not None and job.is_open:
+        with found.holder.lock:
+            form = free or FreeReadingForm(engine=found.trace.engine, bike=found.trace.engine.bike)
+            context = {"all_tests": all_tests(found.trace), "free": form, "gates": GATES}
+    return render(request, "trace/more.html", {**job_frame(job, "trace", found), **context}, status=status)
 
 
 def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
@@ -137,7 +149,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except StaleForm:
             job, status = _job(job_uuid), 409
             form.add_error("free_value", "The job changed meanwhile: look, then keep again.")
-    return _page(request, job, free=form, status=status)
+    return _more(request, job, form, status)
 
 
 @require_POST

@@ -73,7 +73,7 @@ def _stroke(light: Light, fine: bool) -> str:
 def _run(shape: Shape, light: Light) -> str:
     fine = shape.kind == "fine"
     text = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
-    hit = f'<polyline points="{text}" fill="none" stroke="{PANEL}" stroke-opacity="0" stroke-width="{8 if fine else 14}"/>'
+    hit = _hit(shape, 8 if fine else 14)
     glow = (
         f'<polyline points="{text}" fill="none" stroke="{LIT}" stroke-opacity="0.22" stroke-width="{7 if fine else 12}"/>'
         if light.state == "lit"
@@ -87,6 +87,15 @@ def _run(shape: Shape, light: Light) -> str:
         cross = f'<path d="M{x - 9:.1f} {y - 9:.1f} l18 18 m0 -18 l-18 18" stroke="{FAULT}" stroke-width="4" fill="none"/>'
         return hit + line + gap + cross
     return hit + glow + line
+
+
+def _hit(shape: Shape, size: int) -> str:
+    """Return an invisible area to point at; a straight run gets a box, as a bare line has no height."""
+    if len(shape.points) == 2:
+        (x, y), (end, _) = shape.points
+        return f'<rect x="{x:.1f}" y="{y - size / 2:.1f}" width="{end - x:.1f}" height="{size}" fill="{PANEL}" fill-opacity="0"/>'
+    text = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
+    return f'<polyline points="{text}" fill="none" stroke="{PANEL}" stroke-opacity="0" stroke-width="{size}"/>'
 
 
 def _box(shape: Shape, light: Light) -> str:
@@ -134,7 +143,7 @@ def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[str]:
         lanes = [s for s in runs if s.label == shape.label and s.id.split(":")[1] == shape.id.split(":")[1]]
         total = sum(lights[s.id].probability for s in lanes if lights[s.id].state in ("suspect", "faulty"))
         text = shape.label + (f" {round(100 * total)} %" if total > 0 else "")
-        out.append(_text(*shape.label_at, text, 14, "middle" if shape.label != "harness" else "start", 24, SUSPECT if total else TEXT))
+        out.append(_text(*shape.label_at, text, 14, "middle" if shape.label != "harness" else "end", 24, SUSPECT if total else TEXT))
     for shape in runs:
         light = lights[shape.id]
         if shape.label_at is None and shape.kind == "run" and light.state == "suspect" and len(shape.points) == 4:

@@ -11,10 +11,15 @@ CASE_FORMAT = "bright-circuit/case"
 JOB_FORMAT = "bright-circuit/job"
 VERSION = 1
 ID_PATTERN = "^[a-z0-9][a-z0-9_-]{0,39}$"
+REPAIR_TEXTS = ("repair", "action", "fault", "fault_class", "root_cause", "proof_title", "proof_expected")
+"""Text fields of a repair, in the job file and in the application alike."""
+
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 _ID = {"type": "string", "pattern": ID_PATTERN}
 _TEXT = {"type": "string", "maxLength": 2000}
+_LONG = {"type": "string", "maxLength": 8000}
+_UUID = {"type": "string", "pattern": "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"}
 _NAME = {"type": "string", "minLength": 1, "maxLength": 120}
 _END = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+$"}
 _PIN = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+\.[a-z0-9_-]+$"}
@@ -91,7 +96,7 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
         {
             "format": {"const": BIKE_FORMAT},
             "version": {"const": VERSION},
-            "uuid": {"type": "string", "format": "uuid", "maxLength": 40},
+            "uuid": _UUID,
             "bike": _record(info, ["label"]),
             "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 120},
             "joins": {"type": "array", "items": join, "maxItems": 240},
@@ -140,29 +145,37 @@ def job_schema(registry: Registry) -> dict[str, Any]:
     stamp = {"type": "string", "maxLength": 40}
     evidence = evidence_schema()
     evidence["properties"] |= {
-        "uuid": {"type": "string", "maxLength": 40},
+        "uuid": _UUID,
         "round": {"type": "integer", "minimum": 1},
         "at": stamp,
         "by": _TEXT,
         "undone": {"type": "boolean"},
         "minutes": {"type": "number"},
     }
-    entry = _record({"at": stamp, "by": _TEXT, "what": _ID, "text": _TEXT}, ["at", "by", "what", "text"])
+    entry = _record({"at": stamp, "by": _TEXT, "what": _ID, "text": _LONG}, ["at", "by", "what", "text"])
+    repair = _record(
+        {"round": {"type": "integer", "minimum": 1}, "proof": {"enum": ["", "passed", "failed"]}, "at": stamp, "by": _TEXT}
+        | dict.fromkeys(REPAIR_TEXTS, _TEXT),
+        ["round", "action", "proof", "at"],
+    )
+    waiver = _record({"key": _TEXT, "reason": _TEXT, "at": stamp, "by": _TEXT}, ["key", "reason", "at"])
     triage = {"type": "object", "additionalProperties": {"type": ["boolean", "null"]}}
     job = _record(
         {
-            "uuid": {"type": "string", "format": "uuid", "maxLength": 40},
+            "uuid": _UUID,
             "number": {"type": "integer", "minimum": 1},
             "status": {"enum": ["open", "closed"]},
             "complaint": _TEXT,
-            "arrival_note": _TEXT,
+            "arrival_note": _LONG,
             "opened": stamp,
             "closed": {"type": ["string", "null"], "maxLength": 40},
             "round": {"type": "integer", "minimum": 1},
             "triage": triage,
             "quarantine_lifted": _TEXT,
-            "repair": _TEXT,
-            "proof": {"enum": ["", "passed", "failed"]},
+            "quarantine_lifted_by": _TEXT,
+            "repairs": {"type": "array", "items": repair, "maxItems": 100},
+            "waivers": {"type": "array", "items": waiver, "maxItems": 200},
+            "skipped_tests": {"type": "array", "items": _TEXT, "maxItems": 2000},
             "close_reason": _TEXT,
             "conclusion": {"type": "object"},
         },

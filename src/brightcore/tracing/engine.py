@@ -152,6 +152,7 @@ class Trace:
                 cache[item] = log_likelihood(engine.table, engine.hypotheses, item)
         weights = repeat_weights(list(self.evidence))
         self.logs = [w * cache[item] for w, item in zip(weights, self.evidence, strict=True)]
+        self._information: tuple[tuple[OutcomeTable, ...], Floats] | None = None
 
     @cached_property
     def belief(self) -> Floats:
@@ -263,9 +264,13 @@ class Trace:
         what confirms it independently comes first.
         """
         tables, stack = self.engine.stack()
+        if self._information is not None and self._information[0] is tables:
+            return self._information
         base = self.belief if self.hanging_on is None else self.belief_without(self.hanging_on)
         keep = np.flatnonzero(base > 1e-5)
         belief = base[keep] / base[keep].sum()
         repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
         membership = self.engine.membership[np.ix_(keep, repairs)]
-        return tables, expected_information(stack[:, :, keep].astype(np.float64), belief, membership)
+        bits = expected_information(stack[:, :, keep].astype(np.float64), belief, membership)
+        self._information = tables, bits
+        return self._information

@@ -1,0 +1,135 @@
+"""Page times with 500 jobs, page weight and memory. Run by bench.py with a data folder of its own."""
+
+import gzip
+import os
+import re
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import numpy as np
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT / "src"))
+os.environ["DJANGO_SETTINGS_MODULE"] = "brightcircuit.settings"
+PORT = 8979
+JOBS = 500
+REPEATS = 15
+CONTEXT = "Demo data plus jobs up to 500; Django's test client through the whole middleware; engines warm."
+
+
+def manage(*args: str) -> None:
+    """Run one management command."""
+    subprocess.run([sys.executable, "manage.py", *args], cwd=ROOT, check=True, capture_output=True)
+
+
+def fill() -> None:
+    """Copy demo jobs until there are enough."""
+    from brightcircuit.jobs.models import Job
+    from brightcircuit.jobs.services import open_job
+    from brightcircuit.shop.models import Person
+
+    actor = Person.objects.get(username="quill")
+    models = list(Job.objects.select_related("revision"))
+    while Job.objects.count() < JOBS:
+        model = models[Job.objects.count() % len(models)]
+        job = open_job(actor=actor, revision=model.revision, complaint=model.complaint, symptoms={})
+        Job.objects.filter(pk=job.pk).update(summary=model.summary)
+
+
+def page_times() -> list[tuple[str, float, float]]:
+    """Return (page, median, 95 % under) in ms."""
+    from django.conf import settings
+    from django.test import Client
+
+    from brightcircuit.jobs.models import Job
+    from brightcircuit.shop.models import Person
+    from brightcircuit.trace.engines import holder_for, wait_until_idle
+
+    settings.PREPARE_PREDICTIONS = True
+    settings.ALLOWED_HOSTS.append("testserver")
+    client = Client()
+    client.force_login(Person.objects.get(username="quill"), backend="django.contrib.auth.backends.ModelBackend")
+    job = Job.objects.select_related("revision__bike").get(number=4)
+    holder_for(job.revision)
+    wait_until_idle()
+    pages = {"Bench": "/", "Bench, search": "/?q=wet&status=all", "New job": "/jobs/new/", "Bikes": "/bikes/",
+             "Bike": f"/bikes/{job.revision.bike.uuid}/"}  # fmt: skip
+    pages |= {name: f"/jobs/{job.uuid}/{name.lower()}/" for name in ("Arrive", "Trace", "Record")}
+    found, everything = [], []
+    for name, url in pages.items():
+        seconds = []
+        for k in range(REPEATS + 1):
+            begun = time.perf_counter()
+            response = client.get(url)
+            if k:
+                seconds.append(1e3 * (time.perf_counter() - begun))
+            assert response.status_code == 200, (url, response.status_code)
+        everything += seconds
+        found.append((name, float(np.median(seconds)), float(np.quantile(seconds, 0.95))))
+    return [*found, ("all pages", float(np.median(everything)), float(np.quantile(everything, 0.95)))]
+
+
+def served() -> tuple[float, float]:
+    """Return (memory of the server in MB, first load of the sign-in page and its files in kB, compressed)."""
+    manage("collectstatic", "--noinput")
+    server = subprocess.Popen([sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, stdout=subprocess.DEVNULL)
+    try:
+        base = f"http://localhost:{PORT}"
+        for _ in range(100):
+            try:
+                html = _bytes(f"{base}/sign-in/")
+                break
+            except OSError:
+                time.sleep(0.2)
+        time.sleep(30)  # engines of the open demo jobs are prepared meanwhile
+        page = gzip.decompress(html).decode() if html[:2] == b"\x1f\x8b" else html.decode()
+        total, queue, seen = len(html), re.findall(r'(?:href|src)="(/static/[^"]+)"', page), set()
+        while queue:
+            address = queue.pop()
+            if address in seen:
+                continue
+            seen.add(address)
+            body = _bytes(base + address)
+            total += len(body)
+            text = (gzip.decompress(body) if body[:2] == b"\x1f\x8b" else body).decode("utf-8", "ignore")
+            folder = address.rsplit("/", 1)[0]
+            if address.endswith((".js", ".css")):
+                names = re.findall(r'from\s*"\./([^"]+)"', text) + re.findall(r"url\(\"?\.\./([^)\"]+)", text)
+                queue += [f"{folder}/{n}" if address.endswith(".js") else f"/static/{n}" for n in names]
+        status = Path(f"/proc/{server.pid}/status").read_text()
+        return int(re.search(r"VmRSS:\s+(\d+)", status)[1]) / 1024, total / 1000  # type: ignore[index]
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def _bytes(url: str) -> bytes:
+    request = urllib.request.Request(url, headers={"Accept-Encoding": "gzip"})
+    with urllib.request.urlopen(request) as response:
+        return bytes(response.read())
+
+
+def main() -> None:
+    """Print the Markdown of this section."""
+    manage("migrate", "--noinput")
+    manage("load_demo")
+    memory, weight = served()
+    import django
+
+    django.setup()
+    fill()
+    print(CONTEXT + "\n\n| page | median | 95 % under |\n| --- | --- | --- |")
+    for name, median, high in page_times():
+        print(f"| {name} | {median:.0f} ms | {high:.0f} ms |")
+    print("\nTargets: median under 60 ms, 95 % under 150 ms.\n")
+    print(f"Memory of the server with the engines of the open demo jobs: {memory:.0f} MB (target under 250 MB).")
+    print(f"First load, compressed: {weight:.0f} kB (target under 250 kB), all from our own server.")
+    sys.stdout.flush()
+    os._exit(0)  # the worker thread may still prepare another bike
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,73 @@
+"""Make docs/screenshots anew: serves the demo on a data folder of its own and takes one picture of each main view."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parent.parent
+FOLDER = ROOT / "docs/screenshots"
+PORT = 8978
+BASE = f"http://localhost:{PORT}"
+PROGRAMS = ("/usr/lib/chromium/chromium-headless-shell", "/usr/bin/chromium-headless-shell", "/usr/bin/chromium")
+NARROW = 390
+
+
+def views(page: Page) -> list[tuple[str, str, int]]:
+    """Return (name, address, width) of every picture, found from the Bench."""
+    page.goto("/")
+    job = page.get_by_role("link", name="Fern").first.get_attribute("href") or ""
+    return [
+        ("bench", "/", 1280), ("arrive", f"{job}arrive/", 1280), ("trace", f"{job}trace/", 1280), ("record", f"{job}record/", 1280),
+        ("trace-narrow", f"{job}trace/", NARROW),
+    ]  # fmt: skip
+
+
+def main() -> None:
+    """Serve, sign in, wait for the predictions, and take the pictures."""
+    with tempfile.TemporaryDirectory() as data:
+        environment = os.environ | {"BRIGHT_DATA": data, "BRIGHT_DEMO": "1", "PYTHONPATH": str(ROOT / "src")}
+        for command in (("migrate", "-v", "0"), ("collectstatic", "--noinput", "-v", "0"), ("load_demo",)):
+            subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
+        server = subprocess.Popen(
+            [sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, env=environment, stdout=subprocess.DEVNULL
+        )
+        try:
+            take()
+        finally:
+            server.terminate()
+
+
+def take() -> None:
+    """Take every picture."""
+    for _ in range(100):
+        try:
+            urllib.request.urlopen(f"{BASE}/sign-in/").close()
+            break
+        except OSError:
+            time.sleep(0.2)
+    FOLDER.mkdir(exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=next(p for p in PROGRAMS if Path(p).exists()), args=["--no-sandbox"])
+        page = browser.new_page(base_url=BASE, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        page.goto("/sign-in/")
+        page.get_by_label("Name").fill("quill")
+        page.get_by_label("Password").fill("lantern-yard")
+        page.get_by_role("button", name="Sign in").click()
+        time.sleep(25)  # the worker prepares the open jobs
+        for name, address, width in views(page):
+            page.set_viewport_size({"width": width, "height": 800 if width > NARROW else 844})
+            page.goto(address)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=FOLDER / f"{name}.png")
+            print(f"docs/screenshots/{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

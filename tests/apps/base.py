@@ -1,0 +1,84 @@
+"""What tests of the application share: people, bikes, jobs, and engines that are ready."""
+
+from typing import Any
+
+from django.test import TestCase
+
+from brightcircuit.arrive.services import answer_triage
+from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.services import open_job
+from brightcircuit.shop.models import Person, Role
+from brightcircuit.trace import engines
+from brightcircuit.trace.queries import job_trace
+from brightcircuit.trace.services import add_evidence
+from brightcore.tracing.evidence import Evidence
+from tests.bikes import DEMO, engine
+
+ALL_NO = dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
+LIT = Evidence("look", "lit", scene="switch_on", observable="display")
+GATES = ("pack_safe", "wheel_up", "pack_out", "discharged")
+
+
+def person(name: str, role: str = Role.TECHNICIAN) -> Person:
+    """Return a new person who can sign in with their own name as password."""
+    return Person.objects.create_user(name, password=name, role=role)
+
+
+def prime(revision: Revision, name: str) -> None:
+    """Give a revision the engine of a demo bike, fully prepared."""
+    holder = engines.Holder(core_bike(revision), revision.sha256, {}, engine=engine(name), done=1)
+    holder.first.set()
+    holder.finished.set()
+    engines._holders[revision.sha256] = holder
+
+
+class ShopTest(TestCase):
+    """A shop with a technician, a lead, one bike and one open job on it."""
+
+    bike = "fern"
+    with_engine = False
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.technician = person("tech")
+        cls.lead = person("boss", Role.LEAD)
+        cls.revision = import_bike(actor=cls.technician, text=(DEMO / f"{cls.bike}.json").read_bytes()).revision
+        cls.job_uuid = cls.open().uuid
+
+    def setUp(self) -> None:
+        engines.forget_engines()
+        self.addCleanup(engines.forget_engines)
+        if self.with_engine:
+            prime(self.revision, self.bike)
+        self.client.force_login(self.technician)
+
+    @classmethod
+    def open(cls, **more: Any) -> Job:
+        """Return a new open job on the bike."""
+        return open_job(actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders", "symptoms": {}} | more)
+
+    @property
+    def job(self) -> Job:
+        """The job as it stands in the database."""
+        return whole_job(self.job_uuid).get()
+
+    def safe(self) -> None:
+        """Answer the questions about the pack, all no."""
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
+
+    def add(self, *items: Evidence, actor: Person | None = None, **more: Any) -> bool:
+        """Store evidence, with all cautions ticked unless said otherwise."""
+        job = self.job
+        given = {"power": "on", "gates": ("pack_safe",), "ticked": GATES, "minutes": 2.0, "client": "", "version": job.version,
+                 "needs_safe_pack": True, "words": ["seen"] * len(items)}  # fmt: skip
+        return add_evidence(actor=actor or self.technician, job=job, items=items, **given | more)
+
+    def belief(self) -> list[float]:
+        """Return the belief of the job as a list."""
+        trace = job_trace(self.job).trace
+        assert trace is not None
+        return list(trace.belief)

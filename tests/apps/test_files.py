@@ -1,0 +1,165 @@
+"""Files in and out of the application: nothing is overwritten, nothing half taken in, everything comes back."""
+
+import csv
+import io
+import json
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+from django.conf import settings
+from django.core.management import CommandError, call_command
+from django.test import TestCase, TransactionTestCase
+from django.urls import reverse
+
+from brightcircuit.arrive.services import waive_finding
+from brightcircuit.bikes.models import Bike, Revision
+from brightcircuit.bikes.services import import_bike
+from brightcircuit.demo.load import load_demo
+from brightcircuit.jobs.files import export_job, import_job
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.record.services import do_repair, prove
+from brightcircuit.shop.models import Person
+from brightcircuit.trace.models import Entry
+from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.schema import job_schema
+from brightcore.kinds import REGISTRY
+from tests.apps.base import LIT, ShopTest, person
+from tests.apps.test_pages import file
+from tests.apps.test_services import PLAN
+from tests.bikes import DEMO, changed
+
+
+def counts() -> tuple[int, int, int, int]:
+    """Return how many bikes, revisions, jobs and entries there are."""
+    return Bike.objects.count(), Revision.objects.count(), Job.objects.count(), Entry.objects.count()
+
+
+class JobFileTest(ShopTest):
+    bike = "otter"
+
+    def full_job(self) -> dict[str, Any]:
+        """Return the document of a job in its second round with everything a job can have."""
+        from brightcircuit.arrive.queries import findings_of
+
+        self.safe()
+        for item in findings_of(self.job):
+            waive_finding(actor=self.lead, job=self.job, key=item.finding.key, reason="known")
+        self.add(LIT)
+        do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        prove(actor=self.technician, job=self.job, passed=False)
+        self.add(LIT)
+        do_repair(actor=self.lead, job=self.job, plan=PLAN)
+        return json.loads(canonical_json(export_job(self.job)))
+
+    def test_another_copy_of_the_app_gives_the_same_file_again(self) -> None:
+        found = self.full_job()
+        jsonschema.Draft202012Validator(job_schema(REGISTRY)).validate(found)
+        text = canonical_json(found)
+        job = self.job
+        for rows in (job.log, job.evidence, job.repairs, job.waivers, job.acknowledgements):
+            rows.all()._raw_delete(using="default")
+        job.arrival.delete()
+        job.delete()
+        Revision.objects.all().delete()
+        Bike.objects.all().delete()
+        new, outcome = import_job(actor=person("elsewhere"), text=text)
+        self.assertEqual(outcome, "new")
+        self.assertEqual(canonical_json(export_job(whole_job(new.uuid).get())), text)
+
+    def test_the_same_is_recognised_and_what_differs_comes_in_as_a_copy(self) -> None:
+        found = self.full_job()
+        self.assertEqual(import_job(actor=self.technician, text=json.dumps(found))[1], "here")
+        found["job"]["complaint"] = "Something else"
+        copy, outcome = import_job(actor=self.technician, text=json.dumps(found))
+        self.assertEqual((outcome, copy.complaint), ("copy", "Something else"))
+        self.assertNotEqual(copy.uuid, self.job.uuid)
+        self.assertEqual(self.job.complaint, "Shudders")
+        self.assertEqual(Bike.objects.count(), 1)
+
+    def test_a_bad_job_file_is_told_whole_and_changes_nothing(self) -> None:
+        good = self.full_job()
+        before = counts()
+        for change, words in (
+            (lambda d: d["evidence"][0].update(scene="picnic"), "$.evidence[0]"),
+            (lambda d: d["evidence"][0].update(at="yesterday"), "$.evidence[0].at"),
+            (lambda d: d["job"].update(uuid="1"), "$.job.uuid"),
+            (lambda d: d["job"].update(status="lost"), "$.job.status"),
+            (lambda d: d["bike"]["parts"][0].update(kind="sail"), "$.bike.parts[0].kind"),
+            (lambda d: d.update(version=9), "$.version"),
+            (lambda d: d["job"]["repairs"][0].update(at="1-1"), "$.job.repairs[0].at"),
+            (lambda d: d.pop("log"), "log"),
+        ):
+            bad = json.loads(json.dumps(good))
+            change(bad)
+            with self.subTest(words):
+                page = self.client.post(reverse("job-import"), {"file": file(json.dumps(bad).encode())})
+                self.assertContains(page, words, status_code=422)
+        for content, words in ((b"PK\x03\x04", "not JSON"), (b" " * 2_000_001, "2 MB"), ((DEMO / "fern.json").read_bytes(), "$.format")):
+            page = self.client.post(reverse("job-import"), {"file": file(content)})
+            self.assertContains(page, words, status_code=422)
+        self.assertEqual(counts(), before)
+
+    def test_readings_as_csv_and_the_line_as_svg(self) -> None:
+        self.full_job()
+        Entry.objects.update(value="=1+1")
+        rows = list(csv.DictReader(io.StringIO(self.client.get(reverse("record-csv", args=(self.job.uuid,))).content.decode())))
+        self.assertEqual([r["by"] for r in rows], ["tech", "tech"])
+        self.assertEqual(rows[0]["value"], "'=1+1")
+        Entry.objects.update(value="lit")
+        self.assertTrue(self.client.get(reverse("record-line", args=(self.job.uuid,))).content.startswith(b"<svg"))
+
+
+class BikeFileTest(ShopTest):
+    def send(self, content: bytes) -> Any:
+        return self.client.post(reverse("bike-import"), {"file": file(content)}, follow=True)
+
+    def test_a_bike_comes_in_once_and_a_changed_one_as_a_copy(self) -> None:
+        same = self.client.get(reverse("bike-file", args=(self.revision.bike.uuid,))).content
+        self.assertContains(self.send(same), "was already here")
+        self.assertContains(self.send(json.dumps(changed("fern", ("bike.label", "Fern II"))).encode()), "came in as a copy")
+        self.assertContains(self.send((DEMO / "teasel.json").read_bytes()), "Teasel is in.")
+        self.assertEqual(Revision.objects.get(pk=self.revision.pk).document, same.decode())
+
+    def test_a_bad_bike_changes_nothing(self) -> None:
+        before = counts()
+        self.assertContains(self.send(json.dumps(changed("fern", ("parts.pack", None))).encode()), "needs a pack", status_code=422)
+        self.assertContains(self.send(b"\x89PNG"), "not JSON", status_code=422)
+        self.assertEqual(counts(), before)
+
+
+class DemoTest(TestCase):
+    def test_the_demo_world_is_loaded_once_and_fern_stands_mid_fault(self) -> None:
+        self.assertTrue(load_demo())
+        self.assertFalse(load_demo())
+        fern = Job.objects.get(status="open", revision__bike__label="Fern")
+        self.assertGreater(fern.evidence.count(), 2)
+        self.assertEqual(set(Job.objects.values_list("revision__bike__label", flat=True)), {"Fern", "Otter", "Teasel"})
+        closed = Job.objects.get(status="closed")
+        self.assertEqual(closed.repairs.get().proof, "passed")
+
+
+class BackupTest(TransactionTestCase):
+    available_apps = settings.INSTALLED_APPS  # see BrowserTest
+
+    def test_a_backup_is_verified_and_comes_back(self) -> None:
+        tech = person("tech")
+        import_bike(actor=tech, text=(DEMO / "teasel.json").read_bytes())
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "b.sqlite3"
+            out = io.StringIO()
+            call_command("backup", str(path), stdout=out)
+            self.assertIn("verified, 0 jobs", out.getvalue())
+            with self.assertRaises(CommandError):
+                call_command("backup", str(path), stdout=out)
+            Person.objects.create_user("later")
+            with self.settings(DATA=Path(folder)):
+                call_command("restore", str(path), stdout=out)
+            self.assertFalse(Person.objects.filter(username="later").exists())
+            self.assertEqual(Bike.objects.get().label, "Teasel")
+            self.assertTrue(list((Path(folder) / "backups").iterdir()))
+            path.write_bytes(b"not a database at all")
+            with self.assertRaises(CommandError):
+                call_command("restore", str(path), stdout=out)

@@ -1,0 +1,202 @@
+"""Changes of state: who may, what stands before them, what the log says, what is never lost."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.core.exceptions import PermissionDenied, ValidationError
+
+from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, waive_finding
+from brightcircuit.bikes.services import import_bike
+from brightcircuit.jobs.services import open_job
+from brightcircuit.record.queries import confirmed_counts
+from brightcircuit.record.services import RepairPlan, close_job, do_repair, prove, reopen_job, withdraw_repair
+from brightcircuit.shop.services import set_preferences
+from brightcircuit.trace.models import Entry
+from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
+from brightcircuit.trace.translate import core_evidence, entry_fields
+from brightcore.tracing.evidence import Evidence
+from tests.apps.base import ALL_NO, LIT, ShopTest
+from tests.bikes import DEMO
+
+PLAN = RepairPlan("join:j-halls-m", "Clean the plug", "Water", "a/b", "contact/open", "Run it", "smooth", {"fault": "x", "engine": "1"})
+DARK = Evidence("look", "dark", scene="switch_on", observable="display")
+SWING = Evidence("swing", "0.1 to 4.9", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd")
+
+CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
+    ("triage", lambda t: answer_triage(actor=t.technician, job=t.job, answers=ALL_NO)),
+    ("symptoms", lambda t: confirm_symptoms(actor=t.technician, job=t.job, symptoms={"rough": False})),
+    ("evidence", lambda t: t.add(LIT)),
+    ("undo", lambda t: undo_evidence(actor=t.technician, job=t.job, entry_id=1, words="")),
+    ("skip", lambda t: skip_test(actor=t.technician, job=t.job, test_id="x", words="x")),
+    ("unskip", lambda t: unskip_tests(actor=t.technician, job=t.job)),
+    ("repair", lambda t: do_repair(actor=t.technician, job=t.job, plan=PLAN)),
+    ("withdraw", lambda t: withdraw_repair(actor=t.technician, job=t.job)),
+    ("prove", lambda t: prove(actor=t.technician, job=t.job, passed=True)),
+    ("close again", lambda t: close_job(actor=t.technician, job=t.job, reason="x")),
+    ("lift", lambda t: lift_quarantine(actor=t.lead, job=t.job, reason="x")),
+)
+INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
+    *CLOSED_REFUSES,
+    ("open", lambda t: open_job(actor=t.technician, revision=t.revision, complaint="x", symptoms={})),
+    ("import a bike", lambda t: import_bike(actor=t.technician, text=(DEMO / "teasel.json").read_bytes())),
+    ("reopen", lambda t: reopen_job(actor=t.technician, job=t.job)),
+    ("preferences", lambda t: set_preferences(actor=t.technician, single_key_shortcuts=False)),
+)
+
+
+class PermissionTest(ShopTest):
+    def test_a_closed_job_takes_nothing(self) -> None:
+        close_job(actor=self.technician, job=self.job, reason="Rider took it home")
+        before = self.job.log.count()
+        for name, call in CLOSED_REFUSES:
+            with self.subTest(name), self.assertRaises(PermissionDenied):
+                call(self)
+        self.assertEqual(self.job.log.count(), before)
+
+    def test_a_person_who_has_left_changes_nothing(self) -> None:
+        self.technician.is_active = self.lead.is_active = False
+        for name, call in INACTIVE_REFUSED:
+            with self.subTest(name), self.assertRaises(PermissionDenied):
+                call(self)
+
+    def test_only_a_lead_lifts_a_quarantine_and_only_with_a_reason(self) -> None:
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"swollen": True})
+        with self.assertRaises(PermissionDenied):
+            lift_quarantine(actor=self.technician, job=self.job, reason="looks fine")
+        with self.assertRaises(ValidationError):
+            lift_quarantine(actor=self.lead, job=self.job, reason="  ")
+        with self.assertRaises(Blocked):
+            self.add(LIT)
+        lift_quarantine(actor=self.lead, job=self.job, reason="Cells measured, another pack fitted")
+        self.assertTrue(self.add(LIT))
+        answer_triage(actor=self.technician, job=self.job, answers={"wet": True})
+        with self.assertRaises(Blocked):
+            self.add(DARK)
+
+    def test_unpowered_tests_away_from_the_pack_go_on_in_quarantine(self) -> None:
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})
+        self.assertTrue(self.add(SWING, needs_safe_pack=False))
+
+
+class DangerTest(ShopTest):
+    bike = "otter"
+
+    def test_a_danger_finding_stands_before_powered_tests_until_a_lead_accepts_it(self) -> None:
+        from brightcircuit.arrive.queries import findings_of
+
+        self.safe()
+        key = next(f.finding.key for f in findings_of(self.job) if f.finding.severity == "danger")
+        with self.assertRaises(Blocked):
+            self.add(LIT)
+        for actor, reason, error in ((self.technician, "fine", PermissionDenied), (self.lead, "", ValidationError)):
+            with self.assertRaises(error):
+                waive_finding(actor=actor, job=self.job, key=key, reason=reason)
+        with self.assertRaises(ValidationError):
+            waive_finding(actor=self.lead, job=self.job, key="W999|nothing", reason="x")
+        waive_finding(actor=self.lead, job=self.job, key=key, reason="Fuse is on order, limit set to 15 A")
+        self.assertTrue(self.add(LIT))
+
+
+class EvidenceTest(ShopTest):
+    with_engine = True
+
+    def test_nothing_powered_is_stored_before_the_pack_was_looked_at(self) -> None:
+        with self.assertRaises(Blocked):
+            self.add(LIT)
+        self.assertEqual(Entry.objects.count(), 0)
+
+    def test_a_caution_must_be_ticked_and_is_logged_once_per_power_state(self) -> None:
+        self.safe()
+        with self.assertRaises(Blocked):
+            self.add(LIT, ticked=())
+        self.add(LIT)
+        self.add(DARK, ticked=())
+        with self.assertRaises(Blocked):
+            self.add(SWING, gates=("pack_out",), power="out", ticked=())
+        self.add(SWING, gates=("pack_out",), power="out")
+        with self.assertRaises(Blocked):
+            self.add(LIT, ticked=())
+        self.assertEqual(self.job.log.filter(what="caution").count(), 2)
+
+    def test_the_same_form_sent_twice_counts_once_and_a_stale_one_is_refused(self) -> None:
+        self.safe()
+        version = self.job.version
+        self.assertTrue(self.add(LIT, client="c1"))
+        self.assertFalse(self.add(LIT, client="c1", version=version))
+        with self.assertRaises(StaleForm):
+            self.add(DARK, client="c2", version=version)
+        self.assertEqual(Entry.objects.count(), 1)
+
+    def test_undo_restores_the_belief_exactly_and_keeps_the_record(self) -> None:
+        self.safe()
+        before = self.belief()
+        self.add(LIT)
+        self.assertNotEqual(self.belief(), before)
+        undo_evidence(actor=self.technician, job=self.job, entry_id=Entry.objects.get().pk, words="lit")
+        self.assertEqual(self.belief(), before)
+        self.assertTrue(Entry.objects.get().undone)
+        with self.assertRaises(ValidationError):
+            undo_evidence(actor=self.technician, job=self.job, entry_id=Entry.objects.get().pk, words="lit")
+
+    def test_left_out_tests_are_not_proposed_until_all_are_offered_again(self) -> None:
+        skip_test(actor=self.technician, job=self.job, test_id="look switch_on", words="Look")
+        self.assertEqual(self.job.skipped_tests, ["look switch_on"])
+        unskip_tests(actor=self.technician, job=self.job)
+        self.assertEqual(self.job.skipped_tests, [])
+
+    def test_evidence_goes_into_rows_and_comes_back_the_same(self) -> None:
+        for item in (
+            LIT,
+            SWING,
+            Evidence("swap", "gone", subject="display"),
+            Evidence("look", "rough", "", "", "", "throttle", "motor", "", True),
+        ):
+            row = Entry(job=self.job, **entry_fields(item))
+            self.assertEqual(core_evidence(row), item)
+
+
+class RoundTest(ShopTest):
+    with_engine = True
+
+    def test_a_failed_proof_opens_a_round_with_fresh_evidence(self) -> None:
+        self.safe()
+        prior = self.belief()
+        self.add(DARK)
+        do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        with self.assertRaises(ValidationError):
+            do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        prove(actor=self.technician, job=self.job, passed=False)
+        self.assertEqual(self.job.round, 2)
+        self.assertEqual(self.belief(), prior)
+        self.assertEqual(Entry.objects.filter(undone=False).count(), 1)
+        with self.assertRaises(ValidationError):
+            prove(actor=self.technician, job=self.job, passed=True)
+
+    def test_closing_without_proof_needs_a_reason_and_a_proof_counts_for_the_shop(self) -> None:
+        with self.assertRaises(ValidationError):
+            close_job(actor=self.technician, job=self.job, reason=" ")
+        do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        withdraw_repair(actor=self.technician, job=self.job)
+        with self.assertRaises(ValidationError):
+            withdraw_repair(actor=self.technician, job=self.job)
+        do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        prove(actor=self.technician, job=self.job, passed=True)
+        close_job(actor=self.technician, job=self.job, reason="")
+        self.assertEqual(confirmed_counts(), {"contact/open": 1})
+        with self.assertRaises(PermissionDenied):
+            self.add(LIT)
+        reopen_job(actor=self.technician, job=self.job)
+        self.assertEqual((self.job.status, self.job.round), ("open", 2))
+        with self.assertRaises(ValidationError):
+            reopen_job(actor=self.technician, job=self.job)
+
+    def test_every_change_writes_the_log_with_who(self) -> None:
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO, note="Green pins")
+        confirm_symptoms(actor=self.technician, job=self.job, symptoms={"rough": True})
+        self.add(LIT)
+        do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        prove(actor=self.technician, job=self.job, passed=True)
+        close_job(actor=self.lead, job=self.job, reason="")
+        found = set(self.job.log.values_list("what", flat=True))
+        self.assertEqual(found, {"opened", "triage", "arrival", "symptom", "caution", "evidence", "repair", "proof", "closed"})
+        self.assertEqual(set(self.job.log.values_list("by", flat=True)), {"tech", "boss"})

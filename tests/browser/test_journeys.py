@@ -1,0 +1,216 @@
+"""The story of the app in a real browser: from arrival to a found fault, proved, closed and taken away."""
+
+import json
+import tempfile
+from pathlib import Path
+from urllib.parse import quote
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from brightcircuit.demo.load import FERN_FAULT
+from brightcircuit.jobs.models import Job
+from brightcircuit.trace.models import Entry
+from brightcore.formats.bike_file import read_bike
+from brightcore.formats.job_file import load_job
+from brightcore.tracing.engine import Engine
+from tests.bikes import changed, engine
+from tests.browser.base import BrowserTest
+
+
+class FernTest(BrowserTest):
+    def test_fern_from_the_bench_to_a_proved_and_closed_job(self) -> None:
+        page = self.page
+        self.sign_in()
+        page.get_by_role("link", name="Fern").click()
+        expect(page.get_by_text("since a wet week")).to_be_visible()
+        self.follow(page.locator(".rail a", has_text="Arrive"))
+        page.get_by_label("Found at arrival").fill("Salt crust on the motor plug")
+        page.get_by_role("button", name="Keep note").click()
+        expect(page.get_by_text("Note kept.")).to_be_visible()
+        self.follow(page.locator(".rail a", has_text="Trace"))
+        suspects = page.locator(".line-large [data-state=suspect]").count()
+        self.assertGreater(suspects, 1)
+        self.trace_to_the_end(engine("fern"), FERN_FAULT)
+        expect(page.locator("h2.say")).to_contain_text("Motor hall plug")
+        expect(page.get_by_text("Root cause to look for:")).to_be_visible()
+        self.assertEqual(page.locator(".line-large [data-state=faulty]").count(), 1)
+        self.assertGreater(page.locator(".line-large [data-state=lit]").count(), 8)
+        page.locator(".nextthing").get_by_role("button", name="Repair done").click()
+        expect(page.get_by_text("Must now be:")).to_be_visible()
+        page.get_by_role("button", name="Proof passed").click()
+        page.get_by_role("button", name="Close the job").click()
+        expect(page.get_by_text("is closed.")).to_be_visible()
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name="Job file (JSON)").click()
+        text = Path(waiting.value.path()).read_bytes()
+        bike, document = load_job(text)
+        self.assertEqual((bike.info.label, document["job"]["status"]), ("Fern", "closed"))
+        with tempfile.NamedTemporaryFile(suffix=".json") as file:
+            file.write(text)
+            file.flush()
+            page.goto("/jobs/import/")
+            page.get_by_label("File").set_input_files(file.name)
+            page.get_by_role("button", name="Take it in").click()
+        expect(page.get_by_text("was already here.")).to_be_visible()
+
+    def test_a_pack_that_smells_stops_everything_until_a_lead_lifts_it(self) -> None:
+        page = self.page
+        self.sign_in()
+        job = self.open_trace("Fern")
+        page.goto(f"/jobs/{job.uuid}/arrive/")
+        page.get_by_role("group", name="Sweet or solvent smell").get_by_label("Yes").check()
+        self.follow(page.get_by_role("button", name="Keep answers"))
+        page.goto(f"/jobs/{job.uuid}/trace/?test={SWING}")
+        expect(page.get_by_role("alert").first).to_contain_text("quarantine")
+        page.get_by_role("link", name="Go to Arrive").click()
+        expect(page.get_by_text("Only a lead can lift it")).to_be_visible()
+        lead = self.context().new_page()
+        self.sign_in("lead", lead)
+        lead.goto(f"/jobs/{job.uuid}/arrive/")
+        lead.get_by_label("Lift it because").fill("Smell came from the mudguard glue")
+        self.follow(lead.get_by_role("button", name="Lift quarantine"))
+        page.goto(f"/jobs/{job.uuid}/trace/?test={SWING}")
+        self.assertEqual(page.get_by_role("alert").count(), 0)
+
+
+class OwnBikeTest(BrowserTest):
+    """A bike that is not in the demo data, its predictions made by the real worker."""
+
+    def test_a_bike_file_is_taken_in_traced_and_proved(self) -> None:
+        raw = changed("otter", ("bike.label", "Juniper"), ("bike.description", "A tandem"), ("uuid", "8c0cbd2e-0000-4000-8000-00000000000a"),
+                      ("parts.pack.spec.fuse_a", 15.0), ("parts.pack.name", "Rear pack"), ("joins.j-lamp", None), ("parts.lamp", None))  # fmt: skip
+        own = Engine(read_bike(raw))
+        page = self.page
+        self.sign_in()
+        with tempfile.TemporaryDirectory() as folder, self.settings(PREPARE_PREDICTIONS=True, PREDICTION_CACHE=folder):
+            path = Path(folder) / "juniper.json"
+            path.write_text(json.dumps(raw))
+            page.get_by_role("link", name="New job").click()
+            page.get_by_label("Or a bike file").set_input_files(path)
+            page.get_by_label("Complaint").fill("Throttle does nothing")
+            page.get_by_label("Throttle does nothing").select_option("yes")
+            page.get_by_role("button", name="Open the job").click()
+            page.locator("form.entry").wait_for(timeout=30_000)
+            self.follow(page.locator(".rail a", has_text="Arrive"))
+            page.get_by_role("button", name="All no").click()
+            page.get_by_role("button", name="Keep answers").click()
+            page.locator("form.entry").wait_for()
+            self.trace_to_the_end(own, "throttle.plug.signal/dead/full")
+            expect(page.locator("h2.say")).to_contain_text("Replace the")
+            page.get_by_role("button", name="Repair done").first.click()
+            page.get_by_role("button", name="Proof failed").click()
+            expect(page.get_by_text("round 2")).to_be_visible()
+            job = Job.objects.get(revision__bike__label="Juniper")
+            self.assertEqual((job.round, job.repairs.get().proof), (2, "failed"))
+            from brightcircuit.trace.engines import wait_until_idle
+
+            wait_until_idle()
+
+
+SWING = quote("swing controller.halls.a controller.halls.gnd @ on; motor.rotor=3")
+VIEWS = ("/", "/jobs/new/", "/jobs/import/", "/bikes/", "/me/", "/jobs/{job}/arrive/", "/jobs/{job}/trace/", "/jobs/{job}/trace/more/",
+         "/jobs/{job}/record/", "/jobs/{job}/shape/run:motor:a/", "/bikes/{bike}/")  # fmt: skip
+
+
+class SoundnessTest(BrowserTest):
+    def urls(self) -> list[str]:
+        job = Job.objects.get(status="open", revision__bike__label="Fern")
+        return [v.format(job=job.uuid, bike=job.revision.bike.uuid) for v in VIEWS]
+
+    def test_every_view_is_accessible_and_fits_a_narrow_screen(self) -> None:
+        axe = Axe()
+        self.page.goto("/sign-in/")
+        self.assertEqual(axe.run(self.page).violations_count, 0)
+        self.sign_in()
+        for url in self.urls():
+            for width in (1280, 390):
+                with self.subTest(url, width=width):
+                    self.page.set_viewport_size({"width": width, "height": 800})
+                    self.page.goto(url)
+                    found = axe.run(self.page)
+                    self.assertEqual(found.violations_count, 0, found.generate_report()[:1500])
+                    wide = self.page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+                    self.assertLessEqual(wide, 0)
+
+    def test_touch_targets_of_the_next_thing_are_large_enough(self) -> None:
+        self.sign_in()
+        self.open_trace("Fern")
+        for target in self.page.locator(".nextthing :is(button, .button, label.gate):visible, .rail a").all():
+            box = target.bounding_box()
+            assert box is not None
+            self.assertGreaterEqual(round(box["height"]), 44, target.inner_text())
+
+    def test_everything_goes_by_keyboard_and_single_keys_can_be_switched_off(self) -> None:
+        page = self.page
+        self.sign_in()
+        job = self.open_trace("Fern")
+        page.goto(f"{page.url}?test={SWING}")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("1")
+        chosen = page.locator("[data-answer]").first
+        expect(chosen).to_have_attribute("aria-pressed", "true")
+        self.assertTrue(page.locator("#value").input_value())
+        with page.expect_navigation():
+            page.keyboard.press("Enter")
+        self.assertEqual(Entry.objects.filter(job=job, undone=False).latest("id").kind, "swing")
+        page.locator("body").press("a")
+        page.wait_for_url("**/arrive/")
+        page.goto("/me/")
+        page.get_by_label("Single-key shortcuts").uncheck()
+        page.get_by_role("button", name="Keep").click()
+        self.open_trace("Fern")
+        page.locator("body").press("b")
+        self.assertIn("/trace/", page.url)
+
+    def test_what_is_typed_survives_a_reload_and_a_lost_connection(self) -> None:
+        page = self.page
+        self.sign_in()
+        job = self.open_trace("Fern")
+        before = Entry.objects.filter(job=job).count()
+        page.goto(f"{page.url}?test={SWING}")
+        page.locator("#value").fill("0.1 to 4.8")
+        page.reload()
+        expect(page.locator("#value")).to_have_value("0.1 to 4.8")
+        page.context.set_offline(True)
+        page.locator("form.entry button.main").click()
+        expect(page.get_by_text("No connection to the shop’s server.")).to_be_visible()
+        page.context.set_offline(False)
+        expect(page.locator("#value")).to_have_value("0.1 to 4.8")
+        self.follow(page.locator("form.entry button.main"))
+        self.assertEqual(Entry.objects.filter(job=job).count(), before + 1)
+        self.assertFalse(page.evaluate("localStorage.length"))
+
+    def test_the_line_opens_what_is_known_about_a_stretch(self) -> None:
+        self.sign_in()
+        self.open_trace("Fern")
+        self.page.get_by_role("link", name="Hall A wire: suspect").first.click()
+        expect(self.page.get_by_role("heading", name="What could be wrong here")).to_be_visible()
+        expect(self.page.get_by_text("Hall A contact, Motor hall plug: open").first).to_be_visible()
+
+    def test_an_undone_reading_dims_what_it_had_lit(self) -> None:
+        page: Page = self.page
+        self.sign_in()
+        job = self.open_trace("Fern")
+        lit = page.locator(".line-large [data-state=lit]").count()
+        while Entry.objects.filter(job=job, undone=False).exists():
+            self.follow(page.locator(".evidence button").first)
+        expect(page.get_by_text("Nothing yet. The ranking shows")).to_be_visible()
+        self.assertLess(page.locator(".line-large [data-state=lit]").count(), lit)
+
+
+class PlainTest(BrowserTest):
+    """Without JavaScript."""
+
+    context_options = {"java_script_enabled": False}
+
+    def test_a_reading_is_kept_without_scripts(self) -> None:
+        self.sign_in()
+        job = self.open_trace("Fern")
+        before = Entry.objects.filter(job=job).count()
+        self.page.goto(f"{self.page.url}?test={SWING}")
+        self.page.locator("#value").fill("0.1 to 4.9")
+        self.follow(self.page.locator("form.entry button.main"))
+        self.assertEqual(Entry.objects.filter(job=job).count(), before + 1)
