@@ -20,11 +20,6 @@ REPEATS = 15
 CONTEXT = "Demo data plus jobs up to 500; Django's test client through the whole middleware; engines warm."
 
 
-def manage(*args: str) -> None:
-    """Run one management command."""
-    subprocess.run([sys.executable, "manage.py", *args], cwd=ROOT, check=True, capture_output=True)
-
-
 def fill() -> None:
     """Copy demo jobs until there are enough."""
     from brightcircuit.jobs.models import Job
@@ -74,7 +69,6 @@ def page_times() -> list[tuple[str, float, float]]:
 
 def served() -> tuple[float, float]:
     """Return (memory of the server in MB, first load of the sign-in page and its files in kB, compressed)."""
-    manage("collectstatic", "--noinput")
     server = subprocess.Popen([sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, stdout=subprocess.DEVNULL)
     try:
         base = f"http://localhost:{PORT}"
@@ -114,8 +108,6 @@ def _bytes(url: str) -> bytes:
 
 def main() -> None:
     """Print the Markdown of this section."""
-    manage("migrate", "--noinput")
-    manage("load_demo")
     memory, weight = served()
     import django
 

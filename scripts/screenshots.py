@@ -32,8 +32,6 @@ def main() -> None:
     """Serve, sign in, wait for the predictions, and take the pictures."""
     with tempfile.TemporaryDirectory() as data:
         environment = os.environ | {"BRIGHT_DATA": data, "BRIGHT_DEMO": "1", "PYTHONPATH": str(ROOT / "src")}
-        for command in (("migrate", "-v", "0"), ("collectstatic", "--noinput", "-v", "0"), ("load_demo",)):
-            subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
         server = subprocess.Popen(
             [sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, env=environment, stdout=subprocess.DEVNULL
         )

@@ -101,6 +101,11 @@ class LightsTest(TestCase):
         for shape in ("run:motor:a", "run:motor:b", "run:motor:c"):
             self.assertEqual(found[shape], "suspect", shape)
 
+    def test_a_reading_that_contradicts_dims_what_could_explain_it(self) -> None:
+        dead = Evidence("volts", "2.0", "on", "pack.main.plus", "pack.main.minus")
+        self.assertEqual(self.states(*WIRE_A)["part:pack"], "lit")
+        self.assertNotEqual(self.states(*WIRE_A, dead, dead)["part:pack"], "lit")
+
     def test_only_the_stop_rule_makes_a_stretch_faulty(self) -> None:
         self.assertNotIn("faulty", self.states(*WIRE_A[:3]).values())
         found = self.states(*WIRE_A)

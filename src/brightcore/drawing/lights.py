@@ -23,12 +23,18 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
 
     Lit: by evidence alone every fault there is at least 20 times less likely than the best
     explanation. Suspect: 5 % posterior or more. Faulty: only once the stop rule holds.
+    Where the evidence contradicts itself, what could explain a contradicting reading is not lit.
     """
     found = {shape.id: Light("dim", 0.0) for shape in layout.shapes}
     if trace is None:
         return found
     names = np.array(members)
     cut = -np.log(LIT_RATIO)
+    strength = trace.strength.copy()
+    if trace.contradictory:
+        for index, _ in trace.contradicting:
+            log = trace.logs[index]
+            strength[log >= log[:-1].max() + cut] = 0.0
     concluded = trace.engine.hypotheses.repairs[trace.leading_repair].id if trace.stopped else ""
     for shape_id in found:
         here = np.flatnonzero(names == shape_id)
@@ -42,7 +48,7 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
             state = "faulty"
         elif probability >= SUSPECT_PROBABILITY and trace.evidence:
             state = "suspect"
-        elif bool((trace.strength[here] < cut).all()):
+        elif bool((strength[here] < cut).all()):
             state = "lit"
         else:
             state = "dim"

@@ -81,8 +81,8 @@ def _run(shape: Shape, light: Light) -> str:
     )
     line = f'<polyline points="{text}" {_stroke(light, fine)}/>'
     if light.state == "faulty":
-        (x0, y0), (x1, y1) = shape.points[0], shape.points[-1]
-        x, y = ((x0 + x1) / 2, (y0 + y1) / 2) if len(shape.points) == 2 else shape.points[2]
+        (x0, y0), (x1, _) = shape.points[0], shape.points[-1]
+        x, y = (x0 + 0.25 * (x1 - x0), y0) if len(shape.points) == 2 else shape.points[2]
         gap = f'<rect x="{x - 16:.1f}" y="{y - 13:.1f}" width="32" height="26" fill="{PANEL}"/>'
         cross = f'<path d="M{x - 9:.1f} {y - 9:.1f} l18 18 m0 -18 l-18 18" stroke="{FAULT}" stroke-width="4" fill="none"/>'
         return hit + line + gap + cross

@@ -87,7 +87,8 @@ class TrueBikes:
             ohm = float(self.table.read_ohms(test.condition, test.red, test.black).mean[which])
             if not np.isfinite(ohm):
                 return "OL"
-            return f"{max(ohm * (1 + 0.01 * self.rng.standard_normal()) + 0.1 * abs(self.rng.standard_normal()), 0):.2f}"
+            shown = max(ohm * (1 + 0.01 * self.rng.standard_normal()) + 0.1 * abs(self.rng.standard_normal()), 0)
+            return f"{shown:.2f}" if shown < 100 else f"{shown:.0f}"
         volts = self._noisy(self.table.read_volts(test.condition, test.red, test.black), which)
         if test.kind == "diode":
             return "OL" if volts > 2.4 else f"{volts:.3f}"

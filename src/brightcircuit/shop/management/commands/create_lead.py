@@ -9,6 +9,7 @@ from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError
 
 from brightcircuit.shop.models import Person, Role
+from brightcircuit.shop.upgrade import bring_up_to_date
 
 
 class Command(BaseCommand):
@@ -21,6 +22,7 @@ class Command(BaseCommand):
         parser.add_argument("--technician", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        bring_up_to_date(self.stdout.write)
         if Person.objects.filter(username=options["name"]).exists():
             raise CommandError("There is a person of that name already.")
         password = getpass.getpass("Password: ")

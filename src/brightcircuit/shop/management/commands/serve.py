@@ -8,7 +8,7 @@ from django.core.management.base import BaseCommand
 
 
 class Command(BaseCommand):
-    """Serve with one process and a few threads: enough for a shop on SQLite."""
+    """Bring the data up to date, then serve with one process and a few threads: enough for a shop on SQLite."""
 
     help = "Serve the app on localhost, or on --host for tablets of the shop."
 
@@ -19,6 +19,14 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         from waitress import create_server
 
+        from brightcircuit.shop.upgrade import bring_up_to_date
+
+        bring_up_to_date(self.stdout.write)
+        if settings.DEMO:
+            from brightcircuit.demo.load import load_demo
+
+            if load_demo():
+                self.stdout.write("Demo data loaded.")
         from brightcircuit.trace.warm import warm_engines
         from brightcircuit.wsgi import application
 
