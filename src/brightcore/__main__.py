@@ -16,7 +16,7 @@ from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.findings import hint, render
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.case_file import Case, check_evidence, load_case
-from brightcore.formats.schema import bike_schema, case_schema, job_schema
+from brightcore.formats.schema import bike_schema, case_schema, job_schema, parts_schema
 from brightcore.formats.spice import spice_netlist
 from brightcore.kinds import REGISTRY
 from brightcore.programming.derive import derive_settings
@@ -180,7 +180,7 @@ def _trace_lines(data: dict[str, Any]) -> Sequence[str]:
 
 def run_schema(args: argparse.Namespace) -> Out:
     """JSON Schema of one of the open formats."""
-    schema = {"bike": bike_schema, "case": case_schema, "job": job_schema}[args.file](REGISTRY)
+    schema = {"bike": bike_schema, "case": case_schema, "job": job_schema, "parts": parts_schema}[args.file](REGISTRY)
     return schema, [json.dumps(schema, indent=1, ensure_ascii=False)]
 
 
@@ -201,7 +201,7 @@ def parser() -> argparse.ArgumentParser:
     for name, run in COMMANDS.items():
         sub = commands.add_parser(name, help=run.__doc__)
         if name == "schema":
-            sub.add_argument("file", choices=("bike", "case", "job"))
+            sub.add_argument("file", choices=("bike", "case", "job", "parts"))
         else:
             sub.add_argument("file", help="a case file" if name == "trace" else "a bike file")
         sub.add_argument("--json", action="store_true", help="print JSON")

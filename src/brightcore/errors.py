@@ -4,7 +4,8 @@ BrightError
 ├── BikeError       a description that cannot be turned into a circuit
 ├── FormatError     an open file with one or more problems, each with its JSON path
 ├── UnknownNameError  a pin, fault, condition or part that does not exist
-└── ReadingError    a reading that cannot be understood
+├── ReadingError    a reading that cannot be understood
+└── RangeError      a value outside the range in which a formula holds
 """
 
 from dataclasses import dataclass
@@ -29,6 +30,21 @@ class UnknownNameError(BrightError):
 
 class ReadingError(BrightError):
     """A typed reading is not a number with a fitting unit."""
+
+
+class RangeError(BrightError):
+    """A value lies outside the range in which a formula holds; names the field, the value and the range."""
+
+    def __init__(self, field: str, value: float, expected: str) -> None:
+        self.field, self.value, self.expected = field, value, expected
+        super().__init__(f"{field.replace('_', ' ')} is {value:g}; {expected}")
+
+
+def require(field: str, value: float, low: float, high: float, unit: str = "") -> float:
+    """Return the value; raises RangeError where it is not a number from `low` to `high`."""
+    if not low <= value <= high:
+        raise RangeError(field, value, f"it must lie from {low:g} to {high:g} {unit}".rstrip())
+    return value
 
 
 @dataclass(frozen=True, slots=True)

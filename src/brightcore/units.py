@@ -53,6 +53,29 @@ def parse_quantity(text: str, unit: str) -> float:
         raise ReadingError(f"{raw!r} is not a value in {unit}") from error
 
 
+def parse_in(text: str, unit: str) -> float:
+    """Return `text` ("12.5 Ah", "20 mph", "26 in") as a float in a pint unit; a bare number is in that unit.
+
+    Raises ReadingError with what was typed; infinite and undefined values are refused.
+    """
+    match = _NUMBER.match(text.strip())
+    if not match:
+        raise ReadingError(f"{text.strip()!r} is not a number")
+    value, rest = float(match.group(1).replace(",", ".")), match.group(2).strip()
+    if rest:
+        rest = (
+            rest.replace("Ω", "ohm").replace("µ", "u").replace("²", "**2").replace("mm2", "mm**2").replace("·", "*").replace("°C", "degC")
+        )
+        rest = {"Ah": "ampere_hour", "Wh": "watt_hour", "mAh": "milliampere_hour", "kWh": "kilowatt_hour"}.get(rest, rest)
+        try:
+            value = float(f"{_registry().Quantity(value, rest).to(unit or 'dimensionless').magnitude:.12g}")
+        except Exception as error:
+            raise ReadingError(f"{text.strip()!r} is not a value in {unit or 'plain numbers'}") from error
+    if not math.isfinite(value):
+        raise ReadingError(f"{text.strip()!r} is not a finite number")
+    return value
+
+
 def format_quantity(value: float, unit: str) -> str:
     """Return `value` with sensible digits and a prefix where it helps: `0.21 V`, `4.7 kΩ`."""
     if math.isnan(value):

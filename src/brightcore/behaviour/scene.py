@@ -5,13 +5,13 @@ A scene names the electrical states it needs. The kinds read solved pins through
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
-from brightcore.bike.model import Join
+from brightcore.bike.model import MOTOR_KINDS, Join
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.netlist import Circuit
 
@@ -71,18 +71,31 @@ class SceneView:
         """Return whether the circuit has an inner node of that name."""
         return f"{part_id}:{name}" in self.circuit.node_of
 
+    def name_for(self, observable: str, part_id: str) -> str:
+        """Return the observable's name in this scene for one part: its own where several parts have one."""
+        own = f"{observable}-{part_id}"
+        return own if own in self.scene.seen else observable
+
     def none(self) -> Flags:
         """Return a vector of False."""
         return np.zeros(self.count, dtype=bool)
 
-    def see(self, observable: str, *cases: tuple[Flags, str], otherwise: str) -> None:
-        """Write what is seen: the class of the first case that holds."""
+    def see(self, observable: str, *cases: tuple[Flags, str], otherwise: str, part_id: str = "") -> None:
+        """Write what is seen (of one part): the class of the first case that holds."""
+        observable = self.name_for(observable, part_id)
         if observable not in self.scene.seen:
             return
         ids = OBSERVABLES[observable].ids()
         flags = [flag for flag, _ in cases]
         codes = [np.int8(ids.index(class_id)) for _, class_id in cases]
         self.result[observable] = np.select(flags, codes, np.int8(ids.index(otherwise))).astype(np.int8)
+
+    def without(self, *observables: str) -> "SceneView":
+        """Return a view of the same scene that writes into the same result, some observables left out."""
+        kept = tuple(name for name in self.scene.seen if name not in observables)
+        narrow = SceneView(self.circuit, replace(self.scene, seen=kept), self._volts, self.phase_ohm, self._trait, self.count)
+        narrow.result = self.result
+        return narrow
 
     def codes(self, observable: str) -> dict[str, int]:
         """Return class codes by id."""
@@ -97,21 +110,27 @@ def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
     def named(control_id: str) -> list[str]:
         return [name for name, (_, control) in controls.items() if control.id == control_id]
 
+    def each(observable: str, *kinds: str) -> tuple[str, ...]:
+        """Return the observable's name per part, bare where there is one part."""
+        parts = circuit.bike.of_kind(*kinds)
+        return (observable,) if len(parts) == 1 else tuple(f"{observable}-{part.id}" for part in parts)
+
     rotor = named("rotor")
-    sectors = tuple((f"sector{s}", on if s == "0" else on.having(rotor[0], s)) for s in (SECTORS if rotor else ()))
+    sectors = tuple((f"sector{s}", _all_having(on, rotor, s)) for s in (SECTORS if rotor else ()))
     has_display = bool(circuit.bike.of_kind("display"))
-    has_lamp = bool(circuit.bike.of_kind("lamp"))
     panel = ("display", "brake_symbol", "error") if has_display else ()
-    scenes = [Scene("switch_on", "Switch on and look", (("rest", on),), (*panel, *(("lamp",) if has_lamp else ())), 0.5)]
+    motor = each("motor", "controller")
+    scenes = [Scene("switch_on", "Switch on and look", (("rest", on),), (*panel, *each("lamp", "lamp")), 0.5)]
     speed = ("speed",) if has_display and rotor else ()
     run: list[tuple[str, str, tuple[tuple[str, Condition], ...]]] = []
-    for name in named("grip"):
+    for name in named("grip")[:1]:
         run.append(("throttle", "A touch of throttle, wheel up", (("demand", on.having(name, "full")),)))
-    for name in named("turn"):
-        run.append(("pedal", "Turn the cranks, wheel up", (("pulse", on.having(name, "low")), ("demand", on))))
+    for name in named("turn")[:1]:
+        pushed = _all_having(on, named("push"), "pushed")
+        run.append(("pedal", "Turn the cranks, wheel up", (("pulse", pushed.having(name, "low")), ("demand", pushed))))
     error = ("error",) if has_display else ()
     for scene_id, title, extra in run:
-        scenes.append(Scene(scene_id, title, (("rest", on), *extra, *sectors), ("motor", *error, *speed), 1.0))
+        scenes.append(Scene(scene_id, title, (("rest", on), *extra, *sectors), (*motor, *error, *speed), 1.0))
     if run:
         scene_id, _, extra = run[0]
         for name in named("lever"):
@@ -119,24 +138,30 @@ def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
             braked = tuple((state, condition.having(name, "pulled")) for state, condition in extra)
             pulled = (("rest", on.having(name, "pulled")), *braked, *sectors)
             scenes.append(
-                Scene(f"brake.{part.id}", f"Pull {part.name} while the motor runs, wheel up", pulled,
-                      ("motor", *(("brake_symbol",) if has_display else ())), 1.0)
+                Scene(f"brake.{part.id}", f"{circuit.registry[part.kind].act.format(part=part.name)} while the motor runs, wheel up", pulled,
+                      (*motor, *(("brake_symbol",) if has_display else ())), 1.0)
             )  # fmt: skip
         drive = named("drive")
         if drive:
             demand = dict(extra)["demand"]
-            hard = tuple((state, c) for state, c in extra)
             scenes.append(
                 Scene("pull", "Pull hard: ride uphill, slowly and off the road",
-                      (("rest", on), *hard, ("load", demand.having(drive[0], "pull")), *sectors), ("motor",), 5.0)
+                      (("rest", on), *extra, ("load", _all_having(demand, drive, "pull")), *sectors), motor, 5.0)
             )  # fmt: skip
-    if circuit.bike.of_kind("hub_motor"):
+    if circuit.bike.of_kind(*MOTOR_KINDS):
         out = Condition("out")
-        scenes.append(Scene("spin", "Turn the motor by hand, pack out", (("out", out),), ("drag",), 1.5))
+        scenes.append(Scene("spin", "Turn the motor by hand, pack out", (("out", out),), each("drag", *MOTOR_KINDS), 1.5))
     for join in circuit.bike.joins:
         wanted = _unplug_scenes(circuit, join)
         scenes += [_unplugged(scene, join.id) for scene in tuple(scenes) if scene.id in wanted]
     return tuple(scenes)
+
+
+def _all_having(condition: Condition, controls: list[str], value: str) -> Condition:
+    """Return the condition with every one of the controls set; a resting value leaves it as it is."""
+    for name in controls if value != "0" else ():
+        condition = condition.having(name, value)
+    return condition
 
 
 def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:

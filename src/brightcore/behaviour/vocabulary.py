@@ -65,6 +65,7 @@ ERROR = Observable(
         ("communication", "communication error"),
         ("power", "power stage or phase error"),
         ("voltage", "voltage error"),
+        ("torque", "pedal torque error"),
     ),
     (("none", "hall", 0.04), ("none", "power", 0.04)),
     slip=0.03,
@@ -73,4 +74,16 @@ LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark"))
 SPEED = Observable("speed", "Does the display show speed?", (("shown", "speed shown"), ("none", "stays at 0")))
 DRAG = Observable("drag", "How does the motor turn by hand?", (("free", "turns freely"), ("drags", "drags in lumps")))
 
-OBSERVABLES = {o.id: o for o in (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG)}
+
+class Observables(dict[str, Observable]):
+    """Observables by id; `motor-left_motor` is the observable `motor` of the part `left_motor`."""
+
+    def __missing__(self, name: str) -> Observable:
+        return self[name.partition("-")[0]] if "-" in name else _unknown(name)
+
+
+def _unknown(name: str) -> Observable:
+    raise KeyError(name)
+
+
+OBSERVABLES = Observables({o.id: o for o in (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG)})

@@ -74,6 +74,8 @@ class PartKind:
     symbol: str = "box"
     swap_min: float = 0.0
     has_spare: bool = False
+    act: str = "Pull {part}"
+    inline: bool = False
     not_modelled: tuple[str, ...] = ()
 
     def ports(self, spec: Any) -> tuple[Port, ...]:

@@ -11,6 +11,9 @@ from typing import Any
 
 from brightcore.errors import BikeError, UnknownNameError
 
+MOTOR_KINDS = ("hub_motor", "mid_motor")
+"""Kinds that turn phase currents into drive."""
+
 
 @dataclass(frozen=True, slots=True)
 class Pin:

@@ -83,4 +83,4 @@ def describe(circuit: Circuit, condition: Condition) -> tuple[str, ...]:
         part_id, control = circuit.controls[name]
         phrase = control.words[control.values.index(value)]
         words.append(phrase.format(part=circuit.bike.part(part_id).name))
-    return tuple(words)
+    return tuple(dict.fromkeys(words))

@@ -150,8 +150,9 @@ def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
         faults.extend(kind.faults(part))
         for control in kind.controls(part):
             controls[f"{part.id}.{control.id}"] = (part.id, control)
+    nets = Nets(bike, registry)
     for join in bike.joins:
-        faults.extend(_stamp_join(stamper, bike, join))
+        faults.extend(_stamp_join(stamper, nets, join))
     packs = bike.of_kind("pack")
     if not packs:
         raise BikeError("a circuit needs a pack")
@@ -171,7 +172,6 @@ def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
         for override in fault.overrides:
             if override.element not in known:
                 raise BikeError(f"fault {fault.id} changes unknown element {override.element}")
-    nets = Nets(bike, registry)
     named = tuple(replace(fault, title=nets.fill(fault.title)) for fault in faults)
     return Circuit(bike, nodes, elements, node_of, controls, named, registry, nets)
 
@@ -181,8 +181,9 @@ def contact_id(join: Join, pair: tuple[str, str]) -> str:
     return f"{join.id}/contact:{pair[0]}"
 
 
-def _stamp_join(stamper: Stamper, bike: Bike, join: Join) -> list[FaultMode]:
+def _stamp_join(stamper: Stamper, nets: Nets, join: Join) -> list[FaultMode]:
     """Add a join's contacts and its dormant shorts and swaps; return its fault modes."""
+    bike = nets.bike
     holder = bike.part(join.a_part)
     port = holder.port(join.a_port)
     faults: list[FaultMode] = []
@@ -213,7 +214,7 @@ def _stamp_join(stamper: Stamper, bike: Bike, join: Join) -> list[FaultMode]:
             )  # fmt: skip
     faults.extend(_shorts(stamper, join, ends, port, repair, bike))
     if port.rewireable:
-        faults.extend(_swaps(stamper, join, ends, repair, bike))
+        faults.extend(_swaps(stamper, join, ends, repair, nets))
     return faults
 
 
@@ -236,15 +237,15 @@ def _shorts(
 
 
 def _swaps(
-    stamper: Stamper, join: Join, ends: dict[tuple[str, str], tuple[str, str]], repair: RepairKind, bike: Bike
+    stamper: Stamper, join: Join, ends: dict[tuple[str, str], tuple[str, str]], repair: RepairKind, nets: Nets
 ) -> list[FaultMode]:  # fmt: skip
-    faults = []
+    faults, bike = [], nets.bike
     order = RepairKind(f"order:{join.id}", f"Put the wires of the {join_title(bike, join)} back in order", 5,
                        "Wires exchanged when it was last joined: mark them", 0)  # fmt: skip
-    port = bike.part(join.a_part).port(join.a_port)
-    phases = any(pin.role.startswith("phase_") for pin in port.pins) or any(
-        pin.role.startswith("phase_") for pin in bike.part(join.b_part).port(join.b_port).pins
-    )
+    first_pin = f"{join.a_part}.{join.a_port}.{join.pairs[0][0]}" if join.pairs else ""
+    here = {name.split(".")[0] for name in nets.pins if first_pin and nets.find(name) == nets.find(first_pin)}
+    phases = bool(first_pin) and any(role.startswith("phase_") for role in nets.roles_of(first_pin))
+    wrong = tuple(f"{p}:order_wrong" for p in sorted(here) if bike.part(p).kind == "controller") if phases else ()
     for first, second in zip(join.pairs, join.pairs[1:], strict=False):
         cross = []
         for one, two in ((first, second), (second, first)):
@@ -255,7 +256,7 @@ def _swaps(
         faults.append(
             FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
                       f"{{{join.a_part}.{join.a_port}.{first[0]}}} and {{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}", 0.3, order,
-                      (*straight, *cross), ("bike:order_wrong",) if phases else (), f"{join.id}/order", 0.3)
+                      (*straight, *cross), wrong, f"{join.id}/order", 0.3)
         )  # fmt: skip
     return faults
 

@@ -43,6 +43,12 @@ class Nets:
         """Return the roles found on a pin's net, without "wire"."""
         return self.roles[self.find(pin)] - {"wire"}
 
+    def mates(self, part_id: str, *roles: str) -> set[str]:
+        """Return the other parts that stand on the nets of a part's pins with the given roles."""
+        own = self.bike.part(part_id)
+        mine = {self.find(f"{part_id}.{q.id}.{p.name}") for q in own.ports for p in q.pins if p.role in roles}
+        return {name.split(".")[0] for name in self.pins if self.find(name) in mine} - {part_id}
+
     def title(self, pin: str) -> str:
         """Return words for a pin: its own label or that of its net."""
         _, _, own = self.bike.pin(pin)

@@ -6,19 +6,23 @@ several leaves share is the trunk.
 """
 
 from collections import deque
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from brightcore.bike.kind import Registry
 from brightcore.bike.model import Bike, Join, Part
 from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
 from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet
 
-WIDTH, HEIGHT = 1140.0, 240.0
-CONTROLLER = (452.0, 98.0, 168.0, 82.0)
-PACK = (14.0, 100.0, 132.0, 78.0)
-MOTOR = (1046.0, 139.0, 62.0)
+WIDTH, HEIGHT, TALL = 1140.0, 240.0, 300.0
+"""Size of the drawing; it is taller where there are two controllers."""
+
+CONTROLLER_X, CONTROLLER_W = 452.0, 168.0
+PACK_X, PACK_W = 14.0, 132.0
+MOTOR_X = 1046.0
 LEAF = (150.0, 34.0)
-TOP_Y, BOTTOM_Y = 4.0, HEIGHT - LEAF[1] - 4.0
+TAG = 20.0
+TOP_Y = 4.0
 HALL_LANES = ("a", "b", "c", "rest")
 PHASE_LANES = ("u", "v", "w")
 
@@ -27,7 +31,7 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """A part (`box`, `round`) or a stretch (`run`, `fine`), with its label and place."""
+    """A part (`box`, `round`, `tag`) or a stretch (`run`, `fine`), with its label and place."""
 
     id: str
     kind: str
@@ -40,77 +44,117 @@ class Shape:
 
 @dataclass(frozen=True)
 class LineLayout:
-    """All shapes of a bike's Line; ids are `part:…` and `run:…`."""
+    """All shapes of a bike's Line; ids are `part:…` and `run:…`. `controllers` and `motors` hold part ids."""
 
     shapes: tuple[Shape, ...]
     join_run: dict[str, str]
     leaf_of_join: dict[str, tuple[str, ...]]
-    controller: str
-    motor: str
+    controllers: tuple[str, ...]
+    motors: tuple[str, ...]
+    height: float = HEIGHT
 
     def shape(self, shape_id: str) -> Shape | None:
         """Return the shape of that id."""
         return next((s for s in self.shapes if s.id == shape_id), None)
 
 
-def hangs_on(bike: Bike, part: Part) -> tuple[set[str], set[str]]:
-    """Return (join ids, cable ids) reached from a part without passing other parts than cables."""
-    joins: set[str] = set()
-    cables: set[str] = set()
-    queue = deque([part.id])
+def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) -> set[str]:
+    """Return the joins on the ways from a part to any of `ends` through inline parts (cables, modules)."""
+    inline: set[str] = set()
+    queue = deque([start])
     while queue:
-        here = queue.popleft()
-        for join in bike.joins_of(here):
-            joins.add(join.id)
+        for join in bike.joins_of(queue.popleft()):
             for other, _ in join.sides():
-                if other != here and bike.part(other).kind == "cable" and other not in cables:
-                    cables.add(other)
+                if other not in inline | {start} and registry[bike.part(other).kind].inline:
+                    inline.add(other)
                     queue.append(other)
-    return joins, cables
+    nodes = inline | ends | {start}
+    left = {j.id: {p for p, _ in j.sides()} for j in bike.joins if {p for p, _ in j.sides()} <= nodes}
+    left = {j: sides for j, sides in left.items() if not sides <= ends and sides & (inline | {start})}
+    while True:
+        loose = {node for node in inline if sum(node in sides for sides in left.values()) == 1}
+        kept = {j: sides for j, sides in left.items() if not sides & loose}
+        if len(kept) == len(left):
+            return set(kept)
+        left = kept
 
 
 def layout_line(circuit: Circuit) -> LineLayout:
     """Return the shapes of a bike's Line; the same description gives the same drawing."""
     bike, registry = circuit.bike, circuit.registry
-    controller = bike.of_kind("controller")[0]
+    controllers = bike.of_kind("controller")
     motors = [p for p in bike.parts if registry[p.kind].place == "motor"]
     packs = [p for p in bike.parts if registry[p.kind].place == "energy"]
     leaves = [p for p in bike.parts if registry[p.kind].place in ("bar", "sensor", "light")]
-    reach = {p.id: _from_leaf(bike, p, controller.id) for p in (*packs, *motors, *leaves)}
+    ends = {p.id for p in controllers}
+    reach = {p.id: joins_between(bike, registry, p.id, ends) for p in (*packs, *motors, *leaves)}
     shared = _shared(reach, [p.id for p in leaves])
-    shapes = [Shape(f"part:{controller.id}", "box", controller.name, ((CONTROLLER[0], CONTROLLER[1]),), CONTROLLER[2:], "controller")]
-    for pack in packs[:1]:
-        shapes.append(Shape(f"part:{pack.id}", "box", pack.name, ((PACK[0], PACK[1]),), PACK[2:], "pack"))
-        y = PACK[1] + PACK[3] / 2
-        shapes.append(
-            Shape(f"run:{pack.id}", "run", "main lead", ((PACK[0] + PACK[2], y), (CONTROLLER[0], y)), label_at=((PACK[0] + PACK[2] + CONTROLLER[0]) / 2, y - 12))
-        )  # fmt: skip
-    for motor in motors[:1]:
-        shapes.append(Shape(f"part:{motor.id}", "round", motor.name, ((MOTOR[0], MOTOR[1]),), (MOTOR[2], MOTOR[2]), "motor"))
-        shapes += _motor_runs(motor)
+    height = HEIGHT if max(len(controllers), len(motors)) == 1 else TALL
+    boxes = _column([p.id for p in controllers], height, 82.0 if len(controllers) == 1 else 56.0)
+    shapes = [
+        Shape(f"part:{p.id}", "box", p.name, ((CONTROLLER_X, boxes[p.id] - h / 2),), (CONTROLLER_W, h), "controller")
+        for p in controllers for h in (82.0 if len(controllers) == 1 else 56.0,)
+    ]  # fmt: skip
+    shapes += _energy(packs, [boxes[p.id] for p in controllers], height)
+    shapes += _drives(circuit, motors, boxes, height)
+    edges = (shapes[0].points[0][1], shapes[len(controllers) - 1].points[0][1] + shapes[len(controllers) - 1].size[1])
     for row, places in (("top", ("bar",)), ("bottom", ("sensor", "light"))):
         members = [p for p in leaves if registry[p.kind].place in places]
         members.sort(key=lambda p: (not (reach[p.id] & shared),))
-        shapes += _row(row, members, {p.id: bool(reach[p.id] & shared) for p in members})
+        shapes += _row(row, members, {p.id: bool(reach[p.id] & shared) for p in members}, edges[row == "bottom"], height)
+    shapes = _one_trunk(shapes)
     join_run = {}
     leaf_of: dict[str, tuple[str, ...]] = {}
     for join in bike.joins:
         owners = tuple(p.id for p in (*packs, *motors, *leaves) if join.id in reach[p.id])
         leaf_of[join.id] = owners
-        join_run[join.id] = "run:trunk" if len(owners) > 1 else f"run:{owners[0]}" if owners else f"part:{controller.id}"
-    return LineLayout(tuple(shapes), join_run, leaf_of, controller.id, motors[0].id if motors else "")
+        energy = [o for o in owners if o in {p.id for p in packs}]
+        one = energy[0] if len(energy) == 1 else owners[0] if len(owners) == 1 else ""
+        several = "run:lead" if energy else "run:trunk"
+        join_run[join.id] = f"run:{one}" if one else several if owners else f"part:{controllers[0].id}"
+    layout = LineLayout(tuple(shapes), join_run, leaf_of, tuple(p.id for p in controllers), tuple(p.id for p in motors), height)
+    return replace(layout, shapes=(*shapes, *_tags(bike, registry, layout)))
 
 
-def _from_leaf(bike: Bike, part: Part, controller: str) -> set[str]:
-    """Return the joins on the ways from a part to the controller (branches to other leaves left out)."""
-    joins, cables = hangs_on(bike, part)
-    kept = set()
-    for join_id in joins:
-        ends = {p for p, _ in bike.join(join_id).sides()}
-        others = ends - cables - {part.id, controller}
-        if not others:
-            kept.add(join_id)
-    return kept
+def _column(names: list[str], height: float, size: float) -> dict[str, float]:
+    """Return the centre of each of the names, one below the other around the middle of the panel."""
+    middle, step = height / 2 + 19.0, size + 24.0
+    return {name: middle + step * (i - (len(names) - 1) / 2) for i, name in enumerate(names)}
+
+
+def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
+    """Return packs and the leads from them: one lead each, and a common one behind the junction of several."""
+    size = 78.0 if len(packs) == 1 else 46.0
+    centres = _column([p.id for p in packs], height, size - 4 * (len(packs) > 2))
+    middle, split = sum(centres.values()) / len(centres), CONTROLLER_X - 44.0
+    last: list[Point] = [(CONTROLLER_X, ends[0])] if len(ends) == 1 and abs(ends[0] - middle) < 1 else []
+    if not last:
+        last = [(split, middle)]
+        for y in ends:
+            last += [(split, y), (CONTROLLER_X, y), (split, y)]
+    shapes = [Shape(f"part:{p.id}", "box", p.name, ((PACK_X, centres[p.id] - size / 2),), (PACK_W, size), "pack") for p in packs]
+    right = PACK_X + PACK_W
+    if len(packs) == 1:
+        label = ((right + CONTROLLER_X) / 2 - (30.0 if len(ends) > 1 else 0.0), middle - 12)
+        return [*shapes, Shape(f"run:{packs[0].id}", "run", "main lead", ((right, middle), *last), label_at=label)]
+    junction = right + 74.0
+    for p in packs:
+        y = centres[p.id]
+        shapes.append(Shape(f"run:{p.id}", "run", f"lead of {p.name}", ((right, y), (junction, y), (junction, middle))))
+    return [*shapes, Shape("run:lead", "run", "main lead", ((junction, middle), *last), label_at=((junction + split) / 2 + 6, middle - 12))]
+
+
+def _drives(circuit: Circuit, motors: list[Part], boxes: dict[str, float], height: float) -> list[Shape]:
+    """Return motors and the lanes to them, each beside the controller that drives it."""
+    shapes: list[Shape] = []
+    radius = 62.0 if len(motors) == 1 and len(boxes) == 1 else 38.0
+    spare = _column([m.id for m in motors], height, 56.0)
+    for motor in motors:
+        drivers = [c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")]
+        y = boxes[drivers[0]] if drivers and len(motors) <= len(boxes) else spare[motor.id]
+        shapes.append(Shape(f"part:{motor.id}", "round", motor.name, ((MOTOR_X, y),), (radius, radius), "motor"))
+        shapes += _lanes(motor, y, radius)
+    return shapes
 
 
 def _shared(reach: dict[str, set[str]], leaves: list[str]) -> set[str]:
@@ -121,35 +165,41 @@ def _shared(reach: dict[str, set[str]], leaves: list[str]) -> set[str]:
     return {join for join, count in counts.items() if count > 1}
 
 
-def _motor_runs(motor: Part) -> list[Shape]:
-    left, right = CONTROLLER[0] + CONTROLLER[2], MOTOR[0]
+def _lanes(motor: Part, centre: float, radius: float) -> list[Shape]:
+    """Return the hall and phase lanes between a controller and its motor."""
+    left, large = CONTROLLER_X + CONTROLLER_W, radius > 50
     runs = []
     roles = {pin.role for port in motor.ports for pin in port.pins}
-    for lanes, top, step, kind, label in ((HALL_LANES, 108.0, 8.0, "fine", "hall plug"), (PHASE_LANES, 150.0, 11.0, "run", "phases")):
+    tops = (centre - 31, centre + 11) if large else (centre - 20, centre + 4)
+    for lanes, top, step, kind, label in ((HALL_LANES, tops[0], 8.0 if large else 5.0, "fine", "hall plug"),
+                                          (PHASE_LANES, tops[1], 11.0 if large else 7.0, "run", "phases")):  # fmt: skip
         if lanes is HALL_LANES and not roles & {"hall_a"}:
             continue
         for k, lane in enumerate(lanes):
             y = top + k * step
-            inset = (MOTOR[2] ** 2 - (y - MOTOR[1]) ** 2) ** 0.5
-            middle = (left + right - MOTOR[2]) / 2
-            at = (middle, top - 10) if lanes is HALL_LANES and k == 0 else (middle, y + 19) if lane == "w" else None
-            runs.append(Shape(f"run:{motor.id}:{lane}", kind, label, ((left, y), (right - inset, y)), label_at=at))
+            inset = (radius**2 - (y - centre) ** 2) ** 0.5
+            middle = (left + MOTOR_X - radius) / 2
+            at = (middle, top - 10) if lanes is HALL_LANES and k == 0 else (middle, y + 19) if lane == "w" and large else None
+            runs.append(Shape(f"run:{motor.id}:{lane}", kind, label, ((left, y), (MOTOR_X - inset, y)), label_at=at))
     return runs
 
 
-def _row(row: str, members: list[Part], on_trunk: dict[str, bool]) -> list[Shape]:
+def _row(row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, height: float) -> list[Shape]:
     """Return boxes and branches of one row, routed so that no two branches cross."""
     if not members:
         return []
     shapes: list[Shape] = []
     top = row == "top"
     span = (150.0, 950.0) if top else (300.0, 900.0)
+    if len(members) * (LEAF[0] + 8) > span[1] - span[0]:
+        span = (10.0 if top else 330.0, 980.0)
     step = (span[1] - span[0]) / len(members)
+    width = min(LEAF[0], step - 8)
     centres = [span[0] + step * (i + 0.5) for i in range(len(members))]
-    edge = CONTROLLER[1] if top else CONTROLLER[1] + CONTROLLER[3]
     trunk = [i for i, p in enumerate(members) if on_trunk[p.id]]
-    taps = [CONTROLLER[0] + CONTROLLER[2] * (i + 1) / (len(members) + 1) for i in range(len(members))]
-    box_edge = TOP_Y + LEAF[1] if top else BOTTOM_Y
+    taps = [CONTROLLER_X + CONTROLLER_W * (i + 1) / (len(members) + 1) for i in range(len(members))]
+    at_y = TOP_Y if top else height - LEAF[1] - 4.0
+    box_edge = at_y + LEAF[1] if top else at_y
     bar_y = edge - 16 if top else edge + 16
     if trunk:
         middle = (taps[trunk[0]] + taps[trunk[-1]]) / 2
@@ -166,9 +216,33 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool]) -> list[Shape
         start = bar_y if i in trunk else edge
         points = ((taps[i], start), (taps[i], lane), (centres[i], lane), (centres[i], box_edge))
         shapes.append(Shape(f"run:{part.id}", "run", part.name, points))
-        y = TOP_Y if top else BOTTOM_Y
-        shapes.append(Shape(f"part:{part.id}", "box", part.name, ((centres[i] - LEAF[0] / 2, y),), LEAF, "leaf"))
+        shapes.append(Shape(f"part:{part.id}", "box", part.name, ((centres[i] - width / 2, at_y),), (width, LEAF[1]), "leaf"))
     return shapes
+
+
+def _one_trunk(shapes: list[Shape]) -> list[Shape]:
+    """Return the shapes with the trunks of both rows as one stretch (it passes behind the controller)."""
+    trunks = [s for s in shapes if s.id == "run:trunk"]
+    if len(trunks) < 2:
+        return shapes
+    merged = replace(trunks[0], points=(*trunks[0].points, *trunks[1].points[::-1]))
+    return [merged if s is trunks[0] else s for s in shapes if s is not trunks[1]]
+
+
+def _tags(bike: Bike, registry: Registry, layout: LineLayout) -> list[Shape]:
+    """Return a small square on the stretch of every inline module that is no cable."""
+    tags = []
+    for part in bike.parts:
+        if not registry[part.kind].inline or part.kind == "cable":
+            continue
+        runs = [layout.join_run[j.id] for j in bike.joins_of(part.id)]
+        shared = [run for run in runs if run == "run:lead"]
+        shape = next((s for run in (*shared, *runs) if (s := layout.shape(run)) is not None and s.kind == "run"), None)
+        if shape is None:
+            continue
+        x, y = shape.points[0] if shape.id == "run:lead" else _along(shape.points, 0.5)
+        tags.append(Shape(f"part:{part.id}", "tag", part.name, ((x - TAG / 2, y - TAG / 2),), (TAG, TAG), "module"))
+    return tags
 
 
 def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> str:
@@ -182,16 +256,16 @@ def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> st
         join = bike.join(hypothesis.repair.id.split(":")[1])
         return _lane(layout, circuit.nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}")
     if bike.part(part_id).kind != "cable":
-        return f"part:{part_id}"
+        return f"part:{part_id}" if layout.shape(f"part:{part_id}") else f"part:{layout.controllers[0]}"
     far_port = rest.split("/")[0].removeprefix("wire-to-").split(".")[0]
     runs = [layout.join_run[j.id] for p in (far_port, port_id) for j in bike.joins_of(part_id, p)]
     own = [run for run in runs if run != "run:trunk"]
-    return _lane(layout, circuit.nets, (own or runs or [f"part:{layout.controller}"])[0], f"{part_id}.{port_id}.{pin}")
+    return _lane(layout, circuit.nets, (own or runs or [f"part:{layout.controllers[0]}"])[0], f"{part_id}.{port_id}.{pin}")
 
 
 def _lane(layout: LineLayout, nets: Nets, run: str, pin: str) -> str:
-    if run != f"run:{layout.motor}":
-        return run
+    if run.removeprefix("run:") not in layout.motors:
+        return run if layout.shape(run) else f"part:{layout.controllers[0]}"
     roles = nets.roles_of(pin)
     for role in roles:
         if role.startswith(("phase_", "hall_")):
@@ -210,17 +284,17 @@ def probe_point(layout: LineLayout, circuit: Circuit, pin: str) -> Point:
     join = next(iter(circuit.bike.joins_of(part_id, port_id)), None)
     if join is None:
         return _middle(layout.shape(f"part:{part_id}"))
-    shape = layout.shape(_lane(layout, circuit.nets, layout.join_run[join.id], pin)) or layout.shape(f"part:{layout.controller}")
-    if shape is None or shape.kind in ("box", "round"):
+    shape = layout.shape(_lane(layout, circuit.nets, layout.join_run[join.id], pin)) or layout.shape(f"part:{layout.controllers[0]}")
+    if shape is None or shape.kind in ("box", "round", "tag"):
         return _middle(shape)
     owners = layout.leaf_of_join[join.id]
     ends = {p for p, _ in join.sides()}
     share = 0.5
-    if layout.controller in ends:
+    if set(layout.controllers) & ends:
         share = 0.22
     elif ends & set(owners):
         share = 0.78
-    share += 0.08 if part_id in owners else -0.08 if part_id == layout.controller else 0.0
+    share += 0.08 if part_id in owners else -0.08 if part_id in layout.controllers else 0.0
     if owners and circuit.registry[circuit.bike.part(owners[0]).kind].place == "energy":
         share = 1.0 - share
     return _along(shape.points, share)
@@ -249,8 +323,8 @@ def stretch_title(layout: LineLayout, circuit: Circuit, shape: Shape) -> str:
     if shape.id.startswith("part:"):
         return shape.label
     owner = shape.id.split(":")[1]
-    if owner == "trunk":
-        return "Harness trunk"
+    if owner in ("trunk", "lead"):
+        return "Harness trunk" if owner == "trunk" else "Main lead, both packs"
     lane = shape.id.split(":")[2] if shape.id.count(":") > 1 else ""
     if lane:
         return (

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from xml.sax.saxutils import escape, quoteattr
 
 from brightcore.drawing.lights import Light
-from brightcore.drawing.line import HEIGHT, MOTOR, WIDTH, LineLayout, Point, Shape
+from brightcore.drawing.line import WIDTH, LineLayout, Point, Shape
 
 PANEL, LIT, DIM, SUSPECT, TEXT, FAULT = "#101a2b", "#ffc14a", "#7f93b2", "#ffe2a6", "#f3efe6", "#ff8a80"
 PROBE_RED, PROBE_BLACK = "#e23b2e", "#05080d"
@@ -38,12 +38,12 @@ def line_svg(
     `links` gives each shape an address, so that it is focusable and opens what is known.
     """
     out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {HEIGHT:.0f}" role="group" '
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {layout.height:.0f}" role="group" '
         f"aria-label={quoteattr(heading)} font-family={quoteattr(FONT)}>",
-        f'<rect width="{WIDTH:.0f}" height="{HEIGHT:.0f}" fill="{PANEL}"/>',
+        f'<rect width="{WIDTH:.0f}" height="{layout.height:.0f}" fill="{PANEL}"/>',
     ]
     runs = [s for s in layout.shapes if s.kind in ("run", "fine")]
-    boxes = [s for s in layout.shapes if s.kind in ("box", "round")]
+    boxes = [s for s in layout.shapes if s.kind in ("box", "round", "tag")]
     for shape in (*sorted(runs, key=lambda s: lights[s.id].state == "suspect"), *boxes):
         light = lights[shape.id]
         words = f"{titles[shape.id]}: {WORDS[light.state]}"
@@ -104,18 +104,25 @@ def _box(shape: Shape, light: Light) -> str:
     if shape.kind == "round":
         r = shape.size[0]
         ring = f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}" {stroke}/>'
+        if r < 50:
+            label = _text(x, y + 5, shape.label, 14, "middle", 9)
+            return ring + label + (_text(x, y + 22, _percent(light), 14, "middle", 6, SUSPECT) if light.state == "suspect" else "")
         hub = f'<circle cx="{x:.1f}" cy="{y - 14:.1f}" r="14" fill="none" stroke="{DIM if light.state == "dim" else LIT if light.state == "lit" else SUSPECT}" stroke-width="2.5"/>'
         return ring + hub + _text(x, y + 22, shape.label, 13, "middle", 16) + _box_note(shape, light, x, y + 42)
     w, h = shape.size
+    if shape.kind == "tag":
+        return f'<rect x="{x:.1f}" y="{y:.1f}" width="{w:.1f}" height="{h:.1f}" rx="3" {stroke}/>'
     body = f'<rect x="{x:.1f}" y="{y:.1f}" width="{w:.1f}" height="{h:.1f}" rx="5" {stroke}/>'
     if shape.symbol == "pack":
         colour = LIT if light.state == "lit" else DIM
-        cells = "".join(f"M{x + 18 + 11 * k:.1f} {y + 20:.1f} v{h - 40:.1f} " for k in range(3))
+        cells = "".join(f"M{x + 18 + 11 * k:.1f} {y + h * 0.25:.1f} v{h * 0.5:.1f} " for k in range(3))
         body += f'<path d="{cells}" stroke="{colour}" stroke-width="2.5" fill="none"/>'
-        return body + _text(x + 52, y + h / 2 + 5, shape.label, 14, "start", 10) + _box_note(shape, light, x + 54, y + h / 2 + 26, "start")
+        low = h < 60
+        note = _box_note(shape, light, x + 52, y + h / 2 + (17 if low else 26), "start")
+        return body + _text(x + 52, y + h / 2 + (-1 if low and note else 5), shape.label, 14, "start", 10) + note
     if shape.symbol == "leaf":
         note = _percent(light) if light.state == "suspect" else "×" if light.state == "faulty" else ""
-        room = 12 if note else 18
+        room = int((w - 20 - 34 * bool(note)) / 7.4)
         return body + _text(x + 9, y + h / 2 + 5, shape.label, 14, "start", room) + (
             _text(x + w - 8, y + h / 2 + 5, note, 14, "end", 6, SUSPECT) if note else "")  # fmt: skip
     return body + _text(x + w / 2, y + h / 2 + 1, shape.label, 16, "middle", 19) + _box_note(shape, light, x + w / 2, y + h / 2 + 22)
@@ -208,4 +215,4 @@ def _worse(lights: dict[str, Light], run: str) -> Light:
     return max(lights[run], part, key=lambda light: order.index(light.state))
 
 
-__all__ = ["MOTOR", "Probe", "line_svg", "small_svg"]
+__all__ = ["Probe", "line_svg", "small_svg"]

@@ -77,8 +77,8 @@ def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -
             problems.append(Problem(f"{prefix}.settings[{i}].part", f"there is no part {item['part']!r}"))
     if not any(part.kind == "pack" for part in parts):
         problems.append(Problem(f"{prefix}.parts", "a bike needs a pack"))
-    if sum(part.kind == "controller" for part in parts) != 1:
-        problems.append(Problem(f"{prefix}.parts", "this version needs exactly one controller"))
+    if not any(part.kind == "controller" for part in parts):
+        problems.append(Problem(f"{prefix}.parts", "a bike needs a controller"))
     if problems:
         raise FormatError(tuple(problems))
     uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
@@ -104,7 +104,7 @@ def _parts(document: Any, registry: Registry, prefix: str, problems: list[Proble
         spec_raw = {k: _typed(v, hints[k]) for k, v in raw.get("spec", {}).items()}
         spec = kind.spec_type(**spec_raw)
         problems.extend(Problem(f"{path}.spec.{f}", m) for f, m in kind.check_spec(spec))
-        ports = tuple(_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
+        ports = tuple(read_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
         for names, where in (([p.id for p in ports], "port"), *(([q.name for q in p.pins], f"pin of {p.id}") for p in ports)):
             for name in {n for n in names if names.count(n) > 1}:
                 problems.append(Problem(f"{path}.ports", f"{where} {name!r} is used twice"))
@@ -126,11 +126,12 @@ def _conductor_problems(part: Part, path: str) -> Iterator[Problem]:
 
 def _typed(value: Any, hint: Any) -> Any:
     if isinstance(value, list):
-        return tuple(tuple(item) for item in value)
+        return tuple(tuple(item) if isinstance(item, list) else item for item in value)
     return float(value) if hint is float else value
 
 
-def _port(raw: dict[str, Any]) -> Port:
+def read_port(raw: dict[str, Any]) -> Port:
+    """Return the port of one JSON object that has passed the schema."""
     pins = tuple(Pin(p) if isinstance(p, str) else Pin(**p) for p in raw["pins"])
     return Port(pins=pins, **{k: v for k, v in raw.items() if k != "pins"})
 
@@ -185,7 +186,7 @@ def bike_document(bike: Bike) -> dict[str, Any]:
                 "id": part.id,
                 "kind": part.kind,
                 "name": part.name,
-                "spec": {f.name: _plain(getattr(part.spec, f.name)) for f in fields(part.spec)},
+                "spec": {f.name: plain_spec(getattr(part.spec, f.name)) for f in fields(part.spec)},
                 "ports": [asdict(port) | {"pins": [asdict(pin) for pin in port.pins]} for port in part.ports],
             }
             for part in bike.parts
@@ -204,8 +205,9 @@ def bike_document(bike: Bike) -> dict[str, Any]:
     }
 
 
-def _plain(value: Any) -> Any:
-    return [list(item) for item in value] if isinstance(value, tuple) else value
+def plain_spec(value: Any) -> Any:
+    """Return a spec value as JSON has it: lists for tuples."""
+    return [plain_spec(item) for item in value] if isinstance(value, tuple) else value
 
 
 def canonical_json(document: Any) -> str:

@@ -9,6 +9,7 @@ from brightcore.bike.model import BikeInfo
 BIKE_FORMAT = "bright-circuit/bike"
 CASE_FORMAT = "bright-circuit/case"
 JOB_FORMAT = "bright-circuit/job"
+PARTS_FORMAT = "bright-circuit/parts"
 VERSION = 1
 ID_PATTERN = "^[a-z0-9][a-z0-9_-]{0,39}$"
 REPAIR_TEXTS = ("repair", "action", "fault", "fault_class", "root_cause", "proof_title", "proof_expected")
@@ -43,21 +44,22 @@ def spec_schema(spec_type: type) -> dict[str, Any]:
                 item |= {"minimum": meta["low"], "maximum": meta["high"]}
         elif hint is str:
             item = {"type": "string"}
+        elif hint == tuple[int, ...]:
+            item = {"type": "array", "items": {"type": "integer", "minimum": 1, "maximum": 200}, "minItems": 1, "maxItems": 16}
         else:
             item = {"type": "array", "items": {"type": "array", "items": _END, "minItems": 2, "maxItems": 2}}
         properties[name] = item | {"description": meta.get("doc", "")}
     return _record(properties, [])
 
 
-def bike_schema(registry: Registry) -> dict[str, Any]:
-    """Return the JSON Schema of a bike file."""
+def _port_schema() -> dict[str, Any]:
     pin = {
         "oneOf": [
             _ID,
             _record({"name": _ID, "role": _ID, "label": _TEXT, "colour": _TEXT}, ["name"]),
         ]
     }
-    port = _record(
+    return _record(
         {
             "id": _ID,
             "label": _TEXT,
@@ -69,6 +71,34 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
         },
         ["id", "pins"],
     )
+
+
+def parts_schema(registry: Registry) -> dict[str, Any]:
+    """Return the JSON Schema of a part file. Spec values may be texts with a unit, such as `18 AWG`."""
+    part = _record(
+        {
+            "id": _ID,
+            "kind": {"enum": list(registry.names())},
+            "name": _NAME,
+            "note": _TEXT,
+            "spec": {"type": ["object", "null"]},
+            "ports": {"type": "array", "items": _port_schema(), "maxItems": 40},
+        },
+        ["id", "kind", "name"],
+    )
+    return {"$schema": DIALECT, "title": "Bright Circuit part file"} | _record(
+        {
+            "format": {"const": PARTS_FORMAT},
+            "version": {"const": VERSION},
+            "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 2000},
+        },
+        ["format", "version", "parts"],
+    )
+
+
+def bike_schema(registry: Registry) -> dict[str, Any]:
+    """Return the JSON Schema of a bike file."""
+    port = _port_schema()
     part = _record(
         {
             "id": _ID,

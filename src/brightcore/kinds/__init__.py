@@ -6,8 +6,12 @@ from brightcore.kinds.controller import Controller
 from brightcore.kinds.controls import BrakeLever, MagneticCutOff, PedalSensor, Throttle
 from brightcore.kinds.display import Display
 from brightcore.kinds.lamp import Lamp
+from brightcore.kinds.mid_motor import MidMotor
+from brightcore.kinds.modules import Combiner, Converter, Tracker
 from brightcore.kinds.motor import HubMotor
 from brightcore.kinds.pack import Pack
+from brightcore.kinds.sensors import SpeedSensor, TorqueSensor
+from brightcore.kinds.switches import GearSensor, StandSwitch
 
 REGISTRY = Registry(
     (
@@ -21,5 +25,13 @@ REGISTRY = Registry(
         PedalSensor(),
         HubMotor(),
         Lamp(),
+        MidMotor(),
+        SpeedSensor(),
+        TorqueSensor(),
+        GearSensor(),
+        StandSwitch(),
+        Combiner(),
+        Converter(),
+        Tracker(),
     )
 )

@@ -40,7 +40,7 @@ class Cable(PartKind):
     """Conductors between plugs."""
 
     name, title, spec_type = "cable", "Cable or harness", CableSpec
-    place, symbol, has_spare, swap_min = "between", "cable", True, 10.0
+    place, symbol, has_spare, swap_min, inline = "between", "cable", True, 10.0, True
     not_modelled = ("leakage through wet insulation", "breaks that come and go")
 
     def links(self, part: Part) -> Iterator[tuple[str, str]]:

@@ -99,6 +99,8 @@ class Controller(PartKind):
         ):  # fmt: skip
             if s.pins(part, role):
                 pulled_up(s, part, s.tie_role(part, role, name), rail, ohm, name)
+        if s.pins(part, "torque_signal"):
+            s.add(part, "torque_pull", s.tie_role(part, "torque_signal", "torque"), minus, resistor(100e3), tol_g=0.2)
         if s.pins(part, "serial_tx", "serial_rx"):
             tx, rx = s.tie_role(part, "serial_tx", "tx"), s.tie_role(part, "serial_rx", "rx")
             s.add(part, "tx_drive", rail, tx, resistor(1000.0), tol_g=0.2)
@@ -157,6 +159,7 @@ class Controller(PartKind):
         for role, name, title in (
             *((h, h, f"hall {h[-1].upper()} input") for h in HALLS),
             ("throttle_signal", "throttle", "throttle input"), ("pedal_signal", "pedal", "pedal input"), ("ntc", "ntc", "temperature input"),
+            ("torque_signal", "torque", "torque input"),
         ):  # fmt: skip
             if role in roles:
                 pin = next(iter(_pins(part, role)))

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcore.behaviour.scene import SECTORS, SceneView
-from brightcore.bike.model import Part
+from brightcore.bike.model import MOTOR_KINDS, Part
 from brightcore.kinds.motor import HALL_CODES, HALLS, PHASES
 
 Flags = NDArray[np.bool_]
@@ -18,6 +18,8 @@ RAIL_OK_V = 3.9
 PHASE_OPEN_OHM = 25.0
 PHASE_UNEVEN_OHM = 0.25
 NTC_WINDOW_V = (0.25, 4.75)
+TORQUE_WINDOW_V = (0.4, 4.5)
+TORQUE_STEP_V = 0.15
 """Supply, phase and thermistor limits (common practice; see docs/nomenclature.md)."""
 
 
@@ -35,6 +37,8 @@ class ControllerRules:
         view = self.view
         live = self.powered("rest")
         braked = self.braked("demand" if view.has("demand") else "rest")
+        if not self.talks():
+            view = view.without("brake_symbol", "error", "speed")
         view.see("brake_symbol", (live & self.braked("rest"), "shown"), otherwise="off")
         high = self.throttle_v("rest") > self.spec.throttle_start_v * 1.05
         wrong = self.throttle_v("rest") > self.spec.throttle_error_v
@@ -43,6 +47,7 @@ class ControllerRules:
             (self.voltage_wrong("rest"), "voltage"),
             (high | wrong, "throttle"),
             (self.temperature_wrong(), "temperature"),
+            (self.torque_wrong(), "torque"),
         ]
         if not view.has("demand"):
             power = view.trait(self.part.id, "bridge_short") & self.phases_joined()
@@ -65,10 +70,16 @@ class ControllerRules:
         if view.has("load"):
             motor.append((self.gives_up(), "cuts"))
         motor.append((self.demand_is_weak(), "weak"))
-        view.see("motor", *motor, otherwise="smooth")
+        view.see("motor", *motor, otherwise="smooth", part_id=self.part.id)
         view.see("error", *standing, (wanted & shorted, "power"), (wanted & (halls_bad | halls_gone), "hall"),
                  (wanted & ((open_count > 0) | gate), "power"), otherwise="none")  # fmt: skip
-        self.see_speed(live & wanted & (open_count < 2) & ~halls_gone & ~shorted)
+        self.see_speed(view, live & wanted & (open_count < 2) & ~halls_gone & ~shorted)
+
+    def talks(self) -> bool:
+        """Return whether this controller is the one that a display listens to (or the only one)."""
+        bike = self.view.circuit.bike
+        listening = self.view.circuit.nets.mates(self.part.id, "serial_tx") & {d.id for d in bike.of_kind("display")}
+        return bool(listening) or len(bike.of_kind("controller")) == 1
 
     def volts(self, name: str, state: str) -> Any:
         """Return volts of one of the controller's inner nodes against its ground."""
@@ -124,11 +135,25 @@ class ControllerRules:
         if self.view.has("pulse") and self.view.node(self.part.id, "pedal"):
             low = self.volts("pedal", "pulse") < 1.5
             high = self.volts("pedal", "demand") > 3.0
-            asked = (low & high & ~self.any_trait("dead:pedal")) | by_throttle
+            asked = (low & high & ~self.any_trait("dead:pedal") & self.pushed()) | by_throttle
         zero = self.view.none()
         for display in self.view.circuit.bike.of_kind("display"):
             zero = zero | self.view.trait(display.id, "assist_zero")
         return np.asarray(asked & ~zero)
+
+    def pushed(self) -> Flags:
+        """Return where the torque signal, if the bike has one, stands clearly above its rest and inside its window."""
+        if not self.view.node(self.part.id, "torque"):
+            return ~self.view.none()
+        rest, push = self.volts("torque", "rest"), self.volts("torque", "demand")
+        return np.asarray((push > rest + TORQUE_STEP_V) & (push < TORQUE_WINDOW_V[1]) & ~self.any_trait("dead:torque"))
+
+    def torque_wrong(self) -> Flags:
+        """Return where the torque signal at rest stands outside what a sensor can give."""
+        if not self.view.node(self.part.id, "torque"):
+            return self.view.none()
+        volts = np.where(self.any_trait("dead:torque"), 0.0, self.volts("torque", "rest"))
+        return np.asarray((volts < TORQUE_WINDOW_V[0]) | (volts > TORQUE_WINDOW_V[1]))
 
     def demand_is_weak(self) -> Flags:
         """Return where the throttle asks for less than two thirds."""
@@ -146,9 +171,12 @@ class ControllerRules:
 
     def thermistor_fitted(self) -> bool:
         """Return whether any motor of the bike has a thermistor on a pin."""
-        return any(
-            m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins) for m in self.view.circuit.bike.of_kind("hub_motor")
-        )
+        return any(m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins) for m in self.motors())
+
+    def motors(self) -> list[Part]:
+        """Return the motors that this controller drives."""
+        bike = self.view.circuit.bike
+        return [m for m in bike.of_kind(*MOTOR_KINDS) if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES)]
 
     def serial_ok(self) -> Flags:
         """Return where a needed display talks."""
@@ -186,22 +214,21 @@ class ControllerRules:
         nominal = self.nominal_ohm()
         shorted = (low < 0.6 * nominal) & np.isfinite(low)
         uneven = np.isfinite(low) & (top - low > PHASE_UNEVEN_OHM)
-        return count, np.asarray(uneven | self.view.trait("bike", "order_wrong")), np.asarray(shorted)
+        return count, np.asarray(uneven | self.view.trait(self.part.id, "order_wrong")), np.asarray(shorted)
 
     def nominal_ohm(self) -> float:
         """Return the phase-to-phase resistance of the motor this controller drives."""
-        motors = self.view.circuit.bike.of_kind("hub_motor")
-        return min((m.spec.phase_ohm for m in motors), default=0.1)
+        return min((m.spec.phase_ohm for m in self.motors()), default=0.1)
 
     def phases_joined(self) -> Flags:
         """Return where at least one phase pair is closed."""
         return np.asarray((self.view.phase_ohm(self.part.id) < PHASE_OPEN_OHM).any(axis=0))
 
-    def see_speed(self, turning: Flags) -> None:
+    def see_speed(self, view: SceneView, turning: Flags) -> None:
         """Write whether speed pulses arrive while the wheel turns."""
         if not self.view.node(self.part.id, "speed"):
-            self.view.see("speed", otherwise="none")
+            view.see("speed", otherwise="none")
             return
         high = np.array([self.volts("speed", f"sector{s}") > 2.5 for s in SECTORS])
         pulses = high.any(axis=0) & ~high.all(axis=0)
-        self.view.see("speed", (turning & pulses, "shown"), otherwise="none")
+        view.see("speed", (turning & pulses, "shown"), otherwise="none")

@@ -89,7 +89,7 @@ class BrakeLever(PartKind):
 
     name, title, spec_type = "brake_lever", "Brake lever with switch", LeverSpec
     place, symbol, has_spare, swap_min = "bar", "lever", True, 8.0
-    not_modelled = ("where in the lever's travel the switch acts",)
+    not_modelled: tuple[str, ...] = ("where in the lever's travel the switch acts",)
 
     def ports(self, spec: Any) -> tuple[Port, ...]:
         return (port("plug", "Brake lever", "signal:brake_signal:signal", "ground:sensor_ground:ground"),)
@@ -125,7 +125,7 @@ class MagneticCutOff(PartKind):
 
     name, title, spec_type = "magnetic_cut_off", "Magnetic brake cut-off", CutOffSpec
     place, symbol, has_spare, swap_min = "bar", "lever", True, 10.0
-    not_modelled = ("the exact travel at which it switches",)
+    not_modelled: tuple[str, ...] = ("the exact travel at which it switches",)
 
     def ports(self, spec: Any) -> tuple[Port, ...]:
         return (port("plug", "Cut-off", "supply:sensor_supply:5 V", "ground:sensor_ground:ground", "signal:brake_signal:signal"),)

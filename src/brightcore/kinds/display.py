@@ -63,9 +63,9 @@ class Display(PartKind):
         lit = self._lit(part, view, "rest")
         view.see("display", (lit, "lit"), otherwise="dark")
         heard = view.volts(f"{part.id}:rx", f"{part.id}:ground", state) > 3.0
-        for controller in view.circuit.bike.of_kind("controller"):
-            if view.node(controller.id, "rx"):
-                heard &= view.volts(f"{controller.id}:rx", f"{controller.id}:ground", state) > 3.0
+        for controller in view.circuit.nets.mates(part.id, "display_tx"):
+            if view.node(controller, "rx"):
+                heard &= view.volts(f"{controller}:rx", f"{controller}:ground", state) > 3.0
         for observable, blank in (("brake_symbol", "off"), ("speed", "none")):
             if observable in view.result:
                 blank_code = view.codes(observable)[blank]

@@ -39,7 +39,7 @@ class Lamp(PartKind):
         if view.has("rest"):
             volts = view.volts(f"{part.id}:plus", f"{part.id}:minus", "rest")
             lit = (volts > part.spec.rated_v * 0.55) & ~view.trait(part.id, "dead")
-            view.see("lamp", (lit, "lit"), otherwise="dark")
+            view.see("lamp", (lit, "lit"), otherwise="dark", part_id=part.id)
 
     def faults(self, part: Part) -> tuple[FaultMode, ...]:
         new = replace(part, 10, "Water, or too many volts: check the accessory output first", 1)

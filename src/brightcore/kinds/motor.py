@@ -40,9 +40,10 @@ class MotorSpec:
 class HubMotor(PartKind):
     """Brushless hub motor with halls."""
 
-    name, title, spec_type = "hub_motor", "Hub motor", MotorSpec
+    name, title = "hub_motor", "Hub motor"
+    spec_type: type = MotorSpec
     place, symbol, has_spare, swap_min = "motor", "motor", False, 60.0
-    not_modelled = ("back-EMF while turning", "bearings and noise", "weak magnets", "leakage to the axle")
+    not_modelled: tuple[str, ...] = ("back-EMF while turning", "bearings and noise", "weak magnets", "leakage to the axle")
 
     def ports(self, spec: Any) -> tuple[Port, ...]:
         extra = [*(["temperature:ntc:temperature"] if spec.thermistor else []),
@@ -73,9 +74,11 @@ class HubMotor(PartKind):
                   by_control=True, tol_g=0.4)  # fmt: skip
 
     def controls(self, part: Part) -> tuple[Control, ...]:
-        way = "backwards" if part.spec.geared() else "either way"
-        words = f"Wheel turned slowly by hand, {way}"
-        return (Control("rotor", ("0", "1", "2", "3", "4", "5"), (words,) * 6),)
+        return (Control("rotor", ("0", "1", "2", "3", "4", "5"), (self.turning_words(part),) * 6),)
+
+    def turning_words(self, part: Part) -> str:
+        """Return how the rotor is turned by hand."""
+        return f"Wheel turned slowly by hand, {'backwards' if part.spec.geared() else 'either way'}"
 
     def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
         code = HALL_CODES[int(value)]
@@ -88,15 +91,18 @@ class HubMotor(PartKind):
         if view.has("out"):
             loops = view.phase_ohm(part.id)
             dragging = (loops.min(axis=0) < 0.7 * part.spec.phase_ohm) | view.trait(part.id, "drags")
-            for controller in view.circuit.bike.of_kind("controller"):
-                joined = ~_isolated(view, part.id, controller.id)
-                dragging |= view.trait(controller.id, "bridge_short") & joined
-            view.see("drag", (dragging, "drags"), otherwise="free")
-        if "motor" in view.result:
-            code = view.codes("motor")
-            turning = np.isin(view.result["motor"], [code["smooth"], code["weak"], code["cuts"]])
-            slips = view.trait(part.id, "stripped") & turning
-            view.result["motor"] = np.where(slips, code["free"], view.result["motor"]).astype(np.int8)
+            for controller in view.circuit.nets.mates(part.id, *PHASES):
+                joined = ~_isolated(view, part.id, controller)
+                dragging |= view.trait(controller, "bridge_short") & joined
+            view.see("drag", (dragging, "drags"), otherwise="free", part_id=part.id)
+        for controller in view.circuit.nets.mates(part.id, *PHASES):
+            name = view.name_for("motor", controller)
+            if name in view.result:
+                code = view.codes(name)
+                turning = np.isin(view.result[name], [code["smooth"], code["weak"], code["cuts"]])
+                slips = view.trait(part.id, "stripped") & turning
+                view.result[name] = np.where(slips, code["free"], view.result[name]).astype(np.int8)
+                break
 
     def faults(self, part: Part) -> tuple[FaultMode, ...]:
         new = replace(part, 90, "Heat from slow climbing, or water through the axle: find which", 3,

@@ -10,8 +10,8 @@ from brightcore.circuit.elements import Override, resistor, source
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 
-CHEMISTRIES = {"nickel": (4.2, 3.65, 3.0, 2.7), "lfp": (3.65, 3.2, 2.8, 2.5)}
-"""Volts of one cell: full, nominal, empty in use, BMS trip (common practice)."""
+CHEMISTRIES = {"nickel": (4.2, 3.65, 3.0, 2.7), "lfp": (3.65, 3.2, 2.8, 2.5), "pouch": (4.2, 3.7, 3.4, 3.1)}
+"""Volts of one cell: full, nominal, empty in use, BMS trip or low-cell alarm (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +20,7 @@ class PackSpec:
 
     series_count: int = spec_value(13, 3, 24, "cells in series")
     parallel_count: int = spec_value(4, 1, 20, "cells in parallel")
-    chemistry: str = spec_value("nickel", doc="nickel or lfp")
+    chemistry: str = spec_value("nickel", doc="nickel, lfp or pouch")
     capacity_ah: float = spec_value(14.0, 1.0, 200.0, "label capacity")
     bms_continuous_a: float = spec_value(30.0, 1.0, 500.0, "BMS continuous current")
     bms_peak_a: float = spec_value(60.0, 1.0, 1000.0, "BMS peak current")

@@ -120,9 +120,14 @@ def _conditions(circuit: Circuit, roles: set[str]) -> list[tuple[str, Condition]
     if "brake_signal" in roles:
         found += [("volts", on.having(c, "pulled")) for c in controls("lever")]
     if roles & {"hall_a", "hall_b", "hall_c", "wheel_speed"}:
-        found = [("swing", on.having(c, "3")) for c in controls("rotor")]
+        turned = on
+        for c in controls("rotor"):
+            turned = turned.having(c, "3")
+        found = [("swing", turned)] if turned != on else found
     if "pedal_signal" in roles:
         found = [("swing", on.having(c, "low")) for c in controls("turn")]
+    if "torque_signal" in roles:
+        found += [("volts", on.having(c, "pushed")) for c in controls("push")]
     if roles & {"battery_plus", "pack_plus"}:
         hard = on
         for c in controls("grip"):

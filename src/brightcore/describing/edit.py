@@ -1,0 +1,168 @@
+"""Changes to a description. Every change returns a new bike; what no longer fits is listed, never dropped silently."""
+
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+from brightcore.bike.kind import Registry
+from brightcore.bike.mating import fitting, propose_pairs
+from brightcore.bike.model import Bike, BikeInfo, Join, Part, Port, Wire
+from brightcore.errors import BikeError
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """A changed bike, and words for every join that no longer fits and was taken apart."""
+
+    bike: Bike
+    lost: tuple[str, ...] = ()
+
+
+def free_id(bike: Bike, wanted: str) -> str:
+    """Return an id like `wanted` that no part of the bike has."""
+    base = "".join(c if c.isascii() and (c.isalnum() or c == "_") else "_" for c in wanted.lower()).strip("_")[:30] or "part"
+    taken, n, name = {p.id for p in bike.parts}, 2, base
+    while name in taken:
+        name, n = f"{base}_{n}", n + 1
+    return name
+
+
+def add_part(bike: Bike, kind: str, name: str, spec: Any, ports: tuple[Port, ...]) -> Bike:
+    """Return the bike with one more part, joined to nothing."""
+    return replace(bike, parts=(*bike.parts, Part(free_id(bike, name), kind, name, spec, ports)))
+
+
+def remove_part(bike: Bike, part_id: str) -> Changed:
+    """Return the bike without a part and its joins. Raises BikeError for the last pack or controller."""
+    part = bike.part(part_id)
+    if part.kind in ("pack", "controller") and len(bike.of_kind(part.kind)) == 1:
+        raise BikeError(f"a bike needs a {part.kind}: swap {part.name} for another instead")
+    gone = [j for j in bike.joins if part_id in (j.a_part, j.b_part)]
+    kept = tuple(j for j in bike.joins if j not in gone)
+    parts = tuple(p for p in bike.parts if p.id != part_id)
+    settings = tuple(s for s in bike.settings if s.part != part_id)
+    return Changed(replace(bike, parts=parts, joins=kept, settings=settings), tuple(join_words(bike, j) for j in gone))
+
+
+def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Any, ports: tuple[Port, ...]) -> Changed:
+    """Return the bike with another part in a part's place. Joins that still fit are kept, others listed.
+
+    A join fits where the new part has a port of the same id or, failing that, one free port on which
+    every pin of the old mate finds its role again.
+    """
+    old = bike.part(part_id)
+    new = Part(part_id, kind, name, spec, ports)
+    parts = tuple(new if p.id == part_id else p for p in bike.parts)
+    used: set[str] = set()
+    joins: list[Join] = []
+    lost: list[str] = []
+    for join in bike.joins:
+        if part_id not in (join.a_part, join.b_part):
+            joins.append(join)
+            continue
+        fresh = _rejoin(bike, join, old, new, used)
+        if fresh is None:
+            lost.append(join_words(bike, join))
+        else:
+            joins.append(fresh)
+    return Changed(replace(bike, parts=parts, joins=tuple(joins)), tuple(lost))
+
+
+def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Join | None:
+    first = join.a_part == old.id
+    old_port = join.a_port if first else join.b_port
+    other = bike.part(join.b_part if first else join.a_part).port(join.b_port if first else join.a_port)
+    candidates = sorted(new.ports, key=lambda p: p.id != old_port)
+    for port in candidates:
+        if port.id in used:
+            continue
+        pairs = _pairs(join, first, port, other, same=port.id == old_port)
+        if len(pairs) >= len(join.pairs):
+            used.add(port.id)
+            return replace(join, pairs=pairs, a_port=port.id if first else join.a_port, b_port=join.b_port if first else port.id)
+    return None
+
+
+def _pairs(join: Join, first: bool, port: Port, other: Port, same: bool) -> tuple[tuple[str, str], ...]:
+    if same:
+        kept = fitting(join.pairs, port, other) if first else fitting(join.pairs, other, port)
+        if len(kept) == len(join.pairs):
+            return kept
+    try:
+        return propose_pairs(port, other) if first else propose_pairs(other, port)
+    except BikeError:
+        return ()
+
+
+def change_part(bike: Bike, part_id: str, name: str, spec: Any) -> Bike:
+    """Return the bike with another name and spec of a part; its ports and joins stay."""
+    part = replace(bike.part(part_id), name=name, spec=spec)
+    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+
+
+def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire()) -> Bike:  # noqa: B008 - frozen
+    """Return the bike with two ports (`part.port`) mated by role, name or order. Raises BikeError where it does not fit."""
+    (a, p), (b, q) = (tuple(end.partition(".")[::2]) for end in (one, two))
+    if one == two:
+        raise BikeError("a plug cannot be joined to itself")
+    for part, port in ((a, p), (b, q)):
+        if any(bike.joins_of(part, port)):
+            raise BikeError(f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already")
+    pairs = propose_pairs(bike.part(a).port(p), bike.part(b).port(q))
+    taken, n = {j.id for j in bike.joins}, len(bike.joins) + 1
+    while f"j{n}" in taken:
+        n += 1
+    return replace(bike, joins=(*bike.joins, Join(f"j{n}", a, p, b, q, pairs, wire)))
+
+
+def remove_join(bike: Bike, join_id: str) -> Bike:
+    """Return the bike with a join taken apart."""
+    gone = bike.join(join_id)
+    return replace(bike, joins=tuple(j for j in bike.joins if j is not gone))
+
+
+def change_info(bike: Bike, info: BikeInfo) -> Bike:
+    """Return the bike with other particulars."""
+    return replace(bike, info=info)
+
+
+def free_ports(bike: Bike) -> tuple[tuple[str, str], ...]:
+    """Return (part.port, words) of every plug that is joined to nothing."""
+    return tuple(
+        (f"{p.id}.{q.id}", f"{p.name}: {q.label or q.id}") for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))
+    )
+
+
+def join_words(bike: Bike, join: Join) -> str:
+    """Return a join in words."""
+    ends = [f"{bike.part(p).name}, {bike.part(p).port(q).label or q}" for p, q in join.sides()]
+    return " with ".join(ends)
+
+
+def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
+    """Return every difference of two descriptions as one line each."""
+    lines = [f"{f.name}: {getattr(old.info, f.name)} → {getattr(new.info, f.name)}"
+             for f in fields(BikeInfo) if getattr(old.info, f.name) != getattr(new.info, f.name)]  # fmt: skip
+    before, after = {p.id: p for p in old.parts}, {p.id: p for p in new.parts}
+    lines += [f"Taken off: {before[i].name}" for i in before if i not in after]
+    lines += [f"Fitted: {after[i].name} ({registry[after[i].kind].title})" for i in after if i not in before]
+    for i in (i for i in before if i in after):
+        lines += _part_lines(before[i], after[i], registry)
+    joins, fresh = ({j.id: j for j in b.joins} for b in (old, new))
+    lines += [f"Taken apart: {join_words(old, j)}" for i, j in joins.items() if i not in fresh]
+    lines += [f"Joined: {join_words(new, j)}" for i, j in fresh.items() if i not in joins]
+    lines += [f"Joined otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j]
+    settings, wanted = ({(s.part, s.role): s.value for s in b.settings} for b in (old, new))
+    lines += [f"Setting {k[0]} {k[1]}: {settings.get(k, '—')} → {wanted.get(k, '—')}" for k in sorted({*settings, *wanted})
+              if settings.get(k) != wanted.get(k)]  # fmt: skip
+    return tuple(lines)
+
+
+def _part_lines(old: Part, new: Part, registry: Registry) -> list[str]:
+    if old.kind != new.kind:
+        return [f"{old.name} ({registry[old.kind].title}) → {new.name} ({registry[new.kind].title})"]
+    lines = [] if old.name == new.name else [f"{old.name} is now called {new.name}"]
+    for f in fields(old.spec):
+        a, b = getattr(old.spec, f.name), getattr(new.spec, f.name)
+        if a != b:
+            lines.append(f"{new.name}, {f.name}: {a} → {b}")
+    return lines + ([f"{new.name}: plugs changed"] if old.ports != new.ports else [])

@@ -1,0 +1,164 @@
+"""Part descriptions as YAML and CSV: reading with every problem named, writing back the same."""
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass, fields
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+import jsonschema
+import yaml
+
+from brightcore.bike.model import Port
+from brightcore.describing.specs import make_spec, show_spec_value
+from brightcore.errors import FormatError, Problem
+from brightcore.formats.bike_file import MAX_BYTES, check_format, plain_spec, read_port, schema_problems
+from brightcore.formats.schema import PARTS_FORMAT, VERSION, parts_schema
+from brightcore.kinds import REGISTRY
+
+CSV_COLUMNS = ("id", "kind", "name", "note", "spec")
+CSV_FORMULA = ("=", "+", "@")
+
+
+@dataclass(frozen=True, slots=True)
+class PartEntry:
+    """One part description of a library: what a part of the bike is made from."""
+
+    id: str
+    kind: str
+    name: str
+    spec: Any
+    ports: tuple[Port, ...]
+    own_ports: bool = False
+    note: str = ""
+
+
+class _Loader(yaml.SafeLoader):
+    """YAML without aliases: a small file cannot unfold into a large one."""
+
+    def compose_node(self, parent: Any, index: Any) -> Any:
+        if self.check_event(yaml.events.AliasEvent):
+            raise yaml.YAMLError("anchors and aliases are not used in part files")
+        return super().compose_node(parent, index)
+
+
+@cache
+def _validator() -> Any:
+    return jsonschema.Draft202012Validator(parts_schema(REGISTRY))
+
+
+def load_parts_yaml(text: str | bytes) -> tuple[PartEntry, ...]:
+    """Return the entries of a YAML part file; raises FormatError listing every problem."""
+    if len(text) > MAX_BYTES:
+        raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
+    try:
+        document = yaml.load(text, Loader=_Loader)
+    except (yaml.YAMLError, ValueError, RecursionError) as error:
+        raise FormatError((Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)) from None
+    check_format(document, PARTS_FORMAT)
+    problems = schema_problems(_validator(), document)
+    if problems:
+        raise FormatError(tuple(problems))
+    return _entries(document["parts"], lambda i: f"$.parts[{i}]")
+
+
+def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
+    """Return the entries of a CSV part file (ports are the usual ones); raises FormatError by line."""
+    if len(text) > MAX_BYTES:
+        raise FormatError((Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
+    try:
+        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        rows = list(csv.DictReader(io.StringIO(decoded)))
+    except (UnicodeDecodeError, csv.Error) as error:
+        raise FormatError((Problem("line 1", f"this is not CSV text: {error}"),)) from None
+    problems: list[Problem] = []
+    raws: list[dict[str, Any]] = []
+    for i, row in enumerate(rows):
+        missing = [c for c in ("id", "kind", "name") if not (row.get(c) or "").strip()]
+        if missing:
+            problems.append(Problem(f"line {i + 2}", f"{', '.join(missing)} is missing; the columns are {', '.join(CSV_COLUMNS)}"))
+            continue
+        spec = {}
+        for piece in (row.get("spec") or "").split(";"):
+            name, sign, value = piece.partition("=")
+            if piece.strip() and not sign:
+                problems.append(Problem(f"line {i + 2}", f"{piece.strip()!r} is not field=value"))
+            elif sign:
+                spec[name.strip()] = value.strip()
+        raws.append({"id": row["id"].strip(), "kind": row["kind"].strip(), "name": row["name"].strip(), "note": (row.get("note") or "").strip(), "spec": spec})  # fmt: skip
+    if not rows:
+        problems.append(Problem("line 1", f"no rows; the columns are {', '.join(CSV_COLUMNS)}"))
+    if problems:
+        raise FormatError(tuple(problems))
+    shaped = schema_problems(_validator(), {"format": PARTS_FORMAT, "version": VERSION, "parts": raws})
+    if shaped:
+        raise FormatError(tuple(Problem(p.path.replace("$.parts", "row"), p.message) for p in shaped))
+    return _entries(raws, lambda i: f"line {i + 2}")
+
+
+def _entries(raws: list[dict[str, Any]], where: Any) -> tuple[PartEntry, ...]:
+    problems: list[Problem] = []
+    found: list[PartEntry] = []
+    for i, raw in enumerate(raws):
+        if any(raw["id"] == entry.id for entry in found):
+            problems.append(Problem(f"{where(i)}.id", f"{raw['id']!r} is used twice"))
+            continue
+        try:
+            found.append(make_entry(raw, where(i)))
+        except FormatError as error:
+            problems.extend(error.problems)
+    if problems:
+        raise FormatError(tuple(problems))
+    return tuple(found)
+
+
+def make_entry(raw: dict[str, Any], path: str = "$") -> PartEntry:
+    """Return the entry of one description that has passed the schema; raises FormatError."""
+    kind = REGISTRY[raw["kind"]]
+    spec = make_spec(kind, raw.get("spec") or {}, f"{path}.spec")
+    own = bool(raw.get("ports"))
+    ports = tuple(read_port(p) for p in raw["ports"]) if own else kind.ports(spec)
+    if not ports:
+        raise FormatError((Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"),))
+    ends = {f"{q.id}.{p.name}" for q in ports for p in q.pins}
+    wrong = [end for pair in getattr(spec, "conductors", ()) for end in pair if end not in ends]
+    if wrong:
+        raise FormatError((Problem(f"{path}.spec.conductors", f"there is no pin {wrong[0]!r}"),))
+    return PartEntry(raw["id"], kind.name, raw["name"], spec, ports, own, raw.get("note", ""))
+
+
+def entry_document(entry: PartEntry) -> dict[str, Any]:
+    """Return an entry as a plain object; ports only where they are its own."""
+    found: dict[str, Any] = {"id": entry.id, "kind": entry.kind, "name": entry.name}
+    if entry.note:
+        found["note"] = entry.note
+    found["spec"] = {f.name: plain_spec(getattr(entry.spec, f.name)) for f in fields(entry.spec)}
+    if entry.own_ports:
+        found["ports"] = [asdict(port) | {"pins": [asdict(pin) for pin in port.pins]} for port in entry.ports]
+    return found
+
+
+def dump_parts_yaml(entries: Iterable[PartEntry]) -> str:
+    """Return a YAML part file."""
+    document = {"format": PARTS_FORMAT, "version": VERSION, "parts": [entry_document(e) for e in entries]}
+    return str(yaml.safe_dump(document, allow_unicode=True, sort_keys=False, width=140))
+
+
+def dump_parts_csv(entries: Iterable[PartEntry]) -> str:
+    """Return a CSV part file; own ports are not in it (the YAML file has them)."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(CSV_COLUMNS)
+    for e in entries:
+        spec = "; ".join(f"{f.name}={show_spec_value(getattr(e.spec, f.name))}" for f in fields(e.spec) if f.name != "conductors")
+        cells = (e.id, e.kind, e.name, e.note, spec)
+        writer.writerow(["'" + c if c.startswith(CSV_FORMULA) else c for c in cells])
+    return out.getvalue()
+
+
+@cache
+def generic_entries() -> tuple[PartEntry, ...]:
+    """Return the generic entries that ship with the app; they need no maker."""
+    return load_parts_yaml(files("brightcore.formats").joinpath("generic_parts.yaml").read_text(encoding="utf-8"))

@@ -1,0 +1,1 @@
+"""Limits along the current path, pack arithmetic, riding, heat, legal class and cost."""

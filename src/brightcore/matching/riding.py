@@ -1,0 +1,303 @@
+"""What a drive will do on the road: speed, grade, acceleration, heat, range.
+
+Road load after Martin et al. (source martin-1998): air with wind, rolling, wheel bearings, slope, kinetic.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from brightcore.errors import RangeError, require
+from brightcore.matching.drive import Drive, at_force, envelope, full_demand
+
+Floats = NDArray[np.float64]
+
+GRAVITY = 9.80665
+ROTATING_KG = 1.4
+"""Wheels' inertia as extra mass (common practice)."""
+
+WH_PER_MILE = 25.0
+"""Flat rule: throttle only, about 20 mph on the flat (common practice)."""
+
+ROLL_BACK_C, STOP_C, AMBIENT_C = 95.0, 125.0, 20.0
+"""Winding temperatures to roll power back and to stop (common practice)."""
+
+
+def air_density(altitude_m: float = 0.0, temperature_c: float | None = None) -> float:
+    """Return kg/m³ of the standard atmosphere up to 11 km (source iso-2533), or at another temperature.
+
+    >>> round(air_density(), 3)
+    1.225
+    """
+    require("altitude_m", altitude_m, -500.0, 11000.0, "m")
+    standard_k = 288.15 - 0.0065 * altitude_m
+    pressure = 101325.0 * (standard_k / 288.15) ** 5.25588
+    kelvin = standard_k if temperature_c is None else temperature_c + 273.15
+    return pressure / (287.05287 * kelvin)
+
+
+@dataclass(frozen=True, slots=True)
+class Road:
+    """A stretch of road. Grade as a ratio (0.1 is 10 %), head wind positive."""
+
+    grade_ratio: float = 0.0
+    wind_kmh: float = 0.0
+    altitude_m: float = 0.0
+    temperature_c: float | None = None
+
+    def __post_init__(self) -> None:
+        require("grade_ratio", self.grade_ratio, -0.4, 0.4)
+        require("wind_kmh", self.wind_kmh, -80.0, 80.0, "km/h")
+
+
+def road_force_n(drive: Drive, speed_kmh: Floats | float, road: Road) -> Floats:
+    """Return the force in N that holds a speed in km/h on a road (source martin-1998, without the kinetic term)."""
+    v = np.asarray(speed_kmh, dtype=float) / 3.6
+    air = v + road.wind_kmh / 3.6
+    angle = math.atan(road.grade_ratio)
+    weight = drive.mass_kg * GRAVITY
+    drag = 0.5 * air_density(road.altitude_m, road.temperature_c) * drive.drag_area_m2 * air * np.abs(air)
+    bearings = (91 + 8.7 * v) * 1e-3
+    return np.asarray(drag + weight * (drive.rolling_ratio * math.cos(angle) + math.sin(angle)) + bearings)
+
+
+def rider_force_n(drive: Drive, speed_kmh: Floats | float) -> Floats:
+    """Return the rider's share at the wheel; at walking pace limited to what 2 m/s gives."""
+    v = np.maximum(np.asarray(speed_kmh, dtype=float) / 3.6, 2.0)
+    return np.asarray(drive.rider_w * 0.976 / v)
+
+
+def surplus_n(drive: Drive, road: Road) -> Floats:
+    """Return the force left to speed up at full demand, in N, at every speed of the envelope."""
+    found = envelope(drive)
+    return np.asarray(found.force_n + rider_force_n(drive, found.speed_kmh) - road_force_n(drive, found.speed_kmh, road))
+
+
+def best_gear(drive: Drive, speed_kmh: float) -> Drive:
+    """Return the drive in the sprocket that gives the most force at a speed."""
+    if not drive.is_mid:
+        return drive
+    found = envelope(drive)
+    return drive.in_gear(int(found.sprocket[min(round(speed_kmh / 0.5), len(found.sprocket) - 1)]))
+
+
+def most_force_n(drive: Drive, speed_kmh: float) -> float:
+    """Return the most the drive gives at a speed, in its best gear."""
+    found = envelope(drive)
+    return float(np.interp(speed_kmh, found.speed_kmh, found.force_n))
+
+
+def top_speed_kmh(drive: Drive, road: Road = Road()) -> float:
+    """Return the highest speed the drive holds on a road, in its best gear; 0 where it cannot start, at most 110."""
+    speeds, left = envelope(drive).speed_kmh, surplus_n(drive, road)
+    if left[2] <= 0:
+        return 0.0
+    short = np.flatnonzero(left[2:] <= 0)
+    if len(short) == 0:
+        return float(speeds[-1])
+    k = int(short[0]) + 2
+    return float(speeds[k - 1] + 0.5 * left[k - 1] / (left[k - 1] - left[k]))
+
+
+def steepest_grade_ratio(drive: Drive, speed_kmh: float) -> float:
+    """Return the steepest grade on which the drive holds a speed (0: from standstill), at most 0.4."""
+    gives = most_force_n(drive, speed_kmh) + float(rider_force_n(drive, speed_kmh))
+
+    def left(grade: float) -> float:
+        return gives - float(road_force_n(drive, speed_kmh, Road(grade)))
+
+    if left(0.0) <= 0:
+        return 0.0
+    return 0.4 if left(0.4) > 0 else float(brentq(left, 0.0, 0.4, xtol=1e-5))
+
+
+@dataclass(frozen=True, slots=True)
+class Sprint:
+    """Acceleration from standstill."""
+
+    reached: bool
+    seconds: float
+    metres: float
+
+
+def accelerate(drive: Drive, to_kmh: float, road: Road = Road(), step_s: float = 0.05) -> Sprint:
+    """Return seconds and metres from standstill to a speed in the best gear (midpoint rule), 60 s at most."""
+    require("to_kmh", to_kmh, 1.0, 110.0, "km/h")
+    speeds = np.linspace(0.0, to_kmh, 111)
+    found = envelope(drive)
+    gives = np.interp(speeds, found.speed_kmh, found.force_n)
+    left = gives + rider_force_n(drive, speeds) - road_force_n(drive, speeds, road)
+    if (left[:-1] <= 0.5).any():
+        return Sprint(False, math.inf, math.inf)
+    mass = drive.mass_kg + ROTATING_KG
+    middle = 0.5 * (left[1:] + left[:-1])
+    dv = np.diff(speeds) / 3.6
+    seconds = mass * dv / middle
+    metres = seconds * 0.5 * (speeds[1:] + speeds[:-1]) / 3.6
+    return Sprint(True, float(seconds.sum()), float(metres.sum()))
+
+
+@dataclass(frozen=True)
+class Heating:
+    """Winding and controller temperature on a climb, over time."""
+
+    minutes: Floats
+    winding_c: Floats
+    controller_c: Floats
+    speed_kmh: float
+    phase_a: float
+    roll_back_min: float | None
+    controller_limit_min: float | None
+
+
+def thermal(drive: Drive) -> tuple[float, float]:
+    """Return (J/K, K/W) of one motor, estimated from its rated watts (common practice).
+
+    Rated watts are taken as what it stands for ever at 75 K over ambient and 80 % efficiency; mass 2 kg + 1 kg per 250 W.
+    """
+    mass = 2.0 + drive.rated_w / 250.0
+    return 400.0 * mass, 75.0 / (0.2 * drive.rated_w)
+
+
+def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None = None) -> Heating:
+    """Return temperatures while climbing at a speed (or the highest it holds) in the best gear.
+
+    One thermal mass for the motor and one for the controller (300 J/K, 1.2 K/W, limit 85 °C: common practice).
+    Raises RangeError where the climb cannot be held.
+    """
+    require("minutes", minutes, 0.1, 600.0, "min")
+    held = top_speed_kmh(drive, road)
+    speed = held if speed_kmh is None else speed_kmh
+    if held <= 0 or speed > held + 0.05:
+        raise RangeError("speed_kmh", speed, f"on this grade the drive holds at most {held:.0f} km/h")
+    geared = best_gear(drive, max(speed, 1.0))
+    capacity, resistance = thermal(drive)
+    need = max(float(road_force_n(drive, speed, road)) - float(rider_force_n(drive, speed)), 0.0)
+    count = 241
+    times = np.linspace(0.0, minutes * 60, count)
+    winding, control = np.empty(count), np.empty(count)
+    winding[0] = control[0] = AMBIENT_C if road.temperature_c is None else road.temperature_c
+    ambient, step = winding[0], times[1]
+    at = at_force(geared, speed, need)
+    phase, loss_control = float(at.phase_a[0]), float(at.controller_w[0])
+    for k in range(1, count):
+        copper = phase**2 * drive.phase_ohm * (1 + 0.00393 * (winding[k - 1] - 20.0))
+        winding[k] = _relax(
+            winding[k - 1], ambient + (copper + 0.05 * drive.rated_w * speed / 25) * resistance, step / (capacity * resistance)
+        )
+        control[k] = _relax(control[k - 1], ambient + loss_control * 1.2, step / (300.0 * 1.2))
+    return Heating(times / 60, winding, control, speed, phase, _first(times, winding, ROLL_BACK_C), _first(times, control, 85.0))
+
+
+def _relax(now: float, towards: float, step: float) -> float:
+    return towards + (now - towards) * math.exp(-step)
+
+
+def _first(times: Floats, values: Floats, limit: float) -> float | None:
+    above = np.flatnonzero(values >= limit)
+    return None if len(above) == 0 else float(times[above[0]] / 60)
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A piece of a route: length, grade, and the speed ridden where the drive can hold it."""
+
+    length_km: float
+    grade_ratio: float = 0.0
+    speed_kmh: float = 22.0
+
+    def __post_init__(self) -> None:
+        require("length_km", self.length_km, 1e-6, 1000.0, "km")
+        require("speed_kmh", self.speed_kmh, 1.0, 100.0, "km/h")
+
+
+ROUTES: dict[str, tuple[Stretch, ...]] = {
+    "flat": (Stretch(10.0),),
+    "rolling": (Stretch(3.0, 0.03, 18.0), Stretch(3.0, -0.03, 28.0), Stretch(4.0)),
+    "hills": (Stretch(2.0, 0.06, 14.0), Stretch(2.0, -0.06, 32.0), Stretch(1.0, 0.1, 10.0), Stretch(1.0, -0.1, 30.0), Stretch(4.0)),
+    "town": (Stretch(8.0, 0.0, 18.0), Stretch(1.0, 0.04, 14.0), Stretch(1.0, -0.04, 20.0)),
+}
+"""Route profiles to choose from (common practice)."""
+
+
+def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:
+    """Return Wh per km drawn from the pack on a route. Downhill gives nothing back.
+
+    Raises RangeError where a stretch is too steep for the drive.
+    """
+    total = length = 0.0
+    for piece in route:
+        road = Road(piece.grade_ratio, wind_kmh)
+        need = float(road_force_n(drive, piece.speed_kmh, road)) - float(rider_force_n(drive, piece.speed_kmh))
+        length += piece.length_km
+        if need <= 0:
+            continue
+        if most_force_n(drive, piece.speed_kmh) < need:
+            held = top_speed_kmh(drive, road)
+            if held < 2.0:
+                raise RangeError("grade_ratio", piece.grade_ratio, "the drive cannot climb this stretch")
+            piece = Stretch(piece.length_km, piece.grade_ratio, held)
+            need = max(float(road_force_n(drive, held, road)) - float(rider_force_n(drive, held)), 0.0)
+        at = at_force(best_gear(drive, piece.speed_kmh), piece.speed_kmh, need, 40.0)
+        power = float(at.battery_a[0] * at.battery_v[0] + at.controller_w[0] * drive.motor_count)
+        total += power * piece.length_km / piece.speed_kmh
+    return total / length
+
+
+@dataclass(frozen=True, slots=True)
+class Range:
+    """Range in km by three ways; None where there is no figure."""
+
+    flat_rule_km: float
+    physics_km: float | None
+    own_log_km: float | None
+    physics_wh_per_km: float | None
+    own_wh_per_km: float | None
+
+
+def flat_rule_km(energy_wh: float) -> float:
+    """Return km by the flat rule of 25 Wh per mile (common practice).
+
+    >>> round(flat_rule_km(1152) / 1.609344)
+    46
+    """
+    return energy_wh / WH_PER_MILE * 1.609344
+
+
+def range_three_ways(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0, log_km: float | None = None, log_ah: float | None = None,
+                     usable_ratio: float = 0.9) -> Range:  # fmt: skip
+    """Return the range by the flat rule, by physics on a route, and from this bike's own log (distance and Ah used).
+
+    Physics counts `usable_ratio` of the energy; the flat rule counts the label. Raises RangeError for impossible logs.
+    """
+    per_km: float | None
+    try:
+        per_km = energy_per_km(drive, route, wind_kmh)
+    except RangeError:
+        per_km = None
+    usable = drive.energy_wh * usable_ratio
+    own = None
+    if log_km is not None and log_ah is not None:
+        require("log_km", log_km, 0.1, 10000.0, "km")
+        require("log_ah", log_ah, 0.01, drive.capacity_ah * 1.05, "Ah (no more than the pack holds)")
+        own = log_km / log_ah
+    physics = usable / per_km if per_km and per_km > 0 else None
+    return Range(flat_rule_km(drive.energy_wh), physics, own * drive.capacity_ah * usable_ratio if own else None, per_km,
+                 drive.energy_wh / drive.capacity_ah / own if own else None)  # fmt: skip
+
+
+def motor_rpm(drive: Drive, speed_kmh: float) -> float:
+    """Return turns per minute of the motor on the scale of its rpm per volt."""
+    return speed_kmh / 3.6 / drive.circumference_m * 60 * drive.motor_per_wheel_ratio
+
+
+def chain_force_n(drive: Drive, speed_kmh: float) -> float:
+    """Return the pull in the chain of a mid drive at full demand, in N (pitch 12.7 mm)."""
+    if not drive.is_mid:
+        return 0.0
+    wheel_nm = float(full_demand(drive, speed_kmh).force_n[0]) * drive.circumference_m / (2 * math.pi)
+    return wheel_nm / (drive.sprocket * 0.0127 / (2 * math.pi))
