@@ -49,9 +49,11 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "brightcircuit.shop",
+    "brightcircuit.library",
     "brightcircuit.bikes",
     "brightcircuit.jobs",
     "brightcircuit.arrive",
+    "brightcircuit.match",
     "brightcircuit.trace",
     "brightcircuit.record",
 ]

@@ -12,5 +12,7 @@ urlpatterns: list[URLPattern | URLResolver] = [
     path("jobs/<uuid:job_uuid>/arrive/", include("brightcircuit.arrive.urls")),
     path("jobs/<uuid:job_uuid>/trace/", include("brightcircuit.trace.urls")),
     path("jobs/<uuid:job_uuid>/record/", include("brightcircuit.record.urls")),
+    path("parts/", include("brightcircuit.library.urls")),
+    path("jobs/<uuid:job_uuid>/match/", include("brightcircuit.match.urls")),
     path("me/", include("brightcircuit.shop.urls")),
 ]

@@ -1,5 +1,7 @@
 """What was found at arrival."""
 
+import uuid
+
 from django.conf import settings
 from django.db import models
 
@@ -15,12 +17,32 @@ TRIAGE = (
 )
 
 
+CIRCUMSTANCES = (
+    ("rain", "Rain, washing or a wet week"),
+    ("crash", "Crash or fall"),
+    ("heat", "Heat, long climbs"),
+    ("storage", "Stood for weeks"),
+    ("others", "Others have worked on it"),
+    ("new", "Just built or changed"),
+)
+WIRES = (
+    ("cut", "Cut or chafed wire"),
+    ("crushed", "Crushed or pinched cable"),
+    ("loose", "Plug not fully home"),
+    ("green", "Green or white crust in a plug"),
+    ("bent", "Bent or pushed-back pin"),
+    ("tape", "Joints under tape"),
+)
+
+
 class Arrival(models.Model):
     """Pack triage and notes of one job. Any yes is a quarantine until a lead lifts it."""
 
     job = models.OneToOneField(Job, on_delete=models.PROTECT, related_name="arrival")
     triage = models.JSONField(default=dict)
     note = models.TextField(blank=True)
+    circumstances = models.JSONField(default=list, blank=True)
+    wires = models.JSONField(default=list, blank=True)
     lifted_reason = models.TextField(blank=True)
     lifted_by = models.CharField(max_length=150, blank=True)
 
@@ -58,3 +80,22 @@ class Waiver(models.Model):
 
     def __str__(self) -> str:
         return self.reason
+
+
+class Photo(models.Model):
+    """A picture of what came in. The file lies in the media folder under its UUID."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="photos")
+    uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    caption = models.CharField(max_length=200, blank=True)
+    size = models.PositiveIntegerField()
+    sha256 = models.CharField(max_length=64)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.caption or str(self.uuid)

@@ -6,6 +6,7 @@ from brightcircuit.arrive.models import Arrival
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcore.findings import Finding, hint, render
+from brightcore.matching.chain import match_findings
 from brightcore.wiring.rules import check_bike
 
 
@@ -30,7 +31,8 @@ class ShownFinding:
 def findings_of(job: Job) -> list[ShownFinding]:
     """Return the findings of the job's bike with their waivers."""
     waivers = dict(job.waivers.values_list("key", "reason"))
-    found = check_bike(core_bike(job.revision))
+    core = core_bike(job.revision)
+    found = (*check_bike(core), *(f for f in match_findings(core) if f.severity == "danger"))
     return [ShownFinding(f, render(f), hint(f), waivers.get(f.key, "")) for f in found]
 
 

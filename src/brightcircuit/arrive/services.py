@@ -6,13 +6,21 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.arrive.models import TRIAGE, Arrival, Waiver
+from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival, Waiver
 from brightcircuit.arrive.queries import findings_of
+from brightcircuit.bikes.queries import latest_revision
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import add_symptoms
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active, require_lead
+from brightcircuit.trace.translate import core_evidence
+from brightcore.circuit.netlist import compile_circuit
+from brightcore.errors import BrightError
+from brightcore.kinds import REGISTRY
+from brightcore.tracing.evidence import validate
+from brightcore.tracing.table import Row, Table
 
 
 def _arrival(job: Job, actor: Person) -> Arrival:
@@ -37,6 +45,46 @@ def answer_triage(*, actor: Person, job: Job, answers: Mapping[str, bool | None]
     words = dict(TRIAGE)
     for name in changed:
         log.write(job, actor, "triage", f"Pack: {words[name]} {'YES' if answers[name] else 'no'}")
+
+
+@transaction.atomic
+def note_found(*, actor: Person, job: Job, circumstances: list[str], wires: list[str]) -> None:
+    """Store under what circumstances it happened, and the condition of wires and plugs."""
+    arrival = _arrival(job, actor)
+    found = []
+    for field, chosen, known in (("circumstances", circumstances, dict(CIRCUMSTANCES)), ("wires", wires, dict(WIRES))):
+        kept = [name for name in known if name in chosen]
+        if kept != getattr(arrival, field):
+            setattr(arrival, field, kept)
+            found.append(f"{field}: {', '.join(known[name].lower() for name in kept) or 'none'}")
+    arrival.save()
+    if found:
+        log.write(job, actor, "arrival", f"Found at arrival, {'; '.join(found)}")
+
+
+@transaction.atomic
+def use_newest_revision(*, actor: Person, job: Job) -> None:
+    """Let the job stand on the newest description of its bike.
+
+    Raises ValidationError where evidence of this job names what the new description no longer has.
+    """
+    _arrival(job, actor)
+    newest = latest_revision(job.revision.bike)
+    if newest.pk == job.revision_id:
+        raise ValidationError("The job stands on the newest description already.")
+    table = Table(compile_circuit(core_bike(newest), REGISTRY), [Row()])
+    lost = []
+    for entry in job.evidence.filter(undone=False):
+        try:
+            validate(table, core_evidence(entry))
+        except BrightError as error:
+            lost.append(f"{entry}: {error}")
+    if lost:
+        raise ValidationError(f"Evidence of this job would lose its place; undo it first: {'; '.join(lost[:4])}")
+    old = job.revision.number
+    job.revision = newest
+    job.save(update_fields=["revision"])
+    log.write(job, actor, "revision", f"Stands on revision {newest.number} of the bike now (was {old})")
 
 
 @transaction.atomic

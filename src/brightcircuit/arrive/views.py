@@ -4,12 +4,15 @@ import uuid
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
+from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Photo
+from brightcircuit.arrive.photos import add_photo, photo_path
 from brightcircuit.arrive.queries import findings_of
-from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, waive_finding
+from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, note_found, use_newest_revision, waive_finding
+from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
@@ -39,7 +42,9 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     context = {
         "triage": triage, "note": note, "symptoms": symptoms, "error": error, "action": action,
         "typed_reason": request.POST.get("reason", ""), "findings": findings_of(job),
-        "cards": part_cards(core_bike(job.revision)), "arrival": job.arrival,
+        "circumstances": [(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
+        "wires": [(i, w, i in job.arrival.wires) for i, w in WIRES], "photos": job.photos.all(),
+        "newer": latest_revision(job.revision.bike).number > job.revision.number, "cards": part_cards(core_bike(job.revision)), "arrival": job.arrival,
     }  # fmt: skip
     status = 422 if action else 200
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
@@ -60,6 +65,15 @@ def _act(request: HttpRequest, job: Job, action: str, triage: TriageForm, note: 
         if not symptoms.is_valid():
             return False
         confirm_symptoms(actor=request.user, job=job, symptoms=symptoms.symptoms())
+    elif action == "found":
+        note_found(actor=request.user, job=job, circumstances=request.POST.getlist("circumstances"), wires=request.POST.getlist("wires"))
+    elif action == "photo":
+        upload = request.FILES.get("photo")
+        if upload is None:
+            raise ValidationError("Choose a picture.")
+        add_photo(actor=request.user, job=job, upload=upload, caption=request.POST.get("caption", ""))
+    elif action == "revision":
+        use_newest_revision(actor=request.user, job=job)
     elif action == "lift":
         lift_quarantine(actor=request.user, job=job, reason=request.POST.get("reason", ""))
     elif action == "waive":
@@ -67,3 +81,9 @@ def _act(request: HttpRequest, job: Job, action: str, triage: TriageForm, note: 
     else:
         raise ValidationError("Nothing to do.")
     return True
+
+
+def photo(request: HttpRequest, job_uuid: uuid.UUID, photo_uuid: uuid.UUID) -> FileResponse:
+    """Send one photo of a job."""
+    found = get_object_or_404(Photo, uuid=photo_uuid, job__uuid=job_uuid)
+    return FileResponse(photo_path(found).open("rb"), content_type="image/jpeg")

@@ -12,6 +12,7 @@ class Bike(models.Model):
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
     label = models.CharField(max_length=120)
     description = models.CharField(max_length=300, blank=True)
+    frame_number = models.CharField(max_length=80, blank=True, db_index=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -19,6 +20,11 @@ class Bike(models.Model):
 
     def __str__(self) -> str:
         return self.label
+
+    @property
+    def uuid_text(self) -> str:
+        """The UUID as text, for templates."""
+        return str(self.uuid)
 
 
 class Revision(models.Model):
@@ -28,6 +34,7 @@ class Revision(models.Model):
     number = models.PositiveIntegerField()
     document = models.TextField()
     sha256 = models.CharField(max_length=64, db_index=True)
+    what = models.CharField(max_length=300, blank=True)
     format_version = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
@@ -38,3 +45,15 @@ class Revision(models.Model):
 
     def __str__(self) -> str:
         return f"{self.bike} r{self.number}"
+
+
+class RiderContact(models.Model):
+    """How to reach the rider: optional, kept apart, erasable, left out of exports unless asked for."""
+
+    bike = models.OneToOneField(Bike, on_delete=models.CASCADE, related_name="contact")
+    name = models.CharField(max_length=120, blank=True)
+    reach = models.CharField("Telephone or mail", max_length=200, blank=True)
+    note = models.CharField(max_length=500, blank=True)
+
+    def __str__(self) -> str:
+        return self.name

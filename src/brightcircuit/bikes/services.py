@@ -3,9 +3,10 @@
 import uuid as uuids
 from dataclasses import dataclass, replace
 
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from brightcircuit.bikes.models import Bike, Revision
+from brightcircuit.bikes.models import Bike, Revision, RiderContact
 from brightcircuit.bikes.translate import document_hash
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
@@ -58,6 +59,42 @@ def store_bike(*, actor: Person, bike: CoreBike) -> Imported:
         info = replace(bike.info, label=f"{bike.info.label} (copy)"[:120])
         bike = CoreBike(str(uuids.uuid4()), info, bike.parts, bike.joins, bike.settings)
         text = dump_bike(bike)
-    row = Bike.objects.create(uuid=bike.uuid, label=bike.info.label[:120], description=bike.info.description[:300])
-    revision = Revision.objects.create(bike=row, number=1, document=text, sha256=document_hash(text), created_by=actor)
+    row = Bike.objects.create(uuid=bike.uuid, **_projection(bike))
+    revision = Revision.objects.create(bike=row, number=1, document=text, sha256=document_hash(text), created_by=actor, what="Described")
     return Imported(revision, outcome)
+
+
+def _projection(bike: CoreBike) -> dict[str, str]:
+    info = bike.info
+    return {"label": info.label[:120], "description": info.description[:300], "frame_number": info.frame_number[:80]}
+
+
+@transaction.atomic
+def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: str) -> Revision:
+    """Add a revision to a bike; earlier ones stay as they are.
+
+    Raises ValidationError where somebody else has added one since `base`, FormatError where the
+    description makes no circuit.
+    """
+    require_active(actor)
+    newest = bike.revisions.select_for_update().order_by("-number")[0]
+    if newest.number != base:
+        raise ValidationError(f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do it again.")
+    text = dump_bike(core)
+    read_bike_text(text)
+    if text == newest.document:
+        return newest
+    Bike.objects.filter(pk=bike.pk).update(**_projection(core))
+    return Revision.objects.create(
+        bike=bike, number=base + 1, document=text, sha256=document_hash(text), created_by=actor, what=what[:300]
+    )  # fmt: skip
+
+
+@transaction.atomic
+def set_contact(*, actor: Person, bike: Bike, name: str, reach: str, note: str) -> None:
+    """Keep how to reach the rider; all empty erases it."""
+    require_active(actor)
+    if not (name.strip() or reach.strip() or note.strip()):
+        RiderContact.objects.filter(bike=bike).delete()
+        return
+    RiderContact.objects.update_or_create(bike=bike, defaults={"name": name.strip(), "reach": reach.strip(), "note": note.strip()})

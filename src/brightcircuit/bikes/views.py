@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.forms import ImportForm
-from brightcircuit.bikes.models import Bike
+from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.bikes.queries import all_bikes, latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
@@ -62,6 +62,7 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         "cards": part_cards(core),
         "findings": findings,
         "settings": derive_settings(core),
+        "contact": RiderContact.objects.filter(bike=bike).first(),
         "jobs": [job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
     }
     return render(request, "bikes/bike.html", context)

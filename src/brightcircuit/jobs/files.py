@@ -7,13 +7,14 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.arrive.models import TRIAGE, Arrival, Waiver
-from brightcircuit.bikes.models import Revision
-from brightcircuit.bikes.services import store_bike
+from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival, Waiver
+from brightcircuit.bikes.models import Revision, RiderContact
+from brightcircuit.bikes.services import set_contact, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job, LogEntry
 from brightcircuit.jobs.services import next_number
+from brightcircuit.match.models import MatchPlan
 from brightcircuit.record.models import Repair
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
@@ -37,6 +38,8 @@ def export_job(job: Job) -> dict[str, Any]:
     head = {
         "uuid": str(job.uuid), "number": job.number, "status": job.status, "complaint": job.complaint, "round": job.round,
         "arrival_note": arrival.note, "triage": arrival.triage,
+        "circumstances": arrival.circumstances, "wires": arrival.wires, "match": _match(job),
+        "attachments": [{"name": f"{p.uuid}.jpg", "size": p.size, "sha256": p.sha256, "caption": p.caption} for p in job.photos.all()],
         "quarantine_lifted": arrival.lifted_reason, "quarantine_lifted_by": arrival.lifted_by,
         "opened": job.opened.isoformat(), "closed": job.closed.isoformat() if job.closed else None,
         "close_reason": job.close_reason, "conclusion": job.conclusion, "skipped_tests": job.skipped_tests,
@@ -46,6 +49,19 @@ def export_job(job: Job) -> dict[str, Any]:
     entries = [entry_document(entry) for entry in job.evidence.all()]
     lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
     return job_document(bike_document(core_bike(job.revision)), head, entries, lines)
+
+
+def with_contact(document: dict[str, Any], job: Job) -> dict[str, Any]:
+    """Return a job document with the rider's contact, for who asked for it."""
+    contact = RiderContact.objects.filter(bike__revisions=job.revision).first()
+    if contact is None:
+        return document
+    return document | {"job": document["job"] | {"contact": {"name": contact.name, "reach": contact.reach, "note": contact.note}}}
+
+
+def _match(job: Job) -> dict[str, Any]:
+    plan = MatchPlan.objects.filter(job=job).first()
+    return dict(plan.data) if plan else {}
 
 
 def _repair_document(repair: Repair) -> dict[str, Any]:
@@ -74,10 +90,10 @@ def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
 
 
 def _same(ours: dict[str, Any], theirs: dict[str, Any]) -> bool:
-    """Return whether two job documents say the same, the shop's own number aside."""
+    """Return whether two job documents say the same, number, attachments and contact aside."""
 
     def core(document: dict[str, Any]) -> dict[str, Any]:
-        head = {k: v for k, v in document["job"].items() if k != "number"}
+        head = {k: v for k, v in document["job"].items() if k not in ("number", "attachments", "contact")}
         return document | {"job": head}
 
     return core(ours) == core(theirs)
@@ -117,8 +133,14 @@ def _store(actor: Person, revision: Revision, document: dict[str, Any], dates: D
     triage = {name: head.get("triage", {}).get(name) for name, _ in TRIAGE}
     Arrival.objects.create(
         job=job, triage=triage, note=head.get("arrival_note", ""), lifted_reason=head.get("quarantine_lifted", ""),
+        circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],
+        wires=[w for w, _ in WIRES if w in head.get("wires", [])],
         lifted_by=head.get("quarantine_lifted_by", "")[:150],
     )  # fmt: skip
+    if head.get("match"):
+        MatchPlan.objects.create(job=job, data=head["match"])
+    if head.get("contact") and not RiderContact.objects.filter(bike=revision.bike).exists():
+        set_contact(actor=actor, bike=revision.bike, **{"name": "", "reach": "", "note": ""} | head["contact"])
     _store_rows(actor, job, document, dates, copy)
     LogEntry.objects.bulk_create(
         LogEntry(job=job, at=dates[f"$.log[{i}].at"], by=e["by"][:150], what=e["what"], text=e["text"])

@@ -18,4 +18,4 @@ def bench(status: str, words: str, page: int) -> Page:
 
 def whole_job(job_uuid: object) -> QuerySet[Job]:
     """Return the one job with what every station page needs."""
-    return Job.objects.filter(uuid=job_uuid).select_related("revision__bike", "arrival")
+    return Job.objects.filter(uuid=job_uuid).select_related("revision__bike", "arrival", "match_plan")

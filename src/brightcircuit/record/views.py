@@ -9,9 +9,10 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
+from brightcircuit.bikes.models import RiderContact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.bikes.views import download
-from brightcircuit.jobs.files import export_job
+from brightcircuit.jobs.files import export_job, with_contact
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.trace.engines import forget_engines
@@ -62,7 +63,7 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     context = {
         "entries": entries, "log": job.log.all(), "repairs": job.repairs.all(), "error": error,
         "reason": request.POST.get("reason", ""), "proved": job.repairs.filter(round=job.round, proof="passed").exists(),
-        "waivers": job.waivers.all(),
+        "has_contact": RiderContact.objects.filter(bike=job.revision.bike).exists(), "waivers": job.waivers.all(),
     }  # fmt: skip
     return render(request, "record/record.html", {**job_frame(job, "record"), **context}, status=422 if error else 200)
 
@@ -79,7 +80,10 @@ def _title(entry: object) -> str:
 def job_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the job as a job file."""
     job = get_object_or_404(whole_job(job_uuid))
-    return download(canonical_json(export_job(job)), "application/json", f"job-{job.number}-{job.revision.bike.label}.json")
+    document = export_job(job)
+    if request.GET.get("contact") == "1":
+        document = with_contact(document, job)
+    return download(canonical_json(document), "application/json", f"job-{job.number}-{job.revision.bike.label}.json")
 
 
 def readings_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

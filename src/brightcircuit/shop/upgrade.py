@@ -6,6 +6,7 @@ from django.core.management import call_command
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
+from brightcircuit.library.services import add_generic
 from brightcircuit.shop.backup import write_backup
 
 
@@ -17,4 +18,5 @@ def bring_up_to_date(say: Callable[[str], object]) -> None:
             path, count = write_backup(None)
             say(f"Backed up {count} jobs to {path} before the upgrade.")
         call_command("migrate", interactive=False, verbosity=0)
+    add_generic()
     call_command("collectstatic", interactive=False, verbosity=0)

@@ -230,6 +230,8 @@ def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
     frozen = {
         "engine": ENGINE_VERSION,
         "fault": item.title,
+        "minutes": item.repair.minutes,
+        "cost_level": item.repair.cost_level,
         "probability": float(trace.belief[members].sum()),
         "ranking": [{"title": s.title, "probability": round(s.probability, 4)} for s in trace.suspects[:6]],
         "reasons": [{"title": evidence_title(trace, e), "value": evidence_value(e)} for e in trace.evidence],

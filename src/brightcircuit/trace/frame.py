@@ -21,19 +21,22 @@ class Station:
     url: str
     current: bool
     done: bool
+    key: str
 
 
-STATIONS = ("Arrive", "Trace", "Record")
+KEYS = {"Arrive": "a", "Match": "m", "Trace": "t", "Record": "e"}
+STATIONS = ("Arrive", "Match", "Trace", "Record")
 
 
 def stations(job: Job, current: str) -> list[Station]:
     """Return the rail: the stations built so far, with what is done underlined."""
     done = {
         "Arrive": job.arrival.is_complete,
+        "Match": hasattr(job, "match_plan"),
         "Trace": job.repairs.filter(proof="passed", round=job.round).exists(),
         "Record": not job.is_open,
     }
-    return [Station(n, reverse(n.lower(), args=(job.uuid,)), n.lower() == current, done[n]) for n in STATIONS]
+    return [Station(n, reverse(n.lower(), args=(job.uuid,)), n.lower() == current, done[n], KEYS[n]) for n in STATIONS]
 
 
 def job_frame(job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = "") -> dict[str, Any]:

@@ -113,6 +113,7 @@ class BikeInfo:
     load_mass_kg: float = 85.0
     place: str = ""
     driven_wheel: str = "rear"
+    frame_number: str = ""
 
 
 @dataclass(frozen=True)

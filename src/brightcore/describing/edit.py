@@ -127,15 +127,20 @@ def change_info(bike: Bike, info: BikeInfo) -> Bike:
 
 def free_ports(bike: Bike) -> tuple[tuple[str, str], ...]:
     """Return (part.port, words) of every plug that is joined to nothing."""
-    return tuple(
-        (f"{p.id}.{q.id}", f"{p.name}: {q.label or q.id}") for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))
-    )
+    return tuple((f"{p.id}.{q.id}", port_words(p, q)) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id)))
 
 
 def join_words(bike: Bike, join: Join) -> str:
     """Return a join in words."""
-    ends = [f"{bike.part(p).name}, {bike.part(p).port(q).label or q}" for p, q in join.sides()]
-    return " with ".join(ends)
+    return " with ".join(port_words(bike.part(p), bike.part(p).port(q)) for p, q in join.sides())
+
+
+def port_words(part: Part, port: Port) -> str:
+    """Return a plug in words: its part and its label, without saying the same twice."""
+    label = port.label or port.id
+    if len(part.ports) == 1 or label.lower() == part.name.lower():
+        return part.name
+    return label if label.lower().startswith(part.name.lower()) else f"{part.name}, {label.lower()}"
 
 
 def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:

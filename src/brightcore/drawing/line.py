@@ -19,7 +19,7 @@ WIDTH, HEIGHT, TALL = 1140.0, 240.0, 300.0
 
 CONTROLLER_X, CONTROLLER_W = 452.0, 168.0
 PACK_X, PACK_W = 14.0, 132.0
-MOTOR_X = 1046.0
+MOTOR_X, SMALL_MOTOR_X = 1046.0, 986.0
 LEAF = (150.0, 34.0)
 TAG = 20.0
 TOP_Y = 4.0
@@ -152,8 +152,9 @@ def _drives(circuit: Circuit, motors: list[Part], boxes: dict[str, float], heigh
     for motor in motors:
         drivers = [c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")]
         y = boxes[drivers[0]] if drivers and len(motors) <= len(boxes) else spare[motor.id]
-        shapes.append(Shape(f"part:{motor.id}", "round", motor.name, ((MOTOR_X, y),), (radius, radius), "motor"))
-        shapes += _lanes(motor, y, radius)
+        x = MOTOR_X if radius > 50 else SMALL_MOTOR_X
+        shapes.append(Shape(f"part:{motor.id}", "round", motor.name, ((x, y),), (radius, radius), "motor"))
+        shapes += _lanes(motor, (x, y), radius)
     return shapes
 
 
@@ -165,9 +166,10 @@ def _shared(reach: dict[str, set[str]], leaves: list[str]) -> set[str]:
     return {join for join, count in counts.items() if count > 1}
 
 
-def _lanes(motor: Part, centre: float, radius: float) -> list[Shape]:
+def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
     """Return the hall and phase lanes between a controller and its motor."""
     left, large = CONTROLLER_X + CONTROLLER_W, radius > 50
+    right, centre = at
     runs = []
     roles = {pin.role for port in motor.ports for pin in port.pins}
     tops = (centre - 31, centre + 11) if large else (centre - 20, centre + 4)
@@ -178,9 +180,9 @@ def _lanes(motor: Part, centre: float, radius: float) -> list[Shape]:
         for k, lane in enumerate(lanes):
             y = top + k * step
             inset = (radius**2 - (y - centre) ** 2) ** 0.5
-            middle = (left + MOTOR_X - radius) / 2
-            at = (middle, top - 10) if lanes is HALL_LANES and k == 0 else (middle, y + 19) if lane == "w" and large else None
-            runs.append(Shape(f"run:{motor.id}:{lane}", kind, label, ((left, y), (MOTOR_X - inset, y)), label_at=at))
+            middle = (left + right - radius) / 2
+            label_at = (middle, top - 10) if lanes is HALL_LANES and k == 0 else (middle, y + 19) if lane == "w" and large else None
+            runs.append(Shape(f"run:{motor.id}:{lane}", kind, label, ((left, y), (right - inset, y)), label_at=label_at))
     return runs
 
 

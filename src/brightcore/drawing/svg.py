@@ -105,8 +105,9 @@ def _box(shape: Shape, light: Light) -> str:
         r = shape.size[0]
         ring = f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}" {stroke}/>'
         if r < 50:
-            label = _text(x, y + 5, shape.label, 14, "middle", 9)
-            return ring + label + (_text(x, y + 22, _percent(light), 14, "middle", 6, SUSPECT) if light.state == "suspect" else "")
+            note = _percent(light) if light.state == "suspect" else "× faulty" if light.state == "faulty" else ""
+            label = _text(x + r + 9, y + (-2 if note else 5), shape.label, 14, "start", 14)
+            return ring + label + (_text(x + r + 9, y + 16, note, 14, "start", 9, SUSPECT) if note else "")
         hub = f'<circle cx="{x:.1f}" cy="{y - 14:.1f}" r="14" fill="none" stroke="{DIM if light.state == "dim" else LIT if light.state == "lit" else SUSPECT}" stroke-width="2.5"/>'
         return ring + hub + _text(x, y + 22, shape.label, 13, "middle", 16) + _box_note(shape, light, x, y + 42)
     w, h = shape.size

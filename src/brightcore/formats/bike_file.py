@@ -180,7 +180,7 @@ def bike_document(bike: Bike) -> dict[str, Any]:
         "format": BIKE_FORMAT,
         "version": VERSION,
         "uuid": bike.uuid,
-        "bike": asdict(bike.info),
+        "bike": {k: v for k, v in asdict(bike.info).items() if v or k != "frame_number"},
         "parts": [
             {
                 "id": part.id,

@@ -188,6 +188,9 @@ def job_schema(registry: Registry) -> dict[str, Any]:
         | dict.fromkeys(REPAIR_TEXTS, _TEXT),
         ["round", "action", "proof", "at"],
     )
+    attachment = _record(
+        {"name": _TEXT, "size": {"type": "integer", "minimum": 0}, "sha256": _TEXT, "caption": _TEXT}, ["name", "size", "sha256"]
+    )
     waiver = _record({"key": _TEXT, "reason": _TEXT, "at": stamp, "by": _TEXT}, ["key", "reason", "at"])
     triage = {"type": "object", "additionalProperties": {"type": ["boolean", "null"]}}
     job = _record(
@@ -204,6 +207,11 @@ def job_schema(registry: Registry) -> dict[str, Any]:
             "quarantine_lifted": _TEXT,
             "quarantine_lifted_by": _TEXT,
             "repairs": {"type": "array", "items": repair, "maxItems": 100},
+            "circumstances": {"type": "array", "items": _ID, "maxItems": 40},
+            "wires": {"type": "array", "items": _ID, "maxItems": 40},
+            "match": {"type": "object"},
+            "contact": _record({"name": _TEXT, "reach": _TEXT, "note": _TEXT}, []),
+            "attachments": {"type": "array", "items": attachment, "maxItems": 100},
             "waivers": {"type": "array", "items": waiver, "maxItems": 200},
             "skipped_tests": {"type": "array", "items": _TEXT, "maxItems": 2000},
             "close_reason": _TEXT,

@@ -1,0 +1,75 @@
+"""Photos of a job: checked by content, scaled down, stripped of everything but the picture."""
+
+import hashlib
+import io
+import uuid
+from pathlib import Path
+
+from django.conf import settings
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.utils import timezone
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from brightcircuit.arrive.models import Photo
+from brightcircuit.jobs import log
+from brightcircuit.jobs.models import Job
+from brightcircuit.shop.models import Person
+from brightcircuit.shop.services import require_active
+
+MOST_BYTES = 12_000_000
+MOST_PIXELS = 60_000_000
+MOST_PHOTOS = 24
+LONG_SIDE = 1600
+FORMATS = ("JPEG", "PNG", "WEBP")
+
+
+def media_folder() -> Path:
+    """Return the folder of the photos."""
+    return Path(settings.DATA) / "media"
+
+
+def photo_path(photo: Photo) -> Path:
+    """Return the file of a photo."""
+    return media_folder() / f"{photo.uuid}.jpg"
+
+
+def clean_picture(content: bytes) -> bytes:
+    """Return the picture as a JPEG without metadata, upright, at most 1600 pixels long; raises ValidationError."""
+    try:
+        with Image.open(io.BytesIO(content), formats=FORMATS) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise ValidationError("That picture has too many pixels.")
+            upright = ImageOps.exif_transpose(picture).convert("RGB")
+            upright.thumbnail((LONG_SIDE, LONG_SIDE))
+            plain = Image.new("RGB", upright.size)
+            plain.paste(upright)
+            out = io.BytesIO()
+            plain.save(out, "JPEG", quality=85)
+            return out.getvalue()
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+        raise ValidationError("That is not a picture this shop can read: JPEG, PNG or WebP.") from error
+
+
+def add_photo(*, actor: Person, job: Job, upload: UploadedFile, caption: str) -> Photo:
+    """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too many."""
+    require_active(actor)
+    if not job.is_open:
+        raise PermissionDenied("The job is closed. Reopen it first.")
+    if (upload.size or 0) > MOST_BYTES:
+        raise ValidationError(f"The file is {(upload.size or 0) / 1e6:.0f} MB; up to {MOST_BYTES // 1_000_000} MB can be read.")
+    if job.photos.count() >= MOST_PHOTOS:
+        raise ValidationError(f"A job holds up to {MOST_PHOTOS} photos.")
+    content = clean_picture(upload.read())
+    name = uuid.uuid4()
+    path = media_folder() / f"{name}.jpg"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(content)
+    with transaction.atomic():
+        photo = Photo.objects.create(
+            job=job, uuid=name, caption=caption.strip()[:200], size=len(content), sha256=hashlib.sha256(content).hexdigest(),
+            at=timezone.now(), by=actor, by_name=str(actor),
+        )  # fmt: skip
+        log.write(job, actor, "photo", f"Photo kept: {photo.caption or 'no caption'}")
+    return photo

@@ -1,0 +1,186 @@
+"""Pages on which a bike is described: pattern, parts, joins, swaps, comparing, label."""
+
+import uuid
+from dataclasses import replace
+from typing import Any
+
+import segno
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from brightcircuit.bikes.describe import Edited, Refused, edit, edit_spec
+from brightcircuit.bikes.models import Bike, Revision
+from brightcircuit.bikes.queries import all_bikes, latest_revision
+from brightcircuit.bikes.services import add_revision, set_contact, store_bike
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.library.forms import spec_rows
+from brightcircuit.library.queries import parts as library_parts
+from brightcircuit.trace.present import bare_line, drawing_of, part_card
+from brightcore.describing.edit import compare, free_ports, join_words
+from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.describing.specs import show_spec_value, shown_unit
+from brightcore.errors import BrightError, FormatError
+from brightcore.kinds import REGISTRY
+
+SUMMARY_FIELDS = 4
+
+
+def new_bike(request: HttpRequest) -> HttpResponse:
+    """Begin a description from a pattern or from another bike."""
+    errors: dict[str, str] = {}
+    if request.method == "POST":
+        label, start = request.POST.get("label", "").strip()[:120], request.POST.get("start", "")
+        if not label:
+            errors["label"] = "Give the bike a name: what the shop calls it."
+        if not start:
+            errors["start"] = "Choose what it is most like."
+        if not errors:
+            try:
+                core = _start(start, label)
+                revision = store_bike(actor=request.user, bike=core).revision
+                return redirect("describe", revision.bike.uuid)
+            except BrightError as error:
+                errors["start"] = str(error)
+    patterns = [{"id": k, "title": title, "text": (make.__doc__ or "").strip()} for k, (title, make) in PATTERNS.items()]
+    context = {"patterns": patterns, "bikes": all_bikes(), "errors": errors, "label": request.POST.get("label", ""),
+               "start": request.POST.get("start", "") or (f"bike:{request.GET['copy']}" if "copy" in request.GET else "")}  # fmt: skip
+    return render(request, "bikes/new.html", context, status=422 if errors else 200)
+
+
+def _start(start: str, label: str) -> Any:
+    kind, _, name = start.partition(":")
+    if kind == "pattern":
+        return make_pattern(name, label)
+    try:
+        source = Bike.objects.get(uuid=uuid.UUID(name))
+    except (ValueError, Bike.DoesNotExist):
+        raise Http404("There is no such bike.") from None
+    core = core_bike(latest_revision(source))
+    return replace(core, uuid=str(uuid.uuid4()), info=replace(core.info, label=label, frame_number=""))
+
+
+def describe(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Show and change what a bike is made of; every change adds a revision."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    errors: dict[str, str] = {}
+    if request.method == "POST":
+        try:
+            done = edit(core_bike(latest_revision(bike)), request.POST.get("action", ""), request.POST)
+            _keep(request, bike, done)
+            return redirect("describe", bike.uuid)
+        except Refused as error:
+            errors = error.errors
+        except (ValidationError, FormatError) as error:
+            errors = {"action": error.messages[0] if isinstance(error, ValidationError) else str(error)}
+    return _describe_page(request, bike, errors)
+
+
+def _keep(request: HttpRequest, bike: Bike, done: Edited) -> None:
+    base = request.POST.get("base", "")
+    add_revision(actor=request.user, bike=bike, core=done.bike, base=int(base) if base.isdigit() else 0, what=done.what)
+    messages.success(request, f"{done.what}.")
+    for lost in done.lost:
+        messages.warning(request, f"No longer joined: {lost}. Join it anew below.")
+
+
+def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> HttpResponse:
+    revision = latest_revision(bike)
+    core = core_bike(revision)
+    typed = request.POST if errors else {}
+    info = {name: typed.get(name, show_spec_value(getattr(core.info, name))) for name in
+            ("label", "description", "frame_number", "bike_mass_kg", "load_mass_kg", "place", "driven_wheel")}  # fmt: skip
+    info["tyre"] = typed.get("tyre", f"{core.info.tyre_width_mm:g}-{core.info.bead_seat_mm:g}")
+    rows = [
+        {"part": p, "kind": REGISTRY[p.kind].title, "summary": _summary(p.spec), "loose": not any(core.joins_of(p.id))} for p in core.parts
+    ]
+    joins = [{"id": j.id, "words": join_words(core, j), "pins": len(j.pairs),
+              "wire": f"{j.wire.area_mm2:g} mm², {j.wire.length_m:g} m" if j.wire.area_mm2 else ""} for j in core.joins]  # fmt: skip
+    context = {
+        "bike": bike, "revision": revision, "line": bare_line(core), "info": info, "rows": rows, "joins": joins, "errors": errors,
+        "free": free_ports(core), "library": _library_choices(), "typed": typed,
+    }  # fmt: skip
+    return render(request, "bikes/describe.html", context, status=422 if errors else 200)
+
+
+def _summary(spec: Any) -> str:
+    names = [n for n in spec.__dataclass_fields__ if n != "conductors"][:SUMMARY_FIELDS]
+    return ", ".join(
+        f"{n.rsplit('_', 1)[0].replace('_', ' ') if shown_unit(n) else n.replace('_', ' ')} {show_spec_value(getattr(spec, n))} {shown_unit(n)}".rstrip()
+        for n in names
+    )
+
+
+def _library_choices(kind: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
+    found: dict[str, list[tuple[str, str]]] = {}
+    for p in library_parts(kind):
+        found.setdefault(REGISTRY[p.kind].title if p.kind in REGISTRY.names() else p.kind, []).append((p.slug, p.name))
+    return list(found.items())
+
+
+def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> HttpResponse:
+    """Show and change one part of a bike, or swap it for one of the library."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    revision = latest_revision(bike)
+    core = core_bike(revision)
+    try:
+        part = core.part(part_id)
+    except BrightError:
+        raise Http404("There is no such part on this bike.") from None
+    errors: dict[str, str] = {}
+    if request.method == "POST":
+        try:
+            swap = request.POST.get("action") == "swap"
+            done = edit(core, "swap", {**request.POST.dict(), "part": part_id}) if swap else edit_spec(core, part_id, request.POST)
+            _keep(request, bike, done)
+            return redirect("describe", bike.uuid)
+        except Refused as error:
+            errors = error.errors
+        except (ValidationError, FormatError) as error:
+            errors = {"name": error.messages[0] if isinstance(error, ValidationError) else str(error)}
+    kind = REGISTRY[part.kind]
+    typed = request.POST if errors and request.POST.get("action") != "swap" else None
+    context = {
+        "bike": bike, "revision": revision, "part": part, "kind": kind, "errors": errors,
+        "name": typed.get("name", "") if typed else part.name, "rows": spec_rows(kind, part.spec, typed, errors),
+        "library": _library_choices(part.kind), "all_library": _library_choices(), "card": part_card(core, drawing_of(core).circuit.nets, part),
+    }  # fmt: skip
+    return render(request, "bikes/part.html", context, status=422 if errors else 200)
+
+
+def compare_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Show what two revisions of a bike differ in."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    revisions = list(bike.revisions.select_related("created_by"))
+    numbers = [r.number for r in revisions]
+
+    def chosen(name: str, default: int) -> Revision:
+        text = request.GET.get(name, "")
+        number = int(text) if text.isdigit() and int(text) in numbers else default
+        return next(r for r in revisions if r.number == number)
+
+    old, new = chosen("old", numbers[min(1, len(numbers) - 1)]), chosen("new", numbers[0])
+    lines = compare(core_bike(old), core_bike(new), REGISTRY)
+    return render(request, "bikes/compare.html", {"bike": bike, "revisions": revisions, "old": old, "new": new, "lines": lines})
+
+
+def label(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Show the label to print: name, frame number and a QR code that opens the bike's page."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    address = request.build_absolute_uri(reverse("bike", args=(bike.uuid,)))
+    code = segno.make(address, error="m").svg_inline(scale=5, dark="#17202e", omitsize=True)
+    return render(request, "bikes/label.html", {"bike": bike, "code": code, "address": address})
+
+
+@require_POST
+def contact(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Keep or erase how to reach the rider."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    erase = request.POST.get("action") == "erase"
+    name, reach, note = ("" if erase else request.POST.get(n, "")[:m] for n, m in (("name", 120), ("reach", 200), ("note", 500)))
+    set_contact(actor=request.user, bike=bike, name=name, reach=reach, note=note)
+    messages.success(request, "Erased." if erase else "Kept, apart from the bike and out of every export.")
+    return redirect("bike", bike.uuid)

@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class LibraryConfig(AppConfig):
+    """The app `library`."""
+
+    name = "brightcircuit.library"

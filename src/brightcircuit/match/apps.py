@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class MatchConfig(AppConfig):
+    """The app `match`."""
+
+    name = "brightcircuit.match"

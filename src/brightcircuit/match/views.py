@@ -1,0 +1,154 @@
+"""The Match station."""
+
+import csv
+import io
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.views import read_upload
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.library.queries import parts as library_parts
+from brightcircuit.match import cards
+from brightcircuit.match.models import MatchPlan
+from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_riding, read_variant
+from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
+from brightcircuit.trace.frame import job_frame
+from brightcore.bike.model import MOTOR_KINDS
+from brightcore.describing.specs import parse_spec_value
+from brightcore.errors import BrightError, FormatError, RangeError, ReadingError
+from brightcore.matching.packs import discharge_capacity, internal_ohm
+from brightcore.units import format_quantity
+
+LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("voltage_v", "voltage", "volts", "v"),
+               "current_a": ("current_a", "current", "amps", "a")}  # fmt: skip
+
+
+def plan_of(job: Job) -> dict[str, Any]:
+    """Return the plan of a job, filled up with what nobody has asked yet."""
+    row = MatchPlan.objects.filter(job=job).first()
+    return defaults(core_bike(job.revision).info.load_mass_kg) | (row.data if row else {})
+
+
+def match_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show whether the parts suit each other and what the bike will do; take what is asked."""
+    job = get_object_or_404(whole_job(job_uuid))
+    errors: dict[str, str] = {}
+    if request.method == "POST":
+        try:
+            errors = _act(request, job)
+        except ValidationError as error:
+            errors = {"action": error.messages[0]}
+        except FormatError as error:
+            errors = {"log": "; ".join(str(p) for p in error.problems[:8])}
+        except BrightError as error:
+            errors = {request.POST.get("action", "action"): str(error)}
+        if not errors:
+            return redirect("match", job.uuid)
+    return _page(request, job, errors)
+
+
+def _act(request: HttpRequest, job: Job) -> dict[str, str]:
+    """Do one posted action; returns errors by field."""
+    action, data = request.POST.get("action"), request.POST
+    if action == "ride":
+        values, errors = read_riding(data)
+        if not errors:
+            ask(actor=request.user, job=job, values=values)
+        return errors
+    if action == "cost":
+        rate = parse_spec_value("rate_ratio", data.get("labour_per_hour", ""), float)
+        if not 0 <= rate <= 1000:
+            raise RangeError("labour_per_hour", rate, "it must lie from 0 to 1000")
+        ask(actor=request.user, job=job, values={"labour_per_hour": rate, "locked": data.get("locked") == "on"})
+        return {}
+    if action == "variant":
+        variant, errors = read_variant(data)
+        if not errors:
+            add_variant(actor=request.user, job=job, variant=variant)
+        return errors
+    if action == "drop":
+        drop_variant(actor=request.user, job=job, index=int(data["index"]) if data.get("index", "").isdigit() else -1)
+        return {}
+    if action == "resistance":
+        return _resistance(request, job)
+    if action == "log":
+        return _log(request, job)
+    raise ValidationError("Nothing to do.")
+
+
+def _resistance(request: HttpRequest, job: Job) -> dict[str, str]:
+    values = [parse_spec_value(n, request.POST.get(n, ""), float) for n in ("light_v", "light_a", "heavy_v", "heavy_a")]
+    ohm = internal_ohm(*values)
+    words = f"Pack resistance {format_quantity(ohm * 1000, '')}mΩ from {values[0]:g} V at {values[1]:g} A and {values[2]:g} V at {values[3]:g} A"
+    keep_check(actor=request.user, job=job, name="resistance", result={"ohm": ohm, "words": words}, words=words)
+    messages.success(request, words)
+    return {}
+
+
+def _log(request: HttpRequest, job: Job) -> dict[str, str]:
+    upload = request.FILES.get("log")
+    if upload is None:
+        return {"log": "Choose a CSV file with time, volts and amps."}
+    columns = read_log(read_upload(upload))
+    label = sum(p.spec.capacity_ah for p in core_bike(job.revision).of_kind("pack")[:1])
+    found = discharge_capacity(columns["time_s"], columns["voltage_v"], columns["current_a"], label)
+    words = f"Discharge log: {found.capacity_ah:.2f} Ah, {found.energy_wh:.0f} Wh in {found.hours:.1f} h down to {found.lowest_v:.1f} V: {100 * found.label_ratio:.0f} % of the label"
+    worn = found.label_ratio < 0.75
+    keep_check(actor=request.user, job=job, name="log", result={"words": words, "worn": worn}, words=words)
+    messages.success(request, words)
+    return {}
+
+
+def read_log(content: bytes) -> dict[str, list[float]]:
+    """Return the columns of a discharge log; raises FormatError or ReadingError naming the line."""
+    try:
+        rows = list(csv.reader(io.StringIO(content.decode("utf-8-sig"))))
+    except (UnicodeDecodeError, csv.Error):
+        raise ReadingError("the log is not CSV text") from None
+    head = [h.strip().lower() for h in rows[0]] if rows else []
+    places = {name: next((head.index(o) for o in options if o in head), -1) for name, options in LOG_COLUMNS.items()}
+    missing = [name for name, place in places.items() if place < 0]
+    if missing:
+        raise ReadingError(f"the first line must name the columns {', '.join(LOG_COLUMNS)}; {', '.join(missing)} is missing")
+    found: dict[str, list[float]] = {name: [] for name in LOG_COLUMNS}
+    for number, row in enumerate(rows[1:], 2):
+        for name, place in places.items():
+            try:
+                found[name].append(float(row[place]))
+            except (ValueError, IndexError):
+                raise ReadingError(f"line {number}: {name} is not a number") from None
+    return found
+
+
+def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpResponse:
+    bike, plan = core_bike(job.revision), plan_of(job)
+    typed = request.POST if errors else {}
+    variants = cards.variants_of(bike, plan)
+    option = _repair(job)
+    numbers = [{"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")} for f in NUMBERS]
+    choices = [{"name": n, "label": label, "options": options, "value": plan[n]} for n, (label, options, _) in CHOICES.items()]
+    motors = [p for kind in MOTOR_KINDS for p in library_parts(kind)]
+    context = {
+        "plan": plan, "errors": errors, "typed": typed, "numbers": numbers, "choices": choices, "chain": cards.chain_card(bike),
+        "ride": cards.ride_card(variants, plan), "key": cards.key_of(variants), "legal": cards.class_card(bike, variants, plan),
+        "costs": cards.cost_card(bike, plan, option), "is_mid": bool(bike.of_kind("mid_motor")),
+        "library": {"pack": library_parts("pack"), "controller": library_parts("controller"), "motor": motors},
+        "variants": list(enumerate(plan["variants"])),
+    }  # fmt: skip
+    return render(request, "match/match.html", {**job_frame(job, "match"), **context}, status=422 if errors else 200)
+
+
+def _repair(job: Job) -> Any:
+    """Return the repair that this job's Trace names, as an option, where it names one."""
+    ranking = job.conclusion.get("ranking") if job.conclusion else None
+    repair = job.repairs.last()
+    if repair is None or not ranking:
+        return None
+    return cards.repair_option(repair.action, float(job.conclusion.get("minutes", 20.0)), int(job.conclusion.get("cost_level", 1)))
