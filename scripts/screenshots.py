@@ -22,9 +22,13 @@ def views(page: Page) -> list[tuple[str, str, int]]:
     """Return (name, address, width) of every picture, found from the Bench."""
     page.goto("/")
     job = page.get_by_role("link", name="Fern").first.get_attribute("href") or ""
+    juniper = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
+    page.goto("/bikes/")
+    bike = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     return [
         ("bench", "/", 1280), ("arrive", f"{job}arrive/", 1280), ("trace", f"{job}trace/", 1280), ("record", f"{job}record/", 1280),
-        ("trace-narrow", f"{job}trace/", NARROW),
+        ("trace-narrow", f"{job}trace/", NARROW), ("parts", "/parts/", 1280), ("describe", f"{bike}describe/", 1280),
+        ("match-chain", f"{juniper}match/", 1280), ("match-ride", f"{juniper}match/#ride", 1280), ("match-narrow", f"{juniper}match/", NARROW),
     ]  # fmt: skip
 
 

@@ -136,7 +136,7 @@ class DemoTest(TestCase):
         self.assertFalse(load_demo())
         fern = Job.objects.get(status="open", revision__bike__label="Fern")
         self.assertGreater(fern.evidence.count(), 2)
-        self.assertEqual(set(Job.objects.values_list("revision__bike__label", flat=True)), {"Fern", "Otter", "Teasel"})
+        self.assertEqual(set(Job.objects.values_list("revision__bike__label", flat=True)), {"Fern", "Otter", "Teasel", "Juniper"})
         closed = Job.objects.get(status="closed")
         self.assertEqual(closed.repairs.get().proof, "passed")
 
@@ -148,18 +148,24 @@ class BackupTest(TransactionTestCase):
         tech = person("tech")
         import_bike(actor=tech, text=(DEMO / "teasel.json").read_bytes())
         with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "b.sqlite3"
+            path = Path(folder) / "b.zip"
+            photo = Path(folder) / "media" / "x.jpg"
+            photo.parent.mkdir()
+            photo.write_bytes(b"picture")
             out = io.StringIO()
-            call_command("backup", str(path), stdout=out)
+            with self.settings(DATA=Path(folder)):
+                call_command("backup", str(path), stdout=out)
             self.assertIn("verified, 0 jobs", out.getvalue())
             with self.assertRaises(CommandError):
                 call_command("backup", str(path), stdout=out)
             Person.objects.create_user("later")
+            photo.unlink()
             with self.settings(DATA=Path(folder)):
                 call_command("restore", str(path), stdout=out)
             self.assertFalse(Person.objects.filter(username="later").exists())
             self.assertEqual(Bike.objects.get().label, "Teasel")
             self.assertTrue(list((Path(folder) / "backups").iterdir()))
+            self.assertEqual(photo.read_bytes(), b"picture")
             path.write_bytes(b"not a database at all")
             with self.assertRaises(CommandError):
                 call_command("restore", str(path), stdout=out)

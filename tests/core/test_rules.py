@@ -4,6 +4,7 @@ from pathlib import Path
 from unittest import TestCase
 
 from brightcore.findings import hint, render
+from brightcore.matching.chain import TYPES as MATCH_TYPES
 from brightcore.programming.derive import derive_settings, wheel_circumference_mm
 from brightcore.sources import SOURCES
 from brightcore.wiring.rules import TYPES, check_bike
@@ -46,7 +47,7 @@ class RulesTest(TestCase):
 
     def test_codes_are_documented_and_sources_named(self) -> None:
         text = (DOCS / "findings.md").read_text()
-        for item in TYPES:
+        for item in (*TYPES, *MATCH_TYPES):
             with self.subTest(item.code):
                 self.assertIn(f"## {item.code}", text)
                 self.assertIn(item.source, SOURCES)

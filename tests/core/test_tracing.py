@@ -4,9 +4,10 @@ from unittest import TestCase
 
 import numpy as np
 
+from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BrightError
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, expectation, propose, shifts
-from brightcore.tracing.engine import Trace
+from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.evidence import Evidence, log_likelihood, repeat_weights, swing_values, validate
 from brightcore.tracing.hypotheses import enumerate_hypotheses, fault_class
 from brightcore.tracing.pairs import pair_explanations
@@ -249,7 +250,9 @@ class EvidenceTest(TestCase):
         scenes = small_engine("fern").table.scenes
         for symptom in SYMPTOMS:
             with self.subTest(symptom.id):
-                item = symptom_evidence(symptom.id, scenes, False)
-                assert item is not None
+                (item,) = symptom_evidence(symptom.id, scenes, False)
                 validate(small_engine("fern").table, item)
-        self.assertIsNone(symptom_evidence("dark", small_engine("teasel").table.scenes, False))
+        self.assertEqual(symptom_evidence("dark", small_engine("teasel").table.scenes, False), ())
+        cart = Engine(make_pattern("two-motor-cart", "x")).table.scenes
+        self.assertEqual(len(symptom_evidence("throttle-silent", cart, False)), 2)
+        self.assertEqual(symptom_evidence("rough", cart, False), ())

@@ -1,17 +1,22 @@
 """Filling an empty database with the demo world. Readings come from the simulator, seed fixed."""
 
+import uuid
+from dataclasses import replace
 from pathlib import Path
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.models import Revision
-from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.services import import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import open_job
+from brightcircuit.library.services import add_generic
+from brightcircuit.match.services import add_variant, ask
 from brightcircuit.record.services import RepairPlan, close_job, do_repair, prove
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.trace.services import add_evidence
 from brightcircuit.trace.summary import refresh_summary
+from brightcore.describing.patterns import make_pattern
 from brightcore.tracing.advice import evidence_title, evidence_value, proof_of
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.simulated import TrueBikes
@@ -36,12 +41,25 @@ def load_demo() -> bool:
     lead = Person.objects.create_user("lead", password=PASSWORD, first_name="M.", last_name="Tarn", role=Role.LEAD)
     here = Path(__file__).parent
     revisions = {name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision for name in BIKES}
+    add_generic()
+    for name, pattern in (("Juniper", "two-packs"), ("Bramble", "two-motor-cart")):
+        made = replace(make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard")))
+        info = {"Juniper": "Tandem with two packs and a combining module", "Bramble": "Walk-behind market barrow with two motors"}[name]
+        revisions[name] = store_bike(
+            actor=lead, bike=replace(made, info=replace(made.info, description=info, place="Marrow Quay"))
+        ).revision
     _lamp_job(quill, revisions["fern"])
     otter = open_job(actor=lead, revision=revisions["otter"], symptoms={"throttle-silent": False, "brake-shown": False},
                      complaint="Motor will not run at all since the bars were turned; the display lights and shows a brake mark")  # fmt: skip
     answer_triage(actor=lead, job=otter, answers=_all_no())
     open_job(actor=quill, revision=revisions["teasel"], symptoms={},
              complaint="Goes fine on the flat, nothing at all for a minute after a long ramp, then works again")  # fmt: skip
+    juniper = open_job(actor=lead, revision=revisions["Juniper"], symptoms={},
+                       complaint="Range has gone since the second pack, and the riders want the harbour hill without walking")  # fmt: skip
+    answer_triage(actor=lead, job=juniper, answers=_all_no())
+    ask(actor=lead, job=juniper, values={"load_mass_kg": 150.0, "rider_w": 180.0, "hill_percent": 6.0, "place": "Marrow Quay"})
+    add_variant(actor=lead, job=juniper, variant={"name": "52 V packs", "pack": "pack-52v-14s4p", "controller": "controller-52v-22a"})
+    add_variant(actor=lead, job=juniper, variant={"name": "mid drive", "motor": "mid-750w", "chain_ring": 34})
     fern = open_job(actor=quill, revision=revisions["fern"], symptoms={"rough": False, "error-hall": True},
                     complaint="Shudders when pulling away since a wet week, and sometimes shows an error")  # fmt: skip
     answer_triage(actor=quill, job=fern, answers=_all_no(), note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.")

@@ -41,10 +41,11 @@ def add_symptoms(job: Job, actor: Person, symptoms: Mapping[str, bool]) -> None:
     """Store confirmed symptoms as looks; what this bike's model does not have is logged."""
     table = Table(compile_circuit(core_bike(job.revision), REGISTRY), [Row()])
     for symptom_id, sometimes in symptoms.items():
-        item = symptom_evidence(symptom_id, table.scenes, sometimes)
+        items = symptom_evidence(symptom_id, table.scenes, sometimes)
         words = BY_ID[symptom_id].words + (", sometimes" if sometimes else "")
-        if item is None:
+        if not items:
             log.write(job, actor, "symptom", f"Confirmed, but not modelled on this bike: {words}")
             continue
-        Entry.objects.create(job=job, round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item))
+        for item in items:
+            Entry.objects.create(job=job, round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item))
         log.write(job, actor, "symptom", f"Confirmed: {words}")

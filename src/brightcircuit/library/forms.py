@@ -41,7 +41,7 @@ def spec_rows(kind: PartKind, spec: Any, typed: Mapping[str, str] | None = None,
             choices = (("nickel", "nickel-rich lithium"), ("lfp", "LFP"), ("pouch", "soft pouch"))
         limits = f.metadata
         span = f", {limits['low']:g} to {limits['high']:g}" if limits.get("low") is not None else ""
-        label = f.name.replace("_", " ")
+        label = f.name.replace("_", " ").replace("bms", "BMS")
         unit = shown_unit(f.name)
         if unit:
             label = label.rsplit(" ", 1)[0]

@@ -1,12 +1,18 @@
-"""Backup and restore of the database, each verified."""
+"""Backup and restore of the database and the photos, each verified."""
 
+import shutil
 import sqlite3
+import tempfile
+import zipfile
 from datetime import datetime
 from pathlib import Path
 
 from django.conf import settings
 from django.core.management.base import CommandError
 from django.db import connection
+
+DATABASE = "bright.sqlite3"
+MEDIA = "media"
 
 
 def database_path() -> Path:
@@ -15,25 +21,36 @@ def database_path() -> Path:
 
 
 def verify(path: Path) -> int:
-    """Return the number of jobs in a backup; raises CommandError where it is not a sound database."""
+    """Return the number of jobs in a backup; raises CommandError where it is not sound."""
     try:
-        with sqlite3.connect(f"file:{path}?mode=ro", uri=True) as found:
-            if found.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
-                raise CommandError(f"{path} is damaged.")
-            return int(found.execute("SELECT count(*) FROM jobs_job").fetchone()[0])
-    except sqlite3.DatabaseError as error:
+        with zipfile.ZipFile(path) as archive, tempfile.TemporaryDirectory() as folder:
+            broken = archive.testzip()
+            if broken:
+                raise CommandError(f"{path} is damaged at {broken}.")
+            archive.extract(DATABASE, folder)
+            with sqlite3.connect(f"file:{Path(folder) / DATABASE}?mode=ro", uri=True) as found:
+                if found.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
+                    raise CommandError(f"The database in {path} is damaged.")
+                return int(found.execute("SELECT count(*) FROM jobs_job").fetchone()[0])
+    except (sqlite3.DatabaseError, zipfile.BadZipFile, KeyError, OSError) as error:
         raise CommandError(f"{path} is not a backup of Bright Circuit: {error}") from None
 
 
 def write_backup(target: Path | None) -> tuple[Path, int]:
-    """Copy the running database (SQLite's online backup); returns (file, number of jobs)."""
-    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
-    path = target or Path(settings.DATA) / "backups" / f"bright-{stamp}.sqlite3"
+    """Copy the running database (SQLite's online backup) and the photos; returns (file, number of jobs)."""
+    stamp = datetime.now().strftime("%Y%m%d-%H%M%S-%f")
+    path = target or Path(settings.DATA) / "backups" / f"bright-{stamp}.zip"
     if path.exists():
         raise CommandError(f"{path} exists; nothing was overwritten.")
     path.parent.mkdir(parents=True, exist_ok=True)
-    with sqlite3.connect(database_path()) as source, sqlite3.connect(path) as copy:
-        source.backup(copy)
+    media = Path(settings.DATA) / MEDIA
+    with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        copy = Path(folder) / DATABASE
+        with sqlite3.connect(database_path()) as source, sqlite3.connect(copy) as database:
+            source.backup(database)
+        archive.write(copy, DATABASE)
+        for file in sorted(media.glob("*")) if media.exists() else ():
+            archive.write(file, f"{MEDIA}/{file.name}")
     return path, verify(path)
 
 
@@ -42,6 +59,13 @@ def read_backup(source: Path) -> tuple[Path, int]:
     count = verify(source)
     kept, _ = write_backup(None)
     connection.close()
-    with sqlite3.connect(source) as backup, sqlite3.connect(database_path()) as target:
-        backup.backup(target)
+    media = Path(settings.DATA) / MEDIA
+    with zipfile.ZipFile(source) as archive, tempfile.TemporaryDirectory() as folder:
+        archive.extract(DATABASE, folder)
+        with sqlite3.connect(Path(folder) / DATABASE) as backup, sqlite3.connect(database_path()) as target:
+            backup.backup(target)
+        media.mkdir(parents=True, exist_ok=True)
+        for name in (n for n in archive.namelist() if n.startswith(f"{MEDIA}/")):
+            with archive.open(name) as packed, (media / Path(name).name).open("wb") as out:
+                shutil.copyfileobj(packed, out)
     return kept, count

@@ -11,7 +11,6 @@ from brightcircuit.trace.forms import HINTS, look_choices
 from brightcircuit.trace.frame import percent
 from brightcircuit.trace.queries import JobTrace, acknowledged
 from brightcore import ENGINE_VERSION
-from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.belief.bayes import entropy_bits
 from brightcore.tracing.advice import (
     Conclusion,
@@ -29,6 +28,7 @@ from brightcore.tracing.advice import (
 )
 from brightcore.tracing.engine import Suspect, Trace
 from brightcore.tracing.hypotheses import fault_class
+from brightcore.tracing.outcomes import question_words
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.tests import GATES
 
@@ -106,7 +106,7 @@ def test_card(job: Job, trace: Trace, item: Proposal, typed: Any, errors: dict[s
     if test.scene:
         for observable in trace.engine.table.scenes[test.scene].seen:
             looks.append({
-                "id": observable, "question": OBSERVABLES[observable].question, "choices": look_choices(observable),
+                "id": observable, "question": question_words(trace.engine.bike, observable), "choices": look_choices(observable),
                 "value": typed.get(f"see-{observable}", "") if typed else "",
                 "soft": bool(typed and typed.get(f"soft-{observable}")),
             })  # fmt: skip

@@ -106,9 +106,9 @@ def chain_svg(links: Sequence[tuple[str, str, str, float, bool, bool, bool]]) ->
     Each link is a bar filled by what is asked of it; the weakest has a heavy frame and a mark, more than
     its limit is hatched and says so.
     """
-    row, left, wide = 34.0, 268.0, 420.0
+    row, left, wide = 34.0, 306.0, 400.0
     height = row * len(links) + 8
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 860 {height:.0f}" role="img" aria-label="The current chain from cell to motor" '
+    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 930 {height:.0f}" role="img" aria-label="The current chain from cell to motor" '
            f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="15" fill="{INK}">']  # fmt: skip
     for i, (title, limit, demand, share, weakest, known, sets) in enumerate(links):
         y = 4 + i * row

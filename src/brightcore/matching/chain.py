@@ -54,7 +54,7 @@ REGEN_COMBINER = FindingType(
 )  # fmt: skip
 WEAK_LINK = FindingType(
     "M007", "fault",
-    "{link} stands {limit_a} and is asked for {demand_a}.",
+    "{link}: stands {limit_a}, asked for {demand_a}.",
     "Lower the controller's limit, or make this link stronger.", "common-practice",
 )  # fmt: skip
 SERIES_BMS = FindingType(

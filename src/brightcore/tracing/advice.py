@@ -12,7 +12,7 @@ from brightcore.circuit.conditions import Condition
 from brightcore.tracing.engine import SUSPECT_PROBABILITY, Suspect, Trace
 from brightcore.tracing.evidence import Evidence, predict
 from brightcore.tracing.hypotheses import NO_FAULT, NOT_MODELLED
-from brightcore.tracing.outcomes import Outcome, OutcomeTable, look_words
+from brightcore.tracing.outcomes import Outcome, OutcomeTable, look_words, question_words
 from brightcore.tracing.tests import Test, where
 from brightcore.units import format_quantity
 
@@ -161,7 +161,7 @@ def proof_of(trace: Trace, repair_id: str) -> Proof | None:
             words = []
             for name, codes in seen.items():
                 class_id, text = OBSERVABLES[name].classes[int(codes[0])]
-                words.append(look_words(name, class_id, text))
+                words.append(look_words(trace.engine.bike, name, class_id, text))
             return Proof(scene.title, ", ".join(words), f"look {scene_id}")
     return _proof_by_meter(trace, lead)
 
@@ -233,7 +233,7 @@ def evidence_title(trace: Trace, item: Evidence) -> str:
     if item.kind == "look":
         scene = engine.table.scenes[item.scene]
         test = engine.by_id[f"look {item.scene}"]
-        return f"{OBSERVABLES[item.observable].question[:-1]} — {(test.title if scene.unplugged else scene.title).lower()}"
+        return f"{question_words(engine.bike, item.observable)[:-1]} — {(test.title if scene.unplugged else scene.title).lower()}"
     if item.test_id in engine.by_id:
         return engine.by_id[item.test_id].title
     nets = engine.nets

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
+from brightcore.bike.model import Bike
 from brightcore.tracing.evidence import (
     DIODE_OVER_V,
     OHM_OFFSET,
@@ -99,7 +100,7 @@ def _look(table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable |
             p = p * confusion[i][codes[i], code]
             class_id, text = OBSERVABLES[name].classes[code]
             evidence.append(Evidence("look", class_id, scene=test.scene, observable=name))
-            words.append(look_words(name, class_id, text))
+            words.append(look_words(table.circuit.bike, name, class_id, text))
         rows.append(p)
         outcomes.append(Outcome(", ".join(w for w in words if w), tuple(evidence)))
     stack = np.stack(rows)
@@ -107,8 +108,27 @@ def _look(table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable |
     return OutcomeTable(test, (*outcomes, Outcome("something else", ())), with_unmodelled(hypotheses, np.vstack([stack, rest])))
 
 
-def look_words(observable: str, class_id: str, text: str) -> str:
+def whose(bike: Bike, observable: str) -> str:
+    """Return the name of the part that an observable is about, "" where there is one part only."""
+    _, _, part_id = observable.partition("-")
+    return bike.part(part_id).name if part_id else ""
+
+
+def question_words(bike: Bike, observable: str) -> str:
+    """Return the question of an observable, with the part it is about where there are several."""
+    name = whose(bike, observable)
+    return (
+        f"{name}: {OBSERVABLES[observable].question[0].lower()}{OBSERVABLES[observable].question[1:]}"
+        if name
+        else OBSERVABLES[observable].question
+    )
+
+
+def look_words(bike: Bike, observable: str, class_id: str, text: str) -> str:
     """Return a seen thing as a short phrase with its subject."""
+    name = whose(bike, observable)
+    if name:
+        return f"{name.lower()} {text}"
     subject = {"display": "display", "lamp": "lamp", "brake_symbol": "brake symbol", "speed": "", "motor": "motor"}
     if observable == "motor" and text.startswith("motor"):
         return text

@@ -42,10 +42,17 @@ SYMPTOMS = (
 BY_ID = {symptom.id: symptom for symptom in SYMPTOMS}
 
 
-def symptom_evidence(symptom_id: str, scenes: dict[str, Scene], sometimes: bool) -> Evidence | None:
-    """Return the evidence of a confirmed symptom, or None where this bike has no such scene."""
+EVERY = frozenset({"throttle-silent", "pedal-silent"})
+"""Symptoms that hold for every motor of a bike with several; of the others it is not said which motor shows it."""
+
+
+def symptom_evidence(symptom_id: str, scenes: dict[str, Scene], sometimes: bool) -> tuple[Evidence, ...]:
+    """Return the evidence of a confirmed symptom; none where this bike's scenes do not say it."""
     symptom = BY_ID[symptom_id]
     scene = scenes.get(symptom.scene)
-    if scene is None or symptom.observable not in scene.seen:
-        return None
-    return Evidence("look", symptom.value, scene=scene.id, observable=symptom.observable, sometimes=sometimes)
+    if scene is None:
+        return ()
+    names = [symptom.observable] if symptom.observable in scene.seen else []
+    if symptom_id in EVERY:
+        names = [name for name in scene.seen if name.partition("-")[0] == symptom.observable]
+    return tuple(Evidence("look", symptom.value, scene=scene.id, observable=name, sometimes=sometimes) for name in names)

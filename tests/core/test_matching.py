@@ -1,0 +1,356 @@
+"""Matching against published tables, independent integration and common-practice values."""
+
+import math
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+
+from brightcore.bike.model import Bike
+from brightcore.describing.patterns import PATTERNS
+from brightcore.describing.specs import awg_area_mm2
+from brightcore.errors import BikeError, RangeError
+from brightcore.findings import render
+from brightcore.formats.class_file import load_classes, shipped_classes
+from brightcore.kinds.pack import PackSpec
+from brightcore.matching import packs
+from brightcore.matching.chain import current_chain, match_findings, volt_windows
+from brightcore.matching.cost import Option, build_tally, cost_option, usual_options
+from brightcore.matching.drive import (
+    Drive,
+    arrangement,
+    at_force,
+    drive_of,
+    effective_pole_pairs,
+    full_demand,
+    hub_free_kmh,
+    planetary_ratio,
+    torque_per_a,
+)
+from brightcore.matching.law import Facts, judge, places
+from brightcore.matching.riding import (
+    ROTATING_KG,
+    ROUTES,
+    Road,
+    Stretch,
+    accelerate,
+    air_density,
+    chain_force_n,
+    climb_heat,
+    energy_per_km,
+    flat_rule_km,
+    most_force_n,
+    motor_rpm,
+    range_three_ways,
+    rider_force_n,
+    road_force_n,
+    steepest_grade_ratio,
+    thermal,
+    top_speed_kmh,
+)
+from brightcore.programming.derive import wheel_circumference_mm
+from tests.bikes import demo_bike
+
+HUB = drive_of(PATTERNS["hub-conversion"][1]())
+MID = drive_of(PATTERNS["mid-conversion"][1]())
+
+
+class TableTest(TestCase):
+    def test_awg_resistances_follow_astm_b258(self) -> None:
+        """Ω/km of solid copper at 20 °C [std], the usual handbook figures derived from the standard's diameters."""
+        for gauge, ohm in (
+            (8, 2.061),
+            (10, 3.277),
+            (12, 5.211),
+            (14, 8.285),
+            (16, 13.17),
+            (18, 20.95),
+            (20, 33.31),
+            (22, 52.96),
+            (24, 84.2),
+        ):
+            with self.subTest(gauge):
+                self.assertAlmostEqual(packs.COPPER_OHM_M * 1e9 / awg_area_mm2(gauge) / ohm, 1.0, delta=0.002)
+
+    def test_flexible_leads_follow_iec_60228(self) -> None:
+        """Maximum Ω/km of class 5 copper [std][mem]: both wires of a lead, within 4 % (stranding differs by size)."""
+        for area, ohm in ((0.75, 26.0), (1.5, 13.3), (2.5, 7.98), (4.0, 4.95), (6.0, 3.30), (10.0, 1.91)):
+            with self.subTest(area):
+                self.assertAlmostEqual(packs.lead_ohm(1000 / 10, area) * 5 / ohm, 1.0, delta=0.04)
+
+    def test_cell_volts_follow_the_published_curve(self) -> None:
+        """Chen et al. (2020) [std]."""
+        for charge, volts in ((0.0, 2.5), (0.05, 3.109), (0.3, 3.581), (0.5, 3.751), (0.8, 4.042), (1.0, 4.2)):
+            self.assertAlmostEqual(packs.open_circuit_v(charge), volts, places=6)
+            self.assertAlmostEqual(packs.charge_from_v(volts), charge, places=6)
+
+    def test_wheel_circumferences_follow_iso_5775(self) -> None:
+        """Nominal circumference in mm [std]."""
+        for width, seat, mm in (
+            (47, 406, 1571),
+            (50, 507, 1907),
+            (54, 559, 2095),
+            (57, 584, 2193),
+            (47, 622, 2249),
+            (47, 305, 1253),
+            (60, 406, 1652),
+        ):
+            self.assertEqual(round(wheel_circumference_mm(seat, width)), mm)
+
+    def test_air_follows_the_standard_atmosphere(self) -> None:
+        """ISO 2533 densities [std]; those above sea level [mem]."""
+        for metres, density in ((0, 1.225), (1000, 1.1117), (2000, 1.0066), (5000, 0.7364)):
+            self.assertAlmostEqual(air_density(metres), density, delta=0.0006)
+
+    def test_motor_identities(self) -> None:
+        """Hanselman ch. 4 and the Willis equation [std]; the figures of the trade beside them [cp]."""
+        self.assertAlmostEqual(torque_per_a(8.6) * 8.6 * 2 * math.pi / 60, 1.0)
+        self.assertEqual(planetary_ratio(64, 8), 9.0)
+        self.assertAlmostEqual(planetary_ratio(64, 8) * 80 / 25, 28.8)
+        self.assertEqual((effective_pole_pairs(16, 9), effective_pole_pairs(22)), (72.0, 11.0))
+        self.assertAlmostEqual(hub_free_kmh(8.6, 48, 2.0515), 51, delta=0.5)
+
+    def test_rules_of_thumb_of_the_trade(self) -> None:
+        """Common practice [cp], no source."""
+        for volts, amp_hours, miles in ((48, 24, 46), (48, 12.5, 24), (48, 22.5, 43)):
+            self.assertEqual(round(flat_rule_km(volts * amp_hours) / 1.609344), miles)
+        pouch = PackSpec(series_count=6, chemistry="pouch", cell_v=3.8)
+        self.assertAlmostEqual(pouch.full_v(), 25.2)
+        self.assertAlmostEqual(pouch.nominal_v(), 22.2)
+        lead = packs.lead_ohm(1.0, 2.5)
+        self.assertAlmostEqual(30 * lead, 0.48, delta=0.02)
+        self.assertAlmostEqual(900 * lead, 14, delta=0.5)
+        fast = replace(HUB, pack_v=52.0, circumference_m=2.0515)  # 47-559
+        gain_mph = (top_speed_kmh(fast) - top_speed_kmh(replace(fast, pack_v=48.0))) / 1.609344
+        self.assertIn(round(gain_mph), (1, 2))
+        self.assertEqual(packs.label_v(PackSpec()) * 12.5, 600)
+
+
+class IntegrationTest(TestCase):
+    """The same equations of motion, integrated by scipy's solve_ivp instead of our own formulas [lib]."""
+
+    def final(self, drive: Drive, road: Road, seconds: float) -> tuple[np.ndarray, np.ndarray]:
+        def motion(_t: float, state: np.ndarray) -> list[float]:
+            speed = max(state[0], 0.0) * 3.6
+            force = most_force_n(drive, speed) + float(rider_force_n(drive, speed)) - float(road_force_n(drive, speed, road))
+            return [force / (drive.mass_kg + ROTATING_KG), state[0]]
+
+        found = solve_ivp(motion, (0, seconds), [0.0, 0.0], max_step=0.2, rtol=1e-7)
+        return found.t, found.y
+
+    def test_top_speed_is_where_the_motion_settles(self) -> None:
+        for drive, road in ((HUB, Road()), (HUB, Road(0.05)), (MID, Road(0.08)), (replace(HUB, rider_w=120.0), Road(0.0, 15.0))):
+            _, state = self.final(drive, road, 240)
+            self.assertAlmostEqual(top_speed_kmh(drive, road), state[0, -1] * 3.6, delta=0.15)
+
+    def test_acceleration_takes_as_long_as_the_motion(self) -> None:
+        for drive in (HUB, MID):
+            t, state = self.final(drive, Road(), 20)
+            when = float(np.interp(20 / 3.6, state[0], t))
+            found = accelerate(drive, 20.0)
+            self.assertAlmostEqual(found.seconds, when, delta=0.05)
+            self.assertAlmostEqual(found.metres, float(np.interp(when, t, state[1])), delta=0.3)
+
+    def test_winding_temperature_follows_the_same_equation(self) -> None:
+        road, minutes = Road(0.05), 30.0
+        found = climb_heat(HUB, road, minutes)
+        capacity, resistance = thermal(HUB)
+        iron = 0.05 * HUB.rated_w * found.speed_kmh / 25
+
+        def heating(_t: float, temperature: np.ndarray) -> list[float]:
+            copper = found.phase_a**2 * HUB.phase_ohm * (1 + 0.00393 * (temperature[0] - 20))
+            return [(copper + iron - (temperature[0] - 20) / resistance) / capacity]
+
+        end = solve_ivp(heating, (0, minutes * 60), [20.0], rtol=1e-8).y[0, -1]
+        self.assertAlmostEqual(float(found.winding_c[-1]), float(end), delta=1.0)
+
+    def test_energy_on_a_flat_stretch_is_power_over_speed(self) -> None:
+        need = float(road_force_n(HUB, 22.0, Road()))
+        at = at_force(HUB, 22.0, need, 40.0)
+        by_hand = (float(at.battery_a[0]) * float(at.battery_v[0]) + float(at.controller_w[0])) / 22.0
+        self.assertAlmostEqual(energy_per_km(HUB, (Stretch(7.0),)), by_hand, places=9)
+        self.assertGreater(by_hand, need * 1000 / 3600)
+
+    def test_equalising_packs_meet_in_the_middle(self) -> None:
+        """Charge moved in small steps until the open-circuit volts agree; heat is the area between the curves."""
+        one, two = PackSpec(cell_v=3.95, capacity_ah=14.0), PackSpec(cell_v=3.75, capacity_ah=10.0)
+        a, b, moved, heat = (packs.charge_from_v(3.95), packs.charge_from_v(3.75), 0.0, 0.0)
+        step = 0.001
+        while (gap := 13 * (packs.open_circuit_v(a) - packs.open_circuit_v(b))) > 0:
+            a, b, moved, heat = a - step / 14, b + step / 10, moved + step, heat + gap * step
+        found = packs.equalise(one, two)
+        self.assertAlmostEqual(found.moved_ah / moved, 1.0, delta=0.12)
+        self.assertAlmostEqual(found.heat_wh / heat, 1.0, delta=0.15)
+        self.assertAlmostEqual(found.current_a, 2.6 / 0.23, delta=0.01)
+
+
+class DriveTest(TestCase):
+    def test_limits_hold_over_the_whole_range(self) -> None:
+        for drive in (HUB, MID, drive_of(PATTERNS["two-motor-cart"][1]())):
+            found = full_demand(drive, np.linspace(0, 60, 121))
+            self.assertLessEqual(float(found.phase_a.max()), drive.phase_limit_a + 1e-6)
+            self.assertLessEqual(float(found.battery_a.max()), drive.battery_limit_a * 1.002)
+            self.assertTrue(np.isfinite(found.force_n).all())
+            power_in = found.battery_a * found.battery_v
+            self.assertTrue((found.output_w <= power_in + 1e-6).all())
+
+    def test_mid_drives_climb_by_gear_and_hubs_do_not(self) -> None:
+        self.assertGreater(steepest_grade_ratio(MID, 0.0), steepest_grade_ratio(MID.in_gear(11), 8.0) * 0.9)
+        self.assertEqual(chain_force_n(HUB, 10.0), 0.0)
+        self.assertGreater(chain_force_n(MID, 10.0), 300)
+        self.assertAlmostEqual(motor_rpm(MID, 25.0) / motor_rpm(MID.in_gear(32), 25.0), MID.sprocket / 32)
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(60, 250), st.floats(0, 0.08), st.floats(0, 30))
+    def test_more_weight_hill_or_wind_never_makes_it_faster(self, mass: float, grade: float, wind: float) -> None:
+        heavy = replace(HUB, mass_kg=mass)
+        speed = top_speed_kmh(heavy, Road(grade, wind))
+        self.assertLessEqual(top_speed_kmh(replace(heavy, mass_kg=mass + 20), Road(grade, wind)), speed + 1e-9)
+        self.assertLessEqual(top_speed_kmh(heavy, Road(grade + 0.02, wind)), speed + 1e-9)
+        self.assertLessEqual(top_speed_kmh(heavy, Road(grade, wind + 5)), speed + 1e-9)
+        self.assertTrue(0 <= speed <= 110)
+
+    def test_range_three_ways(self) -> None:
+        found = range_three_ways(HUB, ROUTES["flat"], log_km=20.0, log_ah=5.0)
+        self.assertAlmostEqual(found.own_log_km or 0, 4.0 * 14.0 * 0.9)
+        self.assertAlmostEqual(found.own_wh_per_km or 0, HUB.energy_wh / 14.0 / 4.0)
+        self.assertGreater(found.physics_km or 0, found.flat_rule_km)
+        self.assertLess(range_three_ways(HUB, ROUTES["hills"]).physics_km or 0, found.physics_km or 0)
+
+    def test_packs_in_series_add_volts(self) -> None:
+        bike = PATTERNS["two-packs"][1]()
+        self.assertEqual(arrangement(bike), "combiner")
+        self.assertAlmostEqual(drive_of(bike).capacity_ah, 24.0)
+        with self.assertRaises(BikeError):
+            drive_of(Bike("x", bike.info, (), ()))
+
+
+IMPOSSIBLE = (
+    lambda: packs.open_circuit_v(1.2),
+    lambda: packs.open_circuit_v(0.5, "lead"),
+    lambda: packs.internal_ohm(48, 1, 47, 1.1),
+    lambda: packs.internal_ohm(48, 1, 49, 20),
+    lambda: packs.lead_ohm(-1, 2.5),
+    lambda: packs.charge_hours(14, 0),
+    lambda: packs.discharge_capacity([0, 1], [48], [1, 1], 14),
+    lambda: packs.discharge_capacity([0, 0], [48, 48], [1, 1], 14),
+    lambda: packs.discharge_capacity([0, 3600], [48, 48], [-1, -1], 14),
+    lambda: packs.discharge_capacity([0, math.nan], [48, 48], [1, 1], 14),
+    lambda: Road(0.9),
+    lambda: Road(0.0, 200.0),
+    lambda: Stretch(-1.0),
+    lambda: Stretch(1.0, 0.0, 0.0),
+    lambda: air_density(20_000),
+    lambda: accelerate(HUB, 0.0),
+    lambda: climb_heat(HUB, Road(0.35), 10),
+    lambda: climb_heat(HUB, Road(0.05), 0.0),
+    lambda: full_demand(HUB, 200.0),
+    lambda: planetary_ratio(8, 64),
+    lambda: packs.lead_ohm(1, 0.0),
+    lambda: range_three_ways(HUB, ROUTES["flat"], log_km=5.0, log_ah=99.0),
+    lambda: cost_option(Option("x", "x", -1.0, 1, 1, 0, "", ""), 60),
+    lambda: cost_option(Option("x", "x", 1.0, 1, 0, 0, "", ""), 60),
+    lambda: build_tally((("pack", -3.0),), 10, 60),
+)
+
+
+class ErrorTest(TestCase):
+    def test_impossible_input_gives_a_named_error_and_never_a_number(self) -> None:
+        for k, call in enumerate(IMPOSSIBLE):
+            with self.subTest(k), self.assertRaises(RangeError) as caught:
+                call()
+            self.assertTrue(caught.exception.field)
+
+
+class PackTest(TestCase):
+    def test_two_readings_give_the_resistance(self) -> None:
+        self.assertAlmostEqual(packs.internal_ohm(48.0, 2.0, 46.2, 20.0), 0.1)
+
+    def test_a_discharge_log_is_summed_by_trapezoids(self) -> None:
+        found = packs.discharge_capacity([0, 3600, 7200], [50, 46, 40], [2, 2, 2], 5.0)
+        self.assertAlmostEqual(found.capacity_ah, 4.0)
+        self.assertAlmostEqual(found.energy_wh, 182.0)
+        self.assertAlmostEqual(found.label_ratio, 0.8)
+
+    def test_charging_slows_down_at_the_end(self) -> None:
+        self.assertAlmostEqual(packs.charge_hours(10, 2), 5 * 1.15)
+        self.assertLess(packs.charge_hours(10, 2, 0.9), 2 * 5 * 0.1 + 1e-9)
+
+
+def with_spec(bike: Bike, part_id: str, **spec: object) -> Bike:
+    """Return a bike with spec values of one part changed."""
+    part = bike.part(part_id)
+    return replace(bike, parts=tuple(replace(p, spec=replace(p.spec, **spec)) if p is part else p for p in bike.parts))
+
+
+class ChainTest(TestCase):
+    def test_the_weakest_link_is_marked_and_a_weak_board_is_a_finding(self) -> None:
+        weak = with_spec(PATTERNS["hub-conversion"][1](), "pack", bms_continuous_a=3.0)
+        chain = current_chain(weak)
+        self.assertIn("BMS", chain.links[chain.weakest].title)
+        words = [render(f) for f in match_findings(weak)]
+        self.assertTrue(any("BMS of the Pack: stands 3 A, asked for 20 A" in w for w in words), words)
+
+    def test_every_matching_rule_can_be_triggered(self) -> None:
+        hub, two = PATTERNS["hub-conversion"][1](), PATTERNS["two-packs"][1]()
+        front, rear = two.part("pack_front"), two.part("pack_rear")
+        bare = replace(two, parts=tuple(p for p in two.parts if p.kind != "combiner"))
+        bare = replace(bare, joins=tuple(j for j in bare.joins if "combiner" not in (j.a_part, j.b_part)))
+        lead = next(j for j in hub.joins if "controller" in (j.a_part, j.b_part) and "main_lead" in (j.a_part, j.b_part))
+        side = [
+            replace(lead, id=f"x{i}", a_part=p.id, a_port="main", b_part="controller", b_port="battery")
+            for i, p in enumerate((front, rear))
+        ]
+        parallel = replace(bare, joins=(*bare.joins, *side))
+        chain = replace(lead, id="s", a_part=front.id, a_port="main", b_part=rear.id, b_port="main", pairs=(("plus", "minus"),))
+        cases = (
+            ("M001", with_spec(hub, "motor", rated_w=250.0)),
+            ("M002", with_spec(hub, "controller", low_cutoff_v=30.0)),
+            ("M003", with_spec(hub, "controller", low_cutoff_v=45.0)),
+            ("M004", with_spec(parallel, "pack_rear", series_count=14)),
+            ("M005", with_spec(parallel, "pack_rear", cell_v=3.6)),
+            ("M006", with_spec(two, "motor", gear_ratio=1.0)),
+            ("M007", with_spec(hub, "pack", fuse_a=10.0)),
+            ("M008", replace(bare, joins=(*bare.joins, chain))),
+        )
+        for code, bike in cases:
+            with self.subTest(code):
+                self.assertIn(code, {f.code for f in match_findings(bike)})
+
+    def test_volt_windows_of_the_demo_bikes_are_in_order(self) -> None:
+        for name in ("fern", "otter", "teasel"):
+            for w in volt_windows(demo_bike(name)):
+                self.assertTrue(w.trip_v < w.empty_v < w.nominal_v < w.full_v <= w.controller_max_v)
+                self.assertGreater(w.sag_v, 0)
+
+
+class LawAndCostTest(TestCase):
+    def test_classes_fit_and_say_what_would_have_to_change(self) -> None:
+        """Limits [std][mem]; the table says so."""
+        for place, facts, fitting in (
+            ("European Union", Facts(250, 25, False, True), {"eu-pedelec", "eu-l1e-a", "eu-l1e-b"}),
+            ("European Union", Facts(750, 40, True, True), {"eu-l1e-b"}),
+            ("United States", Facts(740, 31, True, True), {"us-federal", "us-2"}),
+            ("Canada", Facts(750, 31, True, True), set()),
+            ("Nowhere", Facts(250, 25, False, True), set()),
+        ):
+            verdicts = judge(facts, shipped_classes(), place)
+            self.assertEqual({v.legal_class.id for v in verdicts if v.fits}, fitting, place)
+            self.assertTrue(all(v.changes for v in verdicts if not v.fits))
+        self.assertIn("Australia", places(shipped_classes()))
+
+    def test_a_shop_can_add_a_place(self) -> None:
+        text = "- {id: here, place: Here, name: Own, rated_w: 300, assist_kmh: 20, throttle: none, throttle_kmh: 0}"
+        self.assertTrue(judge(Facts(250, 19, False, True), load_classes(text), "Here")[0].fits)
+        for bad, words in (("- {id: x}", "required"), ("a: 1", "array"), ("[", "not YAML")):
+            with self.assertRaisesRegex(Exception, words):
+                load_classes(bad)
+
+    def test_costs_add_up(self) -> None:
+        done = cost_option(Option("x", "x", 100.0, 30, 1000.0, 20.0, "", ""), 60.0)
+        self.assertEqual((done.cost, done.per_km), (130.0, 0.11))
+        self.assertEqual(build_tally((("pack", 450.0), ("hub", 280.0)), 90, 60), 820.0)
+        self.assertEqual(len(usual_options(600, True)) - len(usual_options(600, False)), 3)
