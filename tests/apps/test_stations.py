@@ -280,7 +280,7 @@ class MatchTest(StationTest):
 
     def test_impossible_questions_are_refused_with_the_field_and_kept_on_the_page(self) -> None:
         for field, value, words in (("hill_percent", "90", "From 0 to 35"), ("load_mass_kg", "heavy", "is not a number"), ("charger_a", "0", "From 0.2"),
-                                    ("log_km", "12", "or neither"), ("rider_w", "10 m", "is not a value")):  # fmt: skip
+                                    ("log_km", "12", "rested volts"), ("rider_w", "10 m", "is not a value")):  # fmt: skip
             with self.subTest(field):
                 page = self.ask(**{field: value})
                 self.assertContains(page, words, status_code=422)
@@ -325,3 +325,27 @@ class MatchTest(StationTest):
         page = self.post("match", self.job_uuid, action="cost", labour_per_hour="75", locked="on")
         self.assertContains(page, "Rebuild the cells")
         self.assertContains(self.post("match", self.job_uuid, action="cost", labour_per_hour="-3"), "must lie from", status_code=422)
+        own = {"controller-parts_cost": "40", "controller-minutes": "30", "controller-life_km": "1000", "controller-resale": "0"}
+        page = self.post("match", self.job_uuid, action="cost", labour_per_hour="60", **own)
+        self.assertRegex(
+            page.content.decode(), r'aria-label="Replace the controller, resale"></td><td class="mono">70</td><td class="mono">7.0</td>'
+        )
+        for wrong in ({"controller-life_km": "0"}, {"controller-minutes": "long"}, {"controller-resale": "-4"}):
+            page = self.post("match", self.job_uuid, action="cost", labour_per_hour="60", **own | wrong)
+            self.assertEqual(page.status_code, 422, wrong)
+
+    def test_a_build_is_added_up(self) -> None:
+        page = self.post(
+            "match", self.job_uuid, action="tally", **{"price-pack": "450", "price-motor": "280,50", "tally-min": "90", "price-ghost": "9"}
+        )
+        self.assertContains(page, "820</span>")
+        self.assertEqual(self.post("match", self.job_uuid, action="tally", **{"price-pack": "dear"}).status_code, 422)
+
+    def test_the_own_log_can_be_told_in_volts(self) -> None:
+        page = self.ask(log_km="18", log_from_v="54 V", log_to_v="49.5")
+        self.assertRegex(page.content.decode(), r"Range, own log.*?km at")
+        for data, words in (
+            ({"log_km": "18", "log_from_v": "54"}, "rested volts before and after"),
+            ({"log_km": "18", "log_from_v": "48", "log_to_v": "50"}, "must be lower"),
+        ):
+            self.assertIn(words, self.ask(**data).content.decode())

@@ -3,12 +3,14 @@
 from pathlib import Path
 from unittest import TestCase
 
+from brightcore.describing.patterns import make_pattern
 from brightcore.findings import hint, render
 from brightcore.matching.chain import TYPES as MATCH_TYPES
 from brightcore.programming.derive import derive_settings, wheel_circumference_mm
 from brightcore.sources import SOURCES
 from brightcore.wiring.rules import TYPES, check_bike
 from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
+from tests.core.test_matching import with_spec
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
 TRIGGERED = (
@@ -24,6 +26,7 @@ TRIGGERED = (
     ("W006", (("joins.j-brake-l", None), ("joins.j-brake-r", None))),
     ("W007", (("parts.main_lead.spec.area_mm2", 1.5),)),
     ("W008", (("parts.lamp.spec.rated_v", 6.0),)),
+    ("W010", (("parts.display.spec.max_v", 48.0),)),
     ("W009", (("parts.pack.spec.series_count", 15), ("parts.controller.spec.max_v", 75.0))),
 )
 WHEELS = ((47, 406, 1571), (50, 507, 1907), (54, 559, 2095), (57, 584, 2193), (47, 622, 2249), (47, 305, 1253), (60, 406, 1652))
@@ -31,6 +34,18 @@ WHEELS = ((47, 406, 1571), (50, 507, 1907), (54, 559, 2095), (57, 584, 2193), (4
 
 
 class RulesTest(TestCase):
+    def test_rules_of_modules_and_several_controllers(self) -> None:
+        two, cart = make_pattern("two-packs", "x"), make_pattern("two-motor-cart", "x")
+        for code, bike in (
+            ("W010", with_spec(two, "combiner", max_v=50.0)),
+            ("W010", with_spec(two, "display", max_v=50.0)),
+            ("W010", with_spec(two, "tracker", max_v=50.0)),
+            ("W011", with_spec(two, "combiner", rated_a=20.0)),
+            ("W005", with_spec(cart, "pack", bms_continuous_a=30.0)),
+        ):
+            with self.subTest(code):
+                self.assertEqual([f.code for f in check_bike(bike)], [code])
+
     def test_each_rule_is_triggered_by_its_defect(self) -> None:
         for code, changes in TRIGGERED:
             with self.subTest(code, changes=changes):
@@ -39,7 +54,7 @@ class RulesTest(TestCase):
                 self.assertNotIn("{", render(found[0]) + hint(found[0]))
 
     def test_every_rule_has_a_defect_in_the_table(self) -> None:
-        self.assertEqual({t.code for t in TYPES}, {code for code, _ in TRIGGERED})
+        self.assertEqual({t.code for t in TYPES}, {code for code, _ in TRIGGERED} | {"W011"})
 
     def test_a_sound_bike_has_no_findings_and_otter_has_its_fuse(self) -> None:
         self.assertEqual(check_bike(demo_bike("fern")), ())

@@ -256,3 +256,33 @@ class EvidenceTest(TestCase):
         cart = Engine(make_pattern("two-motor-cart", "x")).table.scenes
         self.assertEqual(len(symptom_evidence("throttle-silent", cart, False)), 2)
         self.assertEqual(symptom_evidence("rough", cart, False), ())
+
+
+class NewBikeTest(TestCase):
+    """Bikes from patterns, which the engine was not made on: several packs, motors, a torque sensor, modules."""
+
+    def test_patterns_are_traced_as_well_as_the_demo_bikes(self) -> None:
+        for pattern, low in (("mid-conversion", 0.9), ("two-packs", 0.85), ("two-motor-cart", 0.9), ("folding", 0.9)):
+            with self.subTest(pattern):
+                made = Engine(make_pattern(pattern, "x"))
+                made.prepare()
+                rows = list(range(1, made.hypotheses.rows, 11))
+                bikes = TrueBikes(made, rows, seed=8)
+                runs = [trace_one(made, bikes, k) for k in range(len(rows))]
+                right = np.mean([r.first_right for r in runs])
+                print(f"{pattern}: {len(runs)} faults, right first {right:.1%}, stopped {np.mean([r.stopped for r in runs]):.1%}")
+                self.assertGreaterEqual(right, low)
+
+    def test_two_motors_are_asked_about_one_by_one(self) -> None:
+        made = Engine(make_pattern("two-motor-cart", "x"))
+        looks = [Evidence("look", "rough", scene="throttle", observable="motor-controller_left"),
+                 Evidence("look", "smooth", scene="throttle", observable="motor-controller_right")]  # fmt: skip
+        made.outcome("look throttle")
+        trace = Trace(made, looks)
+        left = sum(s.probability for s in trace.suspects if "left" in f"{s.id} {s.title}".lower())
+        self.assertGreater(left, 0.8)
+        self.assertIn("Left controller: what does the motor do", evidence_title(trace, looks[0]))
+        with self.assertRaises(BrightError):
+            validate(made.table, Evidence("look", "rough", scene="throttle", observable="motor-wings"))
+        words = " ".join(a.outcome.label for p in propose(Trace(made, []), 3) for a in p.answers)
+        self.assertIn("left controller", words)

@@ -57,7 +57,7 @@ def load_demo() -> bool:
     juniper = open_job(actor=lead, revision=revisions["Juniper"], symptoms={},
                        complaint="Range has gone since the second pack, and the riders want the harbour hill without walking")  # fmt: skip
     answer_triage(actor=lead, job=juniper, answers=_all_no())
-    ask(actor=lead, job=juniper, values={"load_mass_kg": 150.0, "rider_w": 180.0, "hill_percent": 6.0, "place": "Marrow Quay"})
+    ask(actor=lead, job=juniper, values={"load_mass_kg": 150.0, "rider_w": 120.0, "hill_percent": 6.0, "place": "Marrow Quay"})
     add_variant(actor=lead, job=juniper, variant={"name": "52 V packs", "pack": "pack-52v-14s4p", "controller": "controller-52v-22a"})
     add_variant(actor=lead, job=juniper, variant={"name": "mid drive", "motor": "mid-750w", "chain_ring": 34})
     fern = open_job(actor=quill, revision=revisions["fern"], symptoms={"rough": False, "error-hall": True},

@@ -15,10 +15,10 @@ from brightcore.errors import BrightError, RangeError
 from brightcore.findings import hint, render
 from brightcore.formats.class_file import load_classes, shipped_classes
 from brightcore.matching.chain import current_chain, match_findings, volt_windows
-from brightcore.matching.cost import LEVELS, Option, cost_option, usual_options
-from brightcore.matching.drive import DRAG_AREA_M2, TYRES, Drive, drive_of, envelope, hub_free_kmh
+from brightcore.matching.cost import LEVELS, Option, build_tally, cost_option, usual_options
+from brightcore.matching.drive import DRAG_AREA_M2, TYRES, Drive, arrangement, drive_of, envelope, hub_free_kmh
 from brightcore.matching.law import DECIDES, Facts, LegalClass, judge, places
-from brightcore.matching.packs import charge_hours
+from brightcore.matching.packs import ah_from_volts, charge_hours, equalise
 from brightcore.matching.riding import (
     ROLL_BACK_C,
     ROUTES,
@@ -37,6 +37,7 @@ from brightcore.matching.riding import (
 )
 
 SPRINT_KMH = 20.0
+OPTION_FIELDS = ("parts_cost", "minutes", "life_km", "resale")
 
 
 @dataclass(frozen=True)
@@ -158,7 +159,7 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
     rows += (
         _gear_rows(d, max(on_hill, 5.0))
         if d.is_mid
-        else [("Wheel free at full pack", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")]
+        else [("Wheel free, no load", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")]
     )
     return {"name": v.name, "problem": "", "rows": rows + _range_rows(d, plan)}, heat
 
@@ -174,7 +175,7 @@ def _gear_rows(d: Drive, speed: float) -> list[tuple[str, str]]:
 
 def _range_rows(d: Drive, plan: dict[str, Any]) -> list[tuple[str, str]]:
     try:
-        r = range_three_ways(d, ROUTES[plan["route"]], plan["wind_kmh"], plan.get("log_km"), plan.get("log_ah"))
+        r = range_three_ways(d, ROUTES[plan["route"]], plan["wind_kmh"], plan.get("log_km"), plan.get("used_ah"))
     except RangeError as error:
         return [("Range, own log", str(error))]
     return [
@@ -247,13 +248,43 @@ def _limits(c: LegalClass) -> str:
     )
 
 
+def packs_card(bike: Bike) -> dict[str, Any] | None:
+    """Return how several packs stand to each other: shares, totals, and what joining them directly would do."""
+    packs = bike.of_kind("pack")
+    if len(packs) < 2:
+        return None
+    how = {"combiner": "through a combining module: one at a time carries the current, neither charges the other",
+           "series": "in series: volts add, the smaller capacity counts", "parallel": "directly in parallel: they share by resistance",
+           "apart": "not joined to each other"}[arrangement(bike)]  # fmt: skip
+    rows = [{"name": p.name, "ah": f"{p.spec.capacity_ah:g} Ah", "wh": f"{p.spec.capacity_ah * p.spec.nominal_v():.0f} Wh",
+             "volts": f"{p.spec.series_count * p.spec.cell_v:.1f} V", "alone": f"{p.spec.bms_continuous_a:g} A"} for p in packs]  # fmt: skip
+    flow = equalise(packs[0].spec, packs[1].spec)
+    direct = f"They differ by {flow.difference_v:.2f} V now. Joined directly, {flow.current_a:.0f} A would flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
+    return {"how": how, "rows": rows, "direct": direct, "total": f"{sum(p.spec.capacity_ah * p.spec.nominal_v() for p in packs):.0f} Wh"}
+
+
+def log_ah(bike: Bike, plan: dict[str, Any]) -> float | None:
+    """Return the amp-hours of the own log: as typed, or from rested volts before and after."""
+    if plan.get("log_ah") is not None or plan.get("log_from_v") is None:
+        return plan.get("log_ah")
+    return ah_from_volts(bike.of_kind("pack")[0].spec, plan["log_from_v"], plan["log_to_v"])
+
+
+def tally_card(bike: Bike, plan: dict[str, Any]) -> dict[str, Any]:
+    """Return what building this bike costs: a price per part, and labour."""
+    rows = [{"id": p.id, "name": p.name, "price": plan["tally"].get(p.id, "")} for p in bike.parts]
+    lines = tuple((p.name, float(plan["tally"].get(p.id, 0.0))) for p in bike.parts)
+    return {"rows": rows, "minutes": plan["tally_min"], "total": f"{build_tally(lines, plan['tally_min'], plan['labour_per_hour']):.0f}"}
+
+
 def cost_card(bike: Bike, plan: dict[str, Any], repair: Option | None) -> list[dict[str, Any]]:
-    """Return repair and replacement side by side, cheapest per km first."""
+    """Return repair and replacement side by side, cheapest per km first; the shop's own figures win."""
     energy = sum(p.spec.capacity_ah * p.spec.nominal_v() for p in bike.of_kind("pack"))
     options = (*((repair,) if repair else ()), *usual_options(energy, plan["locked"]))
+    options = tuple(replace(o, **plan["options"].get(o.id, {})) for o in options)
     costed = sorted((cost_option(o, plan["labour_per_hour"]) for o in options), key=lambda c: c.per_km)
-    return [{"c": c, "cost": f"{c.cost:.0f}", "per_km": f"{100 * c.per_km:.1f}", "life": f"{c.option.life_km:.0f} km",
-             "resale": f"{c.option.resale:.0f}", "is_repair": repair is not None and c.option.id == repair.id} for c in costed]  # fmt: skip
+    return [{"c": c, "cost": f"{c.cost:.0f}", "per_km": f"{100 * c.per_km:.1f}", "is_repair": repair is not None and c.option.id == repair.id,
+             "fields": [{"name": n, "value": f"{getattr(c.option, n):.0f}"} for n in OPTION_FIELDS]} for c in costed]  # fmt: skip
 
 
 def repair_option(title: str, minutes: float, cost_level: int) -> Option:

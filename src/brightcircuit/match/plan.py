@@ -38,7 +38,6 @@ CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
     "tyre": ("Tyres", tuple(TYRES), "touring"),
     "route": ("Route", tuple(ROUTES), "rolling"),
 }
-MONEY = (("labour_per_hour", "Labour an hour", 60.0), ("wh_locked", "Locked system (1 yes, 0 no)", 0.0))
 
 
 def defaults(load_mass_kg: float) -> dict[str, Any]:
@@ -50,6 +49,11 @@ def defaults(load_mass_kg: float) -> dict[str, Any]:
         "labour_per_hour": 60.0,
         "locked": False,
         "variants": [],
+        "log_from_v": None,
+        "log_to_v": None,
+        "options": {},
+        "tally": {},
+        "tally_min": 0.0,
         "log_km": None,
         "log_ah": None,
     }
@@ -64,13 +68,32 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
     for name, (_, options, default) in CHOICES.items():
         values[name] = data.get(name) if data.get(name) in options else default
     values["place"] = data.get("place", "")[:60]
-    for name, low, high in (("log_km", 0.1, 5000.0), ("log_ah", 0.01, 500.0)):
+    for name, low, high in (("log_km", 0.1, 5000.0), ("log_ah", 0.01, 500.0), ("log_from_v", 1.0, 150.0), ("log_to_v", 1.0, 150.0)):
         values[name] = None
         if data.get(name, "").strip():
             _number(data, name, name, low, high, values, errors)
-    if (values.get("log_km") is None) != (values.get("log_ah") is None) and not errors:
-        errors["log_km"] = "Give both the distance and the amp-hours used, or neither."
+    volts = [values.get(n) is not None for n in ("log_from_v", "log_to_v")]
+    used = values.get("log_ah") is not None or all(volts)
+    if not errors and (any(volts) != all(volts) or (values.get("log_km") is not None) != used):
+        errors["log_km"] = "Give the distance with the amp-hours used or with the rested volts before and after; or none of them."
     return values, errors
+
+
+def read_money(data: Mapping[str, str], prefix: str, names: tuple[str, ...], errors: dict[str, str]) -> dict[str, float]:
+    """Return the posted numbers of one row (`prefix-name`); empty ones are left out, wrong ones go to `errors`."""
+    found: dict[str, float] = {}
+    for name in names:
+        text = data.get(f"{prefix}-{name}", "").strip()
+        if not text:
+            continue
+        try:
+            found[name] = parse_spec_value("money_ratio", text, float)
+        except BrightError as error:
+            errors[f"{prefix}-{name}"] = str(error)
+            continue
+        if not 0 <= found[name] <= 1e6:
+            errors[f"{prefix}-{name}"] = f"{name.replace('_', ' ')}: from 0 to a million."
+    return found
 
 
 def _number(

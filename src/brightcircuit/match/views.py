@@ -17,13 +17,16 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.library.queries import parts as library_parts
 from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
-from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_riding, read_variant
+from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_money, read_riding, read_variant
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
 from brightcircuit.trace.frame import job_frame
+from brightcircuit.trace.queries import JobTrace, job_trace
 from brightcore.bike.model import MOTOR_KINDS
 from brightcore.describing.specs import parse_spec_value
 from brightcore.errors import BrightError, FormatError, RangeError, ReadingError
+from brightcore.matching.cost import Option
 from brightcore.matching.packs import discharge_capacity, internal_ohm
+from brightcore.tracing.advice import conclude
 from brightcore.units import format_quantity
 
 LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("voltage_v", "voltage", "volts", "v"),
@@ -66,8 +69,21 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
         rate = parse_spec_value("rate_ratio", data.get("labour_per_hour", ""), float)
         if not 0 <= rate <= 1000:
             raise RangeError("labour_per_hour", rate, "it must lie from 0 to 1000")
-        ask(actor=request.user, job=job, values={"labour_per_hour": rate, "locked": data.get("locked") == "on"})
-        return {}
+        errors: dict[str, str] = {}
+        ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
+        options = {i: read_money(data, i, cards.OPTION_FIELDS, errors) for i in ids[:20]}
+        errors |= {f"{i}-life": "A life of 1 km or more." for i, o in options.items() if o.get("life_km", 1.0) < 1.0}
+        if not errors:
+            ask(actor=request.user, job=job, values={"labour_per_hour": rate, "locked": data.get("locked") == "on", "options": options})
+        return errors
+    if action == "tally":
+        errors = {}
+        names = tuple(p.id for p in core_bike(job.revision).parts)
+        prices = read_money(data, "price", names, errors)
+        minutes = read_money(data, "tally", ("min",), errors).get("min", 0.0)
+        if not errors:
+            ask(actor=request.user, job=job, values={"tally": prices, "tally_min": minutes})
+        return errors
     if action == "variant":
         variant, errors = read_variant(data)
         if not errors:
@@ -129,24 +145,34 @@ def read_log(content: bytes) -> dict[str, list[float]]:
 
 def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpResponse:
     bike, plan = core_bike(job.revision), plan_of(job)
+    try:
+        plan["used_ah"] = cards.log_ah(bike, plan)
+    except RangeError as error:
+        plan["used_ah"], errors = None, {**errors, "log_from_v": str(error)}
     typed = request.POST if errors else {}
     variants = cards.variants_of(bike, plan)
-    option = _repair(job)
+    found = job_trace(job)
+    option = _repair(job, found)
     numbers = [{"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")} for f in NUMBERS]
     choices = [{"name": n, "label": label, "options": options, "value": plan[n]} for n, (label, options, _) in CHOICES.items()]
     motors = [p for kind in MOTOR_KINDS for p in library_parts(kind)]
     context = {
         "plan": plan, "errors": errors, "typed": typed, "numbers": numbers, "choices": choices, "chain": cards.chain_card(bike),
         "ride": cards.ride_card(variants, plan), "key": cards.key_of(variants), "legal": cards.class_card(bike, variants, plan),
-        "costs": cards.cost_card(bike, plan, option), "is_mid": bool(bike.of_kind("mid_motor")),
+        "costs": cards.cost_card(bike, plan, option), "tally": cards.tally_card(bike, plan), "packs": cards.packs_card(bike), "is_mid": bool(bike.of_kind("mid_motor")),
         "library": {"pack": library_parts("pack"), "controller": library_parts("controller"), "motor": motors},
         "variants": list(enumerate(plan["variants"])),
     }  # fmt: skip
-    return render(request, "match/match.html", {**job_frame(job, "match"), **context}, status=422 if errors else 200)
+    return render(request, "match/match.html", {**job_frame(job, "match", found), **context}, status=422 if errors else 200)
 
 
-def _repair(job: Job) -> Any:
-    """Return the repair that this job's Trace names, as an option, where it names one."""
+def _repair(job: Job, found: JobTrace) -> Option | None:
+    """Return the repair that this job's Trace names or has named, as an option, where it names one."""
+    if found.trace is not None and job.is_open:
+        with found.holder.lock:
+            conclusion = conclude(found.trace)
+        if conclusion.status == "repair" and conclusion.repair:
+            return cards.repair_option(conclusion.repair.action, conclusion.repair.minutes, conclusion.repair.cost_level)
     ranking = job.conclusion.get("ranking") if job.conclusion else None
     repair = job.repairs.last()
     if repair is None or not ranking:

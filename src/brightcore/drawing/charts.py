@@ -23,7 +23,8 @@ class Line:
 
 def nice_ticks(low: float, high: float, count: int = 6) -> list[float]:
     """Return round tick values from at or below `low` to at or above `high`."""
-    span = max(high - low, 1e-9)
+    high = max(high, low + 1e-3 * max(abs(low), 1.0))
+    span = high - low
     raw = span / max(count - 1, 1)
     size = 10.0 ** _floor_log(raw)
     step = next(s * size for s in (1, 2, 2.5, 5, 10) if s * size >= raw * 0.999)

@@ -44,7 +44,7 @@ PACKS_DIFFER = FindingType(
 )  # fmt: skip
 JOIN_INRUSH = FindingType(
     "M005", "danger",
-    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first.",
+    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first and {heat_wh} turn into heat.",
     "Bring them within 0.1–0.2 V before joining, or use a combining module.", "common-practice",
 )  # fmt: skip
 REGEN_COMBINER = FindingType(
@@ -242,7 +242,12 @@ def _pack_findings(bike: Bike) -> list[Finding]:
         if how == "parallel" and not why:
             flow = equalise(a, b)
             if flow.difference_v > 0.2:
-                values = (*names, ("difference_v", f"{flow.difference_v:.1f} V"), ("current_a", f"{flow.current_a:.0f} A"))
+                values = (
+                    *names,
+                    ("difference_v", f"{flow.difference_v:.1f} V"),
+                    ("current_a", f"{flow.current_a:.0f} A"),
+                    ("heat_wh", f"{flow.heat_wh:.1f} Wh"),
+                )
                 found.append(Finding(JOIN_INRUSH, (one.id, two.id), values))
         if how == "series":
             found.append(Finding(SERIES_BMS, (one.id, two.id), (*names, ("full_v", f"{a.full_v() + b.full_v():.1f} V"))))

@@ -44,6 +44,20 @@ def charge_from_v(cell_v: float, chemistry: str = "nickel") -> float:
     return float(np.interp(cell_v, OPEN_CIRCUIT_V[chemistry], _SOC))
 
 
+def ah_from_volts(pack: PackSpec, before_v: float, after_v: float) -> float:
+    """Return amp-hours used between two rested pack voltages, from the open-circuit curve.
+
+    Raises RangeError where the volts do not fall or lie outside what the cells can rest at.
+    """
+    low, high = (pack.series_count * curve for curve in (OPEN_CIRCUIT_V[pack.chemistry][0], OPEN_CIRCUIT_V[pack.chemistry][-1]))
+    for field, value in (("before_v", before_v), ("after_v", after_v)):
+        require(field, value, low, high, "V (rested)")
+    if after_v >= before_v:
+        raise RangeError("after_v", after_v, "it must be lower than the volts before the ride")
+    cells = [charge_from_v(v / pack.series_count, pack.chemistry) for v in (before_v, after_v)]
+    return pack.capacity_ah * (cells[0] - cells[1])
+
+
 def internal_ohm(light_v: float, light_a: float, heavy_v: float, heavy_a: float) -> float:
     """Return pack resistance in ohm from two readings (identity: ΔV/ΔI).
 

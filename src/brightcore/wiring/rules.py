@@ -6,7 +6,9 @@ Each yields findings of its own permanent type; `docs/findings.md` explains ever
 from collections.abc import Callable, Iterator
 
 from brightcore.bike.model import Bike, Part
+from brightcore.circuit.nets import Nets
 from brightcore.findings import Finding, FindingType
+from brightcore.kinds import REGISTRY
 
 OVERVOLTAGE = FindingType(
     "W001", "danger",
@@ -54,7 +56,18 @@ TOUCH_VOLTS = FindingType(
     "Insulated gloves and tools, one hand, and local rules apply.", "iec-61140",
 )  # fmt: skip
 
-SENSOR_KINDS = ("throttle", "magnetic_cut_off", "pedal_sensor")
+PART_OVERVOLTAGE = FindingType(
+    "W010", "danger",
+    "The full pack gives {full_v}, the {part} stands {max_v}.",
+    "Fit one for at least {full_v}, or feed it through a step-down converter.", "common-practice",
+)  # fmt: skip
+COMBINER_TOO_SMALL = FindingType(
+    "W011", "danger",
+    "The {part} carries {rated_a}, the {controller} draws up to {controller_a}.",
+    "Fit one rated well above the controller's limit (22 A wants 40 A), or lower the limit.", "common-practice",
+)  # fmt: skip
+
+SENSOR_KINDS = ("throttle", "magnetic_cut_off", "pedal_sensor", "speed_sensor", "torque_sensor", "gear_sensor")
 SUPPLY_ROLES = {"supply_5v": 5.0}
 AMPACITY_A_PER_MM2 = 12.0
 """Short-run current of chassis wiring per mm², bundled, in air (common practice)."""
@@ -95,30 +108,16 @@ def _supply_given(bike: Bike, part: Part) -> float | None:
                         return max(p.spec.full_v() for p in bike.of_kind("pack"))
                     if role == "accessory_plus":
                         return float(bike.part(source).spec.accessory_v)
+                    if role == "convert_out":
+                        return float(bike.part(source).spec.out_v)
     return None
 
 
 def _reached(bike: Bike, start: str) -> list[tuple[str, str]]:
-    """Return (part, role) of every pin on the same net, cables followed."""
-    from brightcore.kinds.cable import conductors
-
-    links: dict[str, list[str]] = {}
-    for join in bike.joins:
-        for a, b in join.pairs:
-            one, two = f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}"
-            links.setdefault(one, []).append(two)
-            links.setdefault(two, []).append(one)
-    for part in bike.of_kind("cable"):
-        for one, two in conductors(part):
-            links.setdefault(f"{part.id}.{one}", []).append(f"{part.id}.{two}")
-            links.setdefault(f"{part.id}.{two}", []).append(f"{part.id}.{one}")
-    seen, queue = {start}, [start]
-    while queue:
-        for other in links.get(queue.pop(), ()):
-            if other not in seen:
-                seen.add(other)
-                queue.append(other)
-    return [(name.split(".")[0], bike.pin(name)[2].role) for name in sorted(seen)]
+    """Return (part, role) of every pin on the same net, cables and modules followed."""
+    nets = Nets(bike, REGISTRY)
+    here = nets.find(start)
+    return [(name.split(".")[0], bike.pin(name)[2].role) for name in sorted(nets.pins) if nets.find(name) == here]
 
 
 def required_plug(bike: Bike) -> Iterator[Finding]:
@@ -144,14 +143,19 @@ def lonely_pin(bike: Bike) -> Iterator[Finding]:
 
 
 def bms_too_small(bike: Bike) -> Iterator[Finding]:
-    """W005: BMS amps below what the controller may draw."""
+    """W005: BMS amps below what all controllers together may draw; one pack may have to carry it alone."""
+    controllers = bike.of_kind("controller")
+    draws = sum(bike.setting(c.id, "current_limit_a", c.spec.battery_limit_a) for c in controllers)
+    names = " and ".join(c.name for c in controllers)
     for pack in bike.of_kind("pack"):
-        for controller in bike.of_kind("controller"):
-            draws = bike.setting(controller.id, "current_limit_a", controller.spec.battery_limit_a)
-            if draws > pack.spec.bms_continuous_a:
-                values = (("pack", pack.name), ("bms_a", f"{pack.spec.bms_continuous_a:g} A"),
-                          ("controller", controller.name), ("controller_a", f"{draws:g} A"))  # fmt: skip
-                yield Finding(BMS_TOO_SMALL, (pack.id, controller.id), values)
+        if draws > pack.spec.bms_continuous_a:
+            values = (
+                ("pack", pack.name),
+                ("bms_a", f"{pack.spec.bms_continuous_a:g} A"),
+                ("controller", names),
+                ("controller_a", f"{draws:g} A"),
+            )
+            yield Finding(BMS_TOO_SMALL, (pack.id, *(c.id for c in controllers)), values)
 
 
 def no_cut_off(bike: Bike) -> Iterator[Finding]:
@@ -182,8 +186,9 @@ def lamp_volts(bike: Bike) -> Iterator[Finding]:
                 if pin.role != "lamp_plus":
                     continue
                 for source, role in _reached(bike, f"{lamp.id}.{port.id}.{pin.name}"):
-                    if role == "accessory_plus":
-                        given = bike.part(source).spec.accessory_v
+                    if role in ("accessory_plus", "convert_out"):
+                        spec = bike.part(source).spec
+                        given = spec.accessory_v if role == "accessory_plus" else spec.out_v
                         if not 0.8 <= given / lamp.spec.rated_v <= 1.25:
                             values = (("lamp", lamp.name), ("made_v", _volts(lamp.spec.rated_v)), ("given_v", _volts(given)))
                             yield Finding(LAMP_VOLTS, (lamp.id,), values)
@@ -196,6 +201,33 @@ def touch_volts(bike: Bike) -> Iterator[Finding]:
             yield Finding(TOUCH_VOLTS, (pack.id,), (("pack", pack.name), ("full_v", _volts(pack.spec.full_v()))))
 
 
+FED_BY_PACK = {"display_plus": "max_v", "convert_in": "max_in_v", "combine_a": "max_v", "combine_b": "max_v", "wire": "max_v"}
+PACK_ROLES = ("pack_plus", "battery_out", "battery_plus")
+
+
+def part_overvoltage(bike: Bike) -> Iterator[Finding]:
+    """W010: display, converter, combining module or tracker on more volts than it stands."""
+    full = max((p.spec.full_v() for p in bike.of_kind("pack")), default=0.0)
+    for part in bike.of_kind("display", "converter", "combiner", "tracker"):
+        for port in part.ports:
+            limits = [getattr(part.spec, FED_BY_PACK[p.role]) for p in port.pins if p.role in FED_BY_PACK and hasattr(part.spec, FED_BY_PACK[p.role])
+                      and any(role in PACK_ROLES for _, role in _reached(bike, f"{part.id}.{port.id}.{p.name}"))]  # fmt: skip
+            if limits and full > min(limits):
+                yield Finding(PART_OVERVOLTAGE, (part.id,), (("full_v", _volts(full)), ("part", part.name), ("max_v", _volts(min(limits)))))
+                break
+
+
+def combiner_too_small(bike: Bike) -> Iterator[Finding]:
+    """W011: combining module against what the controllers draw."""
+    controllers = bike.of_kind("controller")
+    draws = sum(bike.setting(c.id, "current_limit_a", c.spec.battery_limit_a) for c in controllers)
+    for part in bike.of_kind("combiner"):
+        if draws * 1.2 > part.spec.rated_a:
+            names = " and ".join(c.name for c in controllers)
+            values = (("part", part.name), ("rated_a", f"{part.spec.rated_a:g} A"), ("controller", names), ("controller_a", f"{draws:g} A"))
+            yield Finding(COMBINER_TOO_SMALL, (part.id,), values)
+
+
 RULES: tuple[Callable[[Bike], Iterator[Finding]], ...] = (
     overvoltage,
     supply_mismatch,
@@ -206,9 +238,12 @@ RULES: tuple[Callable[[Bike], Iterator[Finding]], ...] = (
     fuse_too_large,
     lamp_volts,
     touch_volts,
+    part_overvoltage,
+    combiner_too_small,
 )
 TYPES = (
     OVERVOLTAGE, SUPPLY_MISMATCH, REQUIRED_PLUG, LONELY_PIN, BMS_TOO_SMALL, NO_CUT_OFF, FUSE_TOO_LARGE, LAMP_VOLTS, TOUCH_VOLTS,
+    PART_OVERVOLTAGE, COMBINER_TOO_SMALL,
 )  # fmt: skip
 
 
