@@ -1,4 +1,4 @@
-"""Command line on open files: trace, check, derive, netlist, read, schema.
+"""Command line on open files: trace, check, derive, match, netlist, read, schema.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -7,6 +7,7 @@ import argparse
 import json
 import sys
 from collections.abc import Callable, Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,9 @@ from brightcore.formats.case_file import Case, check_evidence, load_case
 from brightcore.formats.schema import bike_schema, case_schema, job_schema, parts_schema
 from brightcore.formats.spice import spice_netlist
 from brightcore.kinds import REGISTRY
+from brightcore.matching.chain import current_chain, match_findings, volt_windows
+from brightcore.matching.drive import drive_of, hub_free_kmh
+from brightcore.matching.riding import flat_rule_km, steepest_grade_ratio, top_speed_kmh
 from brightcore.programming.derive import derive_settings
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, propose
 from brightcore.tracing.engine import Engine, Trace
@@ -61,6 +65,36 @@ def run_derive(args: argparse.Namespace) -> Out:
         for d in found
     ]  # fmt: skip
     return {"settings": data}, lines
+
+
+def run_match(args: argparse.Namespace) -> Out:
+    """Current chain, volt windows, findings of matching, and what the bike will do."""
+    bike = load_bike(read_text(args.file))
+    chain, windows, found = current_chain(bike), volt_windows(bike), match_findings(bike)
+    data: dict[str, Any] = {
+        "chain": [
+            {"link": link.title, "limit_a": link.limit_a, "demand_a": link.demand_a, "margin_ratio": link.margin_ratio}
+            for link in chain.links
+        ],
+        "weakest": chain.links[chain.weakest].title,
+        "windows": [asdict(w) for w in windows],
+        "findings": [{"code": f.code, "severity": f.severity, "text": render(f), "hint": hint(f)} for f in found],
+    }
+    lines = [f"{'▸' if i == chain.weakest else ' '} {link.title:34} {link.demand_a:5.0f} A of " + (f"{link.limit_a:.0f} A" if link.known else "not described")
+             for i, link in enumerate(chain.links)]  # fmt: skip
+    lines += [
+        f"{w.pack}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, controller to {w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
+        for w in windows
+    ]
+    lines += [f"{f.code} {f.severity:7} {render(f)}" for f in found]
+    drive = drive_of(bike)
+    ride = {"top_speed_kmh": top_speed_kmh(drive), "steepest_from_standstill_ratio": steepest_grade_ratio(drive, 0.0),
+            "range_flat_rule_km": flat_rule_km(drive.energy_wh), "hub_free_kmh": hub_free_kmh(drive.rpm_per_v / drive.motor_per_wheel_ratio, drive.pack_v, drive.circumference_m)}  # fmt: skip
+    data["ride"] = ride
+    lines.append(
+        f"Top speed {ride['top_speed_kmh']:.0f} km/h, {100 * ride['steepest_from_standstill_ratio']:.0f} % from standstill, flat-rule range {ride['range_flat_rule_km']:.0f} km"
+    )
+    return data, lines
 
 
 def run_netlist(args: argparse.Namespace) -> Out:
@@ -188,6 +222,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
     "trace": run_trace,
     "check": run_check,
     "derive": run_derive,
+    "match": run_match,
     "netlist": run_netlist,
     "read": run_read,
     "schema": run_schema,

@@ -4,16 +4,23 @@ from collections.abc import Callable
 from typing import Any
 
 from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.files.uploadedfile import SimpleUploadedFile
 
-from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, waive_finding
-from brightcircuit.bikes.services import import_bike
+from brightcircuit.arrive.photos import add_photo
+from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, note_found, use_newest_revision, waive_finding
+from brightcircuit.bikes.services import add_revision, import_bike, set_contact
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.files import import_job
 from brightcircuit.jobs.services import open_job
+from brightcircuit.library.services import add_entry, take_in
+from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
 from brightcircuit.record.queries import confirmed_counts
 from brightcircuit.record.services import RepairPlan, close_job, do_repair, prove, reopen_job, withdraw_repair
 from brightcircuit.shop.services import set_preferences
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
 from brightcircuit.trace.translate import core_evidence, entry_fields
+from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, LIT, ShopTest
 from tests.bikes import DEMO
@@ -34,12 +41,24 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("prove", lambda t: prove(actor=t.technician, job=t.job, passed=True)),
     ("close again", lambda t: close_job(actor=t.technician, job=t.job, reason="x")),
     ("lift", lambda t: lift_quarantine(actor=t.lead, job=t.job, reason="x")),
+    ("found", lambda t: note_found(actor=t.technician, job=t.job, circumstances=["rain"], wires=[])),
+    ("revision", lambda t: use_newest_revision(actor=t.technician, job=t.job)),
+    ("photo", lambda t: add_photo(actor=t.technician, job=t.job, upload=SimpleUploadedFile("x.jpg", b"x"), caption="")),
+    ("match", lambda t: ask(actor=t.technician, job=t.job, values={"rider_w": 1.0})),
+    ("variant", lambda t: add_variant(actor=t.technician, job=t.job, variant={"name": "x"})),
+    ("drop", lambda t: drop_variant(actor=t.technician, job=t.job, index=0)),
+    ("check", lambda t: keep_check(actor=t.technician, job=t.job, name="log", result={}, words="x")),
 )
 INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     *CLOSED_REFUSES,
     ("open", lambda t: open_job(actor=t.technician, revision=t.revision, complaint="x", symptoms={})),
     ("import a bike", lambda t: import_bike(actor=t.technician, text=(DEMO / "teasel.json").read_bytes())),
     ("reopen", lambda t: reopen_job(actor=t.technician, job=t.job)),
+    ("contact", lambda t: set_contact(actor=t.technician, bike=t.revision.bike, name="N", reach="", note="")),
+    ("describe", lambda t: add_revision(actor=t.technician, bike=t.revision.bike, core=core_bike(t.revision), base=1, what="x")),
+    ("library", lambda t: add_entry(actor=t.technician, entry=generic_entries()[0])),
+    ("take in parts", lambda t: take_in(actor=t.technician, entries=generic_entries()[:1])),
+    ("import a job", lambda t: import_job(actor=t.technician, text=b"{}")),
     ("preferences", lambda t: set_preferences(actor=t.technician, single_key_shortcuts=False)),
 )
 

@@ -40,6 +40,8 @@ def saved(raw: Any) -> str:
 GOOD = (
     (("check", FERN), "No findings"),
     (("check", str(DEMO / "otter.json")), "W007"),
+    (("match", FERN), "Top speed 39 km/h"),
+    (("match", TEASEL), "Main lead"),
     (("derive", FERN), "wheel_circumference_mm = 1571 mm"),
     (("read", FERN, "--list-faults"), "hall_cable.halls_m.a/contact/mid"),
     (("read", FERN, "--list-conditions"), "throttle.grip=full"),

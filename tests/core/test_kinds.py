@@ -44,6 +44,32 @@ class ContractTest(TestCase):
                 jsonschema.Draft202012Validator.check_schema(spec_schema(kind.spec_type))
                 self.assertEqual(list(kind.check_spec(kind.spec_type())), [])
 
+    def test_every_control_value_changes_elements_that_are_there(self) -> None:
+        for kind in REGISTRY:
+            circuit = compile_circuit(alone_with_a_pack(kind.name), REGISTRY)
+            part = circuit.bike.parts[-1]
+            known = {e.id for e in circuit.elements}
+            for control in kind.controls(part):
+                self.assertEqual(len(control.values), len(control.words), kind.name)
+                for value in control.values:
+                    for override in kind.apply(part, control.id, value):
+                        self.assertIn(override.element, known, f"{kind.name} {control.id}={value}")
+
+    def test_inline_kinds_join_pins_through_and_the_others_do_not(self) -> None:
+        for kind in REGISTRY:
+            part = alone_with_a_pack(kind.name).parts[-1]
+            pins = {f"{q.id}.{p.name}" for q in part.ports for p in q.pins}
+            links = list(kind.links(part))
+            self.assertEqual(bool(links), kind.inline, kind.name)
+            self.assertLessEqual({end for link in links for end in link}, pins)
+
+    def test_every_fault_changes_something(self) -> None:
+        for kind in REGISTRY:
+            for mode in kind.faults(alone_with_a_pack(kind.name).parts[-1]):
+                self.assertTrue(mode.overrides or mode.traits, mode.id)
+                self.assertTrue(0 <= mode.seen_by_eye <= 1 and mode.weight > 0, mode.id)
+                self.assertTrue(mode.repair.action and mode.repair.root_cause, mode.id)
+
     def test_fault_ids_are_unique_and_written_as_promised(self) -> None:
         for name in DEMO_BIKES:
             ids = [f.id for f in small_engine(name).circuit.faults]

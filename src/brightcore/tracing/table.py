@@ -227,6 +227,7 @@ class Table:
         """Return the ready scenes and probes as named arrays (for a cache on disk)."""
         arrays: dict[str, NDArray[np.generic]] = {}
         for scene_id, result in self._seen.items():
+            arrays[f"seen|{scene_id}|"] = np.zeros(0, dtype=np.int8)  # also where nothing can be seen in it
             for observable, codes in result.items():
                 arrays[f"seen|{scene_id}|{observable}"] = codes
         for (condition, red, black), found in self._probes.items():
@@ -238,6 +239,8 @@ class Table:
         for key, array in arrays.items():
             kind, first, *rest = key.split("|")
             if kind == "seen" and first in self.scenes:
-                self._seen.setdefault(first, {})[rest[0]] = array.astype(np.int8)
+                found = self._seen.setdefault(first, {})
+                if rest[0]:
+                    found[rest[0]] = array.astype(np.int8)
             elif kind == "probe":
                 self._probes[(parse(first), rest[0], rest[1])] = array.astype(np.float32)

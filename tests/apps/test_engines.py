@@ -1,0 +1,171 @@
+"""Engines in the background: the cache on disk, a broken cache, a failing engine, many writers, and what the Bench says."""
+
+import tempfile
+import threading
+from pathlib import Path
+from unittest.mock import patch
+
+import numpy as np
+from django.conf import settings
+from django.db import connection
+from django.test import TransactionTestCase
+from django.urls import reverse
+
+from brightcircuit.arrive.services import answer_triage
+from brightcircuit.bikes.services import import_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.services import open_job
+from brightcircuit.record.services import close_job, do_repair, prove
+from brightcircuit.trace import engines
+from brightcircuit.trace.queries import acknowledged, job_trace
+from brightcircuit.trace.services import StaleForm, add_evidence
+from brightcircuit.trace.summary import next_thing, refresh_summary
+from brightcircuit.trace.warm import warm_engines
+from brightcore.tracing import table
+from brightcore.tracing.evidence import Evidence
+from tests.apps.base import ALL_NO, GATES, LIT, ShopTest, person, prime
+from tests.apps.test_services import PLAN
+from tests.bikes import DEMO, engine
+
+
+class CacheTest(ShopTest):
+    bike = "teasel"
+
+    def setUp(self) -> None:
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name) / "predictions"
+        changed = self.settings(PREDICTION_CACHE=self.folder, PREDICTION_CACHE_FILES=2)
+        changed.enable()
+        self.addCleanup(changed.disable)
+
+    def prepare(self) -> engines.Holder:
+        holder = engines.Holder(engines.core_bike(self.revision), self.revision.sha256, {})
+        with patch("brightcircuit.trace.engines.close_old_connections"):  # this thread's connection is the test's
+            engines._prepare(holder)
+        return holder
+
+    def test_predictions_are_kept_on_disk_and_give_the_same_belief(self) -> None:
+        first = self.prepare()
+        files = list(self.folder.glob("*.npz"))
+        self.assertEqual((len(files), first.percent, first.failure), (1, 100, ""))
+        with patch.object(table, "solve", wraps=table.solve) as solve:
+            again = self.prepare()
+            solved = solve.call_count
+        assert first.engine and again.engine
+        self.assertLess(solved, 3)
+        for test in first.engine.tests:
+            one, two = first.engine.outcome(test.id), again.engine.outcome(test.id)
+            self.assertEqual(one is None, two is None)
+            if one is not None and two is not None:
+                np.testing.assert_allclose(one.probability, two.probability, atol=1e-6)
+
+    def test_a_broken_cache_is_made_anew(self) -> None:
+        path = engines._cache_path(self.revision.sha256)
+        path.parent.mkdir(parents=True)
+        path.write_bytes(b"not an archive")
+        with self.assertLogs("brightcircuit.trace.engines", "WARNING"):
+            holder = self.prepare()
+        self.assertEqual(holder.failure, "")
+        self.assertGreater(path.stat().st_size, 1000)
+
+    def test_old_predictions_are_thrown_away(self) -> None:
+        self.folder.mkdir()
+        for k in range(5):
+            (self.folder / f"old{k}.npz").write_bytes(b"x")
+        self.prepare()
+        self.assertEqual(len(list(self.folder.glob("*.npz"))), 2)
+
+    def test_a_failing_engine_is_told_on_the_page(self) -> None:
+        with (
+            patch("brightcircuit.trace.engines.Engine", side_effect=ValueError("no luck")),
+            self.assertLogs("brightcircuit.trace.engines", "ERROR"),
+        ):
+            holder = self.prepare()
+        engines._holders[self.revision.sha256] = holder
+        self.assertContains(self.client.get(reverse("trace", args=(self.job_uuid,))), "The engine stopped on this bike.")
+        self.assertContains(self.client.get(reverse("arrive", args=(self.job_uuid,))), "What was found")
+
+    def test_only_a_few_engines_stay_in_memory(self) -> None:
+        for k in range(engines.MOST_ENGINES + 2):
+            self.revision.sha256 = f"{k}"
+            engines.holder_for(self.revision)
+        self.assertEqual(len(engines._holders), engines.MOST_ENGINES)
+        engines.forget_engines()
+        warm_engines()
+        self.assertEqual(len(engines._holders), 1)
+
+
+class NextThingTest(ShopTest):
+    with_engine = True
+
+    def next(self) -> str:
+        job = self.job
+        return next_thing(job, job_trace(job))
+
+    def test_the_bench_says_the_next_thing_at_every_stage(self) -> None:
+        self.assertEqual(self.next(), "Look at the pack")
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
+        self.assertEqual(self.next(), "Quarantine: lead decides")
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
+        self.assertIn(self.next(), {test.title for test in engine("fern").tests})
+        do_repair(actor=self.technician, job=self.job, plan=PLAN)
+        self.assertEqual(self.next(), "Prove: Run it")
+        prove(actor=self.technician, job=self.job, passed=True)
+        self.assertEqual(self.next(), "Close the job")
+        close_job(actor=self.technician, job=self.job, reason="")
+        self.assertEqual(self.next(), "Closed")
+        refresh_summary(self.job)
+        self.assertIn("<svg", self.job.summary["small"])
+
+    def test_cautions_stand_until_the_bike_leaves_the_power_state(self) -> None:
+        self.safe()
+        self.add(LIT, gates=("pack_safe", "wheel_up"))
+        self.assertEqual(acknowledged(self.job, "on"), {"pack_safe", "wheel_up"})
+        self.assertEqual(acknowledged(self.job, "out"), set())
+        ohms = Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus")
+        self.add(ohms, power="out", gates=("pack_out",))
+        self.assertEqual((acknowledged(self.job, "on"), acknowledged(self.job, "out")), (set(), {"pack_out"}))
+
+
+class ManyWritersTest(TransactionTestCase):
+    available_apps = settings.INSTALLED_APPS
+
+    def test_nothing_acknowledged_is_lost_when_several_write_at_once(self) -> None:
+        actor = person("tech")
+        revision = import_bike(actor=actor, text=(DEMO / "teasel.json").read_bytes()).revision
+        job = open_job(actor=actor, revision=revision, complaint="x", symptoms={})
+        answer_triage(actor=actor, job=job, answers=ALL_NO)
+        prime(revision, "teasel")
+        self.addCleanup(engines.forget_engines)
+        kept: list[str] = []
+        errors: list[BaseException] = []
+
+        def write(k: int) -> None:
+            try:
+                for n in range(5):
+                    item = Evidence("volts", f"{40 + k}.{n}", "on", "pack.main.plus", "pack.main.minus")
+                    for _ in range(60):
+                        fresh = Job.objects.get(pk=job.pk)
+                        try:
+                            add_evidence(actor=actor, job=fresh, items=[item], words=["x"], power="on", gates=("pack_safe",), ticked=GATES, minutes=1.0,
+                                         client=f"{k}-{n}", version=fresh.version, needs_safe_pack=True)  # fmt: skip
+                            kept.append(item.value)
+                            break
+                        except StaleForm:
+                            continue
+            except BaseException as error:
+                errors.append(error)
+            finally:
+                connection.close()
+
+        threads = [threading.Thread(target=write, args=(k,)) for k in range(4)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(errors, [])
+        self.assertEqual(sorted(job.evidence.values_list("value", flat=True)), sorted(kept))
+        self.assertEqual(len(kept), 20)
+        self.assertEqual(job.log.filter(what="evidence").count(), 20)
