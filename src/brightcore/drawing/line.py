@@ -90,10 +90,11 @@ def layout_line(circuit: Circuit) -> LineLayout:
     reach = {p.id: joins_between(bike, registry, p.id, ends) for p in (*packs, *motors, *leaves)}
     shared = _shared(reach, [p.id for p in leaves])
     height = HEIGHT if max(len(controllers), len(motors)) == 1 else TALL
-    boxes = _column([p.id for p in controllers], height, 82.0 if len(controllers) == 1 else 56.0)
+    tall = 82.0 if len(controllers) == 1 else _fitting(len(controllers), height, 56.0)
+    boxes = _column([p.id for p in controllers], height, tall)
     shapes = [
-        Shape(f"part:{p.id}", "box", p.name, ((CONTROLLER_X, boxes[p.id] - h / 2),), (CONTROLLER_W, h), "controller")
-        for p in controllers for h in (82.0 if len(controllers) == 1 else 56.0,)
+        Shape(f"part:{p.id}", "box", p.name, ((CONTROLLER_X, boxes[p.id] - tall / 2),), (CONTROLLER_W, tall), "controller")
+        for p in controllers
     ]  # fmt: skip
     shapes += _energy(packs, [boxes[p.id] for p in controllers], height)
     shapes += _drives(circuit, motors, boxes, height)
@@ -116,16 +117,22 @@ def layout_line(circuit: Circuit) -> LineLayout:
     return replace(layout, shapes=(*shapes, *_tags(bike, registry, layout)))
 
 
+def _fitting(count: int, height: float, wanted: float) -> float:
+    """Return the height of each of `count` boxes in a column: as wanted, or what there is room for."""
+    return min(wanted, (height - 56.0) / count - 6.0)
+
+
 def _column(names: list[str], height: float, size: float) -> dict[str, float]:
     """Return the centre of each of the names, one below the other around the middle of the panel."""
-    middle, step = height / 2 + 19.0, size + 24.0
+    step = min(size + 24.0, (height - 56.0) / max(len(names), 1))
+    middle = height / 2 + (19.0 if len(names) < 3 else 0.0)
     return {name: middle + step * (i - (len(names) - 1) / 2) for i, name in enumerate(names)}
 
 
 def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
     """Return packs and the leads from them: one lead each, and a common one behind the junction of several."""
-    size = 78.0 if len(packs) == 1 else 46.0
-    centres = _column([p.id for p in packs], height, size - 4 * (len(packs) > 2))
+    size = 78.0 if len(packs) == 1 else _fitting(len(packs), height, 46.0)
+    centres = _column([p.id for p in packs], height, size)
     middle, split = sum(centres.values()) / len(centres), CONTROLLER_X - 44.0
     last: list[Point] = [(CONTROLLER_X, ends[0])] if len(ends) == 1 and abs(ends[0] - middle) < 1 else []
     if not last:
@@ -147,8 +154,8 @@ def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
 def _drives(circuit: Circuit, motors: list[Part], boxes: dict[str, float], height: float) -> list[Shape]:
     """Return motors and the lanes to them, each beside the controller that drives it."""
     shapes: list[Shape] = []
-    radius = 62.0 if len(motors) == 1 and len(boxes) == 1 else 38.0
-    spare = _column([m.id for m in motors], height, 56.0)
+    radius = 62.0 if len(motors) == 1 and len(boxes) == 1 else _fitting(max(len(motors), len(boxes)), height, 76.0) / 2
+    spare = _column([m.id for m in motors], height, 2 * radius - 20.0)
     for motor in motors:
         drivers = [c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")]
         y = boxes[drivers[0]] if drivers and len(motors) <= len(boxes) else spare[motor.id]
@@ -172,9 +179,10 @@ def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
     right, centre = at
     runs = []
     roles = {pin.role for port in motor.ports for pin in port.pins}
-    tops = (centre - 31, centre + 11) if large else (centre - 20, centre + 4)
-    for lanes, top, step, kind, label in ((HALL_LANES, tops[0], 8.0 if large else 5.0, "fine", "hall plug"),
-                                          (PHASE_LANES, tops[1], 11.0 if large else 7.0, "run", "phases")):  # fmt: skip
+    small = min(radius / 38.0, 1.0)
+    tops = (centre - 31, centre + 11) if large else (centre - 20 * small, centre + 4 * small)
+    for lanes, top, step, kind, label in ((HALL_LANES, tops[0], 8.0 if large else 5.0 * small, "fine", "hall plug"),
+                                          (PHASE_LANES, tops[1], 11.0 if large else 7.0 * small, "run", "phases")):  # fmt: skip
         if lanes is HALL_LANES and not roles & {"hall_a"}:
             continue
         for k, lane in enumerate(lanes):

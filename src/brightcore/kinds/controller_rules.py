@@ -226,7 +226,7 @@ class ControllerRules:
 
     def see_speed(self, view: SceneView, turning: Flags) -> None:
         """Write whether speed pulses arrive while the wheel turns."""
-        if not self.view.node(self.part.id, "speed"):
+        if not (self.view.node(self.part.id, "speed") and self.view.has("sector0")):
             view.see("speed", otherwise="none")
             return
         high = np.array([self.volts("speed", f"sector{s}") > 2.5 for s in SECTORS])
