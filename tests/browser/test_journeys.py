@@ -14,6 +14,7 @@ from brightcircuit.trace.models import Entry
 from brightcore.formats.bike_file import read_bike
 from brightcore.formats.job_file import load_job
 from brightcore.tracing.engine import Engine
+from tests.apps.test_stations import picture
 from tests.bikes import changed, engine
 from tests.browser.base import BrowserTest
 
@@ -238,6 +239,81 @@ class DescribeTest(BrowserTest):
         self.assertEqual(page.locator(".charts svg").count(), 3)
         job = Job.objects.get(revision__bike__label="Sorrel")
         self.assertEqual(job.revision.number, 3)
+
+
+class ShopLifeTest(BrowserTest):
+    def test_a_photo_and_what_went_before_are_kept_with_the_job(self) -> None:
+        page = self.page
+        self.sign_in()
+        job = self.open_trace("Fern")
+        with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
+            path = Path(folder) / "plug.jpg"
+            path.write_bytes(picture())
+            page.goto(f"/jobs/{job.uuid}/arrive/")
+            page.get_by_label("Rain, washing or a wet week").check()
+            page.get_by_label("Green or white crust in a plug").check()
+            self.follow(page.get_by_role("button", name="Keep", exact=True))
+            self.assertTrue(page.get_by_label("Rain, washing or a wet week").is_checked())
+            page.get_by_label("Picture").set_input_files(path)
+            page.get_by_label("What it shows").fill("Green pins of the motor plug")
+            self.follow(page.get_by_role("button", name="Keep photo"))
+            image = page.get_by_alt_text("Green pins of the motor plug")
+            expect(image).to_be_visible()
+            self.assertTrue(image.evaluate("i => i.decode().then(() => i.naturalWidth)"))
+            wrong = Path(folder) / "note.jpg"
+            wrong.write_text("not a picture")
+            page.get_by_label("Picture").set_input_files(wrong)
+            self.follow(page.get_by_role("button", name="Keep photo"))
+            expect(page.get_by_role("alert").first).to_contain_text("not a picture")
+
+    def test_a_part_is_described_refused_mended_and_found_again(self) -> None:
+        page = self.page
+        self.sign_in()
+        page.get_by_role("link", name="Parts").click()
+        page.get_by_role("link", name="Describe a part").click()
+        page.get_by_role("link", name="Throttle", exact=True).click()
+        page.get_by_label("Name").fill("Barrow grip")
+        page.get_by_label("Rest ratio").fill("0.9")
+        self.follow(page.get_by_role("button", name="Keep"))
+        expect(page.get_by_role("alert").first).to_contain_text("is outside")
+        self.assertEqual(page.get_by_label("Name").input_value(), "Barrow grip")
+        page.get_by_label("Rest ratio").fill("0.18")
+        self.follow(page.get_by_role("button", name="Keep"))
+        expect(page.get_by_text("Barrow grip is in the library.")).to_be_visible()
+        page.goto("/parts/?q=barrow")
+        page.get_by_role("link", name="Barrow grip").click()
+        self.follow(page.get_by_role("button", name="Retire"))
+        expect(page.get_by_role("button", name="Offer it again")).to_be_visible()
+
+    def test_broken_files_are_told_whole_and_the_page_stays_accessible(self) -> None:
+        page, axe = self.page, Axe()
+        self.sign_in()
+        for url in ("/bikes/import/", "/jobs/import/", "/parts/import/"):
+            with tempfile.NamedTemporaryFile(suffix=".json") as file:
+                file.write(b'{"format": "something/else", "version": 1}')
+                file.flush()
+                page.goto(url)
+                page.get_by_label("File").set_input_files(file.name)
+                self.follow(page.get_by_role("button", name="Take it in"))
+            expect(page.get_by_role("alert")).to_contain_text("$.format")
+            self.assertEqual(axe.run(page).violations_count, 0, url)
+
+    def test_two_people_changing_one_bike_do_not_overwrite_each_other(self) -> None:
+        one, two = self.page, self.context().new_page()
+        self.sign_in()
+        self.sign_in("lead", two)
+        for page in (one, two):
+            page.goto("/bikes/")
+            page.get_by_role("link", name="Teasel").click()
+            page.get_by_role("link", name="Change the description").click()
+        one.get_by_label("What it is").fill("Mine")
+        self.follow(one.get_by_role("button", name="Keep"))
+        two.get_by_label("What it is").fill("Yours")
+        self.follow(two.get_by_role("button", name="Keep"))
+        expect(two.get_by_role("alert")).to_contain_text("Somebody has changed this bike meanwhile")
+        self.assertEqual(two.get_by_label("What it is").input_value(), "Yours")
+        one.reload()
+        self.assertEqual(one.get_by_label("What it is").input_value(), "Mine")
 
 
 class PlainTest(BrowserTest):

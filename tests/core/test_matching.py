@@ -220,6 +220,16 @@ class DriveTest(TestCase):
         self.assertGreater(found.physics_km or 0, found.flat_rule_km)
         self.assertLess(range_three_ways(HUB, ROUTES["hills"]).physics_km or 0, found.physics_km or 0)
 
+    def test_a_bike_without_a_wheel_or_weight_is_refused_by_name(self) -> None:
+        bike = PATTERNS["hub-conversion"][1]()
+        for change, field in (
+            ({"bead_seat_mm": 0.0, "tyre_width_mm": 0.0}, "wheel_circumference_mm"),
+            ({"bike_mass_kg": 0.0, "load_mass_kg": 0.0}, "mass_kg"),
+        ):
+            with self.assertRaises(RangeError) as caught:
+                drive_of(replace(bike, info=replace(bike.info, **change)))
+            self.assertEqual(caught.exception.field, field)
+
     def test_packs_in_series_add_volts(self) -> None:
         bike = PATTERNS["two-packs"][1]()
         self.assertEqual(arrangement(bike), "combiner")

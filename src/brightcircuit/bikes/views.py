@@ -61,7 +61,9 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         "line": bare_line(core),
         "cards": part_cards(core),
         "findings": findings,
-        "settings": derive_settings(core),
+        "settings": [
+            {"d": d, "title": f"{core.part(d.part).name}: {d.role.rsplit('_', 1)[0].replace('_', ' ')}"} for d in derive_settings(core)
+        ],
         "contact": RiderContact.objects.filter(bike=bike).first(),
         "jobs": [job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
     }

@@ -259,7 +259,9 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
     rows = [{"name": p.name, "ah": f"{p.spec.capacity_ah:g} Ah", "wh": f"{p.spec.capacity_ah * p.spec.nominal_v():.0f} Wh",
              "volts": f"{p.spec.series_count * p.spec.cell_v:.1f} V", "alone": f"{p.spec.bms_continuous_a:g} A"} for p in packs]  # fmt: skip
     flow = equalise(packs[0].spec, packs[1].spec)
-    direct = f"They differ by {flow.difference_v:.2f} V now. Joined directly, {flow.current_a:.0f} A would flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
+    direct = "They rest at the same volts now."
+    if flow.difference_v > 0.05:
+        direct = f"They differ by {flow.difference_v:.2f} V now. Joined directly, {flow.current_a:.0f} A would flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
     return {"how": how, "rows": rows, "direct": direct, "total": f"{sum(p.spec.capacity_ah * p.spec.nominal_v() for p in packs):.0f} Wh"}
 
 

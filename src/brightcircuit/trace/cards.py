@@ -12,6 +12,7 @@ from brightcircuit.trace.frame import percent
 from brightcircuit.trace.queries import JobTrace, acknowledged
 from brightcore import ENGINE_VERSION
 from brightcore.belief.bayes import entropy_bits
+from brightcore.kinds import REGISTRY
 from brightcore.tracing.advice import (
     Conclusion,
     Proposal,
@@ -60,11 +61,18 @@ def trace_context(job: Job, found: JobTrace, wanted: str, typed: Any = None, err
             "groups": [[s.title for s in group] for group in trace.indistinct] if trace.engine.ready else [],
             "evidence": evidence_rows(trace, found),
             "contradiction": contradiction_card(trace),
+            "left_out": left_out(trace),
             "minutes_to_go": minutes_to_go(trace, best),
             "skipped": len(job.skipped_tests),
             "computing": not found.holder.finished.is_set(),
         }
     return context
+
+
+def left_out(trace: Trace) -> list[dict[str, str]]:
+    """Return what the model leaves out, by kind of part on this bike."""
+    kinds = {part.kind: REGISTRY[part.kind] for part in trace.engine.bike.parts}
+    return [{"kind": kind.title, "what": ", ".join(kind.not_modelled)} for kind in kinds.values()]
 
 
 def _chosen(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Proposal | None:

@@ -96,7 +96,7 @@ def torque_per_a(rpm_per_v: float) -> float:
 
 
 def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive:
-    """Return the drive of a bike as described. Raises BikeError where pack, controller or motor is missing."""
+    """Return the drive of a bike as described. Raises BikeError where pack, controller or motor is missing, RangeError for no wheel."""
     packs, controllers, motors = bike.of_kind("pack"), bike.of_kind("controller"), bike.of_kind(*MOTOR_KINDS)
     if not (packs and controllers and motors):
         raise BikeError("to say what a bike will do it needs a pack, a controller and a motor")
@@ -109,13 +109,17 @@ def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive
     amp_hours = [p.spec.capacity_ah for p in packs]
     mid = motors[0].kind == "mid_motor"
     sprockets = tuple(sorted(motor.sprocket_teeth)) if mid else ()
+    circumference = require(
+        "wheel_circumference_mm", wheel_circumference_mm(bike.info.bead_seat_mm, bike.info.tyre_width_mm), 300.0, 4000.0, "mm"
+    )
+    require("mass_kg", bike.info.bike_mass_kg + bike.info.load_mass_kg, 5.0, 1500.0, "kg")
     return Drive(
         name or bike.info.label, sum(volts) if series else max(volts),
         (sum(ohms) if series else 1 / sum(1 / r for r in ohms)) + main_lead_ohm(bike),
         sum(p.spec.capacity_ah * p.spec.nominal_v() for p in packs), min(amp_hours) if series else sum(amp_hours),
         limit, count * bike.setting(controllers[0].id, "phase_limit_a", controller.phase_limit_a) / count,
         bike.setting(controllers[0].id, "low_cutoff_v", controller.low_cutoff_v), motor.rpm_per_v, motor.phase_ohm,
-        motor.gear_ratio, motor.rated_w, count, wheel_circumference_mm(bike.info.bead_seat_mm, bike.info.tyre_width_mm) / 1000,
+        motor.gear_ratio, motor.rated_w, count, circumference / 1000,
         bike.info.bike_mass_kg + bike.info.load_mass_kg, chain_ring_teeth=motor.chain_ring_teeth if mid else 0,
         sprocket_teeth=sprockets, sprocket=sprockets[len(sprockets) // 2] if sprockets else 0,
     )  # fmt: skip
