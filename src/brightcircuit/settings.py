@@ -54,6 +54,7 @@ INSTALLED_APPS = [
     "brightcircuit.jobs",
     "brightcircuit.arrive",
     "brightcircuit.match",
+    "brightcircuit.wire",
     "brightcircuit.trace",
     "brightcircuit.record",
 ]

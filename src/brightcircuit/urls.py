@@ -14,5 +14,6 @@ urlpatterns: list[URLPattern | URLResolver] = [
     path("jobs/<uuid:job_uuid>/record/", include("brightcircuit.record.urls")),
     path("parts/", include("brightcircuit.library.urls")),
     path("jobs/<uuid:job_uuid>/match/", include("brightcircuit.match.urls")),
+    path("jobs/<uuid:job_uuid>/wire/", include("brightcircuit.wire.urls")),
     path("me/", include("brightcircuit.shop.urls")),
 ]

@@ -20,6 +20,7 @@ from brightcircuit.shop.services import set_preferences
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
 from brightcircuit.trace.translate import core_evidence, entry_fields
+from brightcircuit.wire.services import accept_proposals, keep_wiring
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, LIT, ShopTest
@@ -48,6 +49,8 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("variant", lambda t: add_variant(actor=t.technician, job=t.job, variant={"name": "x"})),
     ("drop", lambda t: drop_variant(actor=t.technician, job=t.job, index=0)),
     ("check", lambda t: keep_check(actor=t.technician, job=t.job, name="log", result={}, words="x")),
+    ("wiring", lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x")),
+    ("proposals", lambda t: accept_proposals(actor=t.technician, job=t.job, wanted=[])),
 )
 INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     *CLOSED_REFUSES,

@@ -1,5 +1,6 @@
 """What every job page shows: the Line, the rail of stations, and what is known about a shape."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,6 +10,7 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.trace.present import drawing_of, part_card
 from brightcircuit.trace.queries import JobTrace, job_trace
+from brightcore.bike.model import Bike
 from brightcore.drawing.lights import Light
 from brightcore.tracing.advice import evidence_title, evidence_value
 
@@ -24,8 +26,8 @@ class Station:
     key: str
 
 
-KEYS = {"Arrive": "a", "Match": "m", "Trace": "t", "Record": "e"}
-STATIONS = ("Arrive", "Match", "Trace", "Record")
+KEYS = {"Arrive": "a", "Match": "m", "Wire": "w", "Trace": "t", "Record": "e"}
+STATIONS = ("Arrive", "Match", "Wire", "Trace", "Record")
 
 
 def stations(job: Job, current: str) -> list[Station]:
@@ -33,10 +35,17 @@ def stations(job: Job, current: str) -> list[Station]:
     done = {
         "Arrive": job.arrival.is_complete,
         "Match": hasattr(job, "match_plan"),
+        "Wire": not any(True for _ in _free(core_bike(job.revision))),
         "Trace": job.repairs.filter(proof="passed", round=job.round).exists(),
         "Record": not job.is_open,
     }
     return [Station(n, reverse(n.lower(), args=(job.uuid,)), n.lower() == current, done[n], KEYS[n]) for n in STATIONS]
+
+
+def _free(bike: Bike) -> Iterator[tuple[str, str]]:
+    """Yield every plug of a bike that is joined to nothing."""
+    joined = {end for join in bike.joins for end in join.sides()}
+    return ((p.id, q.id) for p in bike.parts for q in p.ports if (p.id, q.id) not in joined)
 
 
 def job_frame(job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = "") -> dict[str, Any]:

@@ -99,15 +99,21 @@ def change_part(bike: Bike, part_id: str, name: str, spec: Any) -> Bike:
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
-def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire()) -> Bike:  # noqa: B008 - frozen
-    """Return the bike with two ports (`part.port`) mated by role, name or order. Raises BikeError where it does not fit."""
+def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire(), pairs: tuple[tuple[str, str], ...] = ()) -> Bike:  # noqa: B008 - frozen
+    """Return the bike with two ports (`part.port`) mated by the given pairs, or by role, name or order.
+
+    Raises BikeError where it does not fit.
+    """
     (a, p), (b, q) = (tuple(end.partition(".")[::2]) for end in (one, two))
     if one == two:
         raise BikeError("a plug cannot be joined to itself")
     for part, port in ((a, p), (b, q)):
         if any(bike.joins_of(part, port)):
             raise BikeError(f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already")
-    pairs = propose_pairs(bike.part(a).port(p), bike.part(b).port(q))
+    ports = bike.part(a).port(p), bike.part(b).port(q)
+    pairs = pairs or propose_pairs(*ports)
+    for left, right in pairs:
+        ports[0].pin(left), ports[1].pin(right)
     taken, n = {j.id for j in bike.joins}, len(bike.joins) + 1
     while f"j{n}" in taken:
         n += 1

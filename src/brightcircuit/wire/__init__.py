@@ -1,0 +1,1 @@
+"""The Wire station: what belongs to what, what each conductor sees, first light."""

@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class WireConfig(AppConfig):
+    """The app `wire`."""
+
+    name = "brightcircuit.wire"

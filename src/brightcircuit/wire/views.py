@@ -1,0 +1,114 @@
+"""Pages of the Wire station."""
+
+import uuid
+from functools import lru_cache
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from brightcircuit.arrive.queries import findings_of
+from brightcircuit.bikes.describe import Refused, edit
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.trace.frame import job_frame
+from brightcircuit.wire.services import accept_proposals, keep_wiring
+from brightcore.bike.model import Bike
+from brightcore.describing.edit import free_ports, join_words
+from brightcore.describing.specs import parse_spec_value
+from brightcore.errors import BrightError
+from brightcore.tracing.first_light import FirstLight, bench_steps, find_first_light
+from brightcore.wiring.conductors import conductor_table, size_conductor
+from brightcore.wiring.propose import HOW_TO_FIND, identify_three_wires, propose_joins
+
+WIRES = ("one", "two", "three")
+
+
+@lru_cache(maxsize=16)
+def _first_light(bike: Bike) -> FirstLight:
+    return find_first_light(bike)
+
+
+def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show what belongs to what, and what every conductor sees; join plugs."""
+    job = get_object_or_404(whole_job(job_uuid))
+    errors: dict[str, str] = {}
+    if request.method == "POST":
+        try:
+            _act(request, job)
+            return redirect("wire", job.uuid)
+        except ValidationError as error:
+            errors = {"action": error.messages[0]}
+        except Refused as error:
+            errors = error.errors
+        except BrightError as error:
+            errors = {"action": str(error)}
+    return render(request, "wire/wire.html", {**job_frame(job, "wire"), **_context(request, job, errors)}, status=422 if errors else 200)
+
+
+def _act(request: HttpRequest, job: Job) -> None:
+    action = request.POST.get("action", "")
+    if action in ("accept", "accept-all"):
+        wanted = [] if action == "accept-all" else [request.POST.get("pair", "|")]
+        made = accept_proposals(actor=request.user, job=job, wanted=wanted)
+        messages.success(request, f"{made} join{'s' if made != 1 else ''} made.")
+        return
+    done = edit(core_bike(job.revision), action if action in ("join", "unjoin") else "", request.POST)
+    keep_wiring(actor=request.user, job=job, core=done.bike, what=done.what)
+    messages.success(request, f"{done.what}.")
+
+
+def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str, Any]:
+    bike = core_bike(job.revision)
+    labels = dict(free_ports(bike))
+    proposals = [{"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in propose_joins(bike)]
+    proposed = {end for row in proposals for end in (row["p"].one, row["p"].two)}
+    rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A", "drop": f"{1000 * r.drop_v:.0f} mV",
+             "rise": f"{r.rise_k:.0f} K", "area": f"{r.area_mm2:g} mm²", "length": f"{r.length_m:g} m"} for r in conductor_table(bike)]  # fmt: skip
+    return {
+        "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
+        "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "wires": WIRES, "joins": [(j.id, join_words(bike, j)) for j in bike.joins],
+        "sized": _sized(request, errors), "three": _three(request, errors), "asked": request.GET, "typed": request.POST if errors else {},
+    }  # fmt: skip
+
+
+def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | None:
+    """Return the conductor for what was asked in the address, or note what is wrong with it."""
+    if "current_a" not in request.GET:
+        return None
+    try:
+        values = [parse_spec_value(n, request.GET.get(n, ""), float) for n in ("current_a", "length_m", "drop_v")]
+        ambient, bundle = (
+            parse_spec_value("ambient_c", request.GET.get("ambient_c") or "25", float),
+            parse_spec_value("n_count", request.GET.get("bundle") or "1", int),
+        )
+        s = size_conductor(*values, ambient_c=ambient, bundle_count=bundle)
+    except BrightError as error:
+        errors["size"] = str(error)
+        return None
+    return {"area": f"{s.area_mm2:g} mm²", "awg": f"{s.awg} AWG", "drop": f"{s.drop_v:.2f} V", "heat": f"{s.heat_w:.1f} W", "rise": f"{s.rise_k:.0f} K",
+            "why": f"{s.by_drop_mm2:.2f} mm² by drop, {s.by_heat_mm2:.2f} mm² by heat"}  # fmt: skip
+
+
+def _three(request: HttpRequest, errors: dict[str, str]) -> str:
+    """Return what three unknown wires are, from the volts in the address."""
+    if "open_one" not in request.GET:
+        return ""
+    try:
+        read = [{n: parse_spec_value("x_v", request.GET.get(f"{kind}_{n}", ""), float) for n in WIRES} for kind in ("open", "loaded")]
+        return f"Wire {identify_three_wires(*read).words}"
+    except BrightError as error:
+        errors["three"] = str(error)
+        return ""
+
+
+def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the smallest set of joins with which the motor must turn, worked out with the circuit."""
+    job = get_object_or_404(whole_job(job_uuid))
+    bike = core_bike(job.revision)
+    light = _first_light(bike)
+    context = {"light": light, "steps": bench_steps(bike, light), "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed]}
+    return render(request, "wire/first_light.html", {**job_frame(job, "wire"), **context})

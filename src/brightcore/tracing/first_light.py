@@ -1,0 +1,95 @@
+"""First light: the smallest set of joins with which the motor turns, found with the circuit itself."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from brightcore.behaviour.vocabulary import OBSERVABLES
+from brightcore.bike.model import Bike
+from brightcore.circuit.netlist import Circuit, compile_circuit, join_title, unplug
+from brightcore.kinds import REGISTRY
+from brightcore.tracing.outcomes import look_words
+from brightcore.tracing.table import Row, Table
+
+RUNS = ("throttle", "pedal")
+"""Scenes in which the motor is asked to turn."""
+
+
+@dataclass(frozen=True, slots=True)
+class FirstLight:
+    """Joins needed and not needed for the motor to turn, the scene that shows it, and what is then seen.
+
+    `scene` is "" where the bike as joined does not run in any way; `needed` is then empty.
+    """
+
+    scene: str
+    needed: tuple[str, ...]
+    not_needed: tuple[str, ...]
+    seen_on: tuple[str, ...]
+    seen_running: tuple[str, ...]
+
+
+def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list[bool]:
+    """Return for each set of taken-apart joins whether every motor runs smoothly in the scene."""
+    rows = [Row(tuple(o for join in joins for o in unplug(circuit, join))) for joins in removed]
+    table = Table(circuit, rows)
+    if scene not in table.scenes:
+        return [False] * len(rows)
+    seen = table.seen(scene)
+    motors = [codes for name, codes in seen.items() if name.partition("-")[0] == "motor"]
+    return [bool(motors) and all(int(codes[k]) == 0 for codes in motors) for k in range(len(rows))]
+
+
+def find_first_light(bike: Bike) -> FirstLight:
+    """Return the smallest set of joins with which every motor turns, by throttle or by pedals.
+
+    Joins whose absence alone does no harm are taken apart together; where that stops the motor (two that stand in
+    for each other) they are tried one by one, which gives a set from which nothing more can be left out.
+    """
+    circuit = compile_circuit(bike, REGISTRY)
+    ids = [j.id for j in bike.joins]
+    best: tuple[str, tuple[str, ...]] | None = None
+    for scene in RUNS:
+        if not ids or not runs(circuit, scene, [[]])[0]:
+            continue
+        alone = [j for j, ok in zip(ids, runs(circuit, scene, [[j] for j in ids]), strict=True) if ok]
+        gone = alone if runs(circuit, scene, [alone])[0] else _one_by_one(circuit, scene, alone)
+        needed = tuple(j for j in ids if j not in gone)
+        if best is None or len(needed) < len(best[1]):
+            best = (scene, needed)
+    if best is None:
+        return FirstLight("", (), tuple(ids), (), ())
+    scene, needed = best
+    off = tuple(j for j in ids if j not in needed)
+    bare = Table(circuit, [Row(tuple(o for join in off for o in unplug(circuit, join)))])
+    return FirstLight(scene, needed, off, _words(bike, bare, "switch_on"), _words(bike, bare, scene))
+
+
+def _one_by_one(circuit: Circuit, scene: str, candidates: list[str]) -> list[str]:
+    gone: list[str] = []
+    for join in candidates:
+        if runs(circuit, scene, [[*gone, join]])[0]:
+            gone.append(join)
+    return gone
+
+
+def _words(bike: Bike, table: Table, scene: str) -> tuple[str, ...]:
+    if scene not in table.scenes:
+        return ()
+    found = []
+    for name, codes in table.seen(scene).items():
+        class_id, text = OBSERVABLES[name].classes[int(codes[0])]
+        found.append(look_words(bike, name, class_id, text))
+    return tuple(found)
+
+
+def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:
+    """Return the joins of first light in the order they are made: signals first, the pack last."""
+
+    def rank(join_id: str) -> tuple[int, int]:
+        join = bike.join(join_id)
+        roles = {pin.role for p, q in join.sides() for pin in bike.part(p).port(q).pins}
+        energy = any(REGISTRY[bike.part(p).kind].place == "energy" for p, _ in join.sides())
+        power = bool(roles & {"battery_plus", "combine_out", "combine_a"})
+        return (3 if energy else 2 if power else 1 if "phase_u" in roles else 0), list(light.needed).index(join_id)
+
+    return tuple(join_title(bike, bike.join(j)) for j in sorted(light.needed, key=rank))

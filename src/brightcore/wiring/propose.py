@@ -1,0 +1,208 @@
+"""Proposing joins: which free plug belongs to which, why, and what could not be decided."""
+
+from dataclasses import dataclass, replace
+
+from brightcore.bike.mating import propose_pairs
+from brightcore.bike.model import Bike, Part, Port
+from brightcore.circuit.nets import Nets
+from brightcore.describing.edit import add_join, port_words
+from brightcore.errors import BikeError, RangeError, require
+from brightcore.kinds import REGISTRY
+
+LEAST_SCORE = 0.55
+SAME = 0.04
+"""Least fit that is proposed, and the difference in fit below which two proposals are equally good."""
+
+
+@dataclass(frozen=True, slots=True)
+class JoinProposal:
+    """Two free plugs that belong together: `certain`, or with equally good `others` for one of them."""
+
+    one: str
+    two: str
+    words: str
+    reason: str
+    score: float
+    certain: bool
+    others: tuple[str, ...]
+    pairs: tuple[tuple[str, str], ...]
+
+
+Fit = tuple[float, tuple[tuple[str, str], ...]]
+
+
+MOST_ROUNDS = 5
+
+GIVES = ("supply_5v", "signal_ground", "battery_plus", "battery_minus", "battery_out", "key", "convert_out", "accessory_plus")
+"""Roles that say what a net with several roles carries."""
+
+GENERIC = ("", "signal")
+"""Families that say nothing of the plug's make."""
+
+
+def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
+    """Return a proposal for every free plug that has a partner, in the order to accept them; every plug is used once.
+
+    A cable on the bike is there to be used: two plugs that it could link are not proposed directly. What a cable's far
+    end is joined to tells what its wires carry, so proposals are made in rounds.
+    """
+    found: list[JoinProposal] = []
+    for _ in range(MOST_ROUNDS):
+        fresh = _round(bike)
+        if not fresh:
+            break
+        found += fresh
+        bike = accept(bike, fresh)
+    return tuple(found)
+
+
+def _round(bike: Bike) -> tuple[JoinProposal, ...]:
+    """Return what can be proposed from what is known now, best fit first."""
+    nets = Nets(bike, REGISTRY)
+    free = [(p, _known(nets, p, q)) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))]
+    fits: dict[tuple[int, int], Fit] = {}
+    for i, a in enumerate(free):
+        for k in range(i + 1, len(free)):
+            fit = _fit(a, free[k])
+            if fit is not None and fit[0] >= LEAST_SCORE:
+                fits[i, k] = fit
+    linked = _linked(free, fits)
+    order = sorted(fits, key=lambda pair: (-fits[pair][0] + 2.0 * (pair in linked), _id(free[pair[0]]), _id(free[pair[1]])))
+    used: set[int] = set()
+    chosen = []
+    for pair in order:
+        if used & set(pair):
+            continue
+        used |= set(pair)
+        a, b = free[pair[0]], free[pair[1]]
+        score, pairs = fits[pair]
+        near = [
+            other
+            for other in order
+            if other != pair and len(set(other) & set(pair)) == 1 and score - fits[other][0] < SAME and other not in linked
+        ]
+        rivals = tuple(dict.fromkeys(_id(free[other[0] if other[0] not in pair else other[1]]) for other in near))
+        words = f"{port_words(*a)} with {port_words(*b)}"
+        chosen.append(JoinProposal(_id(a), _id(b), words, _reason(a, b, pairs), score, not rivals, rivals, pairs))
+    return tuple(chosen)
+
+
+def _known(nets: Nets, part: Part, port: Port) -> Port:
+    """Return a port with the roles that its plain wires already have from the far end of a cable."""
+    pins = []
+    for pin in port.pins:
+        roles = nets.roles_of(f"{part.id}.{port.id}.{pin.name}") if pin.role == "wire" else set()
+        role = next((r for r in GIVES if r in roles), next(iter(roles)) if len(roles) == 1 else "wire")
+        pins.append(replace(pin, role=role) if pin.role == "wire" else pin)
+    return replace(port, pins=tuple(pins))
+
+
+def _linked(free: list[tuple[Part, Port]], fits: dict[tuple[int, int], Fit]) -> set[tuple[int, int]]:
+    """Return the direct pairs that a free cable or module could link by two of its ends."""
+    partners: dict[int, dict[str, set[str]]] = {}
+    for pair in fits:
+        for one, two in (pair, (pair[1], pair[0])):
+            if REGISTRY[free[two][0].kind].inline and not REGISTRY[free[one][0].kind].inline:
+                partners.setdefault(one, {}).setdefault(free[two][0].id, set()).add(free[two][1].id)
+    found = set()
+    for i, k in fits:
+        if any(REGISTRY[free[n][0].kind].inline for n in (i, k)):
+            continue
+        left, right = partners.get(i, {}), partners.get(k, {})
+        if any(cable in right and len(left[cable] | right[cable]) > 1 for cable in left):
+            found.add((i, k))
+    return found
+
+
+def _id(end: tuple[Part, Port]) -> str:
+    return f"{end[0].id}.{end[1].id}"
+
+
+def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple[str, str], ...]] | None:
+    """Return (fit from 0 to 1, pin pairs) of two plugs, or None where they cannot mate."""
+    (part, port), (other, mate) = a, b
+    if part.id == other.id:
+        return None
+    typed = [any(pin.role != "wire" for pin in q.pins) for q in (port, mate)]
+    places = [REGISTRY[p.kind].place for p in (part, other)]
+    if not any(typed) or (places[0] == places[1] and places[0] != "between"):
+        return None
+    try:
+        pairs = propose_pairs(port, mate)
+    except BikeError:
+        return None
+    families = [q.family.split("-")[0] for q in (port, mate) if q.family not in GENERIC]
+    if len(set(families)) > 1:
+        return None
+    share = len(pairs) / max(len(port.pins), len(mate.pins))
+    small = len(pairs) / min(len(port.pins), len(mate.pins))
+    if small < 1.0:
+        return None
+    named = sum(p == q for p, q in pairs) / len(pairs)
+    score = 0.55 + 0.25 * share + 0.1 * named if all(typed) else 0.45 * share + 0.2 * named
+    score += (0.1 if all(typed) else 0.15) if port.family == mate.family else 0.0
+    return score + 0.1 * _alike(a, b), pairs
+
+
+def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:
+    """Return how many of the shorter plug's words stand in the other's name and label."""
+    one, two = ({w for w in f"{p.name} {q.label}".lower().replace("-", " ").split() if w not in ("plug", "sensor")} for p, q in (a, b))
+    return len(one & two) / max(min(len(one), len(two)), 1)
+
+
+def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, str], ...]) -> str:
+    left, right = ({pin.name: pin.label or pin.name.replace("_", " ") for pin in q.pins} for _, q in (a, b))
+    meets = ", ".join(left[p] if left[p] == right[q] else f"{left[p]} to {right[q]}" for p, q in pairs)
+    lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [right[q] for q in right if q not in {y for _, y in pairs}]
+    return meets + (f"; without a mate: {', '.join(lonely)}" if lonely else "")
+
+
+def accept(bike: Bike, proposals: tuple[JoinProposal, ...]) -> Bike:
+    """Return the bike with proposals joined, in order. Raises BikeError where one does not fit any more."""
+    for item in proposals:
+        bike = add_join(bike, item.one, item.two, pairs=item.pairs)
+    return bike
+
+
+@dataclass(frozen=True, slots=True)
+class ThreeWires:
+    """Which wire of an unknown three-wire plug is what; empty where the readings do not decide."""
+
+    supply: str
+    ground: str
+    signal: str
+    words: str
+
+
+HOW_TO_FIND = (
+    "Plug of the controller free, switched on, wheel up. Black probe on battery −: read each wire open, then each again with 1 kΩ from it to "
+    "battery −. The wire near 0 V both times is ground; the one that keeps its volts under the load is the supply; the one that drops is the signal."
+)
+
+
+def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -> ThreeWires:
+    """Return supply, ground and signal from volts against battery −, open and with 1 kΩ to it (common practice).
+
+    Raises RangeError for other than three wires or impossible volts.
+    """
+    require("wires", len(open_v), 3, 3)
+    if set(open_v) != set(loaded_v):
+        raise RangeError("loaded_v", len(loaded_v), "every wire needs both readings")
+    for name in open_v:
+        require(f"open_v of {name}", open_v[name], -1.0, 30.0, "V")
+        require(f"loaded_v of {name}", loaded_v[name], -1.0, 30.0, "V")
+    ground = [n for n in open_v if abs(open_v[n]) < 0.3 and abs(loaded_v[n]) < 0.3]
+    supply = [n for n in open_v if open_v[n] > 3.0 and loaded_v[n] > 0.85 * open_v[n]]
+    if len(supply) != 1:
+        return ThreeWires("", "", "", "No single wire keeps its volts under the load: is the controller on, and the 5 V supply good?")
+    rest = [n for n in open_v if n not in supply]
+    if len(ground) == 2:
+        return ThreeWires(
+            supply[0], "", "", "Two wires stand at 0 V: the signal is pulled down. Ohms to battery −, pack out: the one near 0 Ω is ground."
+        )
+    if len(ground) != 1:
+        return ThreeWires(supply[0], "", "", "No wire stands at 0 V: is black really on battery −?")
+    signal = next(n for n in rest if n != ground[0])
+    volts = open_v[supply[0]]
+    feed = "a 5 V supply" if volts < 6 else f"a {volts:.0f} V supply: a 5 V sensor needs a step-down or another plug"
+    return ThreeWires(supply[0], ground[0], signal, f"{supply[0]} is {feed}, {ground[0]} ground, {signal} the signal.")
