@@ -28,7 +28,7 @@ def views(page: Page) -> list[tuple[str, str, int]]:
     return [
         ("bench", "/", 1280), ("arrive", f"{job}arrive/", 1280), ("trace", f"{job}trace/", 1280), ("record", f"{job}record/", 1280),
         ("trace-narrow", f"{job}trace/", NARROW), ("parts", "/parts/", 1280), ("describe", f"{bike}describe/", 1280),
-        ("wire", f"{job}wire/", 1280), ("first-light", f"{job}wire/first-light/", 1280),
+        ("wire", f"{job}wire/", 1280), ("first-light", f"{job}wire/first-light/", 1280), ("order", f"{juniper}wire/order/", 1280), ("sheet", f"{job}wire/sheet/", 1280),
         ("match-chain", f"{juniper}match/", 1280), ("match-ride", f"{juniper}match/#ride", 1280), ("match-narrow", f"{juniper}match/", NARROW),
     ]  # fmt: skip
 

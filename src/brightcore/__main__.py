@@ -1,9 +1,10 @@
-"""Command line on open files: trace, check, derive, match, netlist, read, schema.
+"""Command line on open files: trace, check, derive, joins, match, netlist, read, schema.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
 
 import argparse
+import csv
 import json
 import sys
 from collections.abc import Callable, Sequence
@@ -15,8 +16,9 @@ from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.findings import hint, render
-from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.case_file import Case, check_evidence, load_case
+from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.schema import bike_schema, case_schema, job_schema, parts_schema
 from brightcore.formats.spice import spice_netlist
 from brightcore.kinds import REGISTRY
@@ -212,6 +214,16 @@ def _trace_lines(data: dict[str, Any]) -> Sequence[str]:
     return lines
 
 
+def run_joins(args: argparse.Namespace) -> Out:
+    """Joins as CSV; with --add, the bike file with the joins of a CSV file added."""
+    bike = load_bike(read_text(args.file))
+    if args.add:
+        text = dump_bike(read_joins_csv(bike, read_text(args.add))[0])
+        return json.loads(text), [text.rstrip("\n")]
+    rows = dump_joins_csv(bike).splitlines()
+    return {"joins": list(csv.DictReader(rows))}, rows
+
+
 def run_schema(args: argparse.Namespace) -> Out:
     """JSON Schema of one of the open formats."""
     schema = {"bike": bike_schema, "case": case_schema, "job": job_schema, "parts": parts_schema}[args.file](REGISTRY)
@@ -225,6 +237,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
     "match": run_match,
     "netlist": run_netlist,
     "read": run_read,
+    "joins": run_joins,
     "schema": run_schema,
 }
 
@@ -243,6 +256,8 @@ def parser() -> argparse.ArgumentParser:
         if name in ("netlist", "read"):
             sub.add_argument("--fault", default="", help="id of a fault, see read --list-faults")
             sub.add_argument("--condition", default=Condition().id, help="such as 'on; throttle.grip=full'")
+        if name == "joins":
+            sub.add_argument("--add", default="", help="a CSV file: from, to, wire")
         if name == "read":
             sub.add_argument("--from", dest="red", default="", help="pin of the red probe, part.port.pin")
             sub.add_argument("--to", dest="black", default="", help="pin of the black probe")

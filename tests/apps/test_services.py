@@ -20,7 +20,7 @@ from brightcircuit.shop.services import set_preferences
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
 from brightcircuit.trace.translate import core_evidence, entry_fields
-from brightcircuit.wire.services import accept_proposals, keep_wiring
+from brightcircuit.wire.services import accept_proposals, keep_wiring, take_joins, tick
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, LIT, ShopTest
@@ -50,6 +50,8 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("drop", lambda t: drop_variant(actor=t.technician, job=t.job, index=0)),
     ("check", lambda t: keep_check(actor=t.technician, job=t.job, name="log", result={}, words="x")),
     ("wiring", lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x")),
+    ("tick", lambda t: tick(actor=t.technician, job=t.job, step_id="pack-out", done=True)),
+    ("joins file", lambda t: take_joins(actor=t.technician, job=t.job, text=b"from,to,wire\n")),
     ("proposals", lambda t: accept_proposals(actor=t.technician, job=t.job, wanted=[])),
 )
 INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (

@@ -23,6 +23,7 @@ from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.services import add_generic
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.trace.models import Entry
+from brightcircuit.wire.services import done_steps
 from brightcore.describing.edit import remove_part
 from brightcore.describing.patterns import PATTERNS
 from tests.apps.base import LIT, ShopTest
@@ -372,6 +373,43 @@ class WireTest(StationTest):
         core = core_bike(self.revision)
         add_revision(actor=self.technician, bike=self.revision.bike, core=remove_part(core, "lamp").bike, base=1, what="x")
         self.assertContains(self.post("wire", self.job_uuid, action="unjoin", join="j-pack"), "newer description", status_code=422)
+
+    def test_joins_go_away_as_a_file_and_come_back(self) -> None:
+        text = self.client.get(reverse("wire-csv", args=(self.job_uuid,))).content
+        self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
+        revision = self.job.revision.number
+        for sent, words, status in (
+            (text + b"nobody.plug,display.plug,\n", "no part called", 422),
+            (b"\xff", "not CSV", 422),
+            (text, "1 join taken in.", 200),
+            (text, "was there already", 200),
+        ):
+            with self.subTest(words):
+                page = self.post("wire", self.job_uuid, action="take-file", file=SimpleUploadedFile("joins.csv", sent))
+                self.assertContains(page, words, status_code=status)
+        self.assertContains(self.post("wire", self.job_uuid, action="take-file"), "Choose a CSV file", status_code=422)
+        self.assertEqual((self.job.revision.number, len(core_bike(self.job.revision).joins)), (revision + 1, 13))
+
+    def test_steps_are_ticked_kept_in_the_log_and_taken_back(self) -> None:
+        page = self.client.get(reverse("wire-order", args=(self.job_uuid,)))
+        for words in ("steps to go", "Pack off, unplugged and out", "Too early?", "No plug is touched while the pack is in."):
+            self.assertContains(page, words)
+        self.post("wire-order", self.job_uuid, step="pack-out", done="1")
+        self.assertEqual(set(done_steps(self.job)), {"pack-out"})
+        self.assertContains(self.post("wire-order", self.job_uuid, step="tie", done="1"), "Before it should come: Prove every function")
+        self.post("wire-order", self.job_uuid, step="tie", done="1")
+        self.post("wire-order", self.job_uuid, step="pack-out", done="0")
+        self.assertEqual((set(done_steps(self.job)), self.job.log.filter(what="order").count()), ({"tie"}, 3))
+        self.assertContains(self.post("wire-order", self.job_uuid, step="no-such", done="1"), "not part of the work", status_code=422)
+
+    def test_the_sheet_has_every_plug_cable_and_open_finding(self) -> None:
+        self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
+        page = self.client.get(reverse("wire-sheet", args=(self.job_uuid,)))
+        for words in ("Motor hall", "RD red", "Main lead", "about 11 AWG", "W003"):
+            self.assertContains(page, words)
+        drawn = self.client.get(reverse("wire-svg", args=(self.job_uuid,)))
+        self.assertIn("image/svg+xml", drawn["Content-Type"])
+        self.assertIn(b"plugs and pins, revision 2", drawn.content)
 
     def test_calculators_answer_in_the_address(self) -> None:
         url = reverse("wire", args=(self.job_uuid,))

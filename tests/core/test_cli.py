@@ -51,6 +51,8 @@ GOOD = (
     (("read", FERN, "--from", "lever_left.plug.signal", "--to", "lever_left.plug.ground", "--condition", "out; unplug j-brake-l"), "OL"),
     (("read", FERN, "--from", "hall_cable.halls_c.a", "--to", "hall_cable.halls_m.a", "--condition", "out"), "Ω"),
     (("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"), ".control"),
+    (("joins", FERN), "controller.battery.plus"),
+    (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
     (("schema", "bike"), "bright-circuit/bike"),
 )
 BAD = (
@@ -62,6 +64,7 @@ BAD = (
     (("read", FERN, "--from", "a.b.c", "--to", "pack.main.minus"), "no part"),
     (("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--condition", "sideways"), "no control"),
     (("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--fault", "gremlins"), "no fault"),
+    (("joins", FERN, "--add", saved("from,to\nx.y,z.q\n")), "line 2"),
     (("trace", FERN), "$.format"),
 )  # fmt: skip
 

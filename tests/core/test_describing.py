@@ -26,7 +26,6 @@ from brightcore.describing.specs import make_spec, parse_spec_value, show_spec_v
 from brightcore.describing.wheels import parse_tyre
 from brightcore.drawing.line import joins_between, layout_line, membership
 from brightcore.errors import BikeError, FormatError, ReadingError, UnknownNameError
-from brightcore.findings import render
 from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.part_file import dump_parts_csv, dump_parts_yaml, generic_entries, load_parts_csv, load_parts_yaml
 from brightcore.kinds import REGISTRY
@@ -42,7 +41,8 @@ class PatternTest(TestCase):
             with self.subTest(pattern_id):
                 bike = make_pattern(pattern_id, "Bramble")
                 self.assertEqual(load_bike(dump_bike(bike)), bike)
-                self.assertEqual([render(f) for f in check_bike(bike) if f.severity != "advice"], [])
+                own = {"two-motor-cart": ["W022"] * 2}.get(pattern_id, [])  # a lever a side, as such carts are sold
+                self.assertEqual([f.code for f in check_bike(bike) if f.severity != "advice"], own)
                 engine = Engine(bike)
                 for scene_id, scene in engine.table.scenes.items():
                     if scene_id in ("throttle", "pedal", "pull"):
@@ -200,7 +200,7 @@ class EditTest(TestCase):
 
 WRITTEN = (
     # field, text, value
-    ("area_mm2", "18 AWG", 0.823), ("area_mm2", "awg 12", 3.3088), ("area_mm2", "0.75 mm²", 0.75), ("capacity_ah", "12.5 Ah", 12.5),
+    ("area_mm2", "18 AWG", 0.823), ("area_mm2", "awg 12", 3.3088), ("area_mm2", "4/0 AWG", 107.2193), ("area_mm2", "0.75 mm²", 0.75), ("capacity_ah", "12.5 Ah", 12.5),
     ("capacity_ah", "12500 mAh", 12.5), ("rated_w", "0.5 kW", 500.0), ("internal_ohm", "110 mΩ", 0.11), ("length_m", "40 in", 1.016),
     ("top_kmh", "20 mph", 32.18688), ("bike_mass_kg", "55 lb", 24.94758), ("rated_v", "48", 48.0), ("rated_v", "48,5 V", 48.5),
 )  # fmt: skip

@@ -1,15 +1,20 @@
 """Geometry of the Line as numbers, and what lights up."""
 
+from dataclasses import replace
 from itertools import combinations
 from unittest import TestCase
 from xml.etree import ElementTree
 
+from brightcore.bike.model import Bike
+from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.drawing import plug_cards
 from brightcore.drawing.lights import lights
 from brightcore.drawing.line import HEIGHT, WIDTH, LineLayout, Shape, layout_line, membership, probe_point, stretch_title
+from brightcore.drawing.plug_cards import card_boxes, plug_cards_svg
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
-from tests.bikes import DEMO_BIKES, engine, small_engine
+from tests.bikes import DEMO_BIKES, demo_bike, engine, small_engine
 from tests.core.test_tracing import HALL, ROUGH, WIRE_A
 
 
@@ -145,3 +150,43 @@ class SvgTest(TestCase):
         shown = [t.text or "" for t in ElementTree.fromstring(text).iter("{http://www.w3.org/2000/svg}text")]
         self.assertTrue(any(t.endswith("…") and len(t) <= 19 for t in shown))
         self.assertIn("name for a throttle &amp; more", text)
+
+
+class PlugCardTest(TestCase):
+    def test_cards_never_overlap_and_words_stay_inside_their_half(self) -> None:
+        for bike in (*(make_pattern(p, "x") for p in PATTERNS), *(demo_bike(n) for n in DEMO_BIKES), named("fern", "W" * 60)):
+            with self.subTest(bike.info.label):
+                boxes, height = card_boxes(bike)
+                self.assertEqual([b.join for b in boxes], [j.id for j in bike.joins])
+                for one, two in combinations(boxes, 2):
+                    apart = (
+                        one.x + one.width < two.x or two.x + two.width < one.x or one.y + one.height < two.y or two.y + two.height < one.y
+                    )
+                    self.assertTrue(apart, (one, two))
+                self.assertTrue(all(b.x >= 0 and b.x + b.width <= plug_cards.WIDTH and b.y + b.height <= height for b in boxes))
+                root = ElementTree.fromstring(plug_cards_svg(bike, "x"))
+                for text in root.iter("{http://www.w3.org/2000/svg}text"):
+                    x, y, room = (
+                        float(text.get("x", 0)),
+                        float(text.get("y", 0)),
+                        len(text.text or "") * float(text.get("font-size", 0)) * 0.5,
+                    )
+                    box = next((b for b in boxes if b.x <= x <= b.x + b.width and b.y <= y <= b.y + b.height), None)
+                    if box and "wire between" not in (text.text or ""):
+                        edge = box.x + box.width * (0.5 if x < box.x + box.width / 2 else 1.0)
+                        self.assertLess(x + (0 if text.get("text-anchor") else room), edge, text.text)
+
+    def test_every_pin_of_every_join_is_on_the_sheet_once_with_its_mate(self) -> None:
+        bike = replace(demo_bike("fern"), joins=tuple(replace(j, pairs=j.pairs[:-1]) for j in demo_bike("fern").joins))
+        words = plug_cards_svg(bike, "x")
+        self.assertEqual(words.count("no mate"), 2 * len(bike.joins))
+        self.assertEqual(words.count("<circle"), sum(len(bike.part(p).port(q).pins) for j in bike.joins for p, q in j.sides()))
+        self.assertIn("RD red", words)
+        self.assertEqual(words, plug_cards_svg(bike, "x"))
+
+
+def named(bike: str, name: str) -> Bike:
+    """Return a demo bike whose parts and plugs all have one long name."""
+    made = demo_bike(bike)
+    return replace(made, parts=tuple(replace(p, name=name, ports=tuple(replace(q, label=name, pins=tuple(replace(x, label=name) for x in q.pins)) for q in p.ports))
+                                     for p in made.parts))  # fmt: skip

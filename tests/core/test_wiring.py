@@ -11,10 +11,12 @@ from brightcore.bike.model import Bike, Setting
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.describing.edit import add_part, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.errors import RangeError
+from brightcore.errors import FormatError, RangeError
+from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.first_light import RUNS, bench_steps, find_first_light, runs
+from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.conductors import ampacity_a, conductor_table, nearest_awg, size_conductor, temperature_rise_k
 from brightcore.wiring.propose import accept, identify_three_wires, propose_joins
 from tests.bikes import demo_bike
@@ -168,3 +170,76 @@ class FirstLightTest(TestCase):
         phases = next(j for j in bike.joins if "phases" in (j.a_port, j.b_port))
         self.assertEqual(find_first_light(remove_join(bike, phases.id)).needed, ())
         self.assertEqual(find_first_light(bare(bike)).scene, "")
+
+
+BAD_LINES = (
+    ("a,b\n", "line 1", "the columns are"),
+    ("from,to,wire\nx.y,display.plug,\n", "line 2", "no part called 'x'"),
+    ("from,to,wire\n\ncontroller,display.plug,\n", "line 3", "give two plugs"),
+    ("from,to,wire\ncontroller.main.plus,pack.out,\n", "line 2", "give two plugs"),
+    ("from,to,wire\n{a},{b},thick\n", "line 2", "thick"),
+    ("from,to,wire\n{a},{b},99 AWG\n", "line 2", "outside"),
+    ("from,to,wire\n{a},{b},\n{b},{a},\n", "line 3", "twice"),
+    ("from,to,wire\n{a},{a},\n", "line 2", "itself"),
+    ("from,to,wire\n{a}.nope,{b}.nope,\n", "line 2", "no pin called"),
+    ('from,to,wire\n"{a},{b}', "line 1", "not CSV"),
+)
+
+
+class JoinsFileTest(TestCase):
+    def test_joins_go_out_and_come_in_the_same(self) -> None:
+        for bike in (*(make_pattern(p, "x") for p in PATTERNS), demo_bike("fern")):
+            with self.subTest(bike.info.label):
+                text = dump_joins_csv(bike)
+                made, count = read_joins_csv(bare(bike), text.encode())
+                self.assertEqual([(j.sides(), j.pairs, j.wire) for j in made.joins], [(j.sides(), j.pairs, j.wire) for j in bike.joins])
+                self.assertEqual((count, read_joins_csv(bike, text)), (len(bike.joins), (bike, 0)))
+
+    def test_a_file_of_plugs_finds_the_pins_and_reads_the_wire(self) -> None:
+        bike = demo_bike("fern")
+        join = bike.joins[0]
+        one, two = (".".join(side) for side in join.sides())
+        made, _ = read_joins_csv(
+            bare(bike), f"To , from\n{one},{two}\n".replace("To , from", "from, to ,wire").replace(two, f"{two},0.75 mm² / 40 cm")
+        )
+        self.assertEqual((made.joins[0].pairs, made.joins[0].wire.area_mm2, made.joins[0].wire.length_m), (join.pairs, 0.75, 0.4))
+
+    def test_every_bad_line_is_named_and_nothing_is_joined(self) -> None:
+        bike = demo_bike("fern")
+        a, b = (".".join(side) for side in bike.joins[0].sides())
+        for text, line, words in BAD_LINES:
+            with self.subTest(text), self.assertRaises(FormatError) as caught:
+                read_joins_csv(bare(bike), text.format(a=a, b=b))
+            self.assertEqual(caught.exception.problems[0].path, line)
+            self.assertIn(words, caught.exception.problems[0].message)
+
+
+class OrderTest(TestCase):
+    def test_every_step_comes_after_what_it_needs_and_every_join_has_one(self) -> None:
+        for bike in (*(make_pattern(p, "x") for p in PATTERNS), demo_bike("fern"), bare(demo_bike("fern"))):
+            with self.subTest(bike.info.label, joins=len(bike.joins)):
+                light = find_first_light(bike)
+                steps = order_of_work(bike, light)
+                ids = [s.id for s in steps]
+                self.assertEqual(len(set(ids)), len(ids))
+                self.assertEqual({i for i in ids if i.startswith("plug:")}, {f"plug:{j.id}" for j in bike.joins})
+                for n, step in enumerate(steps):
+                    self.assertLessEqual(set(step.needs), set(ids[:n]), step.id)
+                self.assertEqual((ids[0], ids[-1]), ("pack-out", "tie"))
+                for join in light.needed:
+                    self.assertLess(ids.index(f"plug:{join}"), ids.index("first-light"))
+                for join in light.not_needed if light.scene else ():
+                    if not any("pack" in bike.part(p).kind for p, _ in bike.join(join).sides()):
+                        self.assertLess(ids.index("pack-out-again"), ids.index(f"plug:{join}"))
+
+    def test_gates_hold_and_name_their_cost(self) -> None:
+        bike = make_pattern("hub-conversion", "x")
+        steps = {s.id: s for s in order_of_work(bike, find_first_light(bike))}
+        order = list(steps)
+        for earlier, later in (("sleeve:j3", "plug:j3"), ("cable:motor", "plug:j4"), ("plug:j4", "plug:j3"), ("wheel-up", "plug:j1"), ("plug:j3", "plug:j1"),
+                               ("first-light", "mount:controller"), ("plug:j9", "mount:controller"), ("prove", "tie")):  # fmt: skip
+            with self.subTest(later):
+                self.assertLess(order.index(earlier), order.index(later))
+        self.assertIn("plug:j9", missing(steps["mount:controller"], order[: order.index("plug:j9")]))
+        self.assertEqual(missing(steps["tie"], order), ())
+        self.assertTrue(all(steps[i].early for i in ("mount:controller", "sleeve:j3", "tie", "plug:j1")))

@@ -1,5 +1,6 @@
-"""Joining plugs from a job: the bike gets a revision, and the job moves onto it."""
+"""Wire's changes: joining plugs gives the bike a revision and moves the job onto it; steps of the work are ticked in the job's log."""
 
+import re
 from collections.abc import Sequence
 
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -14,6 +15,9 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
 from brightcore.bike.model import Bike
+from brightcore.formats.joins_csv import read_joins_csv
+from brightcore.tracing.first_light import find_first_light
+from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.propose import accept, propose_joins
 
 
@@ -45,3 +49,43 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
         raise ValidationError("That proposal does not stand any more. Look again.")
     keep_wiring(actor=actor, job=job, core=accept(core, chosen), what=f"Joined as proposed: {'; '.join(p.words for p in chosen)}"[:300])
     return len(chosen)
+
+
+def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
+    """Add the joins of a CSV file; returns how many were new. Raises FormatError naming every bad line, nothing is then joined."""
+    bike, made = read_joins_csv(_ready(job, actor), text)
+    if made:
+        keep_wiring(actor=actor, job=job, core=bike, what=f"{made} join{'s' if made != 1 else ''} from a file")
+    return made
+
+
+_TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
+
+
+def done_steps(job: Job) -> dict[str, str]:
+    """Return who did each step of the order of work that stands as done. The job's log is where ticks are kept."""
+    done: dict[str, str] = {}
+    for entry in job.log.filter(what="order"):
+        match = _TICK.match(entry.text)
+        if match and match[1] == "Done":
+            done[match[2]] = entry.by
+        elif match:
+            done.pop(match[2], None)
+    return done
+
+
+@transaction.atomic
+def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
+    """Tick a step off, or take the tick back; returns what going ahead too early may cost, "" otherwise."""
+    bike = _ready(job, actor)
+    steps = {s.id: s for s in order_of_work(bike, find_first_light(bike))}
+    if step_id not in steps:
+        raise ValidationError("That step is not part of the work on this bike any more. Look again.")
+    have = done_steps(job)
+    if (step_id in have) == done:
+        return ""
+    step = steps[step_id]
+    before = [steps[n].title for n in missing(step, have)] if done else []
+    early = f"Before it should come: {'; '.join(before)}. {step.early}".strip() if before else ""
+    log.write(job, actor, "order", f"{'Done' if done else 'Not done'} ({step_id}): {step.title}" + (" (too early)" if early else ""))
+    return early

@@ -8,20 +8,26 @@ from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 
 from brightcircuit.arrive.queries import findings_of
 from brightcircuit.bikes.describe import Refused, edit
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.views import download, read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.trace.frame import job_frame
-from brightcircuit.wire.services import accept_proposals, keep_wiring
+from brightcircuit.wire.services import accept_proposals, done_steps, keep_wiring, take_joins, tick
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
-from brightcore.errors import BrightError
+from brightcore.drawing.plug_cards import plug_cards_svg
+from brightcore.errors import BrightError, FormatError, Problem
+from brightcore.formats.joins_csv import dump_joins_csv
+from brightcore.kinds.cable import conductors
 from brightcore.tracing.first_light import FirstLight, bench_steps, find_first_light
-from brightcore.wiring.conductors import conductor_table, size_conductor
+from brightcore.tracing.work_order import missing, order_of_work
+from brightcore.wiring.conductors import conductor_table, nearest_awg, size_conductor
 from brightcore.wiring.propose import HOW_TO_FIND, identify_three_wires, propose_joins
 
 WIRES = ("one", "two", "three")
@@ -36,6 +42,7 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show what belongs to what, and what every conductor sees; join plugs."""
     job = get_object_or_404(whole_job(job_uuid))
     errors: dict[str, str] = {}
+    problems: tuple[Problem, ...] = ()
     if request.method == "POST":
         try:
             _act(request, job)
@@ -44,9 +51,12 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             errors = {"action": error.messages[0]}
         except Refused as error:
             errors = error.errors
+        except FormatError as error:
+            problems = error.problems
         except BrightError as error:
             errors = {"action": str(error)}
-    return render(request, "wire/wire.html", {**job_frame(job, "wire"), **_context(request, job, errors)}, status=422 if errors else 200)
+    context = {**job_frame(job, "wire"), **_context(request, job, errors), "problems": problems}
+    return render(request, "wire/wire.html", context, status=422 if errors or problems else 200)
 
 
 def _act(request: HttpRequest, job: Job) -> None:
@@ -55,6 +65,14 @@ def _act(request: HttpRequest, job: Job) -> None:
         wanted = [] if action == "accept-all" else [request.POST.get("pair", "|")]
         made = accept_proposals(actor=request.user, job=job, wanted=wanted)
         messages.success(request, f"{made} join{'s' if made != 1 else ''} made.")
+        return
+    if action == "take-file":
+        if "file" not in request.FILES:
+            raise ValidationError("Choose a CSV file first.")
+        made = take_joins(actor=request.user, job=job, text=read_upload(request.FILES["file"]))
+        messages.success(
+            request, f"{made} join{'s' if made != 1 else ''} taken in." if made else "Every join of the file was there already."
+        )
         return
     done = edit(core_bike(job.revision), action if action in ("join", "unjoin") else "", request.POST)
     keep_wiring(actor=request.user, job=job, core=done.bike, what=done.what)
@@ -112,3 +130,55 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     light = _first_light(bike)
     context = {"light": light, "steps": bench_steps(bike, light), "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed]}
     return render(request, "wire/first_light.html", {**job_frame(job, "wire"), **context})
+
+
+def joins_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Download the joins as CSV."""
+    job = get_object_or_404(whole_job(job_uuid))
+    return download(dump_joins_csv(core_bike(job.revision)), "text/csv", f"job-{job.number}-joins.csv")
+
+
+def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the order of work and tick steps off; a step done early says what it costs."""
+    job = get_object_or_404(whole_job(job_uuid))
+    error = ""
+    if request.method == "POST":
+        step_id = request.POST.get("step", "")
+        try:
+            early = tick(actor=request.user, job=job, step_id=step_id, done=request.POST.get("done") == "1")
+            if early:
+                messages.warning(request, early)
+            return redirect(f"{reverse('wire-order', args=(job.uuid,))}#next")
+        except ValidationError as refused:
+            error = refused.messages[0]
+    bike = core_bike(job.revision)
+    steps, done = order_of_work(bike, _first_light(bike)), done_steps(job)
+    titles = {s.id: s.title for s in steps}
+    following = next((s.id for s in steps if s.id not in done), "")
+    rows = [{"s": s, "by": done.get(s.id), "next": s.id == following, "waits": [titles[n] for n in missing(s, done)]} for s in steps]
+    left = sum(1 for s in steps if s.id not in done)
+    context = {"rows": rows, "left": left, "count": len(steps), "error": error}
+    return render(request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200)
+
+
+def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the wiring sheet: a card for every join, the cables with their lengths, findings still open."""
+    job = get_object_or_404(whole_job(job_uuid))
+    bike = core_bike(job.revision)
+    cables = [{"name": c.name, "length": f"{c.spec.length_m:g} m", "area": f"{c.spec.area_mm2:g} mm²", "awg": nearest_awg(c.spec.area_mm2),
+               "cores": len(list(conductors(c))), "ends": ", ".join(q.label or q.id for q in c.ports)} for c in bike.of_kind("cable")]  # fmt: skip
+    wires = [{"words": join_words(bike, j), "area": f"{j.wire.area_mm2:g} mm²", "length": f"{j.wire.length_m:g} m", "cores": len(j.pairs)}
+             for j in bike.joins if j.wire.length_m or j.wire.area_mm2]  # fmt: skip
+    context = {"cards": plug_cards_svg(bike, sheet_heading(job)), "cables": cables, "wires": wires, "findings": findings_of(job)}
+    return render(request, "wire/sheet.html", {**job_frame(job, "wire"), **context})
+
+
+def sheet_heading(job: Job) -> str:
+    """Return what stands at the top of the sheet."""
+    return f"{job.revision.bike.label}, plugs and pins, revision {job.revision.number}"
+
+
+def sheet_svg(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Download the cards as SVG."""
+    job = get_object_or_404(whole_job(job_uuid))
+    return download(plug_cards_svg(core_bike(job.revision), sheet_heading(job)), "image/svg+xml", f"job-{job.number}-plugs.svg")

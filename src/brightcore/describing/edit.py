@@ -107,10 +107,10 @@ def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire(), pairs: tuple[t
     (a, p), (b, q) = (tuple(end.partition(".")[::2]) for end in (one, two))
     if one == two:
         raise BikeError("a plug cannot be joined to itself")
+    ports = bike.part(a).port(p), bike.part(b).port(q)
     for part, port in ((a, p), (b, q)):
         if any(bike.joins_of(part, port)):
             raise BikeError(f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already")
-    ports = bike.part(a).port(p), bike.part(b).port(q)
     pairs = pairs or propose_pairs(*ports)
     for left, right in pairs:
         ports[0].pin(left), ports[1].pin(right)

@@ -62,7 +62,9 @@ class Builder:
         self, part_id: str, name: str, ends: tuple[str, ...], area_mm2: float, length_m: float, pins: tuple[str, ...] = ("plus", "minus")
     ) -> None:
         """Add a cable whose ends all carry the same pins."""
-        ports = tuple(port(end, f"{name} {end.replace('_', ' ')}", *pins, family="power-2" if area_mm2 >= 1 else "signal") for end in ends)
+        ports = tuple(
+            port(end, f"{name} {end.replace('_', ' ')}", *pins, family=f"power-{len(pins)}" if area_mm2 >= 1 else "signal") for end in ends
+        )
         ports = tuple(replace(p, pins=tuple(replace(pin, role="wire") for pin in p.pins)) for p in ports)
         self.add(part_id, "cable", name, ports, area_mm2=area_mm2, length_m=length_m)
 

@@ -21,13 +21,13 @@ _AWG = re.compile(r"^\s*(\d{1,2}(?:/0)?)\s*awg\s*$|^\s*awg\s*(\d{1,2})\s*$", re.
 
 
 def awg_area_mm2(gauge: int) -> float:
-    """Return the area of a solid AWG conductor in mm² (source astm-b258); gauge 0 to 40.
+    """Return the area of a solid AWG conductor in mm² (source astm-b258); gauge -3 (written 4/0) to 40.
 
     >>> round(awg_area_mm2(18), 3)
     0.823
     """
-    if not 0 <= gauge <= 40:
-        raise ReadingError(f"{gauge} AWG is outside 0 to 40")
+    if not -3 <= gauge <= 40:
+        raise ReadingError(f"{gauge} AWG is outside 4/0 to 40")
     diameter_mm = 0.127 * 92 ** ((36 - gauge) / 39)
     return math.pi / 4 * diameter_mm**2
 
@@ -64,7 +64,8 @@ def parse_spec_value(field_name: str, text: str, hint: Any) -> Any:
         return tuple(int(p) for p in pieces)
     gauge = _AWG.match(raw)
     if gauge and unit_of(field_name) == "mm2":
-        return round(awg_area_mm2(int((gauge.group(1) or gauge.group(2)).split("/")[0])), 4)
+        number, stroke, _ = (gauge.group(1) or gauge.group(2)).partition("/")
+        return round(awg_area_mm2(1 - int(number) if stroke else int(number)), 4)
     value = parse_in(raw, SUFFIX_UNITS.get(unit_of(field_name), ""))
     if hint is int:
         if value != round(value):

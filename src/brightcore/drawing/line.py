@@ -345,7 +345,8 @@ def stretch_title(layout: LineLayout, circuit: Circuit, shape: Shape) -> str:
             else "Hall supply, ground and sensors"
         )
     joins = [circuit.bike.join(j) for j, run in layout.join_run.items() if run == shape.id]
-    return f"Lead to {circuit.bike.part(owner).name} ({', '.join(_titles(circuit.bike, joins))})"
+    plugs = f" ({', '.join(_titles(circuit.bike, joins))})" if joins else ""
+    return f"Lead to {circuit.bike.part(owner).name}{plugs}"
 
 
 def _titles(bike: Bike, joins: list[Join]) -> list[str]:

@@ -58,7 +58,7 @@ class Controller(PartKind):
             port("battery", "Battery", "plus:battery_plus:battery +", "minus:battery_minus:battery −", family="power-2", required=True),
             port("phases", "Phase", *(f"{p[-1]}:{p}:phase {p[-1].upper()}" for p in PHASES), family="power-3", required=True, rewireable=True),
             port("halls", "Hall", *five, *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS),
-                 "temperature:ntc:temperature", "speed:wheel_speed:wheel speed", family="signal-6", required=not spec.sensorless),
+                 "temperature:ntc:temperature", "speed:wheel_speed:wheel speed", family="signal-7", required=not spec.sensorless),
             port("throttle", "Throttle", *five, "signal:throttle_signal:throttle signal"),
             port("brake_left", "Left brake", "signal:brake_signal:brake signal", "ground:signal_ground:ground"),
             port("brake_right", "Right brake", "signal:brake_signal:brake signal", "ground:signal_ground:ground"),

@@ -52,7 +52,7 @@ class HubMotor(PartKind):
             port("phases", "Phase", *(f"{p[-1]}:{p}:phase {p[-1].upper()}" for p in PHASES),
                  family="power-3", required=True, rewireable=True, access_min=1.0),
             port("halls", "Hall", "supply:sensor_supply:hall 5 V", "ground:sensor_ground:hall ground",
-                 *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS), *extra, family="signal-6", access_min=1.0),
+                 *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS), *extra, family="signal-7", access_min=1.0),
         )  # fmt: skip
 
     def stamp(self, s: Stamper, part: Part) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Join
 from brightcore.circuit.netlist import Circuit, compile_circuit, join_title, unplug
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.outcomes import look_words
@@ -12,6 +12,9 @@ from brightcore.tracing.table import Row, Table
 
 RUNS = ("throttle", "pedal")
 """Scenes in which the motor is asked to turn."""
+
+PHASES, PACK = 1, 3
+"""Ranks of `join_rank` that others ask for."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,14 +85,15 @@ def _words(bike: Bike, table: Table, scene: str) -> tuple[str, ...]:
     return tuple(found)
 
 
+def join_rank(bike: Bike, join: Join) -> int:
+    """Return when a join is made: 0 signals, PHASES, 2 the controller's battery plug, PACK last."""
+    roles = {pin.role for p, q in join.sides() for pin in bike.part(p).port(q).pins}
+    if any(REGISTRY[bike.part(p).kind].place == "energy" for p, _ in join.sides()):
+        return PACK
+    return 2 if roles & {"battery_plus", "combine_out", "combine_a"} else PHASES if "phase_u" in roles else 0
+
+
 def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:
     """Return the joins of first light in the order they are made: signals first, the pack last."""
-
-    def rank(join_id: str) -> tuple[int, int]:
-        join = bike.join(join_id)
-        roles = {pin.role for p, q in join.sides() for pin in bike.part(p).port(q).pins}
-        energy = any(REGISTRY[bike.part(p).kind].place == "energy" for p, _ in join.sides())
-        power = bool(roles & {"battery_plus", "combine_out", "combine_a"})
-        return (3 if energy else 2 if power else 1 if "phase_u" in roles else 0), list(light.needed).index(join_id)
-
-    return tuple(join_title(bike, bike.join(j)) for j in sorted(light.needed, key=rank))
+    order = sorted(light.needed, key=lambda j: (join_rank(bike, bike.join(j)), light.needed.index(j)))
+    return tuple(join_title(bike, bike.join(j)) for j in order)

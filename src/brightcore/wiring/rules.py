@@ -1,4 +1,4 @@
-"""The first wiring rules. A rule is one function and one line in `RULES`.
+"""Wiring rules on ratings and plugs; those on nets are in `rules_nets`. A rule is one function and one line in `RULES`.
 
 Each yields findings of its own permanent type; `docs/findings.md` explains every code.
 """
@@ -9,6 +9,7 @@ from brightcore.bike.model import Bike, Part
 from brightcore.circuit.nets import Nets
 from brightcore.findings import Finding, FindingType
 from brightcore.kinds import REGISTRY
+from brightcore.wiring import rules_nets
 
 OVERVOLTAGE = FindingType(
     "W001", "danger",
@@ -240,10 +241,11 @@ RULES: tuple[Callable[[Bike], Iterator[Finding]], ...] = (
     touch_volts,
     part_overvoltage,
     combiner_too_small,
+    *rules_nets.RULES,
 )
 TYPES = (
     OVERVOLTAGE, SUPPLY_MISMATCH, REQUIRED_PLUG, LONELY_PIN, BMS_TOO_SMALL, NO_CUT_OFF, FUSE_TOO_LARGE, LAMP_VOLTS, TOUCH_VOLTS,
-    PART_OVERVOLTAGE, COMBINER_TOO_SMALL,
+    PART_OVERVOLTAGE, COMBINER_TOO_SMALL, *rules_nets.TYPES,
 )  # fmt: skip
 
 

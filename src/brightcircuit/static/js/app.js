@@ -4,6 +4,7 @@ import { attachKeep } from "./keep.js";
 import { attachAnswers } from "./answers.js";
 import { attachWaiting } from "./waiting.js";
 import { attachTriage } from "./triage.js";
+import { attachPrint } from "./print.js";
 
 attachHelp();
 attachKeys();
@@ -11,3 +12,4 @@ attachKeep();
 attachAnswers();
 attachWaiting();
 attachTriage();
+attachPrint();
