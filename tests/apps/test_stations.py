@@ -23,7 +23,6 @@ from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.services import add_generic
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.trace.models import Entry
-from brightcircuit.wire.services import done_steps
 from brightcore.describing.edit import remove_part
 from brightcore.describing.patterns import PATTERNS
 from tests.apps.base import LIT, ShopTest
@@ -350,92 +349,3 @@ class MatchTest(StationTest):
             ({"log_km": "18", "log_from_v": "48", "log_to_v": "50"}, "must be lower"),
         ):
             self.assertIn(words, self.ask(**data).content.decode())
-
-
-class WireTest(StationTest):
-    def test_proposals_are_accepted_one_by_one_or_all_and_the_job_follows(self) -> None:
-        page = self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
-        self.assertContains(page, "Join next")
-        self.assertContains(page, "W003")
-        self.post("wire", self.job_uuid, action="unjoin", join="j-lamp")
-        self.assertEqual(self.job.revision.number, 3)
-        page = self.post("wire", self.job_uuid, action="accept", pair="pack.main|main_lead.pack_end")
-        self.assertContains(page, "1 join made.")
-        page = self.post("wire", self.job_uuid, action="accept-all")
-        self.assertContains(page, "Everything is joined")
-        self.assertEqual((self.job.revision.number, self.job.log.filter(what="wire").count()), (5, 4))
-        self.assertContains(self.post("wire", self.job_uuid, action="accept-all"), "does not stand any more", status_code=422)
-
-    def test_what_ports_cannot_make_is_refused(self) -> None:
-        for data, words in (({"action": "join", "one": "pack.main", "two": "lamp.plug"}, "joined already"), ({"action": "unjoin", "join": "jx"}, "no join called"),
-                            ({"action": "remove", "part": "lamp"}, "Nothing to do"), ({"action": "accept", "pair": "a.b|c.d"}, "does not stand")):  # fmt: skip
-            self.assertContains(self.post("wire", self.job_uuid, **data), words, status_code=422)
-        core = core_bike(self.revision)
-        add_revision(actor=self.technician, bike=self.revision.bike, core=remove_part(core, "lamp").bike, base=1, what="x")
-        self.assertContains(self.post("wire", self.job_uuid, action="unjoin", join="j-pack"), "newer description", status_code=422)
-
-    def test_joins_go_away_as_a_file_and_come_back(self) -> None:
-        text = self.client.get(reverse("wire-csv", args=(self.job_uuid,))).content
-        self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
-        revision = self.job.revision.number
-        for sent, words, status in (
-            (text + b"nobody.plug,display.plug,\n", "no part called", 422),
-            (b"\xff", "not CSV", 422),
-            (text, "1 join taken in.", 200),
-            (text, "was there already", 200),
-        ):
-            with self.subTest(words):
-                page = self.post("wire", self.job_uuid, action="take-file", file=SimpleUploadedFile("joins.csv", sent))
-                self.assertContains(page, words, status_code=status)
-        self.assertContains(self.post("wire", self.job_uuid, action="take-file"), "Choose a CSV file", status_code=422)
-        self.assertEqual((self.job.revision.number, len(core_bike(self.job.revision).joins)), (revision + 1, 13))
-
-    def test_steps_are_ticked_kept_in_the_log_and_taken_back(self) -> None:
-        page = self.client.get(reverse("wire-order", args=(self.job_uuid,)))
-        for words in ("steps to go", "Pack off, unplugged and out", "Too early?", "No plug is touched while the pack is in."):
-            self.assertContains(page, words)
-        self.post("wire-order", self.job_uuid, step="pack-out", done="1")
-        self.assertEqual(set(done_steps(self.job)), {"pack-out"})
-        self.assertContains(self.post("wire-order", self.job_uuid, step="tie", done="1"), "Before it should come: Prove every function")
-        self.post("wire-order", self.job_uuid, step="tie", done="1")
-        self.post("wire-order", self.job_uuid, step="pack-out", done="0")
-        self.assertEqual((set(done_steps(self.job)), self.job.log.filter(what="order").count()), ({"tie"}, 3))
-        self.assertContains(self.post("wire-order", self.job_uuid, step="no-such", done="1"), "not part of the work", status_code=422)
-
-    def test_the_sheet_has_every_plug_cable_and_open_finding(self) -> None:
-        self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
-        page = self.client.get(reverse("wire-sheet", args=(self.job_uuid,)))
-        for words in ("Motor hall", "RD red", "Main lead", "about 11 AWG", "W003"):
-            self.assertContains(page, words)
-        drawn = self.client.get(reverse("wire-svg", args=(self.job_uuid,)))
-        self.assertIn("image/svg+xml", drawn["Content-Type"])
-        self.assertIn(b"plugs and pins, revision 2", drawn.content)
-
-    def test_calculators_answer_in_the_address(self) -> None:
-        url = reverse("wire", args=(self.job_uuid,))
-        for query, words in (
-            ({"current_a": "30 A", "length_m": "100 cm", "drop_v": "500 mV"}, "2.5 mm²"),
-            ({"current_a": "30", "length_m": "0", "drop_v": "0.5"}, "length m is 0"),
-            ({"current_a": "many", "length_m": "1", "drop_v": "0.5"}, "is not a number"),
-            (
-                {"open_one": "5", "open_two": "0", "open_three": "4.9", "loaded_one": "4.9", "loaded_two": "0", "loaded_three": "0.4"},
-                "three the signal",
-            ),
-            ({"open_one": "5", "open_two": "x", "open_three": "4.9"}, "is not a number"),
-        ):
-            with self.subTest(query):
-                refused = "number" in words or "is 0" in words
-                self.assertContains(self.client.get(url, query), words, status_code=422 if refused else 200)
-
-    def test_first_light_is_worked_out_and_leads_into_trace(self) -> None:
-        page = self.client.get(reverse("first-light", args=(self.job_uuid,)))
-        for words in (
-            "9 joins, and the motor must turn",
-            "Pack plug",
-            "motor runs smoothly",
-            "?test=look%20throttle",
-            "Wheel off the ground",
-        ):
-            self.assertContains(page, words)
-        self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
-        self.assertContains(self.client.get(reverse("first-light", args=(self.job_uuid,))), "the motor does not turn")
