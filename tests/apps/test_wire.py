@@ -3,10 +3,12 @@
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.wire.services import done_steps
+from brightcircuit.wire.queries import done_steps
 from brightcore.describing.edit import remove_part
+from tests.apps.base import ALL_NO
 from tests.apps.test_stations import StationTest
 
 
@@ -68,6 +70,15 @@ class WireTest(StationTest):
         drawn = self.client.get(reverse("wire-svg", args=(self.job_uuid,)))
         self.assertIn("image/svg+xml", drawn["Content-Type"])
         self.assertIn(b"plugs and pins, revision 2", drawn.content)
+
+    def test_a_quarantined_pack_stands_before_powered_steps(self) -> None:
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"swollen": True})
+        for view in ("first-light", "wire-order"):
+            self.assertContains(self.client.get(reverse(view, args=(self.job_uuid,))), "The pack is in quarantine")
+        for step in ("first-light", "prove", "plug:j-pack"):
+            self.assertContains(self.post("wire-order", self.job_uuid, step=step, done="1"), "in quarantine", status_code=422)
+        self.post("wire-order", self.job_uuid, step="pack-out", done="1")
+        self.assertEqual(set(done_steps(self.job)), {"pack-out"})
 
     def test_calculators_answer_in_the_address(self) -> None:
         url = reverse("wire", args=(self.job_uuid,))

@@ -1,11 +1,11 @@
 """Wire's changes: joining plugs gives the bike a revision and moves the job onto it; steps of the work are ticked in the job's log."""
 
-import re
 from collections.abc import Sequence
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 
+from brightcircuit.arrive.queries import blocks
 from brightcircuit.arrive.services import use_newest_revision
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision
@@ -14,6 +14,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
+from brightcircuit.wire.queries import done_steps
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
 from brightcore.tracing.first_light import find_first_light
@@ -59,24 +60,12 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
     return made
 
 
-_TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
-
-
-def done_steps(job: Job) -> dict[str, str]:
-    """Return who did each step of the order of work that stands as done. The job's log is where ticks are kept."""
-    done: dict[str, str] = {}
-    for entry in job.log.filter(what="order"):
-        match = _TICK.match(entry.text)
-        if match and match[1] == "Done":
-            done[match[2]] = entry.by
-        elif match:
-            done.pop(match[2], None)
-    return done
-
-
 @transaction.atomic
 def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
-    """Tick a step off, or take the tick back; returns what going ahead too early may cost, "" otherwise."""
+    """Tick a step off, or take the tick back; returns what going ahead too early may cost, "" otherwise.
+
+    Raises ValidationError for a powered step while the pack or a danger finding stands in the way.
+    """
     bike = _ready(job, actor)
     steps = {s.id: s for s in order_of_work(bike, find_first_light(bike))}
     if step_id not in steps:
@@ -85,6 +74,9 @@ def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
     if (step_id in have) == done:
         return ""
     step = steps[step_id]
+    standing = blocks(job) if done and step.powered else []
+    if standing:
+        raise ValidationError(standing[0].text)
     before = [steps[n].title for n in missing(step, have)] if done else []
     early = f"Before it should come: {'; '.join(before)}. {step.early}".strip() if before else ""
     log.write(job, actor, "order", f"{'Done' if done else 'Not done'} ({step_id}): {step.title}" + (" (too early)" if early else ""))

@@ -1,7 +1,6 @@
 """Pages of the Wire station."""
 
 import uuid
-from functools import lru_cache
 from typing import Any
 
 from django.contrib import messages
@@ -10,32 +9,27 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from brightcircuit.arrive.queries import findings_of
+from brightcircuit.arrive.queries import blocks, findings_of
 from brightcircuit.bikes.describe import Refused, edit
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.bikes.views import download, read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.trace.frame import job_frame
-from brightcircuit.wire.services import accept_proposals, done_steps, keep_wiring, take_joins, tick
-from brightcore.bike.model import Bike
+from brightcircuit.wire.queries import done_steps
+from brightcircuit.wire.services import accept_proposals, keep_wiring, take_joins, tick
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.joins_csv import dump_joins_csv
 from brightcore.kinds.cable import conductors
-from brightcore.tracing.first_light import FirstLight, bench_steps, find_first_light
+from brightcore.tracing.first_light import bench_steps, find_first_light
 from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, nearest_awg, size_conductor
 from brightcore.wiring.propose import HOW_TO_FIND, identify_three_wires, propose_joins
 
 WIRES = ("one", "two", "three")
-
-
-@lru_cache(maxsize=16)
-def _first_light(bike: Bike) -> FirstLight:
-    return find_first_light(bike)
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -127,8 +121,13 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the smallest set of joins with which the motor must turn, worked out with the circuit."""
     job = get_object_or_404(whole_job(job_uuid))
     bike = core_bike(job.revision)
-    light = _first_light(bike)
-    context = {"light": light, "steps": bench_steps(bike, light), "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed]}
+    light = find_first_light(bike)
+    context = {
+        "light": light,
+        "steps": bench_steps(bike, light),
+        "blocks": blocks(job),
+        "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed],
+    }
     return render(request, "wire/first_light.html", {**job_frame(job, "wire"), **context})
 
 
@@ -152,12 +151,12 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except ValidationError as refused:
             error = refused.messages[0]
     bike = core_bike(job.revision)
-    steps, done = order_of_work(bike, _first_light(bike)), done_steps(job)
+    steps, done = order_of_work(bike, find_first_light(bike)), done_steps(job)
     titles = {s.id: s.title for s in steps}
     following = next((s.id for s in steps if s.id not in done), "")
     rows = [{"s": s, "by": done.get(s.id), "next": s.id == following, "waits": [titles[n] for n in missing(s, done)]} for s in steps]
     left = sum(1 for s in steps if s.id not in done)
-    context = {"rows": rows, "left": left, "count": len(steps), "error": error}
+    context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": blocks(job)}
     return render(request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200)
 
 

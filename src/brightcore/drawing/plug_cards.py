@@ -53,8 +53,7 @@ def card_boxes(bike: Bike) -> tuple[tuple[CardBox, ...], float]:
 
 def _rows(bike: Bike, join: Join) -> list[tuple[int, Pin, int, Pin | None]]:
     """Return (number, pin, number of its mate, its mate) for every pin of the first plug; then what is left of the other."""
-    (a, p), (b, q) = ((bike.part(part), bike.part(part).port(port)) for part, port in join.sides())
-    del a, b
+    p, q = (bike.part(part).port(port) for part, port in join.sides())
     mates = dict(join.pairs)
     number = {pin.name: n for n, pin in enumerate(q.pins, 1)}
     rows: list[tuple[int, Pin, int, Pin | None]] = []

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike, Join
@@ -42,6 +43,7 @@ def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list
     return [bool(motors) and all(int(codes[k]) == 0 for codes in motors) for k in range(len(rows))]
 
 
+@lru_cache(maxsize=16)
 def find_first_light(bike: Bike) -> FirstLight:
     """Return the smallest set of joins with which every motor turns, by throttle or by pedals.
 

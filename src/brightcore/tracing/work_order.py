@@ -22,13 +22,14 @@ SENSORS_TO_SET = {
 
 @dataclass(frozen=True, slots=True)
 class WorkStep:
-    """One step. `needs` are ids of steps that come before it, `early` says what skipping them costs."""
+    """One step. `needs` are ids of steps that come before it, `early` says what skipping them costs; `powered` where it needs a safe pack."""
 
     id: str
     title: str
     needs: tuple[str, ...]
     early: str = ""
     caution: str = ""
+    powered: bool = False
 
 
 def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
@@ -49,7 +50,7 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
     for join in last:
         steps += _plug(bike, join, ("pack-out", "wheel-up", *ready))
     steps.append(WorkStep("first-light", "First light: switch on, then only a touch", tuple(f"plug:{j.id}" for j in last) or ready,
-                          "What does not run is then found after everything is mounted.", "Stand clear of the wheel; a hand on the cut-off."))  # fmt: skip
+                          "What does not run is then found after everything is mounted.", "Stand clear of the wheel; a hand on the cut-off.", True))  # fmt: skip
     steps.append(WorkStep("pack-out-again", "Pack off, unplugged and out again", ("first-light",)))
     for join in later:
         steps += _plug(bike, join, ("pack-out-again", *_thin_before(bike, join, later)))
@@ -71,7 +72,7 @@ def _plug(bike: Bike, join: Join, needs: tuple[str, ...]) -> list[WorkStep]:
         if live
         else "A plug joined live can take the controller with it."
     )
-    return [*(sleeve if by_hand else []), WorkStep(f"plug:{join.id}", f"Join {title}", before, early, "Align, push, never twist.")]
+    return [*(sleeve if by_hand else []), WorkStep(f"plug:{join.id}", f"Join {title}", before, early, "Align, push, never twist.", live)]
 
 
 def _thin_before(bike: Bike, join: Join, among: Iterable[Join]) -> tuple[str, ...]:
@@ -99,7 +100,7 @@ def _mounting(bike: Bike, plugs: list[Join]) -> list[WorkStep]:
     )
     settings = tuple(s.id for s in steps if s.id.startswith("set:"))
     steps.append(WorkStep("prove", "Prove every function, wheel up: throttle, assist, both cut-offs under power, lights", ("move", "wheel-up", *settings),
-                          caution="Pack in last, wheel clear. Then the road, slowly."))  # fmt: skip
+                          caution="Pack in last, wheel clear. Then the road, slowly.", powered=True))  # fmt: skip
     for part in bike.of_kind("magnetic_cut_off"):
         steps.append(WorkStep(f"fix:{part.id}", f"{part.name}: scuff, epoxy, hold with a tie, check again while it sets", (f"set:{part.id}", "prove"),
                               "A magnet glued in the wrong place has to be broken off.", "Keep glue out of lever pivot and reservoir; gloves, air."))  # fmt: skip

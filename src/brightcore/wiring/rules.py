@@ -6,9 +6,7 @@ Each yields findings of its own permanent type; `docs/findings.md` explains ever
 from collections.abc import Callable, Iterator
 
 from brightcore.bike.model import Bike, Part
-from brightcore.circuit.nets import Nets
 from brightcore.findings import Finding, FindingType
-from brightcore.kinds import REGISTRY
 from brightcore.wiring import rules_nets
 
 OVERVOLTAGE = FindingType(
@@ -116,9 +114,11 @@ def _supply_given(bike: Bike, part: Part) -> float | None:
 
 def _reached(bike: Bike, start: str) -> list[tuple[str, str]]:
     """Return (part, role) of every pin on the same net, cables and modules followed."""
-    nets = Nets(bike, REGISTRY)
-    here = nets.find(start)
-    return [(name.split(".")[0], bike.pin(name)[2].role) for name in sorted(nets.pins) if nets.find(name) == here]
+    part_id, port_id, pin_name = start.split(".")
+    for wire in rules_nets.wires_of(bike):
+        if any((p.id, q.id, pin.name) == (part_id, port_id, pin_name) for p, q, pin in wire):
+            return [(p.id, pin.role) for p, _, pin in wire]
+    return []
 
 
 def required_plug(bike: Bike) -> Iterator[Finding]:
