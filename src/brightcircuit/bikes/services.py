@@ -57,7 +57,7 @@ def store_bike(*, actor: Person, bike: CoreBike) -> Imported:
     if known:
         outcome = "copy"
         info = replace(bike.info, label=f"{bike.info.label} (copy)"[:120])
-        bike = CoreBike(str(uuids.uuid4()), info, bike.parts, bike.joins, bike.settings)
+        bike = replace(bike, uuid=str(uuids.uuid4()), info=info)
         text = dump_bike(bike)
     row = Bike.objects.create(uuid=bike.uuid, **_projection(bike))
     revision = Revision.objects.create(bike=row, number=1, document=text, sha256=document_hash(text), created_by=actor, what="Described")

@@ -30,7 +30,9 @@ class Port:
     """A plug, socket or set of terminals of a part, pins in physical order.
 
     `rewireable`: its pins can be exchanged by hand (bullets, screw terminals).
-    `access_min`: minutes to reach it with probes.
+    `access_min`: minutes to reach it with probes. `gender`: "pins" or "sockets", `key`: what
+    keeps it from going in wrong (arrow, notch, colour), `rows`: rows of pins on its face;
+    "" and 0 mean "not looked at".
     """
 
     id: str
@@ -40,6 +42,9 @@ class Port:
     required: bool = False
     rewireable: bool = False
     access_min: float = 0.5
+    gender: str = ""
+    key: str = ""
+    rows: int = 0
 
     def pin(self, name: str) -> Pin:
         """Return the pin called `name`; raises UnknownNameError."""
@@ -116,6 +121,22 @@ class BikeInfo:
     frame_number: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """Where things sit and cables run on this bike, as far as it differs from the usual.
+
+    `pattern`: the frame it is most like ("" is guessed), `lengths`: measured stretches (id, m),
+    `places`: where parts sit (part, place), `via`: where a run is led by (run, place),
+    `wrapped`: split wrap rather than ties.
+    """
+
+    pattern: str = ""
+    lengths: tuple[tuple[str, float], ...] = ()
+    places: tuple[tuple[str, str], ...] = ()
+    via: tuple[tuple[str, str], ...] = ()
+    wrapped: bool = False
+
+
 @dataclass(frozen=True)
 class Bike:
     """A whole bike. Part, port and join ids are unique (checked by `validate`)."""
@@ -125,6 +146,7 @@ class Bike:
     parts: tuple[Part, ...]
     joins: tuple[Join, ...]
     settings: tuple[Setting, ...] = ()
+    frame: Frame = Frame()
 
     @cached_property
     def _by_id(self) -> dict[str, Part]:

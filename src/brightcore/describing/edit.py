@@ -6,7 +6,8 @@ from typing import Any
 from brightcore.bike.kind import Registry
 from brightcore.bike.mating import fitting, propose_pairs
 from brightcore.bike.model import Bike, BikeInfo, Join, Part, Port, Wire
-from brightcore.errors import BikeError
+from brightcore.errors import BikeError, require
+from brightcore.kinds import REGISTRY
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,16 @@ def remove_part(bike: Bike, part_id: str) -> Changed:
     kept = tuple(j for j in bike.joins if j not in gone)
     parts = tuple(p for p in bike.parts if p.id != part_id)
     settings = tuple(s for s in bike.settings if s.part != part_id)
-    return Changed(replace(bike, parts=parts, joins=kept, settings=settings), tuple(join_words(bike, j) for j in gone))
+    return Changed(_kept_frame(replace(bike, parts=parts, joins=kept, settings=settings)), tuple(join_words(bike, j) for j in gone))
+
+
+def _kept_frame(bike: Bike) -> Bike:
+    """Return the bike without places of parts and ways of runs that it has no more."""
+    parts = {p.id for p in bike.parts}
+    plugs = {".".join(side) for join in bike.joins for side in join.sides()}
+    places = tuple(item for item in bike.frame.places if item[0] in parts)
+    via = tuple(item for item in bike.frame.via if set(item[0].split("|")) <= plugs)
+    return replace(bike, frame=replace(bike.frame, places=places, via=via))
 
 
 def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Any, ports: tuple[Port, ...]) -> Changed:
@@ -64,7 +74,7 @@ def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Any, ports: 
             lost.append(join_words(bike, join))
         else:
             joins.append(fresh)
-    return Changed(replace(bike, parts=parts, joins=tuple(joins)), tuple(lost))
+    return Changed(_kept_frame(replace(bike, parts=parts, joins=tuple(joins))), tuple(lost))
 
 
 def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Join | None:
@@ -123,7 +133,59 @@ def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire(), pairs: tuple[t
 def remove_join(bike: Bike, join_id: str) -> Bike:
     """Return the bike with a join taken apart."""
     gone = bike.join(join_id)
-    return replace(bike, joins=tuple(j for j in bike.joins if j is not gone))
+    return _kept_frame(replace(bike, joins=tuple(j for j in bike.joins if j is not gone)))
+
+
+def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:
+    """Return the bike with a pin of the join's first plug brought to another pin of the second; what was there changes places.
+
+    Raises UnknownNameError for a pin that is not on the plug.
+    """
+    join = bike.join(join_id)
+    (a, p), (b, q) = join.sides()
+    bike.part(a).port(p).pin(one), bike.part(b).port(q).pin(two)
+    pairs = dict(join.pairs)
+    if pairs.get(one) == two:
+        return bike
+    old, other = pairs.get(one), next((x for x, y in join.pairs if y == two), None)
+    pairs[one] = two
+    if other is not None:
+        del pairs[other]
+        if old is not None:
+            pairs[other] = old
+    order = [pin.name for pin in bike.part(a).port(p).pins]
+    made = replace(join, pairs=tuple(sorted(pairs.items(), key=lambda pair: order.index(pair[0]))))
+    return replace(bike, joins=tuple(made if j is join else j for j in bike.joins))
+
+
+def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
+    """Return the bike with another wire in a join."""
+    join = bike.join(join_id)
+    return replace(bike, joins=tuple(replace(j, wire=wire) if j is join else j for j in bike.joins))
+
+
+def extend(bike: Bike, join_id: str, length_m: float) -> Bike:
+    """Return the bike with an extension cable in a join: same pins and plugs at both ends, the join's wire stays at its side.
+
+    Raises RangeError for an impossible length.
+    """
+    require("length_m", length_m, 0.05, 10.0, "m")
+    join = bike.join(join_id)
+    (a, p), (b, q) = ((bike.part(part), bike.part(part).port(port)) for part, port in join.sides())
+    turned = {"pins": "sockets", "sockets": "pins"}
+    pins = tuple(replace(pin, role="wire", label="") for pin in p.pins if pin.name in dict(join.pairs))
+    mates = dict(join.pairs)
+    near = Port("near", pins, "Extension near end", p.family, gender=turned.get(p.gender, ""), key=p.key, rows=p.rows)
+    far = Port("far", pins, "Extension far end", q.family, gender=turned.get(q.gender, ""), key=q.key, rows=q.rows)
+    kind = REGISTRY["cable"]
+    beside = [x.spec.area_mm2 for x in (a, b) if x.kind == "cable"]
+    area = max(beside, default=0.0) or join.wire.area_mm2 or (2.5 if p.family.startswith("power") else 0.25)
+    spec = kind.spec_type(length_m=length_m, area_mm2=area)
+    name = f"Extension to {b.name if a.kind == 'controller' else a.name}"[:120]
+    cable = Part(free_id(bike, name), "cable", name, spec, (near, far))
+    first = replace(join, b_part=cable.id, b_port="near", pairs=tuple((pin.name, pin.name) for pin in pins))
+    made = replace(bike, parts=(*bike.parts, cable), joins=tuple(first if j is join else j for j in bike.joins))
+    return add_join(made, f"{cable.id}.far", f"{b.id}.{q.id}", pairs=tuple((pin.name, mates[pin.name]) for pin in pins))
 
 
 def change_info(bike: Bike, info: BikeInfo) -> Bike:
@@ -165,7 +227,25 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     settings, wanted = ({(s.part, s.role): s.value for s in b.settings} for b in (old, new))
     lines += [f"Setting {k[0]} {k[1]}: {settings.get(k, '—')} → {wanted.get(k, '—')}" for k in sorted({*settings, *wanted})
               if settings.get(k) != wanted.get(k)]  # fmt: skip
+    lines += [
+        f"{words}: {dict(a).get(k, 'usual')} → {dict(b).get(k, 'usual')}"
+        for k, words, a, b in _frame_rows(old, new)
+        if dict(a).get(k) != dict(b).get(k)
+    ]
+    if (old.frame.pattern, old.frame.wrapped) != (new.frame.pattern, new.frame.wrapped):
+        lines.append(
+            f"Frame: {old.frame.pattern or 'guessed'} → {new.frame.pattern or 'guessed'}{', wrapped' if new.frame.wrapped else ', tied'}"
+        )
     return tuple(lines)
+
+
+def _frame_rows(old: Bike, new: Bike) -> list[tuple[str, str, Any, Any]]:
+    """Return (key, words, old pairs, new pairs) of everything said of the frame."""
+    rows = []
+    for field, words in (("lengths", "Stretch {}, m"), ("places", "{} sits at"), ("via", "{} is led by")):
+        a, b = getattr(old.frame, field), getattr(new.frame, field)
+        rows += [(k, words.format(k), a, b) for k in sorted({*dict(a), *dict(b)})]
+    return rows
 
 
 def _part_lines(old: Part, new: Part, registry: Registry) -> list[str]:

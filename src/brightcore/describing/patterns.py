@@ -11,7 +11,7 @@ from typing import Any
 
 from brightcore.bike.kind import Registry
 from brightcore.bike.mating import propose_pairs
-from brightcore.bike.model import Bike, BikeInfo, Join, Part, Port, Wire
+from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Port, Wire
 from brightcore.errors import UnknownNameError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.blocks import port
@@ -68,9 +68,9 @@ class Builder:
         ports = tuple(replace(p, pins=tuple(replace(pin, role="wire") for pin in p.pins)) for p in ports)
         self.add(part_id, "cable", name, ports, area_mm2=area_mm2, length_m=length_m)
 
-    def bike(self, info: BikeInfo) -> Bike:
+    def bike(self, info: BikeInfo, frame: str = "diamond") -> Bike:
         """Return the bike, with a UUID of its own."""
-        return Bike(str(uuid.uuid4()), info, tuple(self.parts), tuple(self.joins))
+        return Bike(str(uuid.uuid4()), info, tuple(self.parts), tuple(self.joins), frame=Frame(frame))
 
 
 def _bars(b: Builder, controller: str = "controller", throttle: bool = True, levers: str = "brake_lever") -> None:
@@ -176,13 +176,15 @@ def folding() -> Bike:
     motor = ("phases", ("u", "v", "w"), 2.0), ("halls", ("supply", "ground", "a", "b", "c", "temperature", "speed"), 0.2)
     _hub = b.add("motor", "hub_motor", "Front hub motor", rated_w=250.0, rpm_per_v=10.5, phase_ohm=0.25)
     for plug, pins, area in motor:
-        b.lead(f"fold_{plug}", f"Fold cable, {plug}", ("frame", "fork"), area, 1.1, pins)
+        b.lead(f"fold_{plug}", f"Fold cable, {plug}", ("frame", "fork"), area, 1.7, pins)
         b.join(f"controller.{plug}", f"fold_{plug}.frame")
         b.join(f"fold_{plug}.fork", f"{_hub.id}.{plug}")
     _bars(b, throttle=False, levers="magnetic_cut_off")
     b.add("cranks", "pedal_sensor", "Pedal sensor")
     b.join("controller.pedal", "cranks.plug")
-    return b.bike(BikeInfo("Folding bike", "Small wheels, cables through the fold", 47.0, 406.0, 18.0, 80.0, driven_wheel="front"))
+    return b.bike(
+        BikeInfo("Folding bike", "Small wheels, cables through the fold", 47.0, 406.0, 18.0, 80.0, driven_wheel="front"), "folding"
+    )
 
 
 def two_motor_cart() -> Bike:
@@ -219,7 +221,7 @@ def two_motor_cart() -> Bike:
     b.join("split.grip", "throttle.plug")
     b.join("split.left", "controller_left.throttle")
     b.join("split.right", "controller_right.throttle")
-    return b.bike(BikeInfo("Two-motor cart", "Walk-behind barrow, one motor a side", 50.0, 406.0, 45.0, 150.0, driven_wheel="both"))
+    return b.bike(BikeInfo("Two-motor cart", "Walk-behind barrow, one motor a side", 50.0, 406.0, 45.0, 150.0, driven_wheel="both"), "cart")
 
 
 def hand_cycle() -> Bike:
@@ -243,7 +245,9 @@ def hand_cycle() -> Bike:
     b.join("adapter.throttle_end", "throttle.plug")
     b.add("lever", "brake_lever", "Brake lever")
     b.join("controller.brake_left", "lever.plug")
-    return b.bike(BikeInfo("Hand-cycle clip-on", "Clip-on drive for a wheelchair", 50.0, 406.0, 16.0, 95.0, driven_wheel="front"))
+    return b.bike(
+        BikeInfo("Hand-cycle clip-on", "Clip-on drive for a wheelchair", 50.0, 406.0, 16.0, 95.0, driven_wheel="front"), "clip-on"
+    )
 
 
 def two_packs() -> Bike:
@@ -266,7 +270,7 @@ def two_packs() -> Bike:
     b.join("controller.pedal", "cranks.plug")
     b.add("lamp", "lamp", "Front lamp")
     b.join("controller.lamp", "lamp.plug")
-    return b.bike(BikeInfo("Two packs", "Tandem or longtail with two packs", 50.0, 622.0, 38.0, 160.0))
+    return b.bike(BikeInfo("Two packs", "Tandem or longtail with two packs", 50.0, 622.0, 38.0, 160.0), "longtail")
 
 
 PATTERNS: dict[str, tuple[str, Callable[[], Bike]]] = {

@@ -11,10 +11,11 @@ from typing import Any
 import jsonschema
 
 from brightcore.bike.kind import Registry
-from brightcore.bike.model import Bike, BikeInfo, Join, Part, Pin, Port, Setting, Wire, pair_pins
+from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema
 from brightcore.kinds import REGISTRY
+from brightcore.wiring.frames import FRAMES
 
 MAX_BYTES = 2_000_000
 
@@ -79,11 +80,12 @@ def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -
         problems.append(Problem(f"{prefix}.parts", "a bike needs a pack"))
     if not any(part.kind == "controller" for part in parts):
         problems.append(Problem(f"{prefix}.parts", "a bike needs a controller"))
+    frame = _frame(document, {raw[end] for raw in document["joins"] for end in ("from", "to")}, prefix, problems)
     if problems:
         raise FormatError(tuple(problems))
     uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
     settings = tuple(Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ()))
-    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings)
+    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame)
 
 
 def _info(raw: dict[str, Any]) -> BikeInfo:
@@ -187,7 +189,7 @@ def bike_document(bike: Bike) -> dict[str, Any]:
                 "kind": part.kind,
                 "name": part.name,
                 "spec": {f.name: plain_spec(getattr(part.spec, f.name)) for f in fields(part.spec)},
-                "ports": [asdict(port) | {"pins": [asdict(pin) for pin in port.pins]} for port in part.ports],
+                "ports": [plain_port(port) for port in part.ports],
             }
             for part in bike.parts
         ],
@@ -198,11 +200,42 @@ def bike_document(bike: Bike) -> dict[str, Any]:
                 "to": f"{join.b_part}.{join.b_port}",
                 "map": [list(pair) for pair in join.pairs],
             }
-            | ({"wire": asdict(join.wire)} if join.wire.area_mm2 > 0 else {})
+            | ({"wire": {k: v for k, v in asdict(join.wire).items() if v > 0}} if join.wire != Wire() else {})
             for join in bike.joins
         ],
         "settings": [asdict(setting) for setting in bike.settings],
-    }
+    } | ({"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {})
+
+
+def _plain_frame(frame: Frame) -> dict[str, Any]:
+    """Return what is said of the frame; what is usual is left out."""
+    pairs = {"lengths_m": frame.lengths, "places": frame.places, "via": frame.via}
+    said: dict[str, Any] = {k: dict(v) for k, v in pairs.items() if v}
+    return said | ({"pattern": frame.pattern} if frame.pattern else {}) | ({"wrapped": True} if frame.wrapped else {})
+
+
+def _frame(document: Any, joined: set[str], prefix: str, problems: list[Problem]) -> Frame:
+    """Return the frame of a document; notes what it names that is not there."""
+    raw = document.get("frame", {})
+    if raw.get("pattern", "") not in ("", *FRAMES):
+        problems.append(Problem(f"{prefix}.frame.pattern", f"there is no frame {raw['pattern']!r}; known are {', '.join(FRAMES)}"))
+        return Frame()
+    known = {"places": {p["id"] for p in document["parts"]}, "via": joined}
+    for field, names in known.items():
+        for name in raw.get(field, {}):
+            if not set(name.split("|")) <= names:
+                problems.append(
+                    Problem(f"{prefix}.frame.{field}", f"there is no {'part' if field == 'places' else 'pair of joined plugs'} {name!r}")
+                )
+    lengths = tuple(sorted((k, float(v)) for k, v in raw.get("lengths_m", {}).items()))
+    places, via = (tuple(sorted(raw.get(field, {}).items())) for field in known)
+    return Frame(raw.get("pattern", ""), lengths, places, via, raw.get("wrapped", False))
+
+
+def plain_port(port: Port) -> dict[str, Any]:
+    """Return a port as JSON has it; gender, key and rows only where somebody looked."""
+    whole = asdict(port) | {"pins": [asdict(pin) for pin in port.pins]}
+    return {k: v for k, v in whole.items() if v or k not in ("gender", "key", "rows")}
 
 
 def plain_spec(value: Any) -> Any:

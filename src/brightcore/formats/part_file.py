@@ -3,7 +3,7 @@
 import csv
 import io
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass, fields
+from dataclasses import dataclass, fields
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -14,7 +14,7 @@ import yaml
 from brightcore.bike.model import Port
 from brightcore.describing.specs import make_spec, show_spec_value
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import MAX_BYTES, check_format, plain_spec, read_port, schema_problems
+from brightcore.formats.bike_file import MAX_BYTES, check_format, plain_port, plain_spec, read_port, schema_problems
 from brightcore.formats.schema import PARTS_FORMAT, VERSION, parts_schema
 from brightcore.kinds import REGISTRY
 
@@ -136,7 +136,7 @@ def entry_document(entry: PartEntry) -> dict[str, Any]:
         found["note"] = entry.note
     found["spec"] = {f.name: plain_spec(getattr(entry.spec, f.name)) for f in fields(entry.spec)}
     if entry.own_ports:
-        found["ports"] = [asdict(port) | {"pins": [asdict(pin) for pin in port.pins]} for port in entry.ports]
+        found["ports"] = [plain_port(port) for port in entry.ports]
     return found
 
 

@@ -67,6 +67,9 @@ def _port_schema() -> dict[str, Any]:
             "required": {"type": "boolean"},
             "rewireable": {"type": "boolean"},
             "access_min": {"type": "number", "minimum": 0, "maximum": 120},
+            "gender": {"enum": ["pins", "sockets"]},
+            "key": {"type": "string", "maxLength": 40},
+            "rows": {"type": "integer", "minimum": 1, "maximum": 6},
             "pins": {"type": "array", "items": pin, "minItems": 1, "maxItems": 40},
         },
         ["id", "pins"],
@@ -116,7 +119,17 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
     }  # fmt: skip
     mates = {"type": "array", "items": {"type": "array", "items": _ID, "minItems": 2, "maxItems": 2}}
     positive = {"type": "number", "exclusiveMinimum": 0, "maximum": 100}
-    wire = _record({"area_mm2": positive, "length_m": positive}, ["area_mm2", "length_m"])
+    wire = _record({"area_mm2": positive, "length_m": positive}, []) | {"minProperties": 1}
+    frame = _record(
+        {
+            "pattern": _ID,
+            "lengths_m": {"type": "object", "additionalProperties": {"type": "number", "exclusiveMinimum": 0, "maximum": 20}},
+            "places": {"type": "object", "additionalProperties": _ID},
+            "via": {"type": "object", "additionalProperties": _ID},
+            "wrapped": {"type": "boolean"},
+        },
+        [],
+    )
     join = _record({"id": _ID, "from": _END, "to": _END, "map": mates, "wire": wire}, ["id", "from", "to"])
     info: dict[str, Any] = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
@@ -131,6 +144,7 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
             "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 120},
             "joins": {"type": "array", "items": join, "maxItems": 240},
             "settings": {"type": "array", "items": setting, "maxItems": 400},
+            "frame": frame,
         },
         ["format", "version", "bike", "parts", "joins"],
     )
