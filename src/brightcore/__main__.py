@@ -9,6 +9,7 @@ import json
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -46,7 +47,7 @@ def read_text(path: str) -> str:
 
 def run_check(args: argparse.Namespace) -> Out:
     """Findings of the wiring rules."""
-    found = check_bike(load_bike(read_text(args.file)))
+    found = check_bike(load_bike(read_text(args.file)), date.today())
     data = [
         {"code": f.code, "severity": f.severity, "subjects": f.subjects, "text": render(f), "hint": hint(f), "source": f.type.source}
         for f in found

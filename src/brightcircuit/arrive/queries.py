@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from django.utils import timezone
+
 from brightcircuit.arrive.models import Arrival
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
@@ -32,7 +34,7 @@ def findings_of(job: Job) -> list[ShownFinding]:
     """Return the findings of the job's bike with their waivers."""
     waivers = dict(job.waivers.values_list("key", "reason"))
     core = core_bike(job.revision)
-    found = (*check_bike(core), *(f for f in match_findings(core) if f.severity == "danger"))
+    found = (*check_bike(core, timezone.localdate()), *(f for f in match_findings(core) if f.severity == "danger"))
     return [ShownFinding(f, render(f), hint(f), waivers.get(f.key, "")) for f in found]
 
 

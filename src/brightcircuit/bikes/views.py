@@ -6,6 +6,7 @@ from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 
 from brightcircuit.bikes.forms import ImportForm
 from brightcircuit.bikes.models import Bike, RiderContact
@@ -53,7 +54,7 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     bike = get_object_or_404(Bike, uuid=bike_uuid)
     revision = latest_revision(bike)
     core = core_bike(revision)
-    findings = [{"finding": f, "text": render_finding(f), "hint": hint(f)} for f in check_bike(core)]
+    findings = [{"finding": f, "text": render_finding(f), "hint": hint(f)} for f in check_bike(core, timezone.localdate())]
     context = {
         "bike": bike,
         "revision": revision,

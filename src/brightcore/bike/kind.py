@@ -17,9 +17,12 @@ if TYPE_CHECKING:
     from brightcore.circuit.netlist import Stamper
 
 
-def spec_value(default: Any, low: float | None = None, high: float | None = None, doc: str = "") -> Any:
-    """Return a dataclass field with limits and a line of documentation."""
-    return field(default=default, metadata={"low": low, "high": high, "doc": doc})
+def spec_value(default: Any, low: float | None = None, high: float | None = None, doc: str = "", later: bool = False) -> Any:
+    """Return a dataclass field with limits and a line of documentation.
+
+    `later`: came after the first files were written; in a file only where it differs from the default.
+    """
+    return field(default=default, metadata={"low": low, "high": high, "doc": doc, "later": later})
 
 
 @dataclass(frozen=True, slots=True)

@@ -170,7 +170,7 @@ def folding() -> Bike:
     cut_offs = tuple(
         port(f"brake_{side}", f"{side.capitalize()} cut-off", *FIVE, "signal:brake_signal:brake signal") for side in ("left", "right")
     )
-    b.controller("controller", "Controller", ("brake_left", "brake_right", "lamp"), cut_offs, rated_v=36.0, max_v=50.0, battery_limit_a=14.0,
+    b.controller("controller", "Controller", ("brake_left", "brake_right", "lamp", "throttle"), cut_offs, rated_v=36.0, max_v=50.0, battery_limit_a=14.0,
                  phase_limit_a=30.0, low_cutoff_v=31.0)  # fmt: skip
     b.join("pack.main", "controller.battery", Wire(2.5, 0.6))
     motor = ("phases", ("u", "v", "w"), 2.0), ("halls", ("supply", "ground", "a", "b", "c", "temperature", "speed"), 0.2)
@@ -205,8 +205,8 @@ def two_motor_cart() -> Bike:
         )
         key = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
         lone = port("throttle", "Throttle", "ground:signal_ground:ground", "signal:throttle_signal:throttle signal")
-        brake = port("brake_left", "Cut-off", *FIVE, "signal:brake_signal:brake signal")
-        extra = (key, brake) if side == "left" else (key, lone, replace(brake, id="brake_right"))
+        brake = port("brake", "Cut-offs", *FIVE, "signal:brake_signal:brake signal")
+        extra = (key, brake) if side == "left" else (key, lone, replace(brake, pins=brake.pins[1:]))
         b.controller(f"controller_{side}", f"{side.capitalize()} controller", tuple(set(drop) | {"brake_left", "brake_right"}), extra,
                      battery_limit_a=20.0)  # fmt: skip
         b.join(f"splitter.{side}_end", f"controller_{side}.battery")
@@ -214,14 +214,25 @@ def two_motor_cart() -> Bike:
         b.lead(f"cap_{side}", f"{side.capitalize()} bridging cap", ("plug",), 0.3, 0.05, ("vp", "key"))
         b.parts[-1] = replace(b.parts[-1], spec=replace(b.parts[-1].spec, conductors=(("plug.vp", "plug.key"),)))
         b.join(f"controller_{side}.key", f"cap_{side}.plug")
-        b.add(f"cut_off_{side}", "magnetic_cut_off", f"{side.capitalize()} cut-off")
-        b.join(f"controller_{side}.brake_{side}", f"cut_off_{side}.plug")
+    _brake_splitter(b)
     b.add("split", "cable", "Throttle splitter", ends, length_m=1.2)
     b.add("throttle", "throttle", "Twist throttle")
     b.join("split.grip", "throttle.plug")
     b.join("split.left", "controller_left.throttle")
     b.join("split.right", "controller_right.throttle")
     return b.bike(BikeInfo("Two-motor cart", "Walk-behind barrow, one motor a side", 50.0, 406.0, 45.0, 150.0, driven_wheel="both"), "cart")
+
+
+def _brake_splitter(b: Builder) -> None:
+    """Bring both cut-offs to both controllers: signals and grounds tied, 5 V of the left one only."""
+    three = tuple(f"{p}:wire" for p in ("supply", "ground", "signal"))
+    ends = (port("left", "Left controller brake branch", *three), port("right", "Right controller brake branch", *three[1:]),
+            *(port(f"cut_{side}", f"{side.capitalize()} cut-off branch", *three) for side in ("left", "right")))  # fmt: skip
+    b.add("brake_split", "cable", "Brake splitter", ends, length_m=1.2)
+    for side in ("left", "right"):
+        b.join(f"controller_{side}.brake", f"brake_split.{side}")
+        b.add(f"cut_off_{side}", "magnetic_cut_off", f"{side.capitalize()} cut-off")
+        b.join(f"brake_split.cut_{side}", f"cut_off_{side}.plug")
 
 
 def hand_cycle() -> Bike:
@@ -238,7 +249,7 @@ def hand_cycle() -> Bike:
             port("key_end", "Key branch", "vp:wire", "key:wire"))  # fmt: skip
     wires = (("controller_end.supply", "throttle_end.supply"), ("controller_end.ground", "throttle_end.ground"),
              ("controller_end.signal", "throttle_end.signal"), ("key_end.vp", "throttle_end.key_in"), ("key_end.key", "throttle_end.key_out"))  # fmt: skip
-    b.add("adapter", "cable", "Throttle and key adapter", ends, length_m=0.6, conductors=wires)
+    b.add("adapter", "cable", "Throttle and key adapter", ends, length_m=0.7, conductors=wires)
     b.join("controller.throttle", "adapter.controller_end")
     b.join("controller.key", "adapter.key_end")
     b.add("throttle", "throttle", "Keyed twist throttle", keyed=True)
@@ -259,7 +270,7 @@ def two_packs() -> Bike:
     b.join("pack_front.main", "combiner.pack_a", Wire(4.0, 0.6))
     b.join("pack_rear.main", "combiner.pack_b", Wire(4.0, 0.9))
     b.controller("controller", "Controller", battery_limit_a=22.0)
-    b.join("combiner.out", "controller.battery", Wire(4.0, 0.4))
+    b.join("combiner.out", "controller.battery", Wire(4.0, 0.8))
     _hub_drive(b, phase_ohm=0.14)
     _bars(b)
     b.joins = [j for j in b.joins if {j.a_part, j.b_part} != {"controller", "display"}]

@@ -188,7 +188,7 @@ def bike_document(bike: Bike) -> dict[str, Any]:
                 "id": part.id,
                 "kind": part.kind,
                 "name": part.name,
-                "spec": {f.name: plain_spec(getattr(part.spec, f.name)) for f in fields(part.spec)},
+                "spec": spec_document(part.spec),
                 "ports": [plain_port(port) for port in part.ports],
             }
             for part in bike.parts
@@ -236,6 +236,13 @@ def plain_port(port: Port) -> dict[str, Any]:
     """Return a port as JSON has it; gender, key and rows only where somebody looked."""
     whole = asdict(port) | {"pins": [asdict(pin) for pin in port.pins]}
     return {k: v for k, v in whole.items() if v or k not in ("gender", "key", "rows")}
+
+
+def spec_document(spec: Any) -> dict[str, Any]:
+    """Return a spec as JSON has it; fields that came later only where they say something."""
+    return {
+        f.name: plain_spec(getattr(spec, f.name)) for f in fields(spec) if not f.metadata.get("later") or getattr(spec, f.name) != f.default
+    }
 
 
 def plain_spec(value: Any) -> Any:

@@ -14,7 +14,7 @@ import yaml
 from brightcore.bike.model import Port
 from brightcore.describing.specs import make_spec, show_spec_value
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import MAX_BYTES, check_format, plain_port, plain_spec, read_port, schema_problems
+from brightcore.formats.bike_file import MAX_BYTES, check_format, plain_port, read_port, schema_problems, spec_document
 from brightcore.formats.schema import PARTS_FORMAT, VERSION, parts_schema
 from brightcore.kinds import REGISTRY
 
@@ -134,7 +134,7 @@ def entry_document(entry: PartEntry) -> dict[str, Any]:
     found: dict[str, Any] = {"id": entry.id, "kind": entry.kind, "name": entry.name}
     if entry.note:
         found["note"] = entry.note
-    found["spec"] = {f.name: plain_spec(getattr(entry.spec, f.name)) for f in fields(entry.spec)}
+    found["spec"] = spec_document(entry.spec)
     if entry.own_ports:
         found["ports"] = [plain_port(port) for port in entry.ports]
     return found

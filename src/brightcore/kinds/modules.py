@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
 from brightcore.bike.kind import FaultMode, PartKind, spec_value
@@ -119,6 +120,9 @@ class TrackerSpec:
     standby_a: float = spec_value(0.008, 0.0001, 0.2, "current drawn day and night")
     max_v: float = spec_value(60.0, 6.0, 120.0, "highest volts it stands")
     height_mm: float = spec_value(14.0, 2.0, 60.0, "space it needs under a cover")
+    cover_mm: float = spec_value(0.0, 0.0, 200.0, "space under the cover where it goes; 0 not measured", later=True)
+    activated: bool = spec_value(False, doc="display system checked, module activated and tried", later=True)
+    renew_on: str = spec_value("", doc="when its subscription runs out, as 2027-03-31; empty: none", later=True)
 
 
 class Tracker(PartKind):
@@ -127,6 +131,12 @@ class Tracker(PartKind):
     name, title, spec_type = "tracker", "Tracker module", TrackerSpec
     place, symbol, has_spare, swap_min, inline = "between", "module", False, 15.0, True
     not_modelled = ("radio", "activation and subscription", "its own battery")
+
+    def check_spec(self, spec: Any) -> Iterator[tuple[str, str]]:
+        try:
+            date.fromisoformat(spec.renew_on or "2000-01-01")
+        except ValueError:
+            yield "renew_on", f"{spec.renew_on!r} is not a date such as 2027-03-31"
 
     def ports(self, spec: Any) -> tuple[Port, ...]:
         return tuple(

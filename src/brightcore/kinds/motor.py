@@ -31,6 +31,8 @@ class MotorSpec:
     thermistor: bool = spec_value(True, doc="10 kΩ NTC in the winding")
     speed_sensor: bool = spec_value(True, doc="gives wheel-speed pulses")
     speed_magnets: int = spec_value(6, 1, 64, "speed pulses per wheel turn")
+    axle_bore_mm: float = spec_value(0.0, 0.0, 60.0, "clear bore of axle and bearing for the cable; 0 not measured", later=True)
+    cable_jacket_mm: float = spec_value(0.0, 0.0, 40.0, "outside of its cable; 0 not measured", later=True)
 
     def geared(self) -> bool:
         """Return whether there is a reduction with a one-way clutch."""

@@ -25,6 +25,7 @@ class PackSpec:
     bms_continuous_a: float = spec_value(30.0, 1.0, 500.0, "BMS continuous current")
     bms_peak_a: float = spec_value(60.0, 1.0, 1000.0, "BMS peak current")
     fuse_a: float = spec_value(40.0, 1.0, 500.0, "main fuse rating")
+    fuse_v: float = spec_value(0.0, 0.0, 1000.0, "DC volts printed on the fuse; 0 not read", later=True)
     internal_ohm: float = spec_value(0.11, 0.005, 2.0, "resistance of cells and board")
     cell_v: float = spec_value(3.8, 0.5, 4.3, "resting volts of one cell, as found or assumed")
 

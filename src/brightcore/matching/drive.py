@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcore.bike.model import MOTOR_KINDS, Bike, Part
+from brightcore.bike.model import MOTOR_KINDS, Bike, Join, Part
 from brightcore.errors import BikeError, require
 from brightcore.matching.packs import lead_ohm
 from brightcore.programming.derive import wheel_circumference_mm
@@ -132,10 +132,16 @@ def arrangement(bike: Bike) -> str:
         return "one"
     if bike.of_kind("combiner"):
         return "combiner"
-    joined = [(bike.part(j.a_part), bike.part(j.b_part)) for j in bike.joins]
-    if any(a.kind == b.kind == "pack" for a, b in joined):
+    if any(_in_series(bike, j) for j in bike.joins):
         return "series"
     return "parallel" if all(any(bike.joins_of(p.id)) for p in packs) else "apart"
+
+
+def _in_series(bike: Bike, join: Join) -> bool:
+    """Return whether a join brings one pack's plus to another's minus."""
+    ports = [bike.part(p).port(q) for p, q in join.sides()]
+    both = all(bike.part(p).kind == "pack" for p, _ in join.sides())
+    return both and any(ports[0].pin(a).role != ports[1].pin(b).role for a, b in join.pairs)
 
 
 def main_lead(bike: Bike) -> tuple[float, float]:

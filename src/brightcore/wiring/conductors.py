@@ -7,6 +7,7 @@ import math
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Join
+from brightcore.circuit.netlist import POWER_CONTACT_OHM, SIGNAL_CONTACT_OHM
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import join_words
 from brightcore.describing.specs import awg_area_mm2
@@ -19,8 +20,8 @@ STANDARD_MM2 = (0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0
 A_PER_MM2 = 12.0
 RISE_AT_LIMIT_K = 40.0
 INSULATION_C = 90.0
-CONTACT_OHM = {"power": 0.0005, "signal": 0.01}
-"""Resistance of one good crimped contact (common practice)."""
+CONTACTS = 2
+"""A mated contact with its crimps at either end of a wire."""
 
 SIGNAL_A, SUPPLY_A = 0.005, 0.05
 """Currents taken for signal and 5 V supply wires (common practice)."""
@@ -91,7 +92,7 @@ def _steps() -> list[float]:
 
 @dataclass(frozen=True, slots=True)
 class ConductorRow:
-    """What one conductor of the bike sees. An area of 0 means "not described"."""
+    """What one conductor of the bike sees: `drop_v` in the wire, `contact_v` in the crimps and contacts at its ends."""
 
     title: str
     carries: str
@@ -101,6 +102,7 @@ class ConductorRow:
     drop_v: float
     rise_k: float
     limit_a: float
+    contact_v: float = 0.0
 
     @property
     def fits(self) -> bool:
@@ -129,8 +131,9 @@ def _row(bike: Bike, nets: Nets, title: str, pin: str, length_m: float, area_mm2
     current = current_of(bike, nets.roles_of(pin))
     ohm = lead_ohm(length_m, area_mm2) / 2
     return ConductorRow(
-        title, nets.title(pin), current, length_m, area_mm2, current * ohm, temperature_rise_k(current, area_mm2), ampacity_a(area_mm2)
-    )
+        title, nets.title(pin), current, length_m, area_mm2, current * ohm, temperature_rise_k(current, area_mm2), ampacity_a(area_mm2),
+        current * CONTACTS * (POWER_CONTACT_OHM if area_mm2 >= 1.0 else SIGNAL_CONTACT_OHM),
+    )  # fmt: skip
 
 
 def current_of(bike: Bike, roles: set[str]) -> float:

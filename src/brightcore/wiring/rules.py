@@ -1,13 +1,14 @@
-"""Wiring rules on ratings and plugs; those on nets are in `rules_nets`. A rule is one function and one line in `RULES`.
+"""Wiring rules on ratings; the others are in `rules_nets`, `rules_plugs`, `rules_levels` and `rules_power`. A rule is one function and one line in `RULES`.
 
 Each yields findings of its own permanent type; `docs/findings.md` explains every code.
 """
 
 from collections.abc import Callable, Iterator
+from datetime import date
 
 from brightcore.bike.model import Bike, Part
 from brightcore.findings import Finding, FindingType
-from brightcore.wiring import rules_nets
+from brightcore.wiring import rules_levels, rules_nets, rules_plugs, rules_power
 
 OVERVOLTAGE = FindingType(
     "W001", "danger",
@@ -242,15 +243,19 @@ RULES: tuple[Callable[[Bike], Iterator[Finding]], ...] = (
     part_overvoltage,
     combiner_too_small,
     *rules_nets.RULES,
+    *rules_plugs.RULES,
+    *rules_levels.RULES,
+    *rules_power.RULES,
 )
 TYPES = (
     OVERVOLTAGE, SUPPLY_MISMATCH, REQUIRED_PLUG, LONELY_PIN, BMS_TOO_SMALL, NO_CUT_OFF, FUSE_TOO_LARGE, LAMP_VOLTS, TOUCH_VOLTS,
-    PART_OVERVOLTAGE, COMBINER_TOO_SMALL, *rules_nets.TYPES,
+    PART_OVERVOLTAGE, COMBINER_TOO_SMALL, *rules_nets.TYPES, *rules_plugs.TYPES, *rules_levels.TYPES, *rules_power.TYPES,
 )  # fmt: skip
 
 
-def check_bike(bike: Bike) -> tuple[Finding, ...]:
-    """Return all findings of a bike, gravest first."""
+def check_bike(bike: Bike, today: date | None = None) -> tuple[Finding, ...]:
+    """Return all findings of a bike, gravest first; those that depend on the date only where it is given."""
     order = {"danger": 0, "fault": 1, "advice": 2}
     found = [finding for rule in RULES for finding in rule(bike)]
+    found += [finding for rule in rules_plugs.DATED_RULES for finding in rule(bike, today)] if today else []
     return tuple(sorted(found, key=lambda f: (order[f.severity], f.code, f.subjects)))
