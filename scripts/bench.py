@@ -12,25 +12,32 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path.insert(0, str(ROOT / "src"))
+sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 
 import bench_study
+from tests.bikes import generated_bike
 
 from brightcore.circuit.dense import solve_dense
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.solver import Values, join_values, solve
+from brightcore.drawing.plug_cards import plug_cards_svg
+from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.spice import parse_operating_point, spice_netlist
 from brightcore.tracing.advice import propose
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.simulated import TrueBikes
 from brightcore.tracing.table import Table
+from brightcore.wiring.cut_list import cut_list
+from brightcore.wiring.propose import propose_joins
+from brightcore.wiring.rules import check_bike
 
 DEMO = ROOT / "src/brightcircuit/demo"
 BIKES = ("fern", "otter", "teasel")
@@ -58,6 +65,26 @@ def timed(work: Callable[[], object], times: int = 1) -> float:
         work()
         found.append(time.perf_counter() - begun)
     return float(np.median(found))
+
+
+def wiring() -> str:
+    """A made-up bike of 40 parts: proposals with every plug apart, rules, the drawing; each from nothing, median of seven."""
+    from brightcore.wiring import rules_nets
+
+    bike = generated_bike(1, 40)
+    bare = replace(bike, joins=())
+
+    def rules() -> None:
+        rules_nets.wires_of.cache_clear()
+        check_bike(bike)
+
+    work = (("proposals, every plug apart", lambda: propose_joins(bare)), ("55 rules", rules), ("drawing on one page", lambda: sheet_svg(bike, "x")),
+            ("plug cards", lambda: plug_cards_svg(bike, "x")), ("ways and cut list", lambda: cut_list(bike)))  # fmt: skip
+    found = [(name, timed(run, 7)) for name, run in work]
+    rows: Rows = [(name, f"{1e3 * seconds:.0f} ms", f"{seconds / 0.2:.0%}") for name, seconds in found]
+    total = sum(seconds for _, seconds in found[:3])
+    rows.append(("rules, proposals and drawing", f"{1e3 * total:.0f} ms", f"{total / 0.2:.0%}"))
+    return f"{len(bike.parts)} parts, {len(bike.joins)} joins.\n\n" + table(("what", "time", "of 200 ms"), rows)
 
 
 def first_proposal() -> str:
@@ -179,6 +206,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "first": ("First proposal", first_proposal),
     "engine": ("Solver against ngspice, same netlists, same run", solver_speed),
     "update": ("One reading in, ranking and next test out", one_update),
+    "wiring": ("Wiring of 40 parts", wiring),
     "pages": ("Application", application),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
 }

@@ -1,12 +1,17 @@
 """Bikes and engines that several tests share; built once per process."""
 
 import json
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
+from random import Random
 from typing import Any
 
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Part, Pin, Port
+from brightcore.describing.edit import add_join, add_part, extend
+from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.formats.bike_file import load_bike, read_bike
+from brightcore.kinds import REGISTRY
 from brightcore.tracing.engine import Engine
 
 DEMO = Path(__file__).parent.parent / "src" / "brightcircuit" / "demo"
@@ -58,3 +63,57 @@ def engine(name: str) -> Engine:
 def small_engine(name: str) -> Engine:
     """Return an engine without predictions; they are made when asked for."""
     return Engine(demo_bike(name))
+
+
+def generated_bike(seed: int, count: int) -> Bike:
+    """Return a made-up bike of about `count` parts: a pattern with extensions, lamps and wires across it; the same for the same seed."""
+    chance = Random(seed)
+    bike = make_pattern(chance.choice(tuple(PATTERNS)), f"Generated {seed}")
+    while len(bike.parts) < count:
+        pick = chance.random()
+        if pick < 0.5:
+            direct = [j for j in bike.joins if "cable" not in {bike.part(p).kind for p, _ in j.sides()}]
+            bike = extend(bike, chance.choice(direct or bike.joins).id, round(chance.uniform(0.1, 1.0), 2))
+        elif pick < 0.8:
+            bike = _with_leaf(bike, chance)
+        else:
+            bike = _with_crossing(bike, chance)
+    return bike
+
+
+def _grown(bike: Bike, part: Part, port: Port) -> Bike:
+    """Return the bike with one more plug on a part."""
+    made = replace(part, ports=(*part.ports, port))
+    return replace(bike, parts=tuple(made if p.id == part.id else p for p in bike.parts))
+
+
+def _with_leaf(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with a lamp, throttle or sensor on a new plug of a controller."""
+    controller = chance.choice(bike.of_kind("controller"))
+    kind, roles = chance.choice(
+        (("lamp", ("accessory_plus", "signal_ground")), ("pedal_sensor", ("supply_5v", "signal_ground", "pedal_signal")))
+    )
+    name = f"{kind.replace('_', ' ').capitalize()} {len(bike.parts)}"
+    plug = Port(
+        f"extra{len(bike.parts)}",
+        tuple(Pin(f"p{n}", role, role.replace("_", " "), chance.choice(("", "red", "green"))) for n, role in enumerate(roles)),
+        name,
+    )
+    spec = REGISTRY[kind].spec_type()
+    bike = add_part(_grown(bike, controller, plug), kind, name, spec, REGISTRY[kind].ports(spec))
+    return add_join(bike, f"{controller.id}.{plug.id}", f"{bike.parts[-1].id}.plug")
+
+
+def _with_crossing(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with a cable between new plugs of any two parts."""
+    one, two = chance.sample([p for p in bike.parts if p.kind != "cable"], 2)
+    pins = tuple(Pin(f"w{n}") for n in range(chance.randint(1, 4)))
+    spec = REGISTRY["cable"].spec_type()
+    tag = len(bike.parts)
+    ends = tuple(Port(end, pins, f"Crossing {tag} {end}") for end in ("near", "far"))
+    bike = add_part(bike, "cable", f"Crossing {tag}", spec, ends)
+    cable = bike.parts[-1].id
+    for part, end in ((one, "near"), (two, "far")):
+        bike = _grown(bike, bike.part(part.id), Port(f"cross{tag}", pins, f"Crossing {tag}"))
+        bike = add_join(bike, f"{part.id}.cross{tag}", f"{cable}.{end}")
+    return bike

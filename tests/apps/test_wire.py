@@ -65,7 +65,7 @@ class WireTest(StationTest):
     def test_the_sheet_has_every_plug_cable_and_open_finding(self) -> None:
         self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
         page = self.client.get(reverse("wire-sheet", args=(self.job_uuid,)))
-        for words in ("Motor hall", "RD red", "Main lead", "about 11 AWG", "W003"):
+        for words in ("Motor hall", "RD red", "Motor cable", "about 13 AWG", "W003"):
             self.assertContains(page, words)
         drawn = self.client.get(reverse("wire-svg", args=(self.job_uuid,)))
         self.assertIn("image/svg+xml", drawn["Content-Type"])

@@ -5,16 +5,16 @@ from itertools import combinations
 from unittest import TestCase
 from xml.etree import ElementTree
 
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Pin, Port
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing import plug_cards
 from brightcore.drawing.lights import lights
 from brightcore.drawing.line import HEIGHT, WIDTH, LineLayout, Shape, layout_line, membership, probe_point, stretch_title
-from brightcore.drawing.plug_cards import card_boxes, plug_cards_svg
+from brightcore.drawing.plug_cards import card_boxes, face, face_words, plug_card_pages, plug_cards_svg
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
-from tests.bikes import DEMO_BIKES, demo_bike, engine, small_engine
+from tests.bikes import DEMO_BIKES, demo_bike, engine, generated_bike, small_engine
 from tests.core.test_tracing import HALL, ROUGH, WIRE_A
 
 
@@ -176,11 +176,26 @@ class PlugCardTest(TestCase):
                         edge = box.x + box.width * (0.5 if x < box.x + box.width / 2 else 1.0)
                         self.assertLess(x + (0 if text.get("text-anchor") else room), edge, text.text)
 
+    def test_a_face_is_numbered_as_it_is_seen(self) -> None:
+        pins = tuple(Pin(f"p{n}") for n in range(6))
+        for gender, rows, expected in (("pins", 2, ((1, 2, 3), (4, 5, 6))), ("sockets", 2, ((3, 2, 1), (6, 5, 4))), ("", 0, ((1, 2, 3), (4, 5, 6))),
+                                       ("sockets", 1, ((6, 5, 4, 3, 2, 1),)), ("pins", 4, ((1, 2), (3, 4), (5, 6)))):  # fmt: skip
+            self.assertEqual(face(Port("x", pins, gender=gender, rows=rows)), expected)
+        self.assertEqual(face_words(Port("x", pins, gender="pins", key="arrow")), "pins, key arrow")
+
+    def test_pages_of_cards_hold_every_join_once_and_fit(self) -> None:
+        bike = generated_bike(3, 30)
+        pages = plug_card_pages(bike, "x")
+        self.assertGreater(len(pages), 2)
+        self.assertEqual(sum(page.count("<title>") for page in pages), len(bike.joins))
+        for page in pages:
+            self.assertLessEqual(float((ElementTree.fromstring(page).get("viewBox") or "").split()[3]), plug_cards.PAGE_HEIGHT)
+
     def test_every_pin_of_every_join_is_on_the_sheet_once_with_its_mate(self) -> None:
         bike = replace(demo_bike("fern"), joins=tuple(replace(j, pairs=j.pairs[:-1]) for j in demo_bike("fern").joins))
         words = plug_cards_svg(bike, "x")
         self.assertEqual(words.count("no mate"), 2 * len(bike.joins))
-        self.assertEqual(words.count("<circle"), sum(len(bike.part(p).port(q).pins) for j in bike.joins for p, q in j.sides()))
+        self.assertEqual(words.count("<circle"), 2 * sum(len(bike.part(p).port(q).pins) for j in bike.joins for p, q in j.sides()))
         self.assertIn("RD red", words)
         self.assertEqual(words, plug_cards_svg(bike, "x"))
 

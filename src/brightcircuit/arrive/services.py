@@ -8,17 +8,16 @@ from django.utils import timezone
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival, Waiver
 from brightcircuit.arrive.queries import findings_of
+from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.queries import latest_revision
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import add_symptoms
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active, require_lead
 from brightcircuit.trace.translate import core_evidence
-from brightcore.circuit.netlist import compile_circuit
 from brightcore.errors import BrightError
-from brightcore.kinds import REGISTRY
 from brightcore.tracing.evidence import validate
 from brightcore.tracing.table import Row, Table
 
@@ -62,6 +61,21 @@ def note_found(*, actor: Person, job: Job, circumstances: list[str], wires: list
         log.write(job, actor, "arrival", f"Found at arrival, {'; '.join(found)}")
 
 
+def _lost_evidence(job: Job, newest: Revision) -> list[str]:
+    """Return the evidence of a job that names what a description does not have, in words."""
+    entries = list(job.evidence.filter(undone=False))
+    if not entries:
+        return []
+    table = Table(circuit_of(core_bike(newest)), [Row()])
+    lost = []
+    for entry in entries:
+        try:
+            validate(table, core_evidence(entry))
+        except BrightError as error:
+            lost.append(f"{entry}: {error}")
+    return lost
+
+
 @transaction.atomic
 def use_newest_revision(*, actor: Person, job: Job) -> None:
     """Let the job stand on the newest description of its bike.
@@ -72,13 +86,7 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     newest = latest_revision(job.revision.bike)
     if newest.pk == job.revision_id:
         raise ValidationError("The job stands on the newest description already.")
-    table = Table(compile_circuit(core_bike(newest), REGISTRY), [Row()])
-    lost = []
-    for entry in job.evidence.filter(undone=False):
-        try:
-            validate(table, core_evidence(entry))
-        except BrightError as error:
-            lost.append(f"{entry}: {error}")
+    lost = _lost_evidence(job, newest)
     if lost:
         raise ValidationError(f"Evidence of this job would lose its place; undo it first: {'; '.join(lost[:4])}")
     old = job.revision.number

@@ -7,14 +7,12 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from brightcircuit.bikes.models import Bike, Revision, RiderContact
-from brightcircuit.bikes.translate import document_hash
+from brightcircuit.bikes.translate import circuit_of, document_hash, parse_document
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
 from brightcore.bike.model import Bike as CoreBike
-from brightcore.circuit.netlist import compile_circuit
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import dump_bike, load_bike
-from brightcore.kinds import REGISTRY
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,9 +25,9 @@ class Imported:
 
 def read_bike_text(text: str | bytes) -> CoreBike:
     """Return the bike in a file, proven to make a circuit; raises FormatError."""
-    bike = load_bike(text)
+    bike = parse_document(text) if isinstance(text, str) else load_bike(text)
     try:
-        compile_circuit(bike, REGISTRY)
+        circuit_of(bike)
     except BrightError as error:
         raise FormatError((Problem("$", str(error)),)) from None
     return bike

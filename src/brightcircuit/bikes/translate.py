@@ -5,7 +5,9 @@ from functools import lru_cache
 
 from brightcircuit.bikes.models import Revision
 from brightcore.bike.model import Bike as CoreBike
+from brightcore.circuit.netlist import Circuit, compile_circuit
 from brightcore.formats.bike_file import load_bike
+from brightcore.kinds import REGISTRY
 
 
 def core_bike(revision: Revision) -> CoreBike:
@@ -13,9 +15,24 @@ def core_bike(revision: Revision) -> CoreBike:
     return _parsed(revision.document)
 
 
+def circuit_of(bike: CoreBike) -> Circuit:
+    """Return the circuit of a bike, from memory where it was made before. Raises BrightError where it makes none."""
+    return _compiled(bike)
+
+
+def parse_document(text: str) -> CoreBike:
+    """Return the bike of a document, from memory where it was read before; raises FormatError."""
+    return _parsed(text)
+
+
 @lru_cache(maxsize=64)
 def _parsed(document: str) -> CoreBike:
     return load_bike(document)
+
+
+@lru_cache(maxsize=16)
+def _compiled(bike: CoreBike) -> Circuit:
+    return compile_circuit(bike, REGISTRY)
 
 
 def document_hash(text: str) -> str:

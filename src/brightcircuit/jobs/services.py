@@ -8,15 +8,13 @@ from django.utils import timezone
 
 from brightcircuit.arrive.models import TRIAGE, Arrival
 from brightcircuit.bikes.models import Revision
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.translate import entry_fields
-from brightcore.circuit.netlist import compile_circuit
-from brightcore.kinds import REGISTRY
 from brightcore.tracing.symptoms import BY_ID, symptom_evidence
 from brightcore.tracing.table import Row, Table
 
@@ -39,7 +37,7 @@ def open_job(*, actor: Person, revision: Revision, complaint: str, symptoms: Map
 
 def add_symptoms(job: Job, actor: Person, symptoms: Mapping[str, bool]) -> None:
     """Store confirmed symptoms as looks; what this bike's model does not have is logged."""
-    table = Table(compile_circuit(core_bike(job.revision), REGISTRY), [Row()])
+    table = Table(circuit_of(core_bike(job.revision)), [Row()])
     for symptom_id, sometimes in symptoms.items():
         items = symptom_evidence(symptom_id, table.scenes, sometimes)
         words = BY_ID[symptom_id].words + (", sometimes" if sometimes else "")

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from functools import lru_cache
 
+from brightcircuit.bikes.translate import circuit_of
 from brightcore.bike.model import Bike, Part, Port
-from brightcore.circuit.netlist import Circuit, compile_circuit, join_title
+from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
 from brightcore.drawing.lights import Light, lights
 from brightcore.drawing.line import LineLayout, layout_line, membership, probe_point, stretch_title
@@ -43,7 +44,7 @@ class Drawing:
 
 @lru_cache(maxsize=16)
 def _drawing(bike: Bike) -> Drawing:
-    circuit = compile_circuit(bike, REGISTRY)
+    circuit = circuit_of(bike)
     layout = layout_line(circuit)
     members = membership(layout, circuit, enumerate_hypotheses(circuit))
     titles = {shape.id: stretch_title(layout, circuit, shape) for shape in layout.shapes}

@@ -17,3 +17,11 @@ def done_steps(job: Job) -> dict[str, str]:
         elif match:
             done.pop(match[2], None)
     return done
+
+
+def undoable(job: Job) -> str:
+    """Return in words the change of the wiring that can be taken back: the newest revision, where this job made it; else ""."""
+    revision = job.revision
+    last = job.log.filter(what="wire").order_by("-pk").first()
+    newest = job.revision.bike.revisions.order_by("-number")[0]
+    return revision.what if job.is_open and revision.number > 1 and newest.pk == revision.pk and last and last.text == revision.what else ""

@@ -14,7 +14,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
-from brightcircuit.wire.queries import done_steps
+from brightcircuit.wire.queries import done_steps, undoable
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
 from brightcore.tracing.first_light import find_first_light
@@ -38,7 +38,7 @@ def keep_wiring(*, actor: Person, job: Job, core: Bike, what: str) -> None:
     """Store a changed wiring as the next revision of the bike and move the job onto it."""
     _ready(job, actor)
     add_revision(actor=actor, bike=job.revision.bike, core=core, base=job.revision.number, what=what)
-    log.write(job, actor, "wire", what)
+    log.write(job, actor, "wire", what[:300])
     use_newest_revision(actor=actor, job=job)
 
 
@@ -50,6 +50,18 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
         raise ValidationError("That proposal does not stand any more. Look again.")
     keep_wiring(actor=actor, job=job, core=accept(core, chosen), what=f"Joined as proposed: {'; '.join(p.words for p in chosen)}"[:300])
     return len(chosen)
+
+
+def undo_wiring(*, actor: Person, job: Job) -> str:
+    """Take the newest change of the wiring back: the description before it becomes the newest one; returns what was done in words."""
+    _ready(job, actor)
+    what = undoable(job)
+    if not what:
+        raise ValidationError("There is nothing of this job's wiring to take back.")
+    before = job.revision.bike.revisions.get(number=job.revision.number - 1)
+    words = f"Taken back: {what}"[:300]
+    keep_wiring(actor=actor, job=job, core=core_bike(before), what=words)
+    return words
 
 
 def take_joins(*, actor: Person, job: Job, text: bytes) -> int:

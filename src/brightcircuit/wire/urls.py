@@ -2,13 +2,19 @@
 
 from django.urls import path
 
-from brightcircuit.wire import views
+from brightcircuit.wire import join_views, sheet_views, views
 
 urlpatterns = [
     path("", views.wire_page, name="wire"),
     path("first-light/", views.first_light_page, name="first-light"),
     path("order/", views.order_page, name="wire-order"),
-    path("sheet/", views.sheet_page, name="wire-sheet"),
-    path("plugs.svg", views.sheet_svg, name="wire-svg"),
-    path("joins.csv", views.joins_csv, name="wire-csv"),
+    path("joins/<slug:join_id>/", join_views.join_page, name="wire-join"),
+    path("routes/", join_views.routes_page, name="wire-routes"),
+    path("sheet/", sheet_views.sheet_page, name="wire-sheet"),
+    path("sheet.pdf", sheet_views.sheet_pdf, name="wire-pdf"),
+    path("wiring.svg", sheet_views.wiring_svg, name="wire-drawing"),
+    path("wiring.cir", sheet_views.wiring_spice, name="wire-spice"),
+    path("plugs.svg", sheet_views.plugs_svg, name="wire-svg"),
+    path("joins.csv", sheet_views.joins_csv, name="wire-csv"),
+    path("cut-list.csv", sheet_views.cut_csv, name="wire-cuts"),
 ]

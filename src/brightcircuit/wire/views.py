@@ -10,24 +10,24 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.arrive.queries import blocks, findings_of
-from brightcircuit.bikes.describe import Refused, edit
+from brightcircuit.arrive.services import waive_finding
+from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.bikes.views import download, read_upload
+from brightcircuit.bikes.views import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.trace.frame import job_frame
-from brightcircuit.wire.queries import done_steps
-from brightcircuit.wire.services import accept_proposals, keep_wiring, take_joins, tick
+from brightcircuit.wire.edit import edit_wiring
+from brightcircuit.wire.queries import done_steps, undoable
+from brightcircuit.wire.services import accept_proposals, keep_wiring, take_joins, tick, undo_wiring
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
-from brightcore.drawing.plug_cards import plug_cards_svg
+from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.formats.joins_csv import dump_joins_csv
-from brightcore.kinds.cable import conductors
 from brightcore.tracing.first_light import bench_steps, find_first_light
 from brightcore.tracing.work_order import missing, order_of_work
-from brightcore.wiring.conductors import conductor_table, nearest_awg, size_conductor
-from brightcore.wiring.propose import HOW_TO_FIND, identify_three_wires, propose_joins
+from brightcore.wiring.conductors import conductor_table, size_conductor
+from brightcore.wiring.propose import HOW_TO_FIND, fits_of, identify_three_wires, propose_joins
 
 WIRES = ("one", "two", "three")
 
@@ -68,7 +68,19 @@ def _act(request: HttpRequest, job: Job) -> None:
             request, f"{made} join{'s' if made != 1 else ''} taken in." if made else "Every join of the file was there already."
         )
         return
-    done = edit(core_bike(job.revision), action if action in ("join", "unjoin") else "", request.POST)
+    if action == "waive":
+        waive_finding(actor=request.user, job=job, key=request.POST.get("key", ""), reason=request.POST.get("reason", ""))
+        messages.success(request, "Accepted; the reason stays on the job sheet.")
+        return
+    if action == "undo":
+        messages.success(request, f"{undo_wiring(actor=request.user, job=job)}.")
+        return
+    change(request, job, action)
+
+
+def change(request: HttpRequest, job: Job, action: str) -> None:
+    """Change the wiring as posted and say what was done; raises Refused."""
+    done = edit_wiring(core_bike(job.revision), action, request.POST)
     keep_wiring(actor=request.user, job=job, core=done.bike, what=done.what)
     messages.success(request, f"{done.what}.")
 
@@ -78,11 +90,13 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     labels = dict(free_ports(bike))
     proposals = [{"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in propose_joins(bike)]
     proposed = {end for row in proposals for end in (row["p"].one, row["p"].two)}
-    rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A", "drop": f"{1000 * r.drop_v:.0f} mV",
+    rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A", "drop": f"{1000 * r.drop_v:.0f} mV", "contacts": f"{1000 * r.contact_v:.0f} mV",
              "rise": f"{r.rise_k:.0f} K", "area": f"{r.area_mm2:g} mm²", "length": f"{r.length_m:g} m"} for r in conductor_table(bike)]  # fmt: skip
+    fits = fits_of(bike)
     return {
+        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undoable(job),
         "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
-        "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "wires": WIRES, "joins": [(j.id, join_words(bike, j)) for j in bike.joins],
+        "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "wires": WIRES, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
         "sized": _sized(request, errors), "three": _three(request, errors), "asked": request.GET, "typed": request.POST if errors else {},
     }  # fmt: skip
 
@@ -131,12 +145,6 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "wire/first_light.html", {**job_frame(job, "wire"), **context})
 
 
-def joins_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Download the joins as CSV."""
-    job = get_object_or_404(whole_job(job_uuid))
-    return download(dump_joins_csv(core_bike(job.revision)), "text/csv", f"job-{job.number}-joins.csv")
-
-
 def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the order of work and tick steps off; a step done early says what it costs."""
     job = get_object_or_404(whole_job(job_uuid))
@@ -158,26 +166,3 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     left = sum(1 for s in steps if s.id not in done)
     context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": blocks(job)}
     return render(request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200)
-
-
-def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show the wiring sheet: a card for every join, the cables with their lengths, findings still open."""
-    job = get_object_or_404(whole_job(job_uuid))
-    bike = core_bike(job.revision)
-    cables = [{"name": c.name, "length": f"{c.spec.length_m:g} m", "area": f"{c.spec.area_mm2:g} mm²", "awg": nearest_awg(c.spec.area_mm2),
-               "cores": len(list(conductors(c))), "ends": ", ".join(q.label or q.id for q in c.ports)} for c in bike.of_kind("cable")]  # fmt: skip
-    wires = [{"words": join_words(bike, j), "area": f"{j.wire.area_mm2:g} mm²", "length": f"{j.wire.length_m:g} m", "cores": len(j.pairs)}
-             for j in bike.joins if j.wire.length_m or j.wire.area_mm2]  # fmt: skip
-    context = {"cards": plug_cards_svg(bike, sheet_heading(job)), "cables": cables, "wires": wires, "findings": findings_of(job)}
-    return render(request, "wire/sheet.html", {**job_frame(job, "wire"), **context})
-
-
-def sheet_heading(job: Job) -> str:
-    """Return what stands at the top of the sheet."""
-    return f"{job.revision.bike.label}, plugs and pins, revision {job.revision.number}"
-
-
-def sheet_svg(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Download the cards as SVG."""
-    job = get_object_or_404(whole_job(job_uuid))
-    return download(plug_cards_svg(core_bike(job.revision), sheet_heading(job)), "image/svg+xml", f"job-{job.number}-plugs.svg")

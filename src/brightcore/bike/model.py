@@ -149,6 +149,22 @@ class Bike:
     frame: Frame = Frame()
 
     @cached_property
+    def _hash(self) -> int:
+        return hash((self.uuid, self.info, self.parts, self.joins, self.settings, self.frame))
+
+    def __hash__(self) -> int:
+        """Return the hash of the whole description, worked out once: caches ask for it often."""
+        return self._hash
+
+    @cached_property
+    def _joins_at(self) -> dict[str, tuple[Join, ...]]:
+        found: dict[str, list[Join]] = {}
+        for join in self.joins:
+            for part in dict.fromkeys((join.a_part, join.b_part)):
+                found.setdefault(part, []).append(join)
+        return {part: tuple(joins) for part, joins in found.items()}
+
+    @cached_property
     def _by_id(self) -> dict[str, Part]:
         return {part.id: part for part in self.parts}
 
@@ -172,8 +188,8 @@ class Bike:
 
     def joins_of(self, part_id: str, port_id: str | None = None) -> Iterator[Join]:
         """Yield the joins that end at a part, or at one of its ports."""
-        for join in self.joins:
-            if any(p == part_id and port_id in (None, q) for p, q in join.sides()):
+        for join in self._joins_at.get(part_id, ()):
+            if port_id is None or (part_id, port_id) in join.sides():
                 yield join
 
     def setting(self, part_id: str, role: str, default: float) -> float:

@@ -158,6 +158,29 @@ def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:
     return replace(bike, joins=tuple(made if j is join else j for j in bike.joins))
 
 
+def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> Bike:
+    """Return the bike with a join's pins mated as given. Raises BikeError where a pin is used twice, UnknownNameError where there is none."""
+    join = bike.join(join_id)
+    ports = [bike.part(part).port(port) for part, port in join.sides()]
+    for side, port in enumerate(ports):
+        names = [pair[side] for pair in pairs]
+        for name in names:
+            if names.count(name) > 1:
+                raise BikeError(f"{port.pin(name).label or name} of {port.label or port.id} is mated twice")
+            port.pin(name)
+    return replace(bike, joins=tuple(replace(j, pairs=pairs) if j is join else j for j in bike.joins))
+
+
+def look_at(bike: Bike, part_id: str, port_id: str, gender: str, key: str, rows: int, family: str, colours: dict[str, str]) -> Bike:
+    """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of its wires by pin."""
+    part = bike.part(part_id)
+    port = part.port(port_id)
+    pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
+    seen = replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family)
+    part = replace(part, ports=tuple(seen if q is port else q for q in part.ports))
+    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+
+
 def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
     """Return the bike with another wire in a join."""
     join = bike.join(join_id)

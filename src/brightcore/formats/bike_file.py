@@ -5,7 +5,7 @@ import typing
 import uuid as uuids
 from collections.abc import Iterator
 from dataclasses import asdict, fields
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 import jsonschema
@@ -13,11 +13,13 @@ import jsonschema
 from brightcore.bike.kind import Registry
 from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema
+from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema, spec_schema
 from brightcore.kinds import REGISTRY
 from brightcore.wiring.frames import FRAMES
 
 MAX_BYTES = 2_000_000
+PORT_FIELDS = tuple(f.name for f in fields(Port))
+PIN_FIELDS = tuple(f.name for f in fields(Pin))
 
 
 def parse_json(text: str | bytes) -> Any:
@@ -46,8 +48,39 @@ def check_format(document: Any, wanted: str, path: str = "$") -> None:
 
 
 @cache
-def _validator() -> Any:
-    return jsonschema.Draft202012Validator(bike_schema(REGISTRY))
+def _validators() -> tuple[Any, Any, dict[str, Any]]:
+    """Return the validators of a bike without its parts, of a part without its kind, and of the spec of each kind.
+
+    Together they say the same as the whole schema, which asks every part about every kind.
+    """
+    schema = bike_schema(REGISTRY)
+    parts = schema["properties"]["parts"]
+    part = {k: v for k, v in parts["items"].items() if k != "allOf"}
+    whole = schema | {"properties": schema["properties"] | {"parts": parts | {"items": {"type": "object"}}}}
+    specs = {k.name: jsonschema.Draft202012Validator(spec_schema(k.spec_type)) for k in REGISTRY}
+    return jsonschema.Draft202012Validator(whole), jsonschema.Draft202012Validator(part), specs
+
+
+def _shape_problems(document: Any, prefix: str) -> list[Problem]:
+    """Return every way in which a document is not a bike file, with its JSON path."""
+    problems = schema_problems(_validators()[0], document, prefix)
+    parts = document.get("parts")
+    for i, part in enumerate(parts if isinstance(parts, list) else ()):
+        if isinstance(part, dict):
+            problems += [Problem(f"{prefix}.parts[{i}]{p.path}", p.message) for p in _part_problems(json.dumps(part, sort_keys=True))]
+    return problems
+
+
+@lru_cache(maxsize=2048)
+def _part_problems(text: str) -> tuple[Problem, ...]:
+    """Return what is wrong with the shape of one part; a change of a bike leaves most of its parts as they were."""
+    part = json.loads(text)
+    _, bare, specs = _validators()
+    found = schema_problems(bare, part, "")
+    kind = part.get("kind")
+    if isinstance(kind, str) and kind in specs and isinstance(part.get("spec"), dict):
+        found += schema_problems(specs[kind], part["spec"], ".spec")
+    return tuple(found)
 
 
 def schema_problems(validator: Any, document: Any, prefix: str = "$") -> list[Problem]:
@@ -66,7 +99,7 @@ def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -
     Raises FormatError listing every problem: schema first, then meaning.
     """
     check_format(document, BIKE_FORMAT, prefix)
-    problems = schema_problems(_validator(), document, prefix)
+    problems = _shape_problems(document, prefix)
     if problems:
         raise FormatError(tuple(problems))
     problems = []
@@ -234,7 +267,8 @@ def _frame(document: Any, joined: set[str], prefix: str, problems: list[Problem]
 
 def plain_port(port: Port) -> dict[str, Any]:
     """Return a port as JSON has it; gender, key and rows only where somebody looked."""
-    whole = asdict(port) | {"pins": [asdict(pin) for pin in port.pins]}
+    whole: dict[str, Any] = {name: getattr(port, name) for name in PORT_FIELDS}
+    whole["pins"] = [{name: getattr(pin, name) for name in PIN_FIELDS} for pin in port.pins]
     return {k: v for k, v in whole.items() if v or k not in ("gender", "key", "rows")}
 
 

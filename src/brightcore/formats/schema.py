@@ -53,11 +53,9 @@ def spec_schema(spec_type: type) -> dict[str, Any]:
 
 
 def _port_schema() -> dict[str, Any]:
-    pin = {
-        "oneOf": [
-            _ID,
-            _record({"name": _ID, "role": _ID, "label": _TEXT, "colour": _TEXT}, ["name"]),
-        ]
+    pin = _record({"name": _ID, "role": _ID, "label": _TEXT, "colour": _TEXT}, ["name"]) | {
+        "type": ["string", "object"],
+        "pattern": ID_PATTERN,
     }
     return _record(
         {

@@ -7,7 +7,6 @@ import math
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Join
-from brightcore.circuit.netlist import POWER_CONTACT_OHM, SIGNAL_CONTACT_OHM
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import join_words
 from brightcore.describing.specs import awg_area_mm2
@@ -20,8 +19,8 @@ STANDARD_MM2 = (0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0
 A_PER_MM2 = 12.0
 RISE_AT_LIMIT_K = 40.0
 INSULATION_C = 90.0
-CONTACTS = 2
-"""A mated contact with its crimps at either end of a wire."""
+CONTACTS, GOOD_POWER_OHM, GOOD_SIGNAL_OHM = 2, 0.001, 0.01
+"""A contact with its crimp at either end of a wire; a good one is well below the 50 mV at 30 A that make it suspect (common practice)."""
 
 SIGNAL_A, SUPPLY_A = 0.005, 0.05
 """Currents taken for signal and 5 V supply wires (common practice)."""
@@ -132,7 +131,7 @@ def _row(bike: Bike, nets: Nets, title: str, pin: str, length_m: float, area_mm2
     ohm = lead_ohm(length_m, area_mm2) / 2
     return ConductorRow(
         title, nets.title(pin), current, length_m, area_mm2, current * ohm, temperature_rise_k(current, area_mm2), ampacity_a(area_mm2),
-        current * CONTACTS * (POWER_CONTACT_OHM if area_mm2 >= 1.0 else SIGNAL_CONTACT_OHM),
+        current * CONTACTS * (GOOD_POWER_OHM if area_mm2 >= 1.0 else GOOD_SIGNAL_OHM),
     )  # fmt: skip
 
 

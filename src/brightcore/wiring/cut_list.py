@@ -118,7 +118,7 @@ def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
                 "shorten it, or lay it flat along the frame: no coil",
             )
         ]
-    return []
+    return [Cut(cable.name, 1, cable.spec.area_mm2, "", cable.spec.length_m, "reaches as it is")]
 
 
 @dataclass(frozen=True, slots=True)

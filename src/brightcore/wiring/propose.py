@@ -56,6 +56,27 @@ def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
     return tuple(found)
 
 
+def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
+    """Return for every free plug the free plugs that it can be joined to at all: other part, something in common, no two makes of plug."""
+    free = [(p, q) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))]
+    found: dict[str, tuple[str, ...]] = {_id(end): () for end in free}
+    for i, a in enumerate(free):
+        for b in free[i + 1 :]:
+            if _can_mate(a, b):
+                found[_id(a)] += (_id(b),)
+                found[_id(b)] += (_id(a),)
+    return found
+
+
+def _can_mate(a: tuple[Part, Port], b: tuple[Part, Port]) -> bool:
+    if a[0].id == b[0].id or len({q.family.split("-")[0] for _, q in (a, b) if q.family not in GENERIC}) > 1:
+        return False
+    try:
+        return bool(propose_pairs(a[1], b[1]))
+    except BikeError:
+        return False
+
+
 def _round(bike: Bike) -> tuple[JoinProposal, ...]:
     """Return what can be proposed from what is known now, best fit first."""
     nets = Nets(bike, REGISTRY)

@@ -5,6 +5,7 @@ import { attachAnswers } from "./answers.js";
 import { attachWaiting } from "./waiting.js";
 import { attachTriage } from "./triage.js";
 import { attachPrint } from "./print.js";
+import { attachWiring } from "./wiring.js";
 
 attachHelp();
 attachKeys();
@@ -13,3 +14,4 @@ attachAnswers();
 attachWaiting();
 attachTriage();
 attachPrint();
+attachWiring();

@@ -1,0 +1,126 @@
+/** The drawing on Wire: choose plugs and pins by pointer or keyboard; changes are sent and the page's parts exchanged. */
+
+let held = null; // what is chosen: {port, join, pin}
+const SWAPPED = ["#main", ".linewrap", ".rail"];
+
+const root = () => document.querySelector("[data-wiring]");
+const plugs = () => [...root().querySelectorAll("[data-port]")];
+const say = (words) => (root().querySelector("[data-wiring-say]").textContent = words);
+const name = (plug) => plug.getAttribute("aria-label").replace(/, (free|joined:).*$/, "");
+const pinName = (pin) => pin.querySelector("text").textContent;
+
+function fits() {
+  return JSON.parse(document.getElementById("wiring-fits").textContent);
+}
+
+function show() {
+  const form = root().querySelector("[data-wiring-form]");
+  const free = held && !held.join ? fits()[held.port] || [] : [];
+  for (const plug of plugs()) {
+    plug.classList.toggle("held", held?.port === plug.dataset.port && !held.pin);
+    plug.classList.toggle("fits", free.includes(plug.dataset.port) || Boolean(held?.pin && held.join === plug.dataset.join && held.port !== plug.dataset.port));
+    plug.classList.toggle("same", Boolean(held?.join && held.join === plug.dataset.join));
+    for (const pin of plug.querySelectorAll("[data-pin]")) pin.classList.toggle("held", held?.pin === pin.dataset.pin);
+  }
+  for (const wire of root().querySelectorAll("[data-wire]")) wire.classList.toggle("held", Boolean(held?.join && held.join === wire.dataset.wire));
+  if (!form) return;
+  form.elements.join.value = held?.join || "";
+  form.querySelector("[data-wiring-do=unjoin]").hidden = !held?.join;
+  form.querySelector("[data-wiring-clear]").hidden = !held;
+  const open = form.querySelector("[data-wiring-open]");
+  open.hidden = !held?.join;
+  open.href = held?.join ? `${root().dataset.joinUrl}${held.join}/` : "#";
+}
+
+function let_go(words = "") {
+  held = null;
+  for (const pin of root().querySelectorAll(".at")) pin.classList.remove("at");
+  show();
+  if (words) say(words);
+}
+
+function choose(plug, pin) {
+  const here = { port: plug.dataset.port, join: plug.dataset.join, pin: pin?.dataset.pin || "" };
+  if (held?.pin && here.pin && held.join === here.join && held.port !== here.port) {
+    send({ action: "repin", join: here.join, one: held.pin, two: here.pin }, here.port);
+  } else if (held && !held.join && !here.join && held.port !== here.port) {
+    if ((fits()[held.port] || []).includes(here.port)) send({ action: "join", one: held.port, two: here.port }, here.port);
+    else say(`${name(plug)} carries nothing that belongs to the plug you hold, or is another make. Choose a marked one, or let go.`);
+  } else if (held && held.port === here.port && held.pin === here.pin) {
+    let_go("Let go.");
+  } else {
+    held = here;
+    show();
+    const count = here.join ? 0 : (fits()[here.port] || []).length;
+    if (here.pin && here.join) say(`${name(plug)}, pin ${pinName(pin)}: choose the pin of its mate that it shall meet.`);
+    else if (here.join) say(plug.getAttribute("aria-label"));
+    else say(count ? `${name(plug)}: ${count} free plug${count === 1 ? "" : "s"} would fit, marked.` : `${name(plug)}: no free plug on this bike fits it.`);
+  }
+}
+
+async function send(values, port) {
+  const form = root().querySelector("[data-wiring-form]");
+  if (!form) return;
+  const data = new FormData(form);
+  for (const [key, value] of Object.entries(values)) data.set(key, value);
+  say("Sending …");
+  try {
+    const answer = await fetch(location.pathname, { method: "POST", body: data });
+    const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+    if (!page.querySelector("[data-wiring]")) throw new Error("no drawing");
+    const scroll = [scrollX, scrollY];
+    for (const part of SWAPPED) {
+      const [old, fresh] = [document.querySelector(part), page.querySelector(part)];
+      if (old && fresh) old.replaceWith(document.adoptNode(fresh));
+    }
+    held = null;
+    scrollTo(...scroll);
+    root().querySelector(`[data-port="${port}"]`)?.focus({ preventScroll: true });
+    const told = document.querySelector("#main .hazard[role=alert], #main .notice:not([hidden])");
+    if (told) say(told.textContent.trim());
+    if (told?.matches(".notice")) told.remove();
+    root().dataset.answered = String(Number(root().dataset.answered || 0) + 1);
+  } catch {
+    say("No connection to the shop’s server: nothing was changed. Try again.");
+  }
+}
+
+/** Move the mark from pin to pin of a plug; returns whether there was one to move to. */
+function step(plug, by) {
+  const pins = [...plug.querySelectorAll("[data-pin]")];
+  const at = pins.findIndex((pin) => pin.classList.contains("at"));
+  const next = pins[at < 0 ? (by > 0 ? 0 : pins.length - 1) : at + by];
+  for (const pin of root().querySelectorAll(".at")) pin.classList.remove("at");
+  if (!next) return say(name(plug));
+  next.classList.add("at");
+  say(`Pin ${pinName(next)}`);
+}
+
+export function attachWiring() {
+  document.addEventListener("click", (event) => {
+    const plug = event.target.closest?.("[data-wiring] [data-port]");
+    if (plug) return choose(plug, plug.dataset.join ? event.target.closest("[data-pin]") : null);
+    if (event.target.closest?.("[data-wiring-clear]")) let_go("Let go.");
+  });
+  document.addEventListener("submit", (event) => {
+    const form = event.target.closest?.("[data-wiring-form]");
+    if (!form || !held) return;
+    event.preventDefault();
+    send({ action: event.submitter.value, join: held.join }, held.port);
+  });
+  document.addEventListener("keydown", (event) => {
+    if (!root()) return;
+    if (event.key === "Escape" && held) return let_go("Let go.");
+    const plug = event.target.closest?.("[data-wiring] [data-port]");
+    if (!plug) return;
+    if (event.key === "Enter" || event.key === " ") {
+      choose(plug, plug.dataset.join ? plug.querySelector(".at") : null);
+      event.preventDefault();
+    } else if (plug.dataset.join && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
+      step(plug, event.key === "ArrowDown" ? 1 : -1);
+      event.preventDefault();
+    } else if (plug.dataset.join && event.key === "Delete") {
+      send({ action: "unjoin", join: plug.dataset.join }, plug.dataset.port);
+    }
+  });
+}

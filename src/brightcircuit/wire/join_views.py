@@ -1,0 +1,143 @@
+"""The page of one join: both faces, colours, which pin meets which, the wire between; and the ways of the cables along the frame."""
+
+import uuid
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from brightcircuit.bikes.describe import Refused
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.trace.frame import job_frame
+from brightcircuit.wire.edit import GENDERS
+from brightcircuit.wire.views import change
+from brightcore.bike.model import Bike
+from brightcore.describing.edit import join_words
+from brightcore.drawing.plug_cards import CODES
+from brightcore.errors import BrightError
+from brightcore.wiring.cut_list import cut_list
+from brightcore.wiring.frames import FRAMES, JOINT_WORDS
+from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, used
+
+VERDICTS = {"fits": "fits", "short": "too short", "long": "too long", "unknown": "measure it", "refused": "no way"}
+
+
+def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpResponse:
+    """Show one join pin by pin and take what was found on it."""
+    job = get_object_or_404(whole_job(job_uuid))
+    bike = core_bike(job.revision)
+    error = ""
+    try:
+        join = bike.join(join_id)
+    except BrightError:
+        raise Http404("There is no such join on this bike.") from None
+    if request.method == "POST":
+        error, answer = _try(request, job, ("found", "unjoin", "extend"))
+        if answer:
+            return redirect("wire-join", job.uuid, join_id) if request.POST.get("action") == "found" else redirect("wire", job.uuid)
+    data = request.POST if error else None
+    sides = []
+    for letter, (part_id, port_id) in zip("ab", join.sides(), strict=True):
+        part, port = bike.part(part_id), bike.part(part_id).port(port_id)
+        typed = {f: data.get(f"{letter}_{f}", "") if data else getattr(port, f) or "" for f in ("gender", "key", "rows", "family")}
+        colours = [(p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour) for p in port.pins]
+        sides.append({"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours})
+    mates = dict(join.pairs)
+    pairs = [(pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, "")) for pin in sides[0]["port"].pins]
+    wire = {
+        n: data.get(n, "") if data else f"{v:g} {u}" if v else ""
+        for n, v, u in (("area", join.wire.area_mm2, "mm²"), ("length", join.wire.length_m, "m"))
+    }
+    context = {
+        "join": join,
+        "words": join_words(bike, join),
+        "sides": sides,
+        "pairs": pairs,
+        "wire": wire,
+        "error": error,
+        "genders": GENDERS,
+        "colours": list(CODES),
+    }
+    return render(request, "wire/join.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200)
+
+
+def _try(request: HttpRequest, job: Job, allowed: tuple[str, ...]) -> tuple[str, bool]:
+    """Do what was posted; return (what stands in the way, whether it was done)."""
+    action = request.POST.get("action", "")
+    try:
+        change(request, job, action if action in allowed else "")
+    except ValidationError as refused:
+        return refused.messages[0], False
+    except Refused as refused:
+        return "; ".join(refused.errors.values()), False
+    return "", True
+
+
+def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the way of every cable, what it needs and has, and what to cut; measure the frame, move parts, lead cables otherwise."""
+    job = get_object_or_404(whole_job(job_uuid))
+    error = ""
+    if request.method == "POST":
+        error, done = _try(request, job, ("frame", "via", "extend", "measure"))
+        if done:
+            return redirect("wire-routes", job.uuid)
+    context = {**job_frame(job, "wire"), **_routes(core_bike(job.revision)), "error": error, "typed": request.POST if error else {}}
+    return render(request, "wire/routes.html", context, status=422 if error else 200)
+
+
+def _routes(bike: Bike) -> dict[str, Any]:
+    frame, runs = frame_of(bike), runs_of(bike)
+    name = bike.frame.pattern or guess_frame(bike)
+    led = dict(bike.frame.via)
+    usual = {s.id: s.length_m for s in FRAMES[name].stretches}
+    busy = dict(used(runs))
+    open_places = [(p, words) for p, words in frame.places if not all(s.refused for s in frame.stretches if p in (s.a, s.b))]
+    rows = [{"r": r, "via": led.get(r.id, ""), "verdict": VERDICTS[r.verdict], "way": _way(frame, r), "wanted": f"{r.wanted_m:.2f} m",
+             "has": f"{r.has_m:.2f} m" if r.has_m else "not known", "short": f"{r.wanted_m - r.has_m:.2f}", "made_of": _made_of(r), "measurable": not r.cables and r.verdict != "refused", "shortcut": _shortcut(frame, r),
+             "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)]} for r in runs]  # fmt: skip
+    stretches = [{"s": s, "words": f"{frame.words(s.a)} to {frame.words(s.b)}", "shown": f"{s.length_m:g}", "changed": abs(usual[s.id] - s.length_m) > 0.0005, "runs": busy.get(s, 0),
+                  "ties": tie_count(s) if s in busy else 0} for s in frame.stretches if not s.refused]  # fmt: skip
+    parts = [
+        {"p": p, "at": place_of(bike, frame, p), "said": dict(bike.frame.places).get(p.id, "")} for p in bike.parts if p.kind != "cable"
+    ]
+    return {
+        "frames": [(k, f.title) for k, f in FRAMES.items()], "frame_name": name, "rows": rows, "stretches": stretches, "parts": parts, "places": frame.places,
+        "open_places": open_places, "refused": [s for s in frame.stretches if s.refused], "wrapped": bike.frame.wrapped, "guessed": not bike.frame.pattern,
+        "cuts": cut_rows(bike), "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
+        "bad": sum(1 for r in runs if r.verdict in ("short", "refused")), "unknown": sum(1 for r in runs if r.verdict == "unknown"),
+    }  # fmt: skip
+
+
+def _made_of(run: Run) -> str:
+    """Return what the needed length is made of."""
+    slack = f", slack {run.slack_m:.2f}" if run.slack_m else ""
+    return f"way {run.along_m:.2f}{slack}, loops {run.wanted_m - run.along_m - run.slack_m:.2f}"
+
+
+def _way(frame: Any, run: Run) -> str:
+    """Return the places a run passes, in words."""
+    here, names = run.places[0], [frame.words(run.places[0])]
+    for s in run.path:
+        here = s.b if s.a == here else s.a
+        names.append(frame.words(here))
+    return ", ".join(names)
+
+
+def _shortcut(frame: Any, run: Run) -> str:
+    reason, saved = shortcut(frame, run) if run.path else ("", 0.0)
+    return f"{100 * saved:.0f} cm shorter is refused: {reason}" if reason else ""
+
+
+def cut_rows(bike: Bike) -> list[dict[str, Any]]:
+    """Return the cut list as shown: area in mm² and gauge, length, note."""
+    return [
+        {
+            "c": c,
+            "area": f"{c.area_mm2:g} mm², about {c.gauge}" if c.area_mm2 else "",
+            "length": f"{c.length_m:.2f} m" if c.length_m else "",
+        }
+        for c in cut_list(bike)
+    ]
