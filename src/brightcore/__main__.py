@@ -1,4 +1,4 @@
-"""Command line on open files: trace, check, derive, joins, match, netlist, read, schema.
+"""Command line on open files: trace, check, derive, joins, match, netlist, read, routes, schema, sheet.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -15,6 +15,8 @@ from typing import Any
 
 from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.circuit.netlist import compile_circuit
+from brightcore.drawing.plug_cards import plug_cards_svg
+from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.findings import hint, render
 from brightcore.formats.bike_file import dump_bike, load_bike
@@ -32,6 +34,9 @@ from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.table import Row, Table
 from brightcore.units import format_quantity
+from brightcore.wiring.cut_list import cut_list
+from brightcore.wiring.frames import FRAMES
+from brightcore.wiring.routes import frame_of, guess_frame, runs_of, way_words
 from brightcore.wiring.rules import check_bike
 
 Out = tuple[dict[str, Any], list[str]]
@@ -225,6 +230,32 @@ def run_joins(args: argparse.Namespace) -> Out:
     return {"joins": list(csv.DictReader(rows))}, rows
 
 
+def run_sheet(args: argparse.Namespace) -> Out:
+    """Whole wiring on one A4 page, as SVG; with --cards, every plug and pin."""
+    bike = load_bike(read_text(args.file))
+    heading = f"{bike.info.label}, {'plugs and pins' if args.cards else 'wiring'}"
+    codes = tuple(dict.fromkeys(f.code for f in check_bike(bike, date.today())))
+    text = plug_cards_svg(bike, heading) if args.cards else sheet_svg(bike, heading, codes)
+    return {"svg": text}, [text]
+
+
+def run_routes(args: argparse.Namespace) -> Out:
+    """Way and length of every cable along the frame, and what to cut."""
+    bike = load_bike(read_text(args.file))
+    frame, runs = frame_of(bike), runs_of(bike)
+    data: dict[str, Any] = {
+        "frame": bike.frame.pattern or guess_frame(bike),
+        "runs": [{"title": r.title, "places": r.places, "stretches": [s.id for s in r.path], "along_m": r.along_m, "slack_m": r.slack_m, "wanted_m": r.wanted_m,
+                  "has_m": r.has_m, "verdict": r.verdict, "joints": r.joints, "risks": r.risks, "trouble": r.trouble} for r in runs],
+        "cut_list": [asdict(c) for c in cut_list(bike)],
+    }  # fmt: skip
+    lines = [f"Frame: {FRAMES[data['frame']].title}"]
+    lines += [f"{r.verdict:8} {r.title}: {r.wanted_m:.2f} m needed" + (f", {r.has_m:.2f} m there" if r.has_m else "") + f", {way_words(frame, r)}"
+              for r in runs]  # fmt: skip
+    lines += [f"{c.count} × {c.what}" + (f", {c.length_m:.2f} m" if c.length_m else "") + f": {c.note}" for c in cut_list(bike)]
+    return data, lines
+
+
 def run_schema(args: argparse.Namespace) -> Out:
     """JSON Schema of one of the open formats."""
     schema = {"bike": bike_schema, "case": case_schema, "job": job_schema, "parts": parts_schema}[args.file](REGISTRY)
@@ -239,6 +270,8 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
     "netlist": run_netlist,
     "read": run_read,
     "joins": run_joins,
+    "sheet": run_sheet,
+    "routes": run_routes,
     "schema": run_schema,
 }
 
@@ -259,6 +292,8 @@ def parser() -> argparse.ArgumentParser:
             sub.add_argument("--condition", default=Condition().id, help="such as 'on; throttle.grip=full'")
         if name == "joins":
             sub.add_argument("--add", default="", help="a CSV file: from, to, wire")
+        if name == "sheet":
+            sub.add_argument("--cards", action="store_true", help="cards of the plugs instead of the drawing")
         if name == "read":
             sub.add_argument("--from", dest="red", default="", help="pin of the red probe, part.port.pin")
             sub.add_argument("--to", dest="black", default="", help="pin of the black probe")

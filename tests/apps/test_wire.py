@@ -108,3 +108,93 @@ class WireTest(StationTest):
             self.assertContains(page, words)
         self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
         self.assertContains(self.client.get(reverse("first-light", args=(self.job_uuid,))), "the motor does not turn")
+
+    def test_edits_of_joins_change_the_bike_and_bad_ones_keep_what_was_typed(self) -> None:
+        hall, front, lamp = "j-halls-m", "j-front", "j-lamp"
+        seen = {"join": hall, "a_gender": "sockets", "b_gender": "pins", "b_key": "arrow", "b_rows": "2", "a_colour_a": "green", "mate_v5": "supply", "mate_gnd": "ground",
+                "mate_a": "b", "mate_b": "a", "area": "26 AWG", "length": "15 cm"}  # fmt: skip
+        joins, routes = ("wire-join", self.job_uuid, hall), ("wire-routes", self.job_uuid)
+        for (view, *args), data, words in (
+            (
+                ("wire", self.job_uuid),
+                {"action": "repin", "one": "hall_cable.halls_m.a", "two": "motor.halls.b", "join": hall},
+                "Re-pinned",
+            ),
+            (joins, seen | {"action": "found"}, "Looked at: Hall cable, motor hall with Rear hub motor, hall"),
+            (("wire", self.job_uuid), {"action": "unjoin", "join": lamp}, "Taken apart"),
+            (("wire", self.job_uuid), {"action": "join", "one": "lamp.plug", "two": "controller.lamp"}, "Joined: "),
+            (("wire-join", self.job_uuid, front), {"action": "extend", "join": front, "length": "12 in"}, "Extension of 0.3048 m"),
+            (routes, {"action": "measure", "join": self.lamp_join, "length": "1.4 m"}, "too short"),
+            (routes, {"action": "extend", "join": self.lamp_join, "length": "0.57"}, "Extension of 0.57 m"),
+            (
+                routes,
+                {"action": "frame", "pattern": "front-loader", "length_bar-head": "50 cm", "place_lamp": "bar", "wrapped": "1"},
+                "Split wrap",
+            ),
+            (routes, {"action": "via", "run": "motor.halls|controller.halls", "via": "seat"}, "Led otherwise"),
+        ):
+            with self.subTest(data["action"]):
+                if callable(data.get("join")):
+                    data["join"] = data["join"]()
+                self.assertContains(self.post(view, *args, **data), words)
+        bike = core_bike(self.job.revision)
+        join, frame = bike.join(hall), bike.frame
+        self.assertEqual((dict(join.pairs)["a"], len(join.pairs), join.wire.length_m), ("b", 4, 0.15))
+        self.assertEqual((bike.part("motor").port("halls").key, bike.part("motor").port("halls").rows), ("arrow", 2))
+        self.assertEqual((frame.lengths, frame.places, frame.wrapped), ((("bar-head", 0.5),), (("lamp", "bar"),), True))
+        self.assertEqual(dict(frame.via), {"motor.halls|controller.halls": "seat"})
+        revision = self.job.revision.number
+        for (view, *args), data, words in (
+            (joins, seen | {"action": "found", "length": "long"}, "is not a number"),
+            (joins, seen | {"action": "found", "b_rows": "9", "b_key": "notch"}, "1 to 6"),
+            (joins, seen | {"action": "found", "a_colour_a": "mauve"}, "not a colour of the list"),
+            (joins, seen | {"action": "found", "mate_v5": "a"}, "twice"),
+            (joins, {"action": "extend", "join": hall, "length": "-2"}, "-2"),
+            (joins, {"action": "frame"}, "Nothing to do"),
+            (("wire", self.job_uuid), {"action": "join", "one": "lamp.plug", "two": "pack.main"}, "joined already"),
+            (("wire", self.job_uuid), {"action": "repin", "join": hall, "one": "motor.halls.a", "two": "motor.halls.b"}, "either plug of the same join"),
+            (routes, {"action": "frame", "pattern": "front-loader", "place_lamp": "crown"}, "fork crown the cable is pinched"),
+            (routes, {"action": "frame", "pattern": "front-loader", "length_bar-head": "90 m"}, "1 cm to 20 m"),
+            (routes, {"action": "frame", "pattern": "hovercraft"}, "no frame"),
+            (routes, {"action": "via", "run": "lamp.plug|controller.lamp", "via": "tyre"}, "tyre rubs"),
+            (routes, {"action": "measure", "join": "j-pack", "length": ""}, "0 m"),
+        ):  # fmt: skip
+            with self.subTest(words, **data):
+                page = self.post(view, *args, **data)
+                self.assertContains(page, words, status_code=422)
+                for name in ("length", "b_key"):
+                    if len(data.get(name, "")) > 3:
+                        self.assertContains(page, f'value="{data[name]}"', status_code=422)
+        self.assertEqual(self.job.revision.number, revision)
+        self.assertEqual(self.client.get(reverse("wire-join", args=(self.job_uuid, "nothing"))).status_code, 404)
+
+    def lamp_join(self) -> str:
+        """Return the id of the lamp's join."""
+        return next(j.id for j in core_bike(self.job.revision).joins if "lamp" in {p for p, _ in j.sides()})
+
+    def test_a_change_is_taken_back_and_a_finding_accepted_with_its_reason(self) -> None:
+        before = core_bike(self.job.revision)
+        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "nothing of this job", status_code=422)
+        page = self.post("wire", self.job_uuid, action="unjoin", join="j-brake-l")
+        self.assertContains(page, "Take back")
+        key = next(f.finding.key for f in page.context["findings"] if f.finding.code == "W021")
+        self.assertContains(self.post("wire", self.job_uuid, action="waive", key=key, reason=" "), "reason", status_code=422)
+        self.assertContains(
+            self.post("wire", self.job_uuid, action="waive", key=key, reason="Back-pedal brake only"), "the reason stays on the job sheet"
+        )
+        self.assertContains(self.client.get(reverse("wire-sheet", args=(self.job_uuid,))), "Back-pedal brake only")
+        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Taken back: ")
+        self.assertEqual(core_bike(self.job.revision), before)
+        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Put back: Taken apart")
+
+    def test_the_sheet_goes_away_in_every_format(self) -> None:
+        for view, kind, words in (
+            ("wire-pdf", "application/pdf", b"%PDF"), ("wire-drawing", "image/svg+xml", b"Fern, wiring, revision 1"), ("wire-csv", "text/csv", b"pack.main.plus"),
+            ("wire-cuts", "text/csv", b"Cable ties,10,,,,,"), ("wire-spice", "text/plain", b".control"),
+        ):  # fmt: skip
+            with self.subTest(view):
+                one, two = (self.client.get(reverse(view, args=(self.job_uuid,))) for _ in range(2))
+                self.assertIn(kind, one["Content-Type"])
+                self.assertIn("attachment", one["Content-Disposition"])
+                self.assertIn(words, one.content)
+                self.assertEqual(one.content, two.content)

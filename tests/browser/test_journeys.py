@@ -111,7 +111,7 @@ class OwnBikeTest(BrowserTest):
 
 SWING = quote("swing controller.halls.a controller.halls.gnd @ on; motor.rotor=3")
 VIEWS = ("/", "/jobs/new/", "/jobs/import/", "/bikes/", "/me/", "/parts/", "/parts/new/", "/parts/controller-48v-30a/", "/bikes/new/",
-         "/bikes/{bike}/describe/", "/bikes/{bike}/describe/controller/", "/bikes/{bike}/compare/", "/bikes/{bike}/label/", "/jobs/{job}/match/", "/jobs/{job}/wire/", "/jobs/{job}/wire/first-light/", "/jobs/{job}/wire/order/", "/jobs/{job}/wire/sheet/", "/jobs/{job}/arrive/", "/jobs/{job}/trace/", "/jobs/{job}/trace/more/",
+         "/bikes/{bike}/describe/", "/bikes/{bike}/describe/controller/", "/bikes/{bike}/compare/", "/bikes/{bike}/label/", "/jobs/{job}/match/", "/jobs/{job}/wire/", "/jobs/{job}/wire/first-light/", "/jobs/{job}/wire/order/", "/jobs/{job}/wire/sheet/", "/jobs/{job}/wire/routes/", "/jobs/{job}/wire/joins/j-halls-m/", "/jobs/{job}/arrive/", "/jobs/{job}/trace/", "/jobs/{job}/trace/more/",
          "/jobs/{job}/record/", "/jobs/{job}/shape/run:motor:a/", "/bikes/{bike}/")  # fmt: skip
 
 
@@ -239,50 +239,6 @@ class DescribeTest(BrowserTest):
         self.assertEqual(page.locator(".charts svg").count(), 3)
         job = Job.objects.get(revision__bike__label="Sorrel")
         self.assertEqual(job.revision.number, 3)
-
-
-class WireTest(BrowserTest):
-    def test_a_lamp_of_the_wrong_volts_gets_a_converter_and_the_work_its_order(self) -> None:
-        page = self.page
-        self.sign_in()
-        page.get_by_role("link", name="Bikes").click()
-        page.get_by_role("link", name="Describe a bike").click()
-        page.get_by_label("What does the shop call it?").fill("Tansy")
-        page.get_by_role("radio", name="Hub conversion A pedal bike").check()
-        self.follow(page.get_by_role("button", name="Begin"))
-        page.get_by_role("link", name="Front lamp", exact=True).click()
-        page.get_by_label("For another lamp of the library").select_option(label="6 V lamp, 2.4 W")
-        self.follow(page.get_by_role("button", name="Swap; joins that fit are kept"))
-        page.get_by_label("Part of the library").select_option(label="Step-down converter to 5 V")
-        self.follow(page.get_by_role("button", name="Fit it"))
-        page.get_by_role("link", name="New job on it").click()
-        page.get_by_label("Complaint").fill("Build it")
-        self.follow(page.get_by_role("button", name="Open the job"))
-        page.keyboard.press("w")
-        expect(page.get_by_text("6 V lamp, 2.4 W is made for 6 V, the lamp output gives 12 V.")).to_be_visible()
-        page.locator("summary", has_text="Joined").click()
-        self.follow(page.get_by_role("button", name="Take apart: Controller, lamp with 6 V lamp, 2.4 W"))
-        expect(page.get_by_text("would do as well").first).to_be_visible()
-        self.follow(page.get_by_role("button", name="Join all 2"))
-        expect(page.get_by_role("heading", name="Everything is joined")).to_be_visible()
-        expect(page.get_by_text("The wiring rules find nothing wrong.")).to_be_visible()
-        page.locator("summary", has_text="Joins as a file").click()
-        with page.expect_download() as waiting:
-            page.get_by_role("link", name="Take the joins away (CSV)").click()
-        ends = [set(line.split(",")) for line in Path(waiting.value.path()).read_text().splitlines()]
-        self.assertIn({"step_down_converter_to_5_v.out.plus", "lamp.plug.plus", ""}, ends)
-        self.follow(page.get_by_role("link", name="Open the order of work"))
-        self.follow(page.get_by_role("button", name="Pack off, unplugged and out", exact=True))
-        expect(page.locator(".worksteps .done")).to_have_count(1)
-        self.follow(page.get_by_role("button", name="Ties tight, evenly spaced, ends trimmed"))
-        expect(page.get_by_text("Before it should come: Prove every function")).to_be_visible()
-        page.get_by_role("link", name="Back to Wire").click()
-        self.follow(page.get_by_role("link", name="Open the wiring sheet"))
-        expect(page.locator(".plugsheet svg")).to_be_visible()
-        expect(page.get_by_role("button", name="Print")).to_be_visible()
-        page.get_by_role("link", name="Back to Wire").click()
-        self.follow(page.get_by_role("link", name="Work out first light"))
-        expect(page.get_by_role("heading", name="joins, and the motor must turn")).to_be_visible()
 
 
 class ShopLifeTest(BrowserTest):

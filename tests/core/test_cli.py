@@ -53,6 +53,9 @@ GOOD = (
     (("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"), ".control"),
     (("joins", FERN), "controller.battery.plus"),
     (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
+    (("sheet", FERN), "Fern, wiring"),
+    (("sheet", FERN, "--cards"), "Fern, plugs and pins"),
+    (("routes", FERN), "1.97 m needed, fork, head tube, down tube, bottom bracket"),
     (("schema", "bike"), "bright-circuit/bike"),
 )
 BAD = (

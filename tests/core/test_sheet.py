@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing.plug_cards import CHARACTER
-from brightcore.drawing.sheet import A4, LEAST_PT, Sheet, layout_sheet
+from brightcore.drawing.sheet import layout_sheet
+from brightcore.drawing.sheet_model import A4, LEAST_PT, Sheet
 from brightcore.drawing.sheet_svg import sheet_svg
 from tests.bikes import DEMO_BIKES, demo_bike, generated_bike
 

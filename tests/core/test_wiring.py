@@ -7,7 +7,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brightcore.bike.model import Bike, Setting
+from brightcore.bike.model import Bike, Frame, Setting
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.describing.edit import add_part, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
@@ -16,10 +16,11 @@ from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.first_light import RUNS, bench_steps, find_first_light, runs
-from brightcore.tracing.work_order import missing, order_of_work
+from brightcore.tracing.work_order import WorkStep, missing, order_of_work
 from brightcore.wiring.conductors import ampacity_a, conductor_table, nearest_awg, size_conductor, temperature_rise_k
 from brightcore.wiring.propose import accept, identify_three_wires, propose_joins
-from tests.bikes import demo_bike
+from brightcore.wiring.routes import change_frame
+from tests.bikes import bike_of, changed, demo_bike
 
 
 def bare(bike: Bike) -> Bike:
@@ -231,6 +232,24 @@ class OrderTest(TestCase):
                 for join in light.not_needed if light.scene else ():
                     if not any("pack" in bike.part(p).kind for p, _ in bike.join(join).sides()):
                         self.assertLess(ids.index("pack-out-again"), ids.index(f"plug:{join}"))
+
+    def test_the_order_follows_what_was_measured_on_this_bike(self) -> None:
+        def order(bike: Bike) -> dict[str, WorkStep]:
+            return {s.id: s for s in order_of_work(bike, find_first_light(bike))}
+
+        fern = demo_bike("fern")
+        plain = order(fern)
+        self.assertFalse({i for i in plain if i.startswith(("end:", "longer:"))})
+        self.assertLess(list(plain).index("mark:motor"), list(plain).index("cable:motor"))
+        narrow = bike_of(changed("fern", ("parts.motor.spec.axle_bore_mm", 10.0), ("parts.motor.spec.cable_jacket_mm", 12.0)))
+        short = change_frame(narrow, Frame("front-loader", (("bar-head", 2.5),), wrapped=True))
+        steps = order(short)
+        ids = list(steps)
+        self.assertIn("strip the jacket", steps["cable:motor"].title)
+        self.assertIn("Split wrap", steps["tie"].title)
+        for earlier, later in (("cable:motor", "end:motor.halls"), ("end:motor.halls", "plug:j-halls-m"), ("longer:", "route")):
+            with self.subTest(later):
+                self.assertLess(next(n for n, i in enumerate(ids) if i.startswith(earlier)), ids.index(later))
 
     def test_gates_hold_and_name_their_cost(self) -> None:
         bike = make_pattern("hub-conversion", "x")

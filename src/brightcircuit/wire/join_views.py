@@ -20,7 +20,7 @@ from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.frames import FRAMES, JOINT_WORDS
-from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, used
+from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, used, way_words
 
 VERDICTS = {"fits": "fits", "short": "too short", "long": "too long", "unknown": "measure it", "refused": "no way"}
 
@@ -38,7 +38,8 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         error, answer = _try(request, job, ("found", "unjoin", "extend"))
         if answer:
             return redirect("wire-join", job.uuid, join_id) if request.POST.get("action") == "found" else redirect("wire", job.uuid)
-    data = request.POST if error else None
+    action = request.POST.get("action", "") if error else ""
+    data = request.POST if action == "found" else None
     sides = []
     for letter, (part_id, port_id) in zip("ab", join.sides(), strict=True):
         part, port = bike.part(part_id), bike.part(part_id).port(port_id)
@@ -58,6 +59,7 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         "pairs": pairs,
         "wire": wire,
         "error": error,
+        "more": request.POST.get("length", "") if action == "extend" else "0.3",
         "genders": GENDERS,
         "colours": list(CODES),
     }
@@ -95,7 +97,7 @@ def _routes(bike: Bike) -> dict[str, Any]:
     usual = {s.id: s.length_m for s in FRAMES[name].stretches}
     busy = dict(used(runs))
     open_places = [(p, words) for p, words in frame.places if not all(s.refused for s in frame.stretches if p in (s.a, s.b))]
-    rows = [{"r": r, "via": led.get(r.id, ""), "verdict": VERDICTS[r.verdict], "way": _way(frame, r), "wanted": f"{r.wanted_m:.2f} m",
+    rows = [{"r": r, "via": led.get(r.id, ""), "verdict": VERDICTS[r.verdict], "way": way_words(frame, r), "wanted": f"{r.wanted_m:.2f} m",
              "has": f"{r.has_m:.2f} m" if r.has_m else "not known", "short": f"{r.wanted_m - r.has_m:.2f}", "made_of": _made_of(r), "measurable": not r.cables and r.verdict != "refused", "shortcut": _shortcut(frame, r),
              "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)]} for r in runs]  # fmt: skip
     stretches = [{"s": s, "words": f"{frame.words(s.a)} to {frame.words(s.b)}", "shown": f"{s.length_m:g}", "changed": abs(usual[s.id] - s.length_m) > 0.0005, "runs": busy.get(s, 0),
@@ -115,15 +117,6 @@ def _made_of(run: Run) -> str:
     """Return what the needed length is made of."""
     slack = f", slack {run.slack_m:.2f}" if run.slack_m else ""
     return f"way {run.along_m:.2f}{slack}, loops {run.wanted_m - run.along_m - run.slack_m:.2f}"
-
-
-def _way(frame: Any, run: Run) -> str:
-    """Return the places a run passes, in words."""
-    here, names = run.places[0], [frame.words(run.places[0])]
-    for s in run.path:
-        here = s.b if s.a == here else s.a
-        names.append(frame.words(here))
-    return ", ".join(names)
 
 
 def _shortcut(frame: Any, run: Run) -> str:

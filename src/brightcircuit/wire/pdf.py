@@ -15,15 +15,17 @@ EPOCH = "1767225600"
 def pdf_of(template: str, context: dict[str, Any], identifier: str) -> bytes:
     """Return a template as PDF. Raises ValidationError where the drawing libraries are not installed."""
     try:
-        from weasyprint import HTML, default_url_fetcher
+        from weasyprint import HTML
+        from weasyprint.urls import URLFetcher
     except OSError:
         raise ValidationError("PDF needs the Debian packages libpango-1.0-0 and libpangoft2-1.0-0 on the server.") from None
 
-    def ours(url: str) -> Any:
-        if not url.startswith(STATIC.as_uri()):
-            raise ValueError(f"{url} is not part of the application")
-        return default_url_fetcher(url)
+    class Ours(URLFetcher):  # type: ignore[misc]
+        def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
+            if not url.startswith(STATIC.as_uri() + "/"):
+                raise ValueError(f"{url} is not part of the application")
+            return super().fetch(url, headers)
 
     os.environ.setdefault("SOURCE_DATE_EPOCH", EPOCH)
-    page = HTML(string=render_to_string(template, context), base_url=STATIC.as_uri() + "/", url_fetcher=ours)
+    page = HTML(string=render_to_string(template, context), base_url=STATIC.as_uri() + "/", url_fetcher=Ours(allowed_protocols=["file"]))
     return bytes(page.write_pdf(pdf_identifier=identifier.encode()))

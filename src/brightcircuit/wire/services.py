@@ -21,6 +21,8 @@ from brightcore.tracing.first_light import find_first_light
 from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.propose import accept, propose_joins
 
+TAKEN, PUT = "Taken back: ", "Put back: "
+
 
 def _ready(job: Job, actor: Person) -> Bike:
     """Return the core bike of a job that may be wired; raises what stands in the way."""
@@ -59,7 +61,7 @@ def undo_wiring(*, actor: Person, job: Job) -> str:
     if not what:
         raise ValidationError("There is nothing of this job's wiring to take back.")
     before = job.revision.bike.revisions.get(number=job.revision.number - 1)
-    words = f"Taken back: {what}"[:300]
+    words = (f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}")[:300]
     keep_wiring(actor=actor, job=job, core=core_bike(before), what=words)
     return words
 

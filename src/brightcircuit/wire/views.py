@@ -19,7 +19,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.trace.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
 from brightcircuit.wire.queries import done_steps, undoable
-from brightcircuit.wire.services import accept_proposals, keep_wiring, take_joins, tick, undo_wiring
+from brightcircuit.wire.services import PUT, TAKEN, accept_proposals, keep_wiring, take_joins, tick, undo_wiring
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
 from brightcore.drawing.sheet_svg import sheet_svg
@@ -92,9 +92,10 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     proposed = {end for row in proposals for end in (row["p"].one, row["p"].two)}
     rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A", "drop": f"{1000 * r.drop_v:.0f} mV", "contacts": f"{1000 * r.contact_v:.0f} mV",
              "rise": f"{r.rise_k:.0f} K", "area": f"{r.area_mm2:g} mm²", "length": f"{r.length_m:g} m"} for r in conductor_table(bike)]  # fmt: skip
-    fits = fits_of(bike)
+    fits, undo = fits_of(bike), undoable(job)
+    undo_words = f"{PUT}{undo.removeprefix(TAKEN)}" if undo.startswith(TAKEN) else f"Take back: {undo.removeprefix(PUT)}"
     return {
-        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undoable(job),
+        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo_words if undo else "",
         "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
         "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "wires": WIRES, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
         "sized": _sized(request, errors), "three": _three(request, errors), "asked": request.GET, "typed": request.POST if errors else {},

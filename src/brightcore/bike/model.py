@@ -24,6 +24,11 @@ class Pin:
     label: str = ""
     colour: str = ""
 
+    @property
+    def words(self) -> str:
+        """Return what a technician reads: the label, otherwise the name."""
+        return self.label or self.name.replace("_", " ")
+
 
 @dataclass(frozen=True, slots=True)
 class Port:

@@ -52,7 +52,7 @@ class Nets:
     def title(self, pin: str) -> str:
         """Return words for a pin: its own label or that of its net."""
         _, _, own = self.bike.pin(pin)
-        return own.label or self._labels.get(self.find(pin)) or own.name.replace("_", " ")
+        return own.label or self._labels.get(self.find(pin)) or own.words
 
     def fill(self, text: str) -> str:
         """Return text with every `{part.port.pin}` replaced by the pin's words."""

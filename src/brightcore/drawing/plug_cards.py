@@ -197,7 +197,7 @@ def _pin(x: float, y: float, number: int, pin: Pin, width: float) -> list[str]:
         if colour
         else ""
     )
-    words = f"{CODES.get(colour, pin.colour)} {pin.label or pin.name}".strip()
+    words = f"{CODES.get(colour, pin.colour)} {pin.words}".strip()
     start = x + (43 if colour else 12)
     return [
         f'<circle cx="{x:.1f}" cy="{y:.1f}" r="7" fill="none" stroke="{INK}" stroke-width="1.1"/>',

@@ -5,8 +5,9 @@ from xml.sax.saxutils import escape, quoteattr
 
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words, port_words
-from brightcore.drawing.plug_cards import CODES, FONT, INK, MARKS, PAPER, fit
-from brightcore.drawing.sheet import HEAD, HEAD_SIZE, MARGIN, PIN_SIZE, ROW, Box, Group, Line, Sheet, Spot, layout_sheet
+from brightcore.drawing.plug_cards import CHARACTER, CODES, FONT, INK, MARKS, PAPER, fit
+from brightcore.drawing.sheet import layout_sheet
+from brightcore.drawing.sheet_model import HEAD, HEAD_SIZE, MARGIN, PIN_SIZE, ROW, Box, Group, Line, Sheet, Spot
 
 HUES = {
     "red": "#b3261c", "black": INK, "blue": "#1d4fa3", "green": "#1f6f3a", "yellow": "#8f6a00", "white": "#6b6b6b", "orange": "#b35300", "brown": "#6b4226",
@@ -72,6 +73,7 @@ def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> list[s
     half = box.width / 2 if box.faces > 1 else box.width
     x = box.x if group.face < 0 else box.x + box.width - half
     y = box.y + group.dy
+    rows = _rows(box, -group.face)
     out = []
     if live:
         join = bike.join(group.join) if group.join else None
@@ -82,19 +84,45 @@ def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> list[s
         size = 7.5 if bare else PIN_SIZE
         at = box.x + box.width - 4 if bare or group.face > 0 else x + 4
         anchor = "end" if bare or group.face > 0 else "start"
-        out.append(_text(at, y + ROW * 0.8, fit(group.heading, half - 8 if not bare else 24, size), size, anchor, bold=not bare))
+        out.append(
+            _text(
+                at,
+                y + ROW * 0.8,
+                fit(group.heading, _room(box, rows, group.dy, half) if not bare else 24, size),
+                size,
+                anchor,
+                bold=not bare,
+            )
+        )
     for spot in group.spots:
-        out += _spot(box, spot, half, live, part_id)
+        out += _spot(spot, half, _room(box, rows, spot.dy - ROW / 2, half), live)
     if live:
         out.append("</g>")
     return out
 
 
-def _spot(box: Box, spot: Spot, half: float, live: bool, part_id: str) -> list[str]:
+def _words(spot: Spot) -> str:
     code = CODES.get(spot.colour.lower(), spot.colour)
-    words = f"{spot.number} {code} {spot.words}".replace("  ", " ") if spot.number else ""
+    return f"{spot.number} {code} {spot.words}".replace("  ", " ") if spot.number else ""
+
+
+def _rows(box: Box, face: int) -> list[tuple[float, float]]:
+    """Return (height in the box, width) of every line of print on a side."""
+    groups = [g for g in box.groups if g.face == face] if box.faces > 1 else []
+    rows = [(g.dy, len(g.heading) * PIN_SIZE * CHARACTER) for g in groups if g.heading]
+    return rows + [(s.dy - ROW / 2, len(_words(s)) * PIN_SIZE * CHARACTER) for g in groups for s in g.spots]
+
+
+def _room(box: Box, rows: list[tuple[float, float]], dy: float, half: float) -> float:
+    """Return how wide a line may be: half the box, more where the other side is short at that height."""
+    beside = [width for y, width in rows if abs(y - dy) < ROW]
+    return max(half - 10, box.width - 16 - max(beside, default=0.0)) if box.faces > 1 else half - 10
+
+
+def _spot(spot: Spot, half: float, room: float, live: bool) -> list[str]:
+    words = _words(spot)
     at, anchor = (spot.x + 5, "start") if spot.face < 0 else (spot.x - 5, "end")
-    text = _text(at, spot.y + 3, fit(words, half - 10, PIN_SIZE), PIN_SIZE, anchor)
+    text = _text(at, spot.y + 3, fit(words, room, PIN_SIZE), PIN_SIZE, anchor)
     dot = f'<circle cx="{spot.x:.1f}" cy="{spot.y:.1f}" r="1.6"/>'
     if not live or not spot.number:
         return [dot, text]

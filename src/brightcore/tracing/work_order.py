@@ -7,9 +7,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
-from brightcore.bike.model import MOTOR_KINDS, Bike, Join
+from brightcore.bike.model import MOTOR_KINDS, Bike, Join, Part
 from brightcore.describing.edit import join_words
 from brightcore.tracing.first_light import PACK, FirstLight, join_rank
+from brightcore.wiring.cut_list import up
+from brightcore.wiring.routes import runs_of
+from brightcore.wiring.rules_plugs import plug_mm
 
 SENSORS_TO_SET = {
     "magnetic_cut_off": "Tack the magnet lightly, powered: symbol off at rest and on a bump, on before the pads bite",
@@ -40,9 +43,8 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
     last = [j for j in ranked if join_rank(bike, j) == PACK]
     later = [j for j in ranked if j.id not in needed and join_rank(bike, j) < PACK]
     steps = [WorkStep("pack-out", "Pack off, unplugged and out", (), caution="No plug is touched while the pack is in.")]
-    for motor in bike.of_kind(*MOTOR_KINDS):
-        steps.append(WorkStep(f"cable:{motor.id}", f"{motor.name}: cover, bearing and sleeve over the cable", (),
-                              "A plug too big for the bore has to be cut off again to get them on."))  # fmt: skip
+    for part in bike.of_kind(*MOTOR_KINDS, "tracker"):
+        steps += _opened(part)
     for join in first:
         steps += _plug(bike, join, ("pack-out", *_thin_before(bike, join, first)))
     ready = tuple(f"plug:{j.id}" for j in first)
@@ -58,13 +60,40 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
     return _sorted(steps)
 
 
+def _opened(part: Part) -> list[WorkStep]:
+    """Return what comes before the plugs of a part that is opened: marks, and over a motor's cable all that no plug passes."""
+    mark = WorkStep(f"mark:{part.id}", f"{part.name}: mark how cover, axle and cable stand before anything is opened", (),
+                    "It goes back turned, and the cable comes out on the wrong side.")  # fmt: skip
+    if part.kind == "tracker":
+        return [mark]
+    bore, jacket = getattr(part.spec, "axle_bore_mm", 0.0), getattr(part.spec, "cable_jacket_mm", 0.0)
+    how = (
+        "strip the jacket, lay the cores flat, sleeve them; then cover and bearing"
+        if bore and jacket > bore
+        else "cover, bearing and sleeve"
+    )
+    cable = WorkStep(
+        f"cable:{part.id}",
+        f"{part.name}: {how} over the cable",
+        (mark.id,),
+        "A plug too big for the bore has to be cut off again to get them on.",
+    )
+    ends = [
+        WorkStep(f"end:{part.id}.{q.id}", f"{part.name}: only now the plug of {(q.label or q.id).lower()}, about {plug_mm(q):.0f} mm on a bore of {bore:g} mm", (cable.id,),
+                 "On first, it does not pass the bearing and has to be cut off.")
+        for q in part.ports if bore and plug_mm(q) > bore
+    ]  # fmt: skip
+    return [mark, cable, *ends]
+
+
 def _plug(bike: Bike, join: Join, needs: tuple[str, ...]) -> list[WorkStep]:
     """Return the steps of one join: heat-shrink first where its wires are ended by hand, cable before a motor's plug."""
     title = join_words(bike, join)
     ports = [(bike.part(p), bike.part(p).port(q)) for p, q in join.sides()]
     sleeve = [WorkStep(f"sleeve:{join.id}", f"Heat-shrink over each wire: {title}", (), "The joint has to be cut and made again.")]
     by_hand = any(port.rewireable for _, port in ports)
-    cables = [f"cable:{part.id}" for part, _ in ports if part.kind in MOTOR_KINDS]
+    cables = [step.id for part, port in ports if part.kind in (*MOTOR_KINDS, "tracker") for step in _opened(part)
+              if not step.id.startswith("end:") or step.id == f"end:{part.id}.{port.id}"]  # fmt: skip
     before = (*needs, *((sleeve[0].id,) if by_hand else ()), *cables)
     live = join_rank(bike, join) == PACK
     early = (
@@ -93,8 +122,12 @@ def _mounting(bike: Bike, plugs: list[Join]) -> list[WorkStep]:
         steps.append(WorkStep(f"set:{part.id}", f"{part.name}: {SENSORS_TO_SET[part.kind][0].lower()}{SENSORS_TO_SET[part.kind][1:]}",
                               ("first-light", *(f"plug:{j.id}" for j in plugs if part.id in {p for p, _ in j.sides()}))))  # fmt: skip
     mounted = tuple(f"mount:{c.id}" for c in bike.of_kind("controller"))
+    short = [r for r in runs_of(bike) if r.verdict == "short"]
+    steps += [WorkStep(f"longer:{r.id}", f"{r.title}: an extension of {up(r.wanted_m - r.has_m):.2f} m", ("pack-out-again",),
+                       "Pulled tight, it tears out at the first full lock.") for r in short]  # fmt: skip
+    longer = tuple(f"longer:{r.id}" for r in short)
     steps.append(WorkStep("route", "Route: plugs point down, drip loops, slack at the steering, nothing at the fork crown, tyre or chain; ties loose",
-                          ("pack-out-again", *joined, *mounted), "A cable that is too short shows only after the rest is routed."))  # fmt: skip
+                          ("pack-out-again", *joined, *mounted, *longer), "A cable that is too short shows only after the rest is routed."))  # fmt: skip
     steps.append(
         WorkStep("move", "Bars full left and right, suspension and fold through full travel: nothing pulls or pinches", ("route",))
     )
@@ -104,7 +137,8 @@ def _mounting(bike: Bike, plugs: list[Join]) -> list[WorkStep]:
     for part in bike.of_kind("magnetic_cut_off"):
         steps.append(WorkStep(f"fix:{part.id}", f"{part.name}: scuff, epoxy, hold with a tie, check again while it sets", (f"set:{part.id}", "prove"),
                               "A magnet glued in the wrong place has to be broken off.", "Keep glue out of lever pivot and reservoir; gloves, air."))  # fmt: skip
-    steps.append(WorkStep("tie", "Ties tight, evenly spaced, ends trimmed", ("prove",), "Every tie is cut again for one wrong plug."))
+    how = "Split wrap over the bundles, ties tight at joints and ends" if bike.frame.wrapped else "Ties tight, evenly spaced, ends trimmed"
+    steps.append(WorkStep("tie", how, ("prove",), "All of it is opened again for one wrong plug."))
     return steps
 
 

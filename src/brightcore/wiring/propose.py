@@ -68,8 +68,14 @@ def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
     return found
 
 
+def _one_make(port: Port, mate: Port) -> bool:
+    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no power plug."""
+    known = {q.family.split("-")[0] for q in (port, mate) if q.family not in GENERIC}
+    return len(known) < 2 and not (known == {"power"} and "signal" in (port.family, mate.family))
+
+
 def _can_mate(a: tuple[Part, Port], b: tuple[Part, Port]) -> bool:
-    if a[0].id == b[0].id or len({q.family.split("-")[0] for _, q in (a, b) if q.family not in GENERIC}) > 1:
+    if a[0].id == b[0].id or not _one_make(a[1], b[1]):
         return False
     try:
         return bool(propose_pairs(a[1], b[1]))
@@ -152,8 +158,7 @@ def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple
         pairs = propose_pairs(port, mate)
     except BikeError:
         return None
-    families = [q.family.split("-")[0] for q in (port, mate) if q.family not in GENERIC]
-    if len(set(families)) > 1:
+    if not _one_make(port, mate):
         return None
     share = len(pairs) / max(len(port.pins), len(mate.pins))
     small = len(pairs) / min(len(port.pins), len(mate.pins))
@@ -172,7 +177,7 @@ def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:
 
 
 def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, str], ...]) -> str:
-    left, right = ({pin.name: pin.label or pin.name.replace("_", " ") for pin in q.pins} for _, q in (a, b))
+    left, right = ({pin.name: pin.words for pin in q.pins} for _, q in (a, b))
     meets = ", ".join(left[p] if left[p] == right[q] else f"{left[p]} to {right[q]}" for p, q in pairs)
     lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [right[q] for q in right if q not in {y for _, y in pairs}]
     return meets + (f"; without a mate: {', '.join(lonely)}" if lonely else "")

@@ -271,3 +271,12 @@ def change_frame(bike: Bike, frame: Frame) -> Bike:
         if run.id in led and run.trouble:
             raise BikeError(run.trouble)
     return made
+
+
+def way_words(frame: FramePattern, run: Run) -> str:
+    """Return the places a run passes, in words, from its first end to its last."""
+    here, names = run.places[0], [frame.words(run.places[0])]
+    for stretch in run.path:
+        here = stretch.b if stretch.a == here else stretch.a
+        names.append(frame.words(here))
+    return ", ".join(names)

@@ -140,7 +140,7 @@ def lonely_pin(bike: Bike) -> Iterator[Finding]:
             mated = {pair[side] for pair in join.pairs}
             for pin in port.pins:
                 if pin.name not in mated:
-                    values = (("pin", pin.label or pin.name), ("port", port.label or port.id), ("part", part.name))
+                    values = (("pin", pin.words), ("port", port.label or port.id), ("part", part.name))
                     yield Finding(LONELY_PIN, (f"{part_id}.{port_id}.{pin.name}",), values)
 
 

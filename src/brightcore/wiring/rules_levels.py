@@ -103,7 +103,7 @@ def signal_level(bike: Bike) -> Iterator[Finding]:
                 if inputs and out > INPUT_V:
                     upper, lower = divider(out)
                     owner, _, pin = inputs[0]
-                    values = (("part", part.name), ("fed_v", f"{fed:g} V"), ("out_v", f"{out:.1f} V"), ("input", f"{owner.name}, {pin.label or pin.name}"),
+                    values = (("part", part.name), ("fed_v", f"{fed:g} V"), ("out_v", f"{out:.1f} V"), ("input", f"{owner.name}, {pin.words}"),
                               ("upper", _kohm(upper)), ("lower", _kohm(lower)))  # fmt: skip
                     yield Finding(SIGNAL_LEVEL, (part.id, owner.id), values)
 
@@ -117,9 +117,7 @@ def pull_ups(bike: Bike) -> Iterator[Finding]:
         for part, _, pin in wire:
             if part.kind != "controller" and pin.role in PULLED and inputs:
                 owner, _, there = inputs[0]
-                yield Finding(
-                    NO_PULL_UP, (part.id, owner.id), (("part", part.name), ("input", f"{owner.name}, {there.label or there.name}"))
-                )
+                yield Finding(NO_PULL_UP, (part.id, owner.id), (("part", part.name), ("input", f"{owner.name}, {there.words}")))
 
 
 def grounds(bike: Bike) -> Iterator[Finding]:

@@ -101,7 +101,7 @@ def wires_of(bike: Bike) -> tuple[tuple[Place, ...], ...]:
 
 def _words(place: Place) -> str:
     part, _, pin = place
-    return f"{part.name}, {pin.label or pin.name}"
+    return f"{part.name}, {pin.words}"
 
 
 def _pick(wire: tuple[Place, ...], roles: set[str]) -> Place | None:
@@ -247,7 +247,7 @@ def crossed(bike: Bike) -> Iterator[Finding]:
                 yield Finding(
                     CROSSED,
                     (motor.id, pin.name),
-                    (("motor", motor.name), ("wire", pin.label or pin.name), ("other", other[2].label or other[2].name)),
+                    (("motor", motor.name), ("wire", pin.words), ("other", other[2].words)),
                 )
 
 

@@ -1,6 +1,7 @@
 /** The drawing on Wire: choose plugs and pins by pointer or keyboard; changes are sent and the page's parts exchanged. */
 
 let held = null; // what is chosen: {port, join, pin}
+let answers = 0;
 const SWAPPED = ["#main", ".linewrap", ".rail"];
 
 const root = () => document.querySelector("[data-wiring]");
@@ -79,7 +80,7 @@ async function send(values, port) {
     const told = document.querySelector("#main .hazard[role=alert], #main .notice:not([hidden])");
     if (told) say(told.textContent.trim());
     if (told?.matches(".notice")) told.remove();
-    root().dataset.answered = String(Number(root().dataset.answered || 0) + 1);
+    root().dataset.answered = String(++answers);
   } catch {
     say("No connection to the shop’s server: nothing was changed. Try again.");
   }

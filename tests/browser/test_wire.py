@@ -1,0 +1,110 @@
+"""Wire in a real browser: a build from a pattern to the printed sheet, and joins changed on the drawing."""
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Locator, expect
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from tests.bikes import demo_bike
+from tests.browser.base import BrowserTest
+
+
+class WireTest(BrowserTest):
+    def test_a_lamp_of_the_wrong_volts_gets_a_converter_and_the_work_its_order(self) -> None:
+        page = self.page
+        self.sign_in()
+        page.get_by_role("link", name="Bikes").click()
+        page.get_by_role("link", name="Describe a bike").click()
+        page.get_by_label("What does the shop call it?").fill("Tansy")
+        page.get_by_role("radio", name="Hub conversion A pedal bike").check()
+        self.follow(page.get_by_role("button", name="Begin"))
+        page.get_by_role("link", name="Front lamp", exact=True).click()
+        page.get_by_label("For another lamp of the library").select_option(label="6 V lamp, 2.4 W")
+        self.follow(page.get_by_role("button", name="Swap; joins that fit are kept"))
+        page.get_by_label("Part of the library").select_option(label="Step-down converter to 5 V")
+        self.follow(page.get_by_role("button", name="Fit it"))
+        page.get_by_role("link", name="New job on it").click()
+        page.get_by_label("Complaint").fill("Build it")
+        self.follow(page.get_by_role("button", name="Open the job"))
+        page.keyboard.press("w")
+        expect(page.get_by_text("6 V lamp, 2.4 W is made for 6 V, the lamp output gives 12 V.")).to_be_visible()
+        page.locator("summary", has_text="Joined").click()
+        self.follow(page.get_by_role("button", name="Take apart: Controller, lamp with 6 V lamp, 2.4 W"))
+        expect(page.get_by_text("would do as well").first).to_be_visible()
+        self.follow(page.get_by_role("button", name="Join all 2"))
+        expect(page.get_by_role("heading", name="Everything is joined")).to_be_visible()
+        expect(page.get_by_text("The wiring rules find nothing wrong.")).to_be_visible()
+        page.locator("summary", has_text="Joins as a file").click()
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name="Take the joins away (CSV)").click()
+        ends = [set(line.split(",")) for line in Path(waiting.value.path()).read_text().splitlines()]
+        self.assertIn({"step_down_converter_to_5_v.out.plus", "lamp.plug.plus", ""}, ends)
+        self.follow(page.get_by_role("link", name="Open the order of work"))
+        self.follow(page.get_by_role("button", name="Pack off, unplugged and out", exact=True))
+        expect(page.locator(".worksteps .done")).to_have_count(1)
+        self.follow(page.get_by_role("button", name="Ties tight, evenly spaced, ends trimmed"))
+        expect(page.get_by_text("Before it should come: Prove every function")).to_be_visible()
+        page.get_by_role("link", name="Back to Wire").click()
+        self.follow(page.get_by_role("link", name="Open the wiring sheet"))
+        expect(page.locator(".plugsheet svg")).to_be_visible()
+        expect(page.get_by_role("button", name="Print")).to_be_visible()
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name="PDF").click()
+        self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")
+        page.get_by_role("link", name="Back to Wire").click()
+        self.follow(page.get_by_role("link", name="Work out first light"))
+        expect(page.get_by_role("heading", name="joins, and the motor must turn")).to_be_visible()
+
+    def test_plugs_are_joined_parted_and_repinned_on_the_drawing(self) -> None:
+        page = self.page
+        self.sign_in()
+        job = Job.objects.get(status="open", revision__bike__label="Fern")
+        page.goto(f"/jobs/{job.uuid}/wire/")
+        say, answered = page.locator("[data-wiring-say]"), 0
+
+        def plug(port: str) -> Locator:
+            return page.locator(f"[data-port='{port}']")
+
+        def pin(name: str) -> None:
+            page.locator(f"[data-pin='{name}'] .reach").click()
+
+        def done() -> None:
+            nonlocal answered
+            answered += 1
+            expect(page.locator("[data-wiring]")).to_have_attribute("data-answered", str(answered))
+
+        for part in ("lamp", "pack"):  # by pointer
+            plug({"lamp": "lamp.plug", "pack": "pack.main"}[part]).locator(".reach").first.click()
+            page.locator("[data-wiring-do=unjoin]").click()
+            done()
+            expect(page.locator(f"[data-wire=j-{part}]")).to_have_count(0)
+        plug("pack.main").locator(".reach").first.click()
+        expect(plug("main_lead.pack_end")).to_have_class(re.compile(r"\bfits\b"))
+        plug("lamp.plug").locator(".reach").first.click()
+        expect(say).to_contain_text("carries nothing that belongs to the plug you hold")
+        plug("main_lead.pack_end").locator(".reach").first.click()
+        done()
+        pin("motor.halls.a")
+        pin("hall_cable.halls_m.b")
+        done()
+        expect(page.locator("#main .notice, [data-wiring-say]").filter(has_text="Re-pinned").first).to_be_attached()
+        plug("lamp.plug").press("Enter")  # by keyboard
+        plug("controller.lamp").press("Enter")
+        done()
+        expect(plug("controller.lamp")).to_be_focused()
+        for port in ("motor.halls", "hall_cable.halls_m"):
+            for _ in range(3):
+                plug(port).press("ArrowDown")
+            plug(port).press("Enter")
+        done()
+        plug("motor.phases").press("Delete")
+        done()
+        plug("motor.phases").press("Enter")
+        page.keyboard.press("Escape")
+        expect(say).to_have_text("Let go.")
+        bike = core_bike(Job.objects.get(pk=job.pk).revision)
+        self.assertEqual({j.sides() for j in demo_bike("fern").joins} - {j.sides() for j in bike.joins},
+                         {(("controller", "lamp"), ("lamp", "plug")), (("motor_cable", "phases_m"), ("motor", "phases"))})  # fmt: skip
+        self.assertEqual(dict(bike.join("j-halls-m").pairs)["a"], "a")
