@@ -5,15 +5,28 @@ from dataclasses import replace
 
 from brightcircuit.bikes.describe import Edited, Refused
 from brightcore.bike.model import Bike, Frame, Port, Wire
-from brightcore.describing.edit import add_join, change_wire, extend, join_words, look_at, remove_join, repin, set_pairs
+from brightcore.describing.edit import (
+    add_join,
+    change_wire,
+    extend,
+    join_words,
+    look_at,
+    order_pins,
+    port_words,
+    remove_join,
+    repin,
+    set_pairs,
+)
 from brightcore.describing.specs import parse_spec_value
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BikeError, BrightError, ReadingError
 from brightcore.wiring.frames import FRAMES
-from brightcore.wiring.propose import fits_of
+from brightcore.wiring.propose import ThreeWires, fits_of, identify_three_wires, order_found
 from brightcore.wiring.routes import change_frame, guess_frame, runs_of
 
 GENDERS = ("pins", "sockets")
+WIRES = ("1", "2", "3")
+"""Places of the wires on a plug that nobody knows."""
 MOST_ROWS, MOST_WIRE = 6, 100.0
 
 Data = Mapping[str, str]
@@ -138,6 +151,24 @@ def _place(bike: Bike, data: Data) -> Edited:
     return Edited(change_frame(bike, replace(bike.frame, via=via)), f"Led otherwise: {run.title}")
 
 
+def read_three(data: Data) -> ThreeWires:
+    """Return what three wires are, from the posted volts `open_1` to `loaded_3`. Raises ReadingError or RangeError."""
+    read = [{n: parse_spec_value("x_v", data.get(f"{kind}_{n}", ""), float) for n in WIRES} for kind in ("open", "loaded")]
+    return identify_three_wires(*read)
+
+
+def _three(bike: Bike, data: Data) -> Edited:
+    """Take the order of a three-wire plug's pins as the meter found it."""
+    part_id, _, port_id = data.get("plug", "").partition(".")
+    part = bike.part(part_id)
+    port = part.port(port_id)
+    names = order_found(port, read_three(data))
+    made = order_pins(bike, part_id, port_id, names)
+    return Edited(
+        made, f"Found with the meter on {port_words(part, port)}: {', '.join(f'{n} {port.pin(p).words}' for n, p in enumerate(names, 1))}"
+    )
+
+
 ACTIONS: dict[str, Callable[[Bike, Data], Edited]] = {
     "join": _join,
     "unjoin": _unjoin,
@@ -147,4 +178,5 @@ ACTIONS: dict[str, Callable[[Bike, Data], Edited]] = {
     "measure": _measure,
     "frame": _frame,
     "via": _place,
+    "three": _three,
 }

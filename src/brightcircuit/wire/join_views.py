@@ -18,11 +18,13 @@ from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
-from brightcore.wiring.cut_list import cut_list
+from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
 from brightcore.wiring.frames import FRAMES, JOINT_WORDS
 from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, used, way_words
 
 VERDICTS = {"fits": "fits", "short": "too short", "long": "too long", "unknown": "measure it", "refused": "no way"}
+ORDER = ("refused", "short", "unknown", "long", "fits")
+"""What needs doing first."""
 
 
 def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpResponse:
@@ -98,8 +100,8 @@ def _routes(bike: Bike) -> dict[str, Any]:
     busy = dict(used(runs))
     open_places = [(p, words) for p, words in frame.places if not all(s.refused for s in frame.stretches if p in (s.a, s.b))]
     rows = [{"r": r, "via": led.get(r.id, ""), "verdict": VERDICTS[r.verdict], "way": way_words(frame, r), "wanted": f"{r.wanted_m:.2f} m",
-             "has": f"{r.has_m:.2f} m" if r.has_m else "not known", "short": f"{r.wanted_m - r.has_m:.2f}", "made_of": _made_of(r), "measurable": not r.cables and r.verdict != "refused", "shortcut": _shortcut(frame, r),
-             "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)]} for r in runs]  # fmt: skip
+             "has": f"{r.has_m:.2f} m" if r.has_m else "not known", "short": f"{up(max(r.wanted_m - r.has_m, CUT_STEP_M)):.2f}", "made_of": _made_of(r), "measurable": not r.cables and r.verdict != "refused", "shortcut": _shortcut(frame, r),
+             "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)]} for r in sorted(runs, key=lambda r: ORDER.index(r.verdict))]  # fmt: skip
     stretches = [{"s": s, "words": f"{frame.words(s.a)} to {frame.words(s.b)}", "shown": f"{s.length_m:g}", "changed": abs(usual[s.id] - s.length_m) > 0.0005, "runs": busy.get(s, 0),
                   "ties": tie_count(s) if s in busy else 0} for s in frame.stretches if not s.refused]  # fmt: skip
     parts = [

@@ -17,9 +17,10 @@ from brightcircuit.bikes.views import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.trace.frame import job_frame
-from brightcircuit.wire.edit import edit_wiring
+from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
 from brightcircuit.wire.queries import done_steps, undoable
 from brightcircuit.wire.services import PUT, TAKEN, accept_proposals, keep_wiring, take_joins, tick, undo_wiring
+from brightcore.bike.model import Bike
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
 from brightcore.drawing.sheet_svg import sheet_svg
@@ -27,9 +28,7 @@ from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.tracing.first_light import bench_steps, find_first_light
 from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
-from brightcore.wiring.propose import HOW_TO_FIND, fits_of, identify_three_wires, propose_joins
-
-WIRES = ("one", "two", "three")
+from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -97,8 +96,8 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     return {
         "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo_words if undo else "",
         "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
-        "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "wires": WIRES, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
-        "sized": _sized(request, errors), "three": _three(request, errors), "asked": request.GET, "typed": request.POST if errors else {},
+        "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
+        "sized": _sized(request, errors), "three": _three(request, bike, errors), "asked": request.GET, "typed": request.POST if errors else {},
     }  # fmt: skip
 
 
@@ -120,16 +119,27 @@ def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | Non
             "why": f"{s.by_drop_mm2:.2f} mm² by drop, {s.by_heat_mm2:.2f} mm² by heat"}  # fmt: skip
 
 
-def _three(request: HttpRequest, errors: dict[str, str]) -> str:
-    """Return what three unknown wires are, from the volts in the address."""
-    if "open_one" not in request.GET:
-        return ""
+def _three(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> dict[str, Any]:
+    """Return what three unknown wires are, from the volts in the address, and whether the chosen plug is described otherwise."""
+    asked = request.GET
+    context: dict[str, Any] = {
+        "plugs": three_wire_plugs(bike),
+        "rows": [(n, asked.get(f"open_{n}", ""), asked.get(f"loaded_{n}", "")) for n in WIRES],
+    }
+    if "open_1" not in asked:
+        return context
     try:
-        read = [{n: parse_spec_value("x_v", request.GET.get(f"{kind}_{n}", ""), float) for n in WIRES} for kind in ("open", "loaded")]
-        return f"Wire {identify_three_wires(*read).words}"
+        found = read_three(asked)
     except BrightError as error:
         errors["three"] = str(error)
-        return ""
+        return context
+    context["words"] = f"Wire {found.words}" if found.supply and found.ground else found.words
+    part_id, _, port_id = asked.get("plug", "").partition(".")
+    if found.signal and asked.get("plug") in dict(context["plugs"]):
+        port = bike.part(part_id).port(port_id)
+        context["otherwise"] = order_found(port, found) != tuple(pin.name for pin in port.pins)
+        context["as_described"] = not context["otherwise"]
+    return context
 
 
 def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

@@ -181,6 +181,17 @@ def look_at(bike: Bike, part_id: str, port_id: str, gender: str, key: str, rows:
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
+def order_pins(bike: Bike, part_id: str, port_id: str, names: tuple[str, ...]) -> Bike:
+    """Return the bike with a plug's pins in another order, first to last. Raises BikeError unless every pin is named once."""
+    part = bike.part(part_id)
+    port = part.port(port_id)
+    if sorted(names) != sorted(pin.name for pin in port.pins):
+        raise BikeError("every pin of the plug must be named once")
+    made = replace(port, pins=tuple(port.pin(n) for n in names))
+    part = replace(part, ports=tuple(made if q is port else q for q in part.ports))
+    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+
+
 def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
     """Return the bike with another wire in a join."""
     join = bike.join(join_id)

@@ -200,6 +200,24 @@ class ThreeWires:
     words: str
 
 
+def three_wire_plugs(bike: Bike) -> tuple[tuple[str, str], ...]:
+    """Return (id, words) of every plug of a controller that feeds a sensor by three wires."""
+    roles = {"supply_5v", "signal_ground"}
+    found = [(c, q) for c in bike.of_kind("controller") for q in c.ports if len(q.pins) == 3 and roles < {pin.role for pin in q.pins}]
+    return tuple((_id(end), port_words(*end)) for end in found)
+
+
+def order_found(port: Port, found: ThreeWires) -> tuple[str, ...]:
+    """Return a three-wire plug's pins in the order that was found; `found` names the places "1" to "3". Raises BikeError where undecided."""
+    at = {found.supply: "supply_5v", found.ground: "signal_ground", found.signal: ""}
+    if set(at) != {"1", "2", "3"}:
+        raise BikeError("the readings do not decide which wire is which")
+    by_role = {pin.role if pin.role in at.values() else "": pin.name for pin in port.pins}
+    if len(port.pins) != 3 or set(by_role) != set(at.values()):
+        raise BikeError("this is not a plug with 5 V, ground and one signal")
+    return tuple(by_role[at[n]] for n in ("1", "2", "3"))
+
+
 HOW_TO_FIND = (
     "Plug of the controller free, switched on, wheel up. Black probe on battery −: read each wire open, then each again with 1 kΩ from it to "
     "battery −. The wire near 0 V both times is ground; the one that keeps its volts under the load is the supply; the one that drops is the signal."
