@@ -20,7 +20,7 @@ from brightcircuit.shop.services import set_preferences
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
 from brightcircuit.trace.translate import core_evidence, entry_fields
-from brightcircuit.wire.services import accept_proposals, keep_wiring, take_joins, tick, undo_wiring
+from brightcircuit.wire.services import accept_proposals, fix_finding, keep_wiring, take_joins, tick, undo_wiring
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, LIT, ShopTest
@@ -52,6 +52,7 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("wiring", lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x")),
     ("tick", lambda t: tick(actor=t.technician, job=t.job, step_id="pack-out", done=True)),
     ("joins file", lambda t: take_joins(actor=t.technician, job=t.job, text=b"from,to,wire\n")),
+    ("fix", lambda t: fix_finding(actor=t.technician, job=t.job, key="x", words="x")),
     ("undo wiring", lambda t: undo_wiring(actor=t.technician, job=t.job)),
     ("proposals", lambda t: accept_proposals(actor=t.technician, job=t.job, wanted=[])),
 )

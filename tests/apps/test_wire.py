@@ -1,13 +1,15 @@
 """The Wire station: joins, files, order of work, sheet, calculators, first light."""
 
+from dataclasses import replace
+
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from brightcircuit.arrive.services import answer_triage
+from brightcircuit.arrive.services import answer_triage, use_newest_revision
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.wire.queries import done_steps
-from brightcore.describing.edit import remove_part
+from brightcore.describing.edit import change_part, remove_part
 from tests.apps.base import ALL_NO
 from tests.apps.test_stations import StationTest
 
@@ -218,6 +220,19 @@ class WireTest(StationTest):
         self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Taken back: ")
         self.assertEqual(core_bike(self.job.revision), before)
         self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Put back: Taken apart")
+
+    def test_a_finding_is_put_right_by_a_fix_that_was_tried(self) -> None:
+        core = change_part(core_bike(self.revision), "lamp", "Lamp", replace(core_bike(self.revision).part("lamp").spec, rated_v=6.0))
+        add_revision(actor=self.technician, bike=self.revision.bike, core=core, base=1, what="x")
+        use_newest_revision(actor=self.technician, job=self.job)
+        page = self.client.get(reverse("wire-fixes", args=(self.job_uuid,)))
+        self.assertContains(page, "Swap: Lamp for 12 V lamp, 5 W")
+        key = page.context["rows"][0]["f"].finding.key
+        done = self.post("wire", self.job_uuid, action="fix", key=key, fix="Step-down converter to 5 V before the Lamp")
+        self.assertContains(done, "W008 put right. Step-down converter to 5 V before the Lamp.")
+        self.assertContains(done, "The wiring rules find nothing wrong.")
+        self.assertContains(self.client.get(reverse("wire-fixes", args=(self.job_uuid,))), "No open finding")
+        self.assertContains(self.post("wire", self.job_uuid, action="fix", key=key, fix="x"), "does not stand any more", status_code=422)
 
     def test_the_sheet_goes_away_in_every_format(self) -> None:
         for view, kind, words in (

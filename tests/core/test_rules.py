@@ -106,6 +106,16 @@ def described(bike: Bike, part_id: str, plugs: Plug, roles: Plug) -> Bike:
     return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
 
 
+def rewired(pattern: str, apart: tuple[str, ...], joins: tuple[tuple[str, str, str], ...]) -> Bike:
+    """Return a pattern with joins taken apart and plugs joined pin by pin."""
+    bike = make_pattern(pattern, "x")
+    for join in apart:
+        bike = remove_join(bike, join)
+    for one, two, pairs in joins:
+        bike = add_join(bike, one, two, pairs=tuple(tuple(p.split("-")) for p in pairs.split()))  # type: ignore[misc]
+    return bike
+
+
 class RulesTest(TestCase):
     def test_rules_of_modules_and_several_controllers(self) -> None:
         two, cart = make_pattern("two-packs", "x"), make_pattern("two-motor-cart", "x")
@@ -135,12 +145,8 @@ class RulesTest(TestCase):
 
     def test_each_net_rule_is_triggered_by_its_wiring(self) -> None:
         for code, pattern, apart, joins in REWIRED:
-            bike = make_pattern(pattern, "x")
-            before = {f.key for f in check_bike(bike)}
-            for join in apart:
-                bike = remove_join(bike, join)
-            for one, two, pairs in joins:
-                bike = add_join(bike, one, two, pairs=tuple(tuple(p.split("-")) for p in pairs.split()))  # type: ignore[misc]
+            before = {f.key for f in check_bike(make_pattern(pattern, "x"))}
+            bike = rewired(pattern, apart, joins)
             with self.subTest(code, apart=apart):
                 found = [f for f in check_bike(bike) if f.code == code and (f.key not in before or not apart)]
                 self.assertTrue(found, [f.code for f in check_bike(bike)])

@@ -5,13 +5,14 @@ from collections.abc import Sequence
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 
-from brightcircuit.arrive.queries import blocks
+from brightcircuit.arrive.queries import blocks, findings_of
 from brightcircuit.arrive.services import use_newest_revision
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
+from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
 from brightcircuit.wire.queries import done_steps, undoable
@@ -19,6 +20,7 @@ from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
 from brightcore.tracing.first_light import find_first_light
 from brightcore.tracing.work_order import missing, order_of_work
+from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.propose import accept, propose_joins
 
 TAKEN, PUT = "Taken back: ", "Put back: "
@@ -64,6 +66,18 @@ def undo_wiring(*, actor: Person, job: Job) -> str:
     words = (f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}")[:300]
     keep_wiring(actor=actor, job=job, core=core_bike(before), what=words)
     return words
+
+
+def fix_finding(*, actor: Person, job: Job, key: str, words: str) -> str:
+    """Change the wiring by the fix of a finding that was offered in these words; returns what was done in words."""
+    core = _ready(job, actor)
+    item = next((f for f in findings_of(job) if f.finding.key == key), None)
+    chosen = next((x for x in fixes_for(core, item.finding, shelf()) if x.words == words), None) if item else None
+    if item is None or chosen is None:
+        raise ValidationError("That fix does not stand any more. Look again.")
+    what = f"{item.finding.code} put right. {chosen.words}"[:300]
+    keep_wiring(actor=actor, job=job, core=chosen.bike, what=what)
+    return what
 
 
 def take_joins(*, actor: Person, job: Job, text: bytes) -> int:

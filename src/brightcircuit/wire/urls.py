@@ -7,6 +7,7 @@ from brightcircuit.wire import join_views, sheet_views, views
 urlpatterns = [
     path("", views.wire_page, name="wire"),
     path("first-light/", views.first_light_page, name="first-light"),
+    path("fixes/", views.fixes_page, name="wire-fixes"),
     path("order/", views.order_page, name="wire-order"),
     path("joins/<slug:join_id>/", join_views.join_page, name="wire-join"),
     path("routes/", join_views.routes_page, name="wire-routes"),

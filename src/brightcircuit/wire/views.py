@@ -16,10 +16,11 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.bikes.views import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
+from brightcircuit.library.translate import shelf
 from brightcircuit.trace.frame import job_frame
 from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
 from brightcircuit.wire.queries import done_steps, undoable
-from brightcircuit.wire.services import PUT, TAKEN, accept_proposals, keep_wiring, take_joins, tick, undo_wiring
+from brightcircuit.wire.services import PUT, TAKEN, accept_proposals, fix_finding, keep_wiring, take_joins, tick, undo_wiring
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
@@ -28,6 +29,7 @@ from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.tracing.first_light import bench_steps, find_first_light
 from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
+from brightcore.wiring.fixes import WAYS, fixes_for
 from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
 
 
@@ -71,6 +73,11 @@ def _act(request: HttpRequest, job: Job) -> None:
         waive_finding(actor=request.user, job=job, key=request.POST.get("key", ""), reason=request.POST.get("reason", ""))
         messages.success(request, "Accepted; the reason stays on the job sheet.")
         return
+    if action == "fix":
+        messages.success(
+            request, f"{fix_finding(actor=request.user, job=job, key=request.POST.get('key', ''), words=request.POST.get('fix', ''))}."
+        )
+        return
     if action == "undo":
         messages.success(request, f"{undo_wiring(actor=request.user, job=job)}.")
         return
@@ -96,7 +103,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     return {
         "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo_words if undo else "",
         "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
-        "findings": findings_of(job), "rows": rows, "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
+        "findings": findings_of(job), "fixable": list(WAYS), "rows": rows, "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
         "sized": _sized(request, errors), "three": _three(request, bike, errors), "asked": request.GET, "typed": request.POST if errors else {},
     }  # fmt: skip
 
@@ -140,6 +147,18 @@ def _three(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> dict[str
         context["otherwise"] = order_found(port, found) != tuple(pin.name for pin in port.pins)
         context["as_described"] = not context["otherwise"]
     return context
+
+
+def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show for every open finding of the wiring what would put it right, each tried on the bike."""
+    job = get_object_or_404(whole_job(job_uuid))
+    bike, parts = core_bike(job.revision), shelf()
+    rows = [
+        {"f": item, "fixes": fixes_for(bike, item.finding, parts)}
+        for item in findings_of(job)
+        if not item.waived and item.finding.code in WAYS
+    ]
+    return render(request, "wire/fixes.html", {**job_frame(job, "wire"), "rows": rows})
 
 
 def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

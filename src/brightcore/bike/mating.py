@@ -14,7 +14,7 @@ _SETS = (
     {"serial_tx", "display_rx"},
     {"serial_rx", "display_tx"},
 )
-_SAME = frozenset({"throttle_signal", "brake_signal", "pedal_signal", "torque_signal", "wheel_speed", "ntc", "hall_a", "hall_b", "hall_c",
+_SAME = frozenset({"signal_ground", "throttle_signal", "brake_signal", "pedal_signal", "torque_signal", "wheel_speed", "ntc", "hall_a", "hall_b", "hall_c",
                    "phase_u", "phase_v", "phase_w"})  # fmt: skip
 """Roles that mate with themselves; the sets above hold roles that mate with each other."""
 

@@ -75,6 +75,7 @@ async function send(values, port) {
       if (old && fresh) old.replaceWith(document.adoptNode(fresh));
     }
     held = null;
+    bringFixes();
     scrollTo(...scroll);
     root().querySelector(`[data-port="${port}"]`)?.focus({ preventScroll: true });
     const told = document.querySelector("#main .hazard[role=alert], #main .notice:not([hidden])");
@@ -97,7 +98,23 @@ function step(plug, by) {
   say(`Pin ${pinName(next)}`);
 }
 
+/** Bring what would put each finding right onto the page; the link there leads to the same without this. */
+async function bringFixes() {
+  const section = document.querySelector("[data-fixes]");
+  if (!section?.querySelector("[data-fixes-for]")) return;
+  try {
+    const page = new DOMParser().parseFromString(await (await fetch(section.dataset.fixes)).text(), "text/html");
+    for (const place of section.querySelectorAll("[data-fixes-for]")) {
+      const made = [...page.querySelectorAll("[data-fixes-for]")].find((found) => found.dataset.fixesFor === place.dataset.fixesFor);
+      if (made) place.replaceWith(document.adoptNode(made));
+    }
+  } catch {
+    // the link stays
+  }
+}
+
 export function attachWiring() {
+  bringFixes();
   document.addEventListener("click", (event) => {
     const plug = event.target.closest?.("[data-wiring] [data-port]");
     if (plug) return choose(plug, plug.dataset.join ? event.target.closest("[data-pin]") : null);
