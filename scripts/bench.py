@@ -27,6 +27,7 @@ from tests.bikes import generated_bike
 from brightcore.circuit.dense import solve_dense
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.solver import Values, join_values, solve
+from brightcore.describing.edit import remove_join
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.formats.bike_file import load_bike
@@ -36,6 +37,7 @@ from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.simulated import TrueBikes
 from brightcore.tracing.table import Table
 from brightcore.wiring.cut_list import cut_list
+from brightcore.wiring.fixes import WAYS, fixes_for
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules import check_bike
 
@@ -72,14 +74,15 @@ def wiring() -> str:
     from brightcore.wiring import rules_nets
 
     bike = generated_bike(1, 40)
-    bare = replace(bike, joins=())
+    bare, apart = replace(bike, joins=()), remove_join(bike, bike.joins[0].id)
+    finding = next(f for f in check_bike(apart) if f.code in WAYS)
 
     def rules() -> None:
         rules_nets.wires_of.cache_clear()
         check_bike(bike)
 
     work = (("proposals, every plug apart", lambda: propose_joins(bare)), ("55 rules", rules), ("drawing on one page", lambda: sheet_svg(bike, "x")),
-            ("plug cards", lambda: plug_cards_svg(bike, "x")), ("ways and cut list", lambda: cut_list(bike)))  # fmt: skip
+            ("what puts a finding right, each tried", lambda: fixes_for(apart, finding)), ("plug cards", lambda: plug_cards_svg(bike, "x")), ("ways and cut list", lambda: cut_list(bike)))  # fmt: skip
     found = [(name, timed(run, 7)) for name, run in work]
     rows: Rows = [(name, f"{1e3 * seconds:.0f} ms", f"{seconds / 0.2:.0%}") for name, seconds in found]
     total = sum(seconds for _, seconds in found[:3])

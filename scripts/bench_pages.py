@@ -57,7 +57,10 @@ def page_times() -> list[tuple[str, float, float]]:
     pages |= {name: f"/jobs/{job.uuid}/{name.lower()}/" for name in ("Arrive", "Trace", "Record")}
     four = Job.objects.filter(revision__bike__label="Juniper").earliest("number")
     add_variant(actor=Person.objects.get(username="quill"), job=four, variant={"name": "second pack", "second_pack": "pack-48v-13s4p"})
-    pages |= {f"Wire{what}": f"/jobs/{job.uuid}/wire/{path}" for what, path in (("", ""), (", ways", "routes/"), (", sheet", "sheet/"))}
+    pages |= {
+        f"Wire{what}": f"/jobs/{job.uuid}/wire/{path}"
+        for what, path in (("", ""), (", ways", "routes/"), (", fixes", "fixes/"), (", sheet", "sheet/"), (", PDF", "sheet.pdf"))
+    }
     pages["Match, four variants"] = f"/jobs/{four.uuid}/match/"
     pages |= {"Parts": "/parts/", "Describe": f"/bikes/{four.revision.bike.uuid}/describe/"}
     found, everything = [], []

@@ -15,6 +15,7 @@ from typing import Any
 
 from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.circuit.netlist import compile_circuit
+from brightcore.drawing.frame_map import frame_map_svg
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
@@ -231,11 +232,11 @@ def run_joins(args: argparse.Namespace) -> Out:
 
 
 def run_sheet(args: argparse.Namespace) -> Out:
-    """Whole wiring on one A4 page, as SVG; with --cards, every plug and pin."""
+    """Whole wiring on one A4 page, as SVG; with --cards every plug and pin, with --ways the map of the frame."""
     bike = load_bike(read_text(args.file))
     heading = f"{bike.info.label}, {'plugs and pins' if args.cards else 'wiring'}"
     codes = tuple(dict.fromkeys(f.code for f in check_bike(bike, date.today())))
-    text = plug_cards_svg(bike, heading) if args.cards else sheet_svg(bike, heading, codes)
+    text = plug_cards_svg(bike, heading) if args.cards else frame_map_svg(bike) if args.ways else sheet_svg(bike, heading, codes)
     return {"svg": text}, [text]
 
 
@@ -294,6 +295,7 @@ def parser() -> argparse.ArgumentParser:
             sub.add_argument("--add", default="", help="a CSV file: from, to, wire")
         if name == "sheet":
             sub.add_argument("--cards", action="store_true", help="cards of the plugs instead of the drawing")
+            sub.add_argument("--ways", action="store_true", help="map of the frame instead of the drawing")
         if name == "read":
             sub.add_argument("--from", dest="red", default="", help="pin of the red probe, part.port.pin")
             sub.add_argument("--to", dest="black", default="", help="pin of the black probe")

@@ -55,7 +55,8 @@ GOOD = (
     (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
     (("sheet", FERN), "Fern, wiring"),
     (("sheet", FERN, "--cards"), "Fern, plugs and pins"),
-    (("routes", FERN), "1.97 m needed, fork, head tube, down tube, bottom bracket"),
+    (("sheet", FERN, "--ways"), "Front loader: ways of the cables"),
+    (("routes", FERN), "1.97 m needed, fork, steering head, down tube, bottom bracket"),
     (("schema", "bike"), "bright-circuit/bike"),
 )
 BAD = (

@@ -1,13 +1,17 @@
 """Routes along the frame against networkx, lengths, refusals, cut list and joints."""
 
+import math
 from dataclasses import replace
+from itertools import combinations
 from unittest import TestCase
+from xml.etree import ElementTree
 
 import networkx as nx
 
 from brightcore.bike.model import Bike, Frame, Wire
 from brightcore.describing.edit import change_wire, compare, extend, remove_join, remove_part, repin
 from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.drawing.frame_map import BADGE, HEIGHT, NODE, WIDTH, frame_map_svg, map_places, middle, spots, ties
 from brightcore.errors import BikeError, BrightError, FormatError, RangeError, UnknownNameError
 from brightcore.formats.bike_file import bike_document, read_bike
 from brightcore.kinds import REGISTRY
@@ -226,3 +230,26 @@ class CutListTest(TestCase):
         self.assertEqual(repin(made, "j3", "u", "u"), bike)
         with self.assertRaises(UnknownNameError):
             repin(bike, "j3", "u", "x")
+
+    def test_the_map_of_every_frame_is_clear(self) -> None:
+        """Places apart, figures of cables off places and off each other, refused ways without cables, every place inside."""
+        for pattern in ("hub-conversion", "two-motor-cart", "two-packs", "mid-conversion"):
+            for name, frame in FRAMES.items():
+                bike = replace(make_pattern(pattern, "x"), frame=Frame(name))
+                with self.subTest(pattern, frame=name):
+                    at = spots(bike)
+                    self.assertEqual(set(at), {p for p, _ in frame.places})
+                    self.assertTrue(all(2 * NODE < x < WIDTH - 2 * NODE and NODE < y < HEIGHT - NODE for x, y in at.values()))
+                    nodes = [p.at for p in map_places(bike)]
+                    badges = [middle(s, at) for s, _ in used(runs_of(bike))]
+                    for a, b in combinations(nodes, 2):
+                        self.assertGreater(math.dist(a, b), 2 * NODE + 4)
+                    for badge in badges:
+                        self.assertTrue(all(math.dist(badge, n) > NODE + BADGE for n in nodes), badge)
+                    self.assertTrue(all(math.dist(a, b) > 2 * BADGE for a, b in combinations(badges, 2)))
+                    text = frame_map_svg(bike)
+                    ElementTree.fromstring(text)
+                    self.assertEqual(text.count("data-stretch"), len(frame.stretches))
+        places = {p.place: p for p in map_places(make_pattern(HUB, "x"))}
+        self.assertEqual((places["down_tube"].parts, places["front_axle"].parts, "fork_crown" in places), (("Pack",), (), False))
+        self.assertIn(("down tube to bottom bracket", 6, 2), ties(make_pattern(HUB, "x")))

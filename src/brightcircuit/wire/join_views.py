@@ -16,6 +16,7 @@ from brightcircuit.wire.edit import GENDERS
 from brightcircuit.wire.views import change
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words
+from brightcore.drawing.frame_map import frame_map_svg, map_places, ties
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
 from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
@@ -88,7 +89,13 @@ def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         error, done = _try(request, job, ("frame", "via", "extend", "measure"))
         if done:
             return redirect("wire-routes", job.uuid)
-    context = {**job_frame(job, "wire"), **_routes(core_bike(job.revision)), "error": error, "typed": request.POST if error else {}}
+    context = {
+        **job_frame(job, "wire"),
+        **_routes(core_bike(job.revision)),
+        **frame_context(core_bike(job.revision)),
+        "error": error,
+        "typed": request.POST if error else {},
+    }
     return render(request, "wire/routes.html", context, status=422 if error else 200)
 
 
@@ -113,6 +120,11 @@ def _routes(bike: Bike) -> dict[str, Any]:
         "cuts": cut_rows(bike), "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
         "bad": sum(1 for r in runs if r.verdict in ("short", "refused")), "unknown": sum(1 for r in runs if r.verdict == "unknown"),
     }  # fmt: skip
+
+
+def frame_context(bike: Bike) -> dict[str, Any]:
+    """Return the map of the frame, its numbered places and where to tie."""
+    return {"frame_map": frame_map_svg(bike), "map_places": map_places(bike), "ties": ties(bike)}
 
 
 def _made_of(run: Run) -> str:

@@ -15,7 +15,7 @@ from brightcircuit.bikes.views import download
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.trace.frame import job_frame
-from brightcircuit.wire.join_views import cut_rows
+from brightcircuit.wire.join_views import cut_rows, frame_context
 from brightcircuit.wire.pdf import pdf_of
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import parse_condition
@@ -45,7 +45,7 @@ def _drawing(job: Job, bike: Bike) -> str:
 def _context(job: Job, bike: Bike) -> dict[str, Any]:
     joints = [{"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(joint_list(bike), 1)]
     return {
-        "drawing": _drawing(job, bike), "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")), "cuts": cut_rows(bike), "joints": joints,
+        "drawing": _drawing(job, bike), "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")), "cuts": cut_rows(bike), **frame_context(bike), "joints": joints,
         "minutes": f"{sum(j['j'].minutes for j in joints):g}", "findings": [f for f in findings_of(job) if not f.waived],
         "waived": [f for f in findings_of(job) if f.waived],
     }  # fmt: skip

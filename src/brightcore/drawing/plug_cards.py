@@ -193,12 +193,12 @@ def _pin(x: float, y: float, number: int, pin: Pin, width: float) -> list[str]:
     dash = f' stroke-dasharray="{MARKS[colour]}"' if MARKS.get(colour) else ""
     ink = "#c2281d" if colour == "red" else INK
     mark = (
-        f'<line x1="{x + 11:.1f}" y1="{y:.1f}" x2="{x + 37:.1f}" y2="{y:.1f}" stroke="{ink}" stroke-width="{3.4 if colour in STRONG else 2.2}"{dash}/>'
+        f'<line x1="{x + 11:.1f}" y1="{y:.1f}" x2="{x + 33:.1f}" y2="{y:.1f}" stroke="{ink}" stroke-width="{3.4 if colour in STRONG else 2.2}"{dash}/>'
         if colour
         else ""
     )
     words = f"{CODES.get(colour, pin.colour)} {pin.words}".strip()
-    start = x + (43 if colour else 12)
+    start = x + (37 if colour else 12)
     return [
         f'<circle cx="{x:.1f}" cy="{y:.1f}" r="7" fill="none" stroke="{INK}" stroke-width="1.1"/>',
         f'<text x="{x:.1f}" y="{y + 3.2:.1f}" font-size="9" text-anchor="middle">{number}</text>', mark,

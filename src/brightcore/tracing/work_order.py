@@ -62,8 +62,9 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
 
 def _opened(part: Part) -> list[WorkStep]:
     """Return what comes before the plugs of a part that is opened: marks, and over a motor's cable all that no plug passes."""
-    mark = WorkStep(f"mark:{part.id}", f"{part.name}: mark how cover, axle and cable stand before anything is opened", (),
-                    "It goes back turned, and the cable comes out on the wrong side.")  # fmt: skip
+    what = "cover and plugs" if part.kind == "tracker" else "cover, axle and cable"
+    mark = WorkStep(f"mark:{part.id}", f"{part.name}: mark how {what} stand before anything is opened", (),
+                    "It goes back turned, and a cable comes out on the wrong side.")  # fmt: skip
     if part.kind == "tracker":
         return [mark]
     bore, jacket = getattr(part.spec, "axle_bore_mm", 0.0), getattr(part.spec, "cable_jacket_mm", 0.0)
