@@ -59,7 +59,7 @@ def page_times() -> list[tuple[str, float, float]]:
     add_variant(actor=Person.objects.get(username="quill"), job=four, variant={"name": "second pack", "second_pack": "pack-48v-13s4p"})
     pages |= {
         f"Wire{what}": f"/jobs/{job.uuid}/wire/{path}"
-        for what, path in (("", ""), (", ways", "routes/"), (", fixes", "fixes/"), (", sheet", "sheet/"), (", PDF", "sheet.pdf"))
+        for what, path in (("", ""), (", ways", "routes/"), (", fixes", "fixes/"), (", sheet", "sheet/"))
     }
     pages["Match, four variants"] = f"/jobs/{four.uuid}/match/"
     pages |= {"Parts": "/parts/", "Describe": f"/bikes/{four.revision.bike.uuid}/describe/"}
@@ -85,7 +85,9 @@ def change_times() -> tuple[float, float, float]:
     from brightcircuit.bikes.services import store_bike
     from brightcircuit.jobs.services import open_job
     from brightcircuit.shop.models import Person
+    from brightcircuit.trace.engines import wait_until_idle
 
+    wait_until_idle()
     actor = Person.objects.get(username="quill")
     core = generated_bike(1, 40)
     job = open_job(actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it", symptoms={})

@@ -13,6 +13,7 @@ from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import open_job
 from brightcircuit.record.services import close_job, do_repair, prove
@@ -21,6 +22,8 @@ from brightcircuit.trace.queries import acknowledged, job_trace
 from brightcircuit.trace.services import StaleForm, add_evidence
 from brightcircuit.trace.summary import next_thing, refresh_summary
 from brightcircuit.trace.warm import warm_engines
+from brightcircuit.wire.services import keep_wiring
+from brightcore.describing.edit import change_part
 from brightcore.tracing import table
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, GATES, LIT, ShopTest, person, prime
@@ -60,6 +63,19 @@ class CacheTest(ShopTest):
             self.assertEqual(one is None, two is None)
             if one is not None and two is not None:
                 np.testing.assert_allclose(one.probability, two.probability, atol=1e-6)
+
+    def test_an_engine_that_no_job_stands_on_is_given_up(self) -> None:
+        """As after a change of the wiring: the job has moved to the next revision."""
+        holder = engines.holder_for(self.revision)
+        self.assertFalse(holder.wanted.is_set())
+        job_trace(self.job)
+        self.assertTrue(holder.wanted.is_set())
+        core = change_part(core_bike(self.revision), "pack", "Renamed", core_bike(self.revision).part("pack").spec)
+        keep_wiring(actor=self.technician, job=self.job, core=core, what="Renamed")
+        with patch("brightcircuit.trace.engines.close_old_connections"):
+            engines._prepare(holder)
+        self.assertEqual((holder.engine, holder.failure, holder.finished.is_set()), (None, "", True))
+        self.assertIsNot(engines.holder_for(self.revision), holder)
 
     def test_a_broken_cache_is_made_anew(self) -> None:
         path = engines._cache_path(self.revision.sha256)

@@ -1,6 +1,7 @@
 """What the Trace page shows, as plain values for its templates."""
 
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from brightcircuit.arrive.queries import blocks
@@ -44,7 +45,7 @@ def trace_context(job: Job, found: JobTrace, wanted: str, typed: Any = None, err
     confirmed = confirmed_counts()
     with found.holder.lock:
         conclusion = conclude(trace)
-        best = propose(trace, 8, frozenset(job.skipped_tests))
+        best = propose(trace, 8, frozenset(job.skipped_tests), explained=1)
         chosen = _chosen(trace, best, wanted)
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: dict[str, Any] = {
@@ -80,7 +81,8 @@ def _chosen(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Proposal |
         return best[0] if best else None
     for item in best:
         if item.test.id == wanted:
-            return item
+            table = trace.engine.outcome(wanted)
+            return replace(item, answers=answers(trace, table)) if table and not item.answers else item
     test = trace.engine.by_id.get(wanted)
     if test is None:
         return None

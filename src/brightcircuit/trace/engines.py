@@ -45,6 +45,8 @@ class Holder:
     first: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
     failure: str = ""
+    wanted: threading.Event = field(default_factory=threading.Event)
+    """Set once somebody waits for it; until then its preparation lets changes of the wiring settle first."""
 
     @property
     def percent(self) -> int:
@@ -95,14 +97,30 @@ def _cache_path(key: str) -> Path:
     return Path(settings.PREDICTION_CACHE) / f"{name}.npz"
 
 
+def _superseded(holder: Holder) -> bool:
+    """Return whether no job stands on this description any more; forget the engine then."""
+    from brightcircuit.jobs.models import Job
+
+    if Job.objects.filter(revision__sha256=holder.key).exists():
+        return False
+    with _guard:
+        if _holders.get(holder.key) is holder:
+            del _holders[holder.key]
+    return True
+
+
 def _prepare(holder: Holder) -> None:
     try:
+        if _superseded(holder) or (not holder.wanted.wait(settings.PREPARE_QUIET_S) and _superseded(holder)):
+            return
         engine = Engine(holder.bike, holder.counts)
         restored = _restore(engine, holder.key)
         steps = list(engine.work())
         holder.total = sum(weight for weight, _ in steps)
         holder.engine = engine
         for k, (weight, step) in enumerate(steps):
+            if _superseded(holder):
+                return
             with holder.lock:
                 step()
                 holder.done += weight

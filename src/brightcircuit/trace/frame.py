@@ -50,7 +50,7 @@ def _free(bike: Bike) -> Iterator[tuple[str, str]]:
 
 def job_frame(job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = "") -> dict[str, Any]:
     """Return the context of the dark panel and the rail."""
-    found = found or job_trace(job)
+    found = found or job_trace(job, patient=True)
     drawing = drawing_of(core_bike(job.revision))
     lit = drawing.lights(found.trace)
     links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}

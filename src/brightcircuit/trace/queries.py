@@ -18,9 +18,14 @@ class JobTrace:
     trace: Trace | None
 
 
-def job_trace(job: Job, wait_s: float = 0.0) -> JobTrace:
-    """Return the belief of a job's present round; `trace` is None while the engine starts."""
+def job_trace(job: Job, wait_s: float = 0.0, patient: bool = False) -> JobTrace:
+    """Return the belief of a job's present round; `trace` is None while the engine starts.
+
+    `patient`: the caller only shows what is there; a new engine may wait until the bike's description rests.
+    """
     holder = holder_for(job.revision)
+    if not patient:
+        holder.wanted.set()
     entries = active(job.evidence.all(), job.round)
     if not holder.first.wait(wait_s) or holder.engine is None:
         return JobTrace(holder, entries, None)

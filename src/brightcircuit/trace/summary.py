@@ -14,7 +14,7 @@ from brightcore.tracing.advice import conclude, propose
 
 def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
     """Compute and store a job's summary; the engine may not be ready yet."""
-    found = found or job_trace(job)
+    found = found or job_trace(job, patient=True)
     drawing = drawing_of(core_bike(job.revision))
     summary: dict[str, Any] = {
         "engine": ENGINE_VERSION,

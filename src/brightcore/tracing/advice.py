@@ -88,10 +88,11 @@ def present_state(trace: Trace) -> Condition | None:
     return None
 
 
-def propose(trace: Trace, count: int = 1, skip: frozenset[str] = frozenset()) -> tuple[Proposal, ...]:
+def propose(trace: Trace, count: int = 1, skip: frozenset[str] = frozenset(), explained: int | None = None) -> tuple[Proposal, ...]:
     """Return the best next tests by expected bits about the repair per minute.
 
-    `skip` holds ids of tests that cannot be done (out of reach, tool or spare missing).
+    `skip` holds ids of tests that cannot be done (out of reach, tool or spare missing); only the first `explained` get
+    what their answers would mean, all where it is None.
     """
     tables, bits = trace.information()
     done = {item.test_id for item in trace.evidence} | skip
@@ -106,27 +107,33 @@ def propose(trace: Trace, count: int = 1, skip: frozenset[str] = frozenset()) ->
         minutes = item.test.minutes + setup_minutes(state, item.test.condition, item.test.gates)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
     scored.sort(key=lambda row: (-row[0], row[3].test.id))
-    return tuple(Proposal(item.test, gain, minutes, answers(trace, item)) for _, gain, minutes, item in scored[:count])
+    most = count if explained is None else explained
+    return tuple(
+        Proposal(item.test, gain, minutes, answers(trace, item) if n < most else ())
+        for n, (_, gain, minutes, item) in enumerate(scored[:count])
+    )
 
 
 def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:
     """Return what each outcome of a test would mean, most likely first."""
     found = []
+    groups = np.full(len(trace.belief), len(trace.suspects))
+    for n, suspect in enumerate(trace.suspects):
+        groups[list(suspect.members)] = n
     for k, outcome in enumerate(item.outcomes):
         likely = float(item.probability[k] @ trace.belief)
         if not outcome.evidence or likely < 0.005:
             continue
         after = posterior_after(item.probability[k], trace.belief)
-        found.append(Answer(outcome, likely, meaning(trace, after), k))
+        found.append(Answer(outcome, likely, meaning(trace, after, groups), k))
     return tuple(sorted(found, key=lambda a: -a.probability)[:6])
 
 
-def meaning(trace: Trace, after: NDArray[np.float64]) -> str:
-    """Return in words what a belief [H] points to."""
-    groups = [(float(after[list(s.members)].sum()), s) for s in trace.suspects]
-    groups.sort(key=lambda row: -row[0])
-    lead = [f"{s.title}" for p, s in groups[:2] if p > 0.15]
-    return " or ".join(lead) if lead else f"still open, {sum(p > 0.02 for p, _ in groups)} suspects"
+def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) -> str:
+    """Return in words what a belief [H] points to; `groups` [H] says to which suspect a hypothesis belongs."""
+    shares = np.bincount(groups, weights=after, minlength=len(trace.suspects) + 1)[: len(trace.suspects)]
+    lead = [trace.suspects[n].title for n in np.argsort(-shares, kind="stable")[:2] if shares[n] > 0.15]
+    return " or ".join(lead) if lead else f"still open, {int((shares > 0.02).sum())} suspects"
 
 
 def conclude(trace: Trace) -> Conclusion:
@@ -139,7 +146,7 @@ def conclude(trace: Trace) -> Conclusion:
         return Conclusion("repair", repair, probability, members, proof_of(trace, repair.id))
     if trace.stopped:
         return Conclusion("nothing-found" if repair.id == "none" else "not-modelled", repair, probability, members, None)
-    if trace.engine.ready and not propose(trace):
+    if trace.engine.ready and not propose(trace, explained=0):
         likely = tuple(s for s in trace.suspects if s.probability > SUSPECT_PROBABILITY)
         return Conclusion("choose", repair, probability, likely, proof_of(trace, repair.id))
     return Conclusion("measure", repair, probability, members, None)

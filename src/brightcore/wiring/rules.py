@@ -5,6 +5,7 @@ Each yields findings of its own permanent type; `docs/findings.md` explains ever
 
 from collections.abc import Callable, Iterator
 from datetime import date
+from functools import lru_cache
 
 from brightcore.bike.model import Bike, Part
 from brightcore.findings import Finding, FindingType
@@ -253,6 +254,7 @@ TYPES = (
 )  # fmt: skip
 
 
+@lru_cache(maxsize=64)
 def check_bike(bike: Bike, today: date | None = None) -> tuple[Finding, ...]:
     """Return all findings of a bike, gravest first; those that depend on the date only where it is given."""
     order = {"danger": 0, "fault": 1, "advice": 2}
