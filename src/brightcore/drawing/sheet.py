@@ -30,12 +30,14 @@ def layout_sheet(bike: Bike) -> Sheet:
     """Return the drawing of a bike, wire by wire; plug by plug where that would be too small to read."""
     for bundled in (False, True):
         boxes, spots, lines = _arrange(bike, bundled)
+        if not bundled and _route(boxes, spots, lines, bundled, WIDTHS[-1]).least_pt < LEAST_PT:
+            continue
         for widths in WIDTHS:
             made = _route(boxes, spots, lines, bundled, widths)
             if made.least_pt >= GOOD_PT:
                 return made
         if made.least_pt >= LEAST_PT:
-            return made
+            break
     return made
 
 
