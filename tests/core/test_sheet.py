@@ -96,7 +96,7 @@ class SheetTest(TestCase):
         for seed in range(4):
             bike = generated_bike(seed, 40)
             self.assertGreaterEqual(len(bike.parts), 40)
-            self.check(bike)
+            self.assertGreater(self.check(bike).least_pt, 5.0)
 
     @settings(max_examples=25, deadline=None)
     @given(st.integers(0, 10_000), st.integers(8, 30))

@@ -37,9 +37,9 @@ def _heading(job: Job, what: str) -> str:
     return f"{job.revision.bike.label}, {what}, revision {job.revision.number}"
 
 
-def _drawing(job: Job, bike: Bike) -> str:
+def _drawing(job: Job, bike: Bike, page: bool = True) -> str:
     codes = dict.fromkeys(item.finding.code for item in findings_of(job) if not item.waived)
-    return sheet_svg(bike, _heading(job, "wiring"), tuple(codes))
+    return sheet_svg(bike, _heading(job, "wiring"), tuple(codes), page=page)
 
 
 def _context(job: Job, bike: Bike) -> dict[str, Any]:
@@ -54,7 +54,7 @@ def _context(job: Job, bike: Bike) -> dict[str, Any]:
 def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the wiring sheet: the drawing, a card for every join, cut list, joints, findings still open."""
     job, bike = _job(job_uuid)
-    return render(request, "wire/sheet.html", {**job_frame(job, "wire"), **_context(job, bike)})
+    return render(request, "wire/sheet.html", {**job_frame(job, "wire"), **_context(job, bike), "drawing": _drawing(job, bike, page=False)})
 
 
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

@@ -177,13 +177,13 @@ def _card(bike: Bike, join: Join, box: CardBox, number: int) -> list[str]:
     for k, (n, pin, m, mate) in enumerate(_rows(bike, join)):
         y = box.y + HEAD + _face_height(bike, join) + ROW * k + ROW / 2
         if n:
-            out += _pin(box.x + 14, y, n, pin, half - 30)
+            out += _pin(box.x + 14, y, n, pin, half - 18)
             if mate:
-                out += _pin(box.x + half + 12, y, m, mate, half - 30)
+                out += _pin(box.x + half + 12, y, m, mate, half - 18)
             else:
                 out.append(_text(box.x + half + 6, y + 3.5, "— no mate", 10))
         else:
-            out += [_text(box.x + 8, y + 3.5, "no mate —", 10), *_pin(box.x + half + 12, y, m, pin, half - 30)]
+            out += [_text(box.x + 8, y + 3.5, "no mate —", 10), *_pin(box.x + half + 12, y, m, pin, half - 18)]
     return [*out, "</g>"]
 
 

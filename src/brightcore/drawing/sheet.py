@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from brightcore.bike.model import Bike, Join, Part, Port
-from brightcore.drawing.sheet_model import GOOD_PT, LANE, LEAST_PT, ROW, SIDE, STEP, WIDTHS, Box, Group, Line, Sheet, Spot
+from brightcore.drawing.sheet_model import GOOD_PT, LANE, LEAST_PT, NARROW, ROW, SIDE, STEP, WIDTHS, Box, Group, Line, Sheet, Spot
 from brightcore.kinds import REGISTRY
 
 POWER = {
@@ -32,7 +32,7 @@ def layout_sheet(bike: Bike) -> Sheet:
         boxes, spots, lines = _arrange(bike, bundled)
         if not bundled and _route(boxes, spots, lines, bundled, WIDTHS[-1]).least_pt < LEAST_PT:
             continue
-        for widths in WIDTHS:
+        for widths in (*WIDTHS, *NARROW[: int(bundled)]):
             made = _route(boxes, spots, lines, bundled, widths)
             if made.least_pt >= GOOD_PT:
                 return made
@@ -103,6 +103,9 @@ def _columns(bike: Bike) -> dict[str, int]:
         rows[side] += sum(size(m) for m in members)
     return found
 
+
+MOST_SPREAD = ROW * 6
+"""A box is drawn out for a wire to run straight by at most this between two plugs."""
 
 Joined = dict[tuple[str, str], tuple[int, Join]]
 """The join of every joined plug and its number."""
@@ -213,7 +216,7 @@ def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed:
     for group, level in sorted(((g, height(g)) for g in inner), key=lambda pair: pair[1]):
         if base is None:
             base = level - top
-        dy = max(top, level - base) if level < float("inf") else top
+        dy = min(max(top, level - base), top + MOST_SPREAD) if level < float("inf") else top
         for spot in group.spots:
             spot.dy += dy - group.dy
         group.dy = dy
@@ -266,7 +269,7 @@ def _route(boxes: dict[str, Box], spots: dict[str, Spot], lines: list[Line], bun
             for k, (channel, s) in enumerate(((ca, a), (cb, b))):
                 ends = (s.y, tracks[n]) if s.face > 0 else (tracks[n], s.y)
                 wants.setdefault(channel, []).append((*ends, n, k))
-    lanes = {channel: _lanes(asked) for channel, asked in wants.items()}
+    lanes = {channel: _lanes(asked, [line.join for line in lines]) for channel, asked in wants.items()}
     edges = _set_x(boxes, lanes, widths)
     for n, line in enumerate(lines):
         a, b = (spots[end] for end in line.ends)
@@ -284,18 +287,23 @@ def _route(boxes: dict[str, Box], spots: dict[str, Spot], lines: list[Line], bun
     return Sheet(list(boxes.values()), lines, width, height, bundled)
 
 
-def _lanes(asked: list[tuple[float, float, int, int]]) -> dict[tuple[int, int], int]:
+def _lanes(asked: list[tuple[float, float, int, int]], joins: list[str]) -> dict[tuple[int, int], int]:
     """Return the lane of every wire of a channel: those going down from the lowest, those going up from the highest, so that bundles do not cross themselves."""
     down = sorted((w for w in asked if w[1] > w[0]), key=lambda w: (-w[0], w[2]))
     rise = sorted((w for w in asked if w[1] <= w[0]), key=lambda w: (w[0], w[2]))
     taken: list[list[tuple[float, float]]] = []
     found = {}
+    least: dict[tuple[str, bool], int] = {}
     for left, right, n, k in (*down, *rise):
         low, high = min(left, right) - STEP, max(left, right) + STEP
-        lane = next((i for i, spans in enumerate(taken) if all(high < a or low > b for a, b in spans)), len(taken))
-        if lane == len(taken):
-            taken.append([])
+        bundle = joins[n], right > left
+        after = least.get(bundle, 0)
+        lane = next(
+            (i for i, spans in enumerate(taken) if i >= after and all(high < a or low > b for a, b in spans)), max(len(taken), after)
+        )
+        taken += [[] for _ in range(lane + 1 - len(taken))]
         taken[lane].append((low, high))
+        least[bundle] = lane + 1
         found[n, k] = lane
     return found
 

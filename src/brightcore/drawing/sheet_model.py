@@ -10,6 +10,9 @@ ROW, PIN_SIZE, HEAD_SIZE = 12.0, 8.5, 9.5
 WIDTHS = ((170.0, 230.0), (150.0, 200.0), (130.0, 176.0), (104.0, 152.0))
 """Widths of a box with plugs on one side and on two, the widest that can still be read is taken."""
 
+NARROW = ((88.0, 128.0),)
+"""Narrower still, where no pins are named."""
+
 LANE, SIDE = 6.0, 10.0
 STEP = 3.0
 """Boxes are moved by this much where a pin would stand opposite to one it is not joined to."""

@@ -7,7 +7,7 @@ from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words, port_words
 from brightcore.drawing.plug_cards import CHARACTER, CODES, FONT, INK, MARKS, PAPER, fit
 from brightcore.drawing.sheet import layout_sheet
-from brightcore.drawing.sheet_model import HEAD, HEAD_SIZE, MARGIN, PIN_SIZE, ROW, Box, Group, Line, Sheet, Spot
+from brightcore.drawing.sheet_model import FOOT, HEAD, HEAD_SIZE, MARGIN, PIN_SIZE, ROW, Box, Group, Line, Sheet, Spot
 
 HUES = {
     "red": "#b3261c", "black": INK, "blue": "#1d4fa3", "green": "#1f6f3a", "yellow": "#8f6a00", "white": "#6b6b6b", "orange": "#b35300", "brown": "#6b4226",
@@ -16,15 +16,17 @@ HUES = {
 """Colours of wires as drawn: dark enough for white paper."""
 
 
-def sheet_svg(bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = False, sheet: Sheet | None = None) -> str:
+def sheet_svg(bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = False, page: bool = True) -> str:
     """Return the wiring of a bike as one standalone SVG page; the same bike gives the same drawing.
 
     `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a page that edits.
+    `page`: as high as its page of A4, otherwise as high as what is drawn.
     """
-    sheet = sheet or layout_sheet(bike)
-    width, page_height = sheet.page
-    height = page_height if not live else HEAD * 0.3 + sheet.height * sheet.scale + MARGIN
+    sheet = layout_sheet(bike)
+    width, height = sheet.page
     top = HEAD if not live else HEAD * 0.3
+    if live or not page:
+        height = top + sheet.height * sheet.scale + MARGIN + (0 if live else FOOT)
     left = (width - sheet.width * sheet.scale) / 2
     role = 'role="img"' if not live else 'role="group"'
     out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.0f} {height:.0f}" {role} aria-label={quoteattr(heading)} '
@@ -37,7 +39,7 @@ def sheet_svg(bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = 
         out += _box(bike, box, live)
     out.append("</g>")
     if not live:
-        out += _foot(sheet, notes)
+        out += _foot(sheet, notes, height)
     return "".join([*out, "</svg>"])
 
 
@@ -84,21 +86,21 @@ def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> list[s
         size = 7.5 if bare else PIN_SIZE
         at = box.x + box.width - 4 if bare or group.face > 0 else x + 4
         anchor = "end" if bare or group.face > 0 else "start"
-        out.append(
-            _text(
-                at,
-                y + ROW * 0.8,
-                fit(group.heading, _room(box, rows, group.dy, half) if not bare else 24, size),
-                size,
-                anchor,
-                bold=not bare,
-            )
-        )
+        room = _room(box, rows, group.dy, half) if not bare else 24
+        out.append(_text(at, y + ROW * 0.8, fit(_short(group.heading, part.name, room, size), room, size), size, anchor, bold=not bare))
     for spot in group.spots:
         out += _spot(spot, half, _room(box, rows, spot.dy - ROW / 2, half), live)
     if live:
         out.append("</g>")
     return out
+
+
+def _short(heading: str, name: str, room: float, size: float) -> str:
+    """Return a plug's heading without the first word of its part's name, where it is too long with it."""
+    number, _, label = heading.partition(" ")
+    first, _, rest = label.partition(" ")
+    cut = fit(heading, room, size) != heading and rest and name.lower().startswith(first.lower())
+    return f"{number} {rest[0].upper()}{rest[1:]}" if cut else heading
 
 
 def _words(spot: Spot) -> str:
@@ -131,10 +133,10 @@ def _spot(spot: Spot, half: float, room: float, live: bool) -> list[str]:
     return [f'<g class="wire-pin" data-pin="{spot.id}">{reach}{dot}{text}</g>']
 
 
-def _foot(sheet: Sheet, notes: Sequence[str]) -> list[str]:
+def _foot(sheet: Sheet, notes: Sequence[str], height: float) -> list[str]:
     """Return the key of colours and marks that the drawing uses, and the notes."""
     used = sorted({line.colour.lower() for line in sheet.lines} & HUES.keys())
-    width, height = sheet.page
+    width, _ = sheet.page
     y = height - 44.0
     out, x = [], MARGIN
     for colour in used:
