@@ -13,6 +13,10 @@ from brightcore.describing.edit import change_part, remove_part
 from tests.apps.base import ALL_NO
 from tests.apps.test_stations import StationTest
 
+STRAIGHT = {"open_1": "5", "open_2": "0", "open_3": "4.9", "loaded_1": "4.9", "loaded_2": "0", "loaded_3": "0.4"}
+TURNED = {"open_1": "0", "open_2": "5", "open_3": "4.9", "loaded_1": "0", "loaded_2": "4.9", "loaded_3": "0.4", "plug": "controller.pedal"}
+"""Volts on three wires, open and loaded: in the order described, and with supply and ground exchanged."""
+
 
 class WireTest(StationTest):
     def test_proposals_are_accepted_one_by_one_or_all_and_the_job_follows(self) -> None:
@@ -84,26 +88,13 @@ class WireTest(StationTest):
 
     def test_calculators_answer_in_the_address(self) -> None:
         url = reverse("wire", args=(self.job_uuid,))
-        volts = {"open_1": "5", "open_2": "0", "open_3": "4.9", "loaded_1": "4.9", "loaded_2": "0", "loaded_3": "0.4"}
-        turned = {
-            "open_1": "0",
-            "open_2": "5",
-            "open_3": "4.9",
-            "loaded_1": "0",
-            "loaded_2": "4.9",
-            "loaded_3": "0.4",
-            "plug": "controller.pedal",
-        }
         for query, words in (
             ({"current_a": "30 A", "length_m": "100 cm", "drop_v": "500 mV"}, "2.5 mm²"),
             ({"current_a": "30", "length_m": "0", "drop_v": "0.5"}, "length m is 0"),
             ({"current_a": "many", "length_m": "1", "drop_v": "0.5"}, "is not a number"),
-            (
-                volts,
-                "3 the signal",
-            ),
-            (volts | {"plug": "controller.pedal"}, "As described"),
-            (turned, "Keep the plug as found"),
+            (STRAIGHT, "3 the signal"),
+            (STRAIGHT | {"plug": "controller.pedal"}, "As described"),
+            (TURNED, "Keep the plug as found"),
             ({"open_1": "5", "open_2": "x", "open_3": "4.9"}, "is not a number"),
         ):
             with self.subTest(query):
@@ -111,16 +102,7 @@ class WireTest(StationTest):
                 self.assertContains(self.client.get(url, query), words, status_code=422 if refused else 200)
 
     def test_what_the_meter_found_turns_the_pins_of_a_plug_and_asks_to_repin(self) -> None:
-        turned = {
-            "open_1": "0",
-            "open_2": "5",
-            "open_3": "4.9",
-            "loaded_1": "0",
-            "loaded_2": "4.9",
-            "loaded_3": "0.4",
-            "plug": "controller.pedal",
-        }
-        page = self.post("wire", self.job_uuid, action="three", **turned)
+        page = self.post("wire", self.job_uuid, action="three", **TURNED)
         self.assertContains(page, "Found with the meter on Controller, pedal sensor: 1 ground, 2 5 V, 3 pedal signal.")
         self.assertEqual([p.name for p in core_bike(self.job.revision).part("controller").port("pedal").pins], ["gnd", "v5", "signal"])
         for change, words in (
@@ -128,7 +110,7 @@ class WireTest(StationTest):
             ({"plug": "pack.main"}, "not a plug with 5 V"),
             ({"loaded_3": ""}, "is not a number"),
         ):
-            self.assertContains(self.post("wire", self.job_uuid, action="three", **turned | change), words, status_code=422)
+            self.assertContains(self.post("wire", self.job_uuid, action="three", **TURNED | change), words, status_code=422)
 
     def test_first_light_is_worked_out_and_leads_into_trace(self) -> None:
         page = self.client.get(reverse("first-light", args=(self.job_uuid,)))

@@ -1,5 +1,7 @@
 """Reading the library."""
 
+from typing import Any
+
 from django.db.models import QuerySet
 
 from brightcircuit.library.models import LibraryPart
@@ -13,3 +15,8 @@ def parts(kind: str = "", words: str = "", retired: bool = False) -> QuerySet[Li
     if words:
         found = found.filter(name__icontains=words)
     return found
+
+
+def documents() -> list[Any]:
+    """Return the documents of every description that is offered, oldest first."""
+    return list(parts().order_by("pk").values_list("document", flat=True))

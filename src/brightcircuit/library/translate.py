@@ -4,7 +4,7 @@ import json
 from functools import lru_cache
 
 from brightcircuit.library.models import LibraryPart
-from brightcircuit.library.queries import parts
+from brightcircuit.library.queries import documents
 from brightcore.bike.model import Part
 from brightcore.formats.part_file import PartEntry, make_entry
 
@@ -22,4 +22,4 @@ def _part(text: str) -> Part:
 
 def shelf() -> tuple[Part, ...]:
     """Return every part of the library that is not retired, as core parts."""
-    return tuple(_part(json.dumps(document, sort_keys=True)) for document in parts().order_by("pk").values_list("document", flat=True))
+    return tuple(_part(json.dumps(document, sort_keys=True)) for document in documents())

@@ -104,7 +104,7 @@ def _stretch(frame: FramePattern, stretch: Stretch, at: dict[str, Point], count:
     line = f'<line x1="{x0:g}" y1="{y0:g}" x2="{x1:g}" y2="{y1:g}"'
     x, y = middle(stretch, at)
     if stretch.refused:
-        cross = f'<path d="M{x - 5:.1f} {y - 5:.1f} l10 10 m0 -10 l-10 10" stroke="#b3261c" stroke-width="2.4"/>'
+        cross = f'<path d="M{x - 5:.1f} {y - 5:.1f} L{x + 5:.1f} {y + 5:.1f} M{x + 5:.1f} {y - 5:.1f} L{x - 5:.1f} {y + 5:.1f}" stroke="#b3261c" stroke-width="2.4"/>'
         shape = f'{line} stroke="#b3261c" stroke-width="1.4" stroke-dasharray="3 4"/>{cross}'
     elif not count:
         shape = f'{line} stroke="{QUIET}" stroke-width="2"/>'
