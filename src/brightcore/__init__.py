@@ -3,4 +3,4 @@
 Pure Python without Django. Only `formats` and `__main__` touch files.
 """
 
-ENGINE_VERSION = "2"
+ENGINE_VERSION = "3"

@@ -32,6 +32,9 @@ from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.fixes import WAYS, fixes_for
 from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
 
+THICK_A = 0.5
+"""What carries less is a signal."""
+
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show what belongs to what, and what every conductor sees; join plugs."""
@@ -96,16 +99,23 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     labels = dict(free_ports(bike))
     proposals = [{"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in propose_joins(bike)]
     proposed = {end for row in proposals for end in (row["p"].one, row["p"].two)}
-    rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A", "drop": f"{1000 * r.drop_v:.0f} mV", "contacts": f"{1000 * r.contact_v:.0f} mV",
+    rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A" + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""), "drop": f"{1000 * r.drop_v:.0f} mV", "contacts": f"{1000 * r.contact_v:.0f} mV",
              "rise": f"{r.rise_k:.0f} K", "area": f"{r.area_mm2:g} mm²", "length": f"{r.length_m:g} m"} for r in conductor_table(bike)]  # fmt: skip
     fits, undo = fits_of(bike), undoable(job)
     undo_words = f"{PUT}{undo.removeprefix(TAKEN)}" if undo.startswith(TAKEN) else f"Take back: {undo.removeprefix(PUT)}"
     return {
         "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo_words if undo else "",
         "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
-        "findings": findings_of(job), "fixable": list(WAYS), "rows": rows, "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
+        "findings": findings_of(job), "fixable": list(WAYS), "tables": _tables(rows), "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
         "sized": _sized(request, errors), "three": _three(request, bike, errors), "asked": request.GET, "typed": request.POST if errors else {},
     }  # fmt: skip
+
+
+def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
+    """Return the conductors in two tables: those that carry current, and the thin ones under a heading of their own."""
+    thick = [row for row in rows if row["r"].current_a >= THICK_A or not row["r"].fits]
+    thin = [row for row in rows if row not in thick]
+    return [("", thick), (f"Signals {len(thin)}", thin)] if thin else [("", thick)]
 
 
 def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | None:

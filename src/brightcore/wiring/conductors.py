@@ -19,6 +19,9 @@ STANDARD_MM2 = (0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0
 A_PER_MM2 = 12.0
 RISE_AT_LIMIT_K = 40.0
 INSULATION_C = 90.0
+SHORT_RUN_RATIO = 1.5
+"""Full phase current lasts about a minute: phase wires stand this much more than for long (common practice)."""
+
 CONTACTS, GOOD_POWER_OHM, GOOD_SIGNAL_OHM = 2, 0.001, 0.01
 """A contact with its crimp at either end of a wire; a good one is well below the 50 mV at 30 A that make it suspect (common practice)."""
 
@@ -102,11 +105,17 @@ class ConductorRow:
     rise_k: float
     limit_a: float
     contact_v: float = 0.0
+    short_run: bool = False
+
+    @property
+    def stands_a(self) -> float:
+        """What the conductor stands as long as its current lasts, in A."""
+        return self.limit_a * (SHORT_RUN_RATIO if self.short_run else 1.0)
 
     @property
     def fits(self) -> bool:
         """Whether the conductor stands its current (or nothing is known of it)."""
-        return self.area_mm2 == 0 or self.current_a <= self.limit_a * 1.001
+        return self.area_mm2 == 0 or self.current_a <= self.stands_a * 1.001
 
 
 def conductor_table(bike: Bike) -> tuple[ConductorRow, ...]:
@@ -127,11 +136,12 @@ def _pin(join: Join, name: str) -> str:
 
 
 def _row(bike: Bike, nets: Nets, title: str, pin: str, length_m: float, area_mm2: float) -> ConductorRow:
-    current = current_of(bike, nets.roles_of(pin))
+    roles = nets.roles_of(pin)
+    current = current_of(bike, roles)
     ohm = lead_ohm(length_m, area_mm2) / 2
     return ConductorRow(
         title, nets.title(pin), current, length_m, area_mm2, current * ohm, temperature_rise_k(current, area_mm2), ampacity_a(area_mm2),
-        current * CONTACTS * (GOOD_POWER_OHM if area_mm2 >= 1.0 else GOOD_SIGNAL_OHM),
+        current * CONTACTS * (GOOD_POWER_OHM if area_mm2 >= 1.0 else GOOD_SIGNAL_OHM), any(role.startswith("phase_") for role in roles),
     )  # fmt: skip
 
 

@@ -33,9 +33,6 @@ TOO_SHORT = FindingType(
 TYPES = (WIRE_TOO_THIN, LEAD_DROP, FUSE_TOO_SMALL, FUSE_VOLTS, SERIES_TOO_HIGH, TOO_SHORT)
 
 DROP_RATIO, FUSE_RATIO = 0.03, 0.8
-SHORT_RUN_RATIO = 1.5
-"""Full phase current lasts about a minute: phase wires stand this much more than for long."""
-
 SHORT_M = 0.02
 """Less than this is no shortage: it is within how well a frame is measured."""
 
@@ -44,9 +41,9 @@ def thin_wires(bike: Bike) -> Iterator[Finding]:
     """W050: a conductor that does not stand its current; the worst of each cable or join."""
     said: set[str] = set()
     for row in conductor_table(bike):
-        short_run = SHORT_RUN_RATIO if row.carries.startswith("phase") else 1.0
-        if row.area_mm2 and row.current_a > row.limit_a * short_run and row.title not in said:
+        if not row.fits and row.title not in said:
             said.add(row.title)
+            short_run = row.stands_a / row.limit_a
             wanted = next((a for a in STANDARD_MM2 if ampacity_a(a) * short_run >= row.current_a), STANDARD_MM2[-1])
             values = (("wire", row.title), ("carries", row.carries), ("area", f"{row.area_mm2:g} mm²"), ("limit_a", f"{row.limit_a:.0f} A"),
                       ("current_a", f"{row.current_a:.0f} A"), ("wanted", f"{wanted:g} mm²"), ("gauge", f"{nearest_awg(min(wanted, awg_area_mm2(0)))} AWG"))  # fmt: skip
