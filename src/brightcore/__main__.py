@@ -1,4 +1,4 @@
-"""Command line on open files: trace, check, derive, joins, match, netlist, read, routes, schema, sheet.
+"""Command line on open files: trace, check, derive, joins, match, netlist, read, routes, schema, sheet, wire.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -15,6 +15,7 @@ from typing import Any
 
 from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.circuit.netlist import compile_circuit
+from brightcore.describing.edit import join_words
 from brightcore.drawing.frame_map import frame_map_svg
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
@@ -32,11 +33,14 @@ from brightcore.matching.riding import flat_rule_km, steepest_grade_ratio, top_s
 from brightcore.programming.derive import derive_settings
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, propose
 from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.first_light import find_first_light
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.table import Row, Table
+from brightcore.tracing.work_order import order_of_work
 from brightcore.units import format_quantity
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.frames import FRAMES
+from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.routes import frame_of, guess_frame, runs_of, way_words
 from brightcore.wiring.rules import check_bike
 
@@ -231,6 +235,27 @@ def run_joins(args: argparse.Namespace) -> Out:
     return {"joins": list(csv.DictReader(rows))}, rows
 
 
+def run_wire(args: argparse.Namespace) -> Out:
+    """What to join next and why, the smallest set of joins with which the motor must turn, and the order of work."""
+    bike = load_bike(read_text(args.file))
+    light = find_first_light(bike)
+    steps = order_of_work(bike, light)
+    proposals = propose_joins(bike)
+    needed = [s.id.partition(":")[2] for s in steps if s.id.startswith("plug:") and s.id.partition(":")[2] in light.needed]
+    data = {
+        "proposals": [
+            {"from": p.one, "to": p.two, "pairs": p.pairs, "reason": p.reason, "certain": p.certain, "others": p.others} for p in proposals
+        ],
+        "first_light": needed,
+        "order": [asdict(s) for s in steps],
+    }
+    lines = [
+        f"Join {p.words}: {p.reason}" + ("" if p.certain else f" (not decided: {', '.join(p.others)} would do as well)") for p in proposals
+    ]
+    lines += ["First light: " + ("; ".join(join_words(bike, bike.join(j)) for j in needed) or "the motor does not turn as it is joined")]
+    return data, lines + [f"{n:3} {s.title}" + (f"  [{s.caution}]" if s.caution else "") for n, s in enumerate(steps, 1)]
+
+
 def run_sheet(args: argparse.Namespace) -> Out:
     """Whole wiring on one A4 page, as SVG; with --cards every plug and pin, with --ways the map of the frame."""
     bike = load_bike(read_text(args.file))
@@ -271,6 +296,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
     "netlist": run_netlist,
     "read": run_read,
     "joins": run_joins,
+    "wire": run_wire,
     "sheet": run_sheet,
     "routes": run_routes,
     "schema": run_schema,

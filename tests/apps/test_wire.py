@@ -1,15 +1,27 @@
 """The Wire station: joins, files, order of work, sheet, calculators, first light."""
 
+import csv
+import io
+import json
 from dataclasses import replace
 
+import jsonschema
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage, use_newest_revision
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.files import export_job
+from brightcircuit.record.services import close_job
 from brightcircuit.wire.queries import done_steps
 from brightcore.describing.edit import change_part, remove_part
+from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.job_file import load_job
+from brightcore.formats.schema import job_schema
+from brightcore.kinds import REGISTRY
+from brightcore.wiring.conductors import conductor_table
+from brightcore.wiring.cut_list import cut_list
 from tests.apps.base import ALL_NO
 from tests.apps.test_stations import StationTest
 
@@ -227,3 +239,69 @@ class WireTest(StationTest):
                 self.assertIn("attachment", one["Content-Disposition"])
                 self.assertIn(words, one.content)
                 self.assertEqual(one.content, two.content)
+
+    def test_two_people_wiring_one_bike_do_not_overwrite_each_other(self) -> None:
+        """The second job on the bike stands on an older description after the first has changed it."""
+        other = self.open(complaint="Lamp dark")
+        self.post("wire", self.job_uuid, action="unjoin", join="j-lamp")
+        page = self.post("wire", other.uuid, action="unjoin", join="j-pack")
+        self.assertContains(page, "newer description", status_code=422)
+        self.assertContains(self.post("wire", other.uuid, action="undo"), "newer description", status_code=422)
+        use_newest_revision(actor=self.technician, job=other)
+        self.assertContains(self.post("wire", other.uuid, action="undo"), "nothing of this job", status_code=422)
+        self.assertContains(self.post("wire", other.uuid, action="unjoin", join="j-pack"), "Taken apart: Pack")
+        self.assertEqual(self.revision.bike.revisions.count(), 3)
+
+    def test_a_closed_job_shows_its_wiring_and_changes_nothing(self) -> None:
+        self.post("wire", self.job_uuid, action="unjoin", join="j-brake-l")
+        close_job(actor=self.technician, job=self.job, reason="Rider took it home")
+        before = self.job.log.count()
+        for view in ("wire", "wire-fixes", "wire-routes", "wire-order", "wire-sheet", "first-light"):
+            with self.subTest(view):
+                page = self.client.get(reverse(view, args=(self.job_uuid,)))
+                self.assertEqual(page.status_code, 200)
+                for control in (
+                    'value="fix"',
+                    'value="unjoin"',
+                    'value="accept',
+                    'value="extend"',
+                    'value="frame"',
+                    'value="waive"',
+                    'name="done"',
+                ):
+                    self.assertNotContains(page, control)
+        for view, data in (("wire", {"action": "undo"}), ("wire", {"action": "unjoin", "join": "j-pack"}), ("wire-routes", {"action": "frame", "pattern": "diamond"}),
+                           ("wire-order", {"step": "pack-out", "done": "1"})):  # fmt: skip
+            with self.subTest(view, **data):
+                self.assertEqual(self.client.post(reverse(view, args=(self.job_uuid,)), data).status_code, 403)
+        self.assertEqual(self.job.log.count(), before)
+
+    def test_what_was_found_travels_with_the_job_file(self) -> None:
+        found = {
+            "join": "j-halls-m",
+            "a_gender": "sockets",
+            "b_gender": "pins",
+            "b_key": "arrow",
+            "b_rows": "2",
+            "mate_a": "a",
+            "length": "0.2",
+        }
+        self.post("wire-join", self.job_uuid, "j-halls-m", action="found", **found)
+        self.post("wire-routes", self.job_uuid, action="frame", pattern="longtail", wrapped="1")
+        self.post("wire-routes", self.job_uuid, action="frame", pattern="longtail", wrapped="1", place_lamp="rack")
+        document = json.loads(canonical_json(export_job(self.job)))
+        jsonschema.Draft202012Validator(job_schema(REGISTRY)).validate(document)
+        self.assertEqual(document["bike"]["frame"], {"pattern": "longtail", "places": {"lamp": "rack"}, "wrapped": True})
+        bike, _ = load_job(canonical_json(document).encode())
+        self.assertEqual(bike, core_bike(self.job.revision))
+
+    def test_tables_of_conductors_and_lengths_hold_together(self) -> None:
+        """The cut list as a file says what the page says; the thick and the thin conductors are all there."""
+        rows = list(csv.DictReader(io.StringIO(self.client.get(reverse("wire-cuts", args=(self.job_uuid,))).content.decode())))
+        core = core_bike(self.job.revision)
+        self.assertEqual([(r["what"], float(r["length_m"] or 0)) for r in rows], [(c.what, c.length_m) for c in cut_list(core)])
+        page = self.client.get(reverse("wire", args=(self.job_uuid,)))
+        (_, thick), (heading, thin) = page.context["tables"]
+        self.assertEqual((len(thick) + len(thin), heading), (len(conductor_table(core)), f"Signals {len(thin)}"))
+        self.assertTrue(all(row["r"].current_a < 0.5 <= other["r"].current_a for row in thin for other in thick))
+        self.assertContains(page, "31 A, 47 A for a minute")

@@ -106,3 +106,49 @@ class WireTest(BrowserTest):
         self.assertEqual({j.sides() for j in demo_bike("fern").joins} - {j.sides() for j in bike.joins},
                          {(("controller", "lamp"), ("lamp", "plug")), (("motor_cable", "phases_m"), ("motor", "phases"))})  # fmt: skip
         self.assertEqual(dict(bike.join("j-halls-m").pairs)["a"], "a")
+
+    def test_ways_are_measured_and_lengthened_and_a_refusal_says_why(self) -> None:
+        page = self.page
+        self.sign_in()
+        page.goto(f"/jobs/{self.uuid('Otter')}/wire/routes/")
+        expect(page.get_by_role("heading", name="2 cables do not reach")).to_be_visible()
+        for left in ("1 cable does not reach", "4 cables to measure"):
+            self.follow(page.get_by_role("button", name="Put in an extension of 0.30 m").first)
+            expect(page.get_by_role("heading", name=left)).to_be_visible()
+        page.get_by_label("It has m Front brake cut-off").fill("5 ft")
+        self.follow(page.locator(".run", has_text="Front brake cut-off").get_by_role("button", name="Keep"))
+        expect(page.locator(".run", has_text="Front brake cut-off").get_by_text("too short")).to_be_visible()
+        page.get_by_text("Measure the frame, move parts").click()
+        page.get_by_label("Handlebar to steering head").fill("10 cm")
+        self.follow(page.locator("details.more").get_by_role("button", name="Keep"))
+        expect(page.locator(".run", has_text="Front brake cut-off").get_by_text("fits", exact=True)).to_be_visible()
+        row = page.locator(".run", has_text="Pedal sensor")
+        row.get_by_text("Lead it otherwise").click()
+        row.get_by_role("combobox").select_option(label="by the rear tyre")
+        self.follow(row.get_by_role("button", name="Lead"))
+        expect(page.get_by_role("alert").first).to_contain_text("tyre rubs it through")
+        self.assertEqual(page.locator(".framemap svg [data-stretch]").count(), 18)
+
+    def test_a_join_takes_what_was_found_and_keeps_what_was_typed(self) -> None:
+        page = self.page
+        self.sign_in()
+        page.goto(f"/jobs/{self.uuid('Fern')}/wire/joins/j-halls-m/")
+        page.get_by_label("Rows of pins").nth(1).fill("many")
+        page.get_by_label("Keyed by").nth(1).fill("notch")
+        self.follow(page.get_by_role("button", name="Keep what was found"))
+        expect(page.get_by_role("alert").first).to_contain_text("not a number of rows")
+        expect(page.get_by_label("Keyed by").nth(1)).to_have_value("notch")
+        page.get_by_label("Rows of pins").nth(1).fill("2")
+        page.locator("#b_gender").select_option("sockets")
+        self.follow(page.get_by_role("button", name="Keep what was found"))
+        page.get_by_role("link", name="Back to Wire").click()
+        for code in ("W030", "W031"):
+            expect(page.locator(".finding", has_text=code)).to_be_visible()
+        self.follow(page.locator(".finding", has_text="W030").get_by_role("button", name="An adapter in Hall cable, motor hall"))
+        expect(page.locator(".finding", has_text="W03")).to_have_count(0)
+        self.follow(page.get_by_role("button", name="Take back: W030 put right"))
+        expect(page.locator(".finding", has_text="W030")).to_be_visible()
+
+    def uuid(self, label: str) -> str:
+        """Return the UUID of the open job of a demo bike."""
+        return str(Job.objects.filter(status="open", revision__bike__label=label).earliest("number").uuid)

@@ -53,6 +53,8 @@ GOOD = (
     (("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"), ".control"),
     (("joins", FERN), "controller.battery.plus"),
     (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
+    (("wire", FERN), "First light: Controller, front harness with Front harness"),
+    (("wire", saved(changed("fern", ("joins.j-lamp", None)))), "Join Controller, lamp with Front lamp"),
     (("sheet", FERN), "Fern, wiring"),
     (("sheet", FERN, "--cards"), "Fern, plugs and pins"),
     (("sheet", FERN, "--ways"), "Front loader: ways of the cables"),

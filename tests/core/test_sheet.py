@@ -1,7 +1,7 @@
 """The wiring sheet: nothing overlaps, every wire is drawn once at right angles, one page holds it."""
 
 from dataclasses import replace
-from itertools import combinations
+from itertools import combinations, pairwise
 from unittest import TestCase
 from xml.etree import ElementTree
 
@@ -12,7 +12,7 @@ from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing.plug_cards import CHARACTER
 from brightcore.drawing.sheet import layout_sheet
-from brightcore.drawing.sheet_model import A4, LEAST_PT, Sheet
+from brightcore.drawing.sheet_model import A4, LEAST_PT, Line, Sheet
 from brightcore.drawing.sheet_svg import sheet_svg
 from tests.bikes import DEMO_BIKES, demo_bike, generated_bike
 
@@ -40,6 +40,16 @@ def segments(sheet: Sheet) -> list[tuple[int, tuple[float, float], tuple[float, 
     return [(n, a, b) for n, line in enumerate(sheet.lines) for a, b in zip(line.points, line.points[1:], strict=False) if a != b]
 
 
+def cross(one: Line, two: Line) -> bool:
+    """Return whether a lying piece of either line crosses a standing piece of the other."""
+    for a, b in ((one, two), (two, one)):
+        for (x0, y0), (x1, y1) in pairwise(a.points):
+            for (u0, v0), (u1, v1) in pairwise(b.points):
+                if y0 == y1 and u0 == u1 and min(x0, x1) < u0 < max(x0, x1) and min(v0, v1) < y0 < max(v0, v1):
+                    return True
+    return False
+
+
 class SheetTest(TestCase):
     def check(self, bike: Bike, wires: bool = True) -> Sheet:
         """Check one drawing as numbers."""
@@ -62,7 +72,20 @@ class SheetTest(TestCase):
             )
         self.assertEqual({line.join for line in sheet.lines}, {j.id for j in bike.joins if j.pairs})
         self.check_wires(sheet, list(rects.values()))
+        self.check_bundles(sheet)
         return sheet
+
+    def check_bundles(self, sheet: Sheet) -> None:
+        """Check that wires of one join which keep their order do not cross each other."""
+        through = [
+            n
+            for n in sheet.lines
+            if len(n.points) == 4 and min(n.points[0][0], n.points[3][0]) < n.points[1][0] < max(n.points[0][0], n.points[3][0])
+        ]
+        for one, two in combinations(through, 2):
+            (a0, a1), (b0, b1) = ((line.points[0][1], line.points[-1][1]) for line in (one, two))
+            if one.join == two.join and (a0 - b0) * (a1 - b1) > 0 and (a0 < a1) == (b0 < b1):
+                self.assertFalse(cross(one, two), (one.ends, two.ends))
 
     def check_wires(self, sheet: Sheet, rects: list[Rect]) -> None:
         """Check that wires run at right angles, through no box, and that no two share a stretch of line."""

@@ -1,0 +1,245 @@
+"""Changes of a description: any row of them leaves a sound bike that is stored and read the same; what cannot be is refused in words."""
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import replace
+from itertools import permutations
+from random import Random
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from brightcore.bike.model import Bike, Frame, Wire
+from brightcore.circuit.nets import Nets
+from brightcore.describing.edit import (
+    add_join,
+    change_wire,
+    compare,
+    extend,
+    free_ports,
+    look_at,
+    order_pins,
+    remove_join,
+    remove_part,
+    repin,
+    set_pairs,
+)
+from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.errors import BikeError, BrightError, RangeError, UnknownNameError
+from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
+from brightcore.kinds import REGISTRY
+from brightcore.wiring.propose import fits_of, identify_three_wires, order_found, propose_joins, three_wire_plugs
+from brightcore.wiring.routes import change_frame, guess_frame
+from brightcore.wiring.rules import check_bike
+from tests.bikes import DEMO_BIKES, demo_bike, generated_bike
+
+HUB = "hub-conversion"
+
+
+def some_join(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with one of the joins its free plugs can make."""
+    pairs = [(one, two) for one, fitting in fits_of(bike).items() for two in fitting]
+    return add_join(bike, *chance.choice(pairs)) if pairs else bike
+
+
+def some_repin(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with two pins of a join brought together."""
+    join = chance.choice(bike.joins)
+    (a, p), (b, q) = join.sides()
+    return repin(bike, join.id, chance.choice(bike.part(a).port(p).pins).name, chance.choice(bike.part(b).port(q).pins).name)
+
+
+def some_look(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with what was seen of a plug."""
+    part = chance.choice([p for p in bike.parts if p.ports])
+    port = chance.choice(part.ports)
+    colours = {pin.name: chance.choice(("", "red", "black", "green")) for pin in port.pins}
+    return look_at(
+        bike,
+        part.id,
+        port.id,
+        chance.choice(("", "pins", "sockets")),
+        chance.choice(("", "arrow")),
+        chance.randint(0, 3),
+        port.family,
+        colours,
+    )
+
+
+def some_order(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with the pins of a plug in another order."""
+    part = chance.choice([p for p in bike.parts if p.ports])
+    port = chance.choice(part.ports)
+    names = [pin.name for pin in port.pins]
+    chance.shuffle(names)
+    return order_pins(bike, part.id, port.id, tuple(names))
+
+
+def some_frame(bike: Bike, chance: Random) -> Bike:
+    """Return the bike with a measured stretch and with ties or wrap."""
+    pattern = guess_frame(bike)
+    return change_frame(
+        bike,
+        Frame(
+            pattern,
+            (("bar-head", round(chance.uniform(0.2, 2.0), 2)),) if pattern not in ("cart", "clip-on") else (),
+            wrapped=chance.random() < 0.5,
+        ),
+    )
+
+
+EDITS: tuple[Callable[[Bike, Random], Bike], ...] = (
+    some_join,
+    some_repin,
+    some_look,
+    some_order,
+    some_frame,
+    lambda b, r: remove_join(b, r.choice(b.joins).id) if len(b.joins) > 3 else b,
+    lambda b, r: extend(b, r.choice(b.joins).id, round(r.uniform(0.05, 2.0), 2)),
+    lambda b, r: change_wire(b, r.choice(b.joins).id, Wire(r.choice((0.0, 0.75, 2.5)), round(r.uniform(0.0, 2.0), 2))),
+)
+
+
+class EditTest(TestCase):
+    def sound(self, bike: Bike) -> None:
+        """Check what holds for every bike, however it came about."""
+        ends = Counter(end for join in bike.joins for end in join.sides())
+        self.assertFalse([end for end, count in ends.items() if count > 1], "a plug in two joins")
+        self.assertEqual(len({j.id for j in bike.joins}), len(bike.joins))
+        for join in bike.joins:
+            for side, (part, port) in enumerate(join.sides()):
+                names = [pair[side] for pair in join.pairs]
+                self.assertEqual(len(set(names)), len(names), join.id)
+                for name in names:
+                    bike.part(part).port(port).pin(name)
+        again = load_bike(dump_bike(bike))
+        self.assertEqual(again, bike)
+        self.assertEqual(dump_bike(again), dump_bike(bike))
+        self.assertEqual({i for i, _ in free_ports(bike)}, set(fits_of(bike)))
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.integers(0, 10_000), st.lists(st.sampled_from(EDITS), min_size=1, max_size=8))
+    def test_any_row_of_edits_leaves_a_sound_bike(self, seed: int, row: list[Callable[[Bike, Random], Bike]]) -> None:
+        chance, bike = Random(seed), generated_bike(seed, 10)
+        for edit in row:
+            made = edit(bike, chance)
+            self.sound(made)
+            self.assertEqual(bool(compare(bike, made, REGISTRY)), made != bike)
+            bike = made
+        check_bike(bike)
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.integers(0, 10_000))
+    def test_an_extension_carries_every_wire_on(self, seed: int) -> None:
+        chance, bike = Random(seed), generated_bike(seed, 12)
+        join = chance.choice(bike.joins)
+        made = extend(bike, join.id, 0.5)
+        before, after = Nets(bike, REGISTRY), Nets(made, REGISTRY)
+        for left, right in join.pairs:
+            one, two = f"{join.a_part}.{join.a_port}.{left}", f"{join.b_part}.{join.b_port}.{right}"
+            self.assertEqual(after.find(one), after.find(two))
+        apart = [p for p in before.pins if before.find(p) == p]
+        self.assertEqual(len({after.find(p) for p in apart}), len(apart), "wires that were apart are tied")
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.integers(0, 10_000))
+    def test_joins_come_back_from_their_file(self, seed: int) -> None:
+        bike = generated_bike(seed, 10)
+        made, count = read_joins_csv(replace(bike, joins=()), dump_joins_csv(bike).encode())
+        self.assertEqual(count, len(bike.joins))
+        self.assertEqual(
+            {(j.sides(), frozenset(j.pairs), j.wire) for j in made.joins}, {(j.sides(), frozenset(j.pairs), j.wire) for j in bike.joins}
+        )
+
+    def test_a_join_taken_apart_and_made_again_is_the_same(self) -> None:
+        for name in DEMO_BIKES:
+            bike = demo_bike(name)
+            for join in bike.joins:
+                with self.subTest(name, join=join.id):
+                    (a, p), (b, q) = join.sides()
+                    made = add_join(remove_join(bike, join.id), f"{a}.{p}", f"{b}.{q}", join.wire)
+                    self.assertEqual(dict(made.joins[-1].pairs), dict(join.pairs))
+
+    def test_what_cannot_be_is_refused_in_words(self) -> None:
+        bike = make_pattern(HUB, "x")
+        for edit, error, words in (
+            (lambda: add_join(bike, "lamp.plug", "lamp.plug"), BikeError, "joined to itself"),
+            (lambda: add_join(bike, "lamp.plug", "pack.main"), BikeError, "joined already"),
+            (lambda: add_join(remove_join(bike, "j10"), "lamp.plug", "controller.nothing"), UnknownNameError, "nothing"),
+            (lambda: remove_join(bike, "j99"), UnknownNameError, "j99"),
+            (lambda: remove_part(bike, "pack"), BikeError, "needs a pack"),
+            (lambda: repin(bike, "j3", "u", "x"), UnknownNameError, "x"),
+            (lambda: set_pairs(bike, "j3", (("u", "u"), ("v", "u"))), BikeError, "mated twice"),
+            (lambda: set_pairs(bike, "j3", (("u", "x"),)), UnknownNameError, "x"),
+            (lambda: order_pins(bike, "controller", "phases", ("u", "v")), BikeError, "named once"),
+            (lambda: order_pins(bike, "controller", "phases", ("u", "v", "v")), BikeError, "named once"),
+            (lambda: extend(bike, "j3", 0.01), RangeError, "length m is"),
+            (lambda: extend(bike, "j3", 11.0), RangeError, "length m is"),
+            (lambda: look_at(bike, "controller", "horn", "pins", "", 0, "", {}), UnknownNameError, "horn"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(error, words):
+                edit()  # type: ignore[no-untyped-call]
+
+    def test_what_was_seen_of_a_plug_stays_with_it(self) -> None:
+        bike = look_at(make_pattern(HUB, "x"), "throttle", "plug", "pins", "notch", 2, "round-3", {"signal": "green"})
+        port = bike.part("throttle").port("plug")
+        self.assertEqual((port.gender, port.key, port.rows, port.family), ("pins", "notch", 2, "round-3"))
+        self.assertEqual([(p.name, p.colour) for p in port.pins if p.colour], [("signal", "green")])
+        self.assertEqual(compare(make_pattern(HUB, "x"), bike, REGISTRY), ("Thumb throttle: plugs changed",))
+        self.assertEqual(load_bike(dump_bike(bike)).part("throttle").port("plug"), port)
+
+
+class FitTest(TestCase):
+    def test_fitting_plugs_fit_both_ways_and_hold_every_proposal(self) -> None:
+        for pattern in PATTERNS:
+            bare = replace(make_pattern(pattern, "x"), joins=())
+            fits = fits_of(bare)
+            with self.subTest(pattern):
+                self.assertTrue(
+                    all(one in fits[two] and one.partition(".")[0] != two.partition(".")[0] for one in fits for two in fits[one])
+                )
+                for item in propose_joins(bare):
+                    self.assertIn(item.two, fits[item.one], item.words)
+
+    def test_a_thin_plug_of_any_make_does_not_fit_a_power_plug(self) -> None:
+        bike = remove_join(remove_join(demo_bike("fern"), "j-lamp"), "j-pack")
+        self.assertEqual(set(fits_of(bike)["lamp.plug"]), {"controller.lamp"})
+        self.assertEqual(set(fits_of(bike)["pack.main"]), {"main_lead.pack_end"})
+
+    def test_joined_plugs_are_not_offered(self) -> None:
+        self.assertEqual(fits_of(demo_bike("fern")), {})
+
+
+class ThreeWireOrderTest(TestCase):
+    def test_volts_in_any_order_give_the_pins_in_that_order(self) -> None:
+        """A 5 V supply, ground and a pulled-up signal, read at places 1 to 3 in every order."""
+        bike = make_pattern(HUB, "x")
+        plugs = dict(three_wire_plugs(bike))
+        self.assertEqual(set(plugs), {"controller.throttle", "controller.pedal"})
+        read = {"supply_5v": (5.0, 4.9), "signal_ground": (0.0, 0.0), "": (4.9, 0.4)}
+        for plug in plugs:
+            part, port_id = plug.split(".")
+            port = bike.part(part).port(port_id)
+            for order in permutations(port.pins):
+                volts = [read.get(pin.role, read[""]) for pin in order]
+                found = identify_three_wires(*({str(n): v[k] for n, v in enumerate(volts, 1)} for k in (0, 1)))
+                names = order_found(port, found)
+                with self.subTest(plug, order=names):
+                    self.assertEqual(names, tuple(pin.name for pin in order))
+                    made = order_pins(bike, part, port_id, names)
+                    self.assertEqual(made == bike, order == port.pins)
+                    self.assertEqual(Nets(made, REGISTRY).find(f"{plug}.{names[0]}"), Nets(bike, REGISTRY).find(f"{plug}.{names[0]}"))
+
+    def test_undecided_readings_and_other_plugs_are_refused(self) -> None:
+        bike = make_pattern(HUB, "x")
+        flat = identify_three_wires({"1": 0.0, "2": 0.0, "3": 5.0}, {"1": 0.0, "2": 0.0, "3": 4.9})
+        clear = identify_three_wires({"1": 5.0, "2": 0.0, "3": 4.9}, {"1": 4.9, "2": 0.0, "3": 0.4})
+        for port, found in (
+            (bike.part("controller").port("throttle"), flat),
+            (bike.part("controller").port("phases"), clear),
+            (bike.part("pack").port("main"), clear),
+        ):
+            with self.assertRaises(BrightError):
+                order_found(port, found)
