@@ -20,7 +20,7 @@ from brightcore.tracing.work_order import WorkStep, missing, order_of_work
 from brightcore.wiring.conductors import ampacity_a, conductor_table, nearest_awg, size_conductor, temperature_rise_k
 from brightcore.wiring.propose import accept, identify_three_wires, propose_joins
 from brightcore.wiring.routes import change_frame
-from tests.bikes import bike_of, changed, demo_bike
+from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
 
 
 def bare(bike: Bike) -> Bike:
@@ -46,6 +46,13 @@ class ProposalTest(TestCase):
                     if old is not None:
                         pairs = old.pairs if old.sides() == j.sides() else tuple((b, a) for a, b in old.pairs)
                         self.assertEqual(set(j.pairs), set(pairs), j.id)
+
+    def test_any_join_taken_apart_is_proposed_again(self) -> None:
+        for bike in (*(make_pattern(p, p) for p in PATTERNS), *(demo_bike(n) for n in DEMO_BIKES)):
+            for join in bike.joins:
+                with self.subTest(bike.info.label, join=join.id):
+                    apart = remove_join(bike, join.id)
+                    self.assertIn({".".join(s) for s in join.sides()}, [{p.one, p.two} for p in propose_joins(apart)])
 
     def test_a_bike_described_by_hand_is_joined_as_it_was(self) -> None:
         bike = demo_bike("fern")
