@@ -48,6 +48,8 @@ class WireTest(BrowserTest):
         self.follow(page.get_by_role("link", name="Open the wiring sheet"))
         expect(page.locator(".plugsheet svg")).to_be_visible()
         expect(page.get_by_role("button", name="Print")).to_be_visible()
+        sizes = re.findall(rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", page.pdf(prefer_css_page_size=True))
+        self.assertEqual([float(wide) > float(high) for wide, high in sizes][:2], [True, False], "the drawing lies on a page of its own")
         with page.expect_download() as waiting:
             page.get_by_role("link", name="PDF").click()
         self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")

@@ -33,7 +33,19 @@ Fit = tuple[float, tuple[tuple[str, str], ...]]
 
 MOST_ROUNDS = 5
 
-GIVES = ("pack_plus", "pack_minus", "combine_out", "supply_5v", "signal_ground", "battery_plus", "battery_minus", "battery_out", "key", "convert_out", "accessory_plus")
+GIVES = (
+    "pack_plus",
+    "pack_minus",
+    "combine_out",
+    "supply_5v",
+    "signal_ground",
+    "battery_plus",
+    "battery_minus",
+    "battery_out",
+    "key",
+    "convert_out",
+    "accessory_plus",
+)
 """Roles that say what a net with several roles carries."""
 
 GENERIC = ("", "signal")
