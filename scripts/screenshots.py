@@ -24,12 +24,13 @@ def views(page: Page) -> list[tuple[str, str, int]]:
     job = page.get_by_role("link", name="Fern").first.get_attribute("href") or ""
     juniper = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     otter = page.get_by_role("link", name="Otter").first.get_attribute("href") or ""
+    bramble = page.get_by_role("link", name="Bramble").first.get_attribute("href") or ""
     page.goto("/bikes/")
     bike = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     return [
         ("bench", "/", 1280), ("arrive", f"{job}arrive/", 1280), ("trace", f"{job}trace/", 1280), ("record", f"{job}record/", 1280),
         ("trace-narrow", f"{job}trace/", NARROW), ("parts", "/parts/", 1280), ("describe", f"{bike}describe/", 1280),
-        ("wire", f"{job}wire/#wiring", 1280), ("wire-narrow", f"{otter}wire/", NARROW), ("join", f"{job}wire/joins/j-halls-m/#pins", 1280), ("routes", f"{otter}wire/routes/#ways", 1280), ("first-light", f"{job}wire/first-light/", 1280), ("order", f"{juniper}wire/order/", 1280), ("sheet", f"{juniper}wire/sheet/#drawing", 1280), ("plugs", f"{job}wire/sheet/#plugs", 1280),
+        ("wire", f"{bramble}wire/#wiring", 1280), ("wire-narrow", f"{otter}wire/", NARROW), ("join", f"{job}wire/joins/j-halls-m/#pins", 1280), ("routes", f"{otter}wire/routes/#ways", 1280), ("first-light", f"{job}wire/first-light/", 1280), ("order", f"{juniper}wire/order/", 1280), ("sheet", f"{juniper}wire/sheet/#drawing", 1280), ("plugs", f"{job}wire/sheet/#plugs", 1280),
         ("match-chain", f"{juniper}match/", 1280), ("match-ride", f"{juniper}match/#ride", 1280), ("match-narrow", f"{juniper}match/", NARROW),
     ]  # fmt: skip
 
@@ -63,7 +64,11 @@ def take() -> None:
         page.get_by_label("Name").fill("quill")
         page.get_by_label("Password").fill("lantern-yard")
         page.get_by_role("button", name="Sign in").click()
-        time.sleep(25)  # the worker prepares the open jobs
+        for _ in range(90):  # the worker prepares the open jobs
+            page.goto("/")
+            if page.get_by_text("Working out").count() == 0:
+                break
+            time.sleep(1)
         for name, address, width in views(page):
             page.set_viewport_size({"width": width, "height": 800 if width > NARROW else 844})
             page.goto(address)

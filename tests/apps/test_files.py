@@ -136,7 +136,10 @@ class DemoTest(TestCase):
         self.assertFalse(load_demo())
         fern = Job.objects.get(status="open", revision__bike__label="Fern")
         self.assertGreater(fern.evidence.count(), 2)
-        self.assertEqual(set(Job.objects.values_list("revision__bike__label", flat=True)), {"Fern", "Otter", "Teasel", "Juniper"})
+        self.assertEqual(
+            set(Job.objects.values_list("revision__bike__label", flat=True)), {"Fern", "Otter", "Teasel", "Juniper", "Bramble"}
+        )
+        self.assertEqual(Job.objects.get(revision__bike__label="Bramble").summary["next"], "Join what is free: see Wire")
         closed = Job.objects.get(status="closed")
         self.assertEqual(closed.repairs.get().proof, "passed")
 

@@ -29,6 +29,9 @@ FERN_TESTS = (
     "look switch_on",
     "volts hall_cable.halls_c.v5 hall_cable.halls_c.gnd @ on",
 )
+BRAMBLE_APART = ("j7", "j8", "j9", "j12", "j16")
+"""What is not yet joined on Bramble's right side: phases, halls, key, cut-offs, throttle."""
+
 LAMP_FAULT = "controller.lamp.plus/contact/open"
 LAMP_TESTS = ("look switch_on", "volts controller.lamp.plus controller.lamp.minus @ on", "volts lamp.plug.plus lamp.plug.minus @ on")
 
@@ -45,6 +48,7 @@ def load_demo() -> bool:
     for name, pattern in (("Juniper", "two-packs"), ("Bramble", "two-motor-cart")):
         made = replace(make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard")))
         info = {"Juniper": "Tandem with two packs and a combining module", "Bramble": "Walk-behind market barrow with two motors"}[name]
+        made = replace(made, joins=tuple(j for j in made.joins if name != "Bramble" or j.id not in BRAMBLE_APART))
         revisions[name] = store_bike(
             actor=lead, bike=replace(made, info=replace(made.info, description=info, place="Marrow Quay"))
         ).revision
@@ -60,6 +64,9 @@ def load_demo() -> bool:
     ask(actor=lead, job=juniper, values={"load_mass_kg": 150.0, "rider_w": 120.0, "hill_percent": 6.0, "place": "Marrow Quay"})
     add_variant(actor=lead, job=juniper, variant={"name": "52 V packs", "pack": "pack-52v-14s4p", "controller": "controller-52v-22a"})
     add_variant(actor=lead, job=juniper, variant={"name": "mid drive", "motor": "mid-750w", "chain_ring": 34})
+    bramble = open_job(actor=quill, revision=revisions["Bramble"], symptoms={},
+                       complaint="Second motor and controller are on; the left side runs, wire the right side in")  # fmt: skip
+    answer_triage(actor=quill, job=bramble, answers=_all_no())
     fern = open_job(actor=quill, revision=revisions["fern"], symptoms={"rough": False, "error-hall": True},
                     complaint="Shudders when pulling away since a wet week, and sometimes shows an error")  # fmt: skip
     answer_triage(actor=quill, job=fern, answers=_all_no(), note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.")

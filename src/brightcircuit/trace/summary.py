@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from brightcircuit.arrive.queries import blocks
+from brightcircuit.arrive.queries import blocks, findings_of
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.record.services import pending_repair
@@ -10,6 +10,7 @@ from brightcircuit.trace.present import drawing_of
 from brightcircuit.trace.queries import JobTrace, job_trace
 from brightcore import ENGINE_VERSION
 from brightcore.tracing.advice import conclude, propose
+from brightcore.wiring.rules import REQUIRED_PLUG
 
 
 def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
@@ -38,6 +39,8 @@ def next_thing(job: Job, found: JobTrace) -> str:
         return {"triage": "Look at the pack", "quarantine": "Quarantine: lead decides"}.get(
             standing[0].kind, "A danger finding stands: see Arrive"
         )
+    if not found.entries and any(f.finding.code == REQUIRED_PLUG.code and not f.waived for f in findings_of(job)):
+        return "Join what is free: see Wire"
     if found.trace is None:
         return "Working out what to measure"
     with found.holder.lock:
