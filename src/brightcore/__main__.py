@@ -37,7 +37,7 @@ from brightcore.tracing.first_light import find_first_light
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.table import Row, Table
 from brightcore.tracing.work_order import order_of_work
-from brightcore.units import format_quantity
+from brightcore.units import format_quantity, length_words
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.frames import FRAMES
 from brightcore.wiring.propose import propose_joins
@@ -278,7 +278,7 @@ def run_routes(args: argparse.Namespace) -> Out:
     lines = [f"Frame: {FRAMES[data['frame']].title}"]
     lines += [f"{r.verdict:8} {r.title}: {r.wanted_m:.2f} m needed" + (f", {r.has_m:.2f} m there" if r.has_m else "") + f", {way_words(frame, r)}"
               for r in runs]  # fmt: skip
-    lines += [f"{c.count} × {c.what}" + (f", {c.length_m:.2f} m" if c.length_m else "") + f": {c.note}" for c in cut_list(bike)]
+    lines += [f"{c.count} × {c.what}" + (f", {length_words(c.length_m)}" if c.length_m else "") + f": {c.note}" for c in cut_list(bike)]
     return data, lines
 
 

@@ -15,6 +15,8 @@ OVER_LIMIT = frozenset({"ol", "o.l", "0l", "1.", "open", "inf", "∞", "over"})
 _INFIX = re.compile(r"^(\d+)([kKmMrR])(\d+)$")
 _NUMBER = re.compile(r"^\s*([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][-+]?\d+)?)\s*(.*)$")
 _PREFIXED = {"k": "kilo", "m": "milli", "M": "mega", "": "", "u": "micro", "µ": "micro"}
+INCH_M = 0.0254
+"""International inch, exact."""
 
 
 @cache
@@ -90,6 +92,11 @@ def format_quantity(value: float, unit: str) -> str:
     if unit == "V" and 0 < size < 0.0995:
         return f"{value * 1e3:.0f} mV"
     return f"{_digits(value)} {unit}"
+
+
+def length_words(metres: float) -> str:
+    """Return a length to cut in both measures, metres to the centimetre and inches up to the next whole one: `1.20 m, 48 in`."""
+    return f"{metres:.2f} m, {math.ceil(metres / INCH_M - 0.02)} in"
 
 
 def _digits(value: float) -> str:

@@ -4,7 +4,7 @@ import math
 from unittest import TestCase
 
 from brightcore.errors import ReadingError
-from brightcore.units import format_quantity, parse_quantity
+from brightcore.units import format_quantity, length_words, parse_quantity
 
 TYPED = (
     ("4.9", "V", 4.9),
@@ -55,6 +55,8 @@ class UnitsTest(TestCase):
             self.assertIn(text.strip()[:3], str(caught.exception))
 
     def test_values_are_shown_with_sensible_digits(self) -> None:
+        for metres, words in ((1.2, "1.20 m, 48 in"), (0.3048, "0.30 m, 12 in"), (1.6, "1.60 m, 63 in"), (0.05, "0.05 m, 2 in")):
+            self.assertEqual(length_words(metres), words)
         for value, unit, text in SHOWN:
             with self.subTest(text):
                 self.assertEqual(format_quantity(value, unit), text)

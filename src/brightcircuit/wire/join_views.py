@@ -19,6 +19,7 @@ from brightcore.describing.edit import join_words
 from brightcore.drawing.frame_map import frame_map_svg, map_places, ties
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
+from brightcore.units import length_words
 from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
 from brightcore.wiring.frames import FRAMES, JOINT_WORDS
 from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, used, way_words
@@ -144,7 +145,7 @@ def cut_rows(bike: Bike) -> list[dict[str, Any]]:
         {
             "c": c,
             "area": f"{c.area_mm2:g} mm², about {c.gauge}" if c.area_mm2 else "",
-            "length": f"{c.length_m:.2f} m" if c.length_m else "",
+            "length": length_words(c.length_m) if c.length_m else "",
         }
         for c in cut_list(bike)
     ]
