@@ -15,7 +15,7 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.files import export_job
 from brightcircuit.record.services import close_job
 from brightcircuit.wire.queries import done_steps
-from brightcore.describing.edit import change_part, remove_part
+from brightcore.describing.edit import change_part, remove_part, set_pairs
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.job_file import load_job
 from brightcore.formats.schema import job_schema
@@ -227,6 +227,20 @@ class WireTest(StationTest):
         self.assertContains(done, "The wiring rules find nothing wrong.")
         self.assertContains(self.client.get(reverse("wire-fixes", args=(self.job_uuid,))), "No open finding")
         self.assertContains(self.post("wire", self.job_uuid, action="fix", key=key, fix="x"), "does not stand any more", status_code=422)
+
+    def test_a_danger_is_put_right_by_the_hand_first(self) -> None:
+        core = set_pairs(core_bike(self.revision), "j-battery", (("plus", "minus"), ("minus", "plus")))
+        add_revision(actor=self.technician, bike=self.revision.bike, core=core, base=1, what="x")
+        use_newest_revision(actor=self.technician, job=self.job)
+        page = self.client.get(reverse("wire-fixes", args=(self.job_uuid,)))
+        self.assertContains(page, "Done on the bike, pack out")
+        row = next(r for r in page.context["rows"] if r["f"].finding.code == "W013")
+        data = {"action": "fix", "key": row["f"].finding.key, "fix": row["fixes"][0].words}
+        self.assertContains(self.post("wire", self.job_uuid, **data), "do it on the bike first", status_code=422)
+        self.assertEqual(self.job.revision.number, 2)
+        self.assertContains(self.post("wire", self.job_uuid, done="1", **data), "W013 put right, done on the bike. Re-pin")
+        self.assertEqual(dict(core_bike(self.job.revision).join("j-battery").pairs), {"plus": "plus", "minus": "minus"})
+        self.assertTrue(self.job.log.filter(what="wire", text__contains="done on the bike").exists())
 
     def test_the_sheet_goes_away_in_every_format(self) -> None:
         for view, kind, words in (

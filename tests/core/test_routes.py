@@ -11,7 +11,7 @@ import networkx as nx
 from brightcore.bike.model import Bike, Frame, Wire
 from brightcore.describing.edit import change_wire, compare, extend, remove_join, remove_part, repin
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.drawing.frame_map import BADGE, HEIGHT, NODE, WIDTH, frame_map_svg, map_places, middle, spots, ties
+from brightcore.drawing.frame_map import BADGE, HEIGHT, NODE, WIDTH, frame_map_svg, map_places, middle, spots
 from brightcore.errors import BikeError, BrightError, FormatError, RangeError, UnknownNameError
 from brightcore.formats.bike_file import bike_document, read_bike
 from brightcore.kinds import REGISTRY
@@ -31,6 +31,7 @@ from brightcore.wiring.routes import (
     shortcut,
     shortest,
     tie_count,
+    ties,
     used,
     wrap_m,
 )

@@ -16,13 +16,13 @@ from brightcircuit.wire.edit import GENDERS
 from brightcircuit.wire.views import change
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words
-from brightcore.drawing.frame_map import frame_map_svg, map_places, ties
+from brightcore.drawing.frame_map import frame_map_svg, map_places
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
 from brightcore.units import length_words
 from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
 from brightcore.wiring.frames import FRAMES, JOINT_WORDS
-from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, used, way_words
+from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, ties, used, way_words
 
 VERDICTS = {"fits": "fits", "short": "too short", "long": "too long", "unknown": "measure it", "refused": "no way"}
 ORDER = ("refused", "short", "unknown", "long", "fits")
@@ -106,18 +106,17 @@ def _routes(bike: Bike) -> dict[str, Any]:
     led = dict(bike.frame.via)
     usual = {s.id: s.length_m for s in FRAMES[name].stretches}
     busy = dict(used(runs))
-    open_places = [(p, words) for p, words in frame.places if not all(s.refused for s in frame.stretches if p in (s.a, s.b))]
     rows = [{"r": r, "via": led.get(r.id, ""), "verdict": VERDICTS[r.verdict], "way": way_words(frame, r), "wanted": f"{r.wanted_m:.2f} m",
              "has": f"{r.has_m:.2f} m" if r.has_m else "not known", "short": f"{up(max(r.wanted_m - r.has_m, CUT_STEP_M)):.2f}", "made_of": _made_of(r), "measurable": not r.cables and r.verdict != "refused", "shortcut": _shortcut(frame, r),
              "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)]} for r in sorted(runs, key=lambda r: ORDER.index(r.verdict))]  # fmt: skip
-    stretches = [{"s": s, "words": f"{frame.words(s.a)} to {frame.words(s.b)}", "shown": f"{s.length_m:g}", "changed": abs(usual[s.id] - s.length_m) > 0.0005, "runs": busy.get(s, 0),
+    stretches = [{"s": s, "words": frame.stretch_words(s), "shown": f"{s.length_m:g}", "changed": abs(usual[s.id] - s.length_m) > 0.0005, "runs": busy.get(s, 0),
                   "ties": tie_count(s) if s in busy else 0} for s in frame.stretches if not s.refused]  # fmt: skip
     parts = [
         {"p": p, "at": place_of(bike, frame, p), "said": dict(bike.frame.places).get(p.id, "")} for p in bike.parts if p.kind != "cable"
     ]
     return {
         "frames": [(k, f.title) for k, f in FRAMES.items()], "frame_name": name, "rows": rows, "stretches": stretches, "parts": parts, "places": frame.places,
-        "open_places": open_places, "refused": [s for s in frame.stretches if s.refused], "wrapped": bike.frame.wrapped, "guessed": not bike.frame.pattern,
+        "open_places": frame.open_places(), "refused": [s for s in frame.stretches if s.refused], "wrapped": bike.frame.wrapped, "guessed": not bike.frame.pattern,
         "cuts": cut_rows(bike), "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
         "bad": sum(1 for r in runs if r.verdict in ("short", "refused")), "unknown": sum(1 for r in runs if r.verdict == "unknown"),
     }  # fmt: skip

@@ -2,6 +2,7 @@
 
 import re
 
+from brightcircuit.bikes.models import Revision
 from brightcircuit.jobs.models import Job
 
 _TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
@@ -17,6 +18,11 @@ def done_steps(job: Job) -> dict[str, str]:
         elif match:
             done.pop(match[2], None)
     return done
+
+
+def revision_before(job: Job) -> Revision:
+    """Return the description of the bike before the one a job stands on."""
+    return job.revision.bike.revisions.get(number=job.revision.number - 1)
 
 
 def undoable(job: Job) -> str:

@@ -15,7 +15,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.services import require_active
-from brightcircuit.wire.queries import done_steps, undoable
+from brightcircuit.wire.queries import done_steps, revision_before, undoable
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
 from brightcore.tracing.first_light import find_first_light
@@ -56,26 +56,36 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
     return len(chosen)
 
 
+def undo_words(what: str) -> str:
+    """Return in words what taking a change back does; taking that back puts it back."""
+    return f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}"
+
+
 def undo_wiring(*, actor: Person, job: Job) -> str:
     """Take the newest change of the wiring back: the description before it becomes the newest one; returns what was done in words."""
     _ready(job, actor)
     what = undoable(job)
     if not what:
         raise ValidationError("There is nothing of this job's wiring to take back.")
-    before = job.revision.bike.revisions.get(number=job.revision.number - 1)
-    words = (f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}")[:300]
-    keep_wiring(actor=actor, job=job, core=core_bike(before), what=words)
+    words = undo_words(what)[:300]
+    keep_wiring(actor=actor, job=job, core=core_bike(revision_before(job)), what=words)
     return words
 
 
-def fix_finding(*, actor: Person, job: Job, key: str, words: str) -> str:
-    """Change the wiring by the fix of a finding that was offered in these words; returns what was done in words."""
+def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = False) -> str:
+    """Change the wiring by the fix of a finding that was offered in these words; returns what was done in words.
+
+    A danger finding stands before powered steps: it goes only once its fix is `done` on the bike.
+    """
     core = _ready(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     chosen = next((x for x in fixes_for(core, item.finding, shelf()) if x.words == words), None) if item else None
     if item is None or chosen is None:
         raise ValidationError("That fix does not stand any more. Look again.")
-    what = f"{item.finding.code} put right. {chosen.words}"[:300]
+    danger = item.finding.severity == "danger"
+    if danger and not done:
+        raise ValidationError("This is a danger finding: do it on the bike first, pack out, then tick that it is done.")
+    what = f"{item.finding.code} put right{', done on the bike' if danger else ''}. {chosen.words}"[:300]
     keep_wiring(actor=actor, job=job, core=chosen.bike, what=what)
     return what
 

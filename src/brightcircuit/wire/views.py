@@ -20,7 +20,7 @@ from brightcircuit.library.translate import shelf
 from brightcircuit.trace.frame import job_frame
 from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
 from brightcircuit.wire.queries import done_steps, undoable
-from brightcircuit.wire.services import PUT, TAKEN, accept_proposals, fix_finding, keep_wiring, take_joins, tick, undo_wiring
+from brightcircuit.wire.services import TAKEN, accept_proposals, fix_finding, keep_wiring, take_joins, tick, undo_wiring, undo_words
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_spec_value
@@ -31,9 +31,6 @@ from brightcore.tracing.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.fixes import WAYS, fixes_for
 from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
-
-THICK_A = 0.5
-"""What carries less is a signal."""
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -77,9 +74,8 @@ def _act(request: HttpRequest, job: Job) -> None:
         messages.success(request, "Accepted; the reason stays on the job sheet.")
         return
     if action == "fix":
-        messages.success(
-            request, f"{fix_finding(actor=request.user, job=job, key=request.POST.get('key', ''), words=request.POST.get('fix', ''))}."
-        )
+        key, words, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
+        messages.success(request, f"{fix_finding(actor=request.user, job=job, key=key, words=words, done=done == '1')}.")
         return
     if action == "undo":
         messages.success(request, f"{undo_wiring(actor=request.user, job=job)}.")
@@ -102,9 +98,8 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A" + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""), "drop": f"{1000 * r.drop_v:.0f} mV", "contacts": f"{1000 * r.contact_v:.0f} mV",
              "rise": f"{r.rise_k:.0f} K", "area": f"{r.area_mm2:g} mm²", "length": f"{r.length_m:g} m"} for r in conductor_table(bike)]  # fmt: skip
     fits, undo = fits_of(bike), undoable(job)
-    undo_words = f"{PUT}{undo.removeprefix(TAKEN)}" if undo.startswith(TAKEN) else f"Take back: {undo.removeprefix(PUT)}"
     return {
-        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo_words if undo else "",
+        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo and undo_words(undo).replace(TAKEN, "Take back: "),
         "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
         "findings": findings_of(job), "fixable": list(WAYS), "tables": _tables(rows), "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
         "sized": _sized(request, errors), "three": _three(request, bike, errors), "asked": request.GET, "typed": request.POST if errors else {},
@@ -113,8 +108,8 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
 
 def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
     """Return the conductors in two tables: those that carry current, and the thin ones under a heading of their own."""
-    thick = [row for row in rows if row["r"].current_a >= THICK_A or not row["r"].fits]
-    thin = [row for row in rows if row not in thick]
+    thin = [row for row in rows if row["r"].is_signal and row["r"].fits]
+    thick = [row for row in rows if row not in thin]
     return [("", thick), (f"Signals {len(thin)}", thin)] if thin else [("", thick)]
 
 

@@ -18,6 +18,9 @@ _SAME = frozenset({"signal_ground", "throttle_signal", "brake_signal", "pedal_si
                    "phase_u", "phase_v", "phase_w"})  # fmt: skip
 """Roles that mate with themselves; the sets above hold roles that mate with each other."""
 
+PLAIN = ("", "signal")
+"""Families that say nothing of a plug's make."""
+
 
 def roles_mate(one: str, two: str) -> bool:
     """Return whether two pin roles belong on one contact (a plain wire takes anything)."""

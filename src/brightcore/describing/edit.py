@@ -171,25 +171,26 @@ def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> B
     return replace(bike, joins=tuple(replace(j, pairs=pairs) if j is join else j for j in bike.joins))
 
 
+def _with_port(bike: Bike, part_id: str, made: Port) -> Bike:
+    """Return the bike with a plug in the place of the one of the same id."""
+    part = bike.part(part_id)
+    part = replace(part, ports=tuple(made if q.id == made.id else q for q in part.ports))
+    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+
+
 def look_at(bike: Bike, part_id: str, port_id: str, gender: str, key: str, rows: int, family: str, colours: dict[str, str]) -> Bike:
     """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of its wires by pin."""
-    part = bike.part(part_id)
-    port = part.port(port_id)
+    port = bike.part(part_id).port(port_id)
     pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
-    seen = replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family)
-    part = replace(part, ports=tuple(seen if q is port else q for q in part.ports))
-    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+    return _with_port(bike, part_id, replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family))
 
 
 def order_pins(bike: Bike, part_id: str, port_id: str, names: tuple[str, ...]) -> Bike:
     """Return the bike with a plug's pins in another order, first to last. Raises BikeError unless every pin is named once."""
-    part = bike.part(part_id)
-    port = part.port(port_id)
+    port = bike.part(part_id).port(port_id)
     if sorted(names) != sorted(pin.name for pin in port.pins):
         raise BikeError("every pin of the plug must be named once")
-    made = replace(port, pins=tuple(port.pin(n) for n in names))
-    part = replace(part, ports=tuple(made if q is port else q for q in part.ports))
-    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+    return _with_port(bike, part_id, replace(port, pins=tuple(port.pin(n) for n in names)))
 
 
 def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
@@ -198,8 +199,8 @@ def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
     return replace(bike, joins=tuple(replace(j, wire=wire) if j is join else j for j in bike.joins))
 
 
-def extend(bike: Bike, join_id: str, length_m: float) -> Bike:
-    """Return the bike with an extension cable in a join: same pins and plugs at both ends, the join's wire stays at its side.
+def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -> Bike:
+    """Return the bike with an extension cable (or an adapter) in a join: same pins and plugs at both ends, the join's wire stays at its side.
 
     Raises RangeError for an impossible length.
     """
@@ -209,13 +210,13 @@ def extend(bike: Bike, join_id: str, length_m: float) -> Bike:
     turned = {"pins": "sockets", "sockets": "pins"}
     pins = tuple(replace(pin, role="wire", label="") for pin in p.pins if pin.name in dict(join.pairs))
     mates = dict(join.pairs)
-    near = Port("near", pins, "Extension near end", p.family, gender=turned.get(p.gender, ""), key=p.key, rows=p.rows)
-    far = Port("far", pins, "Extension far end", q.family, gender=turned.get(q.gender, ""), key=q.key, rows=q.rows)
+    near = Port("near", pins, f"{what} near end", p.family, gender=turned.get(p.gender, ""), key=p.key, rows=p.rows)
+    far = Port("far", pins, f"{what} far end", q.family, gender=turned.get(q.gender, ""), key=q.key, rows=q.rows)
     kind = REGISTRY["cable"]
     beside = [x.spec.area_mm2 for x in (a, b) if x.kind == "cable"]
     area = max(beside, default=0.0) or join.wire.area_mm2 or (2.5 if p.family.startswith("power") else 0.25)
     spec = kind.spec_type(length_m=length_m, area_mm2=area)
-    name = f"Extension to {b.name if a.kind == 'controller' else a.name}"[:120]
+    name = f"{what} to {b.name if a.kind == 'controller' else a.name}"[:120]
     cable = Part(free_id(bike, name), "cable", name, spec, (near, far))
     first = replace(join, b_part=cable.id, b_port="near", pairs=tuple((pin.name, pin.name) for pin in pins))
     made = replace(bike, parts=(*bike.parts, cable), joins=tuple(first if j is join else j for j in bike.joins))

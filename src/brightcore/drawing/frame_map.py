@@ -6,11 +6,12 @@ from xml.sax.saxutils import escape, quoteattr
 
 from brightcore.bike.model import Bike
 from brightcore.drawing.plug_cards import FONT, INK, PAPER
+from brightcore.drawing.sheet_svg import HUES
 from brightcore.wiring.frames import FramePattern, Stretch
-from brightcore.wiring.routes import frame_of, guess_frame, place_of, runs_of, tie_count, used
+from brightcore.wiring.routes import frame_of, guess_frame, place_of, runs_of, used
 
 WIDTH, HEIGHT, NODE, BADGE = 640.0, 330.0, 13.0, 10.0
-QUIET = "#8a8577"
+QUIET, RED = "#8a8577", HUES["red"]
 Point = tuple[float, float]
 
 BICYCLE: dict[str, Point] = {
@@ -48,24 +49,12 @@ def map_places(bike: Bike) -> tuple[MapPlace, ...]:
     for part in bike.parts:
         if part.kind != "cable":
             sits.setdefault(place_of(bike, frame, part), []).append(part.name)
-    open_places = [(p, w) for p, w in frame.places if not all(s.refused for s in frame.stretches if p in (s.a, s.b))]
-    return tuple(MapPlace(n, p, w, tuple(sits.get(p, ())), at[p]) for n, (p, w) in enumerate(open_places, 1))
+    return tuple(MapPlace(n, p, w, tuple(sits.get(p, ())), at[p]) for n, (p, w) in enumerate(frame.open_places(), 1))
 
 
 def spots(bike: Bike) -> dict[str, Point]:
     """Return where every place of the bike's frame is drawn."""
     return PLACES_AT.get(bike.frame.pattern or guess_frame(bike), BICYCLE)
-
-
-def ties(bike: Bike) -> tuple[tuple[str, int, int], ...]:
-    """Return (stretch in words, cables, ties) of every stretch that carries cables."""
-    frame = frame_of(bike)
-    return tuple((stretch_words(frame, s), count, tie_count(s)) for s, count in used(runs_of(bike)))
-
-
-def stretch_words(frame: FramePattern, stretch: Stretch) -> str:
-    """Return a stretch in words: its two places."""
-    return f"{frame.words(stretch.a)} to {frame.words(stretch.b)}"
 
 
 def middle(stretch: Stretch, at: dict[str, Point], share: float = 0.5) -> Point:
@@ -98,14 +87,14 @@ def frame_map_svg(bike: Bike) -> str:
 
 def _stretch(frame: FramePattern, stretch: Stretch, at: dict[str, Point], count: int) -> list[str]:
     (x0, y0), (x1, y1) = at[stretch.a], at[stretch.b]
-    words = f"{stretch_words(frame, stretch)}, {stretch.along}" + (
+    words = f"{frame.stretch_words(stretch)}, {stretch.along}" + (
         f": {stretch.refused}" if stretch.refused else f", {count} cable{'s' if count != 1 else ''}"
     )
     line = f'<line x1="{x0:g}" y1="{y0:g}" x2="{x1:g}" y2="{y1:g}"'
     x, y = middle(stretch, at)
     if stretch.refused:
-        cross = f'<path d="M{x - 5:.1f} {y - 5:.1f} L{x + 5:.1f} {y + 5:.1f} M{x + 5:.1f} {y - 5:.1f} L{x - 5:.1f} {y + 5:.1f}" stroke="#b3261c" stroke-width="2.4"/>'
-        shape = f'{line} stroke="#b3261c" stroke-width="1.4" stroke-dasharray="3 4"/>{cross}'
+        cross = f'<path d="M{x - 5:.1f} {y - 5:.1f} L{x + 5:.1f} {y + 5:.1f} M{x + 5:.1f} {y - 5:.1f} L{x - 5:.1f} {y + 5:.1f}" stroke="{RED}" stroke-width="2.4"/>'
+        shape = f'{line} stroke="{RED}" stroke-width="1.4" stroke-dasharray="3 4"/>{cross}'
     elif not count:
         shape = f'{line} stroke="{QUIET}" stroke-width="2"/>'
     else:

@@ -19,6 +19,7 @@ STANDARD_MM2 = (0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0
 A_PER_MM2 = 12.0
 RISE_AT_LIMIT_K = 40.0
 INSULATION_C = 90.0
+SIGNAL_BELOW_A = 0.5
 SHORT_RUN_RATIO = 1.5
 """Full phase current lasts about a minute: phase wires stand this much more than for long (common practice)."""
 
@@ -106,6 +107,11 @@ class ConductorRow:
     limit_a: float
     contact_v: float = 0.0
     short_run: bool = False
+
+    @property
+    def is_signal(self) -> bool:
+        """Whether the conductor carries next to nothing."""
+        return self.current_a < SIGNAL_BELOW_A
 
     @property
     def stands_a(self) -> float:

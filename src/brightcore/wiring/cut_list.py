@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from brightcore.bike.mating import PLAIN
 from brightcore.bike.model import Bike, Join
 from brightcore.describing.edit import join_words
 from brightcore.wiring.conductors import nearest_awg
@@ -13,9 +14,6 @@ CUT_STEP_M = 0.05
 
 PLUG_MIN, TERMINAL_MIN, SOLDER_THICK_MIN, SOLDER_THIN_MIN, ADAPTER_MIN = 0.5, 1.5, 6.0, 3.0, 2.0
 """Minutes for a plug, a screwed or pushed terminal, a new end on a thick and on a thin wire, an adapter."""
-
-PLAIN = ("", "signal")
-"""Families that say nothing of a plug's make."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ Where practitioners differ (another part, or something in between) both are offe
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import islice
 
 from brightcore.bike.mating import propose_pairs
@@ -136,15 +136,7 @@ def _join_anew(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
 def _adapter(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
     """Put an adapter between two plugs that do not mate."""
     for join in _joins(bike, finding):
-        made = extend(bike, join.id, ADAPTER_M)
-        names = {p.id: p.name.replace("Extension", "Adapter", 1) for p in made.parts[len(bike.parts) :]}
-        parts = tuple(
-            replace(p, name=names[p.id], ports=tuple(replace(q, label=q.label.replace("Extension", "Adapter", 1)) for q in p.ports))
-            if p.id in names
-            else p
-            for p in made.parts
-        )
-        yield Fix(f"An adapter in {join_words(bike, join)}", replace(made, parts=parts))
+        yield Fix(f"An adapter in {join_words(bike, join)}", extend(bike, join.id, ADAPTER_M, "Adapter"))
 
 
 def _extension(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:

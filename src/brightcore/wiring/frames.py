@@ -34,6 +34,14 @@ class FramePattern:
         """Return a place in words."""
         return dict(self.places).get(place, place)
 
+    def open_places(self) -> tuple[tuple[str, str], ...]:
+        """Return (place, words) of every place that a cable may reach."""
+        return tuple((p, w) for p, w in self.places if not all(s.refused for s in self.stretches if p in (s.a, s.b)))
+
+    def stretch_words(self, stretch: Stretch) -> str:
+        """Return a stretch in words: its two places."""
+        return f"{self.words(stretch.a)} to {self.words(stretch.b)}"
+
 
 SLACK_M = {"steering": 0.12, "suspension": 0.08, "fold": 0.15}
 """Slack a cable needs where it passes a joint, so that nothing pulls at full travel (common practice)."""

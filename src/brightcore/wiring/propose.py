@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from brightcore.bike.mating import propose_pairs
+from brightcore.bike.mating import PLAIN, propose_pairs
 from brightcore.bike.model import Bike, Part, Port
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import add_join, port_words
@@ -48,9 +48,6 @@ GIVES = (
 )
 """Roles that say what a net with several roles carries."""
 
-GENERIC = ("", "signal")
-"""Families that say nothing of the plug's make."""
-
 
 def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
     """Return a proposal for every free plug that has a partner, in the order to accept them; every plug is used once.
@@ -82,7 +79,7 @@ def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
 
 def _one_make(port: Port, mate: Port) -> bool:
     """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no power plug."""
-    known = {q.family.split("-")[0] for q in (port, mate) if q.family not in GENERIC}
+    known = {q.family.split("-")[0] for q in (port, mate) if q.family not in PLAIN}
     return len(known) < 2 and not (known == {"power"} and "signal" in (port.family, mate.family))
 
 

@@ -249,6 +249,12 @@ def tie_count(stretch: Stretch) -> int:
     return 2 if stretch.joint else max(1, round(stretch.length_m / TIE_EVERY_M))
 
 
+def ties(bike: Bike) -> tuple[tuple[str, int, int], ...]:
+    """Return (stretch in words, cables, ties) of every stretch that carries cables."""
+    frame = frame_of(bike)
+    return tuple((frame.stretch_words(s), count, tie_count(s)) for s, count in used(runs_of(bike)))
+
+
 def change_frame(bike: Bike, frame: Frame) -> Bike:
     """Return the bike with another frame. Raises BikeError for impossible places, lengths or ways, naming them."""
     made = replace(bike, frame=frame)

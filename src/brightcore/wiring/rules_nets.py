@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator
 from functools import lru_cache
 
+from brightcore.bike.mating import PLAIN
 from brightcore.bike.model import MOTOR_KINDS, Bike, Part, Pin, Port
 from brightcore.circuit.nets import Nets
 from brightcore.findings import Finding, FindingType
@@ -83,8 +84,6 @@ GIVES_PLUS = {"pack_plus", "supply_5v", "accessory_plus", "battery_out", "conver
 SUPPLIES = GIVES_PLUS | {"battery_plus", "combine_out"}
 CUT_OFFS = ("brake_lever", "magnetic_cut_off", "gear_sensor", "stand_switch")
 TURNING = ("phase_u", "phase_v", "phase_w", "hall_a", "hall_b", "hall_c")
-PLAIN = ("", "signal")
-"""Families that say nothing of a plug's make."""
 
 Place = tuple[Part, Port, Pin]
 

@@ -4,9 +4,9 @@ import math
 from collections.abc import Callable, Iterator
 from datetime import date, timedelta
 
+from brightcore.bike.mating import PLAIN
 from brightcore.bike.model import Bike, Join, Part, Port
 from brightcore.findings import Finding, FindingType
-from brightcore.wiring.rules_nets import PLAIN
 
 CP = "common-practice"
 PIN_COUNT = FindingType(

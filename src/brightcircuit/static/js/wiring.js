@@ -33,7 +33,7 @@ function show() {
   open.href = held?.join ? `${root().dataset.joinUrl}${held.join}/` : "#";
 }
 
-function let_go(words = "") {
+function letGo(words = "") {
   held = null;
   for (const pin of root().querySelectorAll(".at")) pin.classList.remove("at");
   show();
@@ -48,7 +48,7 @@ function choose(plug, pin) {
     if ((fits()[held.port] || []).includes(here.port)) send({ action: "join", one: held.port, two: here.port }, here.port);
     else say(`${name(plug)} carries nothing that belongs to the plug you hold, or is another make. Choose a marked one, or let go.`);
   } else if (held && held.port === here.port && held.pin === here.pin) {
-    let_go("Let go.");
+    letGo("Let go.");
   } else {
     held = here;
     show();
@@ -118,7 +118,7 @@ export function attachWiring() {
   document.addEventListener("click", (event) => {
     const plug = event.target.closest?.("[data-wiring] [data-port]");
     if (plug) return choose(plug, plug.dataset.join ? event.target.closest("[data-pin]") : null);
-    if (event.target.closest?.("[data-wiring-clear]")) let_go("Let go.");
+    if (event.target.closest?.("[data-wiring-clear]")) letGo("Let go.");
   });
   document.addEventListener("submit", (event) => {
     const form = event.target.closest?.("[data-wiring-form]");
@@ -128,7 +128,7 @@ export function attachWiring() {
   });
   document.addEventListener("keydown", (event) => {
     if (!root()) return;
-    if (event.key === "Escape" && held) return let_go("Let go.");
+    if (event.key === "Escape" && held) return letGo("Let go.");
     const plug = event.target.closest?.("[data-wiring] [data-port]");
     if (!plug) return;
     if (event.key === "Enter" || event.key === " ") {
