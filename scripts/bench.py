@@ -32,10 +32,10 @@ from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.spice import parse_operating_point, spice_netlist
+from brightcore.simulation.table import Table
 from brightcore.tracing.advice import propose
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.simulated import TrueBikes
-from brightcore.tracing.table import Table
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.fixes import WAYS, fixes_for
 from brightcore.wiring.propose import propose_joins
@@ -86,13 +86,21 @@ def wiring() -> str:
         check_bike.cache_clear()
         fixes_for(apart, finding)
 
-    work = (("proposals, every plug apart", lambda: propose_joins(bare)), ("55 rules", rules), ("drawing on one page", lambda: sheet_svg(bike, "x")),
-            ("what puts a finding right, each tried", fixes), ("plug cards", lambda: plug_cards_svg(bike, "x")), ("ways and cut list", lambda: cut_list(bike)))  # fmt: skip
+    work = (
+        ("proposals, every plug apart", lambda: propose_joins(bare)),
+        ("55 rules", rules),
+        ("drawing on one page", lambda: sheet_svg(bike, "x")),
+        ("what puts a finding right, each tried", fixes),
+        ("plug cards", lambda: plug_cards_svg(bike, "x")),
+        ("ways and cut list", lambda: cut_list(bike)),
+    )
     found = [(name, timed(run, 7)) for name, run in work]
     rows: Rows = [(name, f"{1e3 * seconds:.0f} ms", f"{seconds / 0.2:.0%}") for name, seconds in found]
     total = sum(seconds for _, seconds in found[:3])
     rows.append(("rules, proposals and drawing", f"{1e3 * total:.0f} ms", f"{total / 0.2:.0%}"))
-    return f"{len(bike.parts)} parts, {len(bike.joins)} joins.\n\n" + table(("what", "time", "of 200 ms"), rows)
+    return f"{len(bike.parts)} parts, {len(bike.joins)} joins.\n\n" + table(
+        ("what", "time", "of 200 ms"), rows
+    )
 
 
 def first_proposal() -> str:
@@ -109,8 +117,22 @@ def first_proposal() -> str:
         for _, step in steps[FIRST_STEPS:]:
             step()
         whole = time.perf_counter() - begun
-        rows.append((name, str(len(engine.hypotheses.items)), str(len(engine.tests)), f"{first:.2f} s", f"{whole:.1f} s"))
-    head = ("bike", "hypotheses", "tests", "first proposal, cold (target of this slice under 4 s)", "all predictions and outcome tables")
+        rows.append(
+            (
+                name,
+                str(len(engine.hypotheses.items)),
+                str(len(engine.tests)),
+                f"{first:.2f} s",
+                f"{whole:.1f} s",
+            )
+        )
+    head = (
+        "bike",
+        "hypotheses",
+        "tests",
+        "first proposal, cold (target of this slice under 4 s)",
+        "all predictions and outcome tables",
+    )
     return table(head, rows)
 
 
@@ -131,13 +153,27 @@ def solver_speed() -> str:
     solution = solve(found.system, joined, start)
     batched = joined.count / (time.perf_counter() - begun)
     few = values[: max(1, 900 // found.count)]
-    dense = sum(v.count for v in few) / timed(lambda: [solve_dense(found.system, v, found._start) for v in few])
+    dense = sum(v.count for v in few) / timed(
+        lambda: [solve_dense(found.system, v, found._start) for v in few]
+    )
     one_process, stepping, worst = spice_rates(circuit, found, values, states, solution.volts)
     rows: Rows = [
-        (f"batched sparse solver, all {joined.count} systems ({found.count} rows × {len(states)} states)", f"{batched:.0f}", "1"),
+        (
+            f"batched sparse solver, all {joined.count} systems ({found.count} rows × {len(states)} states)",
+            f"{batched:.0f}",
+            "1",
+        ),
         ("dense oracle (full matrices, LAPACK), a part of them", f"{dense:.0f}", f"{batched / dense:.1f}"),
-        (f"ngspice, one process a netlist, {SPICE_SAMPLE} of them", f"{one_process:.1f}", f"{batched / one_process:.0f}"),
-        (f"ngspice, one process through the same {SPICE_SAMPLE} netlists", f"{stepping:.1f}", f"{batched / stepping:.0f}"),
+        (
+            f"ngspice, one process a netlist, {SPICE_SAMPLE} of them",
+            f"{one_process:.1f}",
+            f"{batched / one_process:.0f}",
+        ),
+        (
+            f"ngspice, one process through the same {SPICE_SAMPLE} netlists",
+            f"{stepping:.1f}",
+            f"{batched / stepping:.0f}",
+        ),
     ]
     note = f"\n{len(circuit.nodes)} nodes, {len(circuit.elements)} elements. Not settled: {int((~solution.settled).sum())}. "
     note += f"Nine nodes in ten agree with ngspice within {worst * 1e9:.0f} nV in every sampled system; the tenth part hangs on leaks and reads as floating (the tests compare every node under 1 MΩ).\n"
@@ -158,7 +194,10 @@ def spice_rates(
         texts.append(spice_netlist(circuit, states[s], overrides, "", guess))  # type: ignore[arg-type]
         expected.append(column)
     worst, begun = 0.0, time.perf_counter()
-    outputs = [subprocess.run(["ngspice", "-b"], input=t, capture_output=True, text=True, check=False).stdout for t in texts]
+    outputs = [
+        subprocess.run(["ngspice", "-b"], input=t, capture_output=True, text=True, check=False).stdout
+        for t in texts
+    ]
     one_process = SPICE_SAMPLE / (time.perf_counter() - begun)
     for output, column in zip(outputs, expected, strict=True):
         read = parse_operating_point(output, circuit)
@@ -198,16 +237,32 @@ def one_update() -> str:
                 trace = Trace(engine, evidence, cache)
                 propose(trace)
                 seconds.append(time.perf_counter() - begun)
-        rows.append((name, str(len(seconds)), f"{1e3 * np.median(seconds):.0f} ms", f"{1e3 * np.quantile(seconds, 0.95):.0f} ms", f"{1e3 * max(seconds):.0f} ms"))  # fmt: skip
-    return table(("bike", "updates", "median", "95 % under", "worst (target of this slice under 100 ms)"), rows)
+        rows.append(
+            (
+                name,
+                str(len(seconds)),
+                f"{1e3 * np.median(seconds):.0f} ms",
+                f"{1e3 * np.quantile(seconds, 0.95):.0f} ms",
+                f"{1e3 * max(seconds):.0f} ms",
+            )
+        )
+    return table(
+        ("bike", "updates", "median", "95 % under", "worst (target of this slice under 100 ms)"), rows
+    )
 
 
 def application() -> str:
     """Page times with 500 jobs, page weight and memory, on a data folder of their own."""
     with tempfile.TemporaryDirectory() as folder:
-        environment = os.environ | {"BRIGHT_DATA": folder, "BRIGHT_DEMO": "1", "PYTHONPATH": str(ROOT / "src")}
+        environment = os.environ | {
+            "BRIGHT_DATA": folder,
+            "BRIGHT_DEMO": "1",
+            "PYTHONPATH": str(ROOT / "src"),
+        }
         script = str(Path(__file__).with_name("bench_pages.py"))
-        return subprocess.run([sys.executable, script], env=environment, cwd=ROOT, capture_output=True, text=True, check=True).stdout
+        return subprocess.run(
+            [sys.executable, script], env=environment, cwd=ROOT, capture_output=True, text=True, check=True
+        ).stdout
 
 
 SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {

@@ -24,8 +24,8 @@ CONTEXT = "Demo data plus jobs up to 500; Django's test client through the whole
 def fill() -> None:
     """Copy demo jobs until there are enough."""
     from brightcircuit.jobs.models import Job
-    from brightcircuit.jobs.services import open_job
     from brightcircuit.shop.models import Person
+    from brightcircuit.stations.opening import open_job
 
     actor = Person.objects.get(username="quill")
     models = list(Job.objects.select_related("revision"))
@@ -40,23 +40,38 @@ def page_times() -> list[tuple[str, float, float]]:
     from django.conf import settings
     from django.test import Client
 
+    from brightcircuit.engines.holders import holder_for, wait_until_idle
     from brightcircuit.jobs.models import Job
     from brightcircuit.match.services import add_variant
     from brightcircuit.shop.models import Person
-    from brightcircuit.trace.engines import holder_for, wait_until_idle
 
     settings.PREPARE_PREDICTIONS = True
     settings.ALLOWED_HOSTS.append("testserver")
     client = Client()
-    client.force_login(Person.objects.get(username="quill"), backend="django.contrib.auth.backends.ModelBackend")
-    job = Job.objects.select_related("revision__bike").filter(revision__bike__label="Fern", status="open").earliest("number")
+    client.force_login(
+        Person.objects.get(username="quill"), backend="django.contrib.auth.backends.ModelBackend"
+    )
+    job = (
+        Job.objects.select_related("revision__bike")
+        .filter(revision__bike__label="Fern", status="open")
+        .earliest("number")
+    )
     holder_for(job.revision)
     wait_until_idle()
-    pages = {"Bench": "/", "Bench, search": "/?q=wet&status=all", "New job": "/jobs/new/", "Bikes": "/bikes/",
-             "Bike": f"/bikes/{job.revision.bike.uuid}/"}  # fmt: skip
+    pages = {
+        "Bench": "/",
+        "Bench, search": "/?q=wet&status=all",
+        "New job": "/jobs/new/",
+        "Bikes": "/bikes/",
+        "Bike": f"/bikes/{job.revision.bike.uuid}/",
+    }
     pages |= {name: f"/jobs/{job.uuid}/{name.lower()}/" for name in ("Arrive", "Trace", "Record")}
     four = Job.objects.filter(revision__bike__label="Juniper").earliest("number")
-    add_variant(actor=Person.objects.get(username="quill"), job=four, variant={"name": "second pack", "second_pack": "pack-48v-13s4p"})
+    add_variant(
+        actor=Person.objects.get(username="quill"),
+        job=four,
+        variant={"name": "second pack", "second_pack": "pack-48v-13s4p"},
+    )
     pages |= {
         f"Wire{what}": f"/jobs/{job.uuid}/wire/{path}"
         for what, path in (("", ""), (", ways", "routes/"), (", fixes", "fixes/"), (", sheet", "sheet/"))
@@ -83,14 +98,16 @@ def change_times() -> tuple[float, float, float]:
     from tests.bikes import generated_bike
 
     from brightcircuit.bikes.services import store_bike
-    from brightcircuit.jobs.services import open_job
+    from brightcircuit.engines.holders import wait_until_idle
     from brightcircuit.shop.models import Person
-    from brightcircuit.trace.engines import wait_until_idle
+    from brightcircuit.stations.opening import open_job
 
     wait_until_idle()
     actor = Person.objects.get(username="quill")
     core = generated_bike(1, 40)
-    job = open_job(actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it", symptoms={})
+    job = open_job(
+        actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it", symptoms={}
+    )
     client = Client()
     client.force_login(actor, backend="django.contrib.auth.backends.ModelBackend")
     url, join = f"/jobs/{job.uuid}/wire/", core.joins[0]
@@ -98,7 +115,11 @@ def change_times() -> tuple[float, float, float]:
     client.get(url)
     whole, sending = [], []
     for k in range(REPEATS + 1):
-        data = {"action": "unjoin", "join": join.id} if k % 2 == 0 else {"action": "join", "one": one, "two": two}
+        data = (
+            {"action": "unjoin", "join": join.id}
+            if k % 2 == 0
+            else {"action": "join", "one": one, "two": two}
+        )
         begun = time.perf_counter()
         sent = client.post(url, data)
         middle = time.perf_counter()
@@ -121,7 +142,9 @@ def newest_join(job: Any, plug: str) -> Any:
 
 def served() -> tuple[float, float]:
     """Return (memory of the server in MB, first load of the sign-in page and its files in kB, compressed)."""
-    server = subprocess.Popen([sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, stdout=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        [sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, stdout=subprocess.DEVNULL
+    )
     try:
         base = f"http://localhost:{PORT}"
         for _ in range(100):
@@ -169,10 +192,14 @@ def main() -> None:
     for name, median, high in page_times():
         print(f"| {name} | {median:.0f} ms | {high:.0f} ms |")
     change, worst, sending = change_times()
-    print(f"\nA join or un-join on the drawing of a 40-part bike, sent and the whole page answered: median {change:.0f} ms, worst {worst:.0f} ms; "
-          f"the change alone {sending:.0f} ms (target 150 ms).")  # fmt: skip
+    print(
+        f"\nA join or un-join on the drawing of a 40-part bike, sent and the whole page answered: median {change:.0f} ms, worst {worst:.0f} ms; "
+        f"the change alone {sending:.0f} ms (target 150 ms)."
+    )
     print("\nTargets: median under 60 ms, 95 % under 150 ms; Match with four variants under 150 ms.\n")
-    print(f"Memory of the server with the engines of the open demo jobs: {memory:.0f} MB (target under 250 MB).")
+    print(
+        f"Memory of the server with the engines of the open demo jobs: {memory:.0f} MB (target under 250 MB)."
+    )
     print(f"First load, compressed: {weight:.0f} kB (target under 250 kB), all from our own server.")
     sys.stdout.flush()
     os._exit(0)  # the worker thread may still prepare another bike

@@ -45,7 +45,9 @@ def swapping_minutes(engine: Engine, which_row: int) -> float:
         return places.index(engine.circuit.registry[part.kind].place)
 
     minutes = 0.0
-    for repair in sorted((r for r in engine.hypotheses.repairs if ":" in r.id), key=lambda r: (place(r.id), r.id)):
+    for repair in sorted(
+        (r for r in engine.hypotheses.repairs if ":" in r.id), key=lambda r: (place(r.id), r.id)
+    ):
         minutes += repair.minutes + CHECK_MIN
         if repair.id == truth:
             return minutes
@@ -58,7 +60,9 @@ def calibration(runs: list[Run]) -> str:
     for low, high in ((0.0, 0.8), (0.8, 0.95), (0.95, 0.99), (0.99, 1.01)):
         here = [r for r in runs if low <= r.probability < high]
         if here:
-            words.append(f"belief {low:.2f}–{min(high, 1):.2f}: right {np.mean([r.first_right for r in here]):.1%} of {len(here)}")
+            words.append(
+                f"belief {low:.2f}–{min(high, 1):.2f}: right {np.mean([r.first_right for r in here]):.1%} of {len(here)}"
+            )
     return "; ".join(words)
 
 
@@ -76,18 +80,34 @@ def report(names: tuple[str, ...], demo_engine: Callable[[str], Engine], table: 
         listed = [checklist_minutes(engine, bikes, k) for k in sample]
         ours = [runs[k].minutes + repair_minutes(engine, everyone[k]) for k in range(len(everyone))]
         swaps = [swapping_minutes(engine, row) for row in everyone]
-        rows.append((
-            name, str(len(runs)), f"{np.mean([r.first_right for r in runs]):.1%}", f"{np.mean([r.stop_right for r in stopped]):.1%}",
-            f"{np.mean([r.stop_right for r in runs]):.1%}", f"{np.median([r.tests for r in runs]):.0f}",
-            f"{np.median([r.minutes for r in runs]):.1f}", f"{np.median([m for m, _ in listed]):.0f}",
-            f"{np.median(ours):.0f}", f"{np.median(swaps):.0f}",
-        ))  # fmt: skip
+        rows.append(
+            (
+                name,
+                str(len(runs)),
+                f"{np.mean([r.first_right for r in runs]):.1%}",
+                f"{np.mean([r.stop_right for r in stopped]):.1%}",
+                f"{np.mean([r.stop_right for r in runs]):.1%}",
+                f"{np.median([r.tests for r in runs]):.0f}",
+                f"{np.median([r.minutes for r in runs]):.1f}",
+                f"{np.median([m for m, _ in listed]):.0f}",
+                f"{np.median(ours):.0f}",
+                f"{np.median(swaps):.0f}",
+            )
+        )
         wrong = [f"`{r.fault_id}` → {r.proposed}" for r in runs if not r.first_right]
         notes.append(f"- {name}: {calibration(runs)}. Wrong first: {', '.join(wrong[:8]) or 'none'}.")
     head = (
-        "bike", "faults", "right first", "right when it stops", "right at stop, of all", "tests, median", "minutes, median",
-        "minutes by fixed list (every 8th fault)", "minutes with the repair", "minutes swapping front to back",
-    )  # fmt: skip
+        "bike",
+        "faults",
+        "right first",
+        "right when it stops",
+        "right at stop, of all",
+        "tests, median",
+        "minutes, median",
+        "minutes by fixed list (every 8th fault)",
+        "minutes with the repair",
+        "minutes swapping front to back",
+    )
     return INTRO + table(head, rows) + "\n" + "\n".join(notes) + "\n"
 
 

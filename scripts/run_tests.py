@@ -24,7 +24,9 @@ Result = tuple[int, str]
 
 def run(*command: str) -> Result:
     """Return (status, output) of a command in the project's folder."""
-    done = subprocess.run(command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    done = subprocess.run(
+        command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    )
     return done.returncode, done.stdout
 
 
@@ -38,9 +40,15 @@ def styles_current() -> Result:
             return 0, f"skipped: the style tools could not be installed\n{output}"
     with tempfile.TemporaryDirectory() as folder:
         scratch = Path(folder) / "app.css"
-        status, output = run("node_modules/.bin/tailwindcss", "-i", "assets/app.css", "-o", str(scratch), "--minify")
+        status, output = run(
+            "node_modules/.bin/tailwindcss", "-i", "assets/app.css", "-o", str(scratch), "--minify"
+        )
         same = status == 0 and filecmp.cmp(scratch, STYLES, shallow=False)
-    return (0, "") if same else (1, f"{STYLES.name} is not what assets/app.css gives: run `npm run build`\n{output}")
+    return (
+        (0, "")
+        if same
+        else (1, f"{STYLES.name} is not what assets/app.css gives: run `npm run build`\n{output}")
+    )
 
 
 def migrations_current() -> Result:
@@ -67,15 +75,32 @@ def run_checks() -> tuple[int, int]:
         status, output = check()
         failed += status != 0
         note = output.strip() if status or output.startswith("skipped") else ""
-        print(f"{'FAILED' if status else 'ok':6} {name} ({time.monotonic() - begun:.0f} s)" + (f"\n{note}" if note else ""), flush=True)
+        print(
+            f"{'FAILED' if status else 'ok':6} {name} ({time.monotonic() - begun:.0f} s)"
+            + (f"\n{note}" if note else ""),
+            flush=True,
+        )
     return len(CHECKS) - failed, failed
 
 
 def run_django(names: list[str]) -> tuple[int, int]:
     """Run Django's test runner; return (passed, failed)."""
-    shutil.rmtree(ROOT / "var/test", ignore_errors=True)  # a stopped run leaves logs that would spoil the next clone
-    command = [sys.executable, "manage.py", "test", *names, "--noinput", "--parallel", str(min(os.cpu_count() or 2, 4)), "--shuffle"]
-    with subprocess.Popen(command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as process:
+    shutil.rmtree(
+        ROOT / "var/test", ignore_errors=True
+    )  # a stopped run leaves logs that would spoil the next clone
+    command = [
+        sys.executable,
+        "manage.py",
+        "test",
+        *names,
+        "--noinput",
+        "--parallel",
+        str(min(os.cpu_count() or 2, 4)),
+        "--shuffle",
+    ]
+    with subprocess.Popen(
+        command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    ) as process:
         assert process.stdout is not None
         lines = []
         for line in process.stdout:

@@ -14,7 +14,11 @@ ROOT = Path(__file__).resolve().parent.parent
 FOLDER = ROOT / "docs/screenshots"
 PORT = 8978
 BASE = f"http://localhost:{PORT}"
-PROGRAMS = ("/usr/lib/chromium/chromium-headless-shell", "/usr/bin/chromium-headless-shell", "/usr/bin/chromium")
+PROGRAMS = (
+    "/usr/lib/chromium/chromium-headless-shell",
+    "/usr/bin/chromium-headless-shell",
+    "/usr/bin/chromium",
+)
 NARROW = 390
 
 
@@ -28,11 +32,25 @@ def views(page: Page) -> list[tuple[str, str, int]]:
     page.goto("/bikes/")
     bike = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     return [
-        ("bench", "/", 1280), ("arrive", f"{job}arrive/", 1280), ("trace", f"{job}trace/", 1280), ("record", f"{job}record/", 1280),
-        ("trace-narrow", f"{job}trace/", NARROW), ("parts", "/parts/", 1280), ("describe", f"{bike}describe/", 1280),
-        ("wire", f"{bramble}wire/#wiring", 1280), ("wire-narrow", f"{otter}wire/", NARROW), ("join", f"{job}wire/joins/j-halls-m/#pins", 1280), ("routes", f"{otter}wire/routes/#ways", 1280), ("first-light", f"{job}wire/first-light/", 1280), ("order", f"{juniper}wire/order/", 1280), ("sheet", f"{juniper}wire/sheet/#drawing", 1280), ("plugs", f"{job}wire/sheet/#plugs", 1280),
-        ("match-chain", f"{juniper}match/", 1280), ("match-ride", f"{juniper}match/#ride", 1280), ("match-narrow", f"{juniper}match/", NARROW),
-    ]  # fmt: skip
+        ("bench", "/", 1280),
+        ("arrive", f"{job}arrive/", 1280),
+        ("trace", f"{job}trace/", 1280),
+        ("record", f"{job}record/", 1280),
+        ("trace-narrow", f"{job}trace/", NARROW),
+        ("parts", "/parts/", 1280),
+        ("describe", f"{bike}describe/", 1280),
+        ("wire", f"{bramble}wire/#wiring", 1280),
+        ("wire-narrow", f"{otter}wire/", NARROW),
+        ("join", f"{job}wire/joins/j-halls-m/#pins", 1280),
+        ("routes", f"{otter}wire/routes/#ways", 1280),
+        ("first-light", f"{job}wire/first-light/", 1280),
+        ("order", f"{juniper}wire/order/", 1280),
+        ("sheet", f"{juniper}wire/sheet/#drawing", 1280),
+        ("plugs", f"{job}wire/sheet/#plugs", 1280),
+        ("match-chain", f"{juniper}match/", 1280),
+        ("match-ride", f"{juniper}match/#ride", 1280),
+        ("match-narrow", f"{juniper}match/", NARROW),
+    ]
 
 
 def main() -> None:
@@ -40,7 +58,10 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as data:
         environment = os.environ | {"BRIGHT_DATA": data, "BRIGHT_DEMO": "1", "PYTHONPATH": str(ROOT / "src")}
         server = subprocess.Popen(
-            [sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, env=environment, stdout=subprocess.DEVNULL
+            [sys.executable, "manage.py", "serve", "--port", str(PORT)],
+            cwd=ROOT,
+            env=environment,
+            stdout=subprocess.DEVNULL,
         )
         try:
             take()
@@ -58,8 +79,12 @@ def take() -> None:
             time.sleep(0.2)
     FOLDER.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=next(p for p in PROGRAMS if Path(p).exists()), args=["--no-sandbox"])
-        page = browser.new_page(base_url=BASE, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        browser = playwright.chromium.launch(
+            executable_path=next(p for p in PROGRAMS if Path(p).exists()), args=["--no-sandbox"]
+        )
+        page = browser.new_page(
+            base_url=BASE, viewport={"width": 1280, "height": 800}, reduced_motion="reduce"
+        )
         page.goto("/sign-in/")
         page.get_by_label("Name").fill("quill")
         page.get_by_label("Password").fill("lantern-yard")

@@ -30,7 +30,11 @@ def changed(name: str, *changes: tuple[str, Any]) -> Any:
         *keys, last = path.split(".")
         here = found
         for key in keys:
-            here = next(item for item in here if item["id"] == key) if isinstance(here, list) else here.setdefault(key, {})
+            here = (
+                next(item for item in here if item["id"] == key)
+                if isinstance(here, list)
+                else here.setdefault(key, {})
+            )
         if isinstance(here, list):
             here[:] = [item for item in here if item["id"] != last]
         elif value is None:
@@ -91,12 +95,18 @@ def _with_leaf(bike: Bike, chance: Random) -> Bike:
     """Return the bike with a lamp, throttle or sensor on a new plug of a controller."""
     controller = chance.choice(bike.of_kind("controller"))
     kind, roles = chance.choice(
-        (("lamp", ("accessory_plus", "signal_ground")), ("pedal_sensor", ("supply_5v", "signal_ground", "pedal_signal")))
+        (
+            ("lamp", ("accessory_plus", "signal_ground")),
+            ("pedal_sensor", ("supply_5v", "signal_ground", "pedal_signal")),
+        )
     )
     name = f"{kind.replace('_', ' ').capitalize()} {len(bike.parts)}"
     plug = Port(
         f"extra{len(bike.parts)}",
-        tuple(Pin(f"p{n}", role, role.replace("_", " "), chance.choice(("", "red", "green"))) for n, role in enumerate(roles)),
+        tuple(
+            Pin(f"p{n}", role, role.replace("_", " "), chance.choice(("", "red", "green")))
+            for n, role in enumerate(roles)
+        ),
         name,
     )
     spec = REGISTRY[kind].spec_type()

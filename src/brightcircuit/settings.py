@@ -40,6 +40,9 @@ CSRF_TRUSTED_ORIGINS = env.list("BRIGHT_ORIGINS", default=[])
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if CSRF_TRUSTED_ORIGINS else None
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
 
+STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "trace", "record")]
+"""Stations in the order of work: each is an app with a `station.py`. Adding one is its folder and one name here."""
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -52,11 +55,10 @@ INSTALLED_APPS = [
     "brightcircuit.library",
     "brightcircuit.bikes",
     "brightcircuit.jobs",
-    "brightcircuit.arrive",
-    "brightcircuit.match",
-    "brightcircuit.wire",
-    "brightcircuit.trace",
-    "brightcircuit.record",
+    "brightcircuit.engines",
+    "brightcircuit.stations",
+    *STATIONS,
+    "brightcircuit.bench",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -85,7 +87,11 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"] if TESTING else ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+PASSWORD_HASHERS = (
+    ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    if TESTING
+    else ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+)
 LOGIN_URL = "login"
 LOGIN_REDIRECT_URL = "bench"
 LOGOUT_REDIRECT_URL = "login"
@@ -123,7 +129,9 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 PREDICTION_CACHE = DATA / "predictions"
 PREDICTION_CACHE_FILES = 24
 PREPARE_QUIET_S = 0.0 if TESTING else 3.0
-PREPARE_PREDICTIONS = not TESTING and (sys.argv[1:2] in (["serve"], ["runserver"]) or "manage.py" not in sys.argv[0])
+PREPARE_PREDICTIONS = not TESTING and (
+    sys.argv[1:2] in (["serve"], ["runserver"]) or "manage.py" not in sys.argv[0]
+)
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = env.str("BRIGHT_TIME_ZONE", default="UTC")
@@ -136,7 +144,9 @@ PLAIN_STATIC = DEBUG or TESTING
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {
-        "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage" if PLAIN_STATIC else "brightcircuit.storage.ModuleStorage"
+        "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
+        if PLAIN_STATIC
+        else "brightcircuit.storage.ModuleStorage"
     },
 }
 WHITENOISE_USE_FINDERS = PLAIN_STATIC

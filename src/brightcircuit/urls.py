@@ -1,19 +1,35 @@
 """All addresses."""
 
+from django.conf import settings
 from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
 from django.urls import URLPattern, URLResolver, include, path
 
-urlpatterns: list[URLPattern | URLResolver] = [
-    path("sign-in/", login_not_required(auth.LoginView.as_view(template_name="shop/sign_in.html")), name="login"),
-    path("sign-out/", auth.LogoutView.as_view(), name="logout"),
-    path("", include("brightcircuit.jobs.urls")),
-    path("bikes/", include("brightcircuit.bikes.urls")),
-    path("jobs/<uuid:job_uuid>/arrive/", include("brightcircuit.arrive.urls")),
-    path("jobs/<uuid:job_uuid>/trace/", include("brightcircuit.trace.urls")),
-    path("jobs/<uuid:job_uuid>/record/", include("brightcircuit.record.urls")),
-    path("parts/", include("brightcircuit.library.urls")),
-    path("jobs/<uuid:job_uuid>/match/", include("brightcircuit.match.urls")),
-    path("jobs/<uuid:job_uuid>/wire/", include("brightcircuit.wire.urls")),
-    path("me/", include("brightcircuit.shop.urls")),
-]
+Addresses = list[URLPattern | URLResolver]
+
+SIGN_IN = login_not_required(auth.LoginView.as_view(template_name="shop/sign_in.html"))
+
+
+def station_addresses() -> Addresses:
+    """Return the addresses of every station, below those of its job."""
+    found: Addresses = []
+    for name in settings.STATIONS:
+        key = name.rpartition(".")[2]
+        found.append(path(f"jobs/<uuid:job_uuid>/{key}/", include(f"{name}.urls")))
+    return found
+
+
+def addresses() -> Addresses:
+    """Return all addresses of the application."""
+    return [
+        path("sign-in/", SIGN_IN, name="login"),
+        path("sign-out/", auth.LogoutView.as_view(), name="logout"),
+        path("", include("brightcircuit.bench.urls")),
+        path("bikes/", include("brightcircuit.bikes.urls")),
+        path("parts/", include("brightcircuit.library.urls")),
+        path("me/", include("brightcircuit.shop.urls")),
+        *station_addresses(),
+    ]
+
+
+urlpatterns = addresses()

@@ -2,5 +2,3 @@
 
 Pure Python without Django. Only `formats` and `__main__` touch files.
 """
-
-ENGINE_VERSION = "3"

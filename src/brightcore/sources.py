@@ -43,10 +43,18 @@ _ALL = (
     ),
     Source("iso-2533", "std", "ISO 2533 standard atmosphere: 1.225 kg/m³ at 15 °C, sea level"),
     Source(
-        "hanselman", "std", "Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4: Kt = 60/(2π·Kv), equivalent DC machine"
+        "hanselman",
+        "std",
+        "Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4: Kt = 60/(2π·Kv), equivalent DC machine",
     ),
-    Source("wilson", "mem", "Wilson and Schmidt, Bicycling Science, 4th ed.: drag areas and rolling coefficients"),
-    Source("willis", "std", "Willis equation for planetary trains: ring fixed, sun in, carrier out, ratio 1 + ring/sun"),
+    Source(
+        "wilson", "mem", "Wilson and Schmidt, Bicycling Science, 4th ed.: drag areas and rolling coefficients"
+    ),
+    Source(
+        "willis",
+        "std",
+        "Willis equation for planetary trains: ring fixed, sun in, carrier out, ratio 1 + ring/sun",
+    ),
     Source(
         "law",
         "mem",

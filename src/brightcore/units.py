@@ -66,9 +66,19 @@ def parse_in(text: str, unit: str) -> float:
     value, rest = float(match.group(1).replace(",", ".")), match.group(2).strip()
     if rest:
         rest = (
-            rest.replace("Ω", "ohm").replace("µ", "u").replace("²", "**2").replace("mm2", "mm**2").replace("·", "*").replace("°C", "degC")
+            rest.replace("Ω", "ohm")
+            .replace("µ", "u")
+            .replace("²", "**2")
+            .replace("mm2", "mm**2")
+            .replace("·", "*")
+            .replace("°C", "degC")
         )
-        rest = {"Ah": "ampere_hour", "Wh": "watt_hour", "mAh": "milliampere_hour", "kWh": "kilowatt_hour"}.get(rest, rest)
+        rest = {
+            "Ah": "ampere_hour",
+            "Wh": "watt_hour",
+            "mAh": "milliampere_hour",
+            "kWh": "kilowatt_hour",
+        }.get(rest, rest)
         try:
             value = float(f"{_registry().Quantity(value, rest).to(unit or 'dimensionless').magnitude:.12g}")
         except Exception as error:

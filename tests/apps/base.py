@@ -8,12 +8,12 @@ from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines import holders as engines
+from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.services import open_job
 from brightcircuit.shop.models import Person, Role
-from brightcircuit.trace import engines
-from brightcircuit.trace.queries import job_trace
+from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.services import add_evidence
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO, engine
@@ -46,7 +46,9 @@ class ShopTest(TestCase):
     def setUpTestData(cls) -> None:
         cls.technician = person("tech")
         cls.lead = person("boss", Role.LEAD)
-        cls.revision = import_bike(actor=cls.technician, text=(DEMO / f"{cls.bike}.json").read_bytes()).revision
+        cls.revision = import_bike(
+            actor=cls.technician, text=(DEMO / f"{cls.bike}.json").read_bytes()
+        ).revision
         cls.job_uuid = cls.open().uuid
 
     def setUp(self) -> None:
@@ -59,7 +61,9 @@ class ShopTest(TestCase):
     @classmethod
     def open(cls, **more: Any) -> Job:
         """Return a new open job on the bike."""
-        return open_job(actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders", "symptoms": {}} | more)
+        return open_job(
+            actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders", "symptoms": {}} | more
+        )
 
     @property
     def job(self) -> Job:
@@ -73,8 +77,16 @@ class ShopTest(TestCase):
     def add(self, *items: Evidence, actor: Person | None = None, **more: Any) -> bool:
         """Store evidence, with all cautions ticked unless said otherwise."""
         job = self.job
-        given = {"power": "on", "gates": ("pack_safe",), "ticked": GATES, "minutes": 2.0, "client": "", "version": job.version,
-                 "needs_safe_pack": True, "words": ["seen"] * len(items)}  # fmt: skip
+        given = {
+            "power": "on",
+            "gates": ("pack_safe",),
+            "ticked": GATES,
+            "minutes": 2.0,
+            "client": "",
+            "version": job.version,
+            "needs_safe_pack": True,
+            "words": ["seen"] * len(items),
+        }
         return add_evidence(actor=actor or self.technician, job=job, items=items, **given | more)
 
     def belief(self) -> list[float]:

@@ -14,14 +14,16 @@ from django.urls import reverse
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines import holders as engines
+from brightcircuit.engines.belief import job_trace
+from brightcircuit.engines.warm import warm_engines
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.services import open_job
-from brightcircuit.record.services import close_job, do_repair, prove
-from brightcircuit.trace import engines
-from brightcircuit.trace.queries import acknowledged, job_trace
+from brightcircuit.jobs.repairs import do_repair, prove
+from brightcircuit.record.services import close_job
+from brightcircuit.stations.opening import open_job
+from brightcircuit.stations.summary import next_thing, refresh_summary
+from brightcircuit.trace.queries import acknowledged
 from brightcircuit.trace.services import StaleForm, add_evidence
-from brightcircuit.trace.summary import next_thing, refresh_summary
-from brightcircuit.trace.warm import warm_engines
 from brightcircuit.wire.services import keep_wiring
 from brightcore.describing.edit import change_part
 from brightcore.tracing import table
@@ -45,7 +47,9 @@ class CacheTest(ShopTest):
 
     def prepare(self) -> engines.Holder:
         holder = engines.Holder(engines.core_bike(self.revision), self.revision.sha256, {})
-        with patch("brightcircuit.trace.engines.close_old_connections"):  # this thread's connection is the test's
+        with patch(
+            "brightcircuit.engines.holders.close_old_connections"
+        ):  # this thread's connection is the test's
             engines._prepare(holder)
         return holder
 
@@ -70,9 +74,11 @@ class CacheTest(ShopTest):
         self.assertFalse(holder.wanted.is_set())
         job_trace(self.job)
         self.assertTrue(holder.wanted.is_set())
-        core = change_part(core_bike(self.revision), "pack", "Renamed", core_bike(self.revision).part("pack").spec)
+        core = change_part(
+            core_bike(self.revision), "pack", "Renamed", core_bike(self.revision).part("pack").spec
+        )
         keep_wiring(actor=self.technician, job=self.job, core=core, what="Renamed")
-        with patch("brightcircuit.trace.engines.close_old_connections"):
+        with patch("brightcircuit.engines.holders.close_old_connections"):
             engines._prepare(holder)
         self.assertEqual((holder.engine, holder.failure, holder.finished.is_set()), (None, "", True))
         self.assertIsNot(engines.holder_for(self.revision), holder)
@@ -81,7 +87,7 @@ class CacheTest(ShopTest):
         path = engines._cache_path(self.revision.sha256)
         path.parent.mkdir(parents=True)
         path.write_bytes(b"not an archive")
-        with self.assertLogs("brightcircuit.trace.engines", "WARNING"):
+        with self.assertLogs("brightcircuit.engines.holders", "WARNING"):
             holder = self.prepare()
         self.assertEqual(holder.failure, "")
         self.assertGreater(path.stat().st_size, 1000)
@@ -95,12 +101,14 @@ class CacheTest(ShopTest):
 
     def test_a_failing_engine_is_told_on_the_page(self) -> None:
         with (
-            patch("brightcircuit.trace.engines.Engine", side_effect=ValueError("no luck")),
-            self.assertLogs("brightcircuit.trace.engines", "ERROR"),
+            patch("brightcircuit.engines.holders.Engine", side_effect=ValueError("no luck")),
+            self.assertLogs("brightcircuit.engines.holders", "ERROR"),
         ):
             holder = self.prepare()
         engines._holders[self.revision.sha256] = holder
-        self.assertContains(self.client.get(reverse("trace", args=(self.job_uuid,))), "The engine stopped on this bike.")
+        self.assertContains(
+            self.client.get(reverse("trace", args=(self.job_uuid,))), "The engine stopped on this bike."
+        )
         self.assertContains(self.client.get(reverse("arrive", args=(self.job_uuid,))), "What was found")
 
     def test_only_a_few_engines_stay_in_memory(self) -> None:
@@ -165,8 +173,19 @@ class ManyWritersTest(TransactionTestCase):
                     for _ in range(60):
                         fresh = Job.objects.get(pk=job.pk)
                         try:
-                            add_evidence(actor=actor, job=fresh, items=[item], words=["x"], power="on", gates=("pack_safe",), ticked=GATES, minutes=1.0,
-                                         client=f"{k}-{n}", version=fresh.version, needs_safe_pack=True)  # fmt: skip
+                            add_evidence(
+                                actor=actor,
+                                job=fresh,
+                                items=[item],
+                                words=["x"],
+                                power="on",
+                                gates=("pack_safe",),
+                                ticked=GATES,
+                                minutes=1.0,
+                                client=f"{k}-{n}",
+                                version=fresh.version,
+                                needs_safe_pack=True,
+                            )
                             kept.append(item.value)
                             break
                         except StaleForm:

@@ -13,15 +13,15 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
-from brightcircuit.arrive.services import waive_finding
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.demo.load import load_demo
-from brightcircuit.jobs.files import export_job, import_job
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.record.services import do_repair, prove
+from brightcircuit.jobs.repairs import do_repair, prove
+from brightcircuit.jobs.safety import waive_finding
 from brightcircuit.shop.models import Person
+from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.trace.models import Entry
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.schema import job_schema
@@ -42,7 +42,7 @@ class JobFileTest(ShopTest):
 
     def full_job(self) -> dict[str, Any]:
         """Return the document of a job in its second round with everything a job can have."""
-        from brightcircuit.arrive.queries import findings_of
+        from brightcircuit.jobs.safety import findings_of
 
         self.safe()
         for item in findings_of(self.job):
@@ -97,7 +97,11 @@ class JobFileTest(ShopTest):
             with self.subTest(words):
                 page = self.client.post(reverse("job-import"), {"file": file(json.dumps(bad).encode())})
                 self.assertContains(page, words, status_code=422)
-        for content, words in ((b"PK\x03\x04", "not JSON"), (b" " * 2_000_001, "2 MB"), ((DEMO / "fern.json").read_bytes(), "$.format")):
+        for content, words in (
+            (b"PK\x03\x04", "not JSON"),
+            (b" " * 2_000_001, "2 MB"),
+            ((DEMO / "fern.json").read_bytes(), "$.format"),
+        ):
             page = self.client.post(reverse("job-import"), {"file": file(content)})
             self.assertContains(page, words, status_code=422)
         self.assertEqual(counts(), before)
@@ -105,11 +109,17 @@ class JobFileTest(ShopTest):
     def test_readings_as_csv_and_the_line_as_svg(self) -> None:
         self.full_job()
         Entry.objects.update(value="=1+1")
-        rows = list(csv.DictReader(io.StringIO(self.client.get(reverse("record-csv", args=(self.job.uuid,))).content.decode())))
+        rows = list(
+            csv.DictReader(
+                io.StringIO(self.client.get(reverse("record-csv", args=(self.job.uuid,))).content.decode())
+            )
+        )
         self.assertEqual([r["by"] for r in rows], ["tech", "tech"])
         self.assertEqual(rows[0]["value"], "'=1+1")
         Entry.objects.update(value="lit")
-        self.assertTrue(self.client.get(reverse("record-line", args=(self.job.uuid,))).content.startswith(b"<svg"))
+        self.assertTrue(
+            self.client.get(reverse("record-line", args=(self.job.uuid,))).content.startswith(b"<svg")
+        )
 
 
 class BikeFileTest(ShopTest):
@@ -119,13 +129,19 @@ class BikeFileTest(ShopTest):
     def test_a_bike_comes_in_once_and_a_changed_one_as_a_copy(self) -> None:
         same = self.client.get(reverse("bike-file", args=(self.revision.bike.uuid,))).content
         self.assertContains(self.send(same), "was already here")
-        self.assertContains(self.send(json.dumps(changed("fern", ("bike.label", "Fern II"))).encode()), "came in as a copy")
+        self.assertContains(
+            self.send(json.dumps(changed("fern", ("bike.label", "Fern II"))).encode()), "came in as a copy"
+        )
         self.assertContains(self.send((DEMO / "teasel.json").read_bytes()), "Teasel is in.")
         self.assertEqual(Revision.objects.get(pk=self.revision.pk).document, same.decode())
 
     def test_a_bad_bike_changes_nothing(self) -> None:
         before = counts()
-        self.assertContains(self.send(json.dumps(changed("fern", ("parts.pack", None))).encode()), "needs a pack", status_code=422)
+        self.assertContains(
+            self.send(json.dumps(changed("fern", ("parts.pack", None))).encode()),
+            "needs a pack",
+            status_code=422,
+        )
         self.assertContains(self.send(b"\x89PNG"), "not JSON", status_code=422)
         self.assertEqual(counts(), before)
 
@@ -137,9 +153,12 @@ class DemoTest(TestCase):
         fern = Job.objects.get(status="open", revision__bike__label="Fern")
         self.assertGreater(fern.evidence.count(), 2)
         self.assertEqual(
-            set(Job.objects.values_list("revision__bike__label", flat=True)), {"Fern", "Otter", "Teasel", "Juniper", "Bramble"}
+            set(Job.objects.values_list("revision__bike__label", flat=True)),
+            {"Fern", "Otter", "Teasel", "Juniper", "Bramble"},
         )
-        self.assertEqual(Job.objects.get(revision__bike__label="Bramble").summary["next"], "Join what is free: see Wire")
+        self.assertEqual(
+            Job.objects.get(revision__bike__label="Bramble").summary["next"], "Join what is free: see Wire"
+        )
         closed = Job.objects.get(status="closed")
         self.assertEqual(closed.repairs.get().proof, "passed")
 

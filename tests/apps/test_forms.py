@@ -22,7 +22,9 @@ class PlanTest(TestCase):
     def test_defaults_pass_their_own_form(self) -> None:
         values, errors = read_riding(PLAIN)
         self.assertEqual(errors, {})
-        self.assertEqual({n: values[n] for n in PLAIN}, {n: v for n, v in defaults(85.0).items() if n in PLAIN})
+        self.assertEqual(
+            {n: values[n] for n in PLAIN}, {n: v for n, v in defaults(85.0).items() if n in PLAIN}
+        )
 
     def test_every_number_has_limits_at_both_ends(self) -> None:
         for f in NUMBERS:
@@ -36,14 +38,21 @@ class PlanTest(TestCase):
         self.assertEqual((values["body"], values["route"]), ("upright", "rolling"))
 
     def test_variants_need_a_name_and_a_difference(self) -> None:
-        for data, error in (({"name": "a", "pack": "p"}, ""), ({"name": "a"}, "name"), ({"name": "", "pack": "p"}, "name"),
-                            ({"name": "a", "chain_ring": "7"}, "chain_ring"), ({"name": "a", "wheel_seat": "622"}, "")):  # fmt: skip
+        for data, error in (
+            ({"name": "a", "pack": "p"}, ""),
+            ({"name": "a"}, "name"),
+            ({"name": "", "pack": "p"}, "name"),
+            ({"name": "a", "chain_ring": "7"}, "chain_ring"),
+            ({"name": "a", "wheel_seat": "622"}, ""),
+        ):
             _, errors = read_variant(data)
             self.assertEqual(set(errors), {error} - {""}, data)
 
     def test_money_is_read_row_by_row(self) -> None:
         errors: dict[str, str] = {}
-        found = read_money({"a-x": "12,50", "a-y": "", "a-z": "lots", "a-w": "-1"}, "a", ("x", "y", "z", "w"), errors)
+        found = read_money(
+            {"a-x": "12,50", "a-y": "", "a-z": "lots", "a-w": "-1"}, "a", ("x", "y", "z", "w"), errors
+        )
         self.assertEqual((found["x"], set(errors)), (12.5, {"a-z", "a-w"}))
         self.assertNotIn("y", found)
 
@@ -80,7 +89,9 @@ class SpecFormTest(TestCase):
             spec, errors = read_spec(kind, posted, entry.spec)
             self.assertEqual((spec, errors), (entry.spec, {}), entry.id)
             again, errors = read_entry(
-                entry.kind, posted | {"name": entry.name, "plugs": show_plugs(entry.ports), "note": entry.note}, entry
+                entry.kind,
+                posted | {"name": entry.name, "plugs": show_plugs(entry.ports), "note": entry.note},
+                entry,
             )
             self.assertEqual((again, errors), (entry, {}), entry.id)
 
@@ -89,11 +100,19 @@ class SpecFormTest(TestCase):
         posted = {"spec-capacity_ah": "a lot", "spec-fuse_a": "40 A"}
         _, errors = read_spec(kind, posted)
         rows = {r.name: r for r in spec_rows(kind, kind.spec_type(), posted, errors)}
-        self.assertEqual((rows["capacity_ah"].value, bool(rows["capacity_ah"].error), rows["fuse_a"].error), ("a lot", True, ""))
+        self.assertEqual(
+            (rows["capacity_ah"].value, bool(rows["capacity_ah"].error), rows["fuse_a"].error),
+            ("a lot", True, ""),
+        )
 
     def test_a_cable_keeps_conductors_that_its_form_does_not_show(self) -> None:
         cap = next(e for e in generic_entries() if e.id == "bridging-cap")
-        posted = {"name": "Cap", "spec-length_m": "6 cm", "spec-area_mm2": "22 AWG", "plugs": show_plugs(cap.ports)}
+        posted = {
+            "name": "Cap",
+            "spec-length_m": "6 cm",
+            "spec-area_mm2": "22 AWG",
+            "plugs": show_plugs(cap.ports),
+        }
         entry, errors = read_entry("cable", posted, cap)
         assert entry is not None and not errors
         self.assertEqual((entry.spec.conductors, entry.spec.length_m), (cap.spec.conductors, 0.06))
@@ -102,22 +121,33 @@ class SpecFormTest(TestCase):
 
 
 class EditFormTest(TestCase):
-    GOOD = {"label": "Fern", "tyre": "47-406", "bike_mass_kg": "40", "load_mass_kg": "100", "driven_wheel": "rear"}
+    GOOD = {
+        "label": "Fern",
+        "tyre": "47-406",
+        "bike_mass_kg": "40",
+        "load_mass_kg": "100",
+        "driven_wheel": "rear",
+    }
 
     def test_particulars_are_checked_field_by_field(self) -> None:
         bike = demo_bike("fern")
         self.assertEqual(edit_info(bike, self.GOOD).bike.info.load_mass_kg, 100.0)
         bad: tuple[tuple[dict[str, str], str], ...] = (
-            ({"label": " "}, "label"), ({"tyre": "big"}, "tyre"), ({"bike_mass_kg": "heavy"}, "bike_mass_kg"), ({"load_mass_kg": "0"}, "load_mass_kg"),
+            ({"label": " "}, "label"),
+            ({"tyre": "big"}, "tyre"),
+            ({"bike_mass_kg": "heavy"}, "bike_mass_kg"),
+            ({"load_mass_kg": "0"}, "load_mass_kg"),
             ({"load_mass_kg": "90 m"}, "load_mass_kg"),
-        )  # fmt: skip
+        )
         for change, field in bad:
             with self.subTest(change), self.assertRaises(Refused) as caught:
                 edit_info(bike, self.GOOD | change)
             self.assertEqual(set(caught.exception.errors), {field})
 
     def test_long_texts_are_cut_to_what_the_file_holds(self) -> None:
-        self.assertEqual(len(edit_info(demo_bike("fern"), self.GOOD | {"label": "x" * 500}).bike.info.label), 120)
+        self.assertEqual(
+            len(edit_info(demo_bike("fern"), self.GOOD | {"label": "x" * 500}).bike.info.label), 120
+        )
 
     def test_a_part_needs_a_name_and_a_possible_spec(self) -> None:
         with self.assertRaises(Refused) as caught:
@@ -133,7 +163,9 @@ class LogTest(TestCase):
             "\ufeffs,v,a,note\n0,50,1,x\n9,49,2,y",
         ):
             found: dict[str, Any] = read_log(text.encode())
-            self.assertEqual(found, {"time_s": [0.0, 9.0], "voltage_v": [50.0, 49.0], "current_a": [1.0, 2.0]})
+            self.assertEqual(
+                found, {"time_s": [0.0, 9.0], "voltage_v": [50.0, 49.0], "current_a": [1.0, 2.0]}
+            )
         for text, words in (
             ("", "must name"),
             ("a;b", "must name"),

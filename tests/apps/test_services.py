@@ -7,26 +7,44 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from brightcircuit.arrive.photos import add_photo
-from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, note_found, use_newest_revision, waive_finding
+from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.services import add_revision, import_bike, set_contact
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.jobs.files import import_job
-from brightcircuit.jobs.services import open_job
+from brightcircuit.jobs.evidence import core_evidence, entry_fields
+from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
+from brightcircuit.jobs.safety import waive_finding
+from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.library.services import add_entry, take_in
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
-from brightcircuit.record.queries import confirmed_counts
-from brightcircuit.record.services import RepairPlan, close_job, do_repair, prove, reopen_job, withdraw_repair
+from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.shop.services import set_preferences
+from brightcircuit.stations.files import import_job
+from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
-from brightcircuit.trace.translate import core_evidence, entry_fields
-from brightcircuit.wire.services import accept_proposals, fix_finding, keep_wiring, take_joins, tick, undo_wiring
+from brightcircuit.wire.services import (
+    accept_proposals,
+    fix_finding,
+    keep_wiring,
+    take_joins,
+    tick,
+    undo_wiring,
+)
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, LIT, ShopTest
 from tests.bikes import DEMO
 
-PLAN = RepairPlan("join:j-halls-m", "Clean the plug", "Water", "a/b", "contact/open", "Run it", "smooth", {"fault": "x", "engine": "1"})
+PLAN = RepairPlan(
+    "join:j-halls-m",
+    "Clean the plug",
+    "Water",
+    "a/b",
+    "contact/open",
+    "Run it",
+    "smooth",
+    {"fault": "x", "engine": "1"},
+)
 DARK = Evidence("look", "dark", scene="switch_on", observable="display")
 SWING = Evidence("swing", "0.1 to 4.9", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd")
 
@@ -44,12 +62,20 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("lift", lambda t: lift_quarantine(actor=t.lead, job=t.job, reason="x")),
     ("found", lambda t: note_found(actor=t.technician, job=t.job, circumstances=["rain"], wires=[])),
     ("revision", lambda t: use_newest_revision(actor=t.technician, job=t.job)),
-    ("photo", lambda t: add_photo(actor=t.technician, job=t.job, upload=SimpleUploadedFile("x.jpg", b"x"), caption="")),
+    (
+        "photo",
+        lambda t: add_photo(
+            actor=t.technician, job=t.job, upload=SimpleUploadedFile("x.jpg", b"x"), caption=""
+        ),
+    ),
     ("match", lambda t: ask(actor=t.technician, job=t.job, values={"rider_w": 1.0})),
     ("variant", lambda t: add_variant(actor=t.technician, job=t.job, variant={"name": "x"})),
     ("drop", lambda t: drop_variant(actor=t.technician, job=t.job, index=0)),
     ("check", lambda t: keep_check(actor=t.technician, job=t.job, name="log", result={}, words="x")),
-    ("wiring", lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x")),
+    (
+        "wiring",
+        lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x"),
+    ),
     ("tick", lambda t: tick(actor=t.technician, job=t.job, step_id="pack-out", done=True)),
     ("joins file", lambda t: take_joins(actor=t.technician, job=t.job, text=b"from,to,wire\n")),
     ("fix", lambda t: fix_finding(actor=t.technician, job=t.job, key="x", words="x")),
@@ -62,7 +88,12 @@ INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("import a bike", lambda t: import_bike(actor=t.technician, text=(DEMO / "teasel.json").read_bytes())),
     ("reopen", lambda t: reopen_job(actor=t.technician, job=t.job)),
     ("contact", lambda t: set_contact(actor=t.technician, bike=t.revision.bike, name="N", reach="", note="")),
-    ("describe", lambda t: add_revision(actor=t.technician, bike=t.revision.bike, core=core_bike(t.revision), base=1, what="x")),
+    (
+        "describe",
+        lambda t: add_revision(
+            actor=t.technician, bike=t.revision.bike, core=core_bike(t.revision), base=1, what="x"
+        ),
+    ),
     ("library", lambda t: add_entry(actor=t.technician, entry=generic_entries()[0])),
     ("take in parts", lambda t: take_in(actor=t.technician, entries=generic_entries()[:1])),
     ("import a job", lambda t: import_job(actor=t.technician, text=b"{}")),
@@ -108,13 +139,16 @@ class DangerTest(ShopTest):
     bike = "otter"
 
     def test_a_danger_finding_stands_before_powered_tests_until_a_lead_accepts_it(self) -> None:
-        from brightcircuit.arrive.queries import findings_of
+        from brightcircuit.jobs.safety import findings_of
 
         self.safe()
         key = next(f.finding.key for f in findings_of(self.job) if f.finding.severity == "danger")
         with self.assertRaises(Blocked):
             self.add(LIT)
-        for actor, reason, error in ((self.technician, "fine", PermissionDenied), (self.lead, "", ValidationError)):
+        for actor, reason, error in (
+            (self.technician, "fine", PermissionDenied),
+            (self.lead, "", ValidationError),
+        ):
             with self.assertRaises(error):
                 waive_finding(actor=actor, job=self.job, key=key, reason=reason)
         with self.assertRaises(ValidationError):
@@ -224,5 +258,8 @@ class RoundTest(ShopTest):
         prove(actor=self.technician, job=self.job, passed=True)
         close_job(actor=self.lead, job=self.job, reason="")
         found = set(self.job.log.values_list("what", flat=True))
-        self.assertEqual(found, {"opened", "triage", "arrival", "symptom", "caution", "evidence", "repair", "proof", "closed"})
+        self.assertEqual(
+            found,
+            {"opened", "triage", "arrival", "symptom", "caution", "evidence", "repair", "proof", "closed"},
+        )
         self.assertEqual(set(self.job.log.values_list("by", flat=True)), {"tech", "boss"})

@@ -13,25 +13,39 @@ from brightcircuit.shop.upgrade import bring_up_to_date
 class UpgradeTest(TestCase):
     def test_an_upgrade_backs_up_before_it_migrates_and_only_then(self) -> None:
         said: list[str] = []
-        with patch("brightcircuit.shop.upgrade.call_command") as call, patch("brightcircuit.shop.upgrade.write_backup") as backup:
+        with (
+            patch("brightcircuit.shop.upgrade.call_command") as call,
+            patch("brightcircuit.shop.upgrade.write_backup") as backup,
+        ):
             backup.return_value = ("here", 3)
             bring_up_to_date(said.append)
-            self.assertEqual((backup.call_count, [c.args[0] for c in call.call_args_list]), (0, ["collectstatic"]))
+            self.assertEqual(
+                (backup.call_count, [c.args[0] for c in call.call_args_list]), (0, ["collectstatic"])
+            )
             with patch("brightcircuit.shop.upgrade.MigrationExecutor.migration_plan", return_value=["one"]):
                 bring_up_to_date(said.append)
-            self.assertEqual([c.args[0] for c in call.call_args_list], ["collectstatic", "migrate", "collectstatic"])
+            self.assertEqual(
+                [c.args[0] for c in call.call_args_list], ["collectstatic", "migrate", "collectstatic"]
+            )
             self.assertIn("Backed up 3 jobs", said[0])
 
 
 class FirstLeadTest(TestCase):
     def make(self, *passwords: str) -> str:
         out = io.StringIO()
-        with patch("getpass.getpass", side_effect=passwords), patch("brightcircuit.shop.management.commands.create_lead.bring_up_to_date"):
+        with (
+            patch("getpass.getpass", side_effect=passwords),
+            patch("brightcircuit.shop.management.commands.create_lead.bring_up_to_date"),
+        ):
             call_command("create_lead", "nila", stdout=out)
         return out.getvalue()
 
     def test_the_first_lead_is_made_with_a_good_password_only(self) -> None:
-        for passwords in (("short", "short"), ("password1234", "password1234"), ("marrow-quay-9", "marrow-quay-8")):
+        for passwords in (
+            ("short", "short"),
+            ("password1234", "password1234"),
+            ("marrow-quay-9", "marrow-quay-8"),
+        ):
             with self.subTest(passwords), self.assertRaises(CommandError):
                 self.make(*passwords)
         self.assertIn("nila can sign in as lead", self.make("marrow-quay-9", "marrow-quay-9"))

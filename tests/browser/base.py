@@ -10,15 +10,19 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from playwright.sync_api import Browser, BrowserContext, Error, Locator, Page, Request, sync_playwright
 
 from brightcircuit.demo.load import PASSWORD, load_demo
+from brightcircuit.engines import holders as engines
 from brightcircuit.jobs.models import Job
-from brightcircuit.trace import engines
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.simulated import TrueBikes
 from tests.apps.base import prime
 from tests.bikes import DEMO_BIKES
 
-PROGRAMS = ("/usr/lib/chromium/chromium-headless-shell", "/usr/bin/chromium-headless-shell", "/usr/bin/chromium")
+PROGRAMS = (
+    "/usr/lib/chromium/chromium-headless-shell",
+    "/usr/bin/chromium-headless-shell",
+    "/usr/bin/chromium",
+)
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
 _browsers: dict[int, Browser] = {}
 
@@ -28,7 +32,9 @@ def browser() -> Browser:
     if os.getpid() not in _browsers:
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
         program = next(p for p in PROGRAMS if Path(p).exists())
-        _browsers[os.getpid()] = sync_playwright().start().chromium.launch(executable_path=program, args=ARGUMENTS)
+        _browsers[os.getpid()] = (
+            sync_playwright().start().chromium.launch(executable_path=program, args=ARGUMENTS)
+        )
     return _browsers[os.getpid()]
 
 
@@ -64,8 +70,17 @@ class BrowserTest(StaticLiveServerTestCase):
 
     def context(self, **more: Any) -> BrowserContext:
         """Return a fresh browser context that notes requests to strangers."""
-        options = {"base_url": self.live_server_url, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce",
-                   "service_workers": "block", "accept_downloads": True} | self.context_options | more  # fmt: skip
+        options = (
+            {
+                "base_url": self.live_server_url,
+                "viewport": {"width": 1280, "height": 800},
+                "reduced_motion": "reduce",
+                "service_workers": "block",
+                "accept_downloads": True,
+            }
+            | self.context_options
+            | more
+        )
         made = browser().new_context(**options)
         made.set_default_timeout(15_000)
         self.addCleanup(made.close)

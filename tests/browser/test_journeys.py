@@ -79,12 +79,23 @@ class OwnBikeTest(BrowserTest):
     """A bike that is not in the demo data, its predictions made by the real worker."""
 
     def test_a_bike_file_is_taken_in_traced_and_proved(self) -> None:
-        raw = changed("otter", ("bike.label", "Tansy"), ("bike.description", "A delivery trike"), ("uuid", "8c0cbd2e-0000-4000-8000-00000000000a"),
-                      ("parts.pack.spec.fuse_a", 15.0), ("parts.pack.name", "Rear pack"), ("joins.j-lamp", None), ("parts.lamp", None))  # fmt: skip
+        raw = changed(
+            "otter",
+            ("bike.label", "Tansy"),
+            ("bike.description", "A delivery trike"),
+            ("uuid", "8c0cbd2e-0000-4000-8000-00000000000a"),
+            ("parts.pack.spec.fuse_a", 15.0),
+            ("parts.pack.name", "Rear pack"),
+            ("joins.j-lamp", None),
+            ("parts.lamp", None),
+        )
         own = Engine(read_bike(raw))
         page = self.page
         self.sign_in()
-        with tempfile.TemporaryDirectory() as folder, self.settings(PREPARE_PREDICTIONS=True, PREDICTION_CACHE=folder):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            self.settings(PREPARE_PREDICTIONS=True, PREDICTION_CACHE=folder),
+        ):
             path = Path(folder) / "tansy.json"
             path.write_text(json.dumps(raw))
             page.get_by_role("link", name="New job").click()
@@ -104,7 +115,7 @@ class OwnBikeTest(BrowserTest):
             expect(page.get_by_text("round 2")).to_be_visible()
             job = Job.objects.get(revision__bike__label="Tansy")
             self.assertEqual((job.round, job.repairs.get().proof), (2, "failed"))
-            from brightcircuit.trace.engines import wait_until_idle
+            from brightcircuit.engines.holders import wait_until_idle
 
             wait_until_idle()
 
@@ -216,7 +227,9 @@ class DescribeTest(BrowserTest):
         page.get_by_label("Mid-drive conversion").check()
         self.follow(page.get_by_role("button", name="Begin"))
         page.get_by_role("link", name="Pack", exact=True).click()
-        page.get_by_label("For another battery pack of the library").select_option(label="52 V 14 Ah pack, 14S4P")
+        page.get_by_label("For another battery pack of the library").select_option(
+            label="52 V 14 Ah pack, 14S4P"
+        )
         self.follow(page.get_by_role("button", name="Swap; joins that fit are kept"))
         expect(page.get_by_text("Swapped: Pack for 52 V 14 Ah pack, 14S4P.")).to_be_visible()
         self.assertEqual(page.get_by_text("No longer joined").count(), 0)

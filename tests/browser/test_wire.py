@@ -27,7 +27,9 @@ class WireTest(BrowserTest):
         page.get_by_label("Complaint").fill("Build it")
         self.follow(page.get_by_role("button", name="Open the job"))
         page.keyboard.press("w")
-        expect(page.get_by_text("6 V lamp, 2.4 W is made for 6 V, the lamp output gives 12 V.")).to_be_visible()
+        expect(
+            page.get_by_text("6 V lamp, 2.4 W is made for 6 V, the lamp output gives 12 V.")
+        ).to_be_visible()
         page.locator("summary", has_text="Joined").click()
         self.follow(page.get_by_role("button", name="Take apart: Controller, throttle with Thumb throttle"))
         self.follow(page.get_by_role("button", name="Join all 1"))
@@ -49,7 +51,11 @@ class WireTest(BrowserTest):
         expect(page.locator(".plugsheet svg")).to_be_visible()
         expect(page.get_by_role("button", name="Print")).to_be_visible()
         sizes = re.findall(rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", page.pdf(prefer_css_page_size=True))
-        self.assertEqual([float(wide) > float(high) for wide, high in sizes][:2], [True, False], "the drawing lies on a page of its own")
+        self.assertEqual(
+            [float(wide) > float(high) for wide, high in sizes][:2],
+            [True, False],
+            "the drawing lies on a page of its own",
+        )
         with page.expect_download() as waiting:
             page.get_by_role("link", name="PDF").click()
         self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")
@@ -89,7 +95,9 @@ class WireTest(BrowserTest):
         pin("motor.halls.a")
         pin("hall_cable.halls_m.b")
         done()
-        expect(page.locator("#main .notice, [data-wiring-say]").filter(has_text="Re-pinned").first).to_be_attached()
+        expect(
+            page.locator("#main .notice, [data-wiring-say]").filter(has_text="Re-pinned").first
+        ).to_be_attached()
         plug("lamp.plug").press("Enter")  # by keyboard
         plug("controller.lamp").press("Enter")
         done()
@@ -105,8 +113,10 @@ class WireTest(BrowserTest):
         page.keyboard.press("Escape")
         expect(say).to_have_text("Let go.")
         bike = core_bike(Job.objects.get(pk=job.pk).revision)
-        self.assertEqual({j.sides() for j in demo_bike("fern").joins} - {j.sides() for j in bike.joins},
-                         {(("controller", "lamp"), ("lamp", "plug")), (("motor_cable", "phases_m"), ("motor", "phases"))})  # fmt: skip
+        self.assertEqual(
+            {j.sides() for j in demo_bike("fern").joins} - {j.sides() for j in bike.joins},
+            {(("controller", "lamp"), ("lamp", "plug")), (("motor_cable", "phases_m"), ("motor", "phases"))},
+        )
         self.assertEqual(dict(bike.join("j-halls-m").pairs)["a"], "a")
 
     def test_ways_are_measured_and_lengthened_and_a_refusal_says_why(self) -> None:
@@ -123,7 +133,9 @@ class WireTest(BrowserTest):
         page.get_by_text("Measure the frame, move parts").click()
         page.get_by_label("Handlebar to steering head").fill("10 cm")
         self.follow(page.locator("details.more").get_by_role("button", name="Keep"))
-        expect(page.locator(".run", has_text="Front brake cut-off").get_by_text("fits", exact=True)).to_be_visible()
+        expect(
+            page.locator(".run", has_text="Front brake cut-off").get_by_text("fits", exact=True)
+        ).to_be_visible()
         row = page.locator(".run", has_text="Pedal sensor")
         row.get_by_text("Lead it otherwise").click()
         row.get_by_role("combobox").select_option(label="by the rear tyre")
@@ -146,7 +158,11 @@ class WireTest(BrowserTest):
         page.get_by_role("link", name="Back to Wire").click()
         for code in ("W030", "W031"):
             expect(page.locator(".finding", has_text=code)).to_be_visible()
-        self.follow(page.locator(".finding", has_text="W030").get_by_role("button", name="An adapter in Hall cable, motor hall"))
+        self.follow(
+            page.locator(".finding", has_text="W030").get_by_role(
+                "button", name="An adapter in Hall cable, motor hall"
+            )
+        )
         expect(page.locator(".finding", has_text="W03")).to_have_count(0)
         self.follow(page.get_by_role("button", name="Take back: W030 put right"))
         expect(page.locator(".finding", has_text="W030")).to_be_visible()

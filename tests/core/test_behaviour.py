@@ -88,5 +88,7 @@ class SeenTest(TestCase):
 
     def test_what_a_bike_does_not_have_is_never_looked_at(self) -> None:
         table = engine("teasel").table
-        self.assertFalse(any("display" in scene.seen or "error" in scene.seen for scene in table.scenes.values()))
+        self.assertFalse(
+            any("display" in scene.seen or "error" in scene.seen for scene in table.scenes.values())
+        )
         self.assertNotIn("pedal", table.scenes)

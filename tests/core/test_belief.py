@@ -8,7 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from brightcore.belief.bayes import entropy_bits, expected_information, indistinct_groups, posterior, posterior_after
+from brightcore.belief.bayes import (
+    entropy_bits,
+    expected_information,
+    indistinct_groups,
+    posterior,
+    posterior_after,
+)
 
 RNG = np.random.default_rng(11)
 
@@ -75,7 +81,9 @@ class PolyboxTest(TestCase):
 
     def setUp(self) -> None:
         self.sets = [frozenset(c) for n in (0, 1, 2) for c in combinations(PARTS, n)]
-        self.prior = np.array([PRIOR_FAULTY ** len(s) * (1 - PRIOR_FAULTY) ** (5 - len(s)) for s in self.sets])
+        self.prior = np.array(
+            [PRIOR_FAULTY ** len(s) * (1 - PRIOR_FAULTY) ** (5 - len(s)) for s in self.sets]
+        )
         self.prior /= self.prior.sum()
 
     def belief(self, f: float, g: float) -> dict[frozenset[str], float]:
@@ -104,7 +112,9 @@ PROBABILITIES = st.lists(st.floats(0.01, 1.0), min_size=2, max_size=12)
 class PropertyTest(TestCase):
     @settings(max_examples=60, deadline=None)
     @given(PROBABILITIES, st.floats(-50, 50))
-    def test_posterior_sums_to_one_and_ignores_what_says_nothing(self, weights: list[float], level: float) -> None:
+    def test_posterior_sums_to_one_and_ignores_what_says_nothing(
+        self, weights: list[float], level: float
+    ) -> None:
         prior = np.array(weights) / sum(weights)
         found = posterior(prior, [np.full(len(prior), level)])
         self.assertAlmostEqual(float(found.sum()), 1.0)

@@ -22,7 +22,9 @@ def numbers(svg: str) -> list[tuple[float, float]]:
 
 class ChartTest(TestCase):
     def test_lines_are_told_apart_by_dashes_and_named(self) -> None:
-        lines = [Line(f"variant {i}", [0, 10], [0, i + 1.0]) for i in range(4)] + [Line("road 6 %", [0, 5], [0, 2], True)]
+        lines = [Line(f"variant {i}", [0, 10], [0, i + 1.0]) for i in range(4)] + [
+            Line("road 6 %", [0, 5], [0, 2], True)
+        ]
         svg = line_chart("Power <at> the wheel", "km/h", "W", lines, ((3.0, "limit"),))
         root = ElementTree.fromstring(svg)
         strokes = [p.get("stroke-dasharray") for p in root.iter(f"{SVG}polyline")]
@@ -34,9 +36,12 @@ class ChartTest(TestCase):
 
     @settings(max_examples=40, deadline=None)
     @given(
-        st.lists(st.tuples(st.floats(-50, 500), st.floats(-200, 5000)), min_size=1, max_size=30), st.one_of(st.none(), st.floats(1, 2000))
+        st.lists(st.tuples(st.floats(-50, 500), st.floats(-200, 5000)), min_size=1, max_size=30),
+        st.one_of(st.none(), st.floats(1, 2000)),
     )
-    def test_every_point_stays_in_the_frame(self, points: list[tuple[float, float]], top: float | None) -> None:
+    def test_every_point_stays_in_the_frame(
+        self, points: list[tuple[float, float]], top: float | None
+    ) -> None:
         svg = line_chart("t", "x", "y", [Line("a", [p[0] for p in points], [p[1] for p in points])], (), top)
         for x, y in numbers(svg):
             self.assertTrue(-0.5 <= x <= WIDTH + 0.5 and -0.5 <= y <= HEIGHT + 0.5, (x, y))

@@ -47,10 +47,49 @@ GOOD = (
     (("read", FERN, "--list-conditions"), "throttle.grip=full"),
     (("read", FERN, "--list-pins"), "motor.halls.a"),
     (("read", FERN, "--from", "controller.halls.v5", "--to", "controller.halls.gnd"), "4.9"),
-    (("read", FERN, "--from", "controller.halls.v5", "--to", "controller.halls.gnd", "--fault", "pack.inside.bms/open/full"), "V"),
-    (("read", FERN, "--from", "lever_left.plug.signal", "--to", "lever_left.plug.ground", "--condition", "out; unplug j-brake-l"), "OL"),
-    (("read", FERN, "--from", "hall_cable.halls_c.a", "--to", "hall_cable.halls_m.a", "--condition", "out"), "Ω"),
-    (("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"), ".control"),
+    (
+        (
+            "read",
+            FERN,
+            "--from",
+            "controller.halls.v5",
+            "--to",
+            "controller.halls.gnd",
+            "--fault",
+            "pack.inside.bms/open/full",
+        ),
+        "V",
+    ),
+    (
+        (
+            "read",
+            FERN,
+            "--from",
+            "lever_left.plug.signal",
+            "--to",
+            "lever_left.plug.ground",
+            "--condition",
+            "out; unplug j-brake-l",
+        ),
+        "OL",
+    ),
+    (
+        (
+            "read",
+            FERN,
+            "--from",
+            "hall_cable.halls_c.a",
+            "--to",
+            "hall_cable.halls_m.a",
+            "--condition",
+            "out",
+        ),
+        "Ω",
+    ),
+    (
+        ("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"),
+        ".control",
+    ),
     (("joins", FERN), "controller.battery.plus"),
     (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
     (("wire", FERN), "First light: Controller, front harness with Front harness"),
@@ -124,6 +163,11 @@ class CommandTest(TestCase):
     def test_the_module_runs_as_a_program(self) -> None:
         import sys
 
-        done = subprocess.run([sys.executable, "-m", "brightcore", "check", "/nowhere"], cwd=ROOT / "src", capture_output=True, text=True)
+        done = subprocess.run(
+            [sys.executable, "-m", "brightcore", "check", "/nowhere"],
+            cwd=ROOT / "src",
+            capture_output=True,
+            text=True,
+        )
         self.assertEqual(done.returncode, 2)
         self.assertNotIn("Traceback", done.stderr)

@@ -5,8 +5,9 @@ from unittest import TestCase
 
 import networkx as nx
 
-from brightcore.bike.mating import propose_pairs, roles_mate
+from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import Pin, Port
+from brightcore.bike.roles import mate
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import (
@@ -27,7 +28,13 @@ from brightcore.describing.wheels import parse_tyre
 from brightcore.drawing.line import joins_between, layout_line, membership
 from brightcore.errors import BikeError, FormatError, ReadingError, UnknownNameError
 from brightcore.formats.bike_file import dump_bike, load_bike
-from brightcore.formats.part_file import dump_parts_csv, dump_parts_yaml, generic_entries, load_parts_csv, load_parts_yaml
+from brightcore.formats.part_file import (
+    dump_parts_csv,
+    dump_parts_yaml,
+    generic_entries,
+    load_parts_csv,
+    load_parts_yaml,
+)
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.cable import conductors
 from brightcore.tracing.engine import Engine
@@ -50,7 +57,11 @@ class PatternTest(TestCase):
                                 self.assertEqual(codes[0], 0, f"{scene_id} {name}")
                     if scene.unplugged == "" and scene_id.startswith("brake"):
                         found = engine.table.seen(scene_id)
-                        self.assertIn(1, [codes[0] for name, codes in found.items() if name.startswith("motor")], scene_id)
+                        self.assertIn(
+                            1,
+                            [codes[0] for name, codes in found.items() if name.startswith("motor")],
+                            scene_id,
+                        )
 
     def test_a_pattern_is_drawn_whole(self) -> None:
         for pattern_id in PATTERNS:
@@ -65,7 +76,9 @@ class PatternTest(TestCase):
             for i, a in enumerate(boxes):
                 for b in boxes[:i]:
                     apart = any(
-                        abs(a.points[0][k] + a.size[k] / 2 - b.points[0][k] - b.size[k] / 2) >= (a.size[k] + b.size[k]) / 2 for k in (0, 1)
+                        abs(a.points[0][k] + a.size[k] / 2 - b.points[0][k] - b.size[k] / 2)
+                        >= (a.size[k] + b.size[k]) / 2
+                        for k in (0, 1)
                     )
                     self.assertTrue(apart, f"{pattern_id}: {a.id} over {b.id}")
         with self.assertRaises(UnknownNameError):
@@ -79,13 +92,19 @@ class PatternTest(TestCase):
             nets = Nets(bike, REGISTRY)
             graph.add_nodes_from(nets.pins)
             for j in bike.joins:
-                graph.add_edges_from((f"{j.a_part}.{j.a_port}.{a}", f"{j.b_part}.{j.b_port}.{b}") for a, b in j.pairs)
+                graph.add_edges_from(
+                    (f"{j.a_part}.{j.a_port}.{a}", f"{j.b_part}.{j.b_port}.{b}") for a, b in j.pairs
+                )
             for part in bike.parts:
-                graph.add_edges_from((f"{part.id}.{a}", f"{part.id}.{b}") for a, b in REGISTRY[part.kind].links(part))
+                graph.add_edges_from(
+                    (f"{part.id}.{a}", f"{part.id}.{b}") for a, b in REGISTRY[part.kind].links(part)
+                )
             ours: dict[str, set[str]] = {}
             for pin in nets.pins:
                 ours.setdefault(nets.find(pin), set()).add(pin)
-            self.assertEqual(sorted(map(sorted, ours.values())), sorted(map(sorted, nx.connected_components(graph))))
+            self.assertEqual(
+                sorted(map(sorted, ours.values())), sorted(map(sorted, nx.connected_components(graph)))
+            )
 
     def test_the_way_to_a_part_leaves_other_branches_out(self) -> None:
         bike = make_pattern("factory-hub", "x")
@@ -131,7 +150,9 @@ class KindTest(TestCase):
         bike = remove_join(bike, lamp.id)
         entry = next(e for e in generic_entries() if e.id == "converter-5v")
         bike = add_part(bike, entry.kind, "Converter", replace(entry.spec, out_v=12.0), entry.ports)
-        bike = change_part(bike, "controller", "Controller", replace(bike.part("controller").spec, accessory_v=48.0))
+        bike = change_part(
+            bike, "controller", "Controller", replace(bike.part("controller").spec, accessory_v=48.0)
+        )
         bike = add_join(add_join(bike, "controller.lamp", "converter.supply"), "converter.out", "lamp.plug")
         engine = Engine(bike)
         codes = engine.table.seen("switch_on")["lamp"]
@@ -154,10 +175,16 @@ class EditTest(TestCase):
     def test_a_swap_keeps_joins_that_fit_and_lists_the_others(self) -> None:
         count = len(self.bike.joins)
         for part_id, slug, lost in (
-            ("pack", "pack-52v-14s4p", 0), ("controller", "controller-52v-30a", 0), ("motor", "mid-750w", 1), ("throttle", "throttle-twist", 0),
-            ("throttle", "throttle-keyed", 0), ("lever_left", "cut-off-magnetic", 0), ("display", "throttle-thumb", 1), ("cranks", "torque-100", 0),
+            ("pack", "pack-52v-14s4p", 0),
+            ("controller", "controller-52v-30a", 0),
+            ("motor", "mid-750w", 1),
+            ("throttle", "throttle-twist", 0),
+            ("throttle", "throttle-keyed", 0),
+            ("lever_left", "cut-off-magnetic", 0),
+            ("display", "throttle-thumb", 1),
+            ("cranks", "torque-100", 0),
             ("lamp", "lever-switch", 1),
-        ):  # fmt: skip
+        ):
             with self.subTest(part_id, slug=slug):
                 joins, gone = self.swap(part_id, slug)
                 self.assertEqual((joins, len(gone)), (count - lost, lost), gone)
@@ -170,7 +197,10 @@ class EditTest(TestCase):
         gone = remove_part(self.bike, "lamp")
         self.assertEqual(len(gone.lost), 1)
         self.assertIn("controller.lamp", [p for p, _ in free_ports(gone.bike)])
-        for one, two, words in (("pack_2.plug", "pack_2.plug", "itself"), ("pack.main", "lamp.plug", "joined already")):
+        for one, two, words in (
+            ("pack_2.plug", "pack_2.plug", "itself"),
+            ("pack.main", "lamp.plug", "joined already"),
+        ):
             with self.assertRaisesRegex(BikeError, words):
                 add_join(fitted, one, two)
         with self.assertRaises(BikeError):
@@ -225,15 +255,23 @@ class SpecTest(TestCase):
     def test_every_spec_shows_and_reads_back_the_same(self) -> None:
         for kind in REGISTRY:
             spec = kind.spec_type()
-            shown = {n: show_spec_value(getattr(spec, n)) for n in spec.__dataclass_fields__ if n != "conductors"}
+            shown = {
+                n: show_spec_value(getattr(spec, n)) for n in spec.__dataclass_fields__ if n != "conductors"
+            }
             self.assertEqual(make_spec(kind, shown), spec, kind.name)
 
     def test_impossible_specs_are_refused_with_the_field_named(self) -> None:
         for kind, values, field in (
-            ("pack", {"capacity_ah": "12 V"}, "capacity_ah"), ("pack", {"series_count": "13.5"}, "series_count"), ("pack", {"fuse_a": 9999}, "fuse_a"),
-            ("pack", {"volts": 3}, "volts"), ("pack", {"cell_v": "2"}, "cell_v"), ("controller", {"max_v": "20 V"}, "max_v"),
-            ("throttle", {"keyed": "maybe"}, "keyed"), ("mid_motor", {"sprocket_teeth": "eleven"}, "sprocket_teeth"), ("pack", {"fuse_a": True}, "fuse_a"),
-        ):  # fmt: skip
+            ("pack", {"capacity_ah": "12 V"}, "capacity_ah"),
+            ("pack", {"series_count": "13.5"}, "series_count"),
+            ("pack", {"fuse_a": 9999}, "fuse_a"),
+            ("pack", {"volts": 3}, "volts"),
+            ("pack", {"cell_v": "2"}, "cell_v"),
+            ("controller", {"max_v": "20 V"}, "max_v"),
+            ("throttle", {"keyed": "maybe"}, "keyed"),
+            ("mid_motor", {"sprocket_teeth": "eleven"}, "sprocket_teeth"),
+            ("pack", {"fuse_a": True}, "fuse_a"),
+        ):
             with self.subTest(field=field, values=values), self.assertRaises(FormatError) as caught:
                 make_spec(REGISTRY[kind], values)
             self.assertEqual(caught.exception.problems[0].path, f"spec.{field}")
@@ -260,9 +298,15 @@ class SpecTest(TestCase):
                 parse_plugs(text)
 
     def test_pins_mate_by_what_they_carry(self) -> None:
-        for one, two, fits in (("supply_5v", "sensor_supply", True), ("hall_a", "hall_b", False), ("wire", "hall_a", True),
-                               ("pack_plus", "battery_minus", False), ("phase_u", "phase_u", True), ("key", "display_key", True)):  # fmt: skip
-            self.assertEqual((roles_mate(one, two), roles_mate(two, one)), (fits, fits), (one, two))
+        for one, two, fits in (
+            ("supply_5v", "sensor_supply", True),
+            ("hall_a", "hall_b", False),
+            ("wire", "hall_a", True),
+            ("pack_plus", "battery_minus", False),
+            ("phase_u", "phase_u", True),
+            ("key", "display_key", True),
+        ):
+            self.assertEqual((mate(one, two), mate(two, one)), (fits, fits), (one, two))
         with self.assertRaises(BikeError):
             propose_pairs(Port("a", (Pin("x", "hall_a"),)), Port("b", (Pin("y", "lamp_plus"),)))
 
@@ -273,9 +317,15 @@ BAD_YAML = (
     ("format: bright-circuit/parts\nversion: 2\nparts: []", "reads up to 1"),
     ("format: bright-circuit/parts\nversion: 1\nparts: []", "$.parts"),
     ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: sail, name: S}]", "$.parts[0].kind"),
-    ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: pack, name: P, spec: {fuse_a: 3 m}}]", "$.parts[0].spec.fuse_a"),
+    (
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: pack, name: P, spec: {fuse_a: 3 m}}]",
+        "$.parts[0].spec.fuse_a",
+    ),
     ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: cable, name: C}]", "ports written out"),
-    ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: lamp, name: C}, {id: x, kind: lamp, name: D}]", "used twice"),
+    (
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: lamp, name: C}, {id: x, kind: lamp, name: D}]",
+        "used twice",
+    ),
 )
 BAD_CSV = (("", "no rows"), ("id,kind,name\nx,,P", "kind is missing"), ("id,kind,name,spec\nx,pack,P,what", "not field=value"),
            ("id,kind,name,spec\nx,pack,P,fuse_a=3 m", "line 2.spec.fuse_a"), ("id,kind,name\nx,sail,P", "sail"))  # fmt: skip
@@ -291,7 +341,13 @@ class PartFileTest(TestCase):
         for entry in entries:
             if entry.kind == "cable":
                 self.assertTrue(
-                    list(conductors(add_part(make_pattern("folding", "x"), entry.kind, "c", entry.spec, entry.ports).parts[-1]))
+                    list(
+                        conductors(
+                            add_part(
+                                make_pattern("folding", "x"), entry.kind, "c", entry.spec, entry.ports
+                            ).parts[-1]
+                        )
+                    )
                 )
 
     def test_bad_files_are_told_whole(self) -> None:

@@ -9,7 +9,16 @@ from brightcore.bike.model import Bike, Pin, Port
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing import plug_cards
 from brightcore.drawing.lights import lights
-from brightcore.drawing.line import HEIGHT, WIDTH, LineLayout, Shape, layout_line, membership, probe_point, stretch_title
+from brightcore.drawing.line import (
+    HEIGHT,
+    WIDTH,
+    LineLayout,
+    Shape,
+    layout_line,
+    membership,
+    probe_point,
+    stretch_title,
+)
 from brightcore.drawing.plug_cards import card_boxes, face, face_words, plug_card_pages, plug_cards_svg
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.tracing.engine import Trace
@@ -35,7 +44,9 @@ class GeometryTest(TestCase):
     def test_every_part_but_cables_is_drawn_inside_the_panel(self) -> None:
         for name, layout in self.layouts.items():
             bike = small_engine(name).bike
-            self.assertEqual({s.id for s in parts_of(layout)}, {f"part:{p.id}" for p in bike.parts if p.kind != "cable"})
+            self.assertEqual(
+                {s.id for s in parts_of(layout)}, {f"part:{p.id}" for p in bike.parts if p.kind != "cable"}
+            )
             for shape in parts_of(layout):
                 left, top, right, bottom = box(shape)
                 self.assertTrue(left >= 0 and top >= 0 and right <= WIDTH and bottom <= HEIGHT, shape)
@@ -125,7 +136,13 @@ class SvgTest(TestCase):
         layout = layout_line(made.circuit)
         lit = lights(layout, membership(layout, made.circuit, made.hypotheses), Trace(made, WIRE_A))
         titles = {s.id: stretch_title(layout, made.circuit, s) for s in layout.shapes}
-        text = line_svg(layout, lit, titles, (Probe("red", (10, 10), "red & <black>"),), {s.id: "/x" for s in layout.shapes})
+        text = line_svg(
+            layout,
+            lit,
+            titles,
+            (Probe("red", (10, 10), "red & <black>"),),
+            {s.id: "/x" for s in layout.shapes},
+        )
         root = ElementTree.fromstring(text)
         names = {"{http://www.w3.org/2000/svg}"}
         groups = {g.get("data-shape"): g for n in names for g in root.iter(f"{n}g") if g.get("data-shape")}
@@ -154,16 +171,28 @@ class SvgTest(TestCase):
 
 class PlugCardTest(TestCase):
     def test_cards_never_overlap_and_words_stay_inside_their_half(self) -> None:
-        for bike in (*(make_pattern(p, "x") for p in PATTERNS), *(demo_bike(n) for n in DEMO_BIKES), named("fern", "W" * 60)):
+        for bike in (
+            *(make_pattern(p, "x") for p in PATTERNS),
+            *(demo_bike(n) for n in DEMO_BIKES),
+            named("fern", "W" * 60),
+        ):
             with self.subTest(bike.info.label):
                 boxes, height = card_boxes(bike)
                 self.assertEqual([b.join for b in boxes], [j.id for j in bike.joins])
                 for one, two in combinations(boxes, 2):
                     apart = (
-                        one.x + one.width < two.x or two.x + two.width < one.x or one.y + one.height < two.y or two.y + two.height < one.y
+                        one.x + one.width < two.x
+                        or two.x + two.width < one.x
+                        or one.y + one.height < two.y
+                        or two.y + two.height < one.y
                     )
                     self.assertTrue(apart, (one, two))
-                self.assertTrue(all(b.x >= 0 and b.x + b.width <= plug_cards.WIDTH and b.y + b.height <= height for b in boxes))
+                self.assertTrue(
+                    all(
+                        b.x >= 0 and b.x + b.width <= plug_cards.WIDTH and b.y + b.height <= height
+                        for b in boxes
+                    )
+                )
                 root = ElementTree.fromstring(plug_cards_svg(bike, "x"))
                 for text in root.iter("{http://www.w3.org/2000/svg}text"):
                     x, y, room = (
@@ -171,15 +200,22 @@ class PlugCardTest(TestCase):
                         float(text.get("y", 0)),
                         len(text.text or "") * float(text.get("font-size", 0)) * 0.5,
                     )
-                    box = next((b for b in boxes if b.x <= x <= b.x + b.width and b.y <= y <= b.y + b.height), None)
+                    box = next(
+                        (b for b in boxes if b.x <= x <= b.x + b.width and b.y <= y <= b.y + b.height), None
+                    )
                     if box and "wire between" not in (text.text or ""):
                         edge = box.x + box.width * (0.5 if x < box.x + box.width / 2 else 1.0)
                         self.assertLess(x + (0 if text.get("text-anchor") else room), edge, text.text)
 
     def test_a_face_is_numbered_as_it_is_seen(self) -> None:
         pins = tuple(Pin(f"p{n}") for n in range(6))
-        for gender, rows, expected in (("pins", 2, ((1, 2, 3), (4, 5, 6))), ("sockets", 2, ((3, 2, 1), (6, 5, 4))), ("", 0, ((1, 2, 3), (4, 5, 6))),
-                                       ("sockets", 1, ((6, 5, 4, 3, 2, 1),)), ("pins", 4, ((1, 2), (3, 4), (5, 6)))):  # fmt: skip
+        for gender, rows, expected in (
+            ("pins", 2, ((1, 2, 3), (4, 5, 6))),
+            ("sockets", 2, ((3, 2, 1), (6, 5, 4))),
+            ("", 0, ((1, 2, 3), (4, 5, 6))),
+            ("sockets", 1, ((6, 5, 4, 3, 2, 1),)),
+            ("pins", 4, ((1, 2), (3, 4), (5, 6))),
+        ):
             self.assertEqual(face(Port("x", pins, gender=gender, rows=rows)), expected)
         self.assertEqual(face_words(Port("x", pins, gender="pins", key="arrow")), "pins, key arrow")
 
@@ -189,13 +225,20 @@ class PlugCardTest(TestCase):
         self.assertGreater(len(pages), 2)
         self.assertEqual(sum(page.count("<title>") for page in pages), len(bike.joins))
         for page in pages:
-            self.assertLessEqual(float((ElementTree.fromstring(page).get("viewBox") or "").split()[3]), plug_cards.PAGE_HEIGHT)
+            self.assertLessEqual(
+                float((ElementTree.fromstring(page).get("viewBox") or "").split()[3]), plug_cards.PAGE_HEIGHT
+            )
 
     def test_every_pin_of_every_join_is_on_the_sheet_once_with_its_mate(self) -> None:
-        bike = replace(demo_bike("fern"), joins=tuple(replace(j, pairs=j.pairs[:-1]) for j in demo_bike("fern").joins))
+        bike = replace(
+            demo_bike("fern"), joins=tuple(replace(j, pairs=j.pairs[:-1]) for j in demo_bike("fern").joins)
+        )
         words = plug_cards_svg(bike, "x")
         self.assertEqual(words.count("no mate"), 2 * len(bike.joins))
-        self.assertEqual(words.count("<circle"), 2 * sum(len(bike.part(p).port(q).pins) for j in bike.joins for p, q in j.sides()))
+        self.assertEqual(
+            words.count("<circle"),
+            2 * sum(len(bike.part(p).port(q).pins) for j in bike.joins for p, q in j.sides()),
+        )
         self.assertIn("RD red", words)
         self.assertEqual(words, plug_cards_svg(bike, "x"))
 
@@ -203,5 +246,17 @@ class PlugCardTest(TestCase):
 def named(bike: str, name: str) -> Bike:
     """Return a demo bike whose parts and plugs all have one long name."""
     made = demo_bike(bike)
-    return replace(made, parts=tuple(replace(p, name=name, ports=tuple(replace(q, label=name, pins=tuple(replace(x, label=name) for x in q.pins)) for q in p.ports))
-                                     for p in made.parts))  # fmt: skip
+    return replace(
+        made,
+        parts=tuple(
+            replace(
+                p,
+                name=name,
+                ports=tuple(
+                    replace(q, label=name, pins=tuple(replace(x, label=name) for x in q.pins))
+                    for q in p.ports
+                ),
+            )
+            for p in made.parts
+        ),
+    )

@@ -30,7 +30,13 @@ from brightcore.errors import BikeError, BrightError, RangeError, UnknownNameErr
 from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.kinds import REGISTRY
-from brightcore.wiring.propose import fits_of, identify_three_wires, order_found, propose_joins, three_wire_plugs
+from brightcore.wiring.propose import (
+    fits_of,
+    identify_three_wires,
+    order_found,
+    propose_joins,
+    three_wire_plugs,
+)
 from brightcore.wiring.routes import change_frame, guess_frame
 from brightcore.wiring.rules import check_bike
 from tests.bikes import DEMO_BIKES, demo_bike, generated_bike
@@ -48,7 +54,12 @@ def some_repin(bike: Bike, chance: Random) -> Bike:
     """Return the bike with two pins of a join brought together."""
     join = chance.choice(bike.joins)
     (a, p), (b, q) = join.sides()
-    return repin(bike, join.id, chance.choice(bike.part(a).port(p).pins).name, chance.choice(bike.part(b).port(q).pins).name)
+    return repin(
+        bike,
+        join.id,
+        chance.choice(bike.part(a).port(p).pins).name,
+        chance.choice(bike.part(b).port(q).pins).name,
+    )
 
 
 def some_look(bike: Bike, chance: Random) -> Bike:
@@ -98,7 +109,9 @@ EDITS: tuple[Callable[[Bike, Random], Bike], ...] = (
     some_frame,
     lambda b, r: remove_join(b, r.choice(b.joins).id) if len(b.joins) > 3 else b,
     lambda b, r: extend(b, r.choice(b.joins).id, round(r.uniform(0.05, 2.0), 2)),
-    lambda b, r: change_wire(b, r.choice(b.joins).id, Wire(r.choice((0.0, 0.75, 2.5)), round(r.uniform(0.0, 2.0), 2))),
+    lambda b, r: change_wire(
+        b, r.choice(b.joins).id, Wire(r.choice((0.0, 0.75, 2.5)), round(r.uniform(0.0, 2.0), 2))
+    ),
 )
 
 
@@ -121,7 +134,9 @@ class EditTest(TestCase):
 
     @settings(max_examples=20, deadline=None)
     @given(st.integers(0, 10_000), st.lists(st.sampled_from(EDITS), min_size=1, max_size=8))
-    def test_any_row_of_edits_leaves_a_sound_bike(self, seed: int, row: list[Callable[[Bike, Random], Bike]]) -> None:
+    def test_any_row_of_edits_leaves_a_sound_bike(
+        self, seed: int, row: list[Callable[[Bike, Random], Bike]]
+    ) -> None:
         chance, bike = Random(seed), generated_bike(seed, 10)
         for edit in row:
             made = edit(bike, chance)
@@ -150,7 +165,8 @@ class EditTest(TestCase):
         made, count = read_joins_csv(replace(bike, joins=()), dump_joins_csv(bike).encode())
         self.assertEqual(count, len(bike.joins))
         self.assertEqual(
-            {(j.sides(), frozenset(j.pairs), j.wire) for j in made.joins}, {(j.sides(), frozenset(j.pairs), j.wire) for j in bike.joins}
+            {(j.sides(), frozenset(j.pairs), j.wire) for j in made.joins},
+            {(j.sides(), frozenset(j.pairs), j.wire) for j in bike.joins},
         )
 
     def test_a_join_taken_apart_and_made_again_is_the_same(self) -> None:
@@ -167,7 +183,11 @@ class EditTest(TestCase):
         for edit, error, words in (
             (lambda: add_join(bike, "lamp.plug", "lamp.plug"), BikeError, "joined to itself"),
             (lambda: add_join(bike, "lamp.plug", "pack.main"), BikeError, "joined already"),
-            (lambda: add_join(remove_join(bike, "j10"), "lamp.plug", "controller.nothing"), UnknownNameError, "nothing"),
+            (
+                lambda: add_join(remove_join(bike, "j10"), "lamp.plug", "controller.nothing"),
+                UnknownNameError,
+                "nothing",
+            ),
             (lambda: remove_join(bike, "j99"), UnknownNameError, "j99"),
             (lambda: remove_part(bike, "pack"), BikeError, "needs a pack"),
             (lambda: repin(bike, "j3", "u", "x"), UnknownNameError, "x"),
@@ -183,7 +203,9 @@ class EditTest(TestCase):
                 edit()  # type: ignore[no-untyped-call]
 
     def test_what_was_seen_of_a_plug_stays_with_it(self) -> None:
-        bike = look_at(make_pattern(HUB, "x"), "throttle", "plug", "pins", "notch", 2, "round-3", {"signal": "green"})
+        bike = look_at(
+            make_pattern(HUB, "x"), "throttle", "plug", "pins", "notch", 2, "round-3", {"signal": "green"}
+        )
         port = bike.part("throttle").port("plug")
         self.assertEqual((port.gender, port.key, port.rows, port.family), ("pins", "notch", 2, "round-3"))
         self.assertEqual([(p.name, p.colour) for p in port.pins if p.colour], [("signal", "green")])
@@ -198,7 +220,11 @@ class FitTest(TestCase):
             fits = fits_of(bare)
             with self.subTest(pattern):
                 self.assertTrue(
-                    all(one in fits[two] and one.partition(".")[0] != two.partition(".")[0] for one in fits for two in fits[one])
+                    all(
+                        one in fits[two] and one.partition(".")[0] != two.partition(".")[0]
+                        for one in fits
+                        for two in fits[one]
+                    )
                 )
                 for item in propose_joins(bare):
                     self.assertIn(item.two, fits[item.one], item.words)
@@ -224,13 +250,18 @@ class ThreeWireOrderTest(TestCase):
             port = bike.part(part).port(port_id)
             for order in permutations(port.pins):
                 volts = [read.get(pin.role, read[""]) for pin in order]
-                found = identify_three_wires(*({str(n): v[k] for n, v in enumerate(volts, 1)} for k in (0, 1)))
+                found = identify_three_wires(
+                    *({str(n): v[k] for n, v in enumerate(volts, 1)} for k in (0, 1))
+                )
                 names = order_found(port, found)
                 with self.subTest(plug, order=names):
                     self.assertEqual(names, tuple(pin.name for pin in order))
                     made = order_pins(bike, part, port_id, names)
                     self.assertEqual(made == bike, order == port.pins)
-                    self.assertEqual(Nets(made, REGISTRY).find(f"{plug}.{names[0]}"), Nets(bike, REGISTRY).find(f"{plug}.{names[0]}"))
+                    self.assertEqual(
+                        Nets(made, REGISTRY).find(f"{plug}.{names[0]}"),
+                        Nets(bike, REGISTRY).find(f"{plug}.{names[0]}"),
+                    )
 
     def test_undecided_readings_and_other_plugs_are_refused(self) -> None:
         bike = make_pattern(HUB, "x")

@@ -8,8 +8,8 @@ from brightcore.describing.edit import remove_join, remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.findings import SEVERITIES
 from brightcore.formats.part_file import generic_entries
-from brightcore.wiring.fixes import WAYS, fixes_for
-from brightcore.wiring.rules import check_bike
+from brightcore.wiring.fixes import fixes_for
+from brightcore.wiring.rules import RULES, check_bike
 from tests.bikes import bike_of, changed
 from tests.core.test_matching import with_spec
 from tests.core.test_rules import CART, DESCRIBED, HUB, LOOKED_AT, REWIRED, TRIGGERED, described, rewired
@@ -62,11 +62,15 @@ class FixTest(TestCase):
                     with self.subTest(code, fix=fix.words):
                         cured.add(code)
                         after = check_bike(fix.bike)
-                        self.assertNotIn((finding.code, finding.subjects), {(f.code, f.subjects) for f in after})
+                        self.assertNotIn(
+                            (finding.code, finding.subjects), {(f.code, f.subjects) for f in after}
+                        )
                         fresh = [f.severity for f in after if (f.code, f.subjects) not in before]
-                        self.assertFalse([s for s in fresh if SEVERITIES.index(s) <= SEVERITIES.index(finding.severity)])
+                        self.assertFalse(
+                            [s for s in fresh if SEVERITIES.index(s) <= SEVERITIES.index(finding.severity)]
+                        )
         self.assertGreaterEqual(len(cured), 25)
-        self.assertLessEqual(cured, set(WAYS))
+        self.assertLessEqual(cured, {rule.type.code for rule in RULES if rule.ways})
 
     def test_nothing_is_offered_where_nothing_cures(self) -> None:
         """An empty shelf has no lever, and a bare bike nothing to join it with; what only a setting cures is left to the hand."""

@@ -8,7 +8,14 @@ from unittest import TestCase
 import jsonschema
 
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import MAX_BYTES, bike_document, canonical_json, dump_bike, load_bike, parse_json
+from brightcore.formats.bike_file import (
+    MAX_BYTES,
+    bike_document,
+    canonical_json,
+    dump_bike,
+    load_bike,
+    parse_json,
+)
 from brightcore.formats.case_file import Case, case_document, check_evidence, load_case
 from brightcore.formats.job_file import load_job
 from brightcore.formats.schema import bike_schema, case_schema, job_schema
@@ -93,7 +100,12 @@ class BikeFileTest(TestCase):
                 self.assertTrue(any(p.startswith(f"{path}: ") and word in p for p in found), found)
 
     def test_all_problems_are_listed_at_once(self) -> None:
-        raw = changed("fern", ("parts.pack.spec.series_count", 99), ("parts.lamp.spec.power_w", -1), ("bike.load_mass_kg", "much"))
+        raw = changed(
+            "fern",
+            ("parts.pack.spec.series_count", 99),
+            ("parts.lamp.spec.power_w", -1),
+            ("bike.load_mass_kg", "much"),
+        )
         self.assertEqual(len(problems_of(json.dumps(raw))), 3)
 
     def test_what_is_no_json_is_refused_in_words(self) -> None:
@@ -110,7 +122,9 @@ class BikeFileTest(TestCase):
         for name, make in (("bike", bike_schema), ("case", case_schema), ("job", job_schema)):
             schema = make(REGISTRY)
             jsonschema.Draft202012Validator.check_schema(schema)
-            self.assertEqual(json.loads((docs / f"{name}.schema.json").read_text()), schema, f"./bright core schema {name}")
+            self.assertEqual(
+                json.loads((docs / f"{name}.schema.json").read_text()), schema, f"./bright core schema {name}"
+            )
             self.assertIn(f"bright-circuit/{name}", (docs / "README.md").read_text())
 
     def test_every_spec_field_is_explained(self) -> None:
@@ -157,10 +171,22 @@ class JobFileTest(TestCase):
         for raw, path in (
             (document("fern"), "$.format"),
             ({"format": "bright-circuit/job", "version": 1}, "$"),
-            ({"format": "bright-circuit/job", "version": 1, "bike": {}, "job": {}, "evidence": [], "log": []}, "$.job"),
+            (
+                {
+                    "format": "bright-circuit/job",
+                    "version": 1,
+                    "bike": {},
+                    "job": {},
+                    "evidence": [],
+                    "log": [],
+                },
+                "$.job",
+            ),
         ):
             with self.subTest(path):
-                self.assertTrue(any(p.startswith(f"{path}: ") for p in problems_of(json.dumps(raw), load_job)))
+                self.assertTrue(
+                    any(p.startswith(f"{path}: ") for p in problems_of(json.dumps(raw), load_job))
+                )
 
     def test_parsing_keeps_numbers_as_they_are(self) -> None:
         self.assertEqual(parse_json('{"a": 0.1}'), {"a": 0.1})

@@ -133,7 +133,9 @@ class HallTest(TestCase):
         table = small_engine("fern").table
         for sector, code in enumerate(HALL_CODES):
             condition = Condition() if sector == 0 else Condition().having("motor.rotor", str(sector))
-            levels = [float(table.volts(condition, f"controller:hall_{h}", "controller:ground")[0]) for h in "abc"]
+            levels = [
+                float(table.volts(condition, f"controller:hall_{h}", "controller:ground")[0]) for h in "abc"
+            ]
             self.assertEqual("".join("1" if v > 2.5 else "0" for v in levels), code)
             for volts in levels:
                 self.assertTrue(volts < 0.5 or volts > 4.5)
@@ -152,13 +154,27 @@ READINGS = (
     ("fern", "on; controller.drive=pull", "pack.main.plus", "pack.main.minus", 46.0, 49.0),
     ("teasel", "on", "throttle.plug.supply", "throttle.plug.ground", 4.7, 5.2),
     ("teasel", "off", "throttle.plug.supply", "throttle.plug.ground", -0.1, 0.1),
-    ("otter", "on; cut_off_front.lever=pulled", "cut_off_front.plug.signal", "cut_off_front.plug.ground", 0.0, 0.5),
+    (
+        "otter",
+        "on; cut_off_front.lever=pulled",
+        "cut_off_front.plug.signal",
+        "cut_off_front.plug.ground",
+        0.0,
+        0.5,
+    ),
     ("otter", "on", "display.plug.vp", "display.plug.gnd", 52.0, 56.0),
 )
 OHMS = (
     ("fern", "out; unplug j-phases-m", "motor.phases.u", "motor.phases.v", 0.12, 0.16),
     ("fern", "out; unplug j-halls-m", "motor.halls.temperature", "motor.halls.ground", 9000, 11000),
-    ("fern", "out; lever_left.lever=pulled; unplug j-brake-l", "lever_left.plug.signal", "lever_left.plug.ground", 0, 2),
+    (
+        "fern",
+        "out; lever_left.lever=pulled; unplug j-brake-l",
+        "lever_left.plug.signal",
+        "lever_left.plug.ground",
+        0,
+        2,
+    ),
     ("fern", "out; unplug j-brake-l", "lever_left.plug.signal", "lever_left.plug.ground", 1e7, np.inf),
     ("fern", "out", "hall_cable.halls_c.a", "hall_cable.halls_m.a", 0, 0.3),
 )
@@ -216,7 +232,9 @@ class JoinTest(TestCase):
         made = engine("fern")
         row = made.hypotheses.index("pack.main.plus/short-to-minus/full")
         self.assertEqual([o.element for o in made.table.latched(row)], ["pack/fuse"])
-        self.assertLess(abs(made.table.volts(Condition("off"), "pack.main.plus", "pack.main.minus")[row]), 1.0)
+        self.assertLess(
+            abs(made.table.volts(Condition("off"), "pack.main.plus", "pack.main.minus")[row]), 1.0
+        )
 
     def test_cells_and_limits_can_be_changed_by_file(self) -> None:
         bike = bike_of(changed("fern", ("parts.pack.spec.series_count", 14)))

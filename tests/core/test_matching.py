@@ -11,25 +11,14 @@ from scipy.integrate import solve_ivp
 
 from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS
-from brightcore.describing.specs import awg_area_mm2
 from brightcore.errors import BikeError, RangeError
 from brightcore.findings import render
 from brightcore.formats.class_file import load_classes, shipped_classes
 from brightcore.kinds.pack import PackSpec
 from brightcore.matching import packs
-from brightcore.matching.chain import current_chain, match_findings, volt_windows
+from brightcore.matching.chain import current_chain, volt_windows
 from brightcore.matching.cost import Option, build_tally, cost_option, usual_options
-from brightcore.matching.drive import (
-    Drive,
-    arrangement,
-    at_force,
-    drive_of,
-    effective_pole_pairs,
-    full_demand,
-    hub_free_kmh,
-    planetary_ratio,
-    torque_per_a,
-)
+from brightcore.matching.drive import Drive, arrangement, at_force, drive_of, full_demand
 from brightcore.matching.law import Facts, judge, places
 from brightcore.matching.riding import (
     ROTATING_KG,
@@ -37,7 +26,6 @@ from brightcore.matching.riding import (
     Road,
     Stretch,
     accelerate,
-    air_density,
     chain_force_n,
     climb_heat,
     energy_per_km,
@@ -51,7 +39,12 @@ from brightcore.matching.riding import (
     thermal,
     top_speed_kmh,
 )
-from brightcore.programming.derive import wheel_circumference_mm
+from brightcore.matching.rules import match_findings
+from brightcore.physics import cells, copper
+from brightcore.physics.air import air_density
+from brightcore.physics.gauges import awg_area_mm2
+from brightcore.physics.machine import effective_pole_pairs, hub_free_kmh, torque_per_a
+from brightcore.physics.wheels import planetary_ratio, wheel_circumference_mm
 from tests.bikes import demo_bike
 
 HUB = drive_of(PATTERNS["hub-conversion"][1]())
@@ -73,19 +66,28 @@ class TableTest(TestCase):
             (24, 84.2),
         ):
             with self.subTest(gauge):
-                self.assertAlmostEqual(packs.COPPER_OHM_M * 1e9 / awg_area_mm2(gauge) / ohm, 1.0, delta=0.002)
+                self.assertAlmostEqual(
+                    copper.COPPER_OHM_M * 1e9 / awg_area_mm2(gauge) / ohm, 1.0, delta=0.002
+                )
 
     def test_flexible_leads_follow_iec_60228(self) -> None:
         """Maximum Ω/km of class 5 copper [std][mem]: both wires of a lead, within 4 % (stranding differs by size)."""
         for area, ohm in ((0.75, 26.0), (1.5, 13.3), (2.5, 7.98), (4.0, 4.95), (6.0, 3.30), (10.0, 1.91)):
             with self.subTest(area):
-                self.assertAlmostEqual(packs.lead_ohm(1000 / 10, area) * 5 / ohm, 1.0, delta=0.04)
+                self.assertAlmostEqual(copper.lead_ohm(1000 / 10, area) * 5 / ohm, 1.0, delta=0.04)
 
     def test_cell_volts_follow_the_published_curve(self) -> None:
         """Chen et al. (2020) [std]."""
-        for charge, volts in ((0.0, 2.5), (0.05, 3.109), (0.3, 3.581), (0.5, 3.751), (0.8, 4.042), (1.0, 4.2)):
-            self.assertAlmostEqual(packs.open_circuit_v(charge), volts, places=6)
-            self.assertAlmostEqual(packs.charge_from_v(volts), charge, places=6)
+        for charge, volts in (
+            (0.0, 2.5),
+            (0.05, 3.109),
+            (0.3, 3.581),
+            (0.5, 3.751),
+            (0.8, 4.042),
+            (1.0, 4.2),
+        ):
+            self.assertAlmostEqual(cells.open_circuit_v(charge), volts, places=6)
+            self.assertAlmostEqual(cells.charge_from_v(volts), charge, places=6)
 
     def test_wheel_circumferences_follow_iso_5775(self) -> None:
         """Nominal circumference in mm [std]."""
@@ -120,7 +122,7 @@ class TableTest(TestCase):
         pouch = PackSpec(series_count=6, chemistry="pouch", cell_v=3.8)
         self.assertAlmostEqual(pouch.full_v(), 25.2)
         self.assertAlmostEqual(pouch.nominal_v(), 22.2)
-        lead = packs.lead_ohm(1.0, 2.5)
+        lead = copper.lead_ohm(1.0, 2.5)
         self.assertAlmostEqual(30 * lead, 0.48, delta=0.02)
         self.assertAlmostEqual(900 * lead, 14, delta=0.5)
         fast = replace(HUB, pack_v=52.0, circumference_m=2.0515)  # 47-559
@@ -135,14 +137,23 @@ class IntegrationTest(TestCase):
     def final(self, drive: Drive, road: Road, seconds: float) -> tuple[np.ndarray, np.ndarray]:
         def motion(_t: float, state: np.ndarray) -> list[float]:
             speed = max(state[0], 0.0) * 3.6
-            force = most_force_n(drive, speed) + float(rider_force_n(drive, speed)) - float(road_force_n(drive, speed, road))
+            force = (
+                most_force_n(drive, speed)
+                + float(rider_force_n(drive, speed))
+                - float(road_force_n(drive, speed, road))
+            )
             return [force / (drive.mass_kg + ROTATING_KG), state[0]]
 
         found = solve_ivp(motion, (0, seconds), [0.0, 0.0], max_step=0.2, rtol=1e-7)
         return found.t, found.y
 
     def test_top_speed_is_where_the_motion_settles(self) -> None:
-        for drive, road in ((HUB, Road()), (HUB, Road(0.05)), (MID, Road(0.08)), (replace(HUB, rider_w=120.0), Road(0.0, 15.0))):
+        for drive, road in (
+            (HUB, Road()),
+            (HUB, Road(0.05)),
+            (MID, Road(0.08)),
+            (replace(HUB, rider_w=120.0), Road(0.0, 15.0)),
+        ):
             _, state = self.final(drive, road, 240)
             self.assertAlmostEqual(top_speed_kmh(drive, road), state[0, -1] * 3.6, delta=0.15)
 
@@ -177,9 +188,9 @@ class IntegrationTest(TestCase):
     def test_equalising_packs_meet_in_the_middle(self) -> None:
         """Charge moved in small steps until the open-circuit volts agree; heat is the area between the curves."""
         one, two = PackSpec(cell_v=3.95, capacity_ah=14.0), PackSpec(cell_v=3.75, capacity_ah=10.0)
-        a, b, moved, heat = (packs.charge_from_v(3.95), packs.charge_from_v(3.75), 0.0, 0.0)
+        a, b, moved, heat = (cells.charge_from_v(3.95), cells.charge_from_v(3.75), 0.0, 0.0)
         step = 0.001
-        while (gap := 13 * (packs.open_circuit_v(a) - packs.open_circuit_v(b))) > 0:
+        while (gap := 13 * (cells.open_circuit_v(a) - cells.open_circuit_v(b))) > 0:
             a, b, moved, heat = a - step / 14, b + step / 10, moved + step, heat + gap * step
         found = packs.equalise(one, two)
         self.assertAlmostEqual(found.moved_ah / moved, 1.0, delta=0.12)
@@ -205,10 +216,14 @@ class DriveTest(TestCase):
 
     @settings(max_examples=25, deadline=None)
     @given(st.floats(60, 250), st.floats(0, 0.08), st.floats(0, 30))
-    def test_more_weight_hill_or_wind_never_makes_it_faster(self, mass: float, grade: float, wind: float) -> None:
+    def test_more_weight_hill_or_wind_never_makes_it_faster(
+        self, mass: float, grade: float, wind: float
+    ) -> None:
         heavy = replace(HUB, mass_kg=mass)
         speed = top_speed_kmh(heavy, Road(grade, wind))
-        self.assertLessEqual(top_speed_kmh(replace(heavy, mass_kg=mass + 20), Road(grade, wind)), speed + 1e-9)
+        self.assertLessEqual(
+            top_speed_kmh(replace(heavy, mass_kg=mass + 20), Road(grade, wind)), speed + 1e-9
+        )
         self.assertLessEqual(top_speed_kmh(heavy, Road(grade + 0.02, wind)), speed + 1e-9)
         self.assertLessEqual(top_speed_kmh(heavy, Road(grade, wind + 5)), speed + 1e-9)
         self.assertTrue(0 <= speed <= 110)
@@ -239,11 +254,11 @@ class DriveTest(TestCase):
 
 
 IMPOSSIBLE = (
-    lambda: packs.open_circuit_v(1.2),
-    lambda: packs.open_circuit_v(0.5, "lead"),
+    lambda: cells.open_circuit_v(1.2),
+    lambda: cells.open_circuit_v(0.5, "lead"),
     lambda: packs.internal_ohm(48, 1, 47, 1.1),
     lambda: packs.internal_ohm(48, 1, 49, 20),
-    lambda: packs.lead_ohm(-1, 2.5),
+    lambda: copper.lead_ohm(-1, 2.5),
     lambda: packs.charge_hours(14, 0),
     lambda: packs.discharge_capacity([0, 1], [48], [1, 1], 14),
     lambda: packs.discharge_capacity([0, 0], [48, 48], [1, 1], 14),
@@ -259,7 +274,7 @@ IMPOSSIBLE = (
     lambda: climb_heat(HUB, Road(0.05), 0.0),
     lambda: full_demand(HUB, 200.0),
     lambda: planetary_ratio(8, 64),
-    lambda: packs.lead_ohm(1, 0.0),
+    lambda: copper.lead_ohm(1, 0.0),
     lambda: range_three_ways(HUB, ROUTES["flat"], log_km=5.0, log_ah=99.0),
     lambda: cost_option(Option("x", "x", -1.0, 1, 1, 0, "", ""), 60),
     lambda: cost_option(Option("x", "x", 1.0, 1, 0, 0, "", ""), 60),
@@ -293,7 +308,9 @@ class PackTest(TestCase):
 def with_spec(bike: Bike, part_id: str, **spec: object) -> Bike:
     """Return a bike with spec values of one part changed."""
     part = bike.part(part_id)
-    return replace(bike, parts=tuple(replace(p, spec=replace(p.spec, **spec)) if p is part else p for p in bike.parts))
+    return replace(
+        bike, parts=tuple(replace(p, spec=replace(p.spec, **spec)) if p is part else p for p in bike.parts)
+    )
 
 
 class ChainTest(TestCase):
@@ -309,13 +326,25 @@ class ChainTest(TestCase):
         front, rear = two.part("pack_front"), two.part("pack_rear")
         bare = replace(two, parts=tuple(p for p in two.parts if p.kind != "combiner"))
         bare = replace(bare, joins=tuple(j for j in bare.joins if "combiner" not in (j.a_part, j.b_part)))
-        lead = next(j for j in hub.joins if "controller" in (j.a_part, j.b_part) and "main_lead" in (j.a_part, j.b_part))
+        lead = next(
+            j
+            for j in hub.joins
+            if "controller" in (j.a_part, j.b_part) and "main_lead" in (j.a_part, j.b_part)
+        )
         side = [
             replace(lead, id=f"x{i}", a_part=p.id, a_port="main", b_part="controller", b_port="battery")
             for i, p in enumerate((front, rear))
         ]
         parallel = replace(bare, joins=(*bare.joins, *side))
-        chain = replace(lead, id="s", a_part=front.id, a_port="main", b_part=rear.id, b_port="main", pairs=(("plus", "minus"),))
+        chain = replace(
+            lead,
+            id="s",
+            a_part=front.id,
+            a_port="main",
+            b_part=rear.id,
+            b_port="main",
+            pairs=(("plus", "minus"),),
+        )
         cases = (
             ("M001", with_spec(hub, "motor", rated_w=250.0)),
             ("M002", with_spec(hub, "controller", low_cutoff_v=30.0)),

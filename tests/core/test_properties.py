@@ -15,16 +15,24 @@ from brightcore.circuit.elements import OPEN, Element, Override, diode, limiter,
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.circuit.solver import base_values, probe, solve
 from brightcore.circuit.system import System
-from brightcore.describing.edit import add_join, add_part, compare, free_ports, remove_join, remove_part, swap_part
+from brightcore.describing.edit import (
+    add_join,
+    add_part,
+    compare,
+    free_ports,
+    remove_join,
+    remove_part,
+    swap_part,
+)
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing.line import layout_line, membership, probe_point, stretch_title
 from brightcore.errors import BikeError
 from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
+from brightcore.simulation.table import Row, Table
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.hypotheses import enumerate_hypotheses
-from brightcore.tracing.table import Row, Table
 from brightcore.wiring.rules import check_bike
 from tests.bikes import small_engine
 from tests.core.test_solver import circuit_of
@@ -39,7 +47,9 @@ def networks(draw: Any) -> list[Element]:
     names = [f"n{i}" for i in range(count)]
     elements = [Element("feed", "n0", "0", source(draw(st.floats(1, 60)), draw(st.floats(0.01, 10))))]
     for i in range(1, count):
-        elements.append(Element(f"tree{i}", names[i], names[draw(st.integers(0, i - 1))], resistor(draw(OHMS))))
+        elements.append(
+            Element(f"tree{i}", names[i], names[draw(st.integers(0, i - 1))], resistor(draw(OHMS)))
+        )
     for k in range(draw(st.integers(1, 8))):
         a, b = draw(st.sampled_from([*names, "0"])), draw(st.sampled_from([*names, "0"]))
         if a != b:
@@ -75,14 +85,18 @@ class NetworkTest(TestCase):
 
     @settings(max_examples=40, deadline=None)
     @given(networks(), st.floats(0.3, 2.0), st.floats(0.01, 5.0))
-    def test_sparse_and_dense_agree_with_diodes_and_limits(self, elements: list[Element], forward: float, ampere: float) -> None:
+    def test_sparse_and_dense_agree_with_diodes_and_limits(
+        self, elements: list[Element], forward: float, ampere: float
+    ) -> None:
         more = [
             Element("d", "n1", "0", diode(forward, 0.05)),
             Element("l", "n0", "x", limiter(0.2, ampere)),
             Element("r", "x", "0", resistor(5.0)),
         ]
         system = System(circuit_of(*elements, *more))
-        values = base_values(system, (), [(), (Override("l", OPEN),), (Override("d", resistor(2.0)),), (Override("r", OPEN),)])
+        values = base_values(
+            system, (), [(), (Override("l", OPEN),), (Override("d", resistor(2.0)),), (Override("r", OPEN),)]
+        )
         one, two = solve(system, values), solve_dense(system, values)
         self.assertTrue(one.settled.all())
         self.assertLess(float(np.abs(one.volts - two.volts).max()), 1e-4)
@@ -92,12 +106,17 @@ class TableTest(TestCase):
     def test_a_dead_short_blows_the_fuse_in_every_condition(self) -> None:
         made = small_engine("fern")
         short = Row(
-            (Override("main_lead/pack_end.plus-controller_end.plus", resistor(0.001)), Override("controller/load", resistor(0.005)))
+            (
+                Override("main_lead/pack_end.plus-controller_end.plus", resistor(0.001)),
+                Override("controller/load", resistor(0.005)),
+            )
         )
         table = Table(made.circuit, [Row(), short])
         self.assertEqual([len(table.latched(k)) for k in (0, 1)], [0, 1])
         for text in ("on", "on; throttle.grip=full"):
-            volts = table.volts(parse_condition(made.circuit, text), "controller.battery.plus", "controller.battery.minus")
+            volts = table.volts(
+                parse_condition(made.circuit, text), "controller.battery.plus", "controller.battery.minus"
+            )
             self.assertGreater(volts[0], 40)
             self.assertLess(volts[1], 3)
 
@@ -107,7 +126,9 @@ class TableTest(TestCase):
         found = made.table.read_volts(Condition("on"), "pack.main.plus", "pack.main.minus")
         self.assertFalse(found.floating[0])
         self.assertLess(found.mean[row], 0.7 * found.mean[0])
-        open_ends = made.table.read_volts(parse_condition(made.circuit, "on; unplug j-halls-m"), "motor.halls.a", "controller.halls.gnd")
+        open_ends = made.table.read_volts(
+            parse_condition(made.circuit, "on; unplug j-halls-m"), "motor.halls.a", "controller.halls.gnd"
+        )
         self.assertTrue(open_ends.floating[0])
 
 
@@ -152,7 +173,9 @@ class GeneratedBikeTest(TestCase):
         layout = layout_line(circuit)
         known = {s.id for s in layout.shapes}
         self.assertEqual(len(known), len(layout.shapes))
-        self.assertLessEqual({m for m in membership(layout, circuit, enumerate_hypotheses(circuit)) if m}, known)
+        self.assertLessEqual(
+            {m for m in membership(layout, circuit, enumerate_hypotheses(circuit)) if m}, known
+        )
         for shape in layout.shapes:
             self.assertTrue(stretch_title(layout, circuit, shape))
             for x, y in shape.points:

@@ -46,7 +46,12 @@ def graph(frame: FramePattern) -> "nx.Graph[str]":
     made: nx.Graph[str] = nx.Graph()
     for s in frame.stretches:
         if not s.refused:
-            made.add_edge(s.a, s.b, weight=s.length_m + JOINT_COST_M * bool(s.joint) + RISK_COST_M * bool(s.risk), length=s.length_m)
+            made.add_edge(
+                s.a,
+                s.b,
+                weight=s.length_m + JOINT_COST_M * bool(s.joint) + RISK_COST_M * bool(s.risk),
+                length=s.length_m,
+            )
     return made
 
 
@@ -65,7 +70,11 @@ class FrameTest(TestCase):
                 for b, expected in lengths.items():
                     path = shortest(frame, a, b)
                     self.assertAlmostEqual(
-                        sum(s.length_m + JOINT_COST_M * bool(s.joint) + RISK_COST_M * bool(s.risk) for s in path), expected
+                        sum(
+                            s.length_m + JOINT_COST_M * bool(s.joint) + RISK_COST_M * bool(s.risk)
+                            for s in path
+                        ),
+                        expected,
                     )
                     self.assertFalse(any(s.refused for s in path), (name, a, b))
 
@@ -88,7 +97,10 @@ class FrameTest(TestCase):
         ):
             with self.subTest(via), self.assertRaisesRegex(BikeError, words):
                 lead_by(frame, "bar", via, "bracket")
-        self.assertEqual([s.id for s in lead_by(frame, "bar", "seat", "bracket")], ["bar-head", "head-seat", "bracket-seat"])
+        self.assertEqual(
+            [s.id for s in lead_by(frame, "bar", "seat", "bracket")],
+            ["bar-head", "head-seat", "bracket-seat"],
+        )
         with self.assertRaises(UnknownNameError):
             lead_by(frame, "bar", "moon", "bracket")
 
@@ -110,7 +122,9 @@ class RunTest(TestCase):
                 apart = {f"{p}.{q}" for j in bike.joins for p, q in j.sides() if bike.part(p).kind != "cable"}
                 missing = apart - {e for r in runs for e in r.ends}
                 sit = {e: place_of(bike, frame, bike.part(e.split(".")[0])) for e in missing}
-                self.assertLessEqual(len(set(sit.values())), 2, missing)  # what sits beside its mate needs no run
+                self.assertLessEqual(
+                    len(set(sit.values())), 2, missing
+                )  # what sits beside its mate needs no run
                 for r in runs:
                     self.assertGreaterEqual(r.wanted_m, r.along_m + 0.1)
 
@@ -125,15 +139,21 @@ class RunTest(TestCase):
         bike = make_pattern(HUB, "x")
         throttle = next(j for j in bike.joins if "throttle" in (j.a_part, j.b_part))
         for metres, verdict in ((1.0, "short"), (1.27, "fits"), (1.5, "fits"), (1.7, "long")):
-            self.assertEqual(run_of(change_wire(bike, throttle.id, Wire(0.0, metres)), "Thumb throttle").verdict, verdict)
+            self.assertEqual(
+                run_of(change_wire(bike, throttle.id, Wire(0.0, metres)), "Thumb throttle").verdict, verdict
+            )
 
     def test_an_extension_makes_a_short_cable_fit_and_breaks_nothing(self) -> None:
         for pattern in PATTERNS:
             bike = make_pattern(pattern, "x")
             for join in bike.joins:
                 made = extend(bike, join.id, 0.5)
-                self.assertEqual((len(made.joins), len(made.parts)), (len(bike.joins) + 1, len(bike.parts) + 1))
-                self.assertEqual(*({f.code for f in check_bike(b)} - {"W055"} for b in (made, bike)), (pattern, join.id))
+                self.assertEqual(
+                    (len(made.joins), len(made.parts)), (len(bike.joins) + 1, len(bike.parts) + 1)
+                )
+                self.assertEqual(
+                    *({f.code for f in check_bike(b)} - {"W055"} for b in (made, bike)), (pattern, join.id)
+                )
         with self.assertRaises(RangeError):
             extend(bike, join.id, 0.0)
 
@@ -158,22 +178,34 @@ class ChangeFrameTest(TestCase):
         moved = change_frame(bike, Frame("diamond", places=(("controller", "down_tube"),)))
         self.assertAlmostEqual(run_of(moved, "Thumb throttle").wanted_m, run.wanted_m - 0.35)
         led = change_frame(bike, Frame("diamond", via=((run.id, "seat"),)))
-        self.assertEqual([s.id for s in run_of(led, "Thumb throttle").path], ["bar-head", "head-seat", "bracket-seat"])
+        self.assertEqual(
+            [s.id for s in run_of(led, "Thumb throttle").path], ["bar-head", "head-seat", "bracket-seat"]
+        )
 
     def test_what_cannot_be_is_refused_by_name(self) -> None:
         bike = make_pattern(HUB, "x")
         run = run_of(bike, "Thumb throttle")
         for frame, words in (
-            (Frame("penny"), "penny"), (Frame("diamond", (("x", 1.0),)), "no stretch"), (Frame("diamond", (("head-tube", 0.0),)), "cannot be"),
-            (Frame("diamond", places=(("controller", "moon"),)), "no place"), (Frame("diamond", places=(("nobody", "bar"),)), "no part"),
-            (Frame("diamond", places=(("controller", "rear_tyre"),)), "nothing sits"), (Frame("diamond", via=((run.id, "fork_crown"),)), "pinched"),
-        ):  # fmt: skip
+            (Frame("penny"), "penny"),
+            (Frame("diamond", (("x", 1.0),)), "no stretch"),
+            (Frame("diamond", (("head-tube", 0.0),)), "cannot be"),
+            (Frame("diamond", places=(("controller", "moon"),)), "no place"),
+            (Frame("diamond", places=(("nobody", "bar"),)), "no part"),
+            (Frame("diamond", places=(("controller", "rear_tyre"),)), "nothing sits"),
+            (Frame("diamond", via=((run.id, "fork_crown"),)), "pinched"),
+        ):
             with self.subTest(words), self.assertRaisesRegex(BrightError, words):
                 change_frame(bike, frame)
 
     def test_the_frame_travels_in_the_file_and_is_compared(self) -> None:
         bike = make_pattern(HUB, "x")
-        frame = Frame("longtail", (("head-tube", 0.6),), (("controller", "rack"),), ((run_of(bike, "Thumb throttle").id, "seat"),), True)
+        frame = Frame(
+            "longtail",
+            (("head-tube", 0.6),),
+            (("controller", "rack"),),
+            ((run_of(bike, "Thumb throttle").id, "seat"),),
+            True,
+        )
         made = replace(bike, frame=frame)
         self.assertEqual(read_bike(bike_document(made)), made)
         self.assertNotIn("frame", bike_document(replace(bike, frame=Frame())))
@@ -185,10 +217,19 @@ class ChangeFrameTest(TestCase):
             "diamond → longtail, wrapped",
         ):
             self.assertIn(expected, words)
-        self.assertEqual(remove_join(made, next(j.id for j in made.joins if "throttle" in (j.a_part, j.b_part))).frame.via, ())
-        self.assertEqual(remove_part(replace(made, frame=Frame(places=(("lamp", "rack"),))), "lamp").bike.frame.places, ())
-        for change, path in (({"pattern": "penny"}, "pattern"), ({"places": {"nobody": "bar"}}, "places"), ({"via": {"a.b|c.d": "seat"}}, "via"),
-                             ({"lengths_m": {"head-tube": 0}}, "lengths_m")):  # fmt: skip
+        self.assertEqual(
+            remove_join(made, next(j.id for j in made.joins if "throttle" in (j.a_part, j.b_part))).frame.via,
+            (),
+        )
+        self.assertEqual(
+            remove_part(replace(made, frame=Frame(places=(("lamp", "rack"),))), "lamp").bike.frame.places, ()
+        )
+        for change, path in (
+            ({"pattern": "penny"}, "pattern"),
+            ({"places": {"nobody": "bar"}}, "places"),
+            ({"via": {"a.b|c.d": "seat"}}, "via"),
+            ({"lengths_m": {"head-tube": 0}}, "lengths_m"),
+        ):
             with self.subTest(path), self.assertRaises(FormatError) as caught:
                 read_bike(bike_document(bike) | {"frame": change})
             self.assertIn(f"$.frame.{path}", caught.exception.problems[0].path)
@@ -217,9 +258,17 @@ class CutListTest(TestCase):
         rows = {j.join: j for j in joint_list(bike)}
         self.assertEqual((rows["j3"].core_count, rows["j3"].sleeve_count, rows["j6"].how), (3, 3, "plug"))
         parts = tuple(
-            replace(p, ports=tuple(replace(q, family="front-3") for q in p.ports)) if p.id == "throttle" else p for p in bike.parts
+            replace(p, ports=tuple(replace(q, family="front-3") for q in p.ports))
+            if p.id == "throttle"
+            else p
+            for p in bike.parts
         )
-        parts = tuple(replace(p, ports=tuple(replace(q, family="round-3") if q.id == "throttle" else q for q in p.ports)) for p in parts)
+        parts = tuple(
+            replace(
+                p, ports=tuple(replace(q, family="round-3") if q.id == "throttle" else q for q in p.ports)
+            )
+            for p in parts
+        )
         anew = {j.join: j for j in joint_list(replace(bike, parts=parts))}["j6"]
         self.assertEqual((anew.core_count, anew.sleeve_count, anew.minutes), (3, 4, 9.0))
         self.assertIn("adapter", anew.other)
@@ -240,7 +289,12 @@ class CutListTest(TestCase):
                 with self.subTest(pattern, frame=name):
                     at = spots(bike)
                     self.assertEqual(set(at), {p for p, _ in frame.places})
-                    self.assertTrue(all(2 * NODE < x < WIDTH - 2 * NODE and NODE < y < HEIGHT - NODE for x, y in at.values()))
+                    self.assertTrue(
+                        all(
+                            2 * NODE < x < WIDTH - 2 * NODE and NODE < y < HEIGHT - NODE
+                            for x, y in at.values()
+                        )
+                    )
                     nodes = [p.at for p in map_places(bike)]
                     badges = [middle(s, at) for s, _ in used(runs_of(bike))]
                     for a, b in combinations(nodes, 2):
@@ -252,5 +306,8 @@ class CutListTest(TestCase):
                     ElementTree.fromstring(text)
                     self.assertEqual(text.count("data-stretch"), len(frame.stretches))
         places = {p.place: p for p in map_places(make_pattern(HUB, "x"))}
-        self.assertEqual((places["down_tube"].parts, places["front_axle"].parts, "fork_crown" in places), (("Pack",), (), False))
+        self.assertEqual(
+            (places["down_tube"].parts, places["front_axle"].parts, "fork_crown" in places),
+            (("Pack",), (), False),
+        )
         self.assertIn(("down tube to bottom bracket", 6, 2), ties(make_pattern(HUB, "x")))

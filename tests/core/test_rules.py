@@ -10,12 +10,13 @@ from brightcore.bike.model import Bike, BikeInfo, Pin
 from brightcore.describing.edit import add_join, remove_join, remove_part, repin
 from brightcore.describing.patterns import PATTERNS, Builder, make_pattern
 from brightcore.findings import hint, render
-from brightcore.matching.chain import TYPES as MATCH_TYPES
-from brightcore.programming.derive import derive_settings, wheel_circumference_mm
+from brightcore.matching.rules import RULES as MATCH_RULES
+from brightcore.physics.gauges import core_mm, stripped_mm
+from brightcore.physics.wheels import wheel_circumference_mm
+from brightcore.programming.derive import derive_settings
 from brightcore.sources import SOURCES
-from brightcore.wiring.rules import TYPES, check_bike
-from brightcore.wiring.rules_levels import divider
-from brightcore.wiring.rules_plugs import core_mm, stripped_mm
+from brightcore.wiring.rules import RULES, check_bike
+from brightcore.wiring.rules.levels import divider
 from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
 from tests.core.test_matching import with_spec
 
@@ -42,7 +43,12 @@ REWIRED = (
     # code, pattern, joins taken apart, plugs joined pin by pin
     ("W012", HUB, ("j5", "j6"), (("controller.display", "throttle.plug", "vp-signal gnd-ground"),)),
     ("W013", HUB, ("j2",), (("main_lead.controller_end", "controller.battery", "plus-minus minus-plus"),)),
-    ("W013", HUB, ("j6",), (("controller.throttle", "throttle.plug", "supply-ground ground-supply signal-signal"),)),
+    (
+        "W013",
+        HUB,
+        ("j6",),
+        (("controller.throttle", "throttle.plug", "supply-ground ground-supply signal-signal"),),
+    ),
     ("W014", CART, ("j4", "j8"), (("controller_left.halls", "controller_right.halls", "supply-supply"),)),
     ("W015", TWO, ("j1", "j2"), (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),)),
     ("W016", HUB, ("j6", "j9"), (("throttle.plug", "cranks.plug", "signal-signal"),)),
@@ -57,7 +63,12 @@ REWIRED = (
     ("W025", HUB, ("j1", "j3"), (("pack.main", "motor.phases", "plus-u"),)),
     ("W026", HUB, ("j3",), (("controller.phases", "motor.phases", "u-v v-u w-w"),)),
     ("W040", HUB, ("j10",), ()),
-    ("W042", "mid-conversion", ("j8", "j9"), (("controller.torque", "speed.plug", "supply-supply ground-ground torque-signal"),)),
+    (
+        "W042",
+        "mid-conversion",
+        ("j8", "j9"),
+        (("controller.torque", "speed.plug", "supply-supply ground-ground torque-signal"),),
+    ),
     ("W043", CART, ("j16",), (("split.right", "controller_right.throttle", "signal-signal"),)),
     ("W045", "mid-conversion", ("j5", "j8"), (("throttle.plug", "torque.plug", "signal-torque"),)),
     ("W048", CART, (), ()),
@@ -88,7 +99,15 @@ LOOKED_AT = {"controller": {"throttle": {"gender": "pins", "key": "arrow"}}}
 DIVIDERS = ((5.2, 470, 10000), (10.0, 10000, 10000), (12.0, 15000, 10000), (48.0, 100000, 10000))
 """Volts, upper and lower resistor: E12 values of IEC 60063 [std, mem], 5 V × (upper + lower) ÷ lower at or above the volts."""
 
-WHEELS = ((47, 406, 1571), (50, 507, 1907), (54, 559, 2095), (57, 584, 2193), (47, 622, 2249), (47, 305, 1253), (60, 406, 1652))
+WHEELS = (
+    (47, 406, 1571),
+    (50, 507, 1907),
+    (54, 559, 2095),
+    (57, 584, 2193),
+    (47, 622, 2249),
+    (47, 305, 1253),
+    (60, 406, 1652),
+)
 """Tyre width, bead seat, nominal circumference in mm: ISO 5775-1 [std]."""
 
 
@@ -100,7 +119,11 @@ def described(bike: Bike, part_id: str, plugs: Plug, roles: Plug) -> Bike:
     """Return the bike with other particulars of a part's plugs and other roles of its pins."""
     part = bike.part(part_id)
     ports = tuple(
-        replace(q, **plugs.get(q.id, {}), pins=tuple(replace(p, role=roles.get(f"{q.id}.{p.name}", p.role)) for p in q.pins))
+        replace(
+            q,
+            **plugs.get(q.id, {}),
+            pins=tuple(replace(p, role=roles.get(f"{q.id}.{p.name}", p.role)) for p in q.pins),
+        )
         for q in part.ports
     )
     return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
@@ -127,7 +150,9 @@ class RulesTest(TestCase):
             ("W005", with_spec(cart, "pack", bms_continuous_a=30.0)),
         ):
             with self.subTest(code):
-                self.assertEqual([f.code for f in check_bike(bike) if f.code not in ("W037", "W048", "W052")], [code])
+                self.assertEqual(
+                    [f.code for f in check_bike(bike) if f.code not in ("W037", "W048", "W052")], [code]
+                )
 
     def test_each_rule_is_triggered_by_its_defect(self) -> None:
         for code, changes in TRIGGERED:
@@ -138,10 +163,13 @@ class RulesTest(TestCase):
 
     def test_every_rule_has_a_defect_in_the_table(self) -> None:
         self.assertEqual(
-            {t.code for t in TYPES},
-            {code for code, _ in TRIGGERED} | {code for code, *_ in REWIRED} | {code for code, *_ in DESCRIBED} | ELSEWHERE,
+            {rule.type.code for rule in RULES},
+            {code for code, _ in TRIGGERED}
+            | {code for code, *_ in REWIRED}
+            | {code for code, *_ in DESCRIBED}
+            | ELSEWHERE,
         )
-        self.assertGreaterEqual(len(TYPES), 40)
+        self.assertGreaterEqual(len(RULES), 40)
 
     def test_each_net_rule_is_triggered_by_its_wiring(self) -> None:
         for code, pattern, apart, joins in REWIRED:
@@ -170,7 +198,12 @@ class RulesTest(TestCase):
         self.assertIn("1 to 2, 2 to 1, 3 to 3", render(found))
         fewer = described(make_pattern(HUB, "x"), "controller", {"throttle": {"family": "round-3"}}, {})
         throttle = fewer.part("throttle")
-        more = replace(throttle, ports=(replace(throttle.ports[0], family="round-3", pins=(*throttle.ports[0].pins, Pin("spare"))),))
+        more = replace(
+            throttle,
+            ports=(
+                replace(throttle.ports[0], family="round-3", pins=(*throttle.ports[0].pins, Pin("spare"))),
+            ),
+        )
         fewer = replace(fewer, parts=tuple(more if p.id == "throttle" else p for p in fewer.parts))
         self.assertEqual(
             [render(f) for f in check_bike(fewer) if f.code == "W029"],
@@ -182,7 +215,11 @@ class RulesTest(TestCase):
         controller = bike.part("controller")
         bare = replace(controller, ports=tuple(p for p in controller.ports if p.id != "throttle"))
         found = next(
-            f for f in check_bike(replace(bike, parts=tuple(bare if p is controller else p for p in bike.parts))) if f.code == "W044"
+            f
+            for f in check_bike(
+                replace(bike, parts=tuple(bare if p is controller else p for p in bike.parts))
+            )
+            if f.code == "W044"
         )
         self.assertIn("Another controller of 48 V and 20 A", hint(found))
 
@@ -196,8 +233,14 @@ class RulesTest(TestCase):
         b.add("display", "display", "Display")
         b.lead("split", "Splitter", ("a", "b", "c"), 0.2, 1.0, ("signal", "ground"))
         b.lead("fork", "Fork", ("a", "b", "c"), 0.2, 1.0, ("vp", "key", "gnd", "rx", "tx"))
-        for x, y in (("one.brake_left", "split.a"), ("split.b", "left.plug"), ("split.c", "right.plug"), ("one.display", "fork.a"), ("two.display", "fork.b"),
-                     ("fork.c", "display.plug")):  # fmt: skip
+        for x, y in (
+            ("one.brake_left", "split.a"),
+            ("split.b", "left.plug"),
+            ("split.c", "right.plug"),
+            ("one.display", "fork.a"),
+            ("two.display", "fork.b"),
+            ("fork.c", "display.plug"),
+        ):
             b.join(x, y)
         codes = {f.code for f in check_bike(b.bike(BikeInfo("x")))}
         self.assertLessEqual({"W046", "W047"}, codes)
@@ -206,14 +249,20 @@ class RulesTest(TestCase):
         bike = remove_join(remove_join(make_pattern(TWO, "x"), "j1"), "j2")
         bike = remove_part(bike, "combiner").bike
         for pairs, there in (((("plus", "minus"),), True), ((("plus", "plus"), ("minus", "minus")), False)):
-            found = [render(f) for f in check_bike(add_join(bike, "pack_front.main", "pack_rear.main", pairs=pairs)) if f.code == "W054"]
+            found = [
+                render(f)
+                for f in check_bike(add_join(bike, "pack_front.main", "pack_rear.main", pairs=pairs))
+                if f.code == "W054"
+            ]
             self.assertEqual(bool(found), there)
         self.assertIn(
             "109.2 V",
             render(
                 next(
                     f
-                    for f in check_bike(add_join(bike, "pack_front.main", "pack_rear.main", pairs=(("plus", "minus"),)))
+                    for f in check_bike(
+                        add_join(bike, "pack_front.main", "pack_rear.main", pairs=(("plus", "minus"),))
+                    )
                     if f.code == "W054"
                 )
             ),
@@ -245,7 +294,9 @@ class RulesTest(TestCase):
         own = {"two-motor-cart": ["W048"], "hand-cycle": ["W021"], "two-packs": ["W037"]}
         for pattern in PATTERNS:
             with self.subTest(pattern):
-                self.assertEqual(sorted({f.code for f in check_bike(make_pattern(pattern, "x"))}), own.get(pattern, []))
+                self.assertEqual(
+                    sorted({f.code for f in check_bike(make_pattern(pattern, "x"))}), own.get(pattern, [])
+                )
 
     def test_a_sound_bike_has_no_findings_and_otter_has_its_fuse(self) -> None:
         self.assertEqual(check_bike(demo_bike("fern")), ())
@@ -253,20 +304,25 @@ class RulesTest(TestCase):
 
     def test_codes_are_documented_and_sources_named(self) -> None:
         text = (DOCS / "findings.md").read_text()
-        for item in (*TYPES, *MATCH_TYPES):
-            with self.subTest(item.code):
-                self.assertIn(f"## {item.code}", text)
-                self.assertIn(item.source, SOURCES)
+        for item in (*RULES, *MATCH_RULES):
+            with self.subTest(item.type.code):
+                self.assertIn(f"## {item.type.code}", text)
+                self.assertIn(item.type.source, SOURCES)
 
     def test_gravest_findings_come_first(self) -> None:
-        found = check_bike(bike_of(changed("fern", ("parts.pack.spec.series_count", 16), ("parts.lamp.spec.rated_v", 6.0))))
+        found = check_bike(
+            bike_of(changed("fern", ("parts.pack.spec.series_count", 16), ("parts.lamp.spec.rated_v", 6.0)))
+        )
         order = ["danger", "fault", "advice"]
         ranks = [order.index(f.severity) for f in found]
         self.assertEqual(ranks, sorted(ranks))
 
     def test_a_key_changes_with_the_values_behind_it(self) -> None:
         """A waiver is tied to the key, so it lapses."""
-        keys = {check_bike(bike_of(changed("fern", ("parts.pack.spec.bms_continuous_a", a))))[0].key for a in (15.0, 16.0)}
+        keys = {
+            check_bike(bike_of(changed("fern", ("parts.pack.spec.bms_continuous_a", a))))[0].key
+            for a in (15.0, 16.0)
+        }
         self.assertEqual(len(keys), 2)
 
 

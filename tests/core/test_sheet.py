@@ -27,7 +27,11 @@ def overlap(a: Rect, b: Rect) -> bool:
 def labels(text: str) -> list[tuple[str, Rect]]:
     """Return every text of the drawing proper with the box it fills, as wide as the widest that the font is taken to be."""
     found = []
-    drawing = next(g for g in ElementTree.fromstring(text).iter(f"{SVG}g") if (g.get("transform") or "").startswith("translate"))
+    drawing = next(
+        g
+        for g in ElementTree.fromstring(text).iter(f"{SVG}g")
+        if (g.get("transform") or "").startswith("translate")
+    )
     for item in drawing.iter(f"{SVG}text"):
         x, y, size = (float(item.get(k, 0)) for k in ("x", "y", "font-size"))
         width = len(item.text or "") * size * CHARACTER * 0.98
@@ -37,7 +41,12 @@ def labels(text: str) -> list[tuple[str, Rect]]:
 
 
 def segments(sheet: Sheet) -> list[tuple[int, tuple[float, float], tuple[float, float]]]:
-    return [(n, a, b) for n, line in enumerate(sheet.lines) for a, b in zip(line.points, line.points[1:], strict=False) if a != b]
+    return [
+        (n, a, b)
+        for n, line in enumerate(sheet.lines)
+        for a, b in zip(line.points, line.points[1:], strict=False)
+        if a != b
+    ]
 
 
 def cross(one: Line, two: Line) -> bool:
@@ -45,7 +54,12 @@ def cross(one: Line, two: Line) -> bool:
     for a, b in ((one, two), (two, one)):
         for (x0, y0), (x1, y1) in pairwise(a.points):
             for (u0, v0), (u1, v1) in pairwise(b.points):
-                if y0 == y1 and u0 == u1 and min(x0, x1) < u0 < max(x0, x1) and min(v0, v1) < y0 < max(v0, v1):
+                if (
+                    y0 == y1
+                    and u0 == u1
+                    and min(x0, x1) < u0 < max(x0, x1)
+                    and min(v0, v1) < y0 < max(v0, v1)
+                ):
                     return True
     return False
 
@@ -68,7 +82,11 @@ class SheetTest(TestCase):
         if not sheet.bundled:
             self.assertEqual(
                 {line.ends for line in sheet.lines},
-                {(f"{j.a_part}.{j.a_port}.{a}", f"{j.b_part}.{j.b_port}.{b}") for j in bike.joins for a, b in j.pairs},
+                {
+                    (f"{j.a_part}.{j.a_port}.{a}", f"{j.b_part}.{j.b_port}.{b}")
+                    for j in bike.joins
+                    for a, b in j.pairs
+                },
             )
         self.assertEqual({line.join for line in sheet.lines}, {j.id for j in bike.joins if j.pairs})
         self.check_wires(sheet, list(rects.values()))
@@ -80,7 +98,8 @@ class SheetTest(TestCase):
         through = [
             n
             for n in sheet.lines
-            if len(n.points) == 4 and min(n.points[0][0], n.points[3][0]) < n.points[1][0] < max(n.points[0][0], n.points[3][0])
+            if len(n.points) == 4
+            and min(n.points[0][0], n.points[3][0]) < n.points[1][0] < max(n.points[0][0], n.points[3][0])
         ]
         for one, two in combinations(through, 2):
             (a0, a1), (b0, b1) = ((line.points[0][1], line.points[-1][1]) for line in (one, two))
@@ -106,7 +125,9 @@ class SheetTest(TestCase):
                 standing.setdefault(round(x0, 1), []).append((min(y0, y1), max(y0, y1), n))
         for spans in (*lying.values(), *standing.values()):
             for (a0, a1, a), (b0, b1, b) in combinations(spans, 2):
-                self.assertFalse(a != b and a0 < b1 - 0.1 and b0 < a1 - 0.1, (sheet.lines[a].ends, sheet.lines[b].ends))
+                self.assertFalse(
+                    a != b and a0 < b1 - 0.1 and b0 < a1 - 0.1, (sheet.lines[a].ends, sheet.lines[b].ends)
+                )
 
     def test_patterns_and_demo_bikes_are_drawn_wire_by_wire_and_can_be_read(self) -> None:
         for bike in (*(make_pattern(p, "x") for p in PATTERNS), *(demo_bike(n) for n in DEMO_BIKES)):
@@ -130,7 +151,14 @@ class SheetTest(TestCase):
         self.check(replace(demo_bike("fern"), joins=()))
         long = "A very long name for any plug or part of a bike"
         parts = tuple(
-            replace(p, name=long, ports=tuple(replace(q, label=long, pins=tuple(replace(x, label=long) for x in q.pins)) for q in p.ports))
+            replace(
+                p,
+                name=long,
+                ports=tuple(
+                    replace(q, label=long, pins=tuple(replace(x, label=long) for x in q.pins))
+                    for q in p.ports
+                ),
+            )
             for p in demo_bike("fern").parts
         )
         self.check(replace(demo_bike("fern"), parts=parts))
@@ -147,6 +175,11 @@ class SheetTest(TestCase):
             self.assertIn(words, text)
         live = ElementTree.fromstring(sheet_svg(bike, "Fern", live=True))
         plugs = [g for g in live.iter(f"{SVG}g") if g.get("data-port")]
-        self.assertEqual({g.get("data-port") for g in plugs}, {f"{p.id}.{q.id}" for p in bike.parts for q in p.ports})
+        self.assertEqual(
+            {g.get("data-port") for g in plugs}, {f"{p.id}.{q.id}" for p in bike.parts for q in p.ports}
+        )
         self.assertTrue(all(g.get("tabindex") == "0" and g.get("aria-label") for g in plugs))
-        self.assertEqual(sum(1 for g in live.iter(f"{SVG}g") if g.get("data-pin")), sum(len(q.pins) for p in bike.parts for q in p.ports))
+        self.assertEqual(
+            sum(1 for g in live.iter(f"{SVG}g") if g.get("data-pin")),
+            sum(len(q.pins) for p in bike.parts for q in p.ports),
+        )

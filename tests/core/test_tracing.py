@@ -8,11 +8,13 @@ from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BrightError
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, expectation, propose, shifts
 from brightcore.tracing.engine import Engine, Trace
-from brightcore.tracing.evidence import Evidence, log_likelihood, repeat_weights, swing_values, validate
+from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.hypotheses import enumerate_hypotheses, fault_class
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.simulated import TrueBikes, trace_one
 from brightcore.tracing.symptoms import SYMPTOMS, symptom_evidence
+from brightcore.tracing.tests import log_likelihood, validate
+from brightcore.tracing.tests.swing import swing_values
 from tests.bikes import engine, small_engine
 
 ROUGH = Evidence("look", "rough", scene="throttle", observable="motor")
@@ -84,7 +86,9 @@ class BeliefTest(TestCase):
 
     def test_order_of_evidence_does_not_matter(self) -> None:
         made = engine("fern")
-        np.testing.assert_allclose(Trace(made, [ROUGH, HALL_LOW]).belief, Trace(made, [HALL_LOW, ROUGH]).belief, rtol=1e-9)
+        np.testing.assert_allclose(
+            Trace(made, [ROUGH, HALL_LOW]).belief, Trace(made, [HALL_LOW, ROUGH]).belief, rtol=1e-9
+        )
 
     def test_a_reading_that_every_hypothesis_shares_changes_almost_nothing(self) -> None:
         """With the pack out nothing has volts."""
@@ -180,7 +184,12 @@ class AdviceTest(TestCase):
             Evidence("look", "dark", scene="switch_on", observable="lamp"),
             Evidence("volts", "11.9", "on", "lamp.plug.plus", "lamp.plug.minus"),
         ]
-        halls = [ROUGH, HALL, HALL_LOW, Evidence("ohms", "OL", "out", "hall_cable.halls_m.a", "motor.halls.a")]
+        halls = [
+            ROUGH,
+            HALL,
+            HALL_LOW,
+            Evidence("ohms", "OL", "out", "hall_cable.halls_m.a", "motor.halls.a"),
+        ]
         trace = Trace(made, [*lamp, *halls])
         self.assertTrue(trace.contradicting)
         self.assertTrue(trace.contradictory)
@@ -192,7 +201,14 @@ class AdviceTest(TestCase):
         made = engine("fern")
         trace = Trace(
             made,
-            [ROUGH, HALL, HALL_LOW, Evidence("swing", "0.1 to 5.0", "on; motor.rotor=3", "controller.halls.b", "controller.halls.gnd")],
+            [
+                ROUGH,
+                HALL,
+                HALL_LOW,
+                Evidence(
+                    "swing", "0.1 to 5.0", "on; motor.rotor=3", "controller.halls.b", "controller.halls.gnd"
+                ),
+            ],
         )
         for group in trace.indistinct:
             self.assertGreater(len(group), 1)
@@ -207,7 +223,7 @@ class AdviceTest(TestCase):
         self.assertIn("5.0", expectation(trace, HALL_LOW, 0).replace("4.99", "5.0"))
         self.assertEqual(expectation(trace, ROUGH, 0), "runs smoothly")
         for item in trace.evidence:
-            self.assertTrue(evidence_title(trace, item) and evidence_value(item))
+            self.assertTrue(evidence_title(trace.engine, item) and evidence_value(item))
 
 
 REFUSED = (
@@ -232,7 +248,12 @@ class EvidenceTest(TestCase):
                 validate(small_engine("fern").table, item)
 
     def test_swings_are_read_as_lowest_and_highest(self) -> None:
-        for text, expected in (("0.1 to 4.9", (0.1, 4.9)), ("4.9 to 0.1", (0.1, 4.9)), ("5", (5.0, 5.0)), ("80 mV to 5", (0.08, 5.0))):
+        for text, expected in (
+            ("0.1 to 4.9", (0.1, 4.9)),
+            ("4.9 to 0.1", (0.1, 4.9)),
+            ("5", (5.0, 5.0)),
+            ("80 mV to 5", (0.08, 5.0)),
+        ):
             self.assertEqual(swing_values(text), expected)
 
     def test_likelihood_peaks_at_the_predicted_reading(self) -> None:
@@ -262,29 +283,40 @@ class NewBikeTest(TestCase):
     """Bikes from patterns, which the engine was not made on: several packs, motors, a torque sensor, modules."""
 
     def test_patterns_are_traced_as_well_as_the_demo_bikes(self) -> None:
-        for pattern, low in (("mid-conversion", 0.9), ("two-packs", 0.85), ("two-motor-cart", 0.9), ("folding", 0.9)):
+        for pattern, low in (
+            ("mid-conversion", 0.9),
+            ("two-packs", 0.85),
+            ("two-motor-cart", 0.9),
+            ("folding", 0.9),
+        ):
             with self.subTest(pattern):
                 made = Engine(make_pattern(pattern, "x"))
                 made.prepare()
                 rows = list(range(1, made.hypotheses.rows, 11))
                 bikes = TrueBikes(made, rows, seed=8)
                 runs = [trace_one(made, bikes, k) for k in range(len(rows))]
-                felt = [r for r in runs if r.has_symptom]  # a slight contact that nobody notices is found by chance only
+                felt = [
+                    r for r in runs if r.has_symptom
+                ]  # a slight contact that nobody notices is found by chance only
                 self.assertGreater(len(felt), len(runs) / 2)
                 right = np.mean([r.first_right for r in felt])
                 every = np.mean([r.first_right for r in runs])
-                print(f"{pattern}: {len(runs)} faults, right first {every:.1%}; of {len(felt)} with a symptom {right:.1%}")
+                print(
+                    f"{pattern}: {len(runs)} faults, right first {every:.1%}; of {len(felt)} with a symptom {right:.1%}"
+                )
                 self.assertGreaterEqual(right, low)
 
     def test_two_motors_are_asked_about_one_by_one(self) -> None:
         made = Engine(make_pattern("two-motor-cart", "x"))
-        looks = [Evidence("look", "rough", scene="throttle", observable="motor-controller_left"),
-                 Evidence("look", "smooth", scene="throttle", observable="motor-controller_right")]  # fmt: skip
+        looks = [
+            Evidence("look", "rough", scene="throttle", observable="motor-controller_left"),
+            Evidence("look", "smooth", scene="throttle", observable="motor-controller_right"),
+        ]
         made.outcome("look throttle")
         trace = Trace(made, looks)
         left = sum(s.probability for s in trace.suspects if "left" in f"{s.id} {s.title}".lower())
         self.assertGreater(left, 0.8)
-        self.assertIn("Left controller: what does the motor do", evidence_title(trace, looks[0]))
+        self.assertIn("Left controller: what does the motor do", evidence_title(trace.engine, looks[0]))
         with self.assertRaises(BrightError):
             validate(made.table, Evidence("look", "rough", scene="throttle", observable="motor-wings"))
         words = " ".join(a.outcome.label for p in propose(Trace(made, []), 3) for a in p.answers)

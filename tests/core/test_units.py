@@ -55,7 +55,12 @@ class UnitsTest(TestCase):
             self.assertIn(text.strip()[:3], str(caught.exception))
 
     def test_values_are_shown_with_sensible_digits(self) -> None:
-        for metres, words in ((1.2, "1.20 m, 48 in"), (0.3048, "0.30 m, 12 in"), (1.6, "1.60 m, 63 in"), (0.05, "0.05 m, 2 in")):
+        for metres, words in (
+            (1.2, "1.20 m, 48 in"),
+            (0.3048, "0.30 m, 12 in"),
+            (1.6, "1.60 m, 63 in"),
+            (0.05, "0.05 m, 2 in"),
+        ):
             self.assertEqual(length_words(metres), words)
         for value, unit, text in SHOWN:
             with self.subTest(text):

@@ -15,9 +15,11 @@ from brightcore.errors import FormatError, RangeError
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
-from brightcore.tracing.first_light import RUNS, bench_steps, find_first_light, runs
-from brightcore.tracing.work_order import WorkStep, missing, order_of_work
-from brightcore.wiring.conductors import ampacity_a, conductor_table, nearest_awg, size_conductor, temperature_rise_k
+from brightcore.physics.copper import ampacity_a, temperature_rise_k
+from brightcore.physics.gauges import nearest_awg
+from brightcore.procedure.first_light import RUNS, bench_steps, find_first_light, runs
+from brightcore.procedure.work_order import WorkStep, missing, order_of_work
+from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.propose import accept, identify_three_wires, propose_joins
 from brightcore.wiring.routes import change_frame
 from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
@@ -52,7 +54,9 @@ class ProposalTest(TestCase):
             for join in bike.joins:
                 with self.subTest(bike.info.label, join=join.id):
                     apart = remove_join(bike, join.id)
-                    self.assertIn({".".join(s) for s in join.sides()}, [{p.one, p.two} for p in propose_joins(apart)])
+                    self.assertIn(
+                        {".".join(s) for s in join.sides()}, [{p.one, p.two} for p in propose_joins(apart)]
+                    )
 
     def test_a_bike_described_by_hand_is_joined_as_it_was(self) -> None:
         bike = demo_bike("fern")
@@ -60,8 +64,15 @@ class ProposalTest(TestCase):
 
     def test_two_equal_plugs_are_marked_as_not_decided(self) -> None:
         bike = make_pattern("hub-conversion", "x")
-        bike = replace(bike, parts=tuple(replace(p, name="Lever", ports=tuple(replace(q, label="Lever") for q in p.ports)) if p.kind == "brake_lever" else p
-                                         for p in bike.parts))  # fmt: skip
+        bike = replace(
+            bike,
+            parts=tuple(
+                replace(p, name="Lever", ports=tuple(replace(q, label="Lever") for q in p.ports))
+                if p.kind == "brake_lever"
+                else p
+                for p in bike.parts
+            ),
+        )
         levers = [p for p in propose_joins(bare(bike)) if "lever" in f"{p.one}{p.two}"]
         self.assertEqual([p.certain for p in levers], [False, False])
         self.assertTrue(all(p.others for p in levers))
@@ -75,7 +86,9 @@ class ProposalTest(TestCase):
         lamp = next(e for e in generic_entries() if e.id == "lamp-12v")
         self.assertEqual(propose_joins(add_part(bike, lamp.kind, "Lamp", lamp.spec, lamp.ports)), ())
         loose = remove_join(bike, bike.joins[0].id)
-        self.assertEqual([{p.one, p.two} for p in propose_joins(loose)], [{"pack.main", "controller.battery"}])
+        self.assertEqual(
+            [{p.one, p.two} for p in propose_joins(loose)], [{"pack.main", "controller.battery"}]
+        )
 
 
 WIRES = (
@@ -92,7 +105,9 @@ WIRES = (
 class ThreeWireTest(TestCase):
     def test_readings_decide_or_say_why_not(self) -> None:
         for open_v, loaded_v, expected in WIRES:
-            found = identify_three_wires(dict(zip("abc", open_v, strict=True)), dict(zip("abc", loaded_v, strict=True)))
+            found = identify_three_wires(
+                dict(zip("abc", open_v, strict=True)), dict(zip("abc", loaded_v, strict=True))
+            )
             self.assertEqual((found.supply, found.ground, found.signal), expected, found.words)
             self.assertTrue(found.words)
         for bad in (
@@ -121,7 +136,8 @@ class ConductorTest(TestCase):
             self.assertGreaterEqual(ampacity_a(found.area_mm2, ambient, bundle) * 1.06, amps)
             self.assertLessEqual(found.rise_k, 45.0)
         self.assertLessEqual(
-            temperature_rise_k(amps, found.area_mm2, ambient, bundle), temperature_rise_k(amps, found.area_mm2 / 2, ambient, bundle)
+            temperature_rise_k(amps, found.area_mm2, ambient, bundle),
+            temperature_rise_k(amps, found.area_mm2 / 2, ambient, bundle),
         )
 
     def test_gauges_hold_at_least_the_area(self) -> None:
@@ -149,15 +165,26 @@ class ConductorTest(TestCase):
 class FirstLightTest(TestCase):
     def test_the_set_is_the_smallest_of_all_subsets(self) -> None:
         """Brute force over every set of joins up to the size found, on small bikes."""
-        for bike in (make_pattern("hand-cycle", "x"), demo_bike("teasel"), make_pattern("mid-conversion", "x")):
+        for bike in (
+            make_pattern("hand-cycle", "x"),
+            demo_bike("teasel"),
+            make_pattern("mid-conversion", "x"),
+        ):
             found = find_first_light(bike)
             ids = [j.id for j in bike.joins]
             circuit = compile_circuit(bike, REGISTRY)
             for size in range(len(found.needed) + 1):
                 sets = list(combinations(ids, size))
                 removed = [[j for j in ids if j not in kept] for kept in sets]
-                running = [kept for scene in RUNS for kept, ok in zip(sets, runs(circuit, scene, removed), strict=True) if ok]
-                self.assertEqual(bool(running), size == len(found.needed), f"{bike.info.label} with {size} joins")
+                running = [
+                    kept
+                    for scene in RUNS
+                    for kept, ok in zip(sets, runs(circuit, scene, removed), strict=True)
+                    if ok
+                ]
+                self.assertEqual(
+                    bool(running), size == len(found.needed), f"{bike.info.label} with {size} joins"
+                )
                 if running:
                     self.assertIn(found.needed, running)
 
@@ -200,7 +227,10 @@ class JoinsFileTest(TestCase):
             with self.subTest(bike.info.label):
                 text = dump_joins_csv(bike)
                 made, count = read_joins_csv(bare(bike), text.encode())
-                self.assertEqual([(j.sides(), j.pairs, j.wire) for j in made.joins], [(j.sides(), j.pairs, j.wire) for j in bike.joins])
+                self.assertEqual(
+                    [(j.sides(), j.pairs, j.wire) for j in made.joins],
+                    [(j.sides(), j.pairs, j.wire) for j in bike.joins],
+                )
                 self.assertEqual((count, read_joins_csv(bike, text)), (len(bike.joins), (bike, 0)))
 
     def test_a_file_of_plugs_finds_the_pins_and_reads_the_wire(self) -> None:
@@ -208,9 +238,15 @@ class JoinsFileTest(TestCase):
         join = bike.joins[0]
         one, two = (".".join(side) for side in join.sides())
         made, _ = read_joins_csv(
-            bare(bike), f"To , from\n{one},{two}\n".replace("To , from", "from, to ,wire").replace(two, f"{two},0.75 mm² / 40 cm")
+            bare(bike),
+            f"To , from\n{one},{two}\n".replace("To , from", "from, to ,wire").replace(
+                two, f"{two},0.75 mm² / 40 cm"
+            ),
         )
-        self.assertEqual((made.joins[0].pairs, made.joins[0].wire.area_mm2, made.joins[0].wire.length_m), (join.pairs, 0.75, 0.4))
+        self.assertEqual(
+            (made.joins[0].pairs, made.joins[0].wire.area_mm2, made.joins[0].wire.length_m),
+            (join.pairs, 0.75, 0.4),
+        )
 
     def test_every_bad_line_is_named_and_nothing_is_joined(self) -> None:
         bike = demo_bike("fern")
@@ -230,7 +266,9 @@ class OrderTest(TestCase):
                 steps = order_of_work(bike, light)
                 ids = [s.id for s in steps]
                 self.assertEqual(len(set(ids)), len(ids))
-                self.assertEqual({i for i in ids if i.startswith("plug:")}, {f"plug:{j.id}" for j in bike.joins})
+                self.assertEqual(
+                    {i for i in ids if i.startswith("plug:")}, {f"plug:{j.id}" for j in bike.joins}
+                )
                 for n, step in enumerate(steps):
                     self.assertLessEqual(set(step.needs), set(ids[:n]), step.id)
                 self.assertEqual((ids[0], ids[-1]), ("pack-out", "tie"))
@@ -248,13 +286,21 @@ class OrderTest(TestCase):
         plain = order(fern)
         self.assertFalse({i for i in plain if i.startswith(("end:", "longer:"))})
         self.assertLess(list(plain).index("mark:motor"), list(plain).index("cable:motor"))
-        narrow = bike_of(changed("fern", ("parts.motor.spec.axle_bore_mm", 10.0), ("parts.motor.spec.cable_jacket_mm", 12.0)))
+        narrow = bike_of(
+            changed(
+                "fern", ("parts.motor.spec.axle_bore_mm", 10.0), ("parts.motor.spec.cable_jacket_mm", 12.0)
+            )
+        )
         short = change_frame(narrow, Frame("front-loader", (("bar-head", 2.5),), wrapped=True))
         steps = order(short)
         ids = list(steps)
         self.assertIn("strip the jacket", steps["cable:motor"].title)
         self.assertIn("Split wrap", steps["tie"].title)
-        for earlier, later in (("cable:motor", "end:motor.halls"), ("end:motor.halls", "plug:j-halls-m"), ("longer:", "route")):
+        for earlier, later in (
+            ("cable:motor", "end:motor.halls"),
+            ("end:motor.halls", "plug:j-halls-m"),
+            ("longer:", "route"),
+        ):
             with self.subTest(later):
                 self.assertLess(next(n for n, i in enumerate(ids) if i.startswith(earlier)), ids.index(later))
 
@@ -262,8 +308,16 @@ class OrderTest(TestCase):
         bike = make_pattern("hub-conversion", "x")
         steps = {s.id: s for s in order_of_work(bike, find_first_light(bike))}
         order = list(steps)
-        for earlier, later in (("sleeve:j3", "plug:j3"), ("cable:motor", "plug:j4"), ("plug:j4", "plug:j3"), ("wheel-up", "plug:j1"), ("plug:j3", "plug:j1"),
-                               ("first-light", "mount:controller"), ("plug:j9", "mount:controller"), ("prove", "tie")):  # fmt: skip
+        for earlier, later in (
+            ("sleeve:j3", "plug:j3"),
+            ("cable:motor", "plug:j4"),
+            ("plug:j4", "plug:j3"),
+            ("wheel-up", "plug:j1"),
+            ("plug:j3", "plug:j1"),
+            ("first-light", "mount:controller"),
+            ("plug:j9", "mount:controller"),
+            ("prove", "tie"),
+        ):
             with self.subTest(later):
                 self.assertLess(order.index(earlier), order.index(later))
         self.assertIn("plug:j9", missing(steps["mount:controller"], order[: order.index("plug:j9")]))

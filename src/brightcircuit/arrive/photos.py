@@ -4,19 +4,20 @@ import hashlib
 import io
 import uuid
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
-from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from brightcircuit.arrive.models import Photo
+from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.services import require_active
 
 MOST_BYTES = 12_000_000
 MOST_PIXELS = 60_000_000
@@ -52,13 +53,13 @@ def clean_picture(content: bytes) -> bytes:
         raise ValidationError("That is not a picture this shop can read: JPEG, PNG or WebP.") from error
 
 
-def add_photo(*, actor: Person, job: Job, upload: UploadedFile, caption: str) -> Photo:
+def add_photo(*, actor: Person, job: Job, upload: UploadedFile[Any], caption: str) -> Photo:
     """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too many."""
-    require_active(actor)
-    if not job.is_open:
-        raise PermissionDenied("The job is closed. Reopen it first.")
+    require_open(job, actor)
     if (upload.size or 0) > MOST_BYTES:
-        raise ValidationError(f"The file is {(upload.size or 0) / 1e6:.0f} MB; up to {MOST_BYTES // 1_000_000} MB can be read.")
+        raise ValidationError(
+            f"The file is {(upload.size or 0) / 1e6:.0f} MB; up to {MOST_BYTES // 1_000_000} MB can be read."
+        )
     if job.photos.count() >= MOST_PHOTOS:
         raise ValidationError(f"A job holds up to {MOST_PHOTOS} photos.")
     content = clean_picture(upload.read())
@@ -68,8 +69,14 @@ def add_photo(*, actor: Person, job: Job, upload: UploadedFile, caption: str) ->
     path.write_bytes(content)
     with transaction.atomic():
         photo = Photo.objects.create(
-            job=job, uuid=name, caption=caption.strip()[:200], size=len(content), sha256=hashlib.sha256(content).hexdigest(),
-            at=timezone.now(), by=actor, by_name=str(actor),
-        )  # fmt: skip
+            job=job,
+            uuid=name,
+            caption=caption.strip()[:200],
+            size=len(content),
+            sha256=hashlib.sha256(content).hexdigest(),
+            at=timezone.now(),
+            by=actor,
+            by_name=str(actor),
+        )
         log.write(job, actor, "photo", f"Photo kept: {photo.caption or 'no caption'}")
     return photo

@@ -10,15 +10,17 @@ from django.shortcuts import get_object_or_404, redirect, render
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Photo
 from brightcircuit.arrive.photos import add_photo, photo_path
-from brightcircuit.arrive.queries import findings_of
-from brightcircuit.arrive.services import answer_triage, confirm_symptoms, lift_quarantine, note_found, use_newest_revision, waive_finding
+from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
+from brightcircuit.bikes.drawings import part_cards
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.actor import actor
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.trace.frame import job_frame
-from brightcircuit.trace.present import part_cards
-from brightcircuit.trace.summary import refresh_summary
+from brightcircuit.jobs.safety import findings_of, waive_finding
+from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
+from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.summary import refresh_summary
 
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -40,44 +42,64 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except PermissionDenied as problem:
             error = str(problem)
     context = {
-        "triage": triage, "note": note, "symptoms": symptoms, "error": error, "action": action,
-        "typed_reason": request.POST.get("reason", ""), "findings": findings_of(job),
+        "triage": triage,
+        "note": note,
+        "symptoms": symptoms,
+        "error": error,
+        "action": action,
+        "typed_reason": request.POST.get("reason", ""),
+        "findings": findings_of(job),
         "circumstances": [(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
-        "wires": [(i, w, i in job.arrival.wires) for i, w in WIRES], "photos": job.photos.all(),
-        "newer": latest_revision(job.revision.bike).number > job.revision.number, "cards": part_cards(core_bike(job.revision)), "arrival": job.arrival,
-    }  # fmt: skip
+        "wires": [(i, w, i in job.arrival.wires) for i, w in WIRES],
+        "photos": job.photos.all(),
+        "newer": latest_revision(job.revision.bike).number > job.revision.number,
+        "cards": part_cards(core_bike(job.revision)),
+        "arrival": job.arrival,
+    }
     status = 422 if action else 200
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
 
 
-def _act(request: HttpRequest, job: Job, action: str, triage: TriageForm, note: NoteForm, symptoms: SymptomForm) -> bool:
+def _act(
+    request: HttpRequest, job: Job, action: str, triage: TriageForm, note: NoteForm, symptoms: SymptomForm
+) -> bool:
     """Do one posted action; returns False where its form has errors."""
     if action == "triage":
         if not triage.is_valid():
             return False
-        answer_triage(actor=request.user, job=job, answers=triage.answers())
+        answer_triage(actor=actor(request), job=job, answers=triage.answers())
     elif action == "note":
         if not note.is_valid():
             return False
-        answer_triage(actor=request.user, job=job, answers={}, note=note.cleaned_data["note"])
+        answer_triage(actor=actor(request), job=job, answers={}, note=note.cleaned_data["note"])
         messages.success(request, "Note kept.")
     elif action == "symptoms":
         if not symptoms.is_valid():
             return False
-        confirm_symptoms(actor=request.user, job=job, symptoms=symptoms.symptoms())
+        confirm_symptoms(actor=actor(request), job=job, symptoms=symptoms.symptoms())
     elif action == "found":
-        note_found(actor=request.user, job=job, circumstances=request.POST.getlist("circumstances"), wires=request.POST.getlist("wires"))
+        note_found(
+            actor=actor(request),
+            job=job,
+            circumstances=request.POST.getlist("circumstances"),
+            wires=request.POST.getlist("wires"),
+        )
     elif action == "photo":
         upload = request.FILES.get("photo")
         if upload is None:
             raise ValidationError("Choose a picture.")
-        add_photo(actor=request.user, job=job, upload=upload, caption=request.POST.get("caption", ""))
+        add_photo(actor=actor(request), job=job, upload=upload, caption=request.POST.get("caption", ""))
     elif action == "revision":
-        use_newest_revision(actor=request.user, job=job)
+        use_newest_revision(actor=actor(request), job=job)
     elif action == "lift":
-        lift_quarantine(actor=request.user, job=job, reason=request.POST.get("reason", ""))
+        lift_quarantine(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
     elif action == "waive":
-        waive_finding(actor=request.user, job=job, key=request.POST.get("key", ""), reason=request.POST.get("reason", ""))
+        waive_finding(
+            actor=actor(request),
+            job=job,
+            key=request.POST.get("key", ""),
+            reason=request.POST.get("reason", ""),
+        )
     else:
         raise ValidationError("Nothing to do.")
     return True

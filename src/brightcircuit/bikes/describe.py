@@ -8,8 +8,16 @@ from brightcircuit.library.forms import read_spec
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
 from brightcore.bike.model import Bike, BikeInfo, Wire
-from brightcore.describing.edit import add_join, add_part, change_part, join_words, remove_join, remove_part, swap_part
-from brightcore.describing.specs import parse_spec_value
+from brightcore.describing.edit import (
+    add_join,
+    add_part,
+    change_part,
+    join_words,
+    remove_join,
+    remove_part,
+    swap_part,
+)
+from brightcore.describing.specs import parse_measure, unit_of
 from brightcore.describing.wheels import parse_tyre
 from brightcore.errors import BrightError, ReadingError
 from brightcore.kinds import REGISTRY
@@ -44,7 +52,8 @@ def edit_info(bike: Bike, data: Mapping[str, str]) -> Edited:
     """Return the bike with the particulars of a posted form; raises Refused naming every field."""
     errors: dict[str, str] = {}
     values: dict[str, Any] = {
-        name: data.get(name, "").strip() for name in ("label", "description", "place", "driven_wheel", "frame_number")
+        name: data.get(name, "").strip()
+        for name in ("label", "description", "place", "driven_wheel", "frame_number")
     }
     if not values["label"]:
         errors["label"] = "Give the bike a name."
@@ -54,7 +63,7 @@ def edit_info(bike: Bike, data: Mapping[str, str]) -> Edited:
         errors["tyre"] = str(error)
     for name in ("bike_mass_kg", "load_mass_kg"):
         try:
-            values[name] = parse_spec_value(name, data.get(name, ""), float)
+            values[name] = parse_measure(data.get(name, ""), unit_of(name))
             if not 1 <= values[name] <= 600:
                 errors[name] = "From 1 to 600 kg."
         except ReadingError as error:
@@ -63,7 +72,8 @@ def edit_info(bike: Bike, data: Mapping[str, str]) -> Edited:
         raise Refused(errors)
     limits = {"label": 120, "description": 300, "place": 80, "driven_wheel": 20, "frame_number": 80}
     return Edited(
-        replace(bike, info=BikeInfo(**{k: v[: limits[k]] if k in limits else v for k, v in values.items()})), "Particulars changed"
+        replace(bike, info=BikeInfo(**{k: v[: limits[k]] if k in limits else v for k, v in values.items()})),
+        "Particulars changed",
     )
 
 
@@ -74,7 +84,9 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
             return edit_info(bike, data)
         if action == "add":
             entry = core_entry(library_part(data.get("library", "")))
-            return Edited(add_part(bike, entry.kind, entry.name, entry.spec, entry.ports), f"Fitted: {entry.name}")
+            return Edited(
+                add_part(bike, entry.kind, entry.name, entry.spec, entry.ports), f"Fitted: {entry.name}"
+            )
         if action == "remove":
             name = bike.part(data.get("part", "")).name
             changed = remove_part(bike, data.get("part", ""))
@@ -102,7 +114,7 @@ def edit_spec(bike: Bike, part_id: str, data: Mapping[str, str]) -> Edited:
     name = data.get("name", "").strip()[:120]
     if not name:
         errors["name"] = "Give it a name."
-    if errors:
+    if errors or spec is None:
         raise Refused(errors)
     return Edited(change_part(bike, part_id, name, spec), f"{part.name}: description changed")
 
@@ -113,7 +125,7 @@ def _wire(data: Mapping[str, str]) -> Wire:
         return Wire()
     if not (area and length):
         raise ReadingError("give both the area and the length of the wire, or neither")
-    wire = Wire(parse_spec_value("area_mm2", area, float), parse_spec_value("length_m", length, float))
+    wire = Wire(parse_measure(area, "mm2"), parse_measure(length, "m"))
     if not (0 < wire.area_mm2 <= 100 and 0 < wire.length_m <= 100):
         raise ReadingError("area must lie above 0 to 100 mm², length above 0 to 100 m")
     return wire

@@ -13,13 +13,15 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from brightcircuit.bikes.describe import Edited, Refused, edit, edit_spec
+from brightcircuit.bikes.drawings import bare_line, drawing_of, part_card
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.queries import all_bikes, latest_revision
 from brightcircuit.bikes.services import add_revision, set_contact, store_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.actor import actor
+from brightcircuit.common.numbers import whole_number
 from brightcircuit.library.forms import spec_rows
 from brightcircuit.library.queries import parts as library_parts
-from brightcircuit.trace.present import bare_line, drawing_of, part_card
 from brightcore.describing.edit import compare, free_ports, join_words
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.specs import show_spec_value, shown_unit
@@ -41,13 +43,22 @@ def new_bike(request: HttpRequest) -> HttpResponse:
         if not errors:
             try:
                 core = _start(start, label)
-                revision = store_bike(actor=request.user, bike=core).revision
+                revision = store_bike(actor=actor(request), bike=core).revision
                 return redirect("describe", revision.bike.uuid)
             except BrightError as error:
                 errors["start"] = str(error)
-    patterns = [{"id": k, "title": title, "text": (make.__doc__ or "").strip()} for k, (title, make) in PATTERNS.items()]
-    context = {"patterns": patterns, "bikes": all_bikes(), "errors": errors, "label": request.POST.get("label", ""),
-               "start": request.POST.get("start", "") or (f"bike:{request.GET['copy']}" if "copy" in request.GET else "")}  # fmt: skip
+    patterns = [
+        {"id": k, "title": title, "text": (make.__doc__ or "").strip()}
+        for k, (title, make) in PATTERNS.items()
+    ]
+    context = {
+        "patterns": patterns,
+        "bikes": all_bikes(),
+        "errors": errors,
+        "label": request.POST.get("label", ""),
+        "start": request.POST.get("start", "")
+        or (f"bike:{request.GET['copy']}" if "copy" in request.GET else ""),
+    }
     return render(request, "bikes/new.html", context, status=422 if errors else 200)
 
 
@@ -81,7 +92,13 @@ def describe(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
 
 def _keep(request: HttpRequest, bike: Bike, done: Edited) -> None:
     base = request.POST.get("base", "")
-    add_revision(actor=request.user, bike=bike, core=done.bike, base=int(base) if base.isdigit() else 0, what=done.what)
+    add_revision(
+        actor=actor(request),
+        bike=bike,
+        core=done.bike,
+        base=whole_number(base, 0),
+        what=done.what,
+    )
     messages.success(request, f"{done.what}.")
     for lost in done.lost:
         messages.warning(request, f"No longer joined: {lost}. Join it anew below.")
@@ -91,18 +108,49 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
     revision = latest_revision(bike)
     core = core_bike(revision)
     typed = request.POST if errors else {}
-    info = {name: typed.get(name, show_spec_value(getattr(core.info, name))) for name in
-            ("label", "description", "frame_number", "bike_mass_kg", "load_mass_kg", "place", "driven_wheel")}  # fmt: skip
+    info = {
+        name: typed.get(name, show_spec_value(getattr(core.info, name)))
+        for name in (
+            "label",
+            "description",
+            "frame_number",
+            "bike_mass_kg",
+            "load_mass_kg",
+            "place",
+            "driven_wheel",
+        )
+    }
     info["tyre"] = typed.get("tyre", f"{core.info.tyre_width_mm:g}-{core.info.bead_seat_mm:g}")
     rows = [
-        {"part": p, "kind": REGISTRY[p.kind].title, "summary": _summary(p.spec), "loose": not any(core.joins_of(p.id))} for p in core.parts
+        {
+            "part": p,
+            "kind": REGISTRY[p.kind].title,
+            "summary": _summary(p.spec),
+            "loose": not any(core.joins_of(p.id)),
+        }
+        for p in core.parts
     ]
-    joins = [{"id": j.id, "words": join_words(core, j), "pins": len(j.pairs),
-              "wire": f"{j.wire.area_mm2:g} mm², {j.wire.length_m:g} m" if j.wire.area_mm2 else ""} for j in core.joins]  # fmt: skip
+    joins = [
+        {
+            "id": j.id,
+            "words": join_words(core, j),
+            "pins": len(j.pairs),
+            "wire": f"{j.wire.area_mm2:g} mm², {j.wire.length_m:g} m" if j.wire.area_mm2 else "",
+        }
+        for j in core.joins
+    ]
     context = {
-        "bike": bike, "revision": revision, "line": bare_line(core), "info": info, "rows": rows, "joins": joins, "errors": errors,
-        "free": free_ports(core), "library": _library_choices(), "typed": typed,
-    }  # fmt: skip
+        "bike": bike,
+        "revision": revision,
+        "line": bare_line(core),
+        "info": info,
+        "rows": rows,
+        "joins": joins,
+        "errors": errors,
+        "free": free_ports(core),
+        "library": _library_choices(),
+        "typed": typed,
+    }
     return render(request, "bikes/describe.html", context, status=422 if errors else 200)
 
 
@@ -117,7 +165,9 @@ def _summary(spec: Any) -> str:
 def _library_choices(kind: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
     found: dict[str, list[tuple[str, str]]] = {}
     for p in library_parts(kind):
-        found.setdefault(REGISTRY[p.kind].title if p.kind in REGISTRY.names() else p.kind, []).append((p.slug, p.name))
+        found.setdefault(REGISTRY[p.kind].title if p.kind in REGISTRY.names() else p.kind, []).append(
+            (p.slug, p.name)
+        )
     return list(found.items())
 
 
@@ -134,7 +184,11 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
     if request.method == "POST":
         try:
             swap = request.POST.get("action") == "swap"
-            done = edit(core, "swap", {**request.POST.dict(), "part": part_id}) if swap else edit_spec(core, part_id, request.POST)
+            done = (
+                edit(core, "swap", {**request.POST.dict(), "part": part_id})
+                if swap
+                else edit_spec(core, part_id, request.POST)
+            )
             _keep(request, bike, done)
             return redirect("describe", bike.uuid)
         except Refused as error:
@@ -144,10 +198,17 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
     kind = REGISTRY[part.kind]
     typed = request.POST if errors and request.POST.get("action") != "swap" else None
     context = {
-        "bike": bike, "revision": revision, "part": part, "kind": kind, "errors": errors,
-        "name": typed.get("name", "") if typed else part.name, "rows": spec_rows(kind, part.spec, typed, errors),
-        "library": _library_choices(part.kind), "all_library": _library_choices(), "card": part_card(core, drawing_of(core).circuit.nets, part),
-    }  # fmt: skip
+        "bike": bike,
+        "revision": revision,
+        "part": part,
+        "kind": kind,
+        "errors": errors,
+        "name": typed.get("name", "") if typed else part.name,
+        "rows": spec_rows(kind, part.spec, typed, errors),
+        "library": _library_choices(part.kind),
+        "all_library": _library_choices(),
+        "card": part_card(core, drawing_of(core).circuit.nets, part),
+    }
     return render(request, "bikes/part.html", context, status=422 if errors else 200)
 
 
@@ -159,12 +220,16 @@ def compare_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
 
     def chosen(name: str, default: int) -> Revision:
         text = request.GET.get(name, "")
-        number = int(text) if text.isdigit() and int(text) in numbers else default
+        number = whole_number(text, -1) if whole_number(text, -1) in numbers else default
         return next(r for r in revisions if r.number == number)
 
     old, new = chosen("old", numbers[min(1, len(numbers) - 1)]), chosen("new", numbers[0])
     lines = compare(core_bike(old), core_bike(new), REGISTRY)
-    return render(request, "bikes/compare.html", {"bike": bike, "revisions": revisions, "old": old, "new": new, "lines": lines})
+    return render(
+        request,
+        "bikes/compare.html",
+        {"bike": bike, "revisions": revisions, "old": old, "new": new, "lines": lines},
+    )
 
 
 def label(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
@@ -180,7 +245,10 @@ def contact(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     """Keep or erase how to reach the rider."""
     bike = get_object_or_404(Bike, uuid=bike_uuid)
     erase = request.POST.get("action") == "erase"
-    name, reach, note = ("" if erase else request.POST.get(n, "")[:m] for n, m in (("name", 120), ("reach", 200), ("note", 500)))
-    set_contact(actor=request.user, bike=bike, name=name, reach=reach, note=note)
+    name, reach, note = (
+        "" if erase else request.POST.get(n, "")[:m]
+        for n, m in (("name", 120), ("reach", 200), ("note", 500))
+    )
+    set_contact(actor=actor(request), bike=bike, name=name, reach=reach, note=note)
     messages.success(request, "Erased." if erase else "Kept, apart from the bike and out of every export.")
     return redirect("bike", bike.uuid)

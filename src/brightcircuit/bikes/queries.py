@@ -7,7 +7,9 @@ from brightcircuit.bikes.models import Bike, Revision
 
 def all_bikes() -> QuerySet[Bike]:
     """Return all bikes with the number of their jobs and their revisions."""
-    revisions = Prefetch("revisions", queryset=Revision.objects.defer("document").select_related("created_by"))
+    revisions = Prefetch(
+        "revisions", queryset=Revision.objects.defer("document").select_related("created_by")
+    )
     return Bike.objects.annotate(job_count=Count("revisions__jobs")).prefetch_related(revisions)
 
 

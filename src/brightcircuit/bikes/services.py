@@ -8,8 +8,8 @@ from django.db import transaction
 
 from brightcircuit.bikes.models import Bike, Revision, RiderContact
 from brightcircuit.bikes.translate import circuit_of, document_hash, parse_document
+from brightcircuit.common.permissions import require_active
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.services import require_active
 from brightcore.bike.model import Bike as CoreBike
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import dump_bike, load_bike
@@ -58,13 +58,19 @@ def store_bike(*, actor: Person, bike: CoreBike) -> Imported:
         bike = replace(bike, uuid=str(uuids.uuid4()), info=info)
         text = dump_bike(bike)
     row = Bike.objects.create(uuid=bike.uuid, **_projection(bike))
-    revision = Revision.objects.create(bike=row, number=1, document=text, sha256=document_hash(text), created_by=actor, what="Described")
+    revision = Revision.objects.create(
+        bike=row, number=1, document=text, sha256=document_hash(text), created_by=actor, what="Described"
+    )
     return Imported(revision, outcome)
 
 
 def _projection(bike: CoreBike) -> dict[str, str]:
     info = bike.info
-    return {"label": info.label[:120], "description": info.description[:300], "frame_number": info.frame_number[:80]}
+    return {
+        "label": info.label[:120],
+        "description": info.description[:300],
+        "frame_number": info.frame_number[:80],
+    }
 
 
 @transaction.atomic
@@ -77,15 +83,22 @@ def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: 
     require_active(actor)
     newest = bike.revisions.select_for_update().order_by("-number")[0]
     if newest.number != base:
-        raise ValidationError(f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do it again.")
+        raise ValidationError(
+            f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do it again."
+        )
     text = dump_bike(core)
     read_bike_text(text)
     if text == newest.document:
         return newest
     Bike.objects.filter(pk=bike.pk).update(**_projection(core))
     return Revision.objects.create(
-        bike=bike, number=base + 1, document=text, sha256=document_hash(text), created_by=actor, what=what[:300]
-    )  # fmt: skip
+        bike=bike,
+        number=base + 1,
+        document=text,
+        sha256=document_hash(text),
+        created_by=actor,
+        what=what[:300],
+    )
 
 
 @transaction.atomic
@@ -95,4 +108,6 @@ def set_contact(*, actor: Person, bike: Bike, name: str, reach: str, note: str) 
     if not (name.strip() or reach.strip() or note.strip()):
         RiderContact.objects.filter(bike=bike).delete()
         return
-    RiderContact.objects.update_or_create(bike=bike, defaults={"name": name.strip(), "reach": reach.strip(), "note": note.strip()})
+    RiderContact.objects.update_or_create(
+        bike=bike, defaults={"name": name.strip(), "reach": reach.strip(), "note": note.strip()}
+    )

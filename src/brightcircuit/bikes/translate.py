@@ -4,10 +4,10 @@ import hashlib
 from functools import lru_cache
 
 from brightcircuit.bikes.models import Revision
+from brightcore.analysis.bike import analysis_of
 from brightcore.bike.model import Bike as CoreBike
-from brightcore.circuit.netlist import Circuit, compile_circuit
+from brightcore.circuit.netlist import Circuit
 from brightcore.formats.bike_file import load_bike
-from brightcore.kinds import REGISTRY
 
 
 def core_bike(revision: Revision) -> CoreBike:
@@ -17,7 +17,7 @@ def core_bike(revision: Revision) -> CoreBike:
 
 def circuit_of(bike: CoreBike) -> Circuit:
     """Return the circuit of a bike, from memory where it was made before. Raises BrightError where it makes none."""
-    return _compiled(bike)
+    return analysis_of(bike).circuit
 
 
 def parse_document(text: str) -> CoreBike:
@@ -28,11 +28,6 @@ def parse_document(text: str) -> CoreBike:
 @lru_cache(maxsize=64)
 def _parsed(document: str) -> CoreBike:
     return load_bike(document)
-
-
-@lru_cache(maxsize=16)
-def _compiled(bike: CoreBike) -> Circuit:
-    return compile_circuit(bike, REGISTRY)
 
 
 def document_hash(text: str) -> str:

@@ -3,22 +3,25 @@
 import uuid
 
 from django.contrib import messages
-from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
+from brightcircuit.bikes.drawings import bare_line, part_cards
 from brightcircuit.bikes.forms import ImportForm
 from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.bikes.queries import all_bikes, latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.trace.present import bare_line, part_cards
+from brightcircuit.common.actor import actor
+from brightcircuit.common.downloads import download
+from brightcircuit.common.uploads import read_upload
+from brightcore.bike.model import Bike as CoreBike
 from brightcore.errors import FormatError, Problem
 from brightcore.findings import hint
 from brightcore.findings import render as render_finding
-from brightcore.formats.bike_file import MAX_BYTES
-from brightcore.programming.derive import derive_settings
+from brightcore.kinds import REGISTRY
+from brightcore.programming.derive import Derived, derive_settings
 from brightcore.wiring.rules import check_bike
 
 
@@ -27,26 +30,25 @@ def bike_list(request: HttpRequest) -> HttpResponse:
     return render(request, "bikes/list.html", {"bikes": all_bikes(), "form": ImportForm()})
 
 
-def read_upload(upload: UploadedFile) -> bytes:
-    """Return an uploaded file's bytes; raises FormatError where it is too large."""
-    if (upload.size or 0) > MAX_BYTES:
-        raise FormatError((Problem("$", f"the file is {(upload.size or 0) / 1e6:.1f} MB; up to 2 MB can be read"),))
-    return upload.read()
-
-
 def bike_import(request: HttpRequest) -> HttpResponse:
     """Take a bike file in, or say everything that is wrong with it."""
     form = ImportForm(request.POST or None, request.FILES or None)
     problems: tuple[Problem, ...] = ()
     if request.method == "POST" and form.is_valid():
         try:
-            done = import_bike(actor=request.user, text=read_upload(form.cleaned_data["file"]))
-            words = {"new": "is in.", "here": "was already here.", "copy": "differs from the one here and came in as a copy."}
+            done = import_bike(actor=actor(request), text=read_upload(form.cleaned_data["file"]))
+            words = {
+                "new": "is in.",
+                "here": "was already here.",
+                "copy": "differs from the one here and came in as a copy.",
+            }
             messages.success(request, f"{done.revision.bike.label} {words[done.outcome]}")
             return redirect("bike", done.revision.bike.uuid)
         except FormatError as error:
             problems = error.problems
-    return render(request, "bikes/import.html", {"form": form, "problems": problems}, status=422 if problems else 200)
+    return render(
+        request, "bikes/import.html", {"form": form, "problems": problems}, status=422 if problems else 200
+    )
 
 
 def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
@@ -54,7 +56,10 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     bike = get_object_or_404(Bike, uuid=bike_uuid)
     revision = latest_revision(bike)
     core = core_bike(revision)
-    findings = [{"finding": f, "text": render_finding(f), "hint": hint(f)} for f in check_bike(core, timezone.localdate())]
+    findings = [
+        {"finding": f, "text": render_finding(f), "hint": hint(f)}
+        for f in check_bike(core, timezone.localdate())
+    ]
     context = {
         "bike": bike,
         "revision": revision,
@@ -62,13 +67,17 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         "line": bare_line(core),
         "cards": part_cards(core),
         "findings": findings,
-        "settings": [
-            {"d": d, "title": f"{core.part(d.part).name}: {d.role.rsplit('_', 1)[0].replace('_', ' ')}"} for d in derive_settings(core)
-        ],
+        "settings": [{"d": d, "title": setting_title(core, d)} for d in derive_settings(core)],
         "contact": RiderContact.objects.filter(bike=bike).first(),
         "jobs": [job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
     }
     return render(request, "bikes/bike.html", context)
+
+
+def setting_title(bike: CoreBike, derived: Derived) -> str:
+    """Return a setting in words: its device and what is set."""
+    part = bike.part(derived.part)
+    return f"{part.name}: {REGISTRY[part.kind].settings[derived.role]}"
 
 
 def bike_file(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
@@ -81,11 +90,3 @@ def bike_line(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     """Download the Line as SVG."""
     bike = get_object_or_404(Bike, uuid=bike_uuid)
     return download(bare_line(core_bike(latest_revision(bike))), "image/svg+xml", f"{bike.label}.svg")
-
-
-def download(text: str, content_type: str, name: str) -> HttpResponse:
-    """Return text as a file to save."""
-    safe = "".join(c if c.isalnum() or c in "-._ " else "-" for c in name)
-    response = HttpResponse(text, content_type=f"{content_type}; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{safe}"'
-    return response

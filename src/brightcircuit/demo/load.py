@@ -9,15 +9,16 @@ from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.services import open_job
+from brightcircuit.jobs.repairs import RepairPlan, do_repair, prove
 from brightcircuit.library.services import add_generic
 from brightcircuit.match.services import add_variant, ask
-from brightcircuit.record.services import RepairPlan, close_job, do_repair, prove
+from brightcircuit.record.services import close_job
 from brightcircuit.shop.models import Person, Role
+from brightcircuit.stations.opening import open_job
+from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.services import add_evidence
-from brightcircuit.trace.summary import refresh_summary
 from brightcore.describing.patterns import make_pattern
-from brightcore.tracing.advice import evidence_title, evidence_value, proof_of
+from brightcore.tracing.advice import proof_of
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.simulated import TrueBikes
 
@@ -33,7 +34,11 @@ BRAMBLE_APART = ("j7", "j8", "j9", "j12", "j16")
 """What is not yet joined on Bramble's right side: phases, halls, key, cut-offs, throttle."""
 
 LAMP_FAULT = "controller.lamp.plus/contact/open"
-LAMP_TESTS = ("look switch_on", "volts controller.lamp.plus controller.lamp.minus @ on", "volts lamp.plug.plus lamp.plug.minus @ on")
+LAMP_TESTS = (
+    "look switch_on",
+    "volts controller.lamp.plus controller.lamp.minus @ on",
+    "volts lamp.plug.plus lamp.plug.minus @ on",
+)
 
 
 def load_demo() -> bool:
@@ -41,35 +46,79 @@ def load_demo() -> bool:
     if Person.objects.exists():
         return False
     quill = Person.objects.create_user("quill", password=PASSWORD, first_name="R.", last_name="Quill")
-    lead = Person.objects.create_user("lead", password=PASSWORD, first_name="M.", last_name="Tarn", role=Role.LEAD)
+    lead = Person.objects.create_user(
+        "lead", password=PASSWORD, first_name="M.", last_name="Tarn", role=Role.LEAD
+    )
     here = Path(__file__).parent
-    revisions = {name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision for name in BIKES}
+    revisions = {
+        name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision for name in BIKES
+    }
     add_generic()
     for name, pattern in (("Juniper", "two-packs"), ("Bramble", "two-motor-cart")):
-        made = replace(make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard")))
-        info = {"Juniper": "Tandem with two packs and a combining module", "Bramble": "Walk-behind market barrow with two motors"}[name]
-        made = replace(made, joins=tuple(j for j in made.joins if name != "Bramble" or j.id not in BRAMBLE_APART))
+        made = replace(
+            make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard"))
+        )
+        info = {
+            "Juniper": "Tandem with two packs and a combining module",
+            "Bramble": "Walk-behind market barrow with two motors",
+        }[name]
+        made = replace(
+            made, joins=tuple(j for j in made.joins if name != "Bramble" or j.id not in BRAMBLE_APART)
+        )
         revisions[name] = store_bike(
             actor=lead, bike=replace(made, info=replace(made.info, description=info, place="Marrow Quay"))
         ).revision
     _lamp_job(quill, revisions["fern"])
-    otter = open_job(actor=lead, revision=revisions["otter"], symptoms={"throttle-silent": False, "brake-shown": False},
-                     complaint="Motor will not run at all since the bars were turned; the display lights and shows a brake mark")  # fmt: skip
+    otter = open_job(
+        actor=lead,
+        revision=revisions["otter"],
+        symptoms={"throttle-silent": False, "brake-shown": False},
+        complaint="Motor will not run at all since the bars were turned; the display lights and shows a brake mark",
+    )
     answer_triage(actor=lead, job=otter, answers=_all_no())
-    open_job(actor=quill, revision=revisions["teasel"], symptoms={},
-             complaint="Goes fine on the flat, nothing at all for a minute after a long ramp, then works again")  # fmt: skip
-    juniper = open_job(actor=lead, revision=revisions["Juniper"], symptoms={},
-                       complaint="Range has gone since the second pack, and the riders want the harbour hill without walking")  # fmt: skip
+    open_job(
+        actor=quill,
+        revision=revisions["teasel"],
+        symptoms={},
+        complaint="Goes fine on the flat, nothing at all for a minute after a long ramp, then works again",
+    )
+    juniper = open_job(
+        actor=lead,
+        revision=revisions["Juniper"],
+        symptoms={},
+        complaint="Range has gone since the second pack, and the riders want the harbour hill without walking",
+    )
     answer_triage(actor=lead, job=juniper, answers=_all_no())
-    ask(actor=lead, job=juniper, values={"load_mass_kg": 150.0, "rider_w": 120.0, "hill_percent": 6.0, "place": "Marrow Quay"})
-    add_variant(actor=lead, job=juniper, variant={"name": "52 V packs", "pack": "pack-52v-14s4p", "controller": "controller-52v-22a"})
+    ask(
+        actor=lead,
+        job=juniper,
+        values={"load_mass_kg": 150.0, "rider_w": 120.0, "hill_percent": 6.0, "place": "Marrow Quay"},
+    )
+    add_variant(
+        actor=lead,
+        job=juniper,
+        variant={"name": "52 V packs", "pack": "pack-52v-14s4p", "controller": "controller-52v-22a"},
+    )
     add_variant(actor=lead, job=juniper, variant={"name": "mid drive", "motor": "mid-750w", "chain_ring": 34})
-    bramble = open_job(actor=quill, revision=revisions["Bramble"], symptoms={},
-                       complaint="Second motor and controller are on; the left side runs, wire the right side in")  # fmt: skip
+    bramble = open_job(
+        actor=quill,
+        revision=revisions["Bramble"],
+        symptoms={},
+        complaint="Second motor and controller are on; the left side runs, wire the right side in",
+    )
     answer_triage(actor=quill, job=bramble, answers=_all_no())
-    fern = open_job(actor=quill, revision=revisions["fern"], symptoms={"rough": False, "error-hall": True},
-                    complaint="Shudders when pulling away since a wet week, and sometimes shows an error")  # fmt: skip
-    answer_triage(actor=quill, job=fern, answers=_all_no(), note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.")
+    fern = open_job(
+        actor=quill,
+        revision=revisions["fern"],
+        symptoms={"rough": False, "error-hall": True},
+        complaint="Shudders when pulling away since a wet week, and sometimes shows an error",
+    )
+    answer_triage(
+        actor=quill,
+        job=fern,
+        answers=_all_no(),
+        note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.",
+    )
     _measure(quill, fern, FERN_FAULT, FERN_TESTS)
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
@@ -89,23 +138,43 @@ def _measure(actor: Person, job: Job, fault: str, tests: tuple[str, ...]) -> Tra
         test = engine.by_id[test_id]
         items = list(bikes.answer(test, 0))
         job.refresh_from_db()
-        words = [f"{evidence_title(trace, i)}: {evidence_value(i)}" for i in items]
-        add_evidence(actor=actor, job=job, items=items, words=words, power=test.condition.power, gates=test.gates,
-                     ticked=test.gates, minutes=test.minutes, client="", version=job.version, needs_safe_pack=True)  # fmt: skip
+        add_evidence(
+            actor=actor,
+            job=job,
+            trace=trace,
+            items=items,
+            ticked=test.gates,
+            client="",
+            version=job.version,
+        )
         trace = Trace(engine, [*trace.evidence, *items])
     return trace
 
 
 def _lamp_job(actor: Person, revision: Revision) -> None:
     """An earlier job, found, proved and closed."""
-    job = open_job(actor=actor, revision=revision, symptoms={"lamp-dark": False}, complaint="Front lamp has gone out")
+    job = open_job(
+        actor=actor, revision=revision, symptoms={"lamp-dark": False}, complaint="Front lamp has gone out"
+    )
     answer_triage(actor=actor, job=job, answers=_all_no())
     trace = _measure(actor, job, LAMP_FAULT, LAMP_TESTS)
     item = trace.engine.hypotheses.items[trace.engine.hypotheses.index(LAMP_FAULT)]
     proof = proof_of(trace, item.repair.id)
-    frozen = {"engine": "1", "fault": item.title, "probability": round(float(trace.repair_belief[trace.leading_repair]), 4)}
-    plan = RepairPlan(item.repair.id, item.repair.action, item.repair.root_cause, item.id, "contact/open",
-                      proof.title if proof else "", proof.expected if proof else "", frozen)  # fmt: skip
+    frozen = {
+        "engine": "1",
+        "fault": item.title,
+        "probability": round(float(trace.repair_belief[trace.leading_repair]), 4),
+    }
+    plan = RepairPlan(
+        item.repair.id,
+        item.repair.action,
+        item.repair.root_cause,
+        item.id,
+        "contact/open",
+        proof.title if proof else "",
+        proof.expected if proof else "",
+        frozen,
+    )
     do_repair(actor=actor, job=job, plan=plan)
     prove(actor=actor, job=job, passed=True)
     close_job(actor=actor, job=job, reason="")

@@ -1,14 +1,18 @@
 """Reading jobs."""
 
+import uuid
+
 from django.core.paginator import Page, Paginator
 from django.db.models import Q, QuerySet
 
 from brightcircuit.jobs.models import Job
 
 
-def bench(status: str, words: str, page: int) -> Page:
+def bench(status: str, words: str, page: int) -> Page[Job]:
     """Return one page of jobs for the Bench, newest first; only stored summaries are read."""
-    found: QuerySet[Job] = Job.objects.select_related("revision__bike").defer("revision__document", "conclusion")
+    found: QuerySet[Job] = Job.objects.select_related("revision__bike").defer(
+        "revision__document", "conclusion"
+    )
     if status in Job.Status.values:
         found = found.filter(status=status)
     if words:
@@ -16,6 +20,6 @@ def bench(status: str, words: str, page: int) -> Page:
     return Paginator(found, 24).get_page(page)
 
 
-def whole_job(job_uuid: object) -> QuerySet[Job]:
+def whole_job(job_uuid: uuid.UUID) -> QuerySet[Job]:
     """Return the one job with what every station page needs."""
     return Job.objects.filter(uuid=job_uuid).select_related("revision__bike", "arrival", "match_plan")

@@ -1,18 +1,18 @@
 """Spec forms of any kind: one text field per value, typed with the unit people use."""
 
-import typing
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
-from typing import Any
+from dataclasses import dataclass
 
-from brightcore.bike.kind import PartKind
+from brightcore.bike.model import Spec
 from brightcore.describing.plugs import parse_plugs, show_plugs
 from brightcore.describing.specs import make_spec, show_spec_value, shown_unit
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.part_file import PartEntry
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import AnyKind, SpecField, spec_fields
 
 HIDDEN = ("conductors",)
+YES_NO = (("yes", "yes"), ("no", "no"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,31 +28,56 @@ class SpecRow:
     choices: tuple[tuple[str, str], ...] = ()
 
 
-def spec_rows(kind: PartKind, spec: Any, typed: Mapping[str, str] | None = None, errors: Mapping[str, str] | None = None) -> list[SpecRow]:
+def spec_rows(
+    kind: AnyKind, spec: Spec, typed: Mapping[str, str] | None = None, errors: Mapping[str, str] | None = None
+) -> list[SpecRow]:
     """Return the rows of a spec form, with what was typed and what is wrong with it."""
-    hints = typing.get_type_hints(kind.spec_type)
     rows = []
-    for f in fields(kind.spec_type):
-        if f.name in HIDDEN:
+    for item in spec_fields(kind.spec_type):
+        if item.name in HIDDEN:
             continue
-        value = typed.get(f"spec-{f.name}", "") if typed is not None else show_spec_value(getattr(spec, f.name))
-        choices: tuple[tuple[str, str], ...] = (("yes", "yes"), ("no", "no")) if hints[f.name] is bool else ()
-        if f.name == "chemistry":
-            choices = (("nickel", "nickel-rich lithium"), ("lfp", "LFP"), ("pouch", "soft pouch"))
-        limits = f.metadata
-        span = f", {limits['low']:g} to {limits['high']:g}" if limits.get("low") is not None else ""
-        label = f.name.replace("_", " ").replace("bms", "BMS")
-        unit = shown_unit(f.name)
-        if unit:
-            label = label.rsplit(" ", 1)[0]
-        rows.append(SpecRow(f.name, label, unit, limits.get("doc", "") + span, value, (errors or {}).get(f.name, ""), choices))
+        if typed is None:
+            value = show_spec_value(getattr(spec, item.name))
+        else:
+            value = typed.get(f"spec-{item.name}", "")
+        rows.append(
+            SpecRow(
+                name=item.name,
+                label=_label(item),
+                unit=shown_unit(item.name),
+                help=_help(item),
+                value=value,
+                error=(errors or {}).get(item.name, ""),
+                choices=YES_NO if item.hint is bool else item.choices,
+            )
+        )
     return rows
 
 
-def read_spec(kind: PartKind, data: Mapping[str, str], keep: Any = None) -> tuple[Any, dict[str, str]]:
+def _label(item: SpecField) -> str:
+    """Return the words of a field: its own, or its name without the unit."""
+    if item.label:
+        return item.label
+    words = item.name.replace("_", " ").replace("bms", "BMS")
+    return words.rsplit(" ", 1)[0] if shown_unit(item.name) else words
+
+
+def _help(item: SpecField) -> str:
+    """Return what a field means, its limits, and which station will read it where none does yet."""
+    pieces = [item.doc]
+    if item.low is not None:
+        pieces.append(f"{item.low:g} to {item.high:g}")
+    if item.awaits:
+        pieces.append(f"kept for {item.awaits}, to come")
+    return ", ".join(piece for piece in pieces if piece)
+
+
+def read_spec(
+    kind: AnyKind, data: Mapping[str, str], keep: Spec | None = None
+) -> tuple[Spec | None, dict[str, str]]:
     """Return (spec, errors by field) of a posted spec form; hidden fields are kept from `keep`."""
-    names = [f.name for f in fields(kind.spec_type)]
-    values: dict[str, Any] = {n: data[f"spec-{n}"] for n in names if f"spec-{n}" in data}
+    names = [item.name for item in spec_fields(kind.spec_type)]
+    values: dict[str, object] = {n: data[f"spec-{n}"] for n in names if f"spec-{n}" in data}
     if keep is not None:
         values |= {n: [list(pair) for pair in getattr(keep, n)] for n in names if n in HIDDEN}
     try:
@@ -61,7 +86,9 @@ def read_spec(kind: PartKind, data: Mapping[str, str], keep: Any = None) -> tupl
         return None, {p.path.rsplit(".", 1)[-1]: p.message for p in error.problems}
 
 
-def read_entry(kind_name: str, data: Mapping[str, str], known: PartEntry | None) -> tuple[PartEntry | None, dict[str, str]]:
+def read_entry(
+    kind_name: str, data: Mapping[str, str], known: PartEntry | None
+) -> tuple[PartEntry | None, dict[str, str]]:
     """Return (entry, errors) of a posted library form."""
     kind = REGISTRY[kind_name]
     spec, errors = read_spec(kind, data, known.spec if known else None)
@@ -82,9 +109,15 @@ def read_entry(kind_name: str, data: Mapping[str, str], known: PartEntry | None)
             raise FormatError((Problem("plugs", f"a conductor ends at {lost[0]}, which is no pin any more"),))
     except FormatError as error:
         errors["plugs"] = "; ".join(str(p) for p in error.problems)
-    if errors:
+    if errors or spec is None:
         return None, errors
     own = show_plugs(ports) != show_plugs(usual)
     return PartEntry(
-        known.id if known else "", kind.name, name, spec, ports if own else usual, own, data.get("note", "").strip()[:2000]
+        known.id if known else "",
+        kind.name,
+        name,
+        spec,
+        ports if own else usual,
+        own,
+        data.get("note", "").strip()[:2000],
     ), {}

@@ -7,9 +7,9 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
+from brightcircuit.common.permissions import require_active
 from brightcircuit.library.models import LibraryChange, LibraryPart
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.services import require_active
 from brightcore.formats.part_file import PartEntry, entry_document, generic_entries
 
 
@@ -27,14 +27,20 @@ def add_generic() -> int:
     known = set(LibraryPart.objects.values_list("slug", flat=True))
     rows = [e for e in generic_entries() if e.id not in known]
     LibraryPart.objects.bulk_create(
-        LibraryPart(slug=e.id, kind=e.kind, name=e.name, document=entry_document(e), generic=True) for e in rows
+        LibraryPart(slug=e.id, kind=e.kind, name=e.name, document=entry_document(e), generic=True)
+        for e in rows
     )
     return len(rows)
 
 
 def free_slug(wanted: str) -> str:
     """Return a slug like `wanted` that is not taken."""
-    base = "".join(c if c.isascii() and (c.isalnum() or c == "-") else "-" for c in wanted.lower()).strip("-")[:34] or "part"
+    base = (
+        "".join(c if c.isascii() and (c.isalnum() or c == "-") else "-" for c in wanted.lower()).strip("-")[
+            :34
+        ]
+        or "part"
+    )
     slug, n = base, 2
     while LibraryPart.objects.filter(slug=slug).exists():
         slug, n = f"{base}-{n}", n + 1
@@ -42,7 +48,9 @@ def free_slug(wanted: str) -> str:
 
 
 def _write(row: LibraryPart, actor: Person, what: str) -> None:
-    LibraryChange.objects.create(part=row, at=timezone.now(), by=actor, by_name=str(actor), what=what, document=row.document)
+    LibraryChange.objects.create(
+        part=row, at=timezone.now(), by=actor, by_name=str(actor), what=what, document=row.document
+    )
 
 
 @transaction.atomic
@@ -50,7 +58,9 @@ def add_entry(*, actor: Person, entry: PartEntry, what: str = "Added") -> Librar
     """Add a description under a free id."""
     require_active(actor)
     entry = replace(entry, id=free_slug(entry.id or entry.name))
-    row = LibraryPart.objects.create(slug=entry.id, kind=entry.kind, name=entry.name, document=entry_document(entry))
+    row = LibraryPart.objects.create(
+        slug=entry.id, kind=entry.kind, name=entry.name, document=entry_document(entry)
+    )
     _write(row, actor, what)
     return row
 
@@ -61,7 +71,9 @@ def change_entry(*, actor: Person, row: LibraryPart, entry: PartEntry, version: 
     require_active(actor)
     now = LibraryPart.objects.select_for_update().get(pk=row.pk)
     if now.version != version:
-        raise ValidationError("This description was changed meanwhile; look at it, then keep again. What you typed is still here.")
+        raise ValidationError(
+            "This description was changed meanwhile; look at it, then keep again. What you typed is still here."
+        )
     now.name, now.document, now.generic = entry.name, entry_document(replace(entry, id=now.slug)), False
     now.version += 1
     now.save()

@@ -8,15 +8,25 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.forms import ImportForm
-from brightcircuit.bikes.views import download, read_upload
+from brightcircuit.common.actor import actor
+from brightcircuit.common.downloads import download
+from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.uploads import read_upload
 from brightcircuit.library.forms import read_entry, spec_rows
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.queries import parts
 from brightcircuit.library.services import add_entry, change_entry, retire_entry, take_in
 from brightcircuit.library.translate import core_entry
+from brightcore.bike.roles import ROLES
 from brightcore.describing.plugs import show_plugs
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.part_file import PartEntry, dump_parts_csv, dump_parts_yaml, load_parts_csv, load_parts_yaml
+from brightcore.formats.part_file import (
+    PartEntry,
+    dump_parts_csv,
+    dump_parts_yaml,
+    load_parts_csv,
+    load_parts_yaml,
+)
 from brightcore.kinds import REGISTRY
 
 KINDS = [(kind.name, kind.title) for kind in REGISTRY]
@@ -28,7 +38,14 @@ def library(request: HttpRequest) -> HttpResponse:
     retired = request.GET.get("retired") == "1"
     titles = dict(KINDS)
     rows = [{"part": p, "kind": titles.get(p.kind, p.kind)} for p in parts(kind, words, retired)]
-    context = {"rows": rows, "kinds": KINDS, "kind": kind, "words": words, "retired": retired, "form": ImportForm()}
+    context = {
+        "rows": rows,
+        "kinds": KINDS,
+        "kind": kind,
+        "words": words,
+        "retired": retired,
+        "form": ImportForm(),
+    }
     return render(request, "library/list.html", context)
 
 
@@ -39,20 +56,38 @@ def part_page(request: HttpRequest, slug: str) -> HttpResponse:
     action = request.POST.get("action", "") if request.method == "POST" else ""
     errors: dict[str, str] = {}
     if action == "copy":
-        made = add_entry(actor=request.user, entry=PartEntry("", entry.kind, f"{entry.name} (copy)"[:120], entry.spec, entry.ports, entry.own_ports, entry.note),
-                         what=f"Copied from {entry.name}")  # fmt: skip
+        made = add_entry(
+            actor=actor(request),
+            entry=PartEntry(
+                "",
+                entry.kind,
+                f"{entry.name} (copy)"[:120],
+                entry.spec,
+                entry.ports,
+                entry.own_ports,
+                entry.note,
+            ),
+            what=f"Copied from {entry.name}",
+        )
         messages.success(request, "Copied. Change what differs.")
         return redirect("library-part", made.slug)
     if action in ("retire", "bring-back"):
-        retire_entry(actor=request.user, row=row, retired=action == "retire")
-        messages.success(request, "Retired: it is no longer offered." if action == "retire" else "Offered again.")
+        retire_entry(actor=actor(request), row=row, retired=action == "retire")
+        messages.success(
+            request, "Retired: it is no longer offered." if action == "retire" else "Offered again."
+        )
         return redirect("library-part", slug)
     if action == "keep":
         changed, errors = read_entry(row.kind, request.POST, entry)
         version = request.POST.get("version", "")
         if changed is not None:
             try:
-                change_entry(actor=request.user, row=row, entry=changed, version=int(version) if version.isdigit() else -1)
+                change_entry(
+                    actor=actor(request),
+                    row=row,
+                    entry=changed,
+                    version=whole_number(version, -1),
+                )
                 messages.success(request, "Kept. Bikes that have this part keep what they have.")
                 return redirect("library-part", slug)
             except ValidationError as error:
@@ -70,24 +105,35 @@ def part_new(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         entry, errors = read_entry(kind_name, request.POST, None)
         if entry is not None:
-            made = add_entry(actor=request.user, entry=entry)
+            made = add_entry(actor=actor(request), entry=entry)
             messages.success(request, f"{made.name} is in the library.")
             return redirect("library-part", made.slug)
     return _form(request, kind_name, None, None, errors)
 
 
-def _form(request: HttpRequest, kind_name: str, entry: PartEntry | None, row: LibraryPart | None, errors: dict[str, str]) -> HttpResponse:
+def _form(
+    request: HttpRequest,
+    kind_name: str,
+    entry: PartEntry | None,
+    row: LibraryPart | None,
+    errors: dict[str, str],
+) -> HttpResponse:
     kind = REGISTRY[kind_name]
     spec = entry.spec if entry else kind.spec_type()
     typed = request.POST if errors else None
     ports = entry.ports if entry else kind.ports(spec)
     context: dict[str, Any] = {
-        "kind": kind, "row": row, "errors": errors, "rows": spec_rows(kind, spec, typed, errors),
+        "kind": kind,
+        "row": row,
+        "errors": errors,
+        "rows": spec_rows(kind, spec, typed, errors),
         "name": typed.get("name", "") if typed else entry.name if entry else "",
         "note": typed.get("note", "") if typed else entry.note if entry else "",
         "plugs": typed.get("plugs", "") if typed else show_plugs(ports) if entry or not ports else "",
-        "changes": row.changes.all()[:20] if row else [], "not_modelled": kind.not_modelled,
-    }  # fmt: skip
+        "changes": row.changes.all()[:20] if row else [],
+        "not_modelled": kind.not_modelled,
+        "roles": ROLES,
+    }
     return render(request, "library/part.html", context, status=422 if errors else 200)
 
 
@@ -99,13 +145,20 @@ def take_in_file(request: HttpRequest) -> HttpResponse:
         upload = form.cleaned_data["file"]
         try:
             text = read_upload(upload)
-            entries = load_parts_csv(text) if str(upload.name).lower().endswith(".csv") else load_parts_yaml(text)
-            done = take_in(actor=request.user, entries=entries)
-            messages.success(request, f"{done.new} taken in, {done.here} were here already, {done.renamed} of them under a new id.")
+            entries = (
+                load_parts_csv(text) if str(upload.name).lower().endswith(".csv") else load_parts_yaml(text)
+            )
+            done = take_in(actor=actor(request), entries=entries)
+            messages.success(
+                request,
+                f"{done.new} taken in, {done.here} were here already, {done.renamed} of them under a new id.",
+            )
             return redirect("library")
         except FormatError as error:
             problems = error.problems
-    return render(request, "library/import.html", {"form": form, "problems": problems}, status=422 if problems else 200)
+    return render(
+        request, "library/import.html", {"form": form, "problems": problems}, status=422 if problems else 200
+    )
 
 
 def library_file(request: HttpRequest, kind: str) -> HttpResponse:

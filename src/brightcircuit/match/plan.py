@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from brightcore.describing.specs import parse_spec_value
+from brightcircuit.common.numbers import whole_number
+from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
 from brightcore.matching.riding import ROUTES
@@ -22,17 +23,37 @@ class Field:
     default: float
     low: float
     high: float
-    parsed_as: str = ""
 
 
 NUMBERS = (
     Field("load_mass_kg", "Rider and load", "kg", 85.0, 20.0, 500.0),
     Field("rider_w", "Rider’s own power", "W", 80.0, 0.0, 600.0),
-    Field("hill_percent", "Hill", "%", 6.0, 0.0, 35.0, "hill_ratio"),
+    Field("hill_percent", "Hill", "%", 6.0, 0.0, 35.0),
     Field("hill_min", "Minutes on it", "min", 15.0, 0.5, 240.0),
     Field("wind_kmh", "Head wind", "km/h", 0.0, -60.0, 60.0),
     Field("charger_a", "Charger", "A", 3.0, 0.2, 40.0),
 )
+LOGGED = (
+    Field("log_km", "Distance", "km", 0.0, 0.1, 5000.0),
+    Field("log_ah", "Used", "Ah", 0.0, 0.01, 500.0),
+    Field("log_from_v", "Rested before", "V", 0.0, 1.0, 150.0),
+    Field("log_to_v", "Rested after", "V", 0.0, 1.0, 150.0),
+)
+"""A ride that was logged; empty ones are left out."""
+
+UNITS = {
+    "kg": "kg",
+    "W": "w",
+    "%": "",
+    "min": "min",
+    "km/h": "kmh",
+    "A": "a",
+    "km": "km",
+    "Ah": "ah",
+    "V": "v",
+}
+"""The unit that a number is read in, by the one that is shown."""
+
 CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
     "body": ("How it sits in the wind", tuple(DRAG_AREA_M2), "upright"),
     "tyre": ("Tyres", tuple(TYRES), "touring"),
@@ -64,22 +85,26 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
     values: dict[str, Any] = {}
     errors: dict[str, str] = {}
     for f in NUMBERS:
-        _number(data, f.name, f.parsed_as or f.name, f.low, f.high, values, errors)
+        _number(data, f, values, errors)
     for name, (_, options, default) in CHOICES.items():
         values[name] = data.get(name) if data.get(name) in options else default
     values["place"] = data.get("place", "")[:60]
-    for name, low, high in (("log_km", 0.1, 5000.0), ("log_ah", 0.01, 500.0), ("log_from_v", 1.0, 150.0), ("log_to_v", 1.0, 150.0)):
-        values[name] = None
-        if data.get(name, "").strip():
-            _number(data, name, name, low, high, values, errors)
+    for f in LOGGED:
+        values[f.name] = None
+        if data.get(f.name, "").strip():
+            _number(data, f, values, errors)
     volts = [values.get(n) is not None for n in ("log_from_v", "log_to_v")]
     used = values.get("log_ah") is not None or all(volts)
     if not errors and (any(volts) != all(volts) or (values.get("log_km") is not None) != used):
-        errors["log_km"] = "Give the distance with the amp-hours used or with the rested volts before and after; or none of them."
+        errors["log_km"] = (
+            "Give the distance with the amp-hours used or with the rested volts before and after; or none of them."
+        )
     return values, errors
 
 
-def read_money(data: Mapping[str, str], prefix: str, names: tuple[str, ...], errors: dict[str, str]) -> dict[str, float]:
+def read_money(
+    data: Mapping[str, str], prefix: str, names: tuple[str, ...], errors: dict[str, str]
+) -> dict[str, float]:
     """Return the posted numbers of one row (`prefix-name`); empty ones are left out, wrong ones go to `errors`."""
     found: dict[str, float] = {}
     for name in names:
@@ -87,7 +112,7 @@ def read_money(data: Mapping[str, str], prefix: str, names: tuple[str, ...], err
         if not text:
             continue
         try:
-            found[name] = parse_spec_value("money_ratio", text, float)
+            found[name] = parse_measure(text)
         except BrightError as error:
             errors[f"{prefix}-{name}"] = str(error)
             continue
@@ -96,20 +121,18 @@ def read_money(data: Mapping[str, str], prefix: str, names: tuple[str, ...], err
     return found
 
 
-def _number(
-    data: Mapping[str, str], name: str, parsed_as: str, low: float, high: float, values: dict[str, Any], errors: dict[str, str]
-) -> None:
-    text = data.get(name, "").strip().removesuffix("%")
+def _number(data: Mapping[str, str], asked: Field, values: dict[str, Any], errors: dict[str, str]) -> None:
+    text = data.get(asked.name, "").strip()
+    if asked.unit == "%":
+        text = text.removesuffix("%")
     try:
-        value = parse_spec_value(
-            parsed_as if parsed_as != "log_km" else "log_ratio", text.removesuffix("km") if name == "log_km" else text, float
-        )
+        value = parse_measure(text, UNITS[asked.unit])
     except BrightError as error:
-        errors[name] = str(error)
+        errors[asked.name] = str(error)
         return
-    if not low <= value <= high:
-        errors[name] = f"From {low:g} to {high:g}."
-    values[name] = value
+    if not asked.low <= value <= asked.high:
+        errors[asked.name] = f"From {asked.low:g} to {asked.high:g}."
+    values[asked.name] = value
 
 
 def read_variant(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:
@@ -122,10 +145,9 @@ def read_variant(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str
     for name in ("chain_ring", "wheel_seat"):
         text = data.get(name, "").strip()
         if text:
-            if text.isdigit() and 8 <= int(text) <= 700:
-                variant[name] = int(text)
-            else:
-                errors[name] = "A whole number."
+            variant[name] = whole_number(text, 0)
+            if not 8 <= variant[name] <= 700:
+                errors[name] = "A whole number from 8 to 700."
     if not variant["name"]:
         errors["name"] = "Give it a short name, such as 52 V."
     if len(variant) < 2 and not errors:

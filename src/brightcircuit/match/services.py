@@ -2,21 +2,19 @@
 
 from typing import Any
 
-from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import MOST_VARIANTS
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.services import require_active
 
 
 def _plan(job: Job, actor: Person) -> MatchPlan:
-    require_active(actor)
-    if not job.is_open:
-        raise PermissionDenied("The job is closed. Reopen it first.")
+    require_open(job, actor)
     return MatchPlan.objects.select_for_update().get_or_create(job=job)[0]
 
 
@@ -27,7 +25,11 @@ def ask(*, actor: Person, job: Job, values: dict[str, Any]) -> None:
     plan.data = {**plan.data, **values}
     plan.save()
     log.write(
-        job, actor, "match", "Match asked: " + ", ".join(f"{k.replace('_', ' ')} {v}" for k, v in values.items() if v not in (None, ""))
+        job,
+        actor,
+        "match",
+        "Match asked: "
+        + ", ".join(f"{k.replace('_', ' ')} {v}" for k, v in values.items() if v not in (None, "")),
     )
 
 

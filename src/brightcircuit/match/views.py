@@ -11,7 +11,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.bikes.views import read_upload
+from brightcircuit.common.actor import actor
+from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.uploads import read_upload
+from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.library.queries import parts as library_parts
@@ -19,11 +22,11 @@ from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_money, read_riding, read_variant
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
-from brightcircuit.trace.frame import job_frame
-from brightcircuit.trace.queries import JobTrace, job_trace
-from brightcore.bike.model import MOTOR_KINDS
-from brightcore.describing.specs import parse_spec_value
+from brightcircuit.stations.frame import job_frame
+from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, RangeError, ReadingError
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import mid_motors, packs
 from brightcore.matching.cost import Option
 from brightcore.matching.packs import discharge_capacity, internal_ohm
 from brightcore.tracing.advice import conclude
@@ -63,18 +66,24 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
     if action == "ride":
         values, errors = read_riding(data)
         if not errors:
-            ask(actor=request.user, job=job, values=values)
+            ask(actor=actor(request), job=job, values=values)
         return errors
     if action == "cost":
-        rate = parse_spec_value("rate_ratio", data.get("labour_per_hour", ""), float)
+        rate = parse_measure(data.get("labour_per_hour", ""))
         if not 0 <= rate <= 1000:
             raise RangeError("labour_per_hour", rate, "it must lie from 0 to 1000")
-        errors: dict[str, str] = {}
+        errors = {}
         ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
         options = {i: read_money(data, i, cards.OPTION_FIELDS, errors) for i in ids[:20]}
-        errors |= {f"{i}-life": "A life of 1 km or more." for i, o in options.items() if o.get("life_km", 1.0) < 1.0}
+        errors |= {
+            f"{i}-life": "A life of 1 km or more." for i, o in options.items() if o.get("life_km", 1.0) < 1.0
+        }
         if not errors:
-            ask(actor=request.user, job=job, values={"labour_per_hour": rate, "locked": data.get("locked") == "on", "options": options})
+            ask(
+                actor=actor(request),
+                job=job,
+                values={"labour_per_hour": rate, "locked": data.get("locked") == "on", "options": options},
+            )
         return errors
     if action == "tally":
         errors = {}
@@ -82,15 +91,15 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
         prices = read_money(data, "price", names, errors)
         minutes = read_money(data, "tally", ("min",), errors).get("min", 0.0)
         if not errors:
-            ask(actor=request.user, job=job, values={"tally": prices, "tally_min": minutes})
+            ask(actor=actor(request), job=job, values={"tally": prices, "tally_min": minutes})
         return errors
     if action == "variant":
         variant, errors = read_variant(data)
         if not errors:
-            add_variant(actor=request.user, job=job, variant=variant)
+            add_variant(actor=actor(request), job=job, variant=variant)
         return errors
     if action == "drop":
-        drop_variant(actor=request.user, job=job, index=int(data["index"]) if data.get("index", "").isdigit() else -1)
+        drop_variant(actor=actor(request), job=job, index=whole_number(data.get("index"), -1))
         return {}
     if action == "resistance":
         return _resistance(request, job)
@@ -100,10 +109,16 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
 
 
 def _resistance(request: HttpRequest, job: Job) -> dict[str, str]:
-    values = [parse_spec_value(n, request.POST.get(n, ""), float) for n in ("light_v", "light_a", "heavy_v", "heavy_a")]
-    ohm = internal_ohm(*values)
-    words = f"Pack resistance {format_quantity(ohm * 1000, '')}mΩ from {values[0]:g} V at {values[1]:g} A and {values[2]:g} V at {values[3]:g} A"
-    keep_check(actor=request.user, job=job, name="resistance", result={"ohm": ohm, "words": words}, words=words)
+    light_v, heavy_v = (parse_measure(request.POST.get(n, ""), "v") for n in ("light_v", "heavy_v"))
+    light_a, heavy_a = (parse_measure(request.POST.get(n, ""), "a") for n in ("light_a", "heavy_a"))
+    ohm = internal_ohm(light_v, light_a, heavy_v, heavy_a)
+    words = (
+        f"Pack resistance {format_quantity(ohm * 1000, '')}mΩ"
+        f" from {light_v:g} V at {light_a:g} A and {heavy_v:g} V at {heavy_a:g} A"
+    )
+    keep_check(
+        actor=actor(request), job=job, name="resistance", result={"ohm": ohm, "words": words}, words=words
+    )
     messages.success(request, words)
     return {}
 
@@ -113,11 +128,11 @@ def _log(request: HttpRequest, job: Job) -> dict[str, str]:
     if upload is None:
         return {"log": "Choose a CSV file with time, volts and amps."}
     columns = read_log(read_upload(upload))
-    label = sum(p.spec.capacity_ah for p in core_bike(job.revision).of_kind("pack")[:1])
+    label = sum(p.spec.capacity_ah for p in packs(core_bike(job.revision))[:1])
     found = discharge_capacity(columns["time_s"], columns["voltage_v"], columns["current_a"], label)
     words = f"Discharge log: {found.capacity_ah:.2f} Ah, {found.energy_wh:.0f} Wh in {found.hours:.1f} h down to {found.lowest_v:.1f} V: {100 * found.label_ratio:.0f} % of the label"
     worn = found.label_ratio < 0.75
-    keep_check(actor=request.user, job=job, name="log", result={"words": words, "worn": worn}, words=words)
+    keep_check(actor=actor(request), job=job, name="log", result={"words": words, "worn": worn}, words=words)
     messages.success(request, words)
     return {}
 
@@ -129,10 +144,14 @@ def read_log(content: bytes) -> dict[str, list[float]]:
     except (UnicodeDecodeError, csv.Error):
         raise ReadingError("the log is not CSV text") from None
     head = [h.strip().lower() for h in rows[0]] if rows else []
-    places = {name: next((head.index(o) for o in options if o in head), -1) for name, options in LOG_COLUMNS.items()}
+    places = {
+        name: next((head.index(o) for o in options if o in head), -1) for name, options in LOG_COLUMNS.items()
+    }
     missing = [name for name, place in places.items() if place < 0]
     if missing:
-        raise ReadingError(f"the first line must name the columns {', '.join(LOG_COLUMNS)}; {', '.join(missing)} is missing")
+        raise ReadingError(
+            f"the first line must name the columns {', '.join(LOG_COLUMNS)}; {', '.join(missing)} is missing"
+        )
     found: dict[str, list[float]] = {name: [] for name in LOG_COLUMNS}
     for number, row in enumerate(rows[1:], 2):
         for name, place in places.items():
@@ -153,17 +172,42 @@ def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpRespons
     variants = cards.variants_of(bike, plan)
     found = job_trace(job)
     option = _repair(job, found)
-    numbers = [{"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")} for f in NUMBERS]
-    choices = [{"name": n, "label": label, "options": options, "value": plan[n]} for n, (label, options, _) in CHOICES.items()]
-    motors = [p for kind in MOTOR_KINDS for p in library_parts(kind)]
+    numbers = [
+        {"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")}
+        for f in NUMBERS
+    ]
+    choices = [
+        {"name": n, "label": label, "options": options, "value": plan[n]}
+        for n, (label, options, _) in CHOICES.items()
+    ]
+    motors = [p for kind in REGISTRY if kind.place == "motor" for p in library_parts(kind.name)]
     context = {
-        "plan": plan, "errors": errors, "typed": typed, "numbers": numbers, "choices": choices, "chain": cards.chain_card(bike),
-        "ride": cards.ride_card(variants, plan), "key": cards.key_of(variants), "legal": cards.class_card(bike, variants, plan),
-        "costs": cards.cost_card(bike, plan, option), "tally": cards.tally_card(bike, plan), "packs": cards.packs_card(bike), "is_mid": bool(bike.of_kind("mid_motor")),
-        "library": {"pack": library_parts("pack"), "controller": library_parts("controller"), "motor": motors},
+        "plan": plan,
+        "errors": errors,
+        "typed": typed,
+        "numbers": numbers,
+        "choices": choices,
+        "chain": cards.chain_card(bike),
+        "ride": cards.ride_card(variants, plan),
+        "key": cards.key_of(variants),
+        "legal": cards.class_card(bike, variants, plan),
+        "costs": cards.cost_card(bike, plan, option),
+        "tally": cards.tally_card(bike, plan),
+        "packs": cards.packs_card(bike),
+        "is_mid": bool(mid_motors(bike)),
+        "library": {
+            "pack": library_parts("pack"),
+            "controller": library_parts("controller"),
+            "motor": motors,
+        },
         "variants": list(enumerate(plan["variants"])),
-    }  # fmt: skip
-    return render(request, "match/match.html", {**job_frame(job, "match", found), **context}, status=422 if errors else 200)
+    }
+    return render(
+        request,
+        "match/match.html",
+        {**job_frame(job, "match", found), **context},
+        status=422 if errors else 200,
+    )
 
 
 def _repair(job: Job, found: JobTrace) -> Option | None:
@@ -172,9 +216,13 @@ def _repair(job: Job, found: JobTrace) -> Option | None:
         with found.holder.lock:
             conclusion = conclude(found.trace)
         if conclusion.status == "repair" and conclusion.repair:
-            return cards.repair_option(conclusion.repair.action, conclusion.repair.minutes, conclusion.repair.cost_level)
+            return cards.repair_option(
+                conclusion.repair.action, conclusion.repair.minutes, conclusion.repair.cost_level
+            )
     ranking = job.conclusion.get("ranking") if job.conclusion else None
     repair = job.repairs.last()
     if repair is None or not ranking:
         return None
-    return cards.repair_option(repair.action, float(job.conclusion.get("minutes", 20.0)), int(job.conclusion.get("cost_level", 1)))
+    return cards.repair_option(
+        repair.action, float(job.conclusion.get("minutes", 20.0)), int(job.conclusion.get("cost_level", 1))
+    )

@@ -1,7 +1,5 @@
 """The Record station and its files."""
 
-import csv
-import io
 import uuid
 
 from django.contrib import messages
@@ -9,20 +7,25 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
+from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.bikes.views import download
-from brightcircuit.jobs.files import export_job, with_contact
+from brightcircuit.common.actor import actor
+from brightcircuit.common.downloads import download
+from brightcircuit.engines.belief import job_trace
+from brightcircuit.engines.holders import forget_engines
+from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.services import close_job, reopen_job
-from brightcircuit.trace.engines import forget_engines
-from brightcircuit.trace.frame import job_frame
-from brightcircuit.trace.present import drawing_of
-from brightcircuit.trace.queries import job_trace
-from brightcircuit.trace.summary import refresh_summary
-from brightcircuit.trace.translate import core_evidence
+from brightcircuit.stations.files import export_job, with_contact
+from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.registry import stations
+from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.csv_cells import csv_text
 from brightcore.tracing.advice import evidence_value
+from brightcore.tracing.tests import kind_of
 
 COLUMNS = (
     "at",
@@ -49,9 +52,9 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if request.method == "POST":
         try:
             if request.POST.get("action") == "reopen":
-                reopen_job(actor=request.user, job=job)
+                reopen_job(actor=actor(request), job=job)
             else:
-                close_job(actor=request.user, job=job, reason=request.POST.get("reason", ""))
+                close_job(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
                 forget_engines()
                 messages.success(request, f"Job {job.number} is closed.")
             job.refresh_from_db()
@@ -59,21 +62,33 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)
-    entries = [{"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)} for e in job.evidence.all()]
+    entries = [
+        {"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)}
+        for e in job.evidence.all()
+    ]
     context = {
-        "entries": entries, "log": job.log.all(), "repairs": job.repairs.all(), "error": error,
-        "reason": request.POST.get("reason", ""), "proved": job.repairs.filter(round=job.round, proof="passed").exists(),
-        "has_contact": RiderContact.objects.filter(bike=job.revision.bike).exists(), "waivers": job.waivers.all(),
-    }  # fmt: skip
-    return render(request, "record/record.html", {**job_frame(job, "record"), **context}, status=422 if error else 200)
+        "entries": entries,
+        "log": job.log.all(),
+        "repairs": job.repairs.all(),
+        "error": error,
+        "reason": request.POST.get("reason", ""),
+        "proved": is_proved(job),
+        "parts": [part for station in stations() for part in station.record(job)],
+        "has_contact": RiderContact.objects.filter(bike=job.revision.bike).exists(),
+        "waivers": job.waivers.all(),
+    }
+    return render(
+        request, "record/record.html", {**job_frame(job, "record"), **context}, status=422 if error else 200
+    )
 
 
-def _title(entry: object) -> str:
-    item = core_evidence(entry)  # type: ignore[arg-type]
-    if item.kind == "look":
+def _title(entry: EvidenceRow) -> str:
+    """Return evidence in words without an engine: what was looked at, or between which points."""
+    item = core_evidence(entry)
+    if item.observable:
         return f"{item.observable.replace('_', ' ')}, {item.scene.replace('_', ' ')}"
-    if item.kind in ("inspect", "swap"):
-        return f"{'Looked closely at' if item.kind == 'inspect' else 'Known good'} {item.subject}"
+    if item.subject:
+        return f"{kind_of(item.kind).family} {item.subject}"
     return f"{item.kind} {item.red} → {item.black} ({item.condition})"
 
 
@@ -83,19 +98,22 @@ def job_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     document = export_job(job)
     if request.GET.get("contact") == "1":
         document = with_contact(document, job)
-    return download(canonical_json(document), "application/json", f"job-{job.number}-{job.revision.bike.label}.json")
+    return download(
+        canonical_json(document), "application/json", f"job-{job.number}-{job.revision.bike.label}.json"
+    )
 
 
 def readings_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the evidence as CSV; a leading = + - @ is quoted against spreadsheet formulas."""
     job = get_object_or_404(whole_job(job_uuid))
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(COLUMNS)
-    for entry in job.evidence.all():
-        cells = [entry.at.isoformat() if c == "at" else str(getattr(entry, "by_name" if c == "by" else c)) for c in COLUMNS]
-        writer.writerow(["'" + c if c[:1] in "=+@" or (c[:1] == "-" and not c[1:2].isdigit()) else c for c in cells])
-    return download(out.getvalue(), "text/csv", f"job-{job.number}-readings.csv")
+    rows = ([_cell(entry, column) for column in COLUMNS] for entry in job.evidence.all())
+    return download(csv_text(COLUMNS, rows), "text/csv", f"job-{job.number}-readings.csv")
+
+
+def _cell(entry: EvidenceRow, column: str) -> str:
+    if column == "at":
+        return entry.at.isoformat()
+    return str(getattr(entry, "by_name" if column == "by" else column))
 
 
 def line_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

@@ -1,20 +1,26 @@
 """What the Trace page shows, as plain values for its templates."""
 
 import uuid
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-from brightcircuit.arrive.queries import blocks
+from django.http import QueryDict
+
+from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
-from brightcircuit.record.queries import confirmed_counts
-from brightcircuit.record.services import RepairPlan, pending_repair
-from brightcircuit.trace.forms import HINTS, look_choices
-from brightcircuit.trace.frame import percent
-from brightcircuit.trace.queries import JobTrace, acknowledged
-from brightcore import ENGINE_VERSION
+from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
+from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.stations.frame import percent
+from brightcircuit.trace.forms import look_choices
+from brightcircuit.trace.queries import acknowledged
 from brightcore.belief.bayes import entropy_bits
+from brightcore.formats.engine_version import engine_version
 from brightcore.kinds import REGISTRY
+from brightcore.procedure.gates import GATES
+from brightcore.simulation.words import question_words
+from brightcore.tracing.acts import act_of_test
 from brightcore.tracing.advice import (
+    Answer,
     Conclusion,
     Proposal,
     answers,
@@ -30,15 +36,20 @@ from brightcore.tracing.advice import (
 )
 from brightcore.tracing.engine import Suspect, Trace
 from brightcore.tracing.hypotheses import fault_class
-from brightcore.tracing.outcomes import question_words
 from brightcore.tracing.pairs import pair_explanations
-from brightcore.tracing.tests import GATES
+from brightcore.tracing.tests import KINDS, Test, kind_of, test_id
 
 BAR_WIDTH = 480
 MOST_SUSPECTS = 8
 
 
-def trace_context(job: Job, found: JobTrace, wanted: str, typed: Any = None, errors: dict[str, str] | None = None) -> dict[str, Any]:
+def trace_context(
+    job: Job,
+    found: JobTrace,
+    wanted: str,
+    typed: QueryDict | None = None,
+    errors: dict[str, str] | None = None,
+) -> dict[str, Any]:
     """Return everything the Trace page needs once the engine can answer."""
     trace = found.trace
     assert trace is not None
@@ -56,7 +67,11 @@ def trace_context(job: Job, found: JobTrace, wanted: str, typed: Any = None, err
                 for p in best
                 if chosen is None or p.test.id != chosen.test.id
             ],
-            "suspects": [suspect_row(trace, s, confirmed) for s in trace.suspects[:MOST_SUSPECTS] if s.probability >= 0.005],
+            "suspects": [
+                suspect_row(trace, s, confirmed)
+                for s in trace.suspects[:MOST_SUSPECTS]
+                if s.probability >= 0.005
+            ],
             "suspect_count": sum(s.probability >= 0.01 for s in trace.suspects),
             "suspect_total": len(trace.suspects) - 2,
             "groups": [[s.title for s in group] for group in trace.indistinct] if trace.engine.ready else [],
@@ -95,89 +110,181 @@ def _minutes(value: float) -> str:
     return f"about {max(round(value), 1)} minute{'s' if round(value) > 1 else ''}"
 
 
+@dataclass(frozen=True, slots=True)
+class TestRow:
+    """One test in the list of all."""
+
+    id: str
+    title: str
+    state: str
+
+
 def all_tests(trace: Trace) -> list[dict[str, Any]]:
     """Return every test of the bike by family, for a technician who wants another one."""
-    names = {"look": "Look", "unplug": "Unplug and see", "volts": "Volts", "swing": "Volts while turning", "ohms": "Ohms, pack out",
-             "diode": "Diode test", "inspect": "Look closely", "swap": "Lend a known good part"}  # fmt: skip
-    rows: dict[str, list[dict[str, str]]] = {label: [] for label in names.values()}
+    families: dict[str, list[TestRow]] = {kind.family: [] for kind in KINDS}
     for test in trace.engine.tests:
-        rows[names[test.kind]].append({"id": test.id, "title": test.title, "state": ", ".join(test.steps)})
-    return [{"label": label, "tests": tests} for label, tests in rows.items() if tests]
+        rows = families[kind_of(test.kind).family]
+        rows.append(TestRow(test.id, test.title, ", ".join(test.steps)))
+    return [{"label": label, "tests": tests} for label, tests in families.items() if tests]
 
 
-def test_card(job: Job, trace: Trace, item: Proposal, typed: Any, errors: dict[str, str]) -> dict[str, Any]:
-    """Return the large card of one test."""
-    test = item.test
+@dataclass(frozen=True, slots=True)
+class GateRow:
+    """A caution before a test: whether it stands already, and whether it was ticked in the form that came back."""
+
+    id: str
+    words: str
+    done: bool
+    ticked: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LookRow:
+    """One thing to look at, with its answers and what was chosen in the form that came back."""
+
+    id: str
+    question: str
+    choices: list[tuple[str, str]]
+    value: str
+    soft: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceRow:
+    """Where one probe goes."""
+
+    colour: str
+    words: str
+    place: str
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerRow:
+    """One possible answer: label, likelihood, meaning, and what choosing it would enter."""
+
+    label: str
+    percent: str
+    meaning: str
+    bar: int
+    looks: dict[str, str]
+    value: str
+
+
+@dataclass(frozen=True, slots=True)
+class TestCard:
+    """The large card of one test."""
+
+    test: Test
+    kicker: str
+    minutes: str
+    steps: tuple[str, ...]
+    gates: list[GateRow]
+    blocked: list[Block]
+    unit: str
+    hint: str
+    looks: list[LookRow]
+    choices: tuple[tuple[str, str], ...]
+    answers: list[AnswerRow]
+    value: str
+    errors: dict[str, str]
+    client: str
+    places: list[PlaceRow]
+
+
+def test_card(
+    job: Job, trace: Trace, item: Proposal, typed: QueryDict | None, errors: dict[str, str]
+) -> TestCard:
+    """Return the large card of one test, with what was typed where its form came back."""
+    test, kind = item.test, kind_of(item.test.kind)
     standing = acknowledged(job, test.condition.power)
     ticked = set(typed.getlist("gate")) if typed else set()
-    blocked = blocks(job) if needs_safe_pack(trace, test.condition.power, test.red, test.black) else []
-    unit, hint = HINTS.get(test.kind, ("", ""))
-    looks = []
-    if test.scene:
-        for observable in trace.engine.table.scenes[test.scene].seen:
-            looks.append({
-                "id": observable, "question": question_words(trace.engine.bike, observable), "choices": look_choices(observable),
-                "value": typed.get(f"see-{observable}", "") if typed else "",
-                "soft": bool(typed and typed.get(f"soft-{observable}")),
-            })  # fmt: skip
-    return {
-        "test": test, "minutes": _minutes(item.minutes), "bits": f"{item.bits:.2f}", "steps": test.steps,
-        "gates": [{"id": g, "words": GATES[g], "done": g in standing, "ticked": g in ticked} for g in test.gates],
-        "blocked": blocked, "unit": unit, "hint": hint, "looks": looks,
-        "choices": {"inspect": (("good", "Looks good"), ("damaged", "Yes: damage or wrong setting seen")),
-                    "swap": (("gone", "Trouble gone"), ("same", "Trouble the same"))}.get(test.kind, ()),
-        "answers": [answer_row(trace, a) for a in item.answers],
-        "value": typed.get("value", "") if typed else "", "errors": errors,
-        "client": (typed.get("client") if typed else None) or uuid.uuid4().hex,
-        "places": _places(trace, test.red, test.black),
-    }  # fmt: skip
+    risky = act_of_test(trace.engine, test).needs_safe_pack
+    shown = trace.engine.table.scenes[test.scene].seen if test.scene else ()
+    return TestCard(
+        test=test,
+        kicker=kind.kicker,
+        minutes=_minutes(item.minutes),
+        steps=test.steps,
+        gates=[GateRow(g, GATES[g], g in standing, g in ticked) for g in test.gates],
+        blocked=blocks(job) if risky else [],
+        unit=kind.unit,
+        hint=kind.hint,
+        looks=[_look_row(trace, observable, typed) for observable in shown],
+        choices=kind.choices,
+        answers=[answer_row(answer) for answer in item.answers],
+        value=_typed(typed, "value"),
+        errors=errors,
+        client=_typed(typed, "client") or uuid.uuid4().hex,
+        places=_places(trace, test.red, test.black),
+    )
 
 
-def _places(trace: Trace, red: str, black: str) -> list[dict[str, str]]:
-    from brightcore.tracing.tests import where
+def _typed(typed: QueryDict | None, name: str) -> str:
+    return (typed.get(name) or "") if typed else ""
 
+
+def _look_row(trace: Trace, observable: str, typed: QueryDict | None) -> LookRow:
+    return LookRow(
+        observable,
+        question_words(trace.engine.bike, observable),
+        look_choices(observable),
+        _typed(typed, f"see-{observable}"),
+        bool(_typed(typed, f"soft-{observable}")),
+    )
+
+
+def _places(trace: Trace, red: str, black: str) -> list[PlaceRow]:
+    """Return where the probes go; a place that both share is named once."""
     rows = []
     for colour, pin in (("red", red), ("black", black)):
         if pin:
             _, _, own = trace.engine.bike.pin(pin)
             colour_words = f", {own.colour} wire" if own.colour else ""
             words = f"{trace.engine.nets.title(pin)}{colour_words}"
-            rows.append({"colour": colour, "words": words, "place": where(trace.engine.circuit, pin)})
-    if len(rows) == 2 and rows[0]["place"] == rows[1]["place"]:
-        rows[0]["place"] = ""
+            rows.append(PlaceRow(colour, words, trace.engine.bench.where(pin)))
+    if len(rows) == 2 and rows[0].place == rows[1].place:
+        rows[0] = replace(rows[0], place="")
     return rows
 
 
-def needs_safe_pack(trace: Trace, power: str, red: str, black: str) -> bool:
-    """Return whether a test is powered or touches the pack."""
-    bike = trace.engine.bike
-    touches = any(bike.part(pin.split(".")[0]).kind == "pack" for pin in (red, black) if pin)
-    return power in ("on", "off") or touches
-
-
-def answer_row(trace: Trace, answer: Any) -> dict[str, Any]:
+def answer_row(answer: Answer) -> AnswerRow:
     """Return one answer: label, likelihood, meaning, and what choosing it would enter."""
-    looks = {item.observable: item.value for item in answer.outcome.evidence if item.kind == "look"}
-    value = answer.outcome.evidence[0].value if not looks else ""
-    return {
-        "label": answer.outcome.label, "percent": percent(answer.probability), "meaning": answer.meaning,
-        "bar": round(BAR_WIDTH * answer.probability), "looks": looks, "value": value,
-    }  # fmt: skip
+    looks = {item.observable: item.value for item in answer.outcome.evidence if item.observable}
+    return AnswerRow(
+        answer.outcome.label,
+        percent(answer.probability),
+        answer.meaning,
+        round(BAR_WIDTH * answer.probability),
+        looks,
+        "" if looks else answer.outcome.evidence[0].value,
+    )
 
 
 def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> dict[str, Any]:
     """Return one line of the ranking with its reasons and how often the shop confirmed its class."""
     lead = max(suspect.members, key=lambda m: trace.belief[m])
     reasons = [
-        {"title": evidence_title(trace, e), "value": evidence_value(e), "expected": expectation(trace, e, lead)} for e in trace.evidence
+        {
+            "title": evidence_title(trace.engine, e),
+            "value": evidence_value(e),
+            "expected": expectation(trace, e, lead),
+        }
+        for e in trace.evidence
     ]
     mode = trace.engine.hypotheses.items[lead].mode
     seen = confirmed.get(fault_class(mode), 0) if mode else 0
     return {
-        "title": suspect.title, "percent": percent(suspect.probability), "bar": round(420 * suspect.probability),
-        "repair": suspect.repair, "minutes": _minutes(suspect.repair.minutes), "reasons": reasons, "lead": lead,
-        "confirmed": seen, "id": suspect.id, "special": mode is None,
-    }  # fmt: skip
+        "title": suspect.title,
+        "percent": percent(suspect.probability),
+        "bar": round(420 * suspect.probability),
+        "repair": suspect.repair,
+        "minutes": _minutes(suspect.repair.minutes),
+        "reasons": reasons,
+        "lead": lead,
+        "confirmed": seen,
+        "id": suspect.id,
+        "special": mode is None,
+    }
 
 
 def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
@@ -186,10 +293,18 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
     rows = []
     for i, (entry, item, shift) in enumerate(zip(found.entries, trace.evidence, shifts(trace), strict=True)):
         moved = [f"{t}: {percent(a)} → {percent(b)}" for t, a, b in (*shift.raised, *shift.lowered)]
-        rows.append({
-            "id": entry.pk, "title": evidence_title(trace, item), "value": evidence_value(item), "odd": i in odd,
-            "moved": moved, "by": entry.by_name, "at": entry.at, "remaining": shift.remaining,
-        })  # fmt: skip
+        rows.append(
+            {
+                "id": entry.pk,
+                "title": evidence_title(trace.engine, item),
+                "value": evidence_value(item),
+                "odd": i in odd,
+                "moved": moved,
+                "by": entry.by_name,
+                "at": entry.at,
+                "remaining": shift.remaining,
+            }
+        )
     return rows[::-1]
 
 
@@ -197,12 +312,18 @@ def contradiction_card(trace: Trace) -> dict[str, Any] | None:
     """Return what does not fit together, the cheapest reading to repeat, and pairs of faults."""
     if not trace.contradictory:
         return None
-    rows = []
+    rows: list[dict[str, Any]] = []
     for i, _ in trace.contradicting:
         item = trace.evidence[i]
-        test = trace.engine.by_id.get(item.test_id)
-        rows.append({"title": evidence_title(trace, item), "value": evidence_value(item), "minutes": test.minutes if test else 9.0,
-                     "test": test.id if test else ""})  # fmt: skip
+        test = trace.engine.by_id.get(test_id(item))
+        rows.append(
+            {
+                "title": evidence_title(trace.engine, item),
+                "value": evidence_value(item),
+                "minutes": test.minutes if test else 9.0,
+                "test": test.id if test else "",
+            }
+        )
     rows.sort(key=lambda r: r["minutes"])
     pairs = [{"first": a, "second": b, "percent": percent(w)} for a, b, w in pair_explanations(trace)]
     return {"readings": rows, "pairs": pairs}
@@ -222,10 +343,16 @@ def conclusion_card(conclusion: Conclusion) -> dict[str, Any] | None:
     if conclusion.status == "measure" or conclusion.repair is None:
         return None
     return {
-        "status": conclusion.status, "repair": conclusion.repair, "percent": percent(conclusion.probability),
-        "members": [{"title": s.title, "percent": percent(s.probability), "repair": s.repair} for s in conclusion.members],
-        "proof": conclusion.proof, "minutes": _minutes(conclusion.repair.minutes),
-    }  # fmt: skip
+        "status": conclusion.status,
+        "repair": conclusion.repair,
+        "percent": percent(conclusion.probability),
+        "members": [
+            {"title": s.title, "percent": percent(s.probability), "repair": s.repair}
+            for s in conclusion.members
+        ],
+        "proof": conclusion.proof,
+        "minutes": _minutes(conclusion.repair.minutes),
+    }
 
 
 def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
@@ -238,18 +365,26 @@ def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
     item = h.items[lead]
     proof = proof_of(trace, repair_id)
     frozen = {
-        "engine": ENGINE_VERSION,
+        "engine": engine_version(),
         "fault": item.title,
         "minutes": item.repair.minutes,
         "cost_level": item.repair.cost_level,
         "probability": float(trace.belief[members].sum()),
         "ranking": [{"title": s.title, "probability": round(s.probability, 4)} for s in trace.suspects[:6]],
-        "reasons": [{"title": evidence_title(trace, e), "value": evidence_value(e)} for e in trace.evidence],
+        "reasons": [
+            {"title": evidence_title(trace.engine, e), "value": evidence_value(e)} for e in trace.evidence
+        ],
     }
     return RepairPlan(
-        repair_id, item.repair.action, item.repair.root_cause, item.id, fault_class(item.mode) if item.mode else "",
-        proof.title if proof else "", proof.expected if proof else "", frozen,
-    )  # fmt: skip
+        repair_id,
+        item.repair.action,
+        item.repair.root_cause,
+        item.id,
+        fault_class(item.mode) if item.mode else "",
+        proof.title if proof else "",
+        proof.expected if proof else "",
+        frozen,
+    )
 
 
 def proof_card(job: Job) -> Any:

@@ -1,21 +1,25 @@
-"""Changes to a job's evidence."""
+"""Changes to a job's evidence. Cautions and gates follow from what the act is, never from what a caller says."""
 
 from collections.abc import Sequence
 
-from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
-from brightcircuit.arrive.queries import blocks
+from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import blocks
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.services import require_active
 from brightcircuit.trace.models import Acknowledgement, Entry, Submission
 from brightcircuit.trace.queries import acknowledged
-from brightcircuit.trace.translate import entry_fields
+from brightcore.procedure.gates import GATES
+from brightcore.tracing.acts import Act, act_of
+from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
+from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.tests import GATES
+from brightcore.tracing.tests import validate
 
 
 class StaleForm(Exception):
@@ -26,65 +30,85 @@ class Blocked(Exception):
     """A caution, quarantine or finding stands before this test."""
 
 
-def _open(job: Job, actor: Person) -> None:
-    require_active(actor)
-    if not job.is_open:
-        raise PermissionDenied("The job is closed. Reopen it first.")
-
-
 @transaction.atomic
 def add_evidence(
-    *, actor: Person, job: Job, items: Sequence[Evidence], words: Sequence[str], power: str, gates: Sequence[str],
-    ticked: Sequence[str], minutes: float, client: str, version: int, needs_safe_pack: bool,
-) -> bool:  # fmt: skip
-    """Store evidence that has passed `validate`. Returns False where this form came in before.
+    *,
+    actor: Person,
+    job: Job,
+    trace: Trace,
+    items: Sequence[Evidence],
+    ticked: Sequence[str],
+    client: str,
+    version: int,
+) -> bool:
+    """Store what was measured or seen. Returns False where this form came in before.
 
-    Raises Blocked where the pack, a danger finding or an unticked caution stands before the
-    test, StaleForm where the job changed since the form was shown.
+    Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger finding or an
+    unticked caution stands before the act, StaleForm where the job changed since the form was shown.
     """
-    _open(job, actor)
+    require_open(job, actor)
+    for item in items:
+        validate(trace.engine.table, item)
     if client and Submission.objects.filter(job=job, client=client).exists():
         return False
     if Job.objects.select_for_update().get(pk=job.pk).version != version:
         raise StaleForm
-    if needs_safe_pack:
-        standing = blocks(job)
-        if standing:
-            raise Blocked(standing[0].text)
-    standing_gates = acknowledged(job, power)
-    missing = [g for g in gates if g not in ticked and g not in standing_gates]
-    if missing:
-        raise Blocked(f"Tick the caution first: {GATES[missing[0]]}")
-    now = timezone.now()
-    for gate in ticked:
-        if gate in gates and gate not in standing_gates:
-            Acknowledgement.objects.create(job=job, gate=gate, power=power, at=now, by=actor)
-            log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
-    if client:
-        try:
-            with transaction.atomic():
-                Submission.objects.create(job=job, client=client)
-        except IntegrityError:
-            return False
-    for item, text in zip(items, words, strict=True):
+    act = act_of(trace.engine, items)
+    _require_clear(job, act)
+    _acknowledge(actor, job, act, ticked)
+    if client and not _first_time(job, client):
+        return False
+    minutes = act.minutes + setup_minutes(present_state(trace), act.condition, act.gates)
+    for item in items:
         Entry.objects.create(
             job=job,
             round=job.round,
-            at=now,
+            at=timezone.now(),
             by=actor,
             by_name=str(actor),
             minutes=minutes / len(items),
             client=client,
             **entry_fields(item),
         )
-        log.write(job, actor, "evidence", text)
+        log.write(job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
+    return True
+
+
+def _require_clear(job: Job, act: Act) -> None:
+    """Raise Blocked where something stands before a powered act, or one that touches the pack."""
+    standing = blocks(job) if act.needs_safe_pack else []
+    if standing:
+        raise Blocked(standing[0].text)
+
+
+def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> None:
+    """Keep the cautions ticked for an act; raises Blocked where one is neither ticked nor stands."""
+    standing = acknowledged(job, act.condition.power)
+    wanted = [gate for gate in act.gates if gate not in standing]
+    missing = [gate for gate in wanted if gate not in ticked]
+    if missing:
+        raise Blocked(f"Tick the caution first: {GATES[missing[0]]}")
+    for gate in wanted:
+        Acknowledgement.objects.create(
+            job=job, gate=gate, power=act.condition.power, at=timezone.now(), by=actor
+        )
+        log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
+
+
+def _first_time(job: Job, client: str) -> bool:
+    """Return whether a form's client id comes in for the first time, and remember it."""
+    try:
+        with transaction.atomic():
+            Submission.objects.create(job=job, client=client)
+    except IntegrityError:
+        return False
     return True
 
 
 @transaction.atomic
 def undo_evidence(*, actor: Person, job: Job, entry_id: int, words: str) -> None:
     """Take one piece of evidence out of the reckoning; it stays in the record."""
-    _open(job, actor)
+    require_open(job, actor)
     entry = job.evidence.filter(pk=entry_id, undone=False, round=job.round).first()
     if entry is None:
         raise ValidationError("That evidence is not in this round any more.")
@@ -96,7 +120,7 @@ def undo_evidence(*, actor: Person, job: Job, entry_id: int, words: str) -> None
 @transaction.atomic
 def skip_test(*, actor: Person, job: Job, test_id: str, words: str) -> None:
     """Leave a test out of the proposals of this job."""
-    _open(job, actor)
+    require_open(job, actor)
     if test_id not in job.skipped_tests:
         job.skipped_tests = [*job.skipped_tests, test_id]
         job.save(update_fields=["skipped_tests"])
@@ -106,7 +130,7 @@ def skip_test(*, actor: Person, job: Job, test_id: str, words: str) -> None:
 @transaction.atomic
 def unskip_tests(*, actor: Person, job: Job) -> None:
     """Offer all tests again."""
-    _open(job, actor)
+    require_open(job, actor)
     job.skipped_tests = []
     job.save(update_fields=["skipped_tests"])
     log.write(job, actor, "skipped", "All tests offered again")

@@ -9,24 +9,37 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from brightcircuit.arrive.queries import blocks
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.actor import actor
+from brightcircuit.common.numbers import whole_number
+from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.record.services import do_repair, prove, withdraw_repair
-from brightcircuit.trace.cards import all_tests, needs_safe_pack, proof_card, repair_plan, trace_context
+from brightcircuit.jobs.repairs import do_repair, prove, withdraw_repair
+from brightcircuit.jobs.safety import blocks
+from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.summary import refresh_summary
+from brightcircuit.trace.cards import all_tests, proof_card, repair_plan, trace_context
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
-from brightcircuit.trace.frame import job_frame
-from brightcircuit.trace.queries import JobTrace, job_trace
-from brightcircuit.trace.services import Blocked, StaleForm, add_evidence, skip_test, undo_evidence, unskip_tests
-from brightcircuit.trace.summary import refresh_summary
+from brightcircuit.trace.services import (
+    Blocked,
+    StaleForm,
+    add_evidence,
+    skip_test,
+    undo_evidence,
+    unskip_tests,
+)
 from brightcore.circuit.conditions import parse_condition
 from brightcore.errors import BrightError
-from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
-from brightcore.tracing.evidence import Evidence, validate
-from brightcore.tracing.tests import GATES, volts_gates
+from brightcore.procedure.gates import GATES
+from brightcore.tracing.engine import Trace
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests import kind_of
 
 WAIT_S = 3.5
+"""Seconds that a post waits for an engine that is just starting."""
+
+WRONG_POWER = "Ohms are read with the pack out, volts with the pack in: choose a fitting state."
 
 
 def _job(job_uuid: uuid.UUID) -> Job:
@@ -39,8 +52,13 @@ def trace_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def _page(
-    request: HttpRequest, job: Job, wanted: str = "", typed: Any = None, errors: dict[str, str] | None = None, status: int = 200
-) -> HttpResponse:  # fmt: skip
+    request: HttpRequest,
+    job: Job,
+    wanted: str = "",
+    typed: Any = None,
+    errors: dict[str, str] | None = None,
+    status: int = 200,
+) -> HttpResponse:
     found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
     context: dict[str, Any] = {"proof": proof_card(job), "blocks": blocks(job) if job.is_open else []}
     red = black = ""
@@ -48,9 +66,11 @@ def _page(
         context |= trace_context(job, found, wanted, typed, errors)
         card = context["card"]
         if card and not context["proof"]:
-            red, black = card["test"].red, card["test"].black
+            red, black = card.test.red, card.test.black
     context["errors"] = errors or {}
-    return render(request, "trace/trace.html", {**job_frame(job, "trace", found, red, black), **context}, status=status)
+    return render(
+        request, "trace/trace.html", {**job_frame(job, "trace", found, red, black), **context}, status=status
+    )
 
 
 def more_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -58,7 +78,9 @@ def more_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return _more(request, _job(job_uuid))
 
 
-def _more(request: HttpRequest, job: Job, free: FreeReadingForm | None = None, status: int = 200) -> HttpResponse:
+def _more(
+    request: HttpRequest, job: Job, free: FreeReadingForm | None = None, status: int = 200
+) -> HttpResponse:
     found = job_trace(job, WAIT_S)
     context: dict[str, Any] = {}
     if found.trace is not None and job.is_open:
@@ -71,26 +93,22 @@ def _more(request: HttpRequest, job: Job, free: FreeReadingForm | None = None, s
 def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
     """Return how far the predictions are: percent, whether a first proposal can be made, and whether all is done."""
     holder = job_trace(_job(job_uuid)).holder
-    return JsonResponse({"percent": holder.percent, "first": holder.first.is_set(), "all": holder.finished.is_set()})
+    return JsonResponse(
+        {"percent": holder.percent, "first": holder.first.is_set(), "all": holder.finished.is_set()}
+    )
 
 
-def _store(
-    request: HttpRequest, job: Job, found: JobTrace, items: list[Evidence], power: str, gates: tuple[str, ...], minutes: float
-) -> None:  # fmt: skip
-    """Validate and store evidence; raises BrightError, Blocked or StaleForm."""
-    trace = found.trace
-    assert trace is not None
-    with found.holder.lock:
-        for item in items:
-            validate(trace.engine.table, item)
-        words = [f"{evidence_title(trace, i)}: {evidence_value(i)}" for i in items]
-        safe = any(needs_safe_pack(trace, power, i.red, i.black) for i in items)
-    version = request.POST.get("version", "")
+def _store(request: HttpRequest, job: Job, trace: Trace, items: list[Evidence]) -> None:
+    """Store evidence; raises BrightError, Blocked or StaleForm."""
     add_evidence(
-        actor=request.user, job=job, items=items, words=words, power=power, gates=gates, needs_safe_pack=safe,
-        ticked=request.POST.getlist("gate"), minutes=minutes, client=request.POST.get("client", "")[:80],
-        version=int(version) if version.isdigit() else -1,
-    )  # fmt: skip
+        actor=actor(request),
+        job=job,
+        trace=trace,
+        items=items,
+        ticked=request.POST.getlist("gate"),
+        client=request.POST.get("client", "")[:80],
+        version=whole_number(request.POST.get("version"), -1),
+    )
 
 
 @require_POST
@@ -107,14 +125,15 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     status = 422
     if not errors:
         try:
-            minutes = test.minutes + setup_minutes(present_state(found.trace), test.condition, test.gates)
-            _store(request, job, found, items, test.condition.power, test.gates, minutes)
+            _store(request, job, found.trace, items)
             return _done(job)
         except (BrightError, Blocked) as error:
             errors = {"value": str(error)}
         except StaleForm:
             job, status = _job(job_uuid), 409
-            errors = {"value": "The job changed meanwhile: look at the evidence, then keep again. What you typed is still here."}
+            errors = {
+                "value": "The job changed meanwhile: look at the evidence, then keep again. What you typed is still here."
+            }
     return _page(request, job, test_id, request.POST, errors, status=status)
 
 
@@ -137,12 +156,11 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if form.is_valid():
         data = form.cleaned_data
         condition = parse_condition(found.trace.engine.circuit, data["condition"])
-        gates = ("pack_out", "discharged") if data["kind"] == "ohms" else volts_gates(condition)
         item = Evidence(data["kind"], data["free_value"], condition.id, data["red"], data["black"])
         try:
-            if (condition.power == "out") != (data["kind"] == "ohms"):
-                raise Blocked("Ohms are read with the pack out, volts with the pack in: choose a fitting state.")
-            _store(request, job, found, [item], condition.power, gates, 1.5)
+            if condition.power not in kind_of(item.kind).free_power:
+                raise Blocked(WRONG_POWER)
+            _store(request, job, found.trace, [item])
             return _done(job)
         except (BrightError, Blocked) as error:
             form.add_error("free_value", str(error))
@@ -156,10 +174,11 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def undo(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Take one piece of evidence out."""
     job = _job(job_uuid)
-    entry_id = request.POST.get("entry", "")
-    entry = job.evidence.filter(pk=entry_id if entry_id.isdigit() else 0).first()
+    entry = job.evidence.filter(pk=whole_number(request.POST.get("entry"), 0)).first()
     try:
-        undo_evidence(actor=request.user, job=job, entry_id=entry.pk if entry else 0, words=f"{entry}" if entry else "")
+        undo_evidence(
+            actor=actor(request), job=job, entry_id=entry.pk if entry else 0, words=str(entry or "")
+        )
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)
@@ -172,9 +191,9 @@ def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     found = job_trace(job, WAIT_S)
     test = found.trace.engine.by_id.get(request.POST.get("test", "")) if found.trace else None
     if request.POST.get("all"):
-        unskip_tests(actor=request.user, job=job)
+        unskip_tests(actor=actor(request), job=job)
     elif test:
-        skip_test(actor=request.user, job=job, test_id=test.id, words=test.title)
+        skip_test(actor=actor(request), job=job, test_id=test.id, words=test.title)
     return _done(job)
 
 
@@ -184,7 +203,7 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     job = _job(job_uuid)
     try:
         if request.POST.get("withdraw"):
-            withdraw_repair(actor=request.user, job=job)
+            withdraw_repair(actor=actor(request), job=job)
             return _done(job)
         found = job_trace(job, WAIT_S)
         plan = None
@@ -194,7 +213,7 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         if plan is None:
             messages.error(request, "That repair is not on this bike's list. Nothing was kept.")
         else:
-            do_repair(actor=request.user, job=job, plan=plan)
+            do_repair(actor=actor(request), job=job, plan=plan)
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)
@@ -208,7 +227,7 @@ def proof(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     try:
         if request.POST.get("result") not in ("passed", "failed"):
             raise ValidationError("Say whether the proof passed or failed.")
-        prove(actor=request.user, job=job, passed=passed)
+        prove(actor=actor(request), job=job, passed=passed)
     except ValidationError as error:
         messages.error(request, error.messages[0])
         return redirect("trace", job.uuid)

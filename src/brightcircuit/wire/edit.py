@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from brightcircuit.bikes.describe import Edited, Refused
+from brightcircuit.common.numbers import whole_number
 from brightcore.bike.model import Bike, Frame, Port, Wire
 from brightcore.describing.edit import (
     add_join,
@@ -17,7 +18,7 @@ from brightcore.describing.edit import (
     repin,
     set_pairs,
 )
-from brightcore.describing.specs import parse_spec_value
+from brightcore.describing.specs import parse_measure
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BikeError, BrightError, ReadingError
 from brightcore.wiring.frames import FRAMES
@@ -46,7 +47,9 @@ def _join(bike: Bike, data: Data) -> Edited:
     one, two = data.get("one", ""), data.get("two", "")
     made = add_join(bike, one, two)
     if two not in fits_of(bike).get(one, ()):
-        raise BikeError("these two plugs do not mate: another make of plug. An adapter or a new end can be described under Parts.")
+        raise BikeError(
+            "these two plugs do not mate: another make of plug. An adapter or a new end can be described under Parts."
+        )
     return Edited(made, f"Joined: {join_words(made, made.joins[-1])}")
 
 
@@ -57,7 +60,9 @@ def _unjoin(bike: Bike, data: Data) -> Edited:
 
 def _repin(bike: Bike, data: Data) -> Edited:
     join = bike.join(data.get("join", ""))
-    ends = {end.rpartition(".")[0]: end.rpartition(".")[2] for end in (data.get("one", ""), data.get("two", ""))}
+    ends = {
+        end.rpartition(".")[0]: end.rpartition(".")[2] for end in (data.get("one", ""), data.get("two", ""))
+    }
     try:
         first, second = (ends[".".join(side)] for side in join.sides())
     except KeyError:
@@ -75,7 +80,9 @@ def _found(bike: Bike, data: Data) -> Edited:
     made = bike
     for letter, (part_id, port_id), port in zip("ab", join.sides(), ports, strict=True):
         made = look_at(made, part_id, port_id, *_face(letter, port, data))
-    pairs = tuple((pin.name, data[f"mate_{pin.name}"]) for pin in ports[0].pins if data.get(f"mate_{pin.name}"))
+    pairs = tuple(
+        (pin.name, data[f"mate_{pin.name}"]) for pin in ports[0].pins if data.get(f"mate_{pin.name}")
+    )
     if not pairs:
         raise ReadingError("at least one pin must have a mate; to part the plugs, take them apart")
     made = change_wire(set_pairs(made, join.id, pairs), join.id, read_wire(data))
@@ -86,7 +93,7 @@ def _face(letter: str, port: Port, data: Data) -> tuple[str, str, int, str, dict
     gender, rows = data.get(f"{letter}_gender", ""), data.get(f"{letter}_rows", "").strip() or "0"
     if gender not in ("", *GENDERS):
         raise ReadingError(f"{gender!r} is neither pins nor sockets")
-    if not rows.isdigit() or int(rows) > MOST_ROWS:
+    if not 0 <= whole_number(rows, -1) <= MOST_ROWS:
         raise ReadingError(f"{rows!r} is not a number of rows of pins, 1 to {MOST_ROWS}")
     colours = {}
     for pin in port.pins:
@@ -94,15 +101,21 @@ def _face(letter: str, port: Port, data: Data) -> tuple[str, str, int, str, dict
         if colour not in ("", pin.colour, *CODES):
             raise ReadingError(f"{colour!r} is not a colour of the list")
         colours[pin.name] = colour
-    return gender, data.get(f"{letter}_key", "").strip()[:40], int(rows), data.get(f"{letter}_family", port.family).strip()[:40], colours
+    return (
+        gender,
+        data.get(f"{letter}_key", "").strip()[:40],
+        int(rows),
+        data.get(f"{letter}_family", port.family).strip()[:40],
+        colours,
+    )
 
 
 def read_wire(data: Data) -> Wire:
     """Return the wire of posted `area` and `length`, either of which may be empty; raises ReadingError."""
     values = []
-    for name, field in (("area", "area_mm2"), ("length", "length_m")):
+    for name, unit in (("area", "mm2"), ("length", "m")):
         text = data.get(name, "").strip()
-        value = parse_spec_value(field, text, float) if text else 0.0
+        value = parse_measure(text, unit) if text else 0.0
         if not 0 <= value <= MOST_WIRE:
             raise ReadingError(f"{name} {text!r} is outside 0 to {MOST_WIRE:g}")
         values.append(value)
@@ -111,7 +124,7 @@ def read_wire(data: Data) -> Wire:
 
 def _extend(bike: Bike, data: Data) -> Edited:
     join = bike.join(data.get("join", ""))
-    length = parse_spec_value("length_m", data.get("length", ""), float)
+    length = parse_measure(data.get("length", ""), "m")
     return Edited(extend(bike, join.id, length), f"Extension of {length:g} m in {join_words(bike, join)}")
 
 
@@ -119,7 +132,9 @@ def _measure(bike: Bike, data: Data) -> Edited:
     """Take the length of a join's own cable as measured; its area stays."""
     join = bike.join(data.get("join", ""))
     wire = replace(join.wire, length_m=read_wire({"length": data.get("length", "")}).length_m)
-    return Edited(change_wire(bike, join.id, wire), f"Measured: {join_words(bike, join)}, {wire.length_m:g} m")
+    return Edited(
+        change_wire(bike, join.id, wire), f"Measured: {join_words(bike, join)}, {wire.length_m:g} m"
+    )
 
 
 def _frame(bike: Bike, data: Data) -> Edited:
@@ -130,7 +145,7 @@ def _frame(bike: Bike, data: Data) -> Edited:
     lengths = []
     for stretch in FRAMES[pattern].stretches:
         text = data.get(f"length_{stretch.id}", "").strip()
-        value = parse_spec_value("length_m", text, float) if text else stretch.length_m
+        value = parse_measure(text, "m") if text else stretch.length_m
         if abs(value - stretch.length_m) > 0.0005:
             lengths.append((stretch.id, value))
     places = tuple(sorted((p.id, data[f"place_{p.id}"]) for p in bike.parts if data.get(f"place_{p.id}")))
@@ -153,7 +168,9 @@ def _place(bike: Bike, data: Data) -> Edited:
 
 def read_three(data: Data) -> ThreeWires:
     """Return what three wires are, from the posted volts `open_1` to `loaded_3`. Raises ReadingError or RangeError."""
-    read = [{n: parse_spec_value("x_v", data.get(f"{kind}_{n}", ""), float) for n in WIRES} for kind in ("open", "loaded")]
+    read = [
+        {n: parse_measure(data.get(f"{kind}_{n}", ""), "v") for n in WIRES} for kind in ("open", "loaded")
+    ]
     return identify_three_wires(*read)
 
 
@@ -165,7 +182,8 @@ def _three(bike: Bike, data: Data) -> Edited:
     names = order_found(port, read_three(data))
     made = order_pins(bike, part_id, port_id, names)
     return Edited(
-        made, f"Found with the meter on {port_words(part, port)}: {', '.join(f'{n} {port.pin(p).words}' for n, p in enumerate(names, 1))}"
+        made,
+        f"Found with the meter on {port_words(part, port)}: {', '.join(f'{n} {port.pin(p).words}' for n, p in enumerate(names, 1))}",
     )
 
 

@@ -11,7 +11,7 @@ from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.trace.frame import job_frame
+from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import GENDERS
 from brightcircuit.wire.views import change
 from brightcore.bike.model import Bike
@@ -22,9 +22,27 @@ from brightcore.errors import BrightError
 from brightcore.units import length_words
 from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
 from brightcore.wiring.frames import FRAMES, JOINT_WORDS
-from brightcore.wiring.routes import Run, crossings, frame_of, guess_frame, place_of, runs_of, shortcut, tie_count, ties, used, way_words
+from brightcore.wiring.routes import (
+    Run,
+    crossings,
+    frame_of,
+    guess_frame,
+    place_of,
+    runs_of,
+    shortcut,
+    tie_count,
+    ties,
+    used,
+    way_words,
+)
 
-VERDICTS = {"fits": "fits", "short": "too short", "long": "too long", "unknown": "measure it", "refused": "no way"}
+VERDICTS = {
+    "fits": "fits",
+    "short": "too short",
+    "long": "too long",
+    "unknown": "measure it",
+    "refused": "no way",
+}
 ORDER = ("refused", "short", "unknown", "long", "fits")
 """What needs doing first."""
 
@@ -41,17 +59,27 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
     if request.method == "POST":
         error, answer = _try(request, job, ("found", "unjoin", "extend"))
         if answer:
-            return redirect("wire-join", job.uuid, join_id) if request.POST.get("action") == "found" else redirect("wire", job.uuid)
+            return (
+                redirect("wire-join", job.uuid, join_id)
+                if request.POST.get("action") == "found"
+                else redirect("wire", job.uuid)
+            )
     action = request.POST.get("action", "") if error else ""
     data = request.POST if action == "found" else None
-    sides = []
+    sides: list[dict[str, Any]] = []
     for letter, (part_id, port_id) in zip("ab", join.sides(), strict=True):
         part, port = bike.part(part_id), bike.part(part_id).port(port_id)
-        typed = {f: data.get(f"{letter}_{f}", "") if data else getattr(port, f) or "" for f in ("gender", "key", "rows", "family")}
+        typed = {
+            f: data.get(f"{letter}_{f}", "") if data else getattr(port, f) or ""
+            for f in ("gender", "key", "rows", "family")
+        }
         colours = [(p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour) for p in port.pins]
         sides.append({"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours})
     mates = dict(join.pairs)
-    pairs = [(pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, "")) for pin in sides[0]["port"].pins]
+    pairs = [
+        (pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, ""))
+        for pin in sides[0]["port"].pins
+    ]
     wire = {
         n: data.get(n, "") if data else f"{v:g} {u}" if v else ""
         for n, v, u in (("area", join.wire.area_mm2, "mm²"), ("length", join.wire.length_m, "m"))
@@ -67,7 +95,9 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         "genders": GENDERS,
         "colours": list(CODES),
     }
-    return render(request, "wire/join.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200)
+    return render(
+        request, "wire/join.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
+    )
 
 
 def _try(request: HttpRequest, job: Job, allowed: tuple[str, ...]) -> tuple[str, bool]:
@@ -106,20 +136,55 @@ def _routes(bike: Bike) -> dict[str, Any]:
     led = dict(bike.frame.via)
     usual = {s.id: s.length_m for s in FRAMES[name].stretches}
     busy = dict(used(runs))
-    rows = [{"r": r, "via": led.get(r.id, ""), "verdict": VERDICTS[r.verdict], "way": way_words(frame, r), "wanted": f"{r.wanted_m:.2f} m",
-             "has": f"{r.has_m:.2f} m" if r.has_m else "not known", "short": f"{up(max(r.wanted_m - r.has_m, CUT_STEP_M)):.2f}", "made_of": _made_of(r), "measurable": not r.cables and r.verdict != "refused", "shortcut": _shortcut(frame, r),
-             "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)]} for r in sorted(runs, key=lambda r: ORDER.index(r.verdict))]  # fmt: skip
-    stretches = [{"s": s, "words": frame.stretch_words(s), "shown": f"{s.length_m:g}", "changed": abs(usual[s.id] - s.length_m) > 0.0005, "runs": busy.get(s, 0),
-                  "ties": tie_count(s) if s in busy else 0} for s in frame.stretches if not s.refused]  # fmt: skip
+    rows = [
+        {
+            "r": r,
+            "via": led.get(r.id, ""),
+            "verdict": VERDICTS[r.verdict],
+            "way": way_words(frame, r),
+            "wanted": f"{r.wanted_m:.2f} m",
+            "has": f"{r.has_m:.2f} m" if r.has_m else "not known",
+            "short": f"{up(max(r.wanted_m - r.has_m, CUT_STEP_M)):.2f}",
+            "made_of": _made_of(r),
+            "measurable": not r.cables and r.verdict != "refused",
+            "shortcut": _shortcut(frame, r),
+            "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)],
+        }
+        for r in sorted(runs, key=lambda r: ORDER.index(r.verdict))
+    ]
+    stretches = [
+        {
+            "s": s,
+            "words": frame.stretch_words(s),
+            "shown": f"{s.length_m:g}",
+            "changed": abs(usual[s.id] - s.length_m) > 0.0005,
+            "runs": busy.get(s, 0),
+            "ties": tie_count(s) if s in busy else 0,
+        }
+        for s in frame.stretches
+        if not s.refused
+    ]
     parts = [
-        {"p": p, "at": place_of(bike, frame, p), "said": dict(bike.frame.places).get(p.id, "")} for p in bike.parts if p.kind != "cable"
+        {"p": p, "at": place_of(bike, frame, p), "said": dict(bike.frame.places).get(p.id, "")}
+        for p in bike.parts
+        if p.kind != "cable"
     ]
     return {
-        "frames": [(k, f.title) for k, f in FRAMES.items()], "frame_name": name, "rows": rows, "stretches": stretches, "parts": parts, "places": frame.places,
-        "open_places": frame.open_places(), "refused": [s for s in frame.stretches if s.refused], "wrapped": bike.frame.wrapped, "guessed": not bike.frame.pattern,
-        "cuts": cut_rows(bike), "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
-        "bad": sum(1 for r in runs if r.verdict in ("short", "refused")), "unknown": sum(1 for r in runs if r.verdict == "unknown"),
-    }  # fmt: skip
+        "frames": [(k, f.title) for k, f in FRAMES.items()],
+        "frame_name": name,
+        "rows": rows,
+        "stretches": stretches,
+        "parts": parts,
+        "places": frame.places,
+        "open_places": frame.open_places(),
+        "refused": [s for s in frame.stretches if s.refused],
+        "wrapped": bike.frame.wrapped,
+        "guessed": not bike.frame.pattern,
+        "cuts": cut_rows(bike),
+        "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
+        "bad": sum(1 for r in runs if r.verdict in ("short", "refused")),
+        "unknown": sum(1 for r in runs if r.verdict == "unknown"),
+    }
 
 
 def frame_context(bike: Bike) -> dict[str, Any]:

@@ -18,7 +18,9 @@ def pdf_of(template: str, context: dict[str, Any], identifier: str) -> bytes:
         from weasyprint import HTML
         from weasyprint.urls import URLFetcher
     except OSError:
-        raise ValidationError("PDF needs the Debian packages libpango-1.0-0 and libpangoft2-1.0-0 on the server.") from None
+        raise ValidationError(
+            "PDF needs the Debian packages libpango-1.0-0 and libpangoft2-1.0-0 on the server."
+        ) from None
 
     class Ours(URLFetcher):  # type: ignore[misc]
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
@@ -27,5 +29,9 @@ def pdf_of(template: str, context: dict[str, Any], identifier: str) -> bytes:
             return super().fetch(url, headers)
 
     os.environ.setdefault("SOURCE_DATE_EPOCH", EPOCH)
-    page = HTML(string=render_to_string(template, context), base_url=STATIC.as_uri() + "/", url_fetcher=Ours(allowed_protocols=["file"]))
+    page = HTML(
+        string=render_to_string(template, context),
+        base_url=STATIC.as_uri() + "/",
+        url_fetcher=Ours(allowed_protocols=["file"]),
+    )
     return bytes(page.write_pdf(pdf_identifier=identifier.encode()))

@@ -30,4 +30,12 @@ def undoable(job: Job) -> str:
     revision = job.revision
     last = job.log.filter(what="wire").order_by("-pk").first()
     newest = job.revision.bike.revisions.order_by("-number")[0]
-    return revision.what if job.is_open and revision.number > 1 and newest.pk == revision.pk and last and last.text == revision.what else ""
+    return (
+        revision.what
+        if job.is_open
+        and revision.number > 1
+        and newest.pk == revision.pk
+        and last
+        and last.text == revision.what
+        else ""
+    )

@@ -2,24 +2,24 @@
 
 from collections.abc import Sequence
 
-from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from brightcircuit.arrive.queries import blocks, findings_of
-from brightcircuit.arrive.services import use_newest_revision
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import findings_of, require_safe
+from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.services import require_active
 from brightcircuit.wire.queries import done_steps, revision_before, undoable
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
-from brightcore.tracing.first_light import find_first_light
-from brightcore.tracing.work_order import missing, order_of_work
+from brightcore.procedure.first_light import find_first_light
+from brightcore.procedure.work_order import missing, order_of_work
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.propose import accept, propose_joins
 
@@ -28,12 +28,12 @@ TAKEN, PUT = "Taken back: ", "Put back: "
 
 def _ready(job: Job, actor: Person) -> Bike:
     """Return the core bike of a job that may be wired; raises what stands in the way."""
-    require_active(actor)
-    if not job.is_open:
-        raise PermissionDenied("The job is closed. Reopen it first.")
+    require_open(job, actor)
     newest = latest_revision(job.revision.bike)
     if newest.pk != job.revision_id:
-        raise ValidationError("The bike has a newer description than this job stands on: use the newest on Arrive first.")
+        raise ValidationError(
+            "The bike has a newer description than this job stands on: use the newest on Arrive first."
+        )
     return core_bike(newest)
 
 
@@ -52,13 +52,20 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
     chosen = tuple(p for p in propose_joins(core) if not wanted or f"{p.one}|{p.two}" in wanted)
     if not chosen:
         raise ValidationError("That proposal does not stand any more. Look again.")
-    keep_wiring(actor=actor, job=job, core=accept(core, chosen), what=f"Joined as proposed: {'; '.join(p.words for p in chosen)}"[:300])
+    keep_wiring(
+        actor=actor,
+        job=job,
+        core=accept(core, chosen),
+        what=f"Joined as proposed: {'; '.join(p.words for p in chosen)}"[:300],
+    )
     return len(chosen)
 
 
 def undo_words(what: str) -> str:
     """Return in words what taking a change back does; taking that back puts it back."""
-    return f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}"
+    return (
+        f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}"
+    )
 
 
 def undo_wiring(*, actor: Person, job: Job) -> str:
@@ -79,12 +86,16 @@ def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = F
     """
     core = _ready(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
-    chosen = next((x for x in fixes_for(core, item.finding, shelf()) if x.words == words), None) if item else None
+    chosen = (
+        next((x for x in fixes_for(core, item.finding, shelf()) if x.words == words), None) if item else None
+    )
     if item is None or chosen is None:
         raise ValidationError("That fix does not stand any more. Look again.")
     danger = item.finding.severity == "danger"
     if danger and not done:
-        raise ValidationError("This is a danger finding: do it on the bike first, pack out, then tick that it is done.")
+        raise ValidationError(
+            "This is a danger finding: do it on the bike first, pack out, then tick that it is done."
+        )
     what = f"{item.finding.code} put right{', done on the bike' if danger else ''}. {chosen.words}"[:300]
     keep_wiring(actor=actor, job=job, core=chosen.bike, what=what)
     return what
@@ -94,7 +105,9 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
     """Add the joins of a CSV file; returns how many were new. Raises FormatError naming every bad line, nothing is then joined."""
     bike, made = read_joins_csv(_ready(job, actor), text)
     if made:
-        keep_wiring(actor=actor, job=job, core=bike, what=f"{made} join{'s' if made != 1 else ''} from a file")
+        keep_wiring(
+            actor=actor, job=job, core=bike, what=f"{made} join{'s' if made != 1 else ''} from a file"
+        )
     return made
 
 
@@ -112,10 +125,14 @@ def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
     if (step_id in have) == done:
         return ""
     step = steps[step_id]
-    standing = blocks(job) if done and step.powered else []
-    if standing:
-        raise ValidationError(standing[0].text)
+    if done and step.powered:
+        require_safe(job)
     before = [steps[n].title for n in missing(step, have)] if done else []
     early = f"Before it should come: {'; '.join(before)}. {step.early}".strip() if before else ""
-    log.write(job, actor, "order", f"{'Done' if done else 'Not done'} ({step_id}): {step.title}" + (" (too early)" if early else ""))
+    log.write(
+        job,
+        actor,
+        "order",
+        f"{'Done' if done else 'Not done'} ({step_id}): {step.title}" + (" (too early)" if early else ""),
+    )
     return early

@@ -1,7 +1,5 @@
 """The wiring sheet: to print, and as SVG, PDF, CSV and SPICE."""
 
-import csv
-import io
 import uuid
 from typing import Any
 
@@ -9,12 +7,12 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 
-from brightcircuit.arrive.queries import findings_of
 from brightcircuit.bikes.translate import circuit_of, core_bike
-from brightcircuit.bikes.views import download
+from brightcircuit.common.downloads import download
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.trace.frame import job_frame
+from brightcircuit.jobs.safety import findings_of
+from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.join_views import cut_rows, frame_context
 from brightcircuit.wire.pdf import pdf_of
 from brightcore.bike.model import Bike
@@ -22,10 +20,13 @@ from brightcore.circuit.conditions import parse_condition
 from brightcore.drawing.plug_cards import plug_card_pages, plug_cards_svg
 from brightcore.drawing.sheet import layout_sheet
 from brightcore.drawing.sheet_svg import sheet_svg
+from brightcore.formats.csv_cells import csv_text
 from brightcore.formats.joins_csv import dump_joins_csv
 from brightcore.formats.spice import spice_netlist
-from brightcore.tracing.table import Row, Table
-from brightcore.wiring.cut_list import cut_list, joint_list
+from brightcore.simulation.table import Row, Table
+from brightcore.wiring.cut_list import Cut, cut_list, joint_list
+
+CUT_COLUMNS = ("what", "count", "area_mm2", "gauge", "colour", "length_m", "note")
 
 
 def _job(job_uuid: uuid.UUID) -> tuple[Job, Bike]:
@@ -43,30 +44,50 @@ def _drawing(job: Job, bike: Bike, page: bool = True) -> str:
 
 
 def _context(job: Job, bike: Bike) -> dict[str, Any]:
-    joints = [{"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(joint_list(bike), 1)]
+    made = joint_list(bike)
+    joints = [{"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(made, 1)]
     return {
-        "drawing": _drawing(job, bike), "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")), "cuts": cut_rows(bike), **frame_context(bike), "joints": joints,
-        "minutes": f"{sum(j['j'].minutes for j in joints):g}", "findings": [f for f in findings_of(job) if not f.waived],
+        "drawing": _drawing(job, bike),
+        "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")),
+        "cuts": cut_rows(bike),
+        **frame_context(bike),
+        "joints": joints,
+        "minutes": f"{sum(j.minutes for j in made):g}",
+        "findings": [f for f in findings_of(job) if not f.waived],
         "waived": [f for f in findings_of(job) if f.waived],
-    }  # fmt: skip
+    }
 
 
 def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the wiring sheet: the drawing, a card for every join, cut list, joints, findings still open."""
     job, bike = _job(job_uuid)
-    return render(request, "wire/sheet.html", {**job_frame(job, "wire"), **_context(job, bike), "drawing": _drawing(job, bike, page=False)})
+    return render(
+        request,
+        "wire/sheet.html",
+        {**job_frame(job, "wire"), **_context(job, bike), "drawing": _drawing(job, bike, page=False)},
+    )
 
 
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the whole sheet as PDF."""
     job, bike = _job(job_uuid)
     wide, high = layout_sheet(bike).page
-    context = {"heading": _heading(job, "wiring sheet"), "job": job, "lie": "lying" if wide > high else "standing",
-               "card_pages": plug_card_pages(bike, _heading(job, "plugs and pins")), **_context(job, bike)}  # fmt: skip
+    context = {
+        "heading": _heading(job, "wiring sheet"),
+        "job": job,
+        "lie": "lying" if wide > high else "standing",
+        "card_pages": plug_card_pages(bike, _heading(job, "plugs and pins")),
+        **_context(job, bike),
+    }
     try:
         made = pdf_of("wire/sheet_print.html", context, f"{bike.uuid}-{job.revision.number}")
     except ValidationError as error:
-        return render(request, "wire/sheet.html", {**job_frame(job, "wire"), **context, "error": error.messages[0]}, status=503)
+        return render(
+            request,
+            "wire/sheet.html",
+            {**job_frame(job, "wire"), **context, "error": error.messages[0]},
+            status=503,
+        )
     response = HttpResponse(made, content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="job-{job.number}-wiring.pdf"'
     return response
@@ -81,7 +102,9 @@ def wiring_svg(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def plugs_svg(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the cards as SVG."""
     job, bike = _job(job_uuid)
-    return download(plug_cards_svg(bike, _heading(job, "plugs and pins")), "image/svg+xml", f"job-{job.number}-plugs.svg")
+    return download(
+        plug_cards_svg(bike, _heading(job, "plugs and pins")), "image/svg+xml", f"job-{job.number}-plugs.svg"
+    )
 
 
 def joins_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -93,14 +116,14 @@ def joins_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def cut_csv(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the cut list as CSV: what, count, area, gauge, colour, length in m, note."""
     job, bike = _job(job_uuid)
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(("what", "count", "area_mm2", "gauge", "colour", "length_m", "note"))
-    writer.writerows(
-        (c.what, c.count, f"{c.area_mm2:g}" if c.area_mm2 else "", c.gauge, c.colour, f"{c.length_m:g}" if c.length_m else "", c.note)
-        for c in cut_list(bike)
-    )
-    return download(out.getvalue(), "text/csv", f"job-{job.number}-cut-list.csv")
+    rows = (_cut_row(cut) for cut in cut_list(bike))
+    return download(csv_text(CUT_COLUMNS, rows), "text/csv", f"job-{job.number}-cut-list.csv")
+
+
+def _cut_row(cut: Cut) -> tuple[str | int, ...]:
+    area = f"{cut.area_mm2:g}" if cut.area_mm2 else ""
+    length = f"{cut.length_m:g}" if cut.length_m else ""
+    return cut.what, cut.count, area, cut.gauge, cut.colour, length, cut.note
 
 
 def wiring_spice(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -110,4 +133,8 @@ def wiring_spice(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     condition, table = parse_condition(circuit, "on"), Table(circuit, [Row()])
     volts = table.solution(condition).volts[:, 0]
     guess = {node: float(volts[i]) for i, node in enumerate(circuit.nodes)}
-    return download(spice_netlist(circuit, condition, table.latched(0), first_guess=guess), "text/plain", f"job-{job.number}.cir")
+    return download(
+        spice_netlist(circuit, condition, table.latched(0), first_guess=guess),
+        "text/plain",
+        f"job-{job.number}.cir",
+    )

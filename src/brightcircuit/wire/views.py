@@ -5,32 +5,44 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from brightcircuit.arrive.queries import blocks, findings_of
-from brightcircuit.arrive.services import waive_finding
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.bikes.views import read_upload
+from brightcircuit.common.actor import actor
+from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.library.translate import shelf
-from brightcircuit.trace.frame import job_frame
+from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
 from brightcircuit.wire.queries import done_steps, undoable
-from brightcircuit.wire.services import TAKEN, accept_proposals, fix_finding, keep_wiring, take_joins, tick, undo_wiring, undo_words
+from brightcircuit.wire.services import (
+    TAKEN,
+    accept_proposals,
+    fix_finding,
+    keep_wiring,
+    take_joins,
+    tick,
+    undo_wiring,
+    undo_words,
+)
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import free_ports, join_words
-from brightcore.describing.specs import parse_spec_value
+from brightcore.describing.specs import parse_measure
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.tracing.first_light import bench_steps, find_first_light
-from brightcore.tracing.work_order import missing, order_of_work
+from brightcore.procedure.first_light import bench_steps, find_first_light
+from brightcore.procedure.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
-from brightcore.wiring.fixes import WAYS, fixes_for
+from brightcore.wiring.fixes import fixes_for, has_ways
 from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
+from brightcore.wiring.rules import RULES
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -58,27 +70,38 @@ def _act(request: HttpRequest, job: Job) -> None:
     action = request.POST.get("action", "")
     if action in ("accept", "accept-all"):
         wanted = [] if action == "accept-all" else [request.POST.get("pair", "|")]
-        made = accept_proposals(actor=request.user, job=job, wanted=wanted)
+        made = accept_proposals(actor=actor(request), job=job, wanted=wanted)
         messages.success(request, f"{made} join{'s' if made != 1 else ''} made.")
         return
     if action == "take-file":
-        if "file" not in request.FILES:
+        upload = request.FILES.get("file")
+        if not isinstance(upload, UploadedFile):
             raise ValidationError("Choose a CSV file first.")
-        made = take_joins(actor=request.user, job=job, text=read_upload(request.FILES["file"]))
+        made = take_joins(actor=actor(request), job=job, text=read_upload(upload))
         messages.success(
-            request, f"{made} join{'s' if made != 1 else ''} taken in." if made else "Every join of the file was there already."
+            request,
+            f"{made} join{'s' if made != 1 else ''} taken in."
+            if made
+            else "Every join of the file was there already.",
         )
         return
     if action == "waive":
-        waive_finding(actor=request.user, job=job, key=request.POST.get("key", ""), reason=request.POST.get("reason", ""))
+        waive_finding(
+            actor=actor(request),
+            job=job,
+            key=request.POST.get("key", ""),
+            reason=request.POST.get("reason", ""),
+        )
         messages.success(request, "Accepted; the reason stays on the job sheet.")
         return
     if action == "fix":
         key, words, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
-        messages.success(request, f"{fix_finding(actor=request.user, job=job, key=key, words=words, done=done == '1')}.")
+        messages.success(
+            request, f"{fix_finding(actor=actor(request), job=job, key=key, words=words, done=done == '1')}."
+        )
         return
     if action == "undo":
-        messages.success(request, f"{undo_wiring(actor=request.user, job=job)}.")
+        messages.success(request, f"{undo_wiring(actor=actor(request), job=job)}.")
         return
     change(request, job, action)
 
@@ -86,24 +109,50 @@ def _act(request: HttpRequest, job: Job) -> None:
 def change(request: HttpRequest, job: Job, action: str) -> None:
     """Change the wiring as posted and say what was done; raises Refused."""
     done = edit_wiring(core_bike(job.revision), action, request.POST)
-    keep_wiring(actor=request.user, job=job, core=done.bike, what=done.what)
+    keep_wiring(actor=actor(request), job=job, core=done.bike, what=done.what)
     messages.success(request, f"{done.what}.")
 
 
 def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str, Any]:
     bike = core_bike(job.revision)
     labels = dict(free_ports(bike))
-    proposals = [{"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in propose_joins(bike)]
-    proposed = {end for row in proposals for end in (row["p"].one, row["p"].two)}
-    rows = [{"r": r, "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A", "limit": f"{r.limit_a:.0f} A" + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""), "drop": f"{1000 * r.drop_v:.0f} mV", "contacts": f"{1000 * r.contact_v:.0f} mV",
-             "rise": f"{r.rise_k:.0f} K", "area": f"{r.area_mm2:g} mm²", "length": f"{r.length_m:g} m"} for r in conductor_table(bike)]  # fmt: skip
+    offered = propose_joins(bike)
+    proposals = [
+        {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in offered
+    ]
+    proposed = {end for p in offered for end in (p.one, p.two)}
+    rows = [
+        {
+            "r": r,
+            "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
+            "limit": f"{r.limit_a:.0f} A" + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
+            "drop": f"{1000 * r.drop_v:.0f} mV",
+            "contacts": f"{1000 * r.contact_v:.0f} mV",
+            "rise": f"{r.rise_k:.0f} K",
+            "area": f"{r.area_mm2:g} mm²",
+            "length": f"{r.length_m:g} m",
+        }
+        for r in conductor_table(bike)
+    ]
     fits, undo = fits_of(bike), undoable(job)
     return {
-        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True), "fits": {a: b for a, b in fits.items() if b}, "undo": undo and undo_words(undo).replace(TAKEN, "Take back: "),
-        "errors": errors, "proposals": proposals, "left_over": [(i, w) for i, w in labels.items() if i not in proposed], "free": list(labels.items()),
-        "findings": findings_of(job), "fixable": list(WAYS), "tables": _tables(rows), "how_to_find": HOW_TO_FIND, "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
-        "sized": _sized(request, errors), "three": _three(request, bike, errors), "asked": request.GET, "typed": request.POST if errors else {},
-    }  # fmt: skip
+        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True),
+        "fits": {a: b for a, b in fits.items() if b},
+        "undo": undo and undo_words(undo).replace(TAKEN, "Take back: "),
+        "errors": errors,
+        "proposals": proposals,
+        "left_over": [(i, w) for i, w in labels.items() if i not in proposed],
+        "free": list(labels.items()),
+        "findings": findings_of(job),
+        "fixable": [rule.type.code for rule in RULES if rule.ways],
+        "tables": _tables(rows),
+        "how_to_find": HOW_TO_FIND,
+        "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
+        "sized": _sized(request, errors),
+        "three": _three(request, bike, errors),
+        "asked": request.GET,
+        "typed": request.POST if errors else {},
+    }
 
 
 def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
@@ -118,17 +167,25 @@ def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | Non
     if "current_a" not in request.GET:
         return None
     try:
-        values = [parse_spec_value(n, request.GET.get(n, ""), float) for n in ("current_a", "length_m", "drop_v")]
-        ambient, bundle = (
-            parse_spec_value("ambient_c", request.GET.get("ambient_c") or "25", float),
-            parse_spec_value("n_count", request.GET.get("bundle") or "1", int),
+        bundle_count = whole_number(request.GET.get("bundle") or "1", 0)
+        s = size_conductor(
+            parse_measure(request.GET.get("current_a", ""), "a"),
+            parse_measure(request.GET.get("length_m", ""), "m"),
+            parse_measure(request.GET.get("drop_v", ""), "v"),
+            ambient_c=parse_measure(request.GET.get("ambient_c") or "25", "c"),
+            bundle_count=bundle_count,
         )
-        s = size_conductor(*values, ambient_c=ambient, bundle_count=bundle)
     except BrightError as error:
         errors["size"] = str(error)
         return None
-    return {"area": f"{s.area_mm2:g} mm²", "awg": f"{s.awg} AWG", "drop": f"{s.drop_v:.2f} V", "heat": f"{s.heat_w:.1f} W", "rise": f"{s.rise_k:.0f} K",
-            "why": f"{s.by_drop_mm2:.2f} mm² by drop, {s.by_heat_mm2:.2f} mm² by heat"}  # fmt: skip
+    return {
+        "area": f"{s.area_mm2:g} mm²",
+        "awg": f"{s.awg} AWG",
+        "drop": f"{s.drop_v:.2f} V",
+        "heat": f"{s.heat_w:.1f} W",
+        "rise": f"{s.rise_k:.0f} K",
+        "why": f"{s.by_drop_mm2:.2f} mm² by drop, {s.by_heat_mm2:.2f} mm² by heat",
+    }
 
 
 def _three(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> dict[str, Any]:
@@ -161,7 +218,7 @@ def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     rows = [
         {"f": item, "fixes": fixes_for(bike, item.finding, parts)}
         for item in findings_of(job)
-        if not item.waived and item.finding.code in WAYS
+        if not item.waived and has_ways(item.finding.code)
     ]
     return render(request, "wire/fixes.html", {**job_frame(job, "wire"), "rows": rows})
 
@@ -187,7 +244,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if request.method == "POST":
         step_id = request.POST.get("step", "")
         try:
-            early = tick(actor=request.user, job=job, step_id=step_id, done=request.POST.get("done") == "1")
+            early = tick(actor=actor(request), job=job, step_id=step_id, done=request.POST.get("done") == "1")
             if early:
                 messages.warning(request, early)
             return redirect(f"{reverse('wire-order', args=(job.uuid,))}#next")
@@ -197,7 +254,17 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     steps, done = order_of_work(bike, find_first_light(bike)), done_steps(job)
     titles = {s.id: s.title for s in steps}
     following = next((s.id for s in steps if s.id not in done), "")
-    rows = [{"s": s, "by": done.get(s.id), "next": s.id == following, "waits": [titles[n] for n in missing(s, done)]} for s in steps]
+    rows = [
+        {
+            "s": s,
+            "by": done.get(s.id),
+            "next": s.id == following,
+            "waits": [titles[n] for n in missing(s, done)],
+        }
+        for s in steps
+    ]
     left = sum(1 for s in steps if s.id not in done)
     context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": blocks(job)}
-    return render(request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200)
+    return render(
+        request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
+    )

@@ -1,4 +1,4 @@
-"""Scenes: what a technician does in order to look, and the states that decide what is seen.
+"""A scene: what a technician does in order to look, and the states that decide what is seen.
 
 A scene names the electrical states it needs. The kinds read solved pins through a
 `SceneView` and write what would be seen; all arrays are [R], one value per bike variant.
@@ -11,7 +11,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
-from brightcore.bike.model import MOTOR_KINDS, Join
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.netlist import Circuit
 
@@ -93,90 +92,12 @@ class SceneView:
     def without(self, *observables: str) -> "SceneView":
         """Return a view of the same scene that writes into the same result, some observables left out."""
         kept = tuple(name for name in self.scene.seen if name not in observables)
-        narrow = SceneView(self.circuit, replace(self.scene, seen=kept), self._volts, self.phase_ohm, self._trait, self.count)
+        narrow = SceneView(
+            self.circuit, replace(self.scene, seen=kept), self._volts, self.phase_ohm, self._trait, self.count
+        )
         narrow.result = self.result
         return narrow
 
     def codes(self, observable: str) -> dict[str, int]:
         """Return class codes by id."""
         return {class_id: i for i, class_id in enumerate(OBSERVABLES[observable].ids())}
-
-
-def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
-    """Return every scene this bike allows, from its parts and controls."""
-    on = Condition()
-    controls = circuit.controls
-
-    def named(control_id: str) -> list[str]:
-        return [name for name, (_, control) in controls.items() if control.id == control_id]
-
-    def each(observable: str, *kinds: str) -> tuple[str, ...]:
-        """Return the observable's name per part, bare where there is one part."""
-        parts = circuit.bike.of_kind(*kinds)
-        return (observable,) if len(parts) == 1 else tuple(f"{observable}-{part.id}" for part in parts)
-
-    rotor = named("rotor")
-    sectors = tuple((f"sector{s}", _all_having(on, rotor, s)) for s in (SECTORS if rotor else ()))
-    has_display = bool(circuit.bike.of_kind("display"))
-    panel = ("display", "brake_symbol", "error") if has_display else ()
-    motor = each("motor", "controller")
-    scenes = [Scene("switch_on", "Switch on and look", (("rest", on),), (*panel, *each("lamp", "lamp")), 0.5)]
-    speed = ("speed",) if has_display and rotor else ()
-    run: list[tuple[str, str, tuple[tuple[str, Condition], ...]]] = []
-    for name in named("grip")[:1]:
-        run.append(("throttle", "A touch of throttle, wheel up", (("demand", on.having(name, "full")),)))
-    for name in named("turn")[:1]:
-        pushed = _all_having(on, named("push"), "pushed")
-        run.append(("pedal", "Turn the cranks, wheel up", (("pulse", pushed.having(name, "low")), ("demand", pushed))))
-    error = ("error",) if has_display else ()
-    for scene_id, title, extra in run:
-        scenes.append(Scene(scene_id, title, (("rest", on), *extra, *sectors), (*motor, *error, *speed), 1.0))
-    if run:
-        scene_id, _, extra = run[0]
-        for name in named("lever"):
-            part = circuit.bike.part(controls[name][0])
-            braked = tuple((state, condition.having(name, "pulled")) for state, condition in extra)
-            pulled = (("rest", on.having(name, "pulled")), *braked, *sectors)
-            scenes.append(
-                Scene(f"brake.{part.id}", f"{circuit.registry[part.kind].act.format(part=part.name)} while the motor runs, wheel up", pulled,
-                      (*motor, *(("brake_symbol",) if has_display else ())), 1.0)
-            )  # fmt: skip
-        drive = named("drive")
-        if drive:
-            demand = dict(extra)["demand"]
-            scenes.append(
-                Scene("pull", "Pull hard: ride uphill, slowly and off the road",
-                      (("rest", on), *extra, ("load", _all_having(demand, drive, "pull")), *sectors), motor, 5.0)
-            )  # fmt: skip
-    if circuit.bike.of_kind(*MOTOR_KINDS):
-        out = Condition("out")
-        scenes.append(Scene("spin", "Turn the motor by hand, pack out", (("out", out),), each("drag", *MOTOR_KINDS), 1.5))
-    for join in circuit.bike.joins:
-        wanted = _unplug_scenes(circuit, join)
-        scenes += [_unplugged(scene, join.id) for scene in tuple(scenes) if scene.id in wanted]
-    return tuple(scenes)
-
-
-def _all_having(condition: Condition, controls: list[str], value: str) -> Condition:
-    """Return the condition with every one of the controls set; a resting value leaves it as it is."""
-    for name in controls if value != "0" else ():
-        condition = condition.having(name, value)
-    return condition
-
-
-def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
-    """Return which scenes are worth repeating with a join unplugged, by what hangs on it."""
-    places = {circuit.registry[circuit.bike.part(p).kind].place for p, _ in join.sides()}
-    roles = {pin.role for p, q in join.sides() for pin in circuit.bike.part(p).port(q).pins}
-    if "phase_u" in roles:
-        return ("spin",)
-    if "motor" in places:
-        return ("switch_on",)
-    if "light" in places or (roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}):
-        return ("switch_on", "throttle")
-    return ("switch_on",) if places & {"bar", "sensor"} and "key" not in roles else ()
-
-
-def _unplugged(scene: Scene, join_id: str) -> Scene:
-    states = tuple((name, condition.without(join_id)) for name, condition in scene.states)
-    return Scene(f"{scene.id}/unplug {join_id}", scene.title, states, scene.seen, scene.minutes + 1.0, join_id)

@@ -50,10 +50,17 @@ MOTOR = Observable(
         ("free", "motor runs, wheel does not turn"),
         ("weak", "runs slowly, never full speed"),
     ),
-    (("twitch", "rough", 0.12), ("twitch", "cuts", 0.05), ("silent", "twitch", 0.03), ("smooth", "weak", 0.04)),
+    (
+        ("twitch", "rough", 0.12),
+        ("twitch", "cuts", 0.05),
+        ("silent", "twitch", 0.03),
+        ("smooth", "weak", 0.04),
+    ),
 )
 DISPLAY = Observable("display", "Is the display lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
-SYMBOL = Observable("brake_symbol", "Does the brake symbol show?", (("off", "not shown"), ("shown", "shown")), slip=0.03)
+SYMBOL = Observable(
+    "brake_symbol", "Does the brake symbol show?", (("off", "not shown"), ("shown", "shown")), slip=0.03
+)
 ERROR = Observable(
     "error",
     "Which error shows?",
@@ -71,8 +78,12 @@ ERROR = Observable(
     slip=0.03,
 )
 LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
-SPEED = Observable("speed", "Does the display show speed?", (("shown", "speed shown"), ("none", "stays at 0")))
-DRAG = Observable("drag", "How does the motor turn by hand?", (("free", "turns freely"), ("drags", "drags in lumps")))
+SPEED = Observable(
+    "speed", "Does the display show speed?", (("shown", "speed shown"), ("none", "stays at 0"))
+)
+DRAG = Observable(
+    "drag", "How does the motor turn by hand?", (("free", "turns freely"), ("drags", "drags in lumps"))
+)
 
 
 class Observables(dict[str, Observable]):

@@ -40,7 +40,9 @@ def expected_information(outcomes: Floats, belief: Floats, membership: Floats) -
     joint = (outcomes * belief) @ membership
     by_outcome = joint.sum(axis=2)
     by_group = membership.T @ belief
-    return np.asarray(entropy_bits(by_outcome) + entropy_bits(by_group) - entropy_bits(joint.reshape(len(joint), -1)))
+    return np.asarray(
+        entropy_bits(by_outcome) + entropy_bits(by_group) - entropy_bits(joint.reshape(len(joint), -1))
+    )
 
 
 def posterior_after(outcome: Floats, belief: Floats) -> Floats:

@@ -1,32 +1,11 @@
 """Which pins belong together when two plugs are mated: by role, by name, or in order."""
 
+from brightcore.bike import roles
 from brightcore.bike.model import Pin, Port, pair_pins
 from brightcore.errors import BikeError
 
-_SETS = (
-    {"pack_plus", "battery_plus", "combine_a", "combine_b", "combine_out", "convert_in"},
-    {"pack_minus", "battery_minus", "combine_minus"},
-    {"pack_minus", "signal_ground", "sensor_ground", "lamp_minus", "convert_minus"},
-    {"supply_5v", "sensor_supply", "convert_out"},
-    {"accessory_plus", "lamp_plus", "convert_out", "convert_in"},
-    {"battery_out", "display_plus", "key_in", "convert_in"},
-    {"key", "display_key", "key_out"},
-    {"serial_tx", "display_rx"},
-    {"serial_rx", "display_tx"},
-)
-_SAME = frozenset({"signal_ground", "throttle_signal", "brake_signal", "pedal_signal", "torque_signal", "wheel_speed", "ntc", "hall_a", "hall_b", "hall_c",
-                   "phase_u", "phase_v", "phase_w"})  # fmt: skip
-"""Roles that mate with themselves; the sets above hold roles that mate with each other."""
-
 PLAIN = ("", "signal")
 """Families that say nothing of a plug's make."""
-
-
-def roles_mate(one: str, two: str) -> bool:
-    """Return whether two pin roles belong on one contact (a plain wire takes anything)."""
-    if "wire" in (one, two):
-        return True
-    return (one == two and one in _SAME) or (one != two and any(one in group and two in group for group in _SETS))
 
 
 def propose_pairs(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
@@ -37,7 +16,7 @@ def propose_pairs(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     left = list(b.pins)
     pairs = []
     for pin in (p for p in a.pins if p.role != "wire"):
-        partner = next((q for q in left if q.role != "wire" and roles_mate(pin.role, q.role)), None)
+        partner = next((q for q in left if q.role != "wire" and roles.mate(pin.role, q.role)), None)
         if partner is not None:
             left.remove(partner)
             pairs.append((pin.name, partner.name))
@@ -61,6 +40,6 @@ def fitting(pairs: tuple[tuple[str, str], ...], a: Port, b: Port) -> tuple[tuple
     one, two = ({p.name: p for p in port.pins} for port in (a, b))
 
     def fits(p: Pin | None, q: Pin | None) -> bool:
-        return p is not None and q is not None and roles_mate(p.role, q.role)
+        return p is not None and q is not None and roles.mate(p.role, q.role)
 
     return tuple(pair for pair in pairs if fits(one.get(pair[0]), two.get(pair[1])))

@@ -7,12 +7,20 @@ name carries. Spec objects are the frozen dataclasses of the part's kind.
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Generic, cast
+
+from typing_extensions import TypeVar
 
 from brightcore.errors import BikeError, UnknownNameError
 
-MOTOR_KINDS = ("hub_motor", "mid_motor")
-"""Kinds that turn phase currents into drive."""
+
+@dataclass(frozen=True, slots=True)
+class Spec:
+    """Base of all specs: what is known of one part, a frozen dataclass of its kind."""
+
+
+S_co = TypeVar("S_co", bound=Spec, covariant=True, default=Spec)
+T = TypeVar("T", bound=Spec)
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,13 +68,16 @@ class Port:
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
-    """One part of the bike. `spec` is an instance of its kind's spec dataclass."""
+class Part(Generic[S_co]):
+    """One part of the bike. `spec` is an instance of its kind's spec dataclass.
+
+    `Part[PackSpec]` is a part whose kind is known; a bare `Part` has a spec of which nothing is known.
+    """
 
     id: str
     kind: str
     name: str
-    spec: Any
+    spec: S_co
     ports: tuple[Port, ...]
 
     def port(self, port_id: str) -> Port:
@@ -83,6 +94,10 @@ class Wire:
 
     area_mm2: float = 0.0
     length_m: float = 0.0
+
+
+UNTOLD_WIRE = Wire()
+"""A lead of which neither area nor length is known."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,9 +195,13 @@ class Bike:
         except KeyError:
             raise UnknownNameError("part", part_id, tuple(self._by_id)) from None
 
-    def of_kind(self, *kinds: str) -> tuple[Part, ...]:
-        """Return the parts of the given kinds, in description order."""
-        return tuple(part for part in self.parts if part.kind in kinds)
+    def of_kind(self, kind: str) -> tuple[Part, ...]:
+        """Return the parts of a kind, in description order; `having` gives them with their specs."""
+        return tuple(part for part in self.parts if part.kind == kind)
+
+    def having(self, spec_type: type[T]) -> tuple[Part[T], ...]:
+        """Return the parts whose spec is of a type, in description order."""
+        return tuple(cast("Part[T]", part) for part in self.parts if isinstance(part.spec, spec_type))
 
     def join(self, join_id: str) -> Join:
         """Return the join called `join_id`; raises UnknownNameError."""
@@ -226,3 +245,8 @@ def pair_pins(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     if len(a_names) == len(b_names):
         return tuple(zip(a_names, b_names, strict=True))
     raise BikeError(f"{len(a_names)} pins on {a.id} and {len(b_names)} on {b.id}: give a pin map")
+
+
+def narrowed(part: Part, spec_type: type[T]) -> Part[T] | None:
+    """Return a part as one with a spec of a type, None where it is another."""
+    return cast("Part[T]", part) if isinstance(part.spec, spec_type) else None

@@ -24,7 +24,11 @@ class Condition:
     @property
     def id(self) -> str:
         """Canonical text of the condition."""
-        pieces = [self.power, *(f"{c}={v}" for c, v in self.settings), *(f"unplug {j}" for j in self.unplugged)]
+        pieces = [
+            self.power,
+            *(f"{c}={v}" for c, v in self.settings),
+            *(f"unplug {j}" for j in self.unplugged),
+        ]
         return "; ".join(pieces)
 
     def having(self, control: str, value: str) -> "Condition":

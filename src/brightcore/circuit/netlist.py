@@ -7,8 +7,9 @@ neighbours and exchanged pins wait for a fault to wake them.
 
 from dataclasses import dataclass, replace
 
-from brightcore.bike.kind import Control, FaultMode, Registry, RepairKind
 from brightcore.bike.model import Bike, Join, Part, Pin, Port
+from brightcore.bike.roles import role_of
+from brightcore.circuit.controls import Control, KindTable
 from brightcore.circuit.elements import (
     INF,
     OPEN,
@@ -17,14 +18,11 @@ from brightcore.circuit.elements import (
     Regions,
     resistor,
 )
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.nets import Nets
 from brightcore.errors import BikeError, UnknownNameError
-
-POWER_ROLES = frozenset({"pack_plus", "pack_minus", "battery_plus", "battery_minus", "phase_u", "phase_v", "phase_w"})
-POWER_CONTACT_OHM = 0.003
-SIGNAL_CONTACT_OHM = 0.02
-WIRE_OHM_MM2_PER_M = 0.0195
-"""Resistance of 1 m of 1 mm² flexible copper at 20 °C (IEC 60228 class 5, from memory)."""
+from brightcore.physics.contacts import GOOD_POWER_OHM, GOOD_SIGNAL_OHM
+from brightcore.physics.copper import THICK_MM2, wire_ohm
 
 SEVERITIES = {
     "power": (("slight", 0.5, 0.4), ("mid", 5.0, 0.5), ("high", 100.0, 0.8)),
@@ -43,7 +41,7 @@ class Circuit:
     node_of: dict[str, str]
     controls: dict[str, tuple[str, Control]]
     faults: tuple[FaultMode, ...]
-    registry: Registry
+    registry: KindTable
     nets: Nets
 
     def node(self, name: str) -> str:
@@ -93,9 +91,19 @@ class Stamper:
         return node
 
     def add(
-        self, part: Part, name: str, a: str, b: str, regions: Regions, c: str = "", d: str = "",
-        by_control: bool = False, tol_g: float = 0.0, tol_j: float = 0.0, fuse_a: float = INF,
-    ) -> str:  # fmt: skip
+        self,
+        part: Part,
+        name: str,
+        a: str,
+        b: str,
+        regions: Regions,
+        c: str = "",
+        d: str = "",
+        by_control: bool = False,
+        tol_g: float = 0.0,
+        tol_j: float = 0.0,
+        fuse_a: float = INF,
+    ) -> str:
         """Add an element of a part and return its id `part/name`."""
         element_id = f"{part.id}/{name}"
         for node in (a, b, c, d):
@@ -126,13 +134,13 @@ def pair_class(bike: Bike, join: Join, pair: tuple[str, str]) -> str:
     thick = []
     for (part_id, port_id), name in zip(join.sides(), pair, strict=True):
         part = bike.part(part_id)
-        if part.port(port_id).pin(name).role in POWER_ROLES:
+        if role_of(part.port(port_id).pin(name).role).carries_power:
             return "power"
-        thick.append(getattr(part.spec, "area_mm2", 0.0) >= 1.0)
+        thick.append(getattr(part.spec, "area_mm2", 0.0) >= THICK_MM2)
     return "power" if all(thick) else "signal"
 
 
-def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
+def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     """Return the circuit of a bike with every control and every fault it could have.
 
     Raises BikeError where there is no pack to be the ground of the circuit.
@@ -152,12 +160,12 @@ def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
             controls[f"{part.id}.{control.id}"] = (part.id, control)
     nets = Nets(bike, registry)
     for join in bike.joins:
-        faults.extend(_stamp_join(stamper, nets, join))
-    packs = bike.of_kind("pack")
-    if not packs:
+        faults.extend(_stamp_join(stamper, nets, registry, join))
+    grounding = [part for part in bike.parts if registry[part.kind].grounds]
+    if not grounding:
         raise BikeError("a circuit needs a pack")
     names = stamper.names()
-    ground = names[f"{packs[0].id}:minus"]
+    ground = names[f"{grounding[0].id}:minus"]
     node_of = {name: "0" if node == ground else node for name, node in names.items()}
     nodes = tuple(sorted({node for node in node_of.values() if node != "0"}))
 
@@ -165,7 +173,8 @@ def compile_circuit(bike: Bike, registry: Registry) -> Circuit:
         return node_of[name] if name else ""
 
     elements = tuple(
-        Element(e.id, at(e.a), at(e.b), e.regions, at(e.c), at(e.d), e.by_control, e.tol_g, e.tol_j, e.fuse_a) for e in stamper.elements
+        Element(e.id, at(e.a), at(e.b), e.regions, at(e.c), at(e.d), e.by_control, e.tol_g, e.tol_j, e.fuse_a)
+        for e in stamper.elements
     )
     known = {element.id for element in elements}
     for fault in faults:
@@ -181,46 +190,69 @@ def contact_id(join: Join, pair: tuple[str, str]) -> str:
     return f"{join.id}/contact:{pair[0]}"
 
 
-def _stamp_join(stamper: Stamper, nets: Nets, join: Join) -> list[FaultMode]:
+def _stamp_join(stamper: Stamper, nets: Nets, registry: KindTable, join: Join) -> list[FaultMode]:
     """Add a join's contacts and its dormant shorts and swaps; return its fault modes."""
     bike = nets.bike
     holder = bike.part(join.a_part)
     port = holder.port(join.a_port)
     faults: list[FaultMode] = []
     repair = RepairKind(
-        f"join:{join.id}", f"Clean and re-seat the {join_title(bike, join)}; re-crimp or re-terminate if pins are bad", 12,
-        "Water, strain or a pin not fully home: seal it, point it down, give the cable a drip loop", 0,
-    )  # fmt: skip
+        f"join:{join.id}",
+        f"Clean and re-seat the {join_title(bike, join)}; re-crimp or re-terminate if pins are bad",
+        12,
+        "Water, strain or a pin not fully home: seal it, point it down, give the cable a drip loop",
+        0,
+    )
     ends = {}
     for pair in join.pairs:
         a = f"{join.a_part}.{join.a_port}.{pair[0]}"
         b = f"{join.b_part}.{join.b_port}.{pair[1]}"
         ends[pair] = (a, b)
         circuit_class = pair_class(bike, join, pair)
-        ohm = POWER_CONTACT_OHM if circuit_class == "power" else SIGNAL_CONTACT_OHM
+        ohm = GOOD_POWER_OHM if circuit_class == "power" else GOOD_SIGNAL_OHM
         if join.wire.area_mm2 > 0:
-            ohm += WIRE_OHM_MM2_PER_M * join.wire.length_m / join.wire.area_mm2
+            ohm += wire_ohm(join.wire.length_m, join.wire.area_mm2)
         element = contact_id(join, pair)
         stamper.elements.append(Element(element, a, b, resistor(ohm), tol_g=0.5))
         base = f"{join.a_part}.{join.a_port}.{pair[0]}"
         title = f"{{{base}}} contact, {join_title(bike, join)}"
         faults.append(
-            FaultMode(f"{base}/contact/open", f"{title}: open", 3.0, repair, (Override(element, OPEN),), family=base, seen_by_eye=0.4)
-        )  # fmt: skip
+            FaultMode(
+                f"{base}/contact/open",
+                f"{title}: open",
+                3.0,
+                repair,
+                (Override(element, OPEN),),
+                family=base,
+                seen_by_eye=0.4,
+            )
+        )
         for level, fault_ohm, spread in SEVERITIES[circuit_class]:
             faults.append(
-                FaultMode(f"{base}/contact/{level}", f"{title}: resistive", 1.0, repair,
-                          (Override(element, resistor(fault_ohm), tol_g=spread),), family=base, seen_by_eye=0.4)
-            )  # fmt: skip
+                FaultMode(
+                    f"{base}/contact/{level}",
+                    f"{title}: resistive",
+                    1.0,
+                    repair,
+                    (Override(element, resistor(fault_ohm), tol_g=spread),),
+                    family=base,
+                    seen_by_eye=0.4,
+                )
+            )
     faults.extend(_shorts(stamper, join, ends, port, repair, bike))
     if port.rewireable:
-        faults.extend(_swaps(stamper, join, ends, repair, nets))
+        faults.extend(_swaps(stamper, join, ends, nets, registry))
     return faults
 
 
 def _shorts(
-    stamper: Stamper, join: Join, ends: dict[tuple[str, str], tuple[str, str]], port: Port, repair: RepairKind, bike: Bike
-) -> list[FaultMode]:  # fmt: skip
+    stamper: Stamper,
+    join: Join,
+    ends: dict[tuple[str, str], tuple[str, str]],
+    port: Port,
+    repair: RepairKind,
+    bike: Bike,
+) -> list[FaultMode]:
     faults = []
     order = [pin.name for pin in port.pins]
     pairs = sorted(join.pairs, key=lambda pair: order.index(pair[0]))
@@ -230,34 +262,58 @@ def _shorts(
         where = f"{join.a_part}.{join.a_port}"
         title = f"{{{where}.{first[0]}}} and {{{where}.{second[0]}}} shorted, {join_title(bike, join)}"
         faults.append(
-            FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/full", title, 0.5, repair,
-                      (Override(element, resistor(0.02), tol_g=0.5),), family=f"{join.id}/short", seen_by_eye=0.5)
-        )  # fmt: skip
+            FaultMode(
+                f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/full",
+                title,
+                0.5,
+                repair,
+                (Override(element, resistor(0.02), tol_g=0.5),),
+                family=f"{join.id}/short",
+                seen_by_eye=0.5,
+            )
+        )
     return faults
 
 
 def _swaps(
-    stamper: Stamper, join: Join, ends: dict[tuple[str, str], tuple[str, str]], repair: RepairKind, nets: Nets
-) -> list[FaultMode]:  # fmt: skip
+    stamper: Stamper,
+    join: Join,
+    ends: dict[tuple[str, str], tuple[str, str]],
+    nets: Nets,
+    registry: KindTable,
+) -> list[FaultMode]:
     faults, bike = [], nets.bike
-    order = RepairKind(f"order:{join.id}", f"Put the wires of the {join_title(bike, join)} back in order", 5,
-                       "Wires exchanged when it was last joined: mark them", 0)  # fmt: skip
+    order = RepairKind(
+        f"order:{join.id}",
+        f"Put the wires of the {join_title(bike, join)} back in order",
+        5,
+        "Wires exchanged when it was last joined: mark them",
+        0,
+    )
     first_pin = f"{join.a_part}.{join.a_port}.{join.pairs[0][0]}" if join.pairs else ""
     here = {name.split(".")[0] for name in nets.pins if first_pin and nets.find(name) == nets.find(first_pin)}
-    phases = bool(first_pin) and any(role.startswith("phase_") for role in nets.roles_of(first_pin))
-    wrong = tuple(f"{p}:order_wrong" for p in sorted(here) if bike.part(p).kind == "controller") if phases else ()
+    phases = bool(first_pin) and any(role_of(role).use == "phase" for role in nets.roles_of(first_pin))
+    driving = [p for p in sorted(here) if registry[bike.part(p).kind].commutates]
+    wrong = tuple(f"{p}:order_wrong" for p in driving) if phases else ()
     for first, second in zip(join.pairs, join.pairs[1:], strict=False):
         cross = []
         for one, two in ((first, second), (second, first)):
             element = f"{join.id}/cross:{one[0]}-{two[0]}"
             stamper.elements.append(Element(element, ends[one][0], ends[two][1], OPEN))
-            cross.append(Override(element, resistor(POWER_CONTACT_OHM)))
+            cross.append(Override(element, resistor(GOOD_POWER_OHM)))
         straight = tuple(Override(contact_id(join, pair), OPEN) for pair in (first, second))
         faults.append(
-            FaultMode(f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
-                      f"{{{join.a_part}.{join.a_port}.{first[0]}}} and {{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}", 0.3, order,
-                      (*straight, *cross), wrong, f"{join.id}/order", 0.3)
-        )  # fmt: skip
+            FaultMode(
+                f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
+                f"{{{join.a_part}.{join.a_port}.{first[0]}}} and {{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}",
+                0.3,
+                order,
+                (*straight, *cross),
+                wrong,
+                f"{join.id}/order",
+                0.3,
+            )
+        )
     return faults
 
 

@@ -2,17 +2,17 @@
 
 import re
 
-from brightcore.bike.kind import Registry
 from brightcore.bike.model import Bike
+from brightcore.bike.roles import role_of
+from brightcore.circuit.controls import KindTable
 
-GROUND_ROLES = frozenset({"signal_ground", "sensor_ground", "pack_minus", "battery_minus", "lamp_minus"})
 _SLOT = re.compile(r"\{([a-z0-9_.-]+)\}")
 
 
 class Nets:
     """Which pins belong together on the healthy bike: through contacts and conductors."""
 
-    def __init__(self, bike: Bike, registry: Registry) -> None:
+    def __init__(self, bike: Bike, registry: KindTable) -> None:
         self.bike = bike
         self._parent: dict[str, str] = {}
         self.pins = [f"{p.id}.{q.id}.{pin.name}" for p in bike.parts for q in p.ports for pin in q.pins]
@@ -63,11 +63,9 @@ class Nets:
         port = self.bike.part(part_id).port(port_id)
         for pin in port.pins:
             name = f"{part_id}.{port_id}.{pin.name}"
-            if self.roles_of(name) & GROUND_ROLES:
+            if any(role_of(role).ground_like for role in self.roles_of(name)):
                 return name
-        for part in self.bike.of_kind("controller"):
-            for item in part.ports:
-                for pin in item.pins:
-                    if pin.role == "battery_minus":
-                        return f"{part.id}.{item.id}.{pin.name}"
+        for name in self.pins:
+            if self.bike.pin(name)[2].role == "battery_minus":
+                return name
         return ""

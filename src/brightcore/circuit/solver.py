@@ -57,7 +57,9 @@ class Solution:
 
     def part(self, columns: slice) -> "Solution":
         """Return the solution of some of the systems, as a copy."""
-        return Solution(self.volts[:, columns].copy(), self.regions[:, columns].copy(), self.settled[columns].copy())
+        return Solution(
+            self.volts[:, columns].copy(), self.regions[:, columns].copy(), self.settled[columns].copy()
+        )
 
 
 def base_values(
@@ -76,15 +78,22 @@ def base_values(
             array[index] = row
         tol_g[index] = tol_g[index] if override.tol_g is None else override.tol_g
     closed = {o.element for o in last}
-    rows = tuple(tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed) for row in changes)
+    rows = tuple(
+        tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed)
+        for row in changes
+    )
     g1, g2, j, upto = (array[None] for array in arrays)
-    return Values(g1, g2, j, upto, tol_g[None], tol_j[None], np.zeros(len(rows), dtype=np.intp), rows, scale_g, scale_j)
+    return Values(
+        g1, g2, j, upto, tol_g[None], tol_j[None], np.zeros(len(rows), dtype=np.intp), rows, scale_g, scale_j
+    )
 
 
 def join_values(items: Sequence[Values]) -> Values:
     """Return the values of several states as one batch, in order."""
     names = ("g1", "g2", "j", "upto", "tol_g", "tol_j")
-    g1, g2, j, upto, tol_g, tol_j = (np.concatenate([getattr(item, name) for item in items]) for name in names)
+    g1, g2, j, upto, tol_g, tol_j = (
+        np.concatenate([getattr(item, name) for item in items]) for name in names
+    )
     which = np.concatenate([np.full(item.count, k, dtype=np.intp) for k, item in enumerate(items)])
     changes = tuple(row for item in items for row in item.changes)
     scales: list[Floats | None] = []
@@ -107,7 +116,10 @@ class _Batch:
         place = {int(e): k for k, e in enumerate(self.varying)}
         commons = (values.g1, values.g2, values.j)
         self.first = [np.ascontiguousarray(t[which, :, 0].T) for t in commons]
-        self.tables = [np.ascontiguousarray(t[which][:, self.varying].transpose(1, 2, 0)) for t in (*commons, values.upto)]
+        self.tables = [
+            np.ascontiguousarray(t[which][:, self.varying].transpose(1, 2, 0))
+            for t in (*commons, values.upto)
+        ]
         self.tol_g, self.tol_j = values.tol_g[which].T.copy(), values.tol_j[which].T.copy()
         for position, column in enumerate(columns):
             for index, override in values.changes[column]:
@@ -125,7 +137,10 @@ class _Batch:
                 factor = scale[:, columns] * (values.scale_j[:, columns] if k == 2 else 1.0)
                 self.first[k] *= factor
                 self.tables[k] *= factor[self.varying][:, None, :]
-        ends = np.where(system.by_control, system.c, system.a), np.where(system.by_control, system.d, system.b)
+        ends = (
+            np.where(system.by_control, system.c, system.a),
+            np.where(system.by_control, system.d, system.b),
+        )
         self.left, self.right = ends[0][self.varying], ends[1][self.varying]
 
     def at(self, regions: Small, which: NDArray[np.intp]) -> tuple[Floats, Floats, Floats]:
@@ -152,7 +167,9 @@ class _Batch:
 Linear = Callable[[System, Floats, Floats, Floats], Floats]
 
 
-def solve(system: System, values: Values, start: Small | None = None, linear: "Linear | None" = None) -> Solution:
+def solve(
+    system: System, values: Values, start: Small | None = None, linear: "Linear | None" = None
+) -> Solution:
     """Return the operating points of all systems.
 
     `start` [E, B] is the region of each element to begin with (from another state, where known).

@@ -58,7 +58,9 @@ class System:
         self.n = len(circuit.nodes)
         self.element_index = {e.id: i for i, e in enumerate(circuit.elements)}
         elements = circuit.elements
-        self.a, self.b, self.c, self.d = (np.array([self.index[getattr(e, end)] for e in elements], dtype=np.intp) for end in "abcd")
+        self.a, self.b, self.c, self.d = (
+            np.array([self.index[getattr(e, end)] for e in elements], dtype=np.intp) for end in "abcd"
+        )
         self.by_control = np.array([e.by_control for e in elements])
         rows = [region_row(e.regions) for e in elements]
         self.g1, self.g2, self.j, self.upto = (np.array([r[k] for r in rows]) for k in range(4))
@@ -79,7 +81,13 @@ class System:
 
     def _edges(self) -> set[tuple[int, int]]:
         edges = set()
-        for ends in ((self.a, self.b), (self.a, self.c), (self.a, self.d), (self.b, self.c), (self.b, self.d)):
+        for ends in (
+            (self.a, self.b),
+            (self.a, self.c),
+            (self.a, self.d),
+            (self.b, self.c),
+            (self.b, self.d),
+        ):
             for p, q in zip(*ends, strict=True):
                 if p != q and p < self.n and q < self.n:
                     edges.add((int(min(p, q)), int(max(p, q))))
@@ -115,7 +123,15 @@ class System:
             lower.append(np.array([place(p, k) for p in others], dtype=np.intp))
             fill.append(np.array([place(p, q) for p in others for q in others], dtype=np.intp))
         pivot = np.array([slot[k, k] for k in order], dtype=np.intp)
-        pattern = Pattern(np.array(order, dtype=np.intp), pivot, tuple(upper), tuple(lower), tuple(later), tuple(fill), len(slot))
+        pattern = Pattern(
+            np.array(order, dtype=np.intp),
+            pivot,
+            tuple(upper),
+            tuple(lower),
+            tuple(later),
+            tuple(fill),
+            len(slot),
+        )
         return pattern, slot
 
     def _stamps(self) -> tuple[sparse.csr_matrix, sparse.csr_matrix, sparse.csr_matrix]:
@@ -170,7 +186,9 @@ class System:
         for k, lower, later in zip(p.order, p.lower, p.later, strict=True):
             if len(later):
                 x[later] -= _wide(factors[lower], x) * x[k]
-        for k, pivot, upper, later in zip(p.order[::-1], p.pivot[::-1], p.upper[::-1], p.later[::-1], strict=True):
+        for k, pivot, upper, later in zip(
+            p.order[::-1], p.pivot[::-1], p.upper[::-1], p.later[::-1], strict=True
+        ):
             if len(later):
                 x[k] -= (_wide(factors[upper], x) * x[later]).sum(axis=0)
             x[k] /= factors[pivot]

@@ -1,13 +1,20 @@
 """Changes to a description. Every change returns a new bike; what no longer fits is listed, never dropped silently."""
 
 from dataclasses import dataclass, fields, replace
-from typing import Any
 
-from brightcore.bike.kind import Registry
 from brightcore.bike.mating import fitting, propose_pairs
-from brightcore.bike.model import Bike, BikeInfo, Join, Part, Port, Wire
+from brightcore.bike.model import UNTOLD_WIRE, Bike, BikeInfo, Join, Part, Port, Spec, Wire
 from brightcore.errors import BikeError, require
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import Registry
+from brightcore.kinds.cable import Cable, CableSpec
+from brightcore.kinds.select import as_cable
+
+EXTENSION_MM2 = (0.25, 2.5)
+"""Area of an extension for signals and for current, where nothing beside it is described (common practice)."""
+
+MOST_NAME = 120
+"""Characters of a part's name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,14 +27,19 @@ class Changed:
 
 def free_id(bike: Bike, wanted: str) -> str:
     """Return an id like `wanted` that no part of the bike has."""
-    base = "".join(c if c.isascii() and (c.isalnum() or c == "_") else "_" for c in wanted.lower()).strip("_")[:30] or "part"
+    base = (
+        "".join(c if c.isascii() and (c.isalnum() or c == "_") else "_" for c in wanted.lower()).strip("_")[
+            :30
+        ]
+        or "part"
+    )
     taken, n, name = {p.id for p in bike.parts}, 2, base
     while name in taken:
         name, n = f"{base}_{n}", n + 1
     return name
 
 
-def add_part(bike: Bike, kind: str, name: str, spec: Any, ports: tuple[Port, ...]) -> Bike:
+def add_part(bike: Bike, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Bike:
     """Return the bike with one more part, joined to nothing."""
     return replace(bike, parts=(*bike.parts, Part(free_id(bike, name), kind, name, spec, ports)))
 
@@ -35,13 +47,16 @@ def add_part(bike: Bike, kind: str, name: str, spec: Any, ports: tuple[Port, ...
 def remove_part(bike: Bike, part_id: str) -> Changed:
     """Return the bike without a part and its joins. Raises BikeError for the last pack or controller."""
     part = bike.part(part_id)
-    if part.kind in ("pack", "controller") and len(bike.of_kind(part.kind)) == 1:
+    if REGISTRY[part.kind].needed and len(bike.of_kind(part.kind)) == 1:
         raise BikeError(f"a bike needs a {part.kind}: swap {part.name} for another instead")
     gone = [j for j in bike.joins if part_id in (j.a_part, j.b_part)]
     kept = tuple(j for j in bike.joins if j not in gone)
     parts = tuple(p for p in bike.parts if p.id != part_id)
     settings = tuple(s for s in bike.settings if s.part != part_id)
-    return Changed(_kept_frame(replace(bike, parts=parts, joins=kept, settings=settings)), tuple(join_words(bike, j) for j in gone))
+    return Changed(
+        _kept_frame(replace(bike, parts=parts, joins=kept, settings=settings)),
+        tuple(join_words(bike, j) for j in gone),
+    )
 
 
 def _kept_frame(bike: Bike) -> Bike:
@@ -53,7 +68,7 @@ def _kept_frame(bike: Bike) -> Bike:
     return replace(bike, frame=replace(bike.frame, places=places, via=via))
 
 
-def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Any, ports: tuple[Port, ...]) -> Changed:
+def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
     """Return the bike with another part in a part's place. Joins that still fit are kept, others listed.
 
     A join fits where the new part has a port of the same id or, failing that, one free port on which
@@ -88,7 +103,12 @@ def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Joi
         pairs = _pairs(join, first, port, other, same=port.id == old_port)
         if len(pairs) >= len(join.pairs):
             used.add(port.id)
-            return replace(join, pairs=pairs, a_port=port.id if first else join.a_port, b_port=join.b_port if first else port.id)
+            return replace(
+                join,
+                pairs=pairs,
+                a_port=port.id if first else join.a_port,
+                b_port=join.b_port if first else port.id,
+            )
     return None
 
 
@@ -103,13 +123,15 @@ def _pairs(join: Join, first: bool, port: Port, other: Port, same: bool) -> tupl
         return ()
 
 
-def change_part(bike: Bike, part_id: str, name: str, spec: Any) -> Bike:
+def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
     """Return the bike with another name and spec of a part; its ports and joins stay."""
     part = replace(bike.part(part_id), name=name, spec=spec)
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
-def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire(), pairs: tuple[tuple[str, str], ...] = ()) -> Bike:  # noqa: B008 - frozen
+def add_join(
+    bike: Bike, one: str, two: str, wire: Wire = UNTOLD_WIRE, pairs: tuple[tuple[str, str], ...] = ()
+) -> Bike:
     """Return the bike with two ports (`part.port`) mated by the given pairs, or by role, name or order.
 
     Raises BikeError where it does not fit.
@@ -120,7 +142,9 @@ def add_join(bike: Bike, one: str, two: str, wire: Wire = Wire(), pairs: tuple[t
     ports = bike.part(a).port(p), bike.part(b).port(q)
     for part, port in ((a, p), (b, q)):
         if any(bike.joins_of(part, port)):
-            raise BikeError(f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already")
+            raise BikeError(
+                f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already"
+            )
     pairs = pairs or propose_pairs(*ports)
     for left, right in pairs:
         ports[0].pin(left), ports[1].pin(right)
@@ -178,11 +202,22 @@ def _with_port(bike: Bike, part_id: str, made: Port) -> Bike:
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
-def look_at(bike: Bike, part_id: str, port_id: str, gender: str, key: str, rows: int, family: str, colours: dict[str, str]) -> Bike:
+def look_at(
+    bike: Bike,
+    part_id: str,
+    port_id: str,
+    gender: str,
+    key: str,
+    rows: int,
+    family: str,
+    colours: dict[str, str],
+) -> Bike:
     """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of its wires by pin."""
     port = bike.part(part_id).port(port_id)
     pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
-    return _with_port(bike, part_id, replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family))
+    return _with_port(
+        bike, part_id, replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family)
+    )
 
 
 def order_pins(bike: Bike, part_id: str, port_id: str, names: tuple[str, ...]) -> Bike:
@@ -210,17 +245,24 @@ def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -
     turned = {"pins": "sockets", "sockets": "pins"}
     pins = tuple(replace(pin, role="wire", label="") for pin in p.pins if pin.name in dict(join.pairs))
     mates = dict(join.pairs)
-    near = Port("near", pins, f"{what} near end", p.family, gender=turned.get(p.gender, ""), key=p.key, rows=p.rows)
-    far = Port("far", pins, f"{what} far end", q.family, gender=turned.get(q.gender, ""), key=q.key, rows=q.rows)
-    kind = REGISTRY["cable"]
-    beside = [x.spec.area_mm2 for x in (a, b) if x.kind == "cable"]
-    area = max(beside, default=0.0) or join.wire.area_mm2 or (2.5 if p.family.startswith("power") else 0.25)
-    spec = kind.spec_type(length_m=length_m, area_mm2=area)
-    name = f"{what} to {b.name if a.kind == 'controller' else a.name}"[:120]
-    cable = Part(free_id(bike, name), "cable", name, spec, (near, far))
+    near = Port(
+        "near", pins, f"{what} near end", p.family, gender=turned.get(p.gender, ""), key=p.key, rows=p.rows
+    )
+    far = Port(
+        "far", pins, f"{what} far end", q.family, gender=turned.get(q.gender, ""), key=q.key, rows=q.rows
+    )
+    beside = [cable.spec.area_mm2 for part in (a, b) if (cable := as_cable(part)) is not None]
+    usual = EXTENSION_MM2[p.family.startswith("power")]
+    spec = CableSpec(length_m=length_m, area_mm2=max(beside, default=0.0) or join.wire.area_mm2 or usual)
+    name = f"{what} to {b.name if REGISTRY[a.kind].commutates else a.name}"[:MOST_NAME]
+    cable = Part(free_id(bike, name), Cable.name, name, spec, (near, far))
     first = replace(join, b_part=cable.id, b_port="near", pairs=tuple((pin.name, pin.name) for pin in pins))
-    made = replace(bike, parts=(*bike.parts, cable), joins=tuple(first if j is join else j for j in bike.joins))
-    return add_join(made, f"{cable.id}.far", f"{b.id}.{q.id}", pairs=tuple((pin.name, mates[pin.name]) for pin in pins))
+    made = replace(
+        bike, parts=(*bike.parts, cable), joins=tuple(first if j is join else j for j in bike.joins)
+    )
+    return add_join(
+        made, f"{cable.id}.far", f"{b.id}.{q.id}", pairs=tuple((pin.name, mates[pin.name]) for pin in pins)
+    )
 
 
 def change_info(bike: Bike, info: BikeInfo) -> Bike:
@@ -230,7 +272,12 @@ def change_info(bike: Bike, info: BikeInfo) -> Bike:
 
 def free_ports(bike: Bike) -> tuple[tuple[str, str], ...]:
     """Return (part.port, words) of every plug that is joined to nothing."""
-    return tuple((f"{p.id}.{q.id}", port_words(p, q)) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id)))
+    return tuple(
+        (f"{p.id}.{q.id}", port_words(p, q))
+        for p in bike.parts
+        for q in p.ports
+        if not any(bike.joins_of(p.id, q.id))
+    )
 
 
 def join_words(bike: Bike, join: Join) -> str:
@@ -248,8 +295,11 @@ def port_words(part: Part, port: Port) -> str:
 
 def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     """Return every difference of two descriptions as one line each."""
-    lines = [f"{f.name}: {getattr(old.info, f.name)} → {getattr(new.info, f.name)}"
-             for f in fields(BikeInfo) if getattr(old.info, f.name) != getattr(new.info, f.name)]  # fmt: skip
+    lines = [
+        f"{f.name}: {getattr(old.info, f.name)} → {getattr(new.info, f.name)}"
+        for f in fields(BikeInfo)
+        if getattr(old.info, f.name) != getattr(new.info, f.name)
+    ]
     before, after = {p.id: p for p in old.parts}, {p.id: p for p in new.parts}
     lines += [f"Taken off: {before[i].name}" for i in before if i not in after]
     lines += [f"Fitted: {after[i].name} ({registry[after[i].kind].title})" for i in after if i not in before]
@@ -258,10 +308,15 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     joins, fresh = ({j.id: j for j in b.joins} for b in (old, new))
     lines += [f"Taken apart: {join_words(old, j)}" for i, j in joins.items() if i not in fresh]
     lines += [f"Joined: {join_words(new, j)}" for i, j in fresh.items() if i not in joins]
-    lines += [f"Joined otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j]
+    lines += [
+        f"Joined otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j
+    ]
     settings, wanted = ({(s.part, s.role): s.value for s in b.settings} for b in (old, new))
-    lines += [f"Setting {k[0]} {k[1]}: {settings.get(k, '—')} → {wanted.get(k, '—')}" for k in sorted({*settings, *wanted})
-              if settings.get(k) != wanted.get(k)]  # fmt: skip
+    lines += [
+        f"Setting {k[0]} {k[1]}: {settings.get(k, '—')} → {wanted.get(k, '—')}"
+        for k in sorted({*settings, *wanted})
+        if settings.get(k) != wanted.get(k)
+    ]
     lines += [
         f"{words}: {dict(a).get(k, 'usual')} → {dict(b).get(k, 'usual')}"
         for k, words, a, b in _frame_rows(old, new)
@@ -274,12 +329,20 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     return tuple(lines)
 
 
-def _frame_rows(old: Bike, new: Bike) -> list[tuple[str, str, Any, Any]]:
+Pairs = tuple[tuple[str, float], ...] | tuple[tuple[str, str], ...]
+
+
+def _frame_rows(old: Bike, new: Bike) -> list[tuple[str, str, Pairs, Pairs]]:
     """Return (key, words, old pairs, new pairs) of everything said of the frame."""
-    rows = []
-    for field, words in (("lengths", "Stretch {}, m"), ("places", "{} sits at"), ("via", "{} is led by")):
-        a, b = getattr(old.frame, field), getattr(new.frame, field)
-        rows += [(k, words.format(k), a, b) for k in sorted({*dict(a), *dict(b)})]
+    rows: list[tuple[str, str, Pairs, Pairs]] = []
+    said: tuple[tuple[str, Pairs, Pairs], ...] = (
+        ("Stretch {}, m", old.frame.lengths, new.frame.lengths),
+        ("{} sits at", old.frame.places, new.frame.places),
+        ("{} is led by", old.frame.via, new.frame.via),
+    )
+    for words, a, b in said:
+        keys = sorted({key for key, _ in (*a, *b)})
+        rows += [(key, words.format(key), a, b) for key in keys]
     return rows
 
 

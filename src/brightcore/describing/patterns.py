@@ -9,16 +9,18 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from brightcore.bike.kind import Registry
 from brightcore.bike.mating import propose_pairs
-from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Port, Wire
+from brightcore.bike.model import UNTOLD_WIRE, Bike, BikeInfo, Frame, Join, Part, Port, Wire
 from brightcore.errors import UnknownNameError
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import Registry
 from brightcore.kinds.blocks import port
 
 FIVE = ("supply:supply_5v:5 V", "ground:signal_ground:ground")
 SPEED_PORT = port("speed", "Speed sensor", *FIVE, "signal:wheel_speed:wheel speed")
-TORQUE_PORT = port("torque", "Torque sensor", *FIVE, "torque:torque_signal:torque", "signal:pedal_signal:cadence")
+TORQUE_PORT = port(
+    "torque", "Torque sensor", *FIVE, "torque:torque_signal:torque", "signal:pedal_signal:cadence"
+)
 GEAR_PORT = port("gear", "Gear sensor", *FIVE, "signal:brake_signal:brake signal")
 STAND_PORT = port("stand", "Stand switch", "signal:brake_signal:brake signal", "ground:signal_ground:ground")
 
@@ -32,48 +34,76 @@ class Builder:
     joins: list[Join] = field(default_factory=list)
     made: int = 0
 
-    def add(self, part_id: str, kind: str, name: str, ports: tuple[Port, ...] | None = None, **spec: Any) -> Part:
+    def add(
+        self, part_id: str, kind: str, name: str, ports: tuple[Port, ...] | None = None, **spec: Any
+    ) -> Part:
         """Add a part; without `ports` it has the usual ones of its kind."""
         made = self.registry[kind].spec_type(**spec)
         part = Part(part_id, kind, name, made, self.registry[kind].ports(made) if ports is None else ports)
         self.parts.append(part)
         return part
 
-    def join(self, one: str, two: str, wire: Wire = Wire()) -> None:  # noqa: B008 - frozen
+    def join(self, one: str, two: str, wire: Wire = UNTOLD_WIRE) -> None:
         """Mate two ports given as `part.port`; pins mate by name or in order."""
         (a, p), (b, q) = (end.split(".") for end in (one, two))
         ports = {part.id: part for part in self.parts}
         pairs = propose_pairs(ports[a].port(p), ports[b].port(q))
         self.mate(a, p, b, q, pairs, wire)
 
-    def mate(self, a: str, p: str, b: str, q: str, pairs: tuple[tuple[str, str], ...], wire: Wire = Wire()) -> None:  # noqa: B008 - frozen
+    def mate(
+        self, a: str, p: str, b: str, q: str, pairs: tuple[tuple[str, str], ...], wire: Wire = UNTOLD_WIRE
+    ) -> None:
         """Mate two ports with an explicit pin map."""
         self.made += 1
         self.joins.append(Join(f"j{self.made}", a, p, b, q, pairs, wire))
 
-    def controller(self, part_id: str, name: str, drop: tuple[str, ...] = (), extra: tuple[Port, ...] = (), optional: tuple[str, ...] = (),
-                   **spec: Any) -> None:  # fmt: skip
+    def controller(
+        self,
+        part_id: str,
+        name: str,
+        drop: tuple[str, ...] = (),
+        extra: tuple[Port, ...] = (),
+        optional: tuple[str, ...] = (),
+        **spec: Any,
+    ) -> None:
         """Add a controller without some usual plugs, with extra ones, and with some not needed for first light."""
         usual = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type(**spec))
-        ports = tuple(replace(p, required=False) if p.id in optional else p for p in usual if p.id not in drop)
+        ports = tuple(
+            replace(p, required=False) if p.id in optional else p for p in usual if p.id not in drop
+        )
         self.add(part_id, "controller", name, (*ports, *extra), **spec)
 
     def lead(
-        self, part_id: str, name: str, ends: tuple[str, ...], area_mm2: float, length_m: float, pins: tuple[str, ...] = ("plus", "minus")
+        self,
+        part_id: str,
+        name: str,
+        ends: tuple[str, ...],
+        area_mm2: float,
+        length_m: float,
+        pins: tuple[str, ...] = ("plus", "minus"),
+        conductors: tuple[tuple[str, str], ...] = (),
     ) -> None:
         """Add a cable whose ends all carry the same pins."""
         ports = tuple(
-            port(end, f"{name} {end.replace('_', ' ')}", *pins, family=f"power-{len(pins)}" if area_mm2 >= 1 else "signal") for end in ends
+            port(
+                end,
+                f"{name} {end.replace('_', ' ')}",
+                *pins,
+                family=f"power-{len(pins)}" if area_mm2 >= 1 else "signal",
+            )
+            for end in ends
         )
         ports = tuple(replace(p, pins=tuple(replace(pin, role="wire") for pin in p.pins)) for p in ports)
-        self.add(part_id, "cable", name, ports, area_mm2=area_mm2, length_m=length_m)
+        self.add(part_id, "cable", name, ports, area_mm2=area_mm2, length_m=length_m, conductors=conductors)
 
     def bike(self, info: BikeInfo, frame: str = "diamond") -> Bike:
         """Return the bike, with a UUID of its own."""
         return Bike(str(uuid.uuid4()), info, tuple(self.parts), tuple(self.joins), frame=Frame(frame))
 
 
-def _bars(b: Builder, controller: str = "controller", throttle: bool = True, levers: str = "brake_lever") -> None:
+def _bars(
+    b: Builder, controller: str = "controller", throttle: bool = True, levers: str = "brake_lever"
+) -> None:
     """Add display, throttle and two cut-offs on their own plugs."""
     b.add("display", "display", "Display")
     b.join(f"{controller}.display", "display.plug")
@@ -85,7 +115,13 @@ def _bars(b: Builder, controller: str = "controller", throttle: bool = True, lev
         b.join(f"{controller}.brake_{side}", f"lever_{side}.plug")
 
 
-def _hub_drive(b: Builder, controller: str = "controller", motor: str = "motor", name: str = "Rear hub motor", **spec: Any) -> None:
+def _hub_drive(
+    b: Builder,
+    controller: str = "controller",
+    motor: str = "motor",
+    name: str = "Rear hub motor",
+    **spec: Any,
+) -> None:
     b.add(motor, "hub_motor", name, **spec)
     b.join(f"{controller}.phases", f"{motor}.phases")
     b.join(f"{controller}.halls", f"{motor}.halls")
@@ -127,26 +163,67 @@ def mid_conversion() -> Bike:
     b.join("controller.phases", "motor.phases")
     b.join("controller.halls", "motor.halls")
     _bars(b)
-    for part_id, kind, name, plug in (("torque", "torque_sensor", "Torque sensor", "torque"), ("speed", "speed_sensor", "Speed sensor", "speed"),
-                                      ("gear", "gear_sensor", "Gear-shift sensor", "gear")):  # fmt: skip
+    for part_id, kind, name, plug in (
+        ("torque", "torque_sensor", "Torque sensor", "torque"),
+        ("speed", "speed_sensor", "Speed sensor", "speed"),
+        ("gear", "gear_sensor", "Gear-shift sensor", "gear"),
+    ):
         b.add(part_id, kind, name)
         b.join(f"controller.{plug}", f"{part_id}.plug")
-    return b.bike(BikeInfo("Mid-drive conversion", "Pedal bike with a mid-drive kit", 50.0, 584.0, 22.0, 85.0))
+    return b.bike(
+        BikeInfo("Mid-drive conversion", "Pedal bike with a mid-drive kit", 50.0, 584.0, 22.0, 85.0)
+    )
 
 
 def factory_hub() -> Bike:
     """A factory hub bike: one front cable splits to display and levers; pedal sensor, lamp, no throttle."""
     b = Builder()
-    b.add("pack", "pack", "Pack", series_count=10, capacity_ah=13.0, bms_continuous_a=20.0, bms_peak_a=40.0, fuse_a=30.0)
-    pins = {"display": ("vp", "key", "gnd", "rx", "tx"), "brake_left": ("bl", "gnd"), "brake_right": ("br", "gnd")}
-    five = (("vp", "battery_out", "pack +"), ("key", "key", "key line"), ("gnd", "signal_ground", "ground"),
-            ("rx", "serial_tx", "to display"), ("tx", "serial_rx", "from display"),
-            ("bl", "brake_signal", "left brake"), ("br", "brake_signal", "right brake"))  # fmt: skip
-    front = port("front", "Front", *(f"{n}:{role}:{label}" for n, role, label in five), family="front-8", required=True)
-    b.controller("controller", "Controller", ("throttle", "brake_left", "brake_right", "display"), (front,), rated_v=36.0, max_v=50.0,
-                 battery_limit_a=15.0, phase_limit_a=35.0, low_cutoff_v=31.0, accessory_v=6.0)  # fmt: skip
-    ends = (port("trunk", "Front harness", *(f"{n}:wire" for n, _, _ in five), family="front-8"),
-            *(port(f"to_{end}", f"{end.replace('_', ' ').capitalize()} branch", *(f"{n}:wire" for n in names)) for end, names in pins.items()))  # fmt: skip
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        series_count=10,
+        capacity_ah=13.0,
+        bms_continuous_a=20.0,
+        bms_peak_a=40.0,
+        fuse_a=30.0,
+    )
+    pins = {
+        "display": ("vp", "key", "gnd", "rx", "tx"),
+        "brake_left": ("bl", "gnd"),
+        "brake_right": ("br", "gnd"),
+    }
+    five = (
+        ("vp", "battery_out", "pack +"),
+        ("key", "key", "key line"),
+        ("gnd", "signal_ground", "ground"),
+        ("rx", "serial_tx", "to display"),
+        ("tx", "serial_rx", "from display"),
+        ("bl", "brake_signal", "left brake"),
+        ("br", "brake_signal", "right brake"),
+    )
+    front = port(
+        "front", "Front", *(f"{n}:{role}:{label}" for n, role, label in five), family="front-8", required=True
+    )
+    b.controller(
+        "controller",
+        "Controller",
+        ("throttle", "brake_left", "brake_right", "display"),
+        (front,),
+        rated_v=36.0,
+        max_v=50.0,
+        battery_limit_a=15.0,
+        phase_limit_a=35.0,
+        low_cutoff_v=31.0,
+        accessory_v=6.0,
+    )
+    ends = (
+        port("trunk", "Front harness", *(f"{n}:wire" for n, _, _ in five), family="front-8"),
+        *(
+            port(f"to_{end}", f"{end.replace('_', ' ').capitalize()} branch", *(f"{n}:wire" for n in names))
+            for end, names in pins.items()
+        ),
+    )
     b.add("harness", "cable", "Front harness", ends, length_m=1.4)
     b.join("controller.front", "harness.trunk")
     b.join("pack.main", "controller.battery", Wire(2.5, 0.7))
@@ -166,14 +243,37 @@ def factory_hub() -> Bike:
 def folding() -> Bike:
     """A folding bike with a small front hub, wires that pass the fold, magnetic cut-offs."""
     b = Builder()
-    b.add("pack", "pack", "Pack", series_count=10, parallel_count=3, capacity_ah=10.0, bms_continuous_a=20.0, bms_peak_a=40.0, fuse_a=25.0)
-    cut_offs = tuple(
-        port(f"brake_{side}", f"{side.capitalize()} cut-off", *FIVE, "signal:brake_signal:brake signal") for side in ("left", "right")
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        series_count=10,
+        parallel_count=3,
+        capacity_ah=10.0,
+        bms_continuous_a=20.0,
+        bms_peak_a=40.0,
+        fuse_a=25.0,
     )
-    b.controller("controller", "Controller", ("brake_left", "brake_right", "lamp", "throttle"), cut_offs, rated_v=36.0, max_v=50.0, battery_limit_a=14.0,
-                 phase_limit_a=30.0, low_cutoff_v=31.0)  # fmt: skip
+    cut_offs = tuple(
+        port(f"brake_{side}", f"{side.capitalize()} cut-off", *FIVE, "signal:brake_signal:brake signal")
+        for side in ("left", "right")
+    )
+    b.controller(
+        "controller",
+        "Controller",
+        ("brake_left", "brake_right", "lamp", "throttle"),
+        cut_offs,
+        rated_v=36.0,
+        max_v=50.0,
+        battery_limit_a=14.0,
+        phase_limit_a=30.0,
+        low_cutoff_v=31.0,
+    )
     b.join("pack.main", "controller.battery", Wire(2.5, 0.6))
-    motor = ("phases", ("u", "v", "w"), 2.0), ("halls", ("supply", "ground", "a", "b", "c", "temperature", "speed"), 0.2)
+    motor = (
+        ("phases", ("u", "v", "w"), 2.0),
+        ("halls", ("supply", "ground", "a", "b", "c", "temperature", "speed"), 0.2),
+    )
     _hub = b.add("motor", "hub_motor", "Front hub motor", rated_w=250.0, rpm_per_v=10.5, phase_ohm=0.25)
     for plug, pins, area in motor:
         b.lead(f"fold_{plug}", f"Fold cable, {plug}", ("frame", "fork"), area, 1.7, pins)
@@ -183,20 +283,40 @@ def folding() -> Bike:
     b.add("cranks", "pedal_sensor", "Pedal sensor")
     b.join("controller.pedal", "cranks.plug")
     return b.bike(
-        BikeInfo("Folding bike", "Small wheels, cables through the fold", 47.0, 406.0, 18.0, 80.0, driven_wheel="front"), "folding"
+        BikeInfo(
+            "Folding bike",
+            "Small wheels, cables through the fold",
+            47.0,
+            406.0,
+            18.0,
+            80.0,
+            driven_wheel="front",
+        ),
+        "folding",
     )
 
 
 def two_motor_cart() -> Bike:
     """A cart with two hub motors and two controllers on one pack; one twist throttle drives both."""
     b = Builder()
-    b.add("pack", "pack", "Pack", bms_continuous_a=50.0, bms_peak_a=100.0, fuse_a=50.0, parallel_count=6, capacity_ah=21.0)
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        bms_continuous_a=50.0,
+        bms_peak_a=100.0,
+        fuse_a=50.0,
+        parallel_count=6,
+        capacity_ah=21.0,
+    )
     b.lead("splitter", "Battery splitter", ("pack_end", "left_end", "right_end"), 6.0, 0.6)
     b.join("pack.main", "splitter.pack_end")
     shared = ("supply", "ground", "signal")
-    ends = (port("grip", "Throttle branch", "supply:wire", "ground:wire", "signal:wire"),
-            port("left", "Left controller branch", *(f"{p}:wire" for p in shared)),
-            port("right", "Right controller branch", "ground:wire", "signal:wire"))  # fmt: skip
+    ends = (
+        port("grip", "Throttle branch", "supply:wire", "ground:wire", "signal:wire"),
+        port("left", "Left controller branch", *(f"{p}:wire" for p in shared)),
+        port("right", "Right controller branch", "ground:wire", "signal:wire"),
+    )
     for side in ("left", "right"):
         drop = (
             ("brake_left", "brake_right", "pedal", "lamp", "display")
@@ -204,15 +324,29 @@ def two_motor_cart() -> Bike:
             else ("brake_right", "pedal", "lamp", "display", "throttle")
         )
         key = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
-        lone = port("throttle", "Throttle", "ground:signal_ground:ground", "signal:throttle_signal:throttle signal")
+        lone = port(
+            "throttle", "Throttle", "ground:signal_ground:ground", "signal:throttle_signal:throttle signal"
+        )
         brake = port("brake", "Cut-offs", *FIVE, "signal:brake_signal:brake signal")
         extra = (key, brake) if side == "left" else (key, lone, replace(brake, pins=brake.pins[1:]))
-        b.controller(f"controller_{side}", f"{side.capitalize()} controller", tuple(set(drop) | {"brake_left", "brake_right"}), extra,
-                     battery_limit_a=20.0)  # fmt: skip
+        b.controller(
+            f"controller_{side}",
+            f"{side.capitalize()} controller",
+            tuple(set(drop) | {"brake_left", "brake_right"}),
+            extra,
+            battery_limit_a=20.0,
+        )
         b.join(f"splitter.{side}_end", f"controller_{side}.battery")
         _hub_drive(b, f"controller_{side}", f"motor_{side}", f"{side.capitalize()} motor")
-        b.lead(f"cap_{side}", f"{side.capitalize()} bridging cap", ("plug",), 0.3, 0.05, ("vp", "key"))
-        b.parts[-1] = replace(b.parts[-1], spec=replace(b.parts[-1].spec, conductors=(("plug.vp", "plug.key"),)))
+        b.lead(
+            f"cap_{side}",
+            f"{side.capitalize()} bridging cap",
+            ("plug",),
+            0.3,
+            0.05,
+            ("vp", "key"),
+            (("plug.vp", "plug.key"),),
+        )
         b.join(f"controller_{side}.key", f"cap_{side}.plug")
     _brake_splitter(b)
     b.add("split", "cable", "Throttle splitter", ends, length_m=1.2)
@@ -220,14 +354,28 @@ def two_motor_cart() -> Bike:
     b.join("split.grip", "throttle.plug")
     b.join("split.left", "controller_left.throttle")
     b.join("split.right", "controller_right.throttle")
-    return b.bike(BikeInfo("Two-motor cart", "Walk-behind barrow, one motor a side", 50.0, 406.0, 45.0, 150.0, driven_wheel="both"), "cart")
+    return b.bike(
+        BikeInfo(
+            "Two-motor cart",
+            "Walk-behind barrow, one motor a side",
+            50.0,
+            406.0,
+            45.0,
+            150.0,
+            driven_wheel="both",
+        ),
+        "cart",
+    )
 
 
 def _brake_splitter(b: Builder) -> None:
     """Bring both cut-offs to both controllers: signals and grounds tied, 5 V of the left one only."""
     three = tuple(f"{p}:wire" for p in ("supply", "ground", "signal"))
-    ends = (port("left", "Left controller brake branch", *three), port("right", "Right controller brake branch", *three[1:]),
-            *(port(f"cut_{side}", f"{side.capitalize()} cut-off branch", *three) for side in ("left", "right")))  # fmt: skip
+    ends = (
+        port("left", "Left controller brake branch", *three),
+        port("right", "Right controller brake branch", *three[1:]),
+        *(port(f"cut_{side}", f"{side.capitalize()} cut-off branch", *three) for side in ("left", "right")),
+    )
     b.add("brake_split", "cable", "Brake splitter", ends, length_m=1.2)
     for side in ("left", "right"):
         b.join(f"controller_{side}.brake", f"brake_split.{side}")
@@ -238,17 +386,57 @@ def _brake_splitter(b: Builder) -> None:
 def hand_cycle() -> Bike:
     """A clip-on hand-cycle drive: direct-drive front hub, keyed throttle, no display."""
     b = Builder()
-    b.add("pack", "pack", "Pack", series_count=10, capacity_ah=12.0, bms_continuous_a=25.0, bms_peak_a=50.0, fuse_a=30.0)
-    b.controller("controller", "Controller", ("display", "pedal", "lamp", "brake_right"),
-                 (port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True),), rated_v=36.0, max_v=50.0,
-                 battery_limit_a=18.0, phase_limit_a=40.0, low_cutoff_v=31.0)  # fmt: skip
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        series_count=10,
+        capacity_ah=12.0,
+        bms_continuous_a=25.0,
+        bms_peak_a=50.0,
+        fuse_a=30.0,
+    )
+    b.controller(
+        "controller",
+        "Controller",
+        ("display", "pedal", "lamp", "brake_right"),
+        (port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True),),
+        rated_v=36.0,
+        max_v=50.0,
+        battery_limit_a=18.0,
+        phase_limit_a=40.0,
+        low_cutoff_v=31.0,
+    )
     b.join("pack.main", "controller.battery", Wire(2.5, 0.5))
-    _hub_drive(b, name="Front hub motor", gear_ratio=1.0, magnet_count=46, rpm_per_v=9.0, phase_ohm=0.2, rated_w=350.0)
-    ends = (port("throttle_end", "Throttle adapter", "supply:wire", "ground:wire", "signal:wire", "key_in:wire", "key_out:wire"),
-            port("controller_end", "Controller throttle branch", "supply:wire", "ground:wire", "signal:wire"),
-            port("key_end", "Key branch", "vp:wire", "key:wire"))  # fmt: skip
-    wires = (("controller_end.supply", "throttle_end.supply"), ("controller_end.ground", "throttle_end.ground"),
-             ("controller_end.signal", "throttle_end.signal"), ("key_end.vp", "throttle_end.key_in"), ("key_end.key", "throttle_end.key_out"))  # fmt: skip
+    _hub_drive(
+        b,
+        name="Front hub motor",
+        gear_ratio=1.0,
+        magnet_count=46,
+        rpm_per_v=9.0,
+        phase_ohm=0.2,
+        rated_w=350.0,
+    )
+    ends = (
+        port(
+            "throttle_end",
+            "Throttle adapter",
+            "supply:wire",
+            "ground:wire",
+            "signal:wire",
+            "key_in:wire",
+            "key_out:wire",
+        ),
+        port("controller_end", "Controller throttle branch", "supply:wire", "ground:wire", "signal:wire"),
+        port("key_end", "Key branch", "vp:wire", "key:wire"),
+    )
+    wires = (
+        ("controller_end.supply", "throttle_end.supply"),
+        ("controller_end.ground", "throttle_end.ground"),
+        ("controller_end.signal", "throttle_end.signal"),
+        ("key_end.vp", "throttle_end.key_in"),
+        ("key_end.key", "throttle_end.key_out"),
+    )
     b.add("adapter", "cable", "Throttle and key adapter", ends, length_m=0.7, conductors=wires)
     b.join("controller.throttle", "adapter.controller_end")
     b.join("controller.key", "adapter.key_end")
@@ -257,7 +445,16 @@ def hand_cycle() -> Bike:
     b.add("lever", "brake_lever", "Brake lever")
     b.join("controller.brake_left", "lever.plug")
     return b.bike(
-        BikeInfo("Hand-cycle clip-on", "Clip-on drive for a wheelchair", 50.0, 406.0, 16.0, 95.0, driven_wheel="front"), "clip-on"
+        BikeInfo(
+            "Hand-cycle clip-on",
+            "Clip-on drive for a wheelchair",
+            50.0,
+            406.0,
+            16.0,
+            95.0,
+            driven_wheel="front",
+        ),
+        "clip-on",
     )
 
 
@@ -281,7 +478,9 @@ def two_packs() -> Bike:
     b.join("controller.pedal", "cranks.plug")
     b.add("lamp", "lamp", "Front lamp")
     b.join("controller.lamp", "lamp.plug")
-    return b.bike(BikeInfo("Two packs", "Tandem or longtail with two packs", 50.0, 622.0, 38.0, 160.0), "longtail")
+    return b.bike(
+        BikeInfo("Two packs", "Tandem or longtail with two packs", 50.0, 622.0, 38.0, 160.0), "longtail"
+    )
 
 
 PATTERNS: dict[str, tuple[str, Callable[[], Bike]]] = {

@@ -4,6 +4,7 @@ import re
 from dataclasses import replace
 
 from brightcore.bike.model import Pin, Port
+from brightcore.bike.roles import is_role
 from brightcore.errors import FormatError, Problem
 
 _LINE = re.compile(r"^([a-z0-9_-]{1,40})\s*(?::\s*([^=]*?))?\s*=\s*(.+)$")
@@ -12,7 +13,9 @@ _NAME = re.compile(r"^[a-z0-9][a-z0-9_-]{0,39}$")
 
 def show_plugs(ports: tuple[Port, ...]) -> str:
     """Return ports as text: id, label, pins with role and label where they have one."""
-    return "\n".join(f"{port.id}: {port.label} = {', '.join(_show_pin(p) for p in port.pins)}" for port in ports)
+    return "\n".join(
+        f"{port.id}: {port.label} = {', '.join(_show_pin(p) for p in port.pins)}" for port in ports
+    )
 
 
 def _show_pin(pin: Pin) -> str:
@@ -35,7 +38,9 @@ def parse_plugs(text: str, known: tuple[Port, ...] = (), path: str = "plugs") ->
             continue
         match = _LINE.match(line.strip())
         if not match:
-            problems.append(Problem(f"{path} line {number}", "write `id: Label = pin:role:label, pin:role:label`"))
+            problems.append(
+                Problem(f"{path} line {number}", "write `id: Label = pin:role:label, pin:role:label`")
+            )
             continue
         port_id, label = match.group(1), (match.group(2) or "").strip()
         pins = _pins(match.group(3), f"{path} line {number}", problems)
@@ -43,7 +48,9 @@ def parse_plugs(text: str, known: tuple[Port, ...] = (), path: str = "plugs") ->
             problems.append(Problem(f"{path} line {number}", "a plug or pin name is used twice"))
         base = old.get(port_id, Port(port_id, ()))
         colours = {p.name: p.colour for p in base.pins}
-        found.append(replace(base, pins=tuple(replace(p, colour=colours.get(p.name, "")) for p in pins), label=label))
+        found.append(
+            replace(base, pins=tuple(replace(p, colour=colours.get(p.name, "")) for p in pins), label=label)
+        )
     if problems:
         raise FormatError(tuple(problems))
     return tuple(found)
@@ -55,8 +62,10 @@ def _pins(text: str, where: str, problems: list[Problem]) -> list[Pin]:
         name, _, more = piece.strip().partition(":")
         role, _, words = more.partition(":")
         role = role.strip() or "wire"
-        if _NAME.match(name.strip()) and _NAME.match(role):
-            pins.append(Pin(name.strip(), role, words.strip()))
-        else:
+        if not _NAME.match(name.strip()) or not _NAME.match(role):
             problems.append(Problem(where, f"{piece.strip()!r} is not pin:role:label"))
+        elif not is_role(role):
+            problems.append(Problem(where, f"{role!r} is no role; choose one of the list of roles"))
+        else:
+            pins.append(Pin(name.strip(), role, words.strip()))
     return pins

@@ -2,34 +2,32 @@
 
 import math
 import re
-import typing
 from collections.abc import Mapping
-from dataclasses import fields
-from typing import Any
 
-from brightcore.bike.kind import PartKind
+from brightcore.bike.model import Spec
 from brightcore.errors import BrightError, FormatError, Problem, ReadingError
+from brightcore.kinds.base import AnyKind, SpecField, spec_fields
+from brightcore.physics.gauges import awg_area_mm2
 from brightcore.units import parse_in
 
 SUFFIX_UNITS = {
     "v": "volt", "a": "ampere", "w": "watt", "wh": "watt_hour", "ah": "ampere_hour", "ohm": "ohm", "m": "metre", "mm": "millimetre",
     "mm2": "millimetre ** 2", "kg": "kilogram", "kmh": "kilometre / hour", "c": "degC", "min": "minute", "s": "second", "nm": "newton * metre",
-    "rpm": "rpm", "deg": "degree",
+    "rpm": "rpm", "deg": "degree", "km": "kilometre",
 }  # fmt: skip
-SHOWN_UNITS = {"ohm": "Ω", "mm2": "mm²", "kmh": "km/h", "c": "°C", "nm": "N·m", "v": "V", "a": "A", "w": "W", "wh": "Wh", "ah": "Ah"}
+SHOWN_UNITS = {
+    "ohm": "Ω",
+    "mm2": "mm²",
+    "kmh": "km/h",
+    "c": "°C",
+    "nm": "N·m",
+    "v": "V",
+    "a": "A",
+    "w": "W",
+    "wh": "Wh",
+    "ah": "Ah",
+}
 _AWG = re.compile(r"^\s*(\d{1,2}(?:/0)?)\s*awg\s*$|^\s*awg\s*(\d{1,2})\s*$", re.IGNORECASE)
-
-
-def awg_area_mm2(gauge: int) -> float:
-    """Return the area of a solid AWG conductor in mm² (source astm-b258); gauge -3 (written 4/0) to 40.
-
-    >>> round(awg_area_mm2(18), 3)
-    0.823
-    """
-    if not -3 <= gauge <= 40:
-        raise ReadingError(f"{gauge} AWG is outside 4/0 to 40")
-    diameter_mm = 0.127 * 92 ** ((36 - gauge) / 39)
-    return math.pi / 4 * diameter_mm**2
 
 
 def unit_of(field_name: str) -> str:
@@ -46,27 +44,22 @@ def shown_unit(field_name: str) -> str:
     return SHOWN_UNITS.get(unit, unit)
 
 
-def parse_spec_value(field_name: str, text: str, hint: Any) -> Any:
+TRUE_WORDS = ("yes", "true", "1", "on", "ja")
+FALSE_WORDS = ("no", "false", "0", "off", "")
+Value = object
+"""A typed spec value: bool, int, float, text or tuple, as its field says."""
+
+
+def parse_spec_value(field_name: str, text: str, hint: object) -> Value:
     """Return a typed spec value as the field's type and unit; raises ReadingError with what was typed."""
     raw = text.strip()
     if hint is bool:
-        if raw.lower() in ("yes", "true", "1", "on", "ja"):
-            return True
-        if raw.lower() in ("no", "false", "0", "off", ""):
-            return False
-        raise ReadingError(f"{raw!r} is neither yes nor no")
+        return _yes_or_no(raw)
     if hint is str:
         return raw
     if hint == tuple[int, ...]:
-        pieces = [p for p in re.split(r"[\s,;–-]+", raw) if p]
-        if not pieces or not all(p.isdigit() for p in pieces):
-            raise ReadingError(f"{raw!r} is not a list of whole numbers such as 11, 13, 15")
-        return tuple(int(p) for p in pieces)
-    gauge = _AWG.match(raw)
-    if gauge and unit_of(field_name) == "mm2":
-        number, stroke, _ = (gauge.group(1) or gauge.group(2)).partition("/")
-        return round(awg_area_mm2(1 - int(number) if stroke else int(number)), 4)
-    value = parse_in(raw, SUFFIX_UNITS.get(unit_of(field_name), ""))
+        return _whole_numbers(raw)
+    value = parse_measure(raw, unit_of(field_name))
     if hint is int:
         if value != round(value):
             raise ReadingError(f"{raw!r} is not a whole number")
@@ -74,55 +67,90 @@ def parse_spec_value(field_name: str, text: str, hint: Any) -> Any:
     return value
 
 
-def make_spec(kind: PartKind, values: Mapping[str, Any], path: str = "spec") -> Any:
+def parse_measure(text: str, unit: str = "") -> float:
+    """Return what was typed as a number in a unit of SUFFIX_UNITS, "" for a bare number; raises ReadingError."""
+    raw = text.strip()
+    gauge = _AWG.match(raw)
+    if gauge and unit == "mm2":
+        number, stroke, _ = (gauge.group(1) or gauge.group(2)).partition("/")
+        return round(awg_area_mm2(1 - int(number) if stroke else int(number)), 4)
+    return parse_in(raw, SUFFIX_UNITS.get(unit, ""))
+
+
+def _yes_or_no(raw: str) -> bool:
+    if raw.lower() in TRUE_WORDS:
+        return True
+    if raw.lower() in FALSE_WORDS:
+        return False
+    raise ReadingError(f"{raw!r} is neither yes nor no")
+
+
+def _whole_numbers(raw: str) -> tuple[int, ...]:
+    pieces = [piece for piece in re.split(r"[\s,;–-]+", raw) if piece]
+    if not pieces or not all(piece.isdigit() for piece in pieces):
+        raise ReadingError(f"{raw!r} is not a list of whole numbers such as 11, 13, 15")
+    return tuple(int(piece) for piece in pieces)
+
+
+def make_spec(kind: AnyKind, values: Mapping[str, Value], path: str = "spec") -> Spec:
     """Return the spec of a kind from typed or plain values; what is left out takes the default.
 
     Raises FormatError naming every field that is unknown, in a wrong unit, impossible or contradicting.
     """
-    hints = typing.get_type_hints(kind.spec_type)
-    known = {f.name: f for f in fields(kind.spec_type)}
-    problems, made = [], {}
+    known = {item.name: item for item in spec_fields(kind.spec_type)}
+    problems: list[Problem] = []
+    made: dict[str, Value] = {}
     for name, value in values.items():
         if name not in known:
-            problems.append(Problem(f"{path}.{name}", f"a {kind.title.lower()} has no such field; it has {', '.join(known)}"))
+            words = f"a {kind.title.lower()} has no such field; it has {', '.join(known)}"
+            problems.append(Problem(f"{path}.{name}", words))
             continue
         try:
-            made[name] = parse_spec_value(name, value, hints[name]) if isinstance(value, str) else _plain(value, hints[name])
+            made[name] = _value(known[name], value)
         except BrightError as error:
             problems.append(Problem(f"{path}.{name}", str(error)))
-            continue
-        low, high = known[name].metadata.get("low"), known[name].metadata.get("high")
-        if low is not None and not low <= made[name] <= high:
-            problems.append(Problem(f"{path}.{name}", f"{value} is outside {low:g} to {high:g} {shown_unit(name)}".rstrip()))
     if problems:
         raise FormatError(tuple(problems))
-    spec = kind.spec_type(**made)
+    spec: Spec = kind.spec_type(**made)
     found = tuple(Problem(f"{path}.{name}", message) for name, message in kind.check_spec(spec))
     if found:
         raise FormatError(found)
     return spec
 
 
-def _plain(value: Any, hint: Any) -> Any:
+def _value(item: SpecField, value: Value) -> Value:
+    """Return a value as its field's type, within its limits. Raises ReadingError."""
+    made = (
+        parse_spec_value(item.name, value, item.hint) if isinstance(value, str) else _plain(value, item.hint)
+    )
+    if item.low is None or item.high is None or not isinstance(made, int | float):
+        return made
+    if not item.low <= made <= item.high:
+        span = f"{item.low:g} to {item.high:g} {shown_unit(item.name)}".rstrip()
+        raise ReadingError(f"{value} is outside {span}")
+    return made
+
+
+def _plain(value: Value, hint: object) -> Value:
     if isinstance(value, bool) != (hint is bool):
         raise ReadingError(f"{value!r} is not a fitting value")
-    if hint is float and isinstance(value, (int, float)) and math.isfinite(value):
+    if hint is float and isinstance(value, int | float) and math.isfinite(value):
         return float(value)
     if hint is int and isinstance(value, int):
         return value
     if isinstance(value, list):
-        return tuple(tuple(v) if isinstance(v, list) else v for v in value)
-    if hint in (bool, str) and isinstance(value, hint):
+        return tuple(tuple(item) if isinstance(item, list) else item for item in value)
+    if hint in (bool, str) and isinstance(value, bool | str):
         return value
     raise ReadingError(f"{value!r} is not a fitting value")
 
 
-def show_spec_value(value: Any) -> str:
+def show_spec_value(value: Value) -> str:
     """Return a spec value as it would be typed."""
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, tuple):
-        return ", ".join(str(v) for v in value)
+        return ", ".join(str(item) for item in value)
     if isinstance(value, float):
         return f"{value:g}" if float(f"{value:g}") == value else repr(value)
     return str(value)

@@ -3,12 +3,12 @@
 import re
 
 from brightcore.errors import ReadingError
-
-INCH_SEATS = {16.0: 305.0, 18.0: 355.0, 20.0: 406.0, 24.0: 507.0, 26.0: 559.0, 27.5: 584.0, 28.0: 622.0, 29.0: 622.0}
-"""Usual bead seat in mm behind an inch size (source iso-5775; narrow 16 and 20 inch wheels have 349 and 451)."""
+from brightcore.physics.wheels import INCH_SEATS_MM
 
 _ISO = re.compile(r"^(\d{2,3}(?:\.\d)?)\s*[-–x×/]\s*(\d{3})$")
-_INCH = re.compile(r"^(\d{2}(?:[.,]\d+)?)\s*(?:in|inch|\"|″)?\s*(?:[x×]\s*(\d(?:[.,]\d+)?)\s*(?:in|\"|″)?)?$", re.IGNORECASE)
+_INCH = re.compile(
+    r"^(\d{2}(?:[.,]\d+)?)\s*(?:in|inch|\"|″)?\s*(?:[x×]\s*(\d(?:[.,]\d+)?)\s*(?:in|\"|″)?)?$", re.IGNORECASE
+)
 
 
 def parse_tyre(text: str) -> tuple[float, float]:
@@ -25,7 +25,7 @@ def parse_tyre(text: str) -> tuple[float, float]:
         return width, seat
     inch = _INCH.match(raw)
     size = float(inch.group(1).replace(",", ".")) if inch else 0.0
-    if inch is None or size not in INCH_SEATS:
+    if inch is None or size not in INCH_SEATS_MM:
         raise ReadingError(f"{raw!r} is not a tyre size; type 47-559 (on the side wall), or 26 in")
     width = float(inch.group(2).replace(",", ".")) * 25.4 if inch.group(2) else 47.0
-    return round(width, 1), INCH_SEATS[size]
+    return round(width, 1), INCH_SEATS_MM[size]

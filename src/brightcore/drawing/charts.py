@@ -44,12 +44,21 @@ def _floor_log(value: float) -> int:
     return power
 
 
-def line_chart(title: str, x_title: str, y_title: str, lines: Sequence[Line], y_marks: Sequence[tuple[float, str]] = (),
-               y_top: float | None = None) -> str:  # fmt: skip
+def line_chart(
+    title: str,
+    x_title: str,
+    y_title: str,
+    lines: Sequence[Line],
+    y_marks: Sequence[tuple[float, str]] = (),
+    y_top: float | None = None,
+) -> str:
     """Return a chart as a standalone SVG. `y_marks` are level lines with words; values over `y_top` are cut off."""
     xs = [x for line in lines for x in line.x] or [0.0, 1.0]
     ys = [min(y, y_top) if y_top else y for line in lines for y in line.y] or [0.0, 1.0]
-    x_ticks, y_ticks = nice_ticks(min(xs), max(xs)), nice_ticks(min(0.0, *ys), max((*ys, *(m for m, _ in y_marks))))
+    x_ticks, y_ticks = (
+        nice_ticks(min(xs), max(xs)),
+        nice_ticks(min(0.0, *ys), max((*ys, *(m for m, _ in y_marks)))),
+    )
     wide, tall = WIDTH - LEFT - RIGHT, HEIGHT - TOP - BOTTOM
 
     def px(x: float) -> float:
@@ -58,8 +67,10 @@ def line_chart(title: str, x_title: str, y_title: str, lines: Sequence[Line], y_
     def py(y: float) -> float:
         return TOP + tall * (1 - (y - y_ticks[0]) / (y_ticks[-1] - y_ticks[0]))
 
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {HEIGHT:.0f}" role="img" aria-label={quoteattr(title)} '
-           f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="14" fill="{INK}"><title>{escape(title)}</title>']  # fmt: skip
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {HEIGHT:.0f}" role="img" aria-label={quoteattr(title)} '
+        f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="14" fill="{INK}"><title>{escape(title)}</title>'
+    ]
     for t in x_ticks:
         out.append(
             f'<path d="M{px(t):.1f} {TOP} V{HEIGHT - BOTTOM}" stroke="{GRID}"/><text x="{px(t):.1f}" y="{HEIGHT - BOTTOM + 18:.1f}" text-anchor="middle">{t:g}</text>'
@@ -69,8 +80,10 @@ def line_chart(title: str, x_title: str, y_title: str, lines: Sequence[Line], y_
             f'<path d="M{LEFT} {py(t):.1f} H{WIDTH - RIGHT}" stroke="{GRID}"/><text x="{LEFT - 7}" y="{py(t) + 5:.1f}" text-anchor="end">{t:g}</text>'
         )
     for level, words in y_marks:
-        out.append(f'<path d="M{LEFT} {py(level):.1f} H{WIDTH - RIGHT}" stroke="#c8281e" stroke-width="1.5" stroke-dasharray="6 3"/>'
-                   f'<text x="{WIDTH - RIGHT - 4}" y="{py(level) - 5:.1f}" text-anchor="end" fill="#c8281e">{escape(words)}</text>')  # fmt: skip
+        out.append(
+            f'<path d="M{LEFT} {py(level):.1f} H{WIDTH - RIGHT}" stroke="#c8281e" stroke-width="1.5" stroke-dasharray="6 3"/>'
+            f'<text x="{WIDTH - RIGHT - 4}" y="{py(level) - 5:.1f}" text-anchor="end" fill="#c8281e">{escape(words)}</text>'
+        )
     drawn = 0
     for line in lines:
         colour, dash = LOAD if line.load else STROKES[drawn % len(STROKES)]
@@ -85,8 +98,12 @@ def line_chart(title: str, x_title: str, y_title: str, lines: Sequence[Line], y_
             out.append(
                 f'<text x="{px(line.x[end]) - 4:.1f}" y="{max(py(min(line.y[end], y_ticks[-1])) - 4, TOP + 10):.1f}" text-anchor="end" fill="{LOAD[0]}">{escape(line.title)}</text>'
             )
-    out.append(f'<text x="{LEFT + wide / 2:.1f}" y="{HEIGHT - 8}" text-anchor="middle">{escape(x_title)}</text>')
-    out.append(f'<text transform="translate(14 {TOP + tall / 2:.1f}) rotate(-90)" text-anchor="middle">{escape(y_title)}</text></svg>')
+    out.append(
+        f'<text x="{LEFT + wide / 2:.1f}" y="{HEIGHT - 8}" text-anchor="middle">{escape(x_title)}</text>'
+    )
+    out.append(
+        f'<text transform="translate(14 {TOP + tall / 2:.1f}) rotate(-90)" text-anchor="middle">{escape(y_title)}</text></svg>'
+    )
     return "".join(out)
 
 
@@ -109,12 +126,16 @@ def chain_svg(links: Sequence[tuple[str, str, str, float, bool, bool, bool]]) ->
     """
     row, left, wide = 34.0, 306.0, 400.0
     height = row * len(links) + 8
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 930 {height:.0f}" role="img" aria-label="The current chain from cell to motor" '
-           f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="15" fill="{INK}">']  # fmt: skip
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 930 {height:.0f}" role="img" aria-label="The current chain from cell to motor" '
+        f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="15" fill="{INK}">'
+    ]
     for i, (title, limit, demand, share, weakest, known, sets) in enumerate(links):
         y = 4 + i * row
         out.append(
-            f'<path d="M{left - 16} {y + 12:.0f} V{y + row + 12:.0f}" stroke="#b87333" stroke-width="4"/>' if i < len(links) - 1 else ""
+            f'<path d="M{left - 16} {y + 12:.0f} V{y + row + 12:.0f}" stroke="#b87333" stroke-width="4"/>'
+            if i < len(links) - 1
+            else ""
         )
         out.append(f'<circle cx="{left - 16}" cy="{y + 13:.0f}" r="5" fill="#b87333"/>')
         short = title if len(title) <= 33 else title[:32].rstrip() + "…"
@@ -135,7 +156,15 @@ def chain_svg(links: Sequence[tuple[str, str, str, float, bool, bool, bool]]) ->
         out.append(
             f'<text x="{left + 10}" y="{y + 18:.0f}" font-family="Atkinson Hyperlegible Mono, monospace" font-weight="600">{escape(words)}</text>'
         )
-        note = "over its limit" if over else "as set" if sets else f"{round(100 * (1 - share))} % left" if known else ""
+        note = (
+            "over its limit"
+            if over
+            else "as set"
+            if sets
+            else f"{round(100 * (1 - share))} % left"
+            if known
+            else ""
+        )
         out.append(
             f'<text x="{left + wide + 12}" y="{y + 18:.0f}" fill="{"#c8281e" if over else INK}" font-weight="{700 if weakest else 400}">{("▸ weakest: " if weakest else "") + note}</text>'
         )

@@ -49,7 +49,9 @@ def map_places(bike: Bike) -> tuple[MapPlace, ...]:
     for part in bike.parts:
         if part.kind != "cable":
             sits.setdefault(place_of(bike, frame, part), []).append(part.name)
-    return tuple(MapPlace(n, p, w, tuple(sits.get(p, ())), at[p]) for n, (p, w) in enumerate(frame.open_places(), 1))
+    return tuple(
+        MapPlace(n, p, w, tuple(sits.get(p, ())), at[p]) for n, (p, w) in enumerate(frame.open_places(), 1)
+    )
 
 
 def spots(bike: Bike) -> dict[str, Point]:
@@ -66,8 +68,10 @@ def middle(stretch: Stretch, at: dict[str, Point], share: float = 0.5) -> Point:
 def frame_map_svg(bike: Bike) -> str:
     """Return the map as one standalone SVG document; the same bike gives the same drawing."""
     frame, at, busy = frame_of(bike), spots(bike), dict(used(runs_of(bike)))
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {HEIGHT:.0f}" role="img" aria-label={quoteattr(f"{frame.title}: ways of the cables")} '
-           f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{WIDTH:.0f}" height="{HEIGHT:.0f}" fill="{PAPER}"/>']  # fmt: skip
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {HEIGHT:.0f}" role="img" aria-label={quoteattr(f"{frame.title}: ways of the cables")} '
+        f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{WIDTH:.0f}" height="{HEIGHT:.0f}" fill="{PAPER}"/>'
+    ]
     out += [
         f'<circle cx="{at[p][0]:g}" cy="{at[p][1]:g}" r="{r:g}" fill="none" stroke="{QUIET}" stroke-width="1" stroke-dasharray="1 5"/>'
         for p, r in WHEELS.items()
@@ -115,6 +119,7 @@ def _joint(stretch: Stretch, at: dict[str, Point]) -> str:
     length = math.hypot(x1 - x0, y1 - y0)
     ux, uy = -(y1 - y0) / length, (x1 - x0) / length
     points = " ".join(
-        f"{x + ux * 4.5 * k + (uy if k % 2 else -uy) * 3:.1f},{y + uy * 4.5 * k - (ux if k % 2 else -ux) * 3:.1f}" for k in range(-3, 4)
+        f"{x + ux * 4.5 * k + (uy if k % 2 else -uy) * 3:.1f},{y + uy * 4.5 * k - (ux if k % 2 else -ux) * 3:.1f}"
+        for k in range(-3, 4)
     )
     return f'<polyline points="{points}" fill="none" stroke="{PAPER}" stroke-width="5"/><polyline points="{points}" fill="none" stroke="{INK}" stroke-width="2"/>'

@@ -7,8 +7,6 @@ import numpy as np
 from brightcore.drawing.line import LineLayout
 from brightcore.tracing.engine import LIT_RATIO, SUSPECT_PROBABILITY, Trace
 
-STATES = ("lit", "dim", "suspect", "faulty")
-
 
 @dataclass(frozen=True, slots=True)
 class Light:

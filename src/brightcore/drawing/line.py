@@ -8,10 +8,12 @@ several leaves share is the trunk.
 from collections import deque
 from dataclasses import dataclass, replace
 
-from brightcore.bike.kind import Registry
 from brightcore.bike.model import Bike, Join, Part
 from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import Registry
+from brightcore.kinds.select import as_cable, at_place
 from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet
 
 WIDTH, HEIGHT, TALL = 1140.0, 240.0, 300.0
@@ -81,8 +83,8 @@ def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) ->
 
 def layout_line(circuit: Circuit) -> LineLayout:
     """Return the shapes of a bike's Line; the same description gives the same drawing."""
-    bike, registry = circuit.bike, circuit.registry
-    controllers = bike.of_kind("controller")
+    bike, registry = circuit.bike, REGISTRY
+    controllers = at_place(bike, "controller")
     motors = [p for p in bike.parts if registry[p.kind].place == "motor"]
     packs = [p for p in bike.parts if registry[p.kind].place == "energy"]
     leaves = [p for p in bike.parts if registry[p.kind].place in ("bar", "sensor", "light")]
@@ -93,16 +95,28 @@ def layout_line(circuit: Circuit) -> LineLayout:
     tall = 82.0 if len(controllers) == 1 else _fitting(len(controllers), height, 56.0)
     boxes = _column([p.id for p in controllers], height, tall)
     shapes = [
-        Shape(f"part:{p.id}", "box", p.name, ((CONTROLLER_X, boxes[p.id] - tall / 2),), (CONTROLLER_W, tall), "controller")
+        Shape(
+            f"part:{p.id}",
+            "box",
+            p.name,
+            ((CONTROLLER_X, boxes[p.id] - tall / 2),),
+            (CONTROLLER_W, tall),
+            "controller",
+        )
         for p in controllers
-    ]  # fmt: skip
+    ]
     shapes += _energy(packs, [boxes[p.id] for p in controllers], height)
     shapes += _drives(circuit, motors, boxes, height)
-    edges = (shapes[0].points[0][1], shapes[len(controllers) - 1].points[0][1] + shapes[len(controllers) - 1].size[1])
+    edges = (
+        shapes[0].points[0][1],
+        shapes[len(controllers) - 1].points[0][1] + shapes[len(controllers) - 1].size[1],
+    )
     for row, places in (("top", ("bar",)), ("bottom", ("sensor", "light"))):
         members = [p for p in leaves if registry[p.kind].place in places]
         members.sort(key=lambda p: (not (reach[p.id] & shared),))
-        shapes += _row(row, members, {p.id: bool(reach[p.id] & shared) for p in members}, edges[row == "bottom"], height)
+        shapes += _row(
+            row, members, {p.id: bool(reach[p.id] & shared) for p in members}, edges[row == "bottom"], height
+        )
     shapes = _one_trunk(shapes)
     join_run = {}
     leaf_of: dict[str, tuple[str, ...]] = {}
@@ -113,7 +127,14 @@ def layout_line(circuit: Circuit) -> LineLayout:
         one = energy[0] if len(energy) == 1 else owners[0] if len(owners) == 1 else ""
         several = "run:lead" if energy else "run:trunk"
         join_run[join.id] = f"run:{one}" if one else several if owners else f"part:{controllers[0].id}"
-    layout = LineLayout(tuple(shapes), join_run, leaf_of, tuple(p.id for p in controllers), tuple(p.id for p in motors), height)
+    layout = LineLayout(
+        tuple(shapes),
+        join_run,
+        leaf_of,
+        tuple(p.id for p in controllers),
+        tuple(p.id for p in motors),
+        height,
+    )
     return replace(layout, shapes=(*shapes, *_tags(bike, registry, layout)))
 
 
@@ -139,22 +160,43 @@ def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
         last = [(split, middle)]
         for y in ends:
             last += [(split, y), (CONTROLLER_X, y), (split, y)]
-    shapes = [Shape(f"part:{p.id}", "box", p.name, ((PACK_X, centres[p.id] - size / 2),), (PACK_W, size), "pack") for p in packs]
+    shapes = [
+        Shape(f"part:{p.id}", "box", p.name, ((PACK_X, centres[p.id] - size / 2),), (PACK_W, size), "pack")
+        for p in packs
+    ]
     right = PACK_X + PACK_W
     if len(packs) == 1:
         label = ((right + CONTROLLER_X) / 2 - (30.0 if len(ends) > 1 else 0.0), middle - 12)
-        return [*shapes, Shape(f"run:{packs[0].id}", "run", "main lead", ((right, middle), *last), label_at=label)]
+        return [
+            *shapes,
+            Shape(f"run:{packs[0].id}", "run", "main lead", ((right, middle), *last), label_at=label),
+        ]
     junction = right + 74.0
     for p in packs:
         y = centres[p.id]
-        shapes.append(Shape(f"run:{p.id}", "run", f"lead of {p.name}", ((right, y), (junction, y), (junction, middle))))
-    return [*shapes, Shape("run:lead", "run", "main lead", ((junction, middle), *last), label_at=((junction + split) / 2 + 6, middle - 12))]
+        shapes.append(
+            Shape(f"run:{p.id}", "run", f"lead of {p.name}", ((right, y), (junction, y), (junction, middle)))
+        )
+    return [
+        *shapes,
+        Shape(
+            "run:lead",
+            "run",
+            "main lead",
+            ((junction, middle), *last),
+            label_at=((junction + split) / 2 + 6, middle - 12),
+        ),
+    ]
 
 
 def _drives(circuit: Circuit, motors: list[Part], boxes: dict[str, float], height: float) -> list[Shape]:
     """Return motors and the lanes to them, each beside the controller that drives it."""
     shapes: list[Shape] = []
-    radius = 62.0 if len(motors) == 1 and len(boxes) == 1 else _fitting(max(len(motors), len(boxes)), height, 76.0) / 2
+    radius = (
+        62.0
+        if len(motors) == 1 and len(boxes) == 1
+        else _fitting(max(len(motors), len(boxes)), height, 76.0) / 2
+    )
     spare = _column([m.id for m in motors], height, 2 * radius - 20.0)
     for motor in motors:
         drivers = [c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")]
@@ -181,16 +223,28 @@ def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
     roles = {pin.role for port in motor.ports for pin in port.pins}
     small = min(radius / 38.0, 1.0)
     tops = (centre - 31, centre + 11) if large else (centre - 20 * small, centre + 4 * small)
-    for lanes, top, step, kind, label in ((HALL_LANES, tops[0], 8.0 if large else 5.0 * small, "fine", "hall plug"),
-                                          (PHASE_LANES, tops[1], 11.0 if large else 7.0 * small, "run", "phases")):  # fmt: skip
+    for lanes, top, step, kind, label in (
+        (HALL_LANES, tops[0], 8.0 if large else 5.0 * small, "fine", "hall plug"),
+        (PHASE_LANES, tops[1], 11.0 if large else 7.0 * small, "run", "phases"),
+    ):
         if lanes is HALL_LANES and not roles & {"hall_a"}:
             continue
         for k, lane in enumerate(lanes):
             y = top + k * step
             inset = (radius**2 - (y - centre) ** 2) ** 0.5
             middle = (left + right - radius) / 2
-            label_at = (middle, top - 10) if lanes is HALL_LANES and k == 0 else (middle, y + 19) if lane == "w" and large else None
-            runs.append(Shape(f"run:{motor.id}:{lane}", kind, label, ((left, y), (right - inset, y)), label_at=label_at))
+            label_at = (
+                (middle, top - 10)
+                if lanes is HALL_LANES and k == 0
+                else (middle, y + 19)
+                if lane == "w" and large
+                else None
+            )
+            runs.append(
+                Shape(
+                    f"run:{motor.id}:{lane}", kind, label, ((left, y), (right - inset, y)), label_at=label_at
+                )
+            )
     return runs
 
 
@@ -220,13 +274,25 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, 
         left = [k for k in range(len(members)) if centres[k] < taps[k] and k <= i]
         right = [k for k in range(len(members)) if centres[k] >= taps[k] and k >= i]
         rank = len(left) if centres[i] < taps[i] else len(right)
-        count = max(sum(c < t for c, t in zip(centres, taps, strict=True)), sum(c >= t for c, t in zip(centres, taps, strict=True)))
+        count = max(
+            sum(c < t for c, t in zip(centres, taps, strict=True)),
+            sum(c >= t for c, t in zip(centres, taps, strict=True)),
+        )
         reach = (count - rank + 1) / (count + 1)
         lane = box_edge + (room * reach if top else -room * reach)
         start = bar_y if i in trunk else edge
         points = ((taps[i], start), (taps[i], lane), (centres[i], lane), (centres[i], box_edge))
         shapes.append(Shape(f"run:{part.id}", "run", part.name, points))
-        shapes.append(Shape(f"part:{part.id}", "box", part.name, ((centres[i] - width / 2, at_y),), (width, LEAF[1]), "leaf"))
+        shapes.append(
+            Shape(
+                f"part:{part.id}",
+                "box",
+                part.name,
+                ((centres[i] - width / 2, at_y),),
+                (width, LEAF[1]),
+                "leaf",
+            )
+        )
     return shapes
 
 
@@ -243,15 +309,19 @@ def _tags(bike: Bike, registry: Registry, layout: LineLayout) -> list[Shape]:
     """Return a small square on the stretch of every inline module that is no cable."""
     tags = []
     for part in bike.parts:
-        if not registry[part.kind].inline or part.kind == "cable":
+        if not registry[part.kind].inline or as_cable(part) is not None:
             continue
         runs = [layout.join_run[j.id] for j in bike.joins_of(part.id)]
         shared = [run for run in runs if run == "run:lead"]
-        shape = next((s for run in (*shared, *runs) if (s := layout.shape(run)) is not None and s.kind == "run"), None)
+        shape = next(
+            (s for run in (*shared, *runs) if (s := layout.shape(run)) is not None and s.kind == "run"), None
+        )
         if shape is None:
             continue
         x, y = shape.points[0] if shape.id == "run:lead" else _along(shape.points, 0.5)
-        tags.append(Shape(f"part:{part.id}", "tag", part.name, ((x - TAG / 2, y - TAG / 2),), (TAG, TAG), "module"))
+        tags.append(
+            Shape(f"part:{part.id}", "tag", part.name, ((x - TAG / 2, y - TAG / 2),), (TAG, TAG), "module")
+        )
     return tags
 
 
@@ -265,12 +335,17 @@ def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> st
     if hypothesis.repair.id.startswith(("join:", "order:")):
         join = bike.join(hypothesis.repair.id.split(":")[1])
         return _lane(layout, circuit.nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}")
-    if bike.part(part_id).kind != "cable":
+    if as_cable(bike.part(part_id)) is None:
         return f"part:{part_id}" if layout.shape(f"part:{part_id}") else f"part:{layout.controllers[0]}"
     far_port = rest.split("/")[0].removeprefix("wire-to-").split(".")[0]
     runs = [layout.join_run[j.id] for p in (far_port, port_id) for j in bike.joins_of(part_id, p)]
     own = [run for run in runs if run != "run:trunk"]
-    return _lane(layout, circuit.nets, (own or runs or [f"part:{layout.controllers[0]}"])[0], f"{part_id}.{port_id}.{pin}")
+    return _lane(
+        layout,
+        circuit.nets,
+        (own or runs or [f"part:{layout.controllers[0]}"])[0],
+        f"{part_id}.{port_id}.{pin}",
+    )
 
 
 def _lane(layout: LineLayout, nets: Nets, run: str, pin: str) -> str:
@@ -294,7 +369,9 @@ def probe_point(layout: LineLayout, circuit: Circuit, pin: str) -> Point:
     join = next(iter(circuit.bike.joins_of(part_id, port_id)), None)
     if join is None:
         return _middle(layout.shape(f"part:{part_id}"))
-    shape = layout.shape(_lane(layout, circuit.nets, layout.join_run[join.id], pin)) or layout.shape(f"part:{layout.controllers[0]}")
+    shape = layout.shape(_lane(layout, circuit.nets, layout.join_run[join.id], pin)) or layout.shape(
+        f"part:{layout.controllers[0]}"
+    )
     if shape is None or shape.kind in ("box", "round", "tag"):
         return _middle(shape)
     owners = layout.leaf_of_join[join.id]
@@ -305,7 +382,7 @@ def probe_point(layout: LineLayout, circuit: Circuit, pin: str) -> Point:
     elif ends & set(owners):
         share = 0.78
     share += 0.08 if part_id in owners else -0.08 if part_id in layout.controllers else 0.0
-    if owners and circuit.registry[circuit.bike.part(owners[0]).kind].place == "energy":
+    if owners and REGISTRY[circuit.bike.part(owners[0]).kind].place == "energy":
         share = 1.0 - share
     return _along(shape.points, share)
 

@@ -55,7 +55,12 @@ def _columns(bike: Bike, joins: Sequence[Join]) -> tuple[tuple[CardBox, ...], fl
     boxes = []
     for join in joins:
         column = min(range(COLUMNS), key=lambda c: bottoms[c])
-        height = HEAD + _face_height(bike, join) + ROW * (max(1, len(_rows(bike, join))) + bool(_wire(join))) + FOOT
+        height = (
+            HEAD
+            + _face_height(bike, join)
+            + ROW * (max(1, len(_rows(bike, join))) + bool(_wire(join)))
+            + FOOT
+        )
         boxes.append(CardBox(join.id, MARGIN + column * (CARD + GAP), bottoms[column], CARD, height))
         bottoms[column] += height + GAP
     return tuple(boxes), max(bottoms) + MARGIN - GAP
@@ -69,7 +74,9 @@ def face(port: Port) -> tuple[tuple[int, ...], ...]:
     count = len(port.pins)
     rows = min(port.rows or (1 if count <= 5 else 2), count)
     wide = -(-count // rows)
-    lines = tuple(tuple(range(1 + r * wide, min(count, (r + 1) * wide) + 1)) for r in range(rows) if r * wide < count)
+    lines = tuple(
+        tuple(range(1 + r * wide, min(count, (r + 1) * wide) + 1)) for r in range(rows) if r * wide < count
+    )
     return tuple(line[::-1] for line in lines) if port.gender == "sockets" else lines
 
 
@@ -98,7 +105,9 @@ def _face(port: Port, x: float, y: float, room: float) -> list[str]:
         for c, number in enumerate(line):
             cx, cy = x + pitch * (c + 0.5), y + FACE * (r + 0.5)
             radius = min(5.4, pitch * 0.46)
-            out.append(f'<circle cx="{cx:.1f}" cy="{cy:.1f}" r="{radius:.1f}" fill="{fill}" stroke="{INK}" stroke-width="0.8"/>')
+            out.append(
+                f'<circle cx="{cx:.1f}" cy="{cy:.1f}" r="{radius:.1f}" fill="{fill}" stroke="{INK}" stroke-width="0.8"/>'
+            )
             out.append(
                 f'<text x="{cx:.1f}" y="{cy + radius * 0.44:.1f}" font-size="{radius * 1.25:.1f}" text-anchor="middle" fill="{ink}">{number}</text>'
             )
@@ -147,13 +156,22 @@ def plug_card_pages(bike: Bike, heading: str) -> tuple[str, ...]:
 
 def _drawn(bike: Bike, heading: str, boxes: tuple[CardBox, ...], height: float) -> str:
     numbers = {j.id: n for n, j in enumerate(bike.joins, 1)}
-    used = {pin.colour.lower() for part in bike.parts for port in part.ports for pin in port.pins} & CODES.keys()
+    used = {
+        pin.colour.lower() for part in bike.parts for port in part.ports for pin in port.pins
+    } & CODES.keys()
     key = ", ".join(f"{CODES[c]} {c}" for c in sorted(used)) + "." if used else ""
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {height:.0f}" role="img" aria-label={quoteattr(heading)} '
-           f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{WIDTH:.0f}" height="{height:.0f}" fill="{PAPER}"/>',
-           _text(MARGIN, 34, fit(heading, WIDTH - 2 * MARGIN, 18), 18, bold=True),
-           _text(MARGIN, 47, key, 9),
-           _text(MARGIN, 59, "Faces as seen when looking into the plug: filled rings are pins, open ones sockets.", 9)]  # fmt: skip
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {height:.0f}" role="img" aria-label={quoteattr(heading)} '
+        f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{WIDTH:.0f}" height="{height:.0f}" fill="{PAPER}"/>',
+        _text(MARGIN, 34, fit(heading, WIDTH - 2 * MARGIN, 18), 18, bold=True),
+        _text(MARGIN, 47, key, 9),
+        _text(
+            MARGIN,
+            59,
+            "Faces as seen when looking into the plug: filled rings are pins, open ones sockets.",
+            9,
+        ),
+    ]
     for box in boxes:
         out += _card(bike, bike.join(box.join), box, numbers[box.join])
     return "".join([*out, "</svg>"])
@@ -164,9 +182,11 @@ def _card(bike: Bike, join: Join, box: CardBox, number: int) -> list[str]:
     ends = [(bike.part(p), bike.part(p).port(q)) for p, q in join.sides()]
     titles = [port_words(part, port) for part, port in ends]
     lefts = (box.x + 8, box.x + half + 6)
-    out = [f'<g><title>{escape(" with ".join(titles))}</title><rect x="{box.x:.1f}" y="{box.y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}" '
-           f'rx="5" fill="none" stroke="{INK}" stroke-width="1.4"/>',
-           f'<line x1="{box.x:.1f}" y1="{box.y + HEAD - 3:.1f}" x2="{box.x + box.width:.1f}" y2="{box.y + HEAD - 3:.1f}" stroke="{INK}" stroke-width="0.6"/>']  # fmt: skip
+    out = [
+        f'<g><title>{escape(" with ".join(titles))}</title><rect x="{box.x:.1f}" y="{box.y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}" '
+        f'rx="5" fill="none" stroke="{INK}" stroke-width="1.4"/>',
+        f'<line x1="{box.x:.1f}" y1="{box.y + HEAD - 3:.1f}" x2="{box.x + box.width:.1f}" y2="{box.y + HEAD - 3:.1f}" stroke="{INK}" stroke-width="0.6"/>',
+    ]
     for left, (part, port) in zip(lefts, ends, strict=True):
         name = f"{number} {part.name}" if left == lefts[0] else part.name
         out.append(_text(left, box.y + 17, fit(name, half - 14, 11.5), 11.5, bold=True))
@@ -183,7 +203,10 @@ def _card(bike: Bike, join: Join, box: CardBox, number: int) -> list[str]:
             else:
                 out.append(_text(box.x + half + 6, y + 3.5, "— no mate", 10))
         else:
-            out += [_text(box.x + 8, y + 3.5, "no mate —", 10), *_pin(box.x + half + 12, y, m, pin, half - 18)]
+            out += [
+                _text(box.x + 8, y + 3.5, "no mate —", 10),
+                *_pin(box.x + half + 12, y, m, pin, half - 18),
+            ]
     return [*out, "</g>"]
 
 
@@ -201,11 +224,14 @@ def _pin(x: float, y: float, number: int, pin: Pin, width: float) -> list[str]:
     start = x + (37 if colour else 12)
     return [
         f'<circle cx="{x:.1f}" cy="{y:.1f}" r="7" fill="none" stroke="{INK}" stroke-width="1.1"/>',
-        f'<text x="{x:.1f}" y="{y + 3.2:.1f}" font-size="9" text-anchor="middle">{number}</text>', mark,
+        f'<text x="{x:.1f}" y="{y + 3.2:.1f}" font-size="9" text-anchor="middle">{number}</text>',
+        mark,
         _text(start, y + 3.5, fit(words, width - (start - x), 10), 10),
-    ]  # fmt: skip
+    ]
 
 
 def _text(x: float, y: float, words: str, size: float, bold: bool = False) -> str:
     weight = ' font-weight="700"' if bold else ""
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}"{weight}>{escape(words)}</text>' if words else ""
+    return (
+        f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}"{weight}>{escape(words)}</text>' if words else ""
+    )

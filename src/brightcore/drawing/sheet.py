@@ -8,22 +8,27 @@ from collections import Counter
 from collections.abc import Iterator
 
 from brightcore.bike.model import Bike, Join, Part, Port
-from brightcore.drawing.sheet_model import GOOD_PT, LANE, LEAST_PT, NARROW, ROW, SIDE, STEP, WIDTHS, Box, Group, Line, Sheet, Spot
+from brightcore.bike.roles import thick_roles
+from brightcore.drawing.sheet_model import (
+    GOOD_PT,
+    LANE,
+    LEAST_PT,
+    NARROW,
+    ROW,
+    SIDE,
+    STEP,
+    WIDTHS,
+    Box,
+    Group,
+    Line,
+    Sheet,
+    Spot,
+)
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import at_place
 
-POWER = {
-    "pack_plus",
-    "pack_minus",
-    "battery_plus",
-    "battery_minus",
-    "combine_a",
-    "combine_b",
-    "combine_out",
-    "combine_minus",
-    "phase_u",
-    "phase_v",
-    "phase_w",
-}
+THICK = frozenset(thick_roles())
+"""Roles of the wires that are drawn thick."""
 
 
 def layout_sheet(bike: Bike) -> Sheet:
@@ -70,7 +75,7 @@ def _columns(bike: Bike) -> dict[str, int]:
     for join in bike.joins:
         near[join.a_part].append(join.b_part)
         near[join.b_part].append(join.a_part)
-    found = {c.id: 0 for c in bike.of_kind("controller")}
+    found = {c.id: 0 for c in at_place(bike, "controller")}
     rows = {-1: 0, 1: 0}
 
     def size(part_id: str) -> int:
@@ -85,7 +90,7 @@ def _columns(bike: Bike) -> dict[str, int]:
             order += fresh
         return order
 
-    starts = [n for c in bike.of_kind("controller") for n in dict.fromkeys(near[c.id]) if n not in found]
+    starts = [n for c in at_place(bike, "controller") for n in dict.fromkeys(near[c.id]) if n not in found]
     for start in (*starts, *(p.id for p in bike.parts)):
         if start in found:
             continue
@@ -123,13 +128,17 @@ def _draft(bike: Bike, part: Part, columns: dict[str, int], at: Joined, bundled:
         face = _face(own, columns, part, port, join)
         mate = next((p for p, _ in join.sides() if p != part.id), "") if join else ""
         outward = own == 0 or (face > 0) == (own > 0)
-        top = bottoms[face] + (_gap(bike, before[face], mate) if outward else ROW * 0.5) * (bottoms[face] > ROW)
+        top = bottoms[face] + (_gap(bike, before[face], mate) if outward else ROW * 0.5) * (
+            bottoms[face] > ROW
+        )
         before[face] = mate or "-"
         spots = _spots(part, port, join, face, top, bundled)
         heading = f"{number} " if join else "free "
         heading += "" if bare else port.label or port.id
         height = ROW if bundled else ROW * (1 + len(spots))
-        groups.append(Group(f"{part.id}.{port.id}", join.id if join else "", heading.strip(), face, top, height, spots))
+        groups.append(
+            Group(f"{part.id}.{port.id}", join.id if join else "", heading.strip(), face, top, height, spots)
+        )
         bottoms[face] = top + height
     height = max((g.dy + g.height for g in groups), default=ROW) + ROW * 0.4
     return Box(part.id, part.name, own, height, groups, len({g.face for g in groups}))
@@ -157,7 +166,10 @@ def _spots(part: Part, port: Port, join: Join | None, face: int, top: float, bun
     name = f"{part.id}.{port.id}"
     if bundled:
         return [Spot(name, "", 0, "", face, top + ROW * 0.5)]
-    return [Spot(f"{name}.{pin.name}", pin.words, n, pin.colour, face, top + ROW * (n + 0.5)) for n, pin in enumerate(port.pins, 1)]
+    return [
+        Spot(f"{name}.{pin.name}", pin.words, n, pin.colour, face, top + ROW * (n + 0.5))
+        for n, pin in enumerate(port.pins, 1)
+    ]
 
 
 def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, str]) -> None:
@@ -174,7 +186,11 @@ def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, s
         for box in here:
             _sort_inner(box, spots, mates, placed)
             wanted[box.part] = _level(box, spots, mates, placed)
-        opposite = [s for s in spots.values() if s.id in placed and _channel(boxes[s.id.split(".")[0]].column, s.face) == _inner(column)]
+        opposite = [
+            s
+            for s in spots.values()
+            if s.id in placed and _channel(boxes[s.id.split(".")[0]].column, s.face) == _inner(column)
+        ]
         bottom = 0.0
         for box in sorted(here, key=lambda b: (wanted[b.part] is None, wanted[b.part] or 0.0)):
             y = max(wanted[box.part] or 0.0, bottom)
@@ -210,7 +226,10 @@ def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed:
 
     def height(group: Group) -> float:
         """Return where the plug would stand for its first joined wire to run straight."""
-        return min((spots[mates[s.id]].y - s.dy + group.dy for s in group.spots if mates.get(s.id) in placed), default=float("inf"))
+        return min(
+            (spots[mates[s.id]].y - s.dy + group.dy for s in group.spots if mates.get(s.id) in placed),
+            default=float("inf"),
+        )
 
     top, base = inner[0].dy, None
     for group, level in sorted(((g, height(g)) for g in inner), key=lambda pair: pair[1]):
@@ -247,10 +266,22 @@ def _line(bike: Bike, join: Join, ends: tuple[str, str], spots: dict[str, Spot],
     roles = {pin.role for (p, q) in join.sides() for pin in bike.part(p).port(q).pins}
     if not bundled:
         roles = {bike.pin(end)[2].role for end in ends}
-    return Line(join.id, ends, spots[ends[0]].colour or spots[ends[1]].colour, bool(roles & POWER), len(join.pairs) if bundled else 1)
+    return Line(
+        join.id,
+        ends,
+        spots[ends[0]].colour or spots[ends[1]].colour,
+        bool(roles & THICK),
+        len(join.pairs) if bundled else 1,
+    )
 
 
-def _route(boxes: dict[str, Box], spots: dict[str, Spot], lines: list[Line], bundled: bool, widths: tuple[float, float]) -> Sheet:
+def _route(
+    boxes: dict[str, Box],
+    spots: dict[str, Spot],
+    lines: list[Line],
+    bundled: bool,
+    widths: tuple[float, float],
+) -> Sheet:
     """Give every wire its lanes, then every column its place."""
     column = {p: b.column for p, b in boxes.items()}
     bottom = max((b.y + b.height for b in boxes.values()), default=0.0)
@@ -282,7 +313,13 @@ def _route(boxes: dict[str, Box], spots: dict[str, Spot], lines: list[Line], bun
             line.points = [(a.x, a.y), (x, a.y), (x, b.y), (b.x, b.y)]
         else:
             line.points = [(a.x, a.y), (b.x, b.y)]
-    width = max([b.x + b.width for b in boxes.values()] + [x for line in lines for x, _ in line.points], default=1.0) + 2
+    width = (
+        max(
+            [b.x + b.width for b in boxes.values()] + [x for line in lines for x, _ in line.points],
+            default=1.0,
+        )
+        + 2
+    )
     height = max([bottom, *(t for t in tracks.values())], default=1.0) + 2
     return Sheet(list(boxes.values()), lines, width, height, bundled)
 
@@ -299,7 +336,8 @@ def _lanes(asked: list[tuple[float, float, int, int]], joins: list[str]) -> dict
         bundle = joins[n], right > left
         after = least.get(bundle, 0)
         lane = next(
-            (i for i, spans in enumerate(taken) if i >= after and all(high < a or low > b for a, b in spans)), max(len(taken), after)
+            (i for i, spans in enumerate(taken) if i >= after and all(high < a or low > b for a, b in spans)),
+            max(len(taken), after),
         )
         taken += [[] for _ in range(lane + 1 - len(taken))]
         taken[lane].append((low, high))
@@ -308,7 +346,9 @@ def _lanes(asked: list[tuple[float, float, int, int]], joins: list[str]) -> dict
     return found
 
 
-def _set_x(boxes: dict[str, Box], lanes: dict[int, dict[tuple[int, int], int]], widths: tuple[float, float]) -> dict[int, float]:
+def _set_x(
+    boxes: dict[str, Box], lanes: dict[int, dict[tuple[int, int], int]], widths: tuple[float, float]
+) -> dict[int, float]:
     """Set the left edges of all columns; return the left edge of every channel."""
     columns = sorted({b.column for b in boxes.values()})
     edges: dict[int, float] = {}

@@ -7,7 +7,19 @@ from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words, port_words
 from brightcore.drawing.plug_cards import CHARACTER, CODES, FONT, INK, MARKS, PAPER, fit
 from brightcore.drawing.sheet import layout_sheet
-from brightcore.drawing.sheet_model import FOOT, HEAD, HEAD_SIZE, MARGIN, PIN_SIZE, ROW, Box, Group, Line, Sheet, Spot
+from brightcore.drawing.sheet_model import (
+    FOOT,
+    HEAD,
+    HEAD_SIZE,
+    MARGIN,
+    PIN_SIZE,
+    ROW,
+    Box,
+    Group,
+    Line,
+    Sheet,
+    Spot,
+)
 
 HUES = {
     "red": "#b3261c", "black": INK, "blue": "#1d4fa3", "green": "#1f6f3a", "yellow": "#8f6a00", "white": "#6b6b6b", "orange": "#b35300", "brown": "#6b4226",
@@ -16,7 +28,9 @@ HUES = {
 """Colours of wires as drawn: dark enough for white paper."""
 
 
-def sheet_svg(bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = False, page: bool = True) -> str:
+def sheet_svg(
+    bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = False, page: bool = True
+) -> str:
     """Return the wiring of a bike as one standalone SVG page; the same bike gives the same drawing.
 
     `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a page that edits.
@@ -29,8 +43,10 @@ def sheet_svg(bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = 
         height = top + sheet.height * sheet.scale + MARGIN + (0 if live else FOOT)
     left = (width - sheet.width * sheet.scale) / 2
     role = 'role="img"' if not live else 'role="group"'
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.0f} {height:.0f}" {role} aria-label={quoteattr(heading)} '
-           f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{width:.0f}" height="{height:.0f}" fill="{PAPER}"/>']  # fmt: skip
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.0f} {height:.0f}" {role} aria-label={quoteattr(heading)} '
+        f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{width:.0f}" height="{height:.0f}" fill="{PAPER}"/>'
+    ]
     if not live:
         out.append(_text(MARGIN, 30, fit(heading, width - 2 * MARGIN, 17), 17, bold=True))
     out.append(f'<g transform="translate({left:.2f} {top:.2f}) scale({sheet.scale:.4f})">')
@@ -59,8 +75,10 @@ def _line(line: Line) -> str:
 
 def _box(bike: Bike, box: Box, live: bool) -> list[str]:
     part = bike.part(box.part)
-    out = [f'<g><title>{escape(part.name)}</title><rect x="{box.x:.1f}" y="{box.y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}" rx="3" fill="{PAPER}" '
-           f'stroke="{INK}" stroke-width="1.2"/>']  # fmt: skip
+    out = [
+        f'<g><title>{escape(part.name)}</title><rect x="{box.x:.1f}" y="{box.y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}" rx="3" fill="{PAPER}" '
+        f'stroke="{INK}" stroke-width="1.2"/>'
+    ]
     bare = len(part.ports) == 1
     room = box.width - 8 - (22 if bare else 0)
     title = _text(box.x + 4, box.y + ROW * 0.82, fit(box.title, room, HEAD_SIZE), HEAD_SIZE, bold=True)
@@ -80,14 +98,25 @@ def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> list[s
     if live:
         join = bike.join(group.join) if group.join else None
         words = f"{port_words(part, part.port(port_id))}, {'joined: ' + join_words(bike, join) if join else 'free'}"
-        out.append(f'<g class="wire-plug{"" if join else " free"}" tabindex="0" role="button" data-port="{group.port}" data-join="{group.join}" aria-label={quoteattr(words)}>'
-                   f'<rect class="reach" x="{x + 1:.1f}" y="{y + 1:.1f}" width="{half - 2:.1f}" height="{group.height - 1:.1f}" rx="2" fill="{PAPER}" fill-opacity="0"/>')  # fmt: skip
+        out.append(
+            f'<g class="wire-plug{"" if join else " free"}" tabindex="0" role="button" data-port="{group.port}" data-join="{group.join}" aria-label={quoteattr(words)}>'
+            f'<rect class="reach" x="{x + 1:.1f}" y="{y + 1:.1f}" width="{half - 2:.1f}" height="{group.height - 1:.1f}" rx="2" fill="{PAPER}" fill-opacity="0"/>'
+        )
     if group.heading:
         size = 7.5 if bare else PIN_SIZE
         at = box.x + box.width - 4 if bare or group.face > 0 else x + 4
         anchor = "end" if bare or group.face > 0 else "start"
         room = _room(box, rows, group.dy, half) if not bare else 24
-        out.append(_text(at, y + ROW * 0.8, fit(_short(group.heading, part.name, room, size), room, size), size, anchor, bold=not bare))
+        out.append(
+            _text(
+                at,
+                y + ROW * 0.8,
+                fit(_short(group.heading, part.name, room, size), room, size),
+                size,
+                anchor,
+                bold=not bare,
+            )
+        )
     for spot in group.spots:
         out += _spot(spot, half, _room(box, rows, spot.dy - ROW / 2, half), live)
     if live:
@@ -146,16 +175,33 @@ def _foot(sheet: Sheet, notes: Sequence[str], height: float) -> list[str]:
         )
         out.append(_text(x + 30, y, f"{CODES[colour]} {colour}", 9))
         x += (width - 2 * MARGIN) / len(used) if len(used) > 8 else 84
-    what = "One line a plug; pin by pin on the cards. " if sheet.bundled else "Thick: current. Thin: signals. "
+    what = (
+        "One line a plug; pin by pin on the cards. " if sheet.bundled else "Thick: current. Thin: signals. "
+    )
     out.append(
-        _text(MARGIN, y + 14, fit(f"{what}The number before a plug is that of its card and of the joint list.", width - 2 * MARGIN, 9), 9)
+        _text(
+            MARGIN,
+            y + 14,
+            fit(
+                f"{what}The number before a plug is that of its card and of the joint list.",
+                width - 2 * MARGIN,
+                9,
+            ),
+            9,
+        )
     )
     if notes:
-        out.append(_text(MARGIN, y + 27, fit("Still open: " + ", ".join(notes), width - 2 * MARGIN, 9), 9, bold=True))
+        out.append(
+            _text(MARGIN, y + 27, fit("Still open: " + ", ".join(notes), width - 2 * MARGIN, 9), 9, bold=True)
+        )
     return out
 
 
 def _text(x: float, y: float, words: str, size: float, anchor: str = "start", bold: bool = False) -> str:
     weight = ' font-weight="700"' if bold else ""
     end = f' text-anchor="{anchor}"' if anchor != "start" else ""
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}"{weight}{end}>{escape(words)}</text>' if words else ""
+    return (
+        f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}"{weight}{end}>{escape(words)}</text>'
+        if words
+        else ""
+    )

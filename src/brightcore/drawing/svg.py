@@ -52,7 +52,9 @@ def line_svg(
         body = _run(shape, light) if shape in runs else _box(shape, light)
         address = (links or {}).get(shape.id)
         group = f'<g data-shape={quoteattr(shape.id)} data-state="{light.state}"><title>{escape(words)}</title>{body}</g>'
-        out.append(f"<a href={quoteattr(address)} aria-label={quoteattr(words)}>{group}</a>" if address else group)
+        out.append(
+            f"<a href={quoteattr(address)} aria-label={quoteattr(words)}>{group}</a>" if address else group
+        )
     out += _labels(runs, lights)
     out += _probes(probes)
     out.append("</svg>")
@@ -64,7 +66,9 @@ def _percent(light: Light) -> str:
 
 
 def _stroke(light: Light, fine: bool) -> str:
-    width = {"lit": 3 if fine else 5, "dim": 1.5 if fine else 2, "suspect": 3 if fine else 4, "faulty": 4}[light.state]
+    width = {"lit": 3 if fine else 5, "dim": 1.5 if fine else 2, "suspect": 3 if fine else 4, "faulty": 4}[
+        light.state
+    ]
     colour = {"lit": LIT, "dim": DIM, "suspect": SUSPECT, "faulty": FAULT}[light.state]
     dash = ' stroke-dasharray="10 6"' if light.state == "suspect" else ""
     return f'fill="none" stroke="{colour}" stroke-width="{width}" stroke-linejoin="round"{dash}'
@@ -95,21 +99,31 @@ def _hit(shape: Shape, size: int) -> str:
         (x, y), (end, _) = shape.points
         return f'<rect x="{x:.1f}" y="{y - size / 2:.1f}" width="{end - x:.1f}" height="{size}" fill="{PANEL}" fill-opacity="0"/>'
     text = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
-    return f'<polyline points="{text}" fill="none" stroke="{PANEL}" stroke-opacity="0" stroke-width="{size}"/>'
+    return (
+        f'<polyline points="{text}" fill="none" stroke="{PANEL}" stroke-opacity="0" stroke-width="{size}"/>'
+    )
 
 
 def _box(shape: Shape, light: Light) -> str:
     x, y = shape.points[0]
-    stroke = _stroke(light, False).replace('fill="none"', f'fill="{PANEL}"').replace('stroke-width="5"', 'stroke-width="3.5"')
+    stroke = (
+        _stroke(light, False)
+        .replace('fill="none"', f'fill="{PANEL}"')
+        .replace('stroke-width="5"', 'stroke-width="3.5"')
+    )
     if shape.kind == "round":
         r = shape.size[0]
         ring = f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}" {stroke}/>'
         if r < 50:
-            note = _percent(light) if light.state == "suspect" else "× faulty" if light.state == "faulty" else ""
+            note = (
+                _percent(light) if light.state == "suspect" else "× faulty" if light.state == "faulty" else ""
+            )
             label = _text(x + r + 9, y + (-2 if note else 5), shape.label, 14, "start", 14)
             return ring + label + (_text(x + r + 9, y + 16, note, 14, "start", 9, SUSPECT) if note else "")
         hub = f'<circle cx="{x:.1f}" cy="{y - 14:.1f}" r="14" fill="none" stroke="{DIM if light.state == "dim" else LIT if light.state == "lit" else SUSPECT}" stroke-width="2.5"/>'
-        return ring + hub + _text(x, y + 22, shape.label, 13, "middle", 16) + _box_note(shape, light, x, y + 42)
+        return (
+            ring + hub + _text(x, y + 22, shape.label, 13, "middle", 16) + _box_note(shape, light, x, y + 42)
+        )
     w, h = shape.size
     if shape.kind == "tag":
         return f'<rect x="{x:.1f}" y="{y:.1f}" width="{w:.1f}" height="{h:.1f}" rx="3" {stroke}/>'
@@ -120,13 +134,22 @@ def _box(shape: Shape, light: Light) -> str:
         body += f'<path d="{cells}" stroke="{colour}" stroke-width="2.5" fill="none"/>'
         low = h < 60
         note = _box_note(shape, light, x + 52, y + h / 2 + (17 if low else 26), "start")
-        return body + _text(x + 52, y + h / 2 + (-1 if low and note else 5), shape.label, 14, "start", 10) + note
+        return (
+            body + _text(x + 52, y + h / 2 + (-1 if low and note else 5), shape.label, 14, "start", 10) + note
+        )
     if shape.symbol == "leaf":
         note = _percent(light) if light.state == "suspect" else "×" if light.state == "faulty" else ""
         room = int((w - 20 - 34 * bool(note)) / 7.4)
-        return body + _text(x + 9, y + h / 2 + 5, shape.label, 14, "start", room) + (
-            _text(x + w - 8, y + h / 2 + 5, note, 14, "end", 6, SUSPECT) if note else "")  # fmt: skip
-    return body + _text(x + w / 2, y + h / 2 + 1, shape.label, 16, "middle", 19) + _box_note(shape, light, x + w / 2, y + h / 2 + 22)
+        return (
+            body
+            + _text(x + 9, y + h / 2 + 5, shape.label, 14, "start", room)
+            + (_text(x + w - 8, y + h / 2 + 5, note, 14, "end", 6, SUSPECT) if note else "")
+        )
+    return (
+        body
+        + _text(x + w / 2, y + h / 2 + 1, shape.label, 16, "middle", 19)
+        + _box_note(shape, light, x + w / 2, y + h / 2 + 22)
+    )
 
 
 def _box_note(shape: Shape, light: Light, x: float, y: float, anchor: str = "middle") -> str:
@@ -137,9 +160,7 @@ def _box_note(shape: Shape, light: Light, x: float, y: float, anchor: str = "mid
 
 def _text(x: float, y: float, text: str, size: int, anchor: str, most: int, colour: str = TEXT) -> str:
     shown = text if len(text) <= most else text[: most - 1].rstrip() + "…"
-    return (
-        f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size}" font-weight="600" text-anchor="{anchor}" fill="{colour}">{escape(shown)}</text>'
-    )
+    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size}" font-weight="600" text-anchor="{anchor}" fill="{colour}">{escape(shown)}</text>'
 
 
 def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[str]:
@@ -151,18 +172,46 @@ def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[str]:
         lanes = [s for s in runs if s.label == shape.label and s.id.split(":")[1] == shape.id.split(":")[1]]
         total = sum(lights[s.id].probability for s in lanes if lights[s.id].state in ("suspect", "faulty"))
         text = shape.label + (f" {round(100 * total)} %" if total > 0 else "")
-        out.append(_text(*shape.label_at, text, 14, "middle" if shape.label != "harness" else "end", 24, SUSPECT if total else TEXT))
+        out.append(
+            _text(
+                *shape.label_at,
+                text,
+                14,
+                "middle" if shape.label != "harness" else "end",
+                24,
+                SUSPECT if total else TEXT,
+            )
+        )
     for shape in runs:
         light = lights[shape.id]
-        if shape.label_at is None and shape.kind == "run" and light.state == "suspect" and len(shape.points) == 4:
+        if (
+            shape.label_at is None
+            and shape.kind == "run"
+            and light.state == "suspect"
+            and len(shape.points) == 4
+        ):
             x, y = shape.points[2]
-            out.append(_text(x + 8, y + (-4 if shape.points[3][1] < y else 16), _percent(light), 14, "start", 6, SUSPECT))
+            out.append(
+                _text(
+                    x + 8,
+                    y + (-4 if shape.points[3][1] < y else 16),
+                    _percent(light),
+                    14,
+                    "start",
+                    6,
+                    SUSPECT,
+                )
+            )
     return out
 
 
 def _probes(probes: tuple[Probe, ...]) -> list[str]:
     out = []
-    near = len(probes) == 2 and abs(probes[0].at[0] - probes[1].at[0]) < 26 and abs(probes[0].at[1] - probes[1].at[1]) < 60
+    near = (
+        len(probes) == 2
+        and abs(probes[0].at[0] - probes[1].at[0]) < 26
+        and abs(probes[0].at[1] - probes[1].at[1]) < 60
+    )
     for k, probe in enumerate(probes):
         x, y = probe.at
         shift = (-15 if k == 0 else 15) if near else 0
@@ -185,8 +234,13 @@ def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str
     ]
     runs = {s.id: s for s in layout.shapes if s.kind in ("run", "fine")}
     energy = [s for s in layout.shapes if s.symbol in ("pack", "controller", "motor")]
-    branches = [i for i in runs if i.count(":") == 1 and not any(i == f"run:{s.id.split(':')[1]}" for s in energy)]
-    lead = next((i for i in runs if any(s.symbol == "pack" and i == f"run:{s.id.split(':')[1]}" for s in energy)), None)
+    branches = [
+        i for i in runs if i.count(":") == 1 and not any(i == f"run:{s.id.split(':')[1]}" for s in energy)
+    ]
+    lead = next(
+        (i for i in runs if any(s.symbol == "pack" and i == f"run:{s.id.split(':')[1]}" for s in energy)),
+        None,
+    )
     lanes = [i for i in runs if i.count(":") > 1]
     if lead:
         out.append(f'<path d="M66 48 H136" {_stroke(lights[lead], False)}/>')
@@ -195,9 +249,15 @@ def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str
         out.append(f'<path d="M204 {y:.1f} H282" {_stroke(lights[lane], True)}/>')
     for k, run in enumerate(branches):
         x = 142 + 56 * (k // 2) / max((len(branches) - 1) // 2, 1)
-        out.append(f'<path d="M{x:.1f} {28 if k % 2 == 0 else 68} V{10 if k % 2 == 0 else 86}" {_stroke(_worse(lights, run), True)}/>')
+        out.append(
+            f'<path d="M{x:.1f} {28 if k % 2 == 0 else 68} V{10 if k % 2 == 0 else 86}" {_stroke(_worse(lights, run), True)}/>'
+        )
     for shape in energy:
-        stroke = _stroke(lights[shape.id], False).replace('fill="none"', f'fill="{PANEL}"').replace('stroke-width="5"', 'stroke-width="3"')
+        stroke = (
+            _stroke(lights[shape.id], False)
+            .replace('fill="none"', f'fill="{PANEL}"')
+            .replace('stroke-width="5"', 'stroke-width="3"')
+        )
         if shape.symbol == "motor":
             out.append(
                 f'<circle cx="306" cy="48" r="26" {stroke}/><circle cx="306" cy="48" r="7" fill="none" stroke="{DIM}" stroke-width="2"/>'

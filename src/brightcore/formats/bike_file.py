@@ -6,15 +6,15 @@ import uuid as uuids
 from collections.abc import Iterator
 from dataclasses import asdict, fields
 from functools import cache, lru_cache
-from typing import Any
 
 import jsonschema
 
-from brightcore.bike.kind import Registry
 from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
 from brightcore.errors import BrightError, FormatError, Problem
+from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema, spec_schema
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import Registry, type_hints
 from brightcore.wiring.frames import FRAMES
 
 MAX_BYTES = 2_000_000
@@ -22,7 +22,7 @@ PORT_FIELDS = tuple(f.name for f in fields(Port))
 PIN_FIELDS = tuple(f.name for f in fields(Pin))
 
 
-def parse_json(text: str | bytes) -> Any:
+def parse_json(text: str | bytes) -> Json:
     """Return the JSON value in `text`; raises FormatError for broken or oversized text."""
     if len(text) > MAX_BYTES:
         raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
@@ -36,7 +36,7 @@ def _refuse_constant(name: str) -> float:
     raise ValueError(f"{name} is not a number")
 
 
-def check_format(document: Any, wanted: str, path: str = "$") -> None:
+def check_format(document: Json, wanted: str, path: str = "$") -> None:
     """Raise FormatError where the document is of another format or a newer version."""
     if not isinstance(document, dict):
         raise FormatError((Problem(path, "a Bright Circuit file is a JSON object"),))
@@ -48,7 +48,7 @@ def check_format(document: Any, wanted: str, path: str = "$") -> None:
 
 
 @cache
-def _validators() -> tuple[Any, Any, dict[str, Any]]:
+def _validators() -> tuple[Json, Json, JsonObject]:
     """Return the validators of a bike without its parts, of a part without its kind, and of the spec of each kind.
 
     Together they say the same as the whole schema, which asks every part about every kind.
@@ -61,13 +61,16 @@ def _validators() -> tuple[Any, Any, dict[str, Any]]:
     return jsonschema.Draft202012Validator(whole), jsonschema.Draft202012Validator(part), specs
 
 
-def _shape_problems(document: Any, prefix: str) -> list[Problem]:
+def _shape_problems(document: Json, prefix: str) -> list[Problem]:
     """Return every way in which a document is not a bike file, with its JSON path."""
     problems = schema_problems(_validators()[0], document, prefix)
     parts = document.get("parts")
     for i, part in enumerate(parts if isinstance(parts, list) else ()):
         if isinstance(part, dict):
-            problems += [Problem(f"{prefix}.parts[{i}]{p.path}", p.message) for p in _part_problems(json.dumps(part, sort_keys=True))]
+            problems += [
+                Problem(f"{prefix}.parts[{i}]{p.path}", p.message)
+                for p in _part_problems(json.dumps(part, sort_keys=True))
+            ]
     return problems
 
 
@@ -83,7 +86,7 @@ def _part_problems(text: str) -> tuple[Problem, ...]:
     return tuple(found)
 
 
-def schema_problems(validator: Any, document: Any, prefix: str = "$") -> list[Problem]:
+def schema_problems(validator: Json, document: Json, prefix: str = "$") -> list[Problem]:
     """Return every schema violation with its JSON path."""
     found = []
     for error in validator.iter_errors(document):
@@ -93,7 +96,7 @@ def schema_problems(validator: Any, document: Any, prefix: str = "$") -> list[Pr
     return sorted(set(found), key=lambda p: p.path)
 
 
-def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -> Bike:
+def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") -> Bike:
     """Return the bike described by a parsed JSON document.
 
     Raises FormatError listing every problem: schema first, then meaning.
@@ -109,11 +112,12 @@ def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -
     for i, item in enumerate(document.get("settings", ())):
         if item["part"] not in known:
             problems.append(Problem(f"{prefix}.settings[{i}].part", f"there is no part {item['part']!r}"))
-    if not any(part.kind == "pack" for part in parts):
-        problems.append(Problem(f"{prefix}.parts", "a bike needs a pack"))
-    if not any(part.kind == "controller" for part in parts):
-        problems.append(Problem(f"{prefix}.parts", "a bike needs a controller"))
-    frame = _frame(document, {raw[end] for raw in document["joins"] for end in ("from", "to")}, prefix, problems)
+    for kind in registry:
+        if kind.needed and not any(part.kind == kind.name for part in parts):
+            problems.append(Problem(f"{prefix}.parts", f"a bike needs a {kind.name}"))
+    frame = _frame(
+        document, {raw[end] for raw in document["joins"] for end in ("from", "to")}, prefix, problems
+    )
     if problems:
         raise FormatError(tuple(problems))
     uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
@@ -121,13 +125,13 @@ def read_bike(document: Any, registry: Registry = REGISTRY, prefix: str = "$") -
     return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame)
 
 
-def _info(raw: dict[str, Any]) -> BikeInfo:
+def _info(raw: JsonObject) -> BikeInfo:
     hints = typing.get_type_hints(BikeInfo)
-    values: dict[str, Any] = {k: (v if hints[k] is str else float(v)) for k, v in raw.items()}
+    values: JsonObject = {k: (v if hints[k] is str else float(v)) for k, v in raw.items()}
     return BikeInfo(**values)
 
 
-def _parts(document: Any, registry: Registry, prefix: str, problems: list[Problem]) -> list[Part]:
+def _parts(document: Json, registry: Registry, prefix: str, problems: list[Problem]) -> list[Part]:
     found: list[Part] = []
     for i, raw in enumerate(document["parts"]):
         path = f"{prefix}.parts[{i}]"
@@ -135,12 +139,15 @@ def _parts(document: Any, registry: Registry, prefix: str, problems: list[Proble
             problems.append(Problem(f"{path}.id", f"{raw['id']!r} is used twice"))
             continue
         kind = registry[raw["kind"]]
-        hints = typing.get_type_hints(kind.spec_type)
+        hints = type_hints(kind.spec_type)
         spec_raw = {k: _typed(v, hints[k]) for k, v in raw.get("spec", {}).items()}
         spec = kind.spec_type(**spec_raw)
         problems.extend(Problem(f"{path}.spec.{f}", m) for f, m in kind.check_spec(spec))
         ports = tuple(read_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
-        for names, where in (([p.id for p in ports], "port"), *(([q.name for q in p.pins], f"pin of {p.id}") for p in ports)):
+        for names, where in (
+            ([p.id for p in ports], "port"),
+            *(([q.name for q in p.pins], f"pin of {p.id}") for p in ports),
+        ):
             for name in {n for n in names if names.count(n) > 1}:
                 problems.append(Problem(f"{path}.ports", f"{where} {name!r} is used twice"))
         if not ports:
@@ -159,19 +166,19 @@ def _conductor_problems(part: Part, path: str) -> Iterator[Problem]:
                 yield Problem(f"{path}.spec.conductors[{i}]", f"there is no pin {end!r}")
 
 
-def _typed(value: Any, hint: Any) -> Any:
+def _typed(value: Json, hint: Json) -> Json:
     if isinstance(value, list):
         return tuple(tuple(item) if isinstance(item, list) else item for item in value)
     return float(value) if hint is float else value
 
 
-def read_port(raw: dict[str, Any]) -> Port:
+def read_port(raw: JsonObject) -> Port:
     """Return the port of one JSON object that has passed the schema."""
     pins = tuple(Pin(p) if isinstance(p, str) else Pin(**p) for p in raw["pins"])
     return Port(pins=pins, **{k: v for k, v in raw.items() if k != "pins"})
 
 
-def _joins(document: Any, parts: dict[str, Part], prefix: str, problems: list[Problem]) -> list[Join]:
+def _joins(document: Json, parts: dict[str, Part], prefix: str, problems: list[Problem]) -> list[Join]:
     found: list[Join] = []
     used: set[str] = set()
     for i, raw in enumerate(document["joins"]):
@@ -209,7 +216,7 @@ def load_bike(text: str | bytes) -> Bike:
     return read_bike(parse_json(text))
 
 
-def bike_document(bike: Bike) -> dict[str, Any]:
+def bike_document(bike: Bike) -> JsonObject:
     """Return the canonical JSON document of a bike: everything written out, in its order."""
     return {
         "format": BIKE_FORMAT,
@@ -240,51 +247,65 @@ def bike_document(bike: Bike) -> dict[str, Any]:
     } | ({"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {})
 
 
-def _plain_frame(frame: Frame) -> dict[str, Any]:
+def _plain_frame(frame: Frame) -> JsonObject:
     """Return what is said of the frame; what is usual is left out."""
     pairs = {"lengths_m": frame.lengths, "places": frame.places, "via": frame.via}
-    said: dict[str, Any] = {k: dict(v) for k, v in pairs.items() if v}
-    return said | ({"pattern": frame.pattern} if frame.pattern else {}) | ({"wrapped": True} if frame.wrapped else {})
+    said: JsonObject = {k: dict(v) for k, v in pairs.items() if v}
+    return (
+        said
+        | ({"pattern": frame.pattern} if frame.pattern else {})
+        | ({"wrapped": True} if frame.wrapped else {})
+    )
 
 
-def _frame(document: Any, joined: set[str], prefix: str, problems: list[Problem]) -> Frame:
+def _frame(document: Json, joined: set[str], prefix: str, problems: list[Problem]) -> Frame:
     """Return the frame of a document; notes what it names that is not there."""
     raw = document.get("frame", {})
     if raw.get("pattern", "") not in ("", *FRAMES):
-        problems.append(Problem(f"{prefix}.frame.pattern", f"there is no frame {raw['pattern']!r}; known are {', '.join(FRAMES)}"))
+        problems.append(
+            Problem(
+                f"{prefix}.frame.pattern",
+                f"there is no frame {raw['pattern']!r}; known are {', '.join(FRAMES)}",
+            )
+        )
         return Frame()
     known = {"places": {p["id"] for p in document["parts"]}, "via": joined}
     for field, names in known.items():
         for name in raw.get(field, {}):
             if not set(name.split("|")) <= names:
                 problems.append(
-                    Problem(f"{prefix}.frame.{field}", f"there is no {'part' if field == 'places' else 'pair of joined plugs'} {name!r}")
+                    Problem(
+                        f"{prefix}.frame.{field}",
+                        f"there is no {'part' if field == 'places' else 'pair of joined plugs'} {name!r}",
+                    )
                 )
     lengths = tuple(sorted((k, float(v)) for k, v in raw.get("lengths_m", {}).items()))
     places, via = (tuple(sorted(raw.get(field, {}).items())) for field in known)
     return Frame(raw.get("pattern", ""), lengths, places, via, raw.get("wrapped", False))
 
 
-def plain_port(port: Port) -> dict[str, Any]:
+def plain_port(port: Port) -> JsonObject:
     """Return a port as JSON has it; gender, key and rows only where somebody looked."""
-    whole: dict[str, Any] = {name: getattr(port, name) for name in PORT_FIELDS}
+    whole: JsonObject = {name: getattr(port, name) for name in PORT_FIELDS}
     whole["pins"] = [{name: getattr(pin, name) for name in PIN_FIELDS} for pin in port.pins]
     return {k: v for k, v in whole.items() if v or k not in ("gender", "key", "rows")}
 
 
-def spec_document(spec: Any) -> dict[str, Any]:
+def spec_document(spec: Json) -> JsonObject:
     """Return a spec as JSON has it; fields that came later only where they say something."""
     return {
-        f.name: plain_spec(getattr(spec, f.name)) for f in fields(spec) if not f.metadata.get("later") or getattr(spec, f.name) != f.default
+        f.name: plain_spec(getattr(spec, f.name))
+        for f in fields(spec)
+        if not f.metadata.get("later") or getattr(spec, f.name) != f.default
     }
 
 
-def plain_spec(value: Any) -> Any:
+def plain_spec(value: Json) -> Json:
     """Return a spec value as JSON has it: lists for tuples."""
     return [plain_spec(item) for item in value] if isinstance(value, tuple) else value
 
 
-def canonical_json(document: Any) -> str:
+def canonical_json(document: Json) -> str:
     """Return JSON text that is the same for the same content."""
     return json.dumps(document, ensure_ascii=False, indent=2, sort_keys=True, allow_nan=False) + "\n"
 

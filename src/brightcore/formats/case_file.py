@@ -2,17 +2,18 @@
 
 from dataclasses import asdict, dataclass, fields
 from functools import cache
-from typing import Any
 
 import jsonschema
 
 from brightcore.bike.model import Bike
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import bike_document, check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import CASE_FORMAT, VERSION, case_schema
 from brightcore.kinds import REGISTRY
-from brightcore.tracing.evidence import Evidence, validate
-from brightcore.tracing.table import Table
+from brightcore.simulation.table import Table
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests import validate
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +26,7 @@ class Case:
 
 
 @cache
-def _validator() -> Any:
+def _validator() -> Json:
     return jsonschema.Draft202012Validator(case_schema(REGISTRY))
 
 
@@ -58,18 +59,18 @@ def check_evidence(table: Table, evidence: tuple[Evidence, ...], prefix: str = "
         raise FormatError(tuple(problems))
 
 
-def read_evidence(raw: dict[str, Any]) -> Evidence:
+def read_evidence(raw: JsonObject) -> Evidence:
     """Return the evidence in one JSON object that has passed the schema."""
     known = {f.name for f in fields(Evidence)}
     return Evidence(**{k: v for k, v in raw.items() if k in known})
 
 
-def evidence_document(item: Evidence) -> dict[str, Any]:
+def evidence_document(item: Evidence) -> JsonObject:
     """Return evidence as a JSON object without empty fields."""
     return {k: v for k, v in asdict(item).items() if v not in ("", False)}
 
 
-def case_document(case: Case) -> dict[str, Any]:
+def case_document(case: Case) -> JsonObject:
     """Return the JSON document of a case."""
     return {
         "format": CASE_FORMAT,

@@ -2,13 +2,13 @@
 
 from functools import cache
 from importlib.resources import files
-from typing import Any
 
 import jsonschema
 import yaml
 
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import schema_problems
+from brightcore.formats.plain import Json
 from brightcore.matching.law import LegalClass
 
 _ROW = {
@@ -30,7 +30,7 @@ _ROW = {
 
 
 @cache
-def _validator() -> Any:
+def _validator() -> Json:
     return jsonschema.Draft202012Validator({"type": "array", "items": _ROW, "maxItems": 500})
 
 
@@ -39,7 +39,9 @@ def load_classes(text: str | bytes) -> tuple[LegalClass, ...]:
     try:
         rows = yaml.safe_load(text)
     except yaml.YAMLError as error:
-        raise FormatError((Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)) from None
+        raise FormatError(
+            (Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)
+        ) from None
     problems = schema_problems(_validator(), rows)
     if problems:
         raise FormatError(tuple(problems))

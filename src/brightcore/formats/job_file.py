@@ -1,23 +1,23 @@
 """The job file: a bike, a job with its evidence and its log. Plain JSON, checked on the way in."""
 
 from functools import cache
-from typing import Any
 
 import jsonschema
 
 from brightcore.bike.model import Bike
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import JOB_FORMAT, VERSION, job_schema
 from brightcore.kinds import REGISTRY
 
 
 @cache
-def _validator() -> Any:
+def _validator() -> Json:
     return jsonschema.Draft202012Validator(job_schema(REGISTRY))
 
 
-def load_job(text: str | bytes) -> tuple[Bike, dict[str, Any]]:
+def load_job(text: str | bytes) -> tuple[Bike, JsonObject]:
     """Return (bike, document) of a job file's text; raises FormatError listing every problem.
 
     Evidence is checked against the bike by the caller, who holds the engine.
@@ -36,6 +36,13 @@ def load_job(text: str | bytes) -> tuple[Bike, dict[str, Any]]:
     return bike, document
 
 
-def job_document(bike: dict[str, Any], job: dict[str, Any], evidence: list[Any], log: list[Any]) -> dict[str, Any]:
+def job_document(bike: JsonObject, job: JsonObject, evidence: list[Json], log: list[Json]) -> JsonObject:
     """Return the JSON document of a job."""
-    return {"format": JOB_FORMAT, "version": VERSION, "bike": bike, "job": job, "evidence": evidence, "log": log}
+    return {
+        "format": JOB_FORMAT,
+        "version": VERSION,
+        "bike": bike,
+        "job": job,
+        "evidence": evidence,
+        "log": log,
+    }

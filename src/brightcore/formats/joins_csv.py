@@ -2,13 +2,14 @@
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
-from brightcore.bike.model import Bike, Wire
+from brightcore.bike.model import Bike, Join, Wire
 from brightcore.describing.edit import add_join
-from brightcore.describing.specs import parse_spec_value
+from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import MAX_BYTES
+from brightcore.formats.csv_cells import csv_text
 
 COLUMNS = ("from", "to", "wire")
 PLUG, PIN = 1, 2
@@ -20,13 +21,15 @@ Group = tuple[str, str, list[Line]]
 
 def dump_joins_csv(bike: Bike) -> str:
     """Return every mated pair of pins as a line; the wire is area and length, "" where there is none."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(COLUMNS)
-    for join in bike.joins:
-        wire = " / ".join([f"{v:g} {u}" for v, u in ((join.wire.area_mm2, "mm²"), (join.wire.length_m, "m")) if v])
-        writer.writerows((f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}", wire) for a, b in join.pairs)
-    return out.getvalue()
+    return csv_text(COLUMNS, (row for join in bike.joins for row in _rows(join)))
+
+
+def _rows(join: Join) -> Iterator[tuple[str, str, str]]:
+    """Yield the line of every mated pair of pins of a join."""
+    measures = ((join.wire.area_mm2, "mm²"), (join.wire.length_m, "m"))
+    wire = " / ".join(f"{value:g} {unit}" for value, unit in measures if value)
+    for a, b in join.pairs:
+        yield f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}", wire
 
 
 def read_joins_csv(bike: Bike, text: str | bytes) -> tuple[Bike, int]:
@@ -73,7 +76,10 @@ def _groups(lines: Sequence[Line], problems: list[Problem]) -> list[Group]:
         dots = {one.count("."), two.count(".")}
         if dots not in ({PLUG}, {PIN}):
             problems.append(
-                Problem(f"line {n}", f"{one or 'nothing'} to {two or 'nothing'}: give two plugs (part.port) or two pins (part.port.pin)")
+                Problem(
+                    f"line {n}",
+                    f"{one or 'nothing'} to {two or 'nothing'}: give two plugs (part.port) or two pins (part.port.pin)",
+                )
             )
             continue
         plugs = (one, two) if dots == {PLUG} else (one.rpartition(".")[0], two.rpartition(".")[0])
@@ -91,9 +97,9 @@ def _wire(words: str) -> Wire:
     area = length = 0.0
     for piece in (p.strip() for p in words.split("/") if p.strip()):
         if (piece.endswith("m") and not piece.endswith("mm")) or piece.lower().endswith((" ft", "cm")):
-            length = parse_spec_value("length_m", piece, float)
+            length = parse_measure(piece, "m")
         else:
-            area = parse_spec_value("area_mm2", piece, float)
+            area = parse_measure(piece, "mm2")
     if area < 0 or length < 0:
         raise FormatError((Problem("wire", f"{words} is less than nothing"),))
     return Wire(area, length)
@@ -101,7 +107,11 @@ def _wire(words: str) -> Wire:
 
 def _joined(bike: Bike, one: str, two: str, lines: Sequence[Line], wire: Wire) -> tuple[Bike, bool]:
     """Return the bike with one more join, or as it is where it has that join already."""
-    pairs = tuple((a.rpartition(".")[2], b.rpartition(".")[2]) for _, a, b, _ in lines) if lines[0][1].count(".") == PIN else ()
+    pairs = (
+        tuple((a.rpartition(".")[2], b.rpartition(".")[2]) for _, a, b, _ in lines)
+        if lines[0][1].count(".") == PIN
+        else ()
+    )
     for column in zip(*pairs, strict=True):
         twice = next((p for p in column if column.count(p) > 1), "")
         if twice:

@@ -6,20 +6,27 @@ from collections.abc import Iterable
 from dataclasses import dataclass, fields
 from functools import cache
 from importlib.resources import files
-from typing import Any
 
 import jsonschema
 import yaml
 
-from brightcore.bike.model import Port
+from brightcore.bike.model import Port, Spec
 from brightcore.describing.specs import make_spec, show_spec_value
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import MAX_BYTES, check_format, plain_port, read_port, schema_problems, spec_document
+from brightcore.formats.bike_file import (
+    MAX_BYTES,
+    check_format,
+    plain_port,
+    read_port,
+    schema_problems,
+    spec_document,
+)
+from brightcore.formats.csv_cells import csv_text, plain_cell
+from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import PARTS_FORMAT, VERSION, parts_schema
 from brightcore.kinds import REGISTRY
 
 CSV_COLUMNS = ("id", "kind", "name", "note", "spec")
-CSV_FORMULA = ("=", "+", "@")
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +36,7 @@ class PartEntry:
     id: str
     kind: str
     name: str
-    spec: Any
+    spec: Spec
     ports: tuple[Port, ...]
     own_ports: bool = False
     note: str = ""
@@ -38,14 +45,14 @@ class PartEntry:
 class _Loader(yaml.SafeLoader):
     """YAML without aliases: a small file cannot unfold into a large one."""
 
-    def compose_node(self, parent: Any, index: Any) -> Any:
+    def compose_node(self, parent: Json, index: Json) -> Json:
         if self.check_event(yaml.events.AliasEvent):
             raise yaml.YAMLError("anchors and aliases are not used in part files")
         return super().compose_node(parent, index)
 
 
 @cache
-def _validator() -> Any:
+def _validator() -> Json:
     return jsonschema.Draft202012Validator(parts_schema(REGISTRY))
 
 
@@ -56,7 +63,9 @@ def load_parts_yaml(text: str | bytes) -> tuple[PartEntry, ...]:
     try:
         document = yaml.load(text, Loader=_Loader)
     except (yaml.YAMLError, ValueError, RecursionError) as error:
-        raise FormatError((Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)) from None
+        raise FormatError(
+            (Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)
+        ) from None
     check_format(document, PARTS_FORMAT)
     problems = schema_problems(_validator(), document)
     if problems:
@@ -74,11 +83,16 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
     except (UnicodeDecodeError, csv.Error) as error:
         raise FormatError((Problem("line 1", f"this is not CSV text: {error}"),)) from None
     problems: list[Problem] = []
-    raws: list[dict[str, Any]] = []
+    raws: list[JsonObject] = []
     for i, row in enumerate(rows):
         missing = [c for c in ("id", "kind", "name") if not (row.get(c) or "").strip()]
         if missing:
-            problems.append(Problem(f"line {i + 2}", f"{', '.join(missing)} is missing; the columns are {', '.join(CSV_COLUMNS)}"))
+            problems.append(
+                Problem(
+                    f"line {i + 2}",
+                    f"{', '.join(missing)} is missing; the columns are {', '.join(CSV_COLUMNS)}",
+                )
+            )
             continue
         spec = {}
         for piece in (row.get("spec") or "").split(";"):
@@ -87,7 +101,8 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
                 problems.append(Problem(f"line {i + 2}", f"{piece.strip()!r} is not field=value"))
             elif sign:
                 spec[name.strip()] = value.strip()
-        raws.append({"id": row["id"].strip(), "kind": row["kind"].strip(), "name": row["name"].strip(), "note": (row.get("note") or "").strip(), "spec": spec})  # fmt: skip
+        texts = {name: plain_cell((row.get(name) or "").strip()) for name in ("id", "kind", "name", "note")}
+        raws.append(texts | {"spec": spec})
     if not rows:
         problems.append(Problem("line 1", f"no rows; the columns are {', '.join(CSV_COLUMNS)}"))
     if problems:
@@ -98,7 +113,7 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
     return _entries(raws, lambda i: f"line {i + 2}")
 
 
-def _entries(raws: list[dict[str, Any]], where: Any) -> tuple[PartEntry, ...]:
+def _entries(raws: list[JsonObject], where: Json) -> tuple[PartEntry, ...]:
     problems: list[Problem] = []
     found: list[PartEntry] = []
     for i, raw in enumerate(raws):
@@ -114,7 +129,7 @@ def _entries(raws: list[dict[str, Any]], where: Any) -> tuple[PartEntry, ...]:
     return tuple(found)
 
 
-def make_entry(raw: dict[str, Any], path: str = "$") -> PartEntry:
+def make_entry(raw: JsonObject, path: str = "$") -> PartEntry:
     """Return the entry of one description that has passed the schema; raises FormatError."""
     kind = REGISTRY[raw["kind"]]
     spec = make_spec(kind, raw.get("spec") or {}, f"{path}.spec")
@@ -129,9 +144,9 @@ def make_entry(raw: dict[str, Any], path: str = "$") -> PartEntry:
     return PartEntry(raw["id"], kind.name, raw["name"], spec, ports, own, raw.get("note", ""))
 
 
-def entry_document(entry: PartEntry) -> dict[str, Any]:
+def entry_document(entry: PartEntry) -> JsonObject:
     """Return an entry as a plain object; ports only where they are its own."""
-    found: dict[str, Any] = {"id": entry.id, "kind": entry.kind, "name": entry.name}
+    found: JsonObject = {"id": entry.id, "kind": entry.kind, "name": entry.name}
     if entry.note:
         found["note"] = entry.note
     found["spec"] = spec_document(entry.spec)
@@ -148,17 +163,19 @@ def dump_parts_yaml(entries: Iterable[PartEntry]) -> str:
 
 def dump_parts_csv(entries: Iterable[PartEntry]) -> str:
     """Return a CSV part file; own ports are not in it (the YAML file has them)."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(CSV_COLUMNS)
-    for e in entries:
-        spec = "; ".join(f"{f.name}={show_spec_value(getattr(e.spec, f.name))}" for f in fields(e.spec) if f.name != "conductors")
-        cells = (e.id, e.kind, e.name, e.note, spec)
-        writer.writerow(["'" + c if c.startswith(CSV_FORMULA) else c for c in cells])
-    return out.getvalue()
+    rows = ((e.id, e.kind, e.name, e.note, _spec_cell(e.spec)) for e in entries)
+    return csv_text(CSV_COLUMNS, rows)
+
+
+def _spec_cell(spec: Spec) -> str:
+    """Return a spec as `field=value; field=value`."""
+    shown = (f for f in fields(spec) if f.name != "conductors")
+    return "; ".join(f"{f.name}={show_spec_value(getattr(spec, f.name))}" for f in shown)
 
 
 @cache
 def generic_entries() -> tuple[PartEntry, ...]:
     """Return the generic entries that ship with the app; they need no maker."""
-    return load_parts_yaml(files("brightcore.formats").joinpath("generic_parts.yaml").read_text(encoding="utf-8"))
+    return load_parts_yaml(
+        files("brightcore.formats").joinpath("generic_parts.yaml").read_text(encoding="utf-8")
+    )

@@ -1,10 +1,15 @@
 """JSON Schemas of the open formats, made from the kinds so that they never fall behind."""
 
 import typing
-from typing import Any
 
-from brightcore.bike.kind import Registry, spec_fields
 from brightcore.bike.model import BikeInfo
+from brightcore.bike.roles import ROLES
+from brightcore.circuit.instruments import INSTRUMENTS, Multimeter
+from brightcore.formats.plain import JsonObject
+from brightcore.kinds.base import Registry, spec_fields
+from brightcore.matching.drive import DRAG_AREA_M2, TYRES
+from brightcore.matching.riding import ROUTES
+from brightcore.tracing.tests import EVIDENCE_KINDS
 
 BIKE_FORMAT = "bright-circuit/bike"
 CASE_FORMAT = "bright-circuit/case"
@@ -18,42 +23,51 @@ REPAIR_TEXTS = ("repair", "action", "fault", "fault_class", "root_cause", "proof
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 _ID = {"type": "string", "pattern": ID_PATTERN}
+_OBSERVABLE = {"type": "string", "pattern": "^[a-z][a-z_]{0,29}(-[a-z0-9][a-z0-9_-]{0,39})?$"}
+"""What is seen, of one part where there are several."""
+
 _TEXT = {"type": "string", "maxLength": 2000}
 _LONG = {"type": "string", "maxLength": 8000}
 _UUID = {"type": "string", "pattern": "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"}
 _NAME = {"type": "string", "minLength": 1, "maxLength": 120}
+_SHORT = {"type": "string", "minLength": 1, "maxLength": 60}
 _END = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+$"}
 _PIN = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+\.[a-z0-9_-]+$"}
 
 
-def _record(properties: dict[str, Any], required: list[str]) -> dict[str, Any]:
+def _record(properties: JsonObject, required: list[str]) -> JsonObject:
     return {"type": "object", "properties": properties, "required": required, "additionalProperties": False}
 
 
-def spec_schema(spec_type: type) -> dict[str, Any]:
+def spec_schema(spec_type: type) -> JsonObject:
     """Return the schema of a spec dataclass."""
-    hints = typing.get_type_hints(spec_type)
-    properties: dict[str, Any] = {}
-    for name, _, _, meta in spec_fields(spec_type):
-        hint = hints[name]
+    properties: JsonObject = {}
+    for field in spec_fields(spec_type):
+        hint = field.hint
         if hint is bool:
-            item: dict[str, Any] = {"type": "boolean"}
+            item: JsonObject = {"type": "boolean"}
         elif hint in (int, float):
             item = {"type": "integer" if hint is int else "number"}
-            if meta.get("low") is not None:
-                item |= {"minimum": meta["low"], "maximum": meta["high"]}
+            if field.low is not None:
+                item |= {"minimum": field.low, "maximum": field.high}
         elif hint is str:
             item = {"type": "string"}
         elif hint == tuple[int, ...]:
-            item = {"type": "array", "items": {"type": "integer", "minimum": 1, "maximum": 200}, "minItems": 1, "maxItems": 16}
+            item = {
+                "type": "array",
+                "items": {"type": "integer", "minimum": 1, "maximum": 200},
+                "minItems": 1,
+                "maxItems": 16,
+            }
         else:
             item = {"type": "array", "items": {"type": "array", "items": _END, "minItems": 2, "maxItems": 2}}
-        properties[name] = item | {"description": meta.get("doc", "")}
+        properties[field.name] = item | {"description": field.doc}
     return _record(properties, [])
 
 
-def _port_schema() -> dict[str, Any]:
-    pin = _record({"name": _ID, "role": _ID, "label": _TEXT, "colour": _TEXT}, ["name"]) | {
+def _port_schema() -> JsonObject:
+    role = {"enum": [role.name for role in ROLES]}
+    pin = _record({"name": _ID, "role": role, "label": _TEXT, "colour": _TEXT}, ["name"]) | {
         "type": ["string", "object"],
         "pattern": ID_PATTERN,
     }
@@ -74,7 +88,7 @@ def _port_schema() -> dict[str, Any]:
     )
 
 
-def parts_schema(registry: Registry) -> dict[str, Any]:
+def parts_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a part file. Spec values may be texts with a unit, such as `18 AWG`."""
     part = _record(
         {
@@ -97,7 +111,7 @@ def parts_schema(registry: Registry) -> dict[str, Any]:
     )
 
 
-def bike_schema(registry: Registry) -> dict[str, Any]:
+def bike_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a bike file."""
     port = _port_schema()
     part = _record(
@@ -111,17 +125,23 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
         ["id", "kind", "name"],
     ) | {
         "allOf": [
-            {"if": {"properties": {"kind": {"const": kind.name}}}, "then": {"properties": {"spec": spec_schema(kind.spec_type)}}}
+            {
+                "if": {"properties": {"kind": {"const": kind.name}}},
+                "then": {"properties": {"spec": spec_schema(kind.spec_type)}},
+            }
             for kind in registry
         ]
-    }  # fmt: skip
+    }
     mates = {"type": "array", "items": {"type": "array", "items": _ID, "minItems": 2, "maxItems": 2}}
     positive = {"type": "number", "exclusiveMinimum": 0, "maximum": 100}
     wire = _record({"area_mm2": positive, "length_m": positive}, []) | {"minProperties": 1}
     frame = _record(
         {
             "pattern": _ID,
-            "lengths_m": {"type": "object", "additionalProperties": {"type": "number", "exclusiveMinimum": 0, "maximum": 20}},
+            "lengths_m": {
+                "type": "object",
+                "additionalProperties": {"type": "number", "exclusiveMinimum": 0, "maximum": 20},
+            },
             "places": {"type": "object", "additionalProperties": _ID},
             "via": {"type": "object", "additionalProperties": _ID},
             "wrapped": {"type": "boolean"},
@@ -129,7 +149,7 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
         [],
     )
     join = _record({"id": _ID, "from": _END, "to": _END, "map": mates, "wire": wire}, ["id", "from", "to"])
-    info: dict[str, Any] = {}
+    info: JsonObject = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
         info[name] = _TEXT if hint is str else {"type": "number", "minimum": 0, "maximum": 2000}
     setting = _record({"part": _ID, "role": _ID, "value": {"type": "number"}}, ["part", "role", "value"])
@@ -148,17 +168,18 @@ def bike_schema(registry: Registry) -> dict[str, Any]:
     )
 
 
-def evidence_schema() -> dict[str, Any]:
+def evidence_schema() -> JsonObject:
     """Return the schema of one piece of evidence."""
     return _record(
         {
-            "kind": {"enum": ["volts", "ohms", "diode", "swing", "look", "inspect", "swap"]},
+            "kind": {"enum": list(EVIDENCE_KINDS)},
             "condition": _TEXT,
             "red": _PIN,
             "black": _PIN,
             "value": {"type": "string", "minLength": 1, "maxLength": 40},
             "scene": _NAME,
-            "observable": _ID,
+            "observable": _OBSERVABLE,
+            "meter": {"enum": [i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter)]},
             "subject": _NAME,
             "sometimes": {"type": "boolean"},
         },
@@ -166,7 +187,7 @@ def evidence_schema() -> dict[str, Any]:
     )
 
 
-def case_schema(registry: Registry) -> dict[str, Any]:
+def case_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a case file: a bike and evidence."""
     bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
     return {"$schema": DIALECT, "title": "Bright Circuit case file"} | _record(
@@ -181,7 +202,72 @@ def case_schema(registry: Registry) -> dict[str, Any]:
     )
 
 
-def job_schema(registry: Registry) -> dict[str, Any]:
+def _match_schema() -> JsonObject:
+    """Return the schema of what a job's Match was asked; all of it may be left out."""
+
+    def number(low: float, high: float) -> JsonObject:
+        return {"type": "number", "minimum": low, "maximum": high}
+
+    def number_or_none(low: float, high: float) -> JsonObject:
+        return {"type": ["number", "null"], "minimum": low, "maximum": high}
+
+    teeth = {"type": "integer", "minimum": 8, "maximum": 700}
+    variant = _record(
+        {"name": _SHORT}
+        | dict.fromkeys(("pack", "controller", "motor", "second_pack"), _ID)
+        | {"chain_ring": teeth, "wheel_seat": teeth},
+        ["name"],
+    )
+    money = {"type": "object", "additionalProperties": number(0, 1e6), "maxProperties": 120}
+    return _record(
+        {
+            "load_mass_kg": number(1, 1000),
+            "rider_w": number(0, 600),
+            "hill_percent": number(0, 35),
+            "hill_min": number(0.1, 600),
+            "wind_kmh": number(-80, 80),
+            "charger_a": number(0.1, 100),
+            "body": {"enum": list(DRAG_AREA_M2)},
+            "tyre": {"enum": list(TYRES)},
+            "route": {"enum": list(ROUTES)},
+            "place": {"type": "string", "maxLength": 60},
+            "labour_per_hour": number(0, 10000),
+            "locked": {"type": "boolean"},
+            "variants": {"type": "array", "items": variant, "maxItems": 3},
+            "log_km": number_or_none(0.1, 10000),
+            "log_ah": number_or_none(0.01, 1000),
+            "log_from_v": number_or_none(1, 150),
+            "log_to_v": number_or_none(1, 150),
+            "options": {"type": "object", "additionalProperties": money, "maxProperties": 20},
+            "tally": money,
+            "tally_min": number(0, 1e6),
+            "resistance": _record({"ohm": number(0, 100), "words": _TEXT}, ["ohm", "words"]),
+            "log": _record({"words": _TEXT, "worn": {"type": "boolean"}}, ["words"]),
+        },
+        [],
+    )
+
+
+def _conclusion_schema() -> JsonObject:
+    """Return the schema of what was frozen when a repair was done."""
+    share = {"type": "number", "minimum": 0, "maximum": 1}
+    ranked = _record({"title": _TEXT, "probability": share}, ["title", "probability"])
+    reason = _record({"title": _TEXT, "value": _TEXT}, ["title", "value"])
+    return _record(
+        {
+            "engine": _SHORT,
+            "fault": _TEXT,
+            "minutes": {"type": "number", "minimum": 0, "maximum": 10000},
+            "cost_level": {"type": "integer", "minimum": 0, "maximum": 4},
+            "probability": share,
+            "ranking": {"type": "array", "items": ranked, "maxItems": 40},
+            "reasons": {"type": "array", "items": reason, "maxItems": 2000},
+        },
+        [],
+    )
+
+
+def job_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a job file: a bike, its job, its evidence and its log."""
     bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
     stamp = {"type": "string", "maxLength": 40}
@@ -196,12 +282,18 @@ def job_schema(registry: Registry) -> dict[str, Any]:
     }
     entry = _record({"at": stamp, "by": _TEXT, "what": _ID, "text": _LONG}, ["at", "by", "what", "text"])
     repair = _record(
-        {"round": {"type": "integer", "minimum": 1}, "proof": {"enum": ["", "passed", "failed"]}, "at": stamp, "by": _TEXT}
+        {
+            "round": {"type": "integer", "minimum": 1},
+            "proof": {"enum": ["", "passed", "failed"]},
+            "at": stamp,
+            "by": _TEXT,
+        }
         | dict.fromkeys(REPAIR_TEXTS, _TEXT),
         ["round", "action", "proof", "at"],
     )
     attachment = _record(
-        {"name": _TEXT, "size": {"type": "integer", "minimum": 0}, "sha256": _TEXT, "caption": _TEXT}, ["name", "size", "sha256"]
+        {"name": _TEXT, "size": {"type": "integer", "minimum": 0}, "sha256": _TEXT, "caption": _TEXT},
+        ["name", "size", "sha256"],
     )
     waiver = _record({"key": _TEXT, "reason": _TEXT, "at": stamp, "by": _TEXT}, ["key", "reason", "at"])
     triage = {"type": "object", "additionalProperties": {"type": ["boolean", "null"]}}
@@ -221,13 +313,13 @@ def job_schema(registry: Registry) -> dict[str, Any]:
             "repairs": {"type": "array", "items": repair, "maxItems": 100},
             "circumstances": {"type": "array", "items": _ID, "maxItems": 40},
             "wires": {"type": "array", "items": _ID, "maxItems": 40},
-            "match": {"type": "object"},
+            "match": _match_schema(),
             "contact": _record({"name": _TEXT, "reach": _TEXT, "note": _TEXT}, []),
             "attachments": {"type": "array", "items": attachment, "maxItems": 100},
             "waivers": {"type": "array", "items": waiver, "maxItems": 200},
             "skipped_tests": {"type": "array", "items": _TEXT, "maxItems": 2000},
             "close_reason": _TEXT,
-            "conclusion": {"type": "object"},
+            "conclusion": _conclusion_schema(),
         },
         ["uuid", "status", "complaint", "opened", "round"],
     )

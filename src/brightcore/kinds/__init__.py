@@ -1,6 +1,6 @@
 """The kinds of part. A new kind is one new file here and one line in `REGISTRY`."""
 
-from brightcore.bike.kind import Registry
+from brightcore.kinds.base import Registry
 from brightcore.kinds.cable import Cable
 from brightcore.kinds.controller import Controller
 from brightcore.kinds.controls import BrakeLever, MagneticCutOff, PedalSensor, Throttle

@@ -1,6 +1,5 @@
 """Blocks that several kinds of part share: electrics and fault-mode helpers."""
 
-from brightcore.bike.kind import FaultMode, RepairKind
 from brightcore.bike.model import Part, Pin, Port
 from brightcore.circuit.elements import (
     OPEN,
@@ -11,7 +10,14 @@ from brightcore.circuit.elements import (
     resistor,
     switched,
 )
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
+
+LOGIC_V = 5.0
+"""Supply that a controller gives to sensors and halls."""
+
+COLLECTOR_LOAD_OHM = 1000.0
+"""What a hall switch with open collector loads its supply with (common practice)."""
 
 SENSOR_ON_V = 3.0
 """Supply volts below which a 5 V sensor does nothing (common practice)."""
@@ -42,13 +48,30 @@ def first_pin(part: Part, *roles: str) -> str:
 
 
 def regulator(
-    s: Stamper, part: Part, rail: str, ground: str, control: str, volt: float, limit_a: float, name: str = "supply",
-    on_from_v: float = 8.0, on_to_v: float = 12.0,
-) -> None:  # fmt: skip
+    s: Stamper,
+    part: Part,
+    rail: str,
+    ground: str,
+    control: str,
+    volt: float,
+    limit_a: float,
+    name: str = "supply",
+    on_from_v: float = 8.0,
+    on_to_v: float = 12.0,
+) -> None:
     """Add a supply of `volt` with current limit, running while `control` stands above 8–12 V."""
     raw = s.node(part, f"{name}_raw")
-    s.add(part, f"{name}_source", raw, ground, ramp_source(volt, 0.01, on_from_v, on_to_v),
-          c=control, d=ground, by_control=True, tol_j=0.025)  # fmt: skip
+    s.add(
+        part,
+        f"{name}_source",
+        raw,
+        ground,
+        ramp_source(volt, 0.01, on_from_v, on_to_v),
+        c=control,
+        d=ground,
+        by_control=True,
+        tol_j=0.025,
+    )
     s.add(part, f"{name}_limit", raw, rail, limiter(0.2, limit_a), tol_j=0.15)
     s.add(part, f"{name}_bleed", rail, ground, resistor(10e3), tol_g=0.3)
 
@@ -58,7 +81,15 @@ def pulled_up(s: Stamper, part: Part, pin: str, rail: str, ohm: float, name: str
     s.add(part, f"{name}_pull", rail, pin, resistor(ohm), tol_g=0.08)
 
 
-def open_collector(s: Stamper, part: Part, out: str, supply: str, ground: str, name: str, load_ohm: float = 1000.0) -> None:
+def open_collector(
+    s: Stamper,
+    part: Part,
+    out: str,
+    supply: str,
+    ground: str,
+    name: str,
+    load_ohm: float = COLLECTOR_LOAD_OHM,
+) -> None:
     """Add a sensor output that pulls to ground when active (conditions make it active)."""
     s.add(part, f"{name}_out", out, ground, OPEN, c=supply, d=ground, by_control=True, tol_g=0.4)
     s.add(part, f"{name}_load", supply, ground, resistor(load_ohm), tol_g=0.3)
@@ -80,19 +111,34 @@ def half_bridge(s: Stamper, part: Part, phase: str, plus: str, minus: str, name:
 
 def replace(part: Part, minutes: float, root_cause: str, cost_level: int, action: str = "") -> RepairKind:
     """Return the repair "replace this part"."""
-    return RepairKind(f"part:{part.id}", action or f"Replace the {part.name}", minutes, root_cause, cost_level)
+    return RepairKind(
+        f"part:{part.id}", action or f"Replace the {part.name}", minutes, root_cause, cost_level
+    )
 
 
 def mode(
-    part: Part, pin: str, name: str, title: str, weight: float, repair: RepairKind,
-    overrides: tuple[Override, ...] = (), traits: tuple[str, ...] = (), level: str = "full",
+    part: Part,
+    pin: str,
+    name: str,
+    title: str,
+    weight: float,
+    repair: RepairKind,
+    overrides: tuple[Override, ...] = (),
+    traits: tuple[str, ...] = (),
+    level: str = "full",
     seen_by_eye: float = 0.0,
-) -> FaultMode:  # fmt: skip
+) -> FaultMode:
     """Return a fault mode with its permanent id; `pin` is `port.pin` or `inside.name`."""
     return FaultMode(
-        f"{part.id}.{pin}/{name}/{level}", f"{part.name}: {title}", weight, repair, overrides,
-        tuple(f"{part.id}:{t}" for t in traits), f"{part.id}.{pin}", seen_by_eye,
-    )  # fmt: skip
+        f"{part.id}.{pin}/{name}/{level}",
+        f"{part.name}: {title}",
+        weight,
+        repair,
+        overrides,
+        tuple(f"{part.id}:{t}" for t in traits),
+        f"{part.id}.{pin}",
+        seen_by_eye,
+    )
 
 
 def fixed(part: Part, element: str, ohm: float, spread: float = 0.4) -> tuple[Override, ...]:

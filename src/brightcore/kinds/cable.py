@@ -6,17 +6,18 @@ from `conductors` where names differ.
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
-from brightcore.bike.kind import FaultMode, PartKind, RepairKind, spec_value
-from brightcore.bike.model import Part
+from brightcore.bike.model import Part, Spec
 from brightcore.circuit.elements import OPEN, Override, resistor
-from brightcore.circuit.netlist import SEVERITIES, WIRE_OHM_MM2_PER_M, Stamper
+from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.netlist import SEVERITIES, Stamper
+from brightcore.kinds.base import PartKind, spec_value
 from brightcore.kinds.blocks import mode
+from brightcore.physics.copper import THICK_MM2, wire_ohm
 
 
 @dataclass(frozen=True, slots=True)
-class CableSpec:
+class CableSpec(Spec):
     """Length, conductor area and, where names differ, what connects to what."""
 
     length_m: float = spec_value(1.0, 0.01, 30.0, "length from end to end")
@@ -24,7 +25,7 @@ class CableSpec:
     conductors: tuple[tuple[str, str], ...] = spec_value((), doc="pairs of port.pin, where names differ")
 
 
-def conductors(part: Part) -> Iterator[tuple[str, str]]:
+def conductors(part: Part[CableSpec]) -> Iterator[tuple[str, str]]:
     """Yield the (port.pin, port.pin) ends of every conductor."""
     if part.spec.conductors:
         yield from part.spec.conductors
@@ -36,41 +37,68 @@ def conductors(part: Part) -> Iterator[tuple[str, str]]:
                 yield f"{first.id}.{pin.name}", f"{other.id}.{pin.name}"
 
 
-class Cable(PartKind):
+class Cable(PartKind[CableSpec]):
     """Conductors between plugs."""
 
     name, title, spec_type = "cable", "Cable or harness", CableSpec
     place, symbol, has_spare, swap_min, inline = "between", "cable", True, 10.0, True
+    sits = ""
     not_modelled = ("leakage through wet insulation", "breaks that come and go")
 
-    def links(self, part: Part) -> Iterator[tuple[str, str]]:
+    def links(self, part: Part[CableSpec]) -> Iterator[tuple[str, str]]:
         return conductors(part)
 
-    def check_spec(self, spec: Any) -> Iterator[tuple[str, str]]:
+    def check_spec(self, spec: CableSpec) -> Iterator[tuple[str, str]]:
         for pair in spec.conductors:
             if len(pair) != 2 or any(end.count(".") != 1 for end in pair):
                 yield "conductors", f"{pair!r} is not a pair of port.pin"
 
-    def stamp(self, s: Stamper, part: Part) -> None:
-        ohm = WIRE_OHM_MM2_PER_M * part.spec.length_m / part.spec.area_mm2
+    def stamp(self, s: Stamper, part: Part[CableSpec]) -> None:
+        ohm = wire_ohm(part.spec.length_m, part.spec.area_mm2)
         for one, two in conductors(part):
             s.add(part, f"{one}-{two}", f"{part.id}.{one}", f"{part.id}.{two}", resistor(ohm), tol_g=0.2)
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
-        repair = RepairKind(f"cable:{part.id}", f"Repair or replace the {part.name}", 20,
-                            "Pinched, stretched or bent too often: change its route", 1)  # fmt: skip
+    def faults(self, part: Part[CableSpec]) -> tuple[FaultMode, ...]:
+        repair = RepairKind(
+            f"cable:{part.id}",
+            f"Repair or replace the {part.name}",
+            20,
+            "Pinched, stretched or bent too often: change its route",
+            1,
+        )
         found = []
-        circuit_class = "power" if part.spec.area_mm2 >= 1.0 else "signal"
+        circuit_class = "power" if part.spec.area_mm2 >= THICK_MM2 else "signal"
         for one, two in conductors(part):
             element = f"{part.id}/{one}-{two}"
             branch = part.port(two.partition(".")[0])
-            words = f"{{{part.id}.{one}}} conductor" + (f" in {branch.label or branch.id}" if len(part.ports) > 2 else "")
+            words = f"{{{part.id}.{one}}} conductor" + (
+                f" in {branch.label or branch.id}" if len(part.ports) > 2 else ""
+            )
             found.append(
-                mode(part, one, f"wire-to-{two}", f"{words} broken", 1.5, repair, (Override(element, OPEN),), level="open", seen_by_eye=0.15)
-            )  # fmt: skip
+                mode(
+                    part,
+                    one,
+                    f"wire-to-{two}",
+                    f"{words} broken",
+                    1.5,
+                    repair,
+                    (Override(element, OPEN),),
+                    level="open",
+                    seen_by_eye=0.15,
+                )
+            )
             for level, ohm, spread in SEVERITIES[circuit_class][1:2]:
                 found.append(
-                    mode(part, one, f"wire-to-{two}", f"{words} resistive", 0.7, repair,
-                         (Override(element, resistor(ohm), tol_g=spread * 2),), level=level, seen_by_eye=0.1)
-                )  # fmt: skip
+                    mode(
+                        part,
+                        one,
+                        f"wire-to-{two}",
+                        f"{words} resistive",
+                        0.7,
+                        repair,
+                        (Override(element, resistor(ohm), tol_g=spread * 2),),
+                        level=level,
+                        seen_by_eye=0.1,
+                    )
+                )
         return tuple(found)

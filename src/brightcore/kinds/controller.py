@@ -1,74 +1,126 @@
 """Motor controller: supplies, inputs, three half bridges, and the rules of what it then does.
 
-The rules (`_ControllerRules`) are behaviour of this kind, not of the diagnosis; their
-thresholds are data of each controller.
+The rules (`ControllerRules`) are behaviour of this kind, not of the diagnosis; their thresholds are data of each
+controller.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Any
 
 from brightcore.behaviour.scene import SceneView
-from brightcore.bike.kind import Control, FaultMode, PartKind, RepairKind, spec_value
+from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port
-from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor, source
+from brightcore.circuit.controls import Control
+from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor
+from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.instruments import DEFAULT_METER
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.blocks import fixed, half_bridge, mode, opened, port, pulled_up, regulator, replace
+from brightcore.kinds.base import Draw, Feed, Fitting, PartKind
+from brightcore.kinds.blocks import (
+    LOGIC_V,
+    fixed,
+    half_bridge,
+    mode,
+    opened,
+    port,
+    pulled_up,
+    regulator,
+    replace,
+)
 from brightcore.kinds.controller_rules import ControllerRules
+from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.motor import HALLS, PHASES
 
-DIODE_METER_V = 3.0
-"""Open volts of a meter's diode range; 1 mA into a short."""
+STANDBY_A = 0.03
+"""What a controller takes through its key line (common practice)."""
 
 DIODE_TESTS = ("none", *(f"{phase[-1]}-{end}" for phase in PHASES for end in ("plus", "minus")))
 
 
-@dataclass(frozen=True, slots=True)
-class ControllerSpec:
-    """Ratings, thresholds and what the controller insists on."""
-
-    rated_v: float = spec_value(48.0, 12.0, 120.0, "nominal volts")
-    max_v: float = spec_value(60.0, 12.0, 150.0, "highest supply it stands")
-    battery_limit_a: float = spec_value(20.0, 1.0, 300.0, "battery-side current limit")
-    phase_limit_a: float = spec_value(45.0, 1.0, 800.0, "phase-side current limit")
-    low_cutoff_v: float = spec_value(41.0, 5.0, 120.0, "low-voltage cut-off under load")
-    key_on_v: float = spec_value(15.0, 3.0, 100.0, "key line volts from which it wakes")
-    supply_limit_a: float = spec_value(0.15, 0.02, 2.0, "current limit of the 5 V supply")
-    throttle_start_v: float = spec_value(1.15, 0.3, 3.0, "throttle volts from which it drives")
-    throttle_full_v: float = spec_value(3.6, 1.0, 5.0, "throttle volts for full drive")
-    throttle_error_v: float = spec_value(4.6, 2.0, 5.5, "throttle volts it refuses")
-    brake_below_v: float = spec_value(1.3, 0.2, 3.0, "a brake input below this cuts the motor")
-    hall_below_v: float = spec_value(1.6, 0.3, 3.0, "a hall input below this is low")
-    accessory_v: float = spec_value(12.0, 3.0, 90.0, "volts of the lamp output")
-    accessory_a: float = spec_value(1.0, 0.1, 10.0, "current limit of the lamp output")
-    sensorless: bool = spec_value(False, doc="runs without halls")
-    needs_serial: bool = spec_value(False, doc="runs only with a talking display")
-
-
-class Controller(PartKind):
+class Controller(PartKind[ControllerSpec]):
     """Turns demand into phase currents."""
 
     name, title, spec_type = "controller", "Controller", ControllerSpec
     place, symbol, has_spare, swap_min = "controller", "controller", True, 25.0
-    not_modelled = ("switching ripple", "capacitor charge", "heat", "field weakening", "firmware settings not listed")
+    sits, needed, commutates = "bracket", True, True
+    fitting = Fitting(mounted=True)
+    settings = {
+        "current_limit_a": "battery current limit",
+        "phase_limit_a": "phase current limit",
+        "low_cutoff_v": "low-voltage cut-off",
+        "wheel_circumference_mm": "wheel circumference",
+    }
+    symptoms = (
+        Symptom("rough", "Shudders or runs rough when pulling away", "throttle", "motor", "rough", rank=4),
+        Symptom("twitch", "Twitches, then stops", "throttle", "motor", "twitch", rank=5),
+        Symptom("cuts", "Cuts out under load or uphill", "pull", "motor", "cuts", rank=6),
+        Symptom("weak", "Slow: never reaches full speed", "throttle", "motor", "weak", rank=7),
+        Symptom(
+            "error-temperature", "Shows a temperature error", "switch_on", "error", "temperature", rank=13
+        ),
+        Symptom("error-power", "Shows a phase or power stage error", "throttle", "error", "power", rank=14),
+    )
+    not_modelled = (
+        "switching ripple",
+        "capacitor charge",
+        "heat",
+        "field weakening",
+        "firmware settings not listed",
+    )
 
-    def ports(self, spec: Any) -> tuple[Port, ...]:
+    def ports(self, spec: ControllerSpec) -> tuple[Port, ...]:
         five = ("supply:supply_5v:5 V", "ground:signal_ground:ground")
         return (
-            port("battery", "Battery", "plus:battery_plus:battery +", "minus:battery_minus:battery −", family="power-2", required=True),
-            port("phases", "Phase", *(f"{p[-1]}:{p}:phase {p[-1].upper()}" for p in PHASES), family="power-3", required=True, rewireable=True),
-            port("halls", "Hall", *five, *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS),
-                 "temperature:ntc:temperature", "speed:wheel_speed:wheel speed", family="signal-7", required=not spec.sensorless),
+            port(
+                "battery",
+                "Battery",
+                "plus:battery_plus:battery +",
+                "minus:battery_minus:battery −",
+                family="power-2",
+                required=True,
+            ),
+            port(
+                "phases",
+                "Phase",
+                *(f"{p[-1]}:{p}:phase {p[-1].upper()}" for p in PHASES),
+                family="power-3",
+                required=True,
+                rewireable=True,
+            ),
+            port(
+                "halls",
+                "Hall",
+                *five,
+                *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS),
+                "temperature:ntc:temperature",
+                "speed:wheel_speed:wheel speed",
+                family="signal-7",
+                required=not spec.sensorless,
+            ),
             port("throttle", "Throttle", *five, "signal:throttle_signal:throttle signal"),
-            port("brake_left", "Left brake", "signal:brake_signal:brake signal", "ground:signal_ground:ground"),
-            port("brake_right", "Right brake", "signal:brake_signal:brake signal", "ground:signal_ground:ground"),
+            port(
+                "brake_left", "Left brake", "signal:brake_signal:brake signal", "ground:signal_ground:ground"
+            ),
+            port(
+                "brake_right",
+                "Right brake",
+                "signal:brake_signal:brake signal",
+                "ground:signal_ground:ground",
+            ),
             port("pedal", "Pedal sensor", *five, "signal:pedal_signal:pedal signal"),
-            port("display", "Display", "vp:battery_out:pack +", "key:key:key line", "gnd:signal_ground:ground",
-                 "rx:serial_tx:to display", "tx:serial_rx:from display", required=True),
+            port(
+                "display",
+                "Display",
+                "vp:battery_out:pack +",
+                "key:key:key line",
+                "gnd:signal_ground:ground",
+                "rx:serial_tx:to display",
+                "tx:serial_rx:from display",
+                required=True,
+            ),
             port("lamp", "Lamp", "plus:accessory_plus:lamp +", "minus:signal_ground:lamp −"),
-        )  # fmt: skip
+        )
 
-    def check_spec(self, spec: Any) -> Iterator[tuple[str, str]]:
+    def check_spec(self, spec: ControllerSpec) -> Iterator[tuple[str, str]]:
         if spec.max_v < spec.rated_v:
             yield "max_v", "is below rated_v"
         if spec.low_cutoff_v >= spec.max_v:
@@ -76,7 +128,7 @@ class Controller(PartKind):
         if not spec.throttle_start_v < spec.throttle_full_v < spec.throttle_error_v:
             yield "throttle_full_v", "must lie between throttle_start_v and throttle_error_v"
 
-    def stamp(self, s: Stamper, part: Part) -> None:
+    def stamp(self, s: Stamper, part: Part[ControllerSpec]) -> None:
         spec: ControllerSpec = part.spec
         plus, minus = s.tie_role(part, "battery_plus", "plus"), s.tie_role(part, "battery_minus", "ground")
         s.tie_role(part, "signal_ground", "ground")
@@ -85,8 +137,8 @@ class Controller(PartKind):
         s.add(part, "bleed", plus, minus, resistor(100e3), tol_g=0.3)
         s.add(part, "load", plus, minus, OPEN)
         s.add(part, "key_pull", key, minus, resistor(47e3), tol_g=0.2)
-        s.add(part, "standby", key, minus, current_sink(0.03, 6.0, 10.0), tol_g=0.2, tol_j=0.2)
-        regulator(s, part, rail, minus, key, 5.0, spec.supply_limit_a)
+        s.add(part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.2, tol_j=0.2)
+        regulator(s, part, rail, minus, key, LOGIC_V, spec.supply_limit_a)
         for pin in s.pins(part, "throttle_signal"):
             s.tie(pin, s.node(part, "throttle"))
             s.add(part, "throttle_pull", s.node(part, "throttle"), minus, resistor(100e3), tol_g=0.2)
@@ -95,12 +147,22 @@ class Controller(PartKind):
             pulled_up(s, part, s.node(part, f"brake_{i}"), rail, 10e3, f"brake_{i}")
             s.add(part, f"brake_{i}_stuck", s.node(part, f"brake_{i}"), minus, OPEN)
         for role, name, ohm in (
-            *((h, h, 4.7e3) for h in HALLS), ("ntc", "ntc", 10e3), ("wheel_speed", "speed", 10e3), ("pedal_signal", "pedal", 4.7e3)
-        ):  # fmt: skip
+            *((h, h, 4.7e3) for h in HALLS),
+            ("ntc", "ntc", 10e3),
+            ("wheel_speed", "speed", 10e3),
+            ("pedal_signal", "pedal", 4.7e3),
+        ):
             if s.pins(part, role):
                 pulled_up(s, part, s.tie_role(part, role, name), rail, ohm, name)
         if s.pins(part, "torque_signal"):
-            s.add(part, "torque_pull", s.tie_role(part, "torque_signal", "torque"), minus, resistor(100e3), tol_g=0.2)
+            s.add(
+                part,
+                "torque_pull",
+                s.tie_role(part, "torque_signal", "torque"),
+                minus,
+                resistor(100e3),
+                tol_g=0.2,
+            )
         if s.pins(part, "serial_tx", "serial_rx"):
             tx, rx = s.tie_role(part, "serial_tx", "tx"), s.tie_role(part, "serial_rx", "rx")
             s.add(part, "tx_drive", rail, tx, resistor(1000.0), tol_g=0.2)
@@ -116,59 +178,151 @@ class Controller(PartKind):
             s.add(part, f"meter_{phase[-1]}-plus", leg, plus, OPEN)
             s.add(part, f"meter_{phase[-1]}-minus", minus, leg, OPEN)
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[ControllerSpec]) -> tuple[Control, ...]:
         drive = Control("drive", ("rest", "pull"), ("", "Pulling hard, uphill, slowly and off the road"))
         words = ("",) + ("Meter on diode test",) * (len(DIODE_TESTS) - 1)
         return (drive, Control("diode", DIODE_TESTS, words))
 
-    def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
+    def apply(self, part: Part[ControllerSpec], control: str, value: str) -> tuple[Override, ...]:
         spec: ControllerSpec = part.spec
         if control == "diode":
-            meter = source(DIODE_METER_V, 3000.0)
+            meter = DEFAULT_METER.diode_source()
             return () if value == "none" else (Override(f"{part.id}/meter_{value}", meter),)
         if value != "pull":
             return ()
         load = current_sink(spec.battery_limit_a, spec.low_cutoff_v * 0.35, spec.low_cutoff_v * 0.6)
         return (Override(f"{part.id}/load", load, tol_g=0.1, tol_j=0.08),)
 
-    def behave(self, part: Part, view: SceneView) -> None:
+    def draws(self, part: Part[ControllerSpec]) -> tuple[Draw, ...]:
+        return (Draw("key", STANDBY_A),)
+
+    def feeds(self, part: Part[ControllerSpec]) -> tuple[Feed, ...]:
+        spec = part.spec
+        return (
+            Feed("supply_5v", LOGIC_V, spec.supply_limit_a),
+            Feed("accessory_plus", spec.accessory_v, spec.accessory_a),
+        )
+
+    def most_v(self, spec: ControllerSpec) -> float:
+        return spec.max_v
+
+    def rated_a(self, spec: ControllerSpec) -> float:
+        return spec.battery_limit_a
+
+    def behave(self, part: Part[ControllerSpec], view: SceneView) -> None:
         ControllerRules(part, view).run()
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
+    def faults(self, part: Part[ControllerSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 35, "Water, heat, or a short on one of its leads", 2)
-        menu = RepairKind(f"setting:{part.id}:cutoff", "Set the low-voltage cut-off to suit the pack", 5, "Set for another pack", 0)
+        menu = RepairKind(
+            f"setting:{part.id}:cutoff",
+            "Set the low-voltage cut-off to suit the pack",
+            5,
+            "Set for another pack",
+            0,
+        )
         roles = {pin.role for item in part.ports for pin in item.pins}
         found = [
-            mode(part, "inside.board", "dead", "does nothing at all", 2.0, new, opened(part, "supply_limit", "standby"), ("dead",)),
+            mode(
+                part,
+                "inside.board",
+                "dead",
+                "does nothing at all",
+                2.0,
+                new,
+                opened(part, "supply_limit", "standby"),
+                ("dead",),
+            ),
             mode(part, "inside.supply", "dead", "5 V supply dead", 1.5, new, opened(part, "supply_limit")),
-            mode(part, "inside.supply", "weak", "5 V supply weak", 1.0, new, fixed(part, "supply_limit", 150.0)),
-            mode(part, "inside.menu", "cutoff-high", "low-voltage cut-off set too high", 1.5, menu, (), ("cutoff_high",), seen_by_eye=0.9),
-        ]  # fmt: skip
+            mode(
+                part, "inside.supply", "weak", "5 V supply weak", 1.0, new, fixed(part, "supply_limit", 150.0)
+            ),
+            mode(
+                part,
+                "inside.menu",
+                "cutoff-high",
+                "low-voltage cut-off set too high",
+                1.5,
+                menu,
+                (),
+                ("cutoff_high",),
+                seen_by_eye=0.9,
+            ),
+        ]
         for phase in PHASES:
             letter = phase[-1].upper()
             pin = f"phases.{phase[-1]}"
             found += [
-                mode(part, pin, "gate-dead", f"phase {letter} never driven", 0.8, new, (), (f"gate_dead:{phase}",)),
-                mode(part, pin, "low-shorted", f"phase {letter} lower switch shorted", 0.7, new,
-                     fixed(part, f"{phase}_low_short", 0.02), ("bridge_short",)),
-                mode(part, pin, "high-shorted", f"phase {letter} upper switch shorted", 0.7, new,
-                     fixed(part, f"{phase}_high_short", 0.02), ("bridge_short",)),
-            ]  # fmt: skip
+                mode(
+                    part,
+                    pin,
+                    "gate-dead",
+                    f"phase {letter} never driven",
+                    0.8,
+                    new,
+                    (),
+                    (f"gate_dead:{phase}",),
+                ),
+                mode(
+                    part,
+                    pin,
+                    "low-shorted",
+                    f"phase {letter} lower switch shorted",
+                    0.7,
+                    new,
+                    fixed(part, f"{phase}_low_short", 0.02),
+                    ("bridge_short",),
+                ),
+                mode(
+                    part,
+                    pin,
+                    "high-shorted",
+                    f"phase {letter} upper switch shorted",
+                    0.7,
+                    new,
+                    fixed(part, f"{phase}_high_short", 0.02),
+                    ("bridge_short",),
+                ),
+            ]
         for i, pin in enumerate(_pins(part, "brake_signal")):
-            found.append(mode(part, pin, "stuck", "brake input stuck low", 0.7, new, fixed(part, f"brake_{i}_stuck", 200.0)))
+            found.append(
+                mode(
+                    part,
+                    pin,
+                    "stuck",
+                    "brake input stuck low",
+                    0.7,
+                    new,
+                    fixed(part, f"brake_{i}_stuck", 200.0),
+                )
+            )
         for role, name, title in (
             *((h, h, f"hall {h[-1].upper()} input") for h in HALLS),
-            ("throttle_signal", "throttle", "throttle input"), ("pedal_signal", "pedal", "pedal input"), ("ntc", "ntc", "temperature input"),
+            ("throttle_signal", "throttle", "throttle input"),
+            ("pedal_signal", "pedal", "pedal input"),
+            ("ntc", "ntc", "temperature input"),
             ("torque_signal", "torque", "torque input"),
-        ):  # fmt: skip
+        ):
             if role in roles:
                 pin = next(iter(_pins(part, role)))
                 found.append(mode(part, pin, "input-dead", f"{title} dead", 0.5, new, (), (f"dead:{name}",)))
         if "accessory_plus" in roles:
             pin = next(iter(_pins(part, "accessory_plus")))
-            found.append(mode(part, pin, "dead", "lamp output dead", 1.0, new, opened(part, "accessory_limit")))
+            found.append(
+                mode(part, pin, "dead", "lamp output dead", 1.0, new, opened(part, "accessory_limit"))
+            )
         if "serial_tx" in roles:
-            found.append(mode(part, next(iter(_pins(part, "serial_tx"))), "dead", "does not talk to the display", 0.7, new, fixed(part, "tx_drive", 1e6)))  # fmt: skip
+            found.append(
+                mode(
+                    part,
+                    next(iter(_pins(part, "serial_tx"))),
+                    "dead",
+                    "does not talk to the display",
+                    0.7,
+                    new,
+                    fixed(part, "tx_drive", 1e6),
+                )
+            )
         return tuple(found)
 
 

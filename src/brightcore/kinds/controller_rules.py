@@ -9,8 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcore.behaviour.scene import SECTORS, SceneView
-from brightcore.bike.model import MOTOR_KINDS, Part
-from brightcore.kinds.motor import HALL_CODES, HALLS, PHASES
+from brightcore.bike.model import Part
+from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.display import DisplaySpec
+from brightcore.kinds.motor import HALL_CODES, HALLS, PHASES, MotorSpec
+from brightcore.kinds.pack import PackSpec
 
 Flags = NDArray[np.bool_]
 
@@ -26,7 +29,7 @@ TORQUE_STEP_V = 0.15
 class ControllerRules:
     """One controller's rules applied to one scene."""
 
-    def __init__(self, part: Part, view: SceneView) -> None:
+    def __init__(self, part: Part[ControllerSpec], view: SceneView) -> None:
         self.part, self.view, self.spec = part, view, part.spec
         self.scene = view.scene.id.split("/")[0].split(".")[0]
 
@@ -71,15 +74,23 @@ class ControllerRules:
             motor.append((self.gives_up(), "cuts"))
         motor.append((self.demand_is_weak(), "weak"))
         view.see("motor", *motor, otherwise="smooth", part_id=self.part.id)
-        view.see("error", *standing, (wanted & shorted, "power"), (wanted & (halls_bad | halls_gone), "hall"),
-                 (wanted & ((open_count > 0) | gate), "power"), otherwise="none")  # fmt: skip
+        view.see(
+            "error",
+            *standing,
+            (wanted & shorted, "power"),
+            (wanted & (halls_bad | halls_gone), "hall"),
+            (wanted & ((open_count > 0) | gate), "power"),
+            otherwise="none",
+        )
         self.see_speed(view, live & wanted & (open_count < 2) & ~halls_gone & ~shorted)
 
     def talks(self) -> bool:
         """Return whether this controller is the one that a display listens to (or the only one)."""
         bike = self.view.circuit.bike
-        listening = self.view.circuit.nets.mates(self.part.id, "serial_tx") & {d.id for d in bike.of_kind("display")}
-        return bool(listening) or len(bike.of_kind("controller")) == 1
+        listening = self.view.circuit.nets.mates(self.part.id, "serial_tx") & {
+            d.id for d in bike.having(DisplaySpec)
+        }
+        return bool(listening) or len(bike.having(ControllerSpec)) == 1
 
     def volts(self, name: str, state: str) -> Any:
         """Return volts of one of the controller's inner nodes against its ground."""
@@ -100,7 +111,9 @@ class ControllerRules:
     def voltage_wrong(self, state: str) -> Flags:
         """Return where the supply stands outside what the controller accepts."""
         supply = self.volts("plus", state)
-        limit = np.where(self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v * 0.97)
+        limit = np.where(
+            self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v * 0.97
+        )
         return np.asarray((supply < limit * 0.97) | (supply > self.spec.max_v))
 
     def gives_up(self) -> Flags:
@@ -108,7 +121,7 @@ class ControllerRules:
         supply = self.volts("plus", "load")
         limit = np.where(self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v)
         weak = self.view.none()
-        for pack in self.view.circuit.bike.of_kind("pack"):
+        for pack in self.view.circuit.bike.having(PackSpec):
             weak = weak | self.view.trait(pack.id, "weak")
         return np.asarray((supply < limit) | weak)
 
@@ -137,7 +150,7 @@ class ControllerRules:
             high = self.volts("pedal", "demand") > 3.0
             asked = (low & high & ~self.any_trait("dead:pedal") & self.pushed()) | by_throttle
         zero = self.view.none()
-        for display in self.view.circuit.bike.of_kind("display"):
+        for display in self.view.circuit.bike.having(DisplaySpec):
             zero = zero | self.view.trait(display.id, "assist_zero")
         return np.asarray(asked & ~zero)
 
@@ -146,7 +159,9 @@ class ControllerRules:
         if not self.view.node(self.part.id, "torque"):
             return ~self.view.none()
         rest, push = self.volts("torque", "rest"), self.volts("torque", "demand")
-        return np.asarray((push > rest + TORQUE_STEP_V) & (push < TORQUE_WINDOW_V[1]) & ~self.any_trait("dead:torque"))
+        return np.asarray(
+            (push > rest + TORQUE_STEP_V) & (push < TORQUE_WINDOW_V[1]) & ~self.any_trait("dead:torque")
+        )
 
     def torque_wrong(self) -> Flags:
         """Return where the torque signal at rest stands outside what a sensor can give."""
@@ -171,12 +186,16 @@ class ControllerRules:
 
     def thermistor_fitted(self) -> bool:
         """Return whether any motor of the bike has a thermistor on a pin."""
-        return any(m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins) for m in self.motors())
+        return any(
+            m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins) for m in self.motors()
+        )
 
-    def motors(self) -> list[Part]:
+    def motors(self) -> list[Part[MotorSpec]]:
         """Return the motors that this controller drives."""
         bike = self.view.circuit.bike
-        return [m for m in bike.of_kind(*MOTOR_KINDS) if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES)]
+        return [
+            m for m in bike.having(MotorSpec) if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES)
+        ]
 
     def serial_ok(self) -> Flags:
         """Return where a needed display talks."""

@@ -1,62 +1,117 @@
 """Display: lit from the pack, hands pack volts back on the key line, talks on two wires."""
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from brightcore.behaviour.scene import SceneView
-from brightcore.bike.kind import Control, FaultMode, PartKind, RepairKind, spec_value
-from brightcore.bike.model import Part, Port
+from brightcore.behaviour.symptom import Symptom
+from brightcore.bike.model import Part, Port, Spec
+from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor, switched
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
+from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace
+
+DISPLAY_A = 0.02
+"""What a lit display takes (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
-class DisplaySpec:
+class DisplaySpec(Spec):
     """A five-wire display."""
 
     lit_from_v: float = spec_value(18.0, 5.0, 60.0, "volts from which it lights")
     max_v: float = spec_value(60.0, 12.0, 120.0, "highest supply it stands")
-    assist_levels: int = spec_value(5, 1, 9, "assist levels")
+    assist_levels: int = spec_value(5, 1, 9, "assist levels", awaits="Program")
 
 
-class Display(PartKind):
+class Display(PartKind[DisplaySpec]):
     """What the rider sees; shows brake symbol and errors that the controller reports."""
 
     name, title, spec_type = "display", "Display", DisplaySpec
     place, symbol, has_spare, swap_min = "bar", "display", True, 4.0
+    settings = {"wheel_circumference_mm": "wheel circumference"}
+    symptoms = (
+        Symptom("dark", "Dead: the display stays dark", "switch_on", "display", "dark", rank=1),
+        Symptom(
+            "brake-shown",
+            "Brake symbol shows with the levers released",
+            "switch_on",
+            "brake_symbol",
+            "shown",
+            rank=9,
+        ),
+        Symptom(
+            "error-communication",
+            "Shows a communication error",
+            "switch_on",
+            "error",
+            "communication",
+            rank=12,
+        ),
+    )
     not_modelled = ("the content of serial messages", "buttons", "backlight")
 
-    def ports(self, spec: Any) -> tuple[Port, ...]:
-        return (port("plug", "Display", "vp:display_plus:pack +", "key:display_key:key line", "gnd:sensor_ground:ground",
-                     "rx:display_rx:receive", "tx:display_tx:transmit"),)  # fmt: skip
+    def ports(self, spec: DisplaySpec) -> tuple[Port, ...]:
+        return (
+            port(
+                "plug",
+                "Display",
+                "vp:display_plus:pack +",
+                "key:display_key:key line",
+                "gnd:sensor_ground:ground",
+                "rx:display_rx:receive",
+                "tx:display_tx:transmit",
+            ),
+        )
 
-    def stamp(self, s: Stamper, part: Part) -> None:
+    def draws(self, part: Part[DisplaySpec]) -> tuple[Draw, ...]:
+        return (Draw("display_plus", DISPLAY_A),)
+
+    def most_v(self, spec: DisplaySpec) -> float:
+        return spec.max_v
+
+    def stamp(self, s: Stamper, part: Part[DisplaySpec]) -> None:
         plus, key, ground, rx, tx = (
             s.tie_role(part, role, name)
-            for role, name in (("display_plus", "plus"), ("display_key", "key"), ("sensor_ground", "ground"),
-                               ("display_rx", "rx"), ("display_tx", "tx"))
-        )  # fmt: skip
+            for role, name in (
+                ("display_plus", "plus"),
+                ("display_key", "key"),
+                ("sensor_ground", "ground"),
+                ("display_rx", "rx"),
+                ("display_tx", "tx"),
+            )
+        )
         logic = s.node(part, "logic")
-        s.add(part, "load", plus, ground, current_sink(0.02, part.spec.lit_from_v * 0.5, part.spec.lit_from_v * 0.8), tol_g=0.3, tol_j=0.3)
+        s.add(
+            part,
+            "load",
+            plus,
+            ground,
+            current_sink(DISPLAY_A, part.spec.lit_from_v * 0.5, part.spec.lit_from_v * 0.8),
+            tol_g=0.3,
+            tol_j=0.3,
+        )
         s.add(part, "key_switch", plus, key, OPEN, c=plus, d=ground, by_control=True, tol_g=0.3)
-        regulator(s, part, logic, ground, plus, 5.0, 0.05, "logic", part.spec.lit_from_v - 4, part.spec.lit_from_v)
+        regulator(
+            s, part, logic, ground, plus, 5.0, 0.05, "logic", part.spec.lit_from_v - 4, part.spec.lit_from_v
+        )
         s.add(part, "tx_drive", logic, tx, resistor(1000.0), tol_g=0.2)
         s.add(part, "rx_pull", rx, ground, resistor(100e3), tol_g=0.2)
         s.add(part, "tx_clamp", ground, tx, diode(0.6, 5.0))
         s.add(part, "rx_clamp", ground, rx, diode(0.6, 5.0))
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[DisplaySpec]) -> tuple[Control, ...]:
         return (Control("power", ("on", "off", "out"), ("Display on", "Display off", "Pack out")),)
 
-    def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
+    def apply(self, part: Part[DisplaySpec], control: str, value: str) -> tuple[Override, ...]:
         if value == "on":
             return (Override(f"{part.id}/key_switch", switched(2.0, part.spec.lit_from_v)),)
         return (*opened(part, "key_switch", "logic_limit"),)
 
-    def behave(self, part: Part, view: SceneView) -> None:
+    def behave(self, part: Part[DisplaySpec], view: SceneView) -> None:
         if not view.has("rest"):
             return
         state = "demand" if view.has("demand") else "rest"
@@ -69,25 +124,66 @@ class Display(PartKind):
         for observable, blank in (("brake_symbol", "off"), ("speed", "none")):
             if observable in view.result:
                 blank_code = view.codes(observable)[blank]
-                view.result[observable] = np.where(lit & heard, view.result[observable], blank_code).astype(np.int8)
+                view.result[observable] = np.where(lit & heard, view.result[observable], blank_code).astype(
+                    np.int8
+                )
         if "error" in view.result:
             code = view.codes("error")
             shown = np.where(heard, view.result["error"], code["communication"])
             view.result["error"] = np.where(lit, shown, code["none"]).astype(np.int8)
 
-    def _lit(self, part: Part, view: SceneView, state: str) -> np.ndarray:
+    def _lit(self, part: Part[DisplaySpec], view: SceneView, state: str) -> np.ndarray:
         supply = view.volts(f"{part.id}:plus", f"{part.id}:ground", state)
         return np.asarray((supply > part.spec.lit_from_v) & ~view.trait(part.id, "dead"))
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
+    def faults(self, part: Part[DisplaySpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 15, "Water under the glass, or pack volts on a signal pin", 2)
-        menu = RepairKind(f"setting:{part.id}:assist", "Raise the assist level above zero", 1, "Set by a button press", 0)
+        menu = RepairKind(
+            f"setting:{part.id}:assist", "Raise the assist level above zero", 1, "Set by a button press", 0
+        )
         return (
-            mode(part, "inside.glass", "dead", "dead, key line not fed", 2.0, new,
-                 opened(part, "key_switch", "logic_limit"), ("dead",)),
-            mode(part, "inside.glass", "dark", "glass dead, but it switches the bike on", 0.7, new, (), ("dead",)),
-            mode(part, "plug.key", "dead", "lit, but does not feed the key line", 2.0, new, opened(part, "key_switch")),
+            mode(
+                part,
+                "inside.glass",
+                "dead",
+                "dead, key line not fed",
+                2.0,
+                new,
+                opened(part, "key_switch", "logic_limit"),
+                ("dead",),
+            ),
+            mode(
+                part,
+                "inside.glass",
+                "dark",
+                "glass dead, but it switches the bike on",
+                0.7,
+                new,
+                (),
+                ("dead",),
+            ),
+            mode(
+                part,
+                "plug.key",
+                "dead",
+                "lit, but does not feed the key line",
+                2.0,
+                new,
+                opened(part, "key_switch"),
+            ),
             mode(part, "plug.tx", "dead", "transmit line dead", 1.0, new, fixed(part, "tx_drive", 1e6)),
-            mode(part, "plug.rx", "dead", "receive line shorted inside", 1.0, new, fixed(part, "rx_pull", 50.0)),
-            mode(part, "inside.menu", "assist-zero", "assist level stands at zero", 3.0, menu, (), ("assist_zero",), seen_by_eye=0.9),
-        )  # fmt: skip
+            mode(
+                part, "plug.rx", "dead", "receive line shorted inside", 1.0, new, fixed(part, "rx_pull", 50.0)
+            ),
+            mode(
+                part,
+                "inside.menu",
+                "assist-zero",
+                "assist level stands at zero",
+                3.0,
+                menu,
+                (),
+                ("assist_zero",),
+                seen_by_eye=0.9,
+            ),
+        )

@@ -2,37 +2,38 @@
 
 from dataclasses import dataclass
 
-from brightcore.bike.kind import spec_value
 from brightcore.bike.model import Part
-from brightcore.kinds.motor import HubMotor
+from brightcore.kinds.base import spec_value
+from brightcore.kinds.motor import Motor, MotorSpec
+
+USUAL_SPROCKETS = (11, 13, 15, 18, 21, 24, 28, 32)
 
 
 @dataclass(frozen=True, slots=True)
-class MidMotorSpec:
+class MidMotorSpec(MotorSpec):
     """What is known of a mid-drive motor. Turns per volt and ratio are of the motor and its reduction."""
 
     phase_ohm: float = spec_value(0.12, 0.005, 5.0, "resistance between two phases")
     rpm_per_v: float = spec_value(75.0, 1.0, 2000.0, "no-load turns of the motor itself per volt")
-    magnet_count: int = spec_value(16, 2, 200, "magnets on the rotor")
+    magnet_count: int = spec_value(16, 2, 200, "magnets on the rotor", awaits="Program")
     gear_ratio: float = spec_value(21.9, 1.0, 100.0, "reduction from motor to chain ring")
     rated_w: float = spec_value(750.0, 50.0, 10000.0, "power printed on it")
-    thermistor: bool = spec_value(True, doc="10 kΩ NTC in the winding")
     speed_sensor: bool = spec_value(False, doc="gives wheel-speed pulses itself")
-    speed_magnets: int = spec_value(1, 1, 64, "speed pulses per wheel turn, where it gives them")
+    speed_magnets: int = spec_value(
+        1, 1, 64, "speed pulses per wheel turn, where it gives them", awaits="Program"
+    )
     chain_ring_teeth: int = spec_value(42, 8, 80, "teeth of the chain ring")
-    sprocket_teeth: tuple[int, ...] = spec_value((11, 13, 15, 18, 21, 24, 28, 32), doc="teeth of the rear sprockets, smallest first")
-
-    def geared(self) -> bool:
-        """Return whether there is a reduction with a one-way clutch."""
-        return self.gear_ratio > 1.0
+    sprocket_teeth: tuple[int, ...] = spec_value(
+        USUAL_SPROCKETS, doc="teeth of the rear sprockets, smallest first"
+    )
 
 
-class MidMotor(HubMotor):
+class MidMotor(Motor[MidMotorSpec]):
     """Brushless motor at the cranks; drives through the chain."""
 
-    name, title = "mid_motor", "Mid-drive motor"
-    spec_type = MidMotorSpec
-    not_modelled = (*HubMotor.not_modelled, "chain, sprockets and derailleur")
+    name, title, spec_type = "mid_motor", "Mid-drive motor", MidMotorSpec
+    sits, pedalled = "bracket", True
+    not_modelled = (*Motor.not_modelled, "chain, sprockets and derailleur")
 
-    def turning_words(self, part: Part) -> str:
+    def turning_words(self, part: Part[MidMotorSpec]) -> str:
         return "Motor turned slowly by hand, at the chain ring or inner gear"

@@ -1,16 +1,19 @@
 """Hub motor: star winding, three halls, thermistor, wheel-speed sensor, gear and clutch."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TypeVar
 
 import numpy as np
 
 from brightcore.behaviour.scene import SceneView
-from brightcore.bike.kind import Control, FaultMode, PartKind, RepairKind, spec_value
-from brightcore.bike.model import Part, Port
+from brightcore.behaviour.symptom import Symptom
+from brightcore.bike.model import Part, Port, Spec
+from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, resistor
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, replace
+from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
+from brightcore.kinds.blocks import LOGIC_V, fixed, mode, opened, port, pulling, replace
 
 HALL_CODES = ("101", "100", "110", "010", "011", "001")
 """Hall levels A, B, C in six sectors, sensors at 120° (Hanselman, 2nd ed., ch. 4)."""
@@ -19,77 +22,152 @@ PHASES = ("phase_u", "phase_v", "phase_w")
 HALLS = ("hall_a", "hall_b", "hall_c")
 
 
+HALL_LOAD_OHM = 450.0
+"""What the three halls of a motor load their supply with (common practice)."""
+
+
 @dataclass(frozen=True, slots=True)
-class MotorSpec:
-    """What is known of a hub motor."""
+class MotorSpec(Spec):
+    """What is known of any brushless motor. Turns per volt are of the wheel for a hub, of the motor for a mid drive."""
 
     phase_ohm: float = spec_value(0.15, 0.005, 5.0, "resistance between two phases")
-    rpm_per_v: float = spec_value(8.6, 0.5, 200.0, "no-load turns of the wheel per volt")
-    magnet_count: int = spec_value(32, 2, 200, "magnets on the rotor")
-    gear_ratio: float = spec_value(5.0, 1.0, 30.0, "internal reduction; 1 is direct drive")
+    rpm_per_v: float = spec_value(8.6, 0.5, 2000.0, "no-load turns per volt")
+    magnet_count: int = spec_value(32, 2, 200, "magnets on the rotor", awaits="Program")
+    gear_ratio: float = spec_value(5.0, 1.0, 100.0, "internal reduction; 1 is direct drive")
     rated_w: float = spec_value(500.0, 50.0, 10000.0, "power printed on it")
     thermistor: bool = spec_value(True, doc="10 kΩ NTC in the winding")
     speed_sensor: bool = spec_value(True, doc="gives wheel-speed pulses")
-    speed_magnets: int = spec_value(6, 1, 64, "speed pulses per wheel turn")
-    axle_bore_mm: float = spec_value(0.0, 0.0, 60.0, "clear bore of axle and bearing for the cable; 0 not measured", later=True)
-    cable_jacket_mm: float = spec_value(0.0, 0.0, 40.0, "outside of its cable; 0 not measured", later=True)
+    speed_magnets: int = spec_value(6, 1, 64, "speed pulses per wheel turn", awaits="Program")
 
     def geared(self) -> bool:
         """Return whether there is a reduction with a one-way clutch."""
         return self.gear_ratio > 1.0
 
 
-class HubMotor(PartKind):
-    """Brushless hub motor with halls."""
+@dataclass(frozen=True, slots=True)
+class HubMotorSpec(MotorSpec):
+    """What is known of a hub motor."""
 
-    name, title = "hub_motor", "Hub motor"
-    spec_type: type = MotorSpec
+    rpm_per_v: float = spec_value(8.6, 0.5, 200.0, "no-load turns of the wheel per volt")
+    gear_ratio: float = spec_value(5.0, 1.0, 30.0, "internal reduction; 1 is direct drive")
+    axle_bore_mm: float = spec_value(
+        0.0, 0.0, 60.0, "clear bore of axle and bearing for the cable; 0 not measured", later=True
+    )
+    cable_jacket_mm: float = spec_value(0.0, 0.0, 40.0, "outside of its cable; 0 not measured", later=True)
+
+
+M = TypeVar("M", bound=MotorSpec)
+
+
+class Motor(PartKind[M]):
+    """Brushless motor with halls."""
+
     place, symbol, has_spare, swap_min = "motor", "motor", False, 60.0
-    not_modelled: tuple[str, ...] = ("back-EMF while turning", "bearings and noise", "weak magnets", "leakage to the axle")
+    sits = "axle"
+    fitting = Fitting(opened="cover, axle and cable", passes_cable=True)
+    symptoms = (
+        Symptom("free", "Motor runs, wheel does not turn", "throttle", "motor", "free", rank=8),
+        Symptom("error-hall", "Shows a hall or motor sensor error", "throttle", "error", "hall", rank=10),
+        Symptom("speed-none", "Speed stays at 0", "throttle", "speed", "none", rank=15),
+        Symptom("drags", "Wheel drags in lumps when pushed", "spin", "drag", "drags", rank=17),
+    )
+    not_modelled: tuple[str, ...] = (
+        "back-EMF while turning",
+        "bearings and noise",
+        "weak magnets",
+        "leakage to the axle",
+    )
 
-    def ports(self, spec: Any) -> tuple[Port, ...]:
-        extra = [*(["temperature:ntc:temperature"] if spec.thermistor else []),
-                 *(["speed:wheel_speed:wheel speed"] if spec.speed_sensor else [])]  # fmt: skip
+    def ports(self, spec: M) -> tuple[Port, ...]:
+        extra = [
+            *(["temperature:ntc:temperature"] if spec.thermistor else []),
+            *(["speed:wheel_speed:wheel speed"] if spec.speed_sensor else []),
+        ]
         return (
-            port("phases", "Phase", *(f"{p[-1]}:{p}:phase {p[-1].upper()}" for p in PHASES),
-                 family="power-3", required=True, rewireable=True, access_min=1.0),
-            port("halls", "Hall", "supply:sensor_supply:hall 5 V", "ground:sensor_ground:hall ground",
-                 *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS), *extra, family="signal-7", access_min=1.0),
-        )  # fmt: skip
+            port(
+                "phases",
+                "Phase",
+                *(f"{p[-1]}:{p}:phase {p[-1].upper()}" for p in PHASES),
+                family="power-3",
+                required=True,
+                rewireable=True,
+                access_min=1.0,
+            ),
+            port(
+                "halls",
+                "Hall",
+                "supply:sensor_supply:hall 5 V",
+                "ground:sensor_ground:hall ground",
+                *(f"{h[-1]}:{h}:hall {h[-1].upper()}" for h in HALLS),
+                *extra,
+                family="signal-7",
+                access_min=1.0,
+            ),
+        )
 
-    def stamp(self, s: Stamper, part: Part) -> None:
-        spec: MotorSpec = part.spec
+    def draws(self, part: Part[M]) -> tuple[Draw, ...]:
+        return (Draw("sensor_supply", LOGIC_V / HALL_LOAD_OHM),)
+
+    def stamp(self, s: Stamper, part: Part[M]) -> None:
+        spec = part.spec
         star = s.node(part, "star")
         for phase in PHASES:
             pin = s.tie_role(part, phase, phase)
             s.add(part, f"{phase}_winding", pin, star, resistor(spec.phase_ohm / 2), tol_g=0.1)
         s.add(part, "turn_short", s.node(part, "phase_u"), s.node(part, "phase_v"), OPEN)
-        supply, ground = s.tie_role(part, "sensor_supply", "supply"), s.tie_role(part, "sensor_ground", "ground")
-        s.add(part, "hall_load", supply, ground, resistor(450.0), tol_g=0.3)
+        supply, ground = (
+            s.tie_role(part, "sensor_supply", "supply"),
+            s.tie_role(part, "sensor_ground", "ground"),
+        )
+        s.add(part, "hall_load", supply, ground, resistor(HALL_LOAD_OHM), tol_g=0.3)
         for hall in HALLS:
-            s.add(part, f"{hall}_out", s.tie_role(part, hall, hall), ground, OPEN, c=supply, d=ground,
-                  by_control=True, tol_g=0.4)  # fmt: skip
+            s.add(
+                part,
+                f"{hall}_out",
+                s.tie_role(part, hall, hall),
+                ground,
+                OPEN,
+                c=supply,
+                d=ground,
+                by_control=True,
+                tol_g=0.4,
+            )
         if spec.thermistor and s.pins(part, "ntc"):
             s.add(part, "thermistor", s.tie_role(part, "ntc", "ntc"), ground, resistor(10e3), tol_g=0.15)
         if spec.speed_sensor and s.pins(part, "wheel_speed"):
-            s.add(part, "speed_out", s.tie_role(part, "wheel_speed", "speed"), ground, OPEN, c=supply, d=ground,
-                  by_control=True, tol_g=0.4)  # fmt: skip
+            s.add(
+                part,
+                "speed_out",
+                s.tie_role(part, "wheel_speed", "speed"),
+                ground,
+                OPEN,
+                c=supply,
+                d=ground,
+                by_control=True,
+                tol_g=0.4,
+            )
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[M]) -> tuple[Control, ...]:
         return (Control("rotor", ("0", "1", "2", "3", "4", "5"), (self.turning_words(part),) * 6),)
 
-    def turning_words(self, part: Part) -> str:
+    def turning_words(self, part: Part[M]) -> str:
         """Return how the rotor is turned by hand."""
         return f"Wheel turned slowly by hand, {'backwards' if part.spec.geared() else 'either way'}"
 
-    def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
+    def apply(self, part: Part[M], control: str, value: str) -> tuple[Override, ...]:
         code = HALL_CODES[int(value)]
-        active = [o for hall, level in zip(HALLS, code, strict=True) if level == "0" for o in pulling(part, hall)]
-        if part.spec.speed_sensor and any(p.role == "wheel_speed" for q in part.ports for p in q.pins) and int(value) % 2:
+        active = [
+            o for hall, level in zip(HALLS, code, strict=True) if level == "0" for o in pulling(part, hall)
+        ]
+        if (
+            part.spec.speed_sensor
+            and any(p.role == "wheel_speed" for q in part.ports for p in q.pins)
+            and int(value) % 2
+        ):
             active += pulling(part, "speed")
         return tuple(active)
 
-    def behave(self, part: Part, view: SceneView) -> None:
+    def behave(self, part: Part[M], view: SceneView) -> None:
         if view.has("out"):
             loops = view.phase_ohm(part.id)
             dragging = (loops.min(axis=0) < 0.7 * part.spec.phase_ohm) | view.trait(part.id, "drags")
@@ -106,38 +184,137 @@ class HubMotor(PartKind):
                 view.result[name] = np.where(slips, code["free"], view.result[name]).astype(np.int8)
                 break
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
-        new = replace(part, 90, "Heat from slow climbing, or water through the axle: find which", 3,
-                      f"Open and repair, or replace, the {part.name}")  # fmt: skip
-        gear = RepairKind(f"part:{part.id}:gear", f"Replace gears or clutch of the {part.name}", 60,
-                          "Heat or a hard start stripped them: lower the phase current", 2)  # fmt: skip
-        halls = RepairKind(f"part:{part.id}:halls", f"Replace the hall sensors of the {part.name}, or run sensorless", 75,
-                           "Heat, water, or pack volts on a hall pin", 1)  # fmt: skip
+    def faults(self, part: Part[M]) -> tuple[FaultMode, ...]:
+        new = replace(
+            part,
+            90,
+            "Heat from slow climbing, or water through the axle: find which",
+            3,
+            f"Open and repair, or replace, the {part.name}",
+        )
+        gear = RepairKind(
+            f"part:{part.id}:gear",
+            f"Replace gears or clutch of the {part.name}",
+            60,
+            "Heat or a hard start stripped them: lower the phase current",
+            2,
+        )
+        halls = RepairKind(
+            f"part:{part.id}:halls",
+            f"Replace the hall sensors of the {part.name}, or run sensorless",
+            75,
+            "Heat, water, or pack volts on a hall pin",
+            1,
+        )
         found = [
-            mode(part, "inside.winding", "shorted", "shorted turns", 1.0, new, fixed(part, "turn_short", 0.04), ("drags",)),
-            *(mode(part, f"phases.{p[-1]}", "open", f"phase {p[-1].upper()} winding open", 0.5, new, opened(part, f"{p}_winding"))
-              for p in PHASES),
-        ]  # fmt: skip
+            mode(
+                part,
+                "inside.winding",
+                "shorted",
+                "shorted turns",
+                1.0,
+                new,
+                fixed(part, "turn_short", 0.04),
+                ("drags",),
+            ),
+            *(
+                mode(
+                    part,
+                    f"phases.{p[-1]}",
+                    "open",
+                    f"phase {p[-1].upper()} winding open",
+                    0.5,
+                    new,
+                    opened(part, f"{p}_winding"),
+                )
+                for p in PHASES
+            ),
+        ]
         for hall in HALLS:
             letter = hall[-1]
             title = f"hall sensor {letter.upper()}"
             found += [
-                mode(part, f"halls.{letter}", "dead", f"{title} never pulls down", 1.5, halls, opened(part, f"{hall}_out")),
-                mode(part, f"halls.{letter}", "stuck", f"{title} stuck on ground", 1.0, halls, fixed(part, f"{hall}_out", 60.0)),
-            ]  # fmt: skip
-        found.append(mode(part, "halls.supply", "short", "shorts the 5 V supply", 0.5, halls, fixed(part, "hall_load", 8.0)))
+                mode(
+                    part,
+                    f"halls.{letter}",
+                    "dead",
+                    f"{title} never pulls down",
+                    1.5,
+                    halls,
+                    opened(part, f"{hall}_out"),
+                ),
+                mode(
+                    part,
+                    f"halls.{letter}",
+                    "stuck",
+                    f"{title} stuck on ground",
+                    1.0,
+                    halls,
+                    fixed(part, f"{hall}_out", 60.0),
+                ),
+            ]
+        found.append(
+            mode(
+                part,
+                "halls.supply",
+                "short",
+                "shorts the 5 V supply",
+                0.5,
+                halls,
+                fixed(part, "hall_load", 8.0),
+            )
+        )
         if part.spec.geared():
-            found.append(mode(part, "inside.gear", "stripped", "gear or clutch slips", 2.0, gear, (), ("stripped",)))
+            found.append(
+                mode(part, "inside.gear", "stripped", "gear or clutch slips", 2.0, gear, (), ("stripped",))
+            )
         if any(p.role == "ntc" for q in part.ports for p in q.pins) and part.spec.thermistor:
-            probe = RepairKind(f"part:{part.id}:thermistor", f"Replace the thermistor of the {part.name}, or fit a plain 10 kΩ for the test", 60,
-                               "Glue joint broken or lead chafed", 1)  # fmt: skip
+            probe = RepairKind(
+                f"part:{part.id}:thermistor",
+                f"Replace the thermistor of the {part.name}, or fit a plain 10 kΩ for the test",
+                60,
+                "Glue joint broken or lead chafed",
+                1,
+            )
             found += [
-                mode(part, "halls.temperature", "open", "thermistor open", 1.0, probe, opened(part, "thermistor")),
-                mode(part, "halls.temperature", "short", "thermistor shorted", 0.5, probe, fixed(part, "thermistor", 20.0)),
-            ]  # fmt: skip
+                mode(
+                    part,
+                    "halls.temperature",
+                    "open",
+                    "thermistor open",
+                    1.0,
+                    probe,
+                    opened(part, "thermistor"),
+                ),
+                mode(
+                    part,
+                    "halls.temperature",
+                    "short",
+                    "thermistor shorted",
+                    0.5,
+                    probe,
+                    fixed(part, "thermistor", 20.0),
+                ),
+            ]
         if any(p.role == "wheel_speed" for q in part.ports for p in q.pins) and part.spec.speed_sensor:
-            found.append(mode(part, "halls.speed", "dead", "no wheel-speed pulses", 1.0, halls, opened(part, "speed_out")))
+            found.append(
+                mode(
+                    part,
+                    "halls.speed",
+                    "dead",
+                    "no wheel-speed pulses",
+                    1.0,
+                    halls,
+                    opened(part, "speed_out"),
+                )
+            )
         return tuple(found)
+
+
+class HubMotor(Motor[HubMotorSpec]):
+    """Brushless motor in a wheel."""
+
+    name, title, spec_type = "hub_motor", "Hub motor", HubMotorSpec
 
 
 def _isolated(view: SceneView, motor: str, controller: str) -> np.ndarray:

@@ -2,25 +2,26 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
-from brightcore.bike.kind import Control, FaultMode, PartKind, RepairKind, spec_value
-from brightcore.bike.model import Part, Port
+from brightcore.bike.model import Part, Port, Spec
+from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import Override, resistor, source
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
+from brightcore.kinds.base import Feed, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
+from brightcore.physics.cells import CHEMISTRIES, Chemistry, chemistry
 
-CHEMISTRIES = {"nickel": (4.2, 3.65, 3.0, 2.7), "lfp": (3.65, 3.2, 2.8, 2.5), "pouch": (4.2, 3.7, 3.4, 3.1)}
-"""Volts of one cell: full, nominal, empty in use, BMS trip or low-cell alarm (common practice)."""
+CHOICES = tuple((name, cells.title) for name, cells in CHEMISTRIES.items())
 
 
 @dataclass(frozen=True, slots=True)
-class PackSpec:
+class PackSpec(Spec):
     """What the label and the board of a pack say."""
 
     series_count: int = spec_value(13, 3, 24, "cells in series")
     parallel_count: int = spec_value(4, 1, 20, "cells in parallel")
-    chemistry: str = spec_value("nickel", doc="nickel, lfp or pouch")
+    chemistry: str = spec_value("nickel", doc="nickel, lfp or pouch", choices=CHOICES)
     capacity_ah: float = spec_value(14.0, 1.0, 200.0, "label capacity")
     bms_continuous_a: float = spec_value(30.0, 1.0, 500.0, "BMS continuous current")
     bms_peak_a: float = spec_value(60.0, 1.0, 1000.0, "BMS peak current")
@@ -29,85 +30,193 @@ class PackSpec:
     internal_ohm: float = spec_value(0.11, 0.005, 2.0, "resistance of cells and board")
     cell_v: float = spec_value(3.8, 0.5, 4.3, "resting volts of one cell, as found or assumed")
 
+    @property
+    def cells(self) -> Chemistry:
+        """What its cells are."""
+        return chemistry(self.chemistry)
+
     def full_v(self) -> float:
         """Return volts of the full pack."""
-        return self.series_count * CHEMISTRIES[self.chemistry][0]
+        return self.series_count * self.cells.full_v
 
     def nominal_v(self) -> float:
         """Return nominal volts."""
-        return self.series_count * CHEMISTRIES[self.chemistry][1]
+        return self.series_count * self.cells.nominal_v
 
     def empty_v(self) -> float:
         """Return volts at the end of the working window."""
-        return self.series_count * CHEMISTRIES[self.chemistry][2]
+        return self.series_count * self.cells.empty_v
 
     def trip_v(self) -> float:
-        """Return volts at which the BMS lets go, all cells equal."""
-        return self.series_count * CHEMISTRIES[self.chemistry][3]
+        """Return volts at which the BMS cuts out, all cells equal."""
+        return self.series_count * self.cells.trip_v
+
+    def resting_v(self) -> float:
+        """Return volts at rest now, as found or assumed."""
+        return self.series_count * self.cell_v
+
+    def energy_wh(self) -> float:
+        """Return label capacity times nominal volts."""
+        return self.capacity_ah * self.nominal_v()
 
 
-class Pack(PartKind):
+class Pack(PartKind[PackSpec]):
     """The energy source; its minus is the ground of every circuit."""
 
     name, title, spec_type = "pack", "Battery pack", PackSpec
     place, symbol, has_spare, swap_min = "energy", "pack", True, 4.0
-    not_modelled = ("single cell volts behind the board", "charging", "communication wires", "cell temperature")
+    sits, needed, grounds = "down_tube", True, True
+    not_modelled = (
+        "single cell volts behind the board",
+        "charging",
+        "communication wires",
+        "cell temperature",
+    )
 
-    def ports(self, spec: Any) -> tuple[Port, ...]:
-        return (port("main", "Pack", "plus:pack_plus:pack +", "minus:pack_minus:pack −", family="power-2", required=True),)
+    def ports(self, spec: PackSpec) -> tuple[Port, ...]:
+        return (
+            port(
+                "main",
+                "Pack",
+                "plus:pack_plus:pack +",
+                "minus:pack_minus:pack −",
+                family="power-2",
+                required=True,
+            ),
+        )
 
-    def check_spec(self, spec: Any) -> Iterator[tuple[str, str]]:
+    def check_spec(self, spec: PackSpec) -> Iterator[tuple[str, str]]:
         if spec.chemistry not in CHEMISTRIES:
             yield "chemistry", f"must be one of {', '.join(CHEMISTRIES)}"
-        elif not CHEMISTRIES[spec.chemistry][3] <= spec.cell_v <= CHEMISTRIES[spec.chemistry][0]:
+        elif not spec.cells.trip_v <= spec.cell_v <= spec.cells.full_v:
             yield "cell_v", f"is outside what a {spec.chemistry} cell can rest at"
         if spec.bms_peak_a < spec.bms_continuous_a:
             yield "bms_peak_a", "is below bms_continuous_a"
 
-    def stamp(self, s: Stamper, part: Part) -> None:
+    def feeds(self, part: Part[PackSpec]) -> tuple[Feed, ...]:
+        return (Feed("pack_plus", part.spec.full_v(), part.spec.bms_continuous_a),)
+
+    def stamp(self, s: Stamper, part: Part[PackSpec]) -> None:
         spec: PackSpec = part.spec
         minus, cells, board, fused = (s.node(part, n) for n in ("minus", "cells", "board", "fused"))
         plus = s.tie_role(part, "pack_plus", "plus")
         for pin in s.pins(part, "pack_minus"):
             s.tie(pin, minus)
-        volt = spec.series_count * spec.cell_v
-        s.add(part, "cells", cells, minus, source(volt, spec.internal_ohm), tol_j=0.045)
+        s.add(part, "cells", cells, minus, source(spec.resting_v(), spec.internal_ohm), tol_j=0.045)
         s.add(part, "bms", cells, board, resistor(0.01), tol_g=0.2)
         s.add(part, "bms_leak", cells, board, resistor(2.2e6), tol_g=0.6)
         s.add(part, "fuse", board, fused, resistor(0.003), fuse_a=spec.fuse_a * 2.0)
         s.add(part, "switch", fused, plus, resistor(0.004))
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[PackSpec]) -> tuple[Control, ...]:
         return (Control("power", ("on", "off", "out"), ("Switched on", "Switched off", "Pack out")),)
 
-    def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
+    def apply(self, part: Part[PackSpec], control: str, value: str) -> tuple[Override, ...]:
         return opened(part, "switch") if value == "out" else ()
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
+    def faults(self, part: Part[PackSpec]) -> tuple[FaultMode, ...]:
         spec: PackSpec = part.spec
-        service = replace(part, 30, "Find why: age, a deep discharge, water or a knock", 4,
-                          f"Have the {part.name} rebuilt or replaced by someone qualified for packs")  # fmt: skip
-        fuse = replace(part, 15, "A fuse blows for a reason: look for a short before fitting the new one", 1,
-                       f"Replace the main fuse of the {part.name} (same DC rating)")  # fmt: skip
+        service = replace(
+            part,
+            30,
+            "Find why: age, a deep discharge, water or a knock",
+            4,
+            f"Have the {part.name} rebuilt or replaced by someone qualified for packs",
+        )
+        fuse = replace(
+            part,
+            15,
+            "A fuse blows for a reason: look for a short before fitting the new one",
+            1,
+            f"Replace the main fuse of the {part.name} (same DC rating)",
+        )
         low = spec.trip_v() * 1.02
-        sagging = source(spec.series_count * spec.cell_v * 0.97, spec.internal_ohm * 8)
+        sagging = source(spec.resting_v() * 0.97, spec.internal_ohm * 8)
         cells = f"{part.id}/cells"
         return (
             mode(part, "inside.bms", "open", "BMS has let go", 3.0, service, opened(part, "bms")),
-            mode(part, "inside.fuse", "open", "main fuse blown", 2.0, _with_id(fuse, part, "fuse"), opened(part, "fuse"), seen_by_eye=0.9),
-            mode(part, "inside.switch", "open", "main switch open", 2.0,
-                 _with_id(replace(part, 15, "Worn key switch or burnt contact", 1, f"Replace the main switch of the {part.name}"), part, "switch"),
-                 opened(part, "switch")),
-            mode(part, "inside.switch", "resistive", "main switch contact burnt", 1.0,
-                 _with_id(replace(part, 15, "Worn key switch or burnt contact", 1, f"Replace the main switch of the {part.name}"), part, "switch"),
-                 fixed(part, "switch", 2.0)),
-            mode(part, "inside.cells", "weak", "weak cell group, sags under load", 4.0, service,
-                 (Override(cells, sagging, tol_g=0.3, tol_j=0.03),), ("weak",)),
-            mode(part, "inside.cells", "flat", "discharged", 4.0,
-                 _with_id(replace(part, 5, "Left on, or the charger does not charge", 0, f"Charge the {part.name} with its own charger, attended"), part, "charge"),
-                 (Override(cells, source(low, spec.internal_ohm * 2), tol_g=0.3, tol_j=0.03),), ("weak",)),
-        )  # fmt: skip
+            mode(
+                part,
+                "inside.fuse",
+                "open",
+                "main fuse blown",
+                2.0,
+                _with_id(fuse, part, "fuse"),
+                opened(part, "fuse"),
+                seen_by_eye=0.9,
+            ),
+            mode(
+                part,
+                "inside.switch",
+                "open",
+                "main switch open",
+                2.0,
+                _with_id(
+                    replace(
+                        part,
+                        15,
+                        "Worn key switch or burnt contact",
+                        1,
+                        f"Replace the main switch of the {part.name}",
+                    ),
+                    part,
+                    "switch",
+                ),
+                opened(part, "switch"),
+            ),
+            mode(
+                part,
+                "inside.switch",
+                "resistive",
+                "main switch contact burnt",
+                1.0,
+                _with_id(
+                    replace(
+                        part,
+                        15,
+                        "Worn key switch or burnt contact",
+                        1,
+                        f"Replace the main switch of the {part.name}",
+                    ),
+                    part,
+                    "switch",
+                ),
+                fixed(part, "switch", 2.0),
+            ),
+            mode(
+                part,
+                "inside.cells",
+                "weak",
+                "weak cell group, sags under load",
+                4.0,
+                service,
+                (Override(cells, sagging, tol_g=0.3, tol_j=0.03),),
+                ("weak",),
+            ),
+            mode(
+                part,
+                "inside.cells",
+                "flat",
+                "discharged",
+                4.0,
+                _with_id(
+                    replace(
+                        part,
+                        5,
+                        "Left on, or the charger does not charge",
+                        0,
+                        f"Charge the {part.name} with its own charger, attended",
+                    ),
+                    part,
+                    "charge",
+                ),
+                (Override(cells, source(low, spec.internal_ohm * 2), tol_g=0.3, tol_j=0.03),),
+                ("weak",),
+            ),
+        )
 
 
 def _with_id(repair: RepairKind, part: Part, what: str) -> RepairKind:
-    return RepairKind(f"part:{part.id}:{what}", repair.action, repair.minutes, repair.root_cause, repair.cost_level)
+    return RepairKind(
+        f"part:{part.id}:{what}", repair.action, repair.minutes, repair.root_cause, repair.cost_level
+    )

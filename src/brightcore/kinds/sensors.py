@@ -2,107 +2,238 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
-from brightcore.bike.kind import Control, FaultMode, PartKind, RepairKind, spec_value
-from brightcore.bike.model import Part, Port
+from brightcore.bike.model import Part, Port, Spec
+from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import Override, ratio_source, resistor
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.blocks import fixed, mode, open_collector, opened, port, pulling, replace
+from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
+from brightcore.kinds.blocks import (
+    COLLECTOR_LOAD_OHM,
+    fixed,
+    mode,
+    open_collector,
+    opened,
+    port,
+    pulling,
+    replace,
+)
 
 
 @dataclass(frozen=True, slots=True)
-class SpeedSpec:
+class SpeedSpec(Spec):
     """Wheel-speed sensor at the frame, magnets on the spokes."""
 
     supply_v: float = spec_value(5.0, 3.0, 12.0, "supply it is made for")
-    magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes")
+    magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes", awaits="Program")
 
 
-class SpeedSensor(PartKind):
+class SpeedSensor(PartKind[SpeedSpec]):
     """Three-wire wheel-speed sensor: one pulse a magnet."""
 
     name, title, spec_type = "speed_sensor", "Wheel-speed sensor", SpeedSpec
     place, symbol, has_spare, swap_min = "sensor", "wheel", True, 8.0
+    sits = "rear_axle"
+    fitting = Fitting(set_words="Magnet passes the sensor closely at the mark on it")
     not_modelled = ("the exact gap", "pulses lost at speed")
 
-    def ports(self, spec: Any) -> tuple[Port, ...]:
-        return (port("plug", "Speed sensor", "supply:sensor_supply:5 V", "ground:sensor_ground:ground", "signal:wheel_speed:wheel speed"),)
+    def draws(self, part: Part[SpeedSpec]) -> tuple[Draw, ...]:
+        return (Draw("sensor_supply", part.spec.supply_v / COLLECTOR_LOAD_OHM),)
 
-    def stamp(self, s: Stamper, part: Part) -> None:
+    def made_for_v(self, spec: SpeedSpec) -> float:
+        return spec.supply_v
+
+    def ports(self, spec: SpeedSpec) -> tuple[Port, ...]:
+        return (
+            port(
+                "plug",
+                "Speed sensor",
+                "supply:sensor_supply:5 V",
+                "ground:sensor_ground:ground",
+                "signal:wheel_speed:wheel speed",
+            ),
+        )
+
+    def stamp(self, s: Stamper, part: Part[SpeedSpec]) -> None:
         ends = [s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground")]
         open_collector(s, part, s.tie_role(part, "wheel_speed", "signal"), ends[0], ends[1], "sensor")
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[SpeedSpec]) -> tuple[Control, ...]:
         return (Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6),)
 
-    def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
+    def apply(self, part: Part[SpeedSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if int(value) % 2 else ()
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
+    def faults(self, part: Part[SpeedSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 15, "Stone chip, or a cable rubbed through at the stay", 1)
-        gap = RepairKind(f"part:{part.id}:gap", f"Set the spoke magnet of the {part.name} to 2–5 mm", 6, "Magnet slid down the spoke", 0)
+        gap = RepairKind(
+            f"part:{part.id}:gap",
+            f"Set the spoke magnet of the {part.name} to 2–5 mm",
+            6,
+            "Magnet slid down the spoke",
+            0,
+        )
         return (
-            mode(part, "inside.magnet", "gap", "spoke magnet out of reach", 4.0, gap, opened(part, "sensor_out"), seen_by_eye=0.7),
+            mode(
+                part,
+                "inside.magnet",
+                "gap",
+                "spoke magnet out of reach",
+                4.0,
+                gap,
+                opened(part, "sensor_out"),
+                seen_by_eye=0.7,
+            ),
             mode(part, "plug.signal", "dead", "no pulses", 1.5, new, opened(part, "sensor_out")),
-            mode(part, "plug.signal", "stuck", "output stuck on ground", 0.7, new, fixed(part, "sensor_out", 40.0)),
-            mode(part, "plug.supply", "short", "shorts the 5 V supply", 0.5, new, fixed(part, "sensor_load", 8.0)),
+            mode(
+                part,
+                "plug.signal",
+                "stuck",
+                "output stuck on ground",
+                0.7,
+                new,
+                fixed(part, "sensor_out", 40.0),
+            ),
+            mode(
+                part,
+                "plug.supply",
+                "short",
+                "shorts the 5 V supply",
+                0.5,
+                new,
+                fixed(part, "sensor_load", 8.0),
+            ),
         )
 
 
 @dataclass(frozen=True, slots=True)
-class TorqueSpec:
+class TorqueSpec(Spec):
     """Torque sensor at the cranks: an offset at rest and a slope, and pulses while turning."""
 
     supply_v: float = spec_value(5.0, 3.0, 12.0, "supply it is made for")
     rest_ratio: float = spec_value(0.2, 0.05, 0.4, "output over supply, feet off the pedals")
     push_ratio: float = spec_value(0.4, 0.1, 0.9, "output over supply at full push")
-    torque_nm_per_v: float = spec_value(100.0, 5.0, 500.0, "slope")
-    magnet_count: int = spec_value(18, 1, 64, "cadence pulses per turn")
+    torque_nm_per_v: float = spec_value(100.0, 5.0, 500.0, "slope", awaits="Set")
+    magnet_count: int = spec_value(18, 1, 64, "cadence pulses per turn", awaits="Program")
 
 
-class TorqueSensor(PartKind):
+class TorqueSensor(PartKind[TorqueSpec]):
     """Four-wire sensor: torque as volts, cadence as pulses."""
 
     name, title, spec_type = "torque_sensor", "Torque sensor", TorqueSpec
     place, symbol, has_spare, swap_min = "sensor", "cranks", False, 45.0
+    sits, pedalled = "bracket", True
+    fitting = Fitting(set_words="Feet off the pedals when switching on: that is when zero is taken")
     not_modelled = ("drift of the zero", "turning direction", "difference between left and right leg")
 
-    def ports(self, spec: Any) -> tuple[Port, ...]:
-        return (port("plug", "Torque sensor", "supply:sensor_supply:5 V", "ground:sensor_ground:ground",
-                     "torque:torque_signal:torque", "signal:pedal_signal:cadence"),)  # fmt: skip
+    def draws(self, part: Part[TorqueSpec]) -> tuple[Draw, ...]:
+        return (Draw("sensor_supply", part.spec.supply_v / COLLECTOR_LOAD_OHM),)
 
-    def check_spec(self, spec: Any) -> Iterator[tuple[str, str]]:
+    def made_for_v(self, spec: TorqueSpec) -> float:
+        return spec.supply_v
+
+    def highest_ratio(self, spec: TorqueSpec, role: str) -> float:
+        return spec.push_ratio if role == "torque_signal" else 0.0
+
+    def ports(self, spec: TorqueSpec) -> tuple[Port, ...]:
+        return (
+            port(
+                "plug",
+                "Torque sensor",
+                "supply:sensor_supply:5 V",
+                "ground:sensor_ground:ground",
+                "torque:torque_signal:torque",
+                "signal:pedal_signal:cadence",
+            ),
+        )
+
+    def check_spec(self, spec: TorqueSpec) -> Iterator[tuple[str, str]]:
         if spec.push_ratio <= spec.rest_ratio:
             yield "push_ratio", "is not above rest_ratio"
 
-    def stamp(self, s: Stamper, part: Part) -> None:
-        supply, ground = s.tie_role(part, "sensor_supply", "supply"), s.tie_role(part, "sensor_ground", "ground")
+    def stamp(self, s: Stamper, part: Part[TorqueSpec]) -> None:
+        supply, ground = (
+            s.tie_role(part, "sensor_supply", "supply"),
+            s.tie_role(part, "sensor_ground", "ground"),
+        )
         open_collector(s, part, s.tie_role(part, "pedal_signal", "signal"), supply, ground, "sensor")
         torque = s.tie_role(part, "torque_signal", "torque")
-        s.add(part, "output", torque, ground, ratio_source(part.spec.rest_ratio, 300.0), c=supply, d=ground, tol_g=0.04)
+        s.add(
+            part,
+            "output",
+            torque,
+            ground,
+            ratio_source(part.spec.rest_ratio, 300.0),
+            c=supply,
+            d=ground,
+            tol_g=0.04,
+        )
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[TorqueSpec]) -> tuple[Control, ...]:
         return (
             Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly")),
             Control("push", ("rest", "pushed"), ("Feet off the pedals", "Pedal pushed hard, brake held")),
         )
 
-    def apply(self, part: Part, control: str, value: str) -> tuple[Override, ...]:
+    def apply(self, part: Part[TorqueSpec], control: str, value: str) -> tuple[Override, ...]:
         if control == "turn":
             return pulling(part, "sensor") if value == "low" else ()
-        return (Override(f"{part.id}/output", ratio_source(part.spec.push_ratio, 300.0), tol_g=0.06),) if value == "pushed" else ()
+        return (
+            (Override(f"{part.id}/output", ratio_source(part.spec.push_ratio, 300.0), tol_g=0.06),)
+            if value == "pushed"
+            else ()
+        )
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
+    def faults(self, part: Part[TorqueSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 60, "Water in the shell, or the bearing pressed in askew", 3)
-        zero = RepairKind(f"setting:{part.id}:zero", "Take the torque zero anew: switch on with feet off the pedals", 2,
-                          "Switched on with a foot on the pedal", 0)  # fmt: skip
+        zero = RepairKind(
+            f"setting:{part.id}:zero",
+            "Take the torque zero anew: switch on with feet off the pedals",
+            2,
+            "Switched on with a foot on the pedal",
+            0,
+        )
         out, spec = f"{part.id}/output", part.spec
         return (
-            mode(part, "plug.torque", "dead", "torque output dead", 2.0, new, (Override(out, resistor(200.0)),)),
-            mode(part, "plug.torque", "stuck-rest", "torque output stays at rest", 1.5, new, (Override(out, ratio_source(spec.rest_ratio, 300.0)),)),
-            mode(part, "plug.torque", "high", "torque output stuck high", 1.0, new, (Override(out, ratio_source(0.96, 300.0)),)),
-            mode(part, "plug.torque", "zero-high", "zero stands at the pushed value", 1.5, zero, (Override(out, ratio_source(spec.push_ratio, 300.0)),)),
+            mode(
+                part, "plug.torque", "dead", "torque output dead", 2.0, new, (Override(out, resistor(200.0)),)
+            ),
+            mode(
+                part,
+                "plug.torque",
+                "stuck-rest",
+                "torque output stays at rest",
+                1.5,
+                new,
+                (Override(out, ratio_source(spec.rest_ratio, 300.0)),),
+            ),
+            mode(
+                part,
+                "plug.torque",
+                "high",
+                "torque output stuck high",
+                1.0,
+                new,
+                (Override(out, ratio_source(0.96, 300.0)),),
+            ),
+            mode(
+                part,
+                "plug.torque",
+                "zero-high",
+                "zero stands at the pushed value",
+                1.5,
+                zero,
+                (Override(out, ratio_source(spec.push_ratio, 300.0)),),
+            ),
             mode(part, "plug.signal", "dead", "no cadence pulses", 1.5, new, opened(part, "sensor_out")),
-            mode(part, "plug.supply", "short", "shorts the 5 V supply", 0.7, new, fixed(part, "sensor_load", 8.0)),
-        )  # fmt: skip
+            mode(
+                part,
+                "plug.supply",
+                "short",
+                "shorts the 5 V supply",
+                0.7,
+                new,
+                fixed(part, "sensor_load", 8.0),
+            ),
+        )

@@ -1,9 +1,11 @@
 """Other things that cut the motor: gear-shift sensor and kick-stand switch. Both stand on a brake input."""
 
-from brightcore.bike.kind import Control, FaultMode, RepairKind
 from brightcore.bike.model import Part, Port
+from brightcore.circuit.controls import Control
+from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.kinds.base import Fitting
 from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, replace
-from brightcore.kinds.controls import BrakeLever, MagneticCutOff
+from brightcore.kinds.controls import BrakeLever, CutOffSpec, LeverSpec, MagneticCutOff
 
 
 class GearSensor(MagneticCutOff):
@@ -12,23 +14,71 @@ class GearSensor(MagneticCutOff):
     name, title = "gear_sensor", "Gear-shift sensor"
     place, symbol, has_spare, swap_min = "sensor", "lever", True, 12.0
     act = "Shift with {part}"
+    sits, cuts = "bracket", "other"
+    fitting = Fitting()
     not_modelled = ("how long it cuts", "cable tension")
 
-    def ports(self, spec: object) -> tuple[Port, ...]:
-        return (port("plug", "Gear sensor", "supply:sensor_supply:5 V", "ground:sensor_ground:ground", "signal:brake_signal:signal"),)
-
-    def controls(self, part: Part) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part}: gear cable still", "{part}: gear cable moved by hand")),)
-
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
-        new = replace(part, 20, "Water in the sensor, or the cable frayed inside it", 1)
-        cable = RepairKind(f"part:{part.id}:cable", f"Free or replace the gear cable in the {part.name}", 15,
-                           "A frayed or stiff cable keeps it triggered", 0)  # fmt: skip
+    def ports(self, spec: CutOffSpec) -> tuple[Port, ...]:
         return (
-            mode(part, "inside.cable", "stuck", "cable holds it triggered", 2.0, cable, pulling(part, "sensor"), seen_by_eye=0.4),
-            mode(part, "plug.signal", "stuck-on", "output stuck on ground", 1.0, new, fixed(part, "sensor_out", 40.0)),
-            mode(part, "plug.signal", "dead", "sensor dead, never cuts", 1.5, new, opened(part, "sensor_out")),
-            mode(part, "plug.supply", "short", "shorts the 5 V supply", 0.5, new, fixed(part, "sensor_load", 8.0)),
+            port(
+                "plug",
+                "Gear sensor",
+                "supply:sensor_supply:5 V",
+                "ground:sensor_ground:ground",
+                "signal:brake_signal:signal",
+            ),
+        )
+
+    def controls(self, part: Part[CutOffSpec]) -> tuple[Control, ...]:
+        return (
+            Control(
+                "lever",
+                ("released", "pulled"),
+                ("{part}: gear cable still", "{part}: gear cable moved by hand"),
+            ),
+        )
+
+    def faults(self, part: Part[CutOffSpec]) -> tuple[FaultMode, ...]:
+        new = replace(part, 20, "Water in the sensor, or the cable frayed inside it", 1)
+        cable = RepairKind(
+            f"part:{part.id}:cable",
+            f"Free or replace the gear cable in the {part.name}",
+            15,
+            "A frayed or stiff cable keeps it triggered",
+            0,
+        )
+        return (
+            mode(
+                part,
+                "inside.cable",
+                "stuck",
+                "cable holds it triggered",
+                2.0,
+                cable,
+                pulling(part, "sensor"),
+                seen_by_eye=0.4,
+            ),
+            mode(
+                part,
+                "plug.signal",
+                "stuck-on",
+                "output stuck on ground",
+                1.0,
+                new,
+                fixed(part, "sensor_out", 40.0),
+            ),
+            mode(
+                part, "plug.signal", "dead", "sensor dead, never cuts", 1.5, new, opened(part, "sensor_out")
+            ),
+            mode(
+                part,
+                "plug.supply",
+                "short",
+                "shorts the 5 V supply",
+                0.5,
+                new,
+                fixed(part, "sensor_load", 8.0),
+            ),
         )
 
 
@@ -38,19 +88,27 @@ class StandSwitch(BrakeLever):
     name, title = "stand_switch", "Kick-stand switch"
     place, symbol, has_spare, swap_min = "sensor", "lever", True, 6.0
     act = "Fold out {part}"
+    sits, cuts = "bracket", "other"
     not_modelled = ("play of the stand",)
 
-    def ports(self, spec: object) -> tuple[Port, ...]:
+    def ports(self, spec: LeverSpec) -> tuple[Port, ...]:
         return (port("plug", "Stand switch", "signal:brake_signal:signal", "ground:sensor_ground:ground"),)
 
-    def controls(self, part: Part) -> tuple[Control, ...]:
+    def controls(self, part: Part[LeverSpec]) -> tuple[Control, ...]:
         return (Control("lever", ("released", "pulled"), ("{part}: stand up", "{part}: stand out")),)
 
-    def faults(self, part: Part) -> tuple[FaultMode, ...]:
+    def faults(self, part: Part[LeverSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 12, "Dirt, or a kick against it", 1)
         return (
             mode(
-                part, "plug.signal", "stuck-closed", "stuck as if the stand were out", 4.0, new, fixed(part, "switch", 0.5), seen_by_eye=0.3
+                part,
+                "plug.signal",
+                "stuck-closed",
+                "stuck as if the stand were out",
+                4.0,
+                new,
+                fixed(part, "switch", 0.5),
+                seen_by_eye=0.3,
             ),
             mode(part, "plug.signal", "stuck-open", "never cuts", 1.5, new, opened(part, "switch")),
         )

@@ -2,67 +2,24 @@
 
 from dataclasses import dataclass
 
-from brightcore.bike.model import MOTOR_KINDS, Bike, Part
-from brightcore.findings import Finding, FindingType
+from brightcore.analysis.loads import SIX_STEP_RATIO, battery_demand_a, battery_limit_a, phase_limit_a
+from brightcore.bike.model import Bike, Part
+from brightcore.bike.roles import role_of
+from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.motor import MotorSpec
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import as_cable, combiners, controllers, motors, packs
 from brightcore.matching.drive import arrangement, main_lead, main_lead_ohm
-from brightcore.matching.packs import GROUP_C_RATE, equalise, window
+from brightcore.matching.packs import window
+from brightcore.physics.contacts import PLUG_A
+from brightcore.physics.copper import SHORT_RUN_RATIO, ampacity_a
+from brightcore.physics.fuses import fuse_long_a
 
-LEAD_A_PER_MM2 = 12.0
-"""Short-run current of flexible wire per mm² in air (common practice)."""
-
-PLUG_A = {"power-2": 45.0, "power-3": 60.0}
-"""What a power plug carries for long, by family (common practice; the plug's own mark decides)."""
-
-FUSE_RATIO = 0.8
-"""Share of a fuse's rating that may flow for long (ISO 8820 practice, from memory)."""
+MOTOR_EFFICIENCY, USUAL_PACK_V, MOST_MOTORS = 0.8, 36.0, 2
+"""Share of battery watts a motor gives for long, volts taken where no pack is described, motors that are shown."""
 
 MOTOR_PEAK = 4.5
 """Phase amps a winding stands for a minute over the battery amps of its rated watts (common practice)."""
-
-WATTS_SPREAD = (0.35, 1.15)
-"""Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: ratings are often low for the law)."""
-
-WATTS_DISAGREE = FindingType(
-    "M001", "advice",
-    "{part} says {printed_w}, volts × amps of the drive allow {allowed_w}.",
-    "Trust volts × amps for what it can draw; the print may be the legal rating, or the continuous one.", "common-practice",
-)  # fmt: skip
-CUTOFF_BELOW_TRIP = FindingType(
-    "M002", "fault",
-    "The controller lets go at {cutoff_v}, the BMS of the {pack} trips at {trip_v}.",
-    "Raise the low-voltage cut-off: the controller should let go first, and softly.", "common-practice",
-)  # fmt: skip
-CUTOFF_ABOVE_EMPTY = FindingType(
-    "M003", "advice",
-    "The low-voltage cut-off of {cutoff_v} leaves part of the {pack} unused: it is empty at {empty_v}.",
-    "Lower it towards {empty_v} if the BMS trip stays well below.", "common-practice",
-)  # fmt: skip
-PACKS_DIFFER = FindingType(
-    "M004", "danger",
-    "{one} and {two} are not alike ({why}) and stand in {how}.",
-    "Packs go in parallel only when equal, in series only when alike; otherwise through a combining module.", "common-practice",
-)  # fmt: skip
-JOIN_INRUSH = FindingType(
-    "M005", "danger",
-    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first and {heat_wh} turn into heat.",
-    "Bring them within 0.1–0.2 V before joining, or use a combining module.", "common-practice",
-)  # fmt: skip
-REGEN_COMBINER = FindingType(
-    "M006", "danger",
-    "{motor} can feed back when braking, and the combining module blocks that way.",
-    "Switch regenerative braking off: nothing can take the energy and the controller would see high volts.", "common-practice",
-)  # fmt: skip
-WEAK_LINK = FindingType(
-    "M007", "fault",
-    "{link}: stands {limit_a}, asked for {demand_a}.",
-    "Lower the controller's limit, or make this link stronger.", "common-practice",
-)  # fmt: skip
-SERIES_BMS = FindingType(
-    "M008", "danger",
-    "{one} and {two} stand in series: when one BMS opens, its switches see all of {full_v}.",
-    "Only with boards rated for the whole string, equal packs, a low-cell alarm on each, charged apart.", "common-practice",
-)  # fmt: skip
-TYPES = (WATTS_DISAGREE, CUTOFF_BELOW_TRIP, CUTOFF_ABOVE_EMPTY, PACKS_DIFFER, JOIN_INRUSH, REGEN_COMBINER, WEAK_LINK, SERIES_BMS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,73 +54,103 @@ class Chain:
 
 def current_chain(bike: Bike) -> Chain:
     """Return the chain of a bike, worst case: one pack alone may have to carry everything unless they are in series."""
-    packs, controllers = bike.of_kind("pack"), bike.of_kind("controller")
-    motors = bike.of_kind(*MOTOR_KINDS)
-    demand = sum(bike.setting(c.id, "current_limit_a", c.spec.battery_limit_a) for c in controllers)
-    links: list[Link] = []
-    pack = min(packs, key=lambda p: p.spec.bms_continuous_a, default=None)
-    if pack is not None:
-        links += _pack_links(pack, demand, len(packs) > 1)
-    for part in bike.of_kind("combiner"):
-        links.append(Link("combiner", part.name, part.spec.rated_a, demand, "rated current of one path"))
-    length, area = main_lead(bike)
-    note = f"{area:g} mm², {length:g} m" if area else "not described"
-    links.append(Link("lead", "Main lead", area * LEAD_A_PER_MM2, demand, note))
-    links.append(Link("plug", "Main plug", PLUG_A["power-2"], demand, "usual two-pole power plug; look at its mark"))
-    for c in controllers:
-        own = bike.setting(c.id, "current_limit_a", c.spec.battery_limit_a)
-        links.append(
-            Link(
-                f"battery_side:{c.id}",
-                f"{c.name}, battery side",
-                c.spec.battery_limit_a,
-                own,
-                "what it is set to",
-                own >= c.spec.battery_limit_a,
-            )
-        )
-        phase = bike.setting(c.id, "phase_limit_a", c.spec.phase_limit_a)
-        links.append(
-            Link(
-                f"phase_side:{c.id}",
-                f"{c.name}, phase side",
-                c.spec.phase_limit_a,
-                phase,
-                "what it is set to",
-                phase >= c.spec.phase_limit_a,
-            )
-        )
-    phase_demand = max((bike.setting(c.id, "phase_limit_a", c.spec.phase_limit_a) for c in controllers), default=0.0)
-    for motor in motors[:2]:
-        phase_area = _phase_area(bike, motor)
-        links.append(Link(f"phases:{motor.id}", f"Phase wires of the {motor.name}", phase_area * 18.0, phase_demand,
-                          f"{phase_area:g} mm², current comes and goes by phase" if phase_area else "area not described"))  # fmt: skip
-        steady = motor.spec.rated_w / 0.8 / max((p.spec.nominal_v() for p in packs), default=36.0)
-        links.append(Link(f"motor:{motor.id}", motor.name, steady * MOTOR_PEAK, phase_demand,
-                          f"for about a minute; {motor.spec.rated_w:g} W for long"))  # fmt: skip
+    demand = battery_demand_a(bike)
+    weakest = min(packs(bike), key=lambda pack: pack.spec.bms_continuous_a, default=None)
+    links = [] if weakest is None else _pack_links(weakest, demand, len(packs(bike)) > 1)
+    links += [
+        Link("combiner", part.name, part.spec.rated_a, demand, "rated current of one path")
+        for part in combiners(bike)
+    ]
+    links += _lead_links(bike, demand)
+    for controller in controllers(bike):
+        links += _controller_links(bike, controller)
+    for motor in motors(bike)[:MOST_MOTORS]:
+        links += _motor_links(bike, motor)
     known = [i for i, link in enumerate(links) if link.known and not link.sets_demand]
     return Chain(tuple(links), min(known, key=lambda i: links[i].margin_ratio, default=0))
 
 
-def _pack_links(pack: Part, demand: float, several: bool) -> list[Link]:
-    spec = pack.spec
-    group = GROUP_C_RATE[spec.chemistry] * spec.capacity_ah
-    alone = ", alone" if several else ""
+def _lead_links(bike: Bike, demand: float) -> list[Link]:
+    length, area = main_lead(bike)
+    note = f"{area:g} mm², {length:g} m" if area else "not described"
+    usual = "usual two-pole power plug; look at its mark"
     return [
-        Link("cell", f"One cell of the {pack.name}", group / spec.parallel_count, demand / spec.parallel_count, f"{spec.parallel_count} side by side"),
-        Link("group", f"Parallel group of the {pack.name}{alone}", group, demand, f"{spec.capacity_ah:g} Ah, {spec.chemistry}"),
-        Link("bms", f"BMS of the {pack.name}{alone}", spec.bms_continuous_a, demand, f"peak {spec.bms_peak_a:g} A"),
-        Link("fuse", f"Fuse of the {pack.name}", spec.fuse_a * FUSE_RATIO, demand, f"80 % of {spec.fuse_a:g} A"),
-    ]  # fmt: skip
+        Link("lead", "Main lead", ampacity_a(area) if area else 0.0, demand, note),
+        Link("plug", "Main plug", PLUG_A["power-2"], demand, usual),
+    ]
+
+
+def _controller_links(bike: Bike, controller: Part[ControllerSpec]) -> list[Link]:
+    spec, note = controller.spec, "what it is set to"
+    battery, phase = battery_limit_a(bike, controller), phase_limit_a(bike, controller)
+    return [
+        Link(
+            f"battery_side:{controller.id}",
+            f"{controller.name}, battery side",
+            spec.battery_limit_a,
+            battery,
+            note,
+            battery >= spec.battery_limit_a,
+        ),
+        Link(
+            f"phase_side:{controller.id}",
+            f"{controller.name}, phase side",
+            spec.phase_limit_a,
+            phase,
+            note,
+            phase >= spec.phase_limit_a,
+        ),
+    ]
+
+
+def _motor_links(bike: Bike, motor: Part[MotorSpec]) -> list[Link]:
+    demand = max((phase_limit_a(bike, c) for c in controllers(bike)), default=0.0)
+    area = _phase_area(bike, motor)
+    note = f"{area:g} mm², current comes and goes by phase" if area else "area not described"
+    carries = ampacity_a(area) * SHORT_RUN_RATIO if area else 0.0
+    nominal = max((pack.spec.nominal_v() for pack in packs(bike)), default=USUAL_PACK_V)
+    steady = motor.spec.rated_w / MOTOR_EFFICIENCY / nominal
+    for_long = f"for about a minute; {motor.spec.rated_w:g} W for long"
+    return [
+        Link(
+            f"phases:{motor.id}", f"Phase wires of the {motor.name}", carries, demand * SIX_STEP_RATIO, note
+        ),
+        Link(f"motor:{motor.id}", motor.name, steady * MOTOR_PEAK, demand, for_long),
+    ]
+
+
+def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link]:
+    spec, alone = pack.spec, ", alone" if several else ""
+    group = spec.cells.group_c_rate * spec.capacity_ah
+    count = spec.parallel_count
+    of_label = f"{spec.capacity_ah:g} Ah, {spec.chemistry}"
+    return [
+        Link("cell", f"One cell of the {pack.name}", group / count, demand / count, f"{count} side by side"),
+        Link("group", f"Parallel group of the {pack.name}{alone}", group, demand, of_label),
+        Link(
+            "bms",
+            f"BMS of the {pack.name}{alone}",
+            spec.bms_continuous_a,
+            demand,
+            f"peak {spec.bms_peak_a:g} A",
+        ),
+        Link(
+            "fuse", f"Fuse of the {pack.name}", fuse_long_a(spec.fuse_a), demand, f"80 % of {spec.fuse_a:g} A"
+        ),
+    ]
 
 
 def _phase_area(bike: Bike, motor: Part) -> float:
+    """Return the thinnest described area on a motor's phases in mm², 0 where none is."""
     areas = []
     for join in bike.joins_of(motor.id):
-        roles = {pin.role for p, q in join.sides() for pin in bike.part(p).port(q).pins}
-        if "phase_u" in roles:
-            areas += [join.wire.area_mm2] if join.wire.area_mm2 else []
-            areas += [bike.part(p).spec.area_mm2 for p, _ in join.sides() if bike.part(p).kind == "cable"]
+        pins = [pin for part, port in join.sides() for pin in bike.part(part).port(port).pins]
+        if not any(role_of(pin.role).use == "phase" for pin in pins):
+            continue
+        if join.wire.area_mm2:
+            areas.append(join.wire.area_mm2)
+        beside = (as_cable(bike.part(part)) for part, _ in join.sides())
+        areas += [cable.spec.area_mm2 for cable in beside if cable is not None]
     return min(areas, default=0.0)
 
 
@@ -184,75 +171,25 @@ class VoltWindow:
 
 def volt_windows(bike: Bike) -> tuple[VoltWindow, ...]:
     """Return the window of every pack, with sag and lead heat at full current."""
-    found = []
     series = arrangement(bike) == "series"
-    count = len(bike.of_kind("pack")) if series else 1
-    for controller in bike.of_kind("controller")[:1]:
-        amps = bike.setting(controller.id, "current_limit_a", controller.spec.battery_limit_a)
-        cutoff = bike.setting(controller.id, "low_cutoff_v", controller.spec.low_cutoff_v)
-        lead = main_lead_ohm(bike)
-        for pack in bike.of_kind("pack"):
-            full, nominal, empty, trip = (count * v for v in window(pack.spec))
-            sag = amps * (count * pack.spec.internal_ohm + lead)
-            found.append(VoltWindow(pack.name, full, nominal, empty, trip, controller.spec.max_v, cutoff, sag, amps**2 * lead))
-    return tuple(found)
+    count = len(packs(bike)) if series else 1
+    return tuple(
+        _window(bike, pack, controller, count) for controller in controllers(bike)[:1] for pack in packs(bike)
+    )
 
 
-def match_findings(bike: Bike) -> tuple[Finding, ...]:
-    """Return the findings of matching: watts, cut-off, packs with each other, weak links."""
-    found: list[Finding] = []
-    packs, controllers = bike.of_kind("pack"), bike.of_kind("controller")
-    for w in volt_windows(bike):
-        if w.cutoff_v < w.trip_v:
-            found.append(
-                Finding(
-                    CUTOFF_BELOW_TRIP, (w.pack,), (("cutoff_v", f"{w.cutoff_v:g} V"), ("pack", w.pack), ("trip_v", f"{w.trip_v:.1f} V"))
-                )
-            )
-        elif w.cutoff_v > w.empty_v * 1.08:
-            found.append(
-                Finding(
-                    CUTOFF_ABOVE_EMPTY, (w.pack,), (("cutoff_v", f"{w.cutoff_v:g} V"), ("pack", w.pack), ("empty_v", f"{w.empty_v:.1f} V"))
-                )
-            )
-    for motor in bike.of_kind(*MOTOR_KINDS):
-        for c in controllers[:1]:
-            allowed = max((p.spec.nominal_v() for p in packs), default=0.0) * bike.setting(c.id, "current_limit_a", c.spec.battery_limit_a)
-            if allowed and not WATTS_SPREAD[0] <= motor.spec.rated_w / allowed <= WATTS_SPREAD[1]:
-                values = (("part", motor.name), ("printed_w", f"{motor.spec.rated_w:g} W"), ("allowed_w", f"{allowed:.0f} W"))
-                found.append(Finding(WATTS_DISAGREE, (motor.id,), values))
-    found += _pack_findings(bike)
-    for link in current_chain(bike).links:
-        if link.known and link.margin_ratio < -0.001:
-            values = (("link", link.title), ("limit_a", f"{link.limit_a:.0f} A"), ("demand_a", f"{link.demand_a:.0f} A"))
-            found.append(Finding(WEAK_LINK, (link.id,), values))
-    return tuple(found)
-
-
-def _pack_findings(bike: Bike) -> list[Finding]:
-    packs, how = bike.of_kind("pack"), arrangement(bike)
-    found = []
-    for one, two in zip(packs, packs[1:], strict=False):
-        a, b = one.spec, two.spec
-        names = (("one", one.name), ("two", two.name))
-        why = [text for text, differs in (("cells in series", a.series_count != b.series_count), ("chemistry", a.chemistry != b.chemistry),
-                                          ("capacity", how == "series" and a.capacity_ah != b.capacity_ah)) if differs]  # fmt: skip
-        if why and how in ("parallel", "series"):
-            found.append(Finding(PACKS_DIFFER, (one.id, two.id), (*names, ("why", ", ".join(why)), ("how", how))))
-        if how == "parallel" and not why:
-            flow = equalise(a, b)
-            if flow.difference_v > 0.2:
-                values = (
-                    *names,
-                    ("difference_v", f"{flow.difference_v:.1f} V"),
-                    ("current_a", f"{flow.current_a:.0f} A"),
-                    ("heat_wh", f"{flow.heat_wh:.1f} Wh"),
-                )
-                found.append(Finding(JOIN_INRUSH, (one.id, two.id), values))
-        if how == "series":
-            found.append(Finding(SERIES_BMS, (one.id, two.id), (*names, ("full_v", f"{a.full_v() + b.full_v():.1f} V"))))
-    if how == "combiner":
-        for motor in bike.of_kind("hub_motor"):
-            if not motor.spec.geared():
-                found.append(Finding(REGEN_COMBINER, (motor.id,), (("motor", motor.name),)))
-    return found
+def _window(bike: Bike, pack: Part[PackSpec], controller: Part[ControllerSpec], count: int) -> VoltWindow:
+    """Return the window of one pack, or of `count` like it in series."""
+    full, nominal, empty, trip = (count * v for v in window(pack.spec))
+    current, lead = battery_limit_a(bike, controller), main_lead_ohm(bike)
+    return VoltWindow(
+        pack.name,
+        full,
+        nominal,
+        empty,
+        trip,
+        controller.spec.max_v,
+        bike.setting(controller.id, "low_cutoff_v", controller.spec.low_cutoff_v),
+        current * (count * pack.spec.internal_ohm + lead),
+        current**2 * lead,
+    )

@@ -48,18 +48,74 @@ def usual_options(pack_wh: float, locked: bool) -> tuple[Option, ...]:
     """Return the options to begin with; those of a locked system only where it is one (common practice)."""
     pack = 0.75 * pack_wh
     always = (
-        Option("controller", "Replace the controller", 90.0, 45, 8000, 40.0, "pack, motor, most plugs", "settings, perhaps the display"),
-        Option("motor", "Replace the motor", 280.0, 120, 12000, 120.0, "pack, controller if it suits", "wheel build or bracket work"),
+        Option(
+            "controller",
+            "Replace the controller",
+            90.0,
+            45,
+            8000,
+            40.0,
+            "pack, motor, most plugs",
+            "settings, perhaps the display",
+        ),
+        Option(
+            "motor",
+            "Replace the motor",
+            280.0,
+            120,
+            12000,
+            120.0,
+            "pack, controller if it suits",
+            "wheel build or bracket work",
+        ),
         Option("pack", "Replace the pack", pack, 20, 15000, 0.3 * pack, "everything else", ""),
-        Option("bike", "Replace the whole bike", 1800.0, 60, 20000, 700.0, "", "what the rider knows and has fitted"),
+        Option(
+            "bike",
+            "Replace the whole bike",
+            1800.0,
+            60,
+            20000,
+            700.0,
+            "",
+            "what the rider knows and has fitted",
+        ),
     )
     opened = (
-        Option("rebuild", "Rebuild the cells in the pack’s own case", 0.55 * pack_wh, 240, 12000, 0.2 * pack, "case, lock, charger, display",
-               "stays locked; only for people qualified for packs"),
-        Option("open-motor", "Bring the motor’s wires out to an open controller", 160.0, 240, 10000, 60.0, "motor, pack, frame look",
-               "built-in torque sensing: add a crank sensor; maker’s display"),
-        Option("new-drive", "Change the drive and keep the pack", 420.0, 300, 12000, 150.0, "pack, lights", "maker’s drive and display; may change the class"),
-    ) if locked else ()  # fmt: skip
+        (
+            Option(
+                "rebuild",
+                "Rebuild the cells in the pack’s own case",
+                0.55 * pack_wh,
+                240,
+                12000,
+                0.2 * pack,
+                "case, lock, charger, display",
+                "stays locked; only for people qualified for packs",
+            ),
+            Option(
+                "open-motor",
+                "Bring the motor’s wires out to an open controller",
+                160.0,
+                240,
+                10000,
+                60.0,
+                "motor, pack, frame look",
+                "built-in torque sensing: add a crank sensor; maker’s display",
+            ),
+            Option(
+                "new-drive",
+                "Change the drive and keep the pack",
+                420.0,
+                300,
+                12000,
+                150.0,
+                "pack, lights",
+                "maker’s drive and display; may change the class",
+            ),
+        )
+        if locked
+        else ()
+    )
     return always + opened
 
 
@@ -68,4 +124,7 @@ def build_tally(lines: tuple[tuple[str, float], ...], minutes: float, labour_per
     for name, cost in lines:
         require(name, cost, 0.0, 1e6)
     require("minutes", minutes, 0.0, 100000.0, "min")
-    return sum(cost for _, cost in lines) + require("labour_per_hour", labour_per_hour, 0.0, 10000.0) * minutes / 60
+    return (
+        sum(cost for _, cost in lines)
+        + require("labour_per_hour", labour_per_hour, 0.0, 10000.0) * minutes / 60
+    )

@@ -52,7 +52,12 @@ def _verdict(facts: Facts, c: LegalClass) -> Verdict:
         changes.append(f"assistance cut at {c.assist_kmh:g} km/h (goes {facts.top_kmh:.0f} km/h by itself)")
     if facts.has_throttle and c.throttle == "none":
         changes.append("no throttle, or one to walking pace only")
-    if facts.has_throttle and c.throttle == "limited" and c.throttle_kmh and facts.top_kmh > c.throttle_kmh + 0.5:
+    if (
+        facts.has_throttle
+        and c.throttle == "limited"
+        and c.throttle_kmh
+        and facts.top_kmh > c.throttle_kmh + 0.5
+    ):
         changes.append(f"throttle cut at {c.throttle_kmh:g} km/h")
     if not facts.has_pedals:
         changes.append("working pedals (or hand cranks) that drive the wheel")

@@ -12,32 +12,27 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from brightcore.errors import RangeError, require
-from brightcore.matching.drive import Drive, at_force, envelope, full_demand
+from brightcore.matching.drive import CHAIN_EFFICIENCY, Drive, at_force, envelope, full_demand
+from brightcore.physics.air import GRAVITY, air_density
+from brightcore.physics.copper import warmed_ratio
+from brightcore.physics.wheels import CHAIN_PITCH_M, wheel_rpm
 
 Floats = NDArray[np.float64]
 
-GRAVITY = 9.80665
 ROTATING_KG = 1.4
 """Wheels' inertia as extra mass (common practice)."""
 
 WH_PER_MILE = 25.0
 """Flat rule: throttle only, about 20 mph on the flat (common practice)."""
 
-ROLL_BACK_C, STOP_C, AMBIENT_C = 95.0, 125.0, 20.0
-"""Winding temperatures to roll power back and to stop (common practice)."""
+ROLL_BACK_C, AMBIENT_C = 95.0, 20.0
+"""Winding temperature to roll power back at, and the air around it (common practice)."""
 
+CONTROLLER_J_PER_K, CONTROLLER_K_PER_W, CONTROLLER_LIMIT_C = 300.0, 1.2, 85.0
+"""Heat capacity, resistance to air and limit of a controller (common practice)."""
 
-def air_density(altitude_m: float = 0.0, temperature_c: float | None = None) -> float:
-    """Return kg/m³ of the standard atmosphere up to 11 km (source iso-2533), or at another temperature.
-
-    >>> round(air_density(), 3)
-    1.225
-    """
-    require("altitude_m", altitude_m, -500.0, 11000.0, "m")
-    standard_k = 288.15 - 0.0065 * altitude_m
-    pressure = 101325.0 * (standard_k / 288.15) ** 5.25588
-    kelvin = standard_k if temperature_c is None else temperature_c + 273.15
-    return pressure / (287.05287 * kelvin)
+IRON_RATIO, IRON_KMH = 0.05, 25.0
+"""Iron loss as a share of rated watts at a speed, growing with it (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +63,15 @@ def road_force_n(drive: Drive, speed_kmh: Floats | float, road: Road) -> Floats:
 def rider_force_n(drive: Drive, speed_kmh: Floats | float) -> Floats:
     """Return the rider's share at the wheel; at walking pace limited to what 2 m/s gives."""
     v = np.maximum(np.asarray(speed_kmh, dtype=float) / 3.6, 2.0)
-    return np.asarray(drive.rider_w * 0.976 / v)
+    return np.asarray(drive.rider_w * CHAIN_EFFICIENCY / v)
 
 
 def surplus_n(drive: Drive, road: Road) -> Floats:
     """Return the force left to speed up at full demand, in N, at every speed of the envelope."""
     found = envelope(drive)
-    return np.asarray(found.force_n + rider_force_n(drive, found.speed_kmh) - road_force_n(drive, found.speed_kmh, road))
+    return np.asarray(
+        found.force_n + rider_force_n(drive, found.speed_kmh) - road_force_n(drive, found.speed_kmh, road)
+    )
 
 
 def best_gear(drive: Drive, speed_kmh: float) -> Drive:
@@ -184,13 +181,23 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
     ambient, step = winding[0], times[1]
     at = at_force(geared, speed, need)
     phase, loss_control = float(at.phase_a[0]), float(at.controller_w[0])
+    iron = IRON_RATIO * drive.rated_w * speed / IRON_KMH
+    cooling = step / (CONTROLLER_J_PER_K * CONTROLLER_K_PER_W)
     for k in range(1, count):
-        copper = phase**2 * drive.phase_ohm * (1 + 0.00393 * (winding[k - 1] - 20.0))
+        copper = phase**2 * drive.phase_ohm * warmed_ratio(winding[k - 1])
         winding[k] = _relax(
-            winding[k - 1], ambient + (copper + 0.05 * drive.rated_w * speed / 25) * resistance, step / (capacity * resistance)
+            winding[k - 1], ambient + (copper + iron) * resistance, step / (capacity * resistance)
         )
-        control[k] = _relax(control[k - 1], ambient + loss_control * 1.2, step / (300.0 * 1.2))
-    return Heating(times / 60, winding, control, speed, phase, _first(times, winding, ROLL_BACK_C), _first(times, control, 85.0))
+        control[k] = _relax(control[k - 1], ambient + loss_control * CONTROLLER_K_PER_W, cooling)
+    return Heating(
+        times / 60,
+        winding,
+        control,
+        speed,
+        phase,
+        _first(times, winding, ROLL_BACK_C),
+        _first(times, control, CONTROLLER_LIMIT_C),
+    )
 
 
 def _relax(now: float, towards: float, step: float) -> float:
@@ -218,7 +225,13 @@ class Stretch:
 ROUTES: dict[str, tuple[Stretch, ...]] = {
     "flat": (Stretch(10.0),),
     "rolling": (Stretch(3.0, 0.03, 18.0), Stretch(3.0, -0.03, 28.0), Stretch(4.0)),
-    "hills": (Stretch(2.0, 0.06, 14.0), Stretch(2.0, -0.06, 32.0), Stretch(1.0, 0.1, 10.0), Stretch(1.0, -0.1, 30.0), Stretch(4.0)),
+    "hills": (
+        Stretch(2.0, 0.06, 14.0),
+        Stretch(2.0, -0.06, 32.0),
+        Stretch(1.0, 0.1, 10.0),
+        Stretch(1.0, -0.1, 30.0),
+        Stretch(4.0),
+    ),
     "town": (Stretch(8.0, 0.0, 18.0), Stretch(1.0, 0.04, 14.0), Stretch(1.0, -0.04, 20.0)),
 }
 """Route profiles to choose from (common practice)."""
@@ -232,7 +245,9 @@ def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0)
     total = length = 0.0
     for piece in route:
         road = Road(piece.grade_ratio, wind_kmh)
-        need = float(road_force_n(drive, piece.speed_kmh, road)) - float(rider_force_n(drive, piece.speed_kmh))
+        need = float(road_force_n(drive, piece.speed_kmh, road)) - float(
+            rider_force_n(drive, piece.speed_kmh)
+        )
         length += piece.length_km
         if need <= 0:
             continue
@@ -268,8 +283,14 @@ def flat_rule_km(energy_wh: float) -> float:
     return energy_wh / WH_PER_MILE * 1.609344
 
 
-def range_three_ways(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0, log_km: float | None = None, log_ah: float | None = None,
-                     usable_ratio: float = 0.9) -> Range:  # fmt: skip
+def range_three_ways(
+    drive: Drive,
+    route: Sequence[Stretch],
+    wind_kmh: float = 0.0,
+    log_km: float | None = None,
+    log_ah: float | None = None,
+    usable_ratio: float = 0.9,
+) -> Range:
     """Return the range by the flat rule, by physics on a route, and from this bike's own log (distance and Ah used).
 
     Physics counts `usable_ratio` of the energy; the flat rule counts the label. Raises RangeError for impossible logs.
@@ -286,13 +307,18 @@ def range_three_ways(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0
         require("log_ah", log_ah, 0.01, drive.capacity_ah * 1.05, "Ah (no more than the pack holds)")
         own = log_km / log_ah
     physics = usable / per_km if per_km and per_km > 0 else None
-    return Range(flat_rule_km(drive.energy_wh), physics, own * drive.capacity_ah * usable_ratio if own else None, per_km,
-                 drive.energy_wh / drive.capacity_ah / own if own else None)  # fmt: skip
+    return Range(
+        flat_rule_km(drive.energy_wh),
+        physics,
+        own * drive.capacity_ah * usable_ratio if own else None,
+        per_km,
+        drive.energy_wh / drive.capacity_ah / own if own else None,
+    )
 
 
 def motor_rpm(drive: Drive, speed_kmh: float) -> float:
     """Return turns per minute of the motor on the scale of its rpm per volt."""
-    return speed_kmh / 3.6 / drive.circumference_m * 60 * drive.motor_per_wheel_ratio
+    return wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio
 
 
 def chain_force_n(drive: Drive, speed_kmh: float) -> float:
@@ -300,4 +326,4 @@ def chain_force_n(drive: Drive, speed_kmh: float) -> float:
     if not drive.is_mid:
         return 0.0
     wheel_nm = float(full_demand(drive, speed_kmh).force_n[0]) * drive.circumference_m / (2 * math.pi)
-    return wheel_nm / (drive.sprocket * 0.0127 / (2 * math.pi))
+    return wheel_nm / (drive.sprocket * CHAIN_PITCH_M / (2 * math.pi))

@@ -7,7 +7,10 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Part
+from brightcore.kinds.select import controllers, displays, packs
+from brightcore.physics.fuses import fuse_long_a
+from brightcore.physics.wheels import wheel_circumference_mm
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,61 +28,57 @@ class Derived:
     @property
     def differs(self) -> bool:
         """Whether the device is set to something else (more than 1 %)."""
-        return self.current is not None and abs(self.current - self.value) > 0.01 * abs(self.value)
-
-
-def wheel_circumference_mm(bead_seat_mm: float, tyre_width_mm: float) -> float:
-    """Return π × (bead seat + 2 × width), both in mm (source iso-5775).
-
-    Roll-out under a rider is 1–3 % shorter (common practice).
-
-    >>> round(wheel_circumference_mm(622, 47))
-    2249
-    """
-    return math.pi * (bead_seat_mm + 2 * tyre_width_mm)
+        return self.current is not None and abs(self.current - self.value) > DIFFERENCE_RATIO * abs(
+            self.value
+        )
 
 
 def wheel_circumference(bike: Bike) -> Iterator[Derived]:
     """Wheel circumference for whatever counts the speed."""
-    value = round(wheel_circumference_mm(bike.info.bead_seat_mm, bike.info.tyre_width_mm))
-    holders = bike.of_kind("display") or bike.of_kind("controller")
+    width, seat = bike.info.tyre_width_mm, bike.info.bead_seat_mm
+    value = round(wheel_circumference_mm(seat, width))
+    reason = (
+        f"Tyre {width:.0f}-{seat:.0f}: π × ({seat:.0f} + 2 × {width:.0f}) mm, unloaded; "
+        "measure the roll-out for the last percent"
+    )
+    holders: tuple[Part, ...] = displays(bike) or controllers(bike)
     for part in holders[:1]:
-        reason = (
-            f"Tyre {bike.info.tyre_width_mm:.0f}-{bike.info.bead_seat_mm:.0f}: π × ({bike.info.bead_seat_mm:.0f} + 2 × "
-            f"{bike.info.tyre_width_mm:.0f}) mm, unloaded; measure the roll-out for the last percent"
-        )
-        yield _made(bike, part.id, "wheel_circumference_mm", value, "mm", reason, "iso-5775")
+        yield _made(bike, part, "wheel_circumference_mm", value, "mm", reason, "iso-5775")
 
 
 def low_cutoff(bike: Bike) -> Iterator[Derived]:
     """Low-voltage cut-off above what the BMS trips at."""
-    for pack in bike.of_kind("pack")[:1]:
-        cell = 3.1 if pack.spec.chemistry == "nickel" else 2.85
+    for pack in packs(bike)[:1]:
+        cell = pack.spec.cells.cutoff_v
         value = round(pack.spec.series_count * cell)
         reason = (
             f"{pack.spec.series_count} cells × {cell:g} V under load: above the BMS trip at {pack.spec.trip_v():.1f} V, "
             "so that the controller lets go first and softly"
         )
-        for part in bike.of_kind("controller"):
-            yield _made(bike, part.id, "low_cutoff_v", value, "V", reason, "common-practice")
+        for part in controllers(bike):
+            yield _made(bike, part, "low_cutoff_v", value, "V", reason, "common-practice")
 
 
 def current_limit(bike: Bike) -> Iterator[Derived]:
     """Battery current limit: no more than controller, BMS and 80 % of the fuse allow."""
-    for part in bike.of_kind("controller"):
+    for part in controllers(bike):
         limits = [("the controller's rating", part.spec.battery_limit_a)]
-        for pack in bike.of_kind("pack"):
+        for pack in packs(bike):
             limits.append((f"the BMS of the {pack.name}", pack.spec.bms_continuous_a))
-            limits.append((f"80 % of the fuse of the {pack.name}", 0.8 * pack.spec.fuse_a))
+            limits.append((f"80 % of the fuse of the {pack.name}", fuse_long_a(pack.spec.fuse_a)))
         who, value = min(limits, key=lambda item: item[1])
         others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
-        yield _made(bike, part.id, "current_limit_a", value, "A", f"{who[0].upper()}{who[1:]} is the lowest of: {others}", "common-practice")  # fmt: skip
+        reason = f"{who[0].upper()}{who[1:]} is the lowest of: {others}"
+        yield _made(bike, part, "current_limit_a", value, "A", reason, "common-practice")
 
 
-def _made(bike: Bike, part: str, role: str, value: float, unit: str, reason: str, source: str) -> Derived:
-    now = bike.setting(part, role, math.nan)
-    return Derived(part, role, float(value), unit, reason, source, None if math.isnan(now) else now)
+def _made(bike: Bike, part: Part, role: str, value: float, unit: str, reason: str, source: str) -> Derived:
+    now = bike.setting(part.id, role, math.nan)
+    return Derived(part.id, role, float(value), unit, reason, source, None if math.isnan(now) else now)
 
+
+DIFFERENCE_RATIO = 0.01
+"""A device set otherwise by more than this is told."""
 
 ROLES: tuple[Callable[[Bike], Iterator[Derived]], ...] = (wheel_circumference, low_cutoff, current_limit)
 

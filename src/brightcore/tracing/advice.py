@@ -7,20 +7,34 @@ from numpy.typing import NDArray
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.belief.bayes import posterior, posterior_after
-from brightcore.bike.kind import RepairKind
 from brightcore.circuit.conditions import Condition
-from brightcore.tracing.engine import SUSPECT_PROBABILITY, Suspect, Trace
-from brightcore.tracing.evidence import Evidence, predict
-from brightcore.tracing.hypotheses import NO_FAULT, NOT_MODELLED
-from brightcore.tracing.outcomes import Outcome, OutcomeTable, look_words, question_words
-from brightcore.tracing.tests import Test, where
-from brightcore.units import format_quantity
+from brightcore.circuit.faults import RepairKind
+from brightcore.simulation.words import look_words
+from brightcore.tracing.engine import SUSPECT_PROBABILITY, Engine, Suspect, Trace
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests import Outcome, OutcomeTable, Test, kind_of, test_id
 
 SEEN_BEFORE = 0.25
 """Worth of a look whose observables were seen in another scene: not independent of it."""
 
 MIN_BITS = 0.01
 """Expected information below which a test is not worth proposing."""
+
+
+PACK_MIN, SWITCH_MIN, PLUG_MIN, WHEEL_MIN = 1.2, 0.2, 0.6, 0.4
+"""Minutes to take the pack out or put it in, to switch, to part a plug, to lift the wheel (common practice)."""
+
+LEAST_ANSWER, MOST_ANSWERS = 0.005, 6
+"""Answers less likely than this are not shown, nor more than so many."""
+
+TELLING_SHARE, OPEN_SHARE = 0.15, 0.02
+"""Share of belief from which an answer points to a suspect, and from which a suspect is still open."""
+
+MOVED = 0.01
+"""A change of belief that is told."""
+
+PROVING = 0.8
+"""How far apart a proof by meter must set the fault and the healthy bike (total variation)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,35 +84,37 @@ def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, 
         before = Condition("off")
     minutes = 0.0
     if (before.power == "out") != (after.power == "out"):
-        minutes += 1.2
+        minutes += PACK_MIN
     elif before.power != after.power:
-        minutes += 0.2
-    minutes += 0.6 * len(set(before.unplugged) ^ set(after.unplugged))
+        minutes += SWITCH_MIN
+    minutes += PLUG_MIN * len(set(before.unplugged) ^ set(after.unplugged))
     if "wheel_up" in gates and before.power != "on":
-        minutes += 0.4
+        minutes += WHEEL_MIN
     return minutes
 
 
 def present_state(trace: Trace) -> Condition | None:
     """Return the bike's state after the last evidence, None before any."""
     for item in reversed(trace.evidence):
-        test = trace.engine.by_id.get(item.test_id)
+        test = trace.engine.by_id.get(test_id(item))
         if test is not None:
             return test.condition
     return None
 
 
-def propose(trace: Trace, count: int = 1, skip: frozenset[str] = frozenset(), explained: int | None = None) -> tuple[Proposal, ...]:
+def propose(
+    trace: Trace, count: int = 1, skip: frozenset[str] = frozenset(), explained: int | None = None
+) -> tuple[Proposal, ...]:
     """Return the best next tests by expected bits about the repair per minute.
 
     `skip` holds ids of tests that cannot be done (out of reach, tool or spare missing); only the first `explained` get
     what their answers would mean, all where it is None.
     """
     tables, bits = trace.information()
-    done = {item.test_id for item in trace.evidence} | skip
+    done = {test_id(item) for item in trace.evidence} | skip
     state = present_state(trace)
     scored = []
-    seen = {item.observable for item in trace.evidence if item.kind == "look"}
+    seen = {item.observable for item in trace.evidence if item.observable}
     for item, gain in zip(tables, bits, strict=True):
         if item.test.scene and seen & set(trace.engine.table.scenes[item.test.scene].seen):
             gain = gain * SEEN_BEFORE
@@ -122,18 +138,20 @@ def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:
         groups[list(suspect.members)] = n
     for k, outcome in enumerate(item.outcomes):
         likely = float(item.probability[k] @ trace.belief)
-        if not outcome.evidence or likely < 0.005:
+        if not outcome.evidence or likely < LEAST_ANSWER:
             continue
         after = posterior_after(item.probability[k], trace.belief)
         found.append(Answer(outcome, likely, meaning(trace, after, groups), k))
-    return tuple(sorted(found, key=lambda a: -a.probability)[:6])
+    return tuple(sorted(found, key=lambda a: -a.probability)[:MOST_ANSWERS])
 
 
 def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) -> str:
     """Return in words what a belief [H] points to; `groups` [H] says to which suspect a hypothesis belongs."""
     shares = np.bincount(groups, weights=after, minlength=len(trace.suspects) + 1)[: len(trace.suspects)]
-    lead = [trace.suspects[n].title for n in np.argsort(-shares, kind="stable")[:2] if shares[n] > 0.15]
-    return " or ".join(lead) if lead else f"still open, {int((shares > 0.02).sum())} suspects"
+    lead = [
+        trace.suspects[n].title for n in np.argsort(-shares, kind="stable")[:2] if shares[n] > TELLING_SHARE
+    ]
+    return " or ".join(lead) if lead else f"still open, {int((shares > OPEN_SHARE).sum())} suspects"
 
 
 def conclude(trace: Trace) -> Conclusion:
@@ -145,7 +163,9 @@ def conclude(trace: Trace) -> Conclusion:
     if trace.stopped and repair.id not in ("none", "other"):
         return Conclusion("repair", repair, probability, members, proof_of(trace, repair.id))
     if trace.stopped:
-        return Conclusion("nothing-found" if repair.id == "none" else "not-modelled", repair, probability, members, None)
+        return Conclusion(
+            "nothing-found" if repair.id == "none" else "not-modelled", repair, probability, members, None
+        )
     if trace.engine.ready and not propose(trace, explained=0):
         likely = tuple(s for s in trace.suspects if s.probability > SUSPECT_PROBABILITY)
         return Conclusion("choose", repair, probability, likely, proof_of(trace, repair.id))
@@ -176,9 +196,9 @@ def proof_of(trace: Trace, repair_id: str) -> Proof | None:
 def _proof_by_meter(trace: Trace, lead: int) -> Proof | None:
     best: tuple[float, OutcomeTable] | None = None
     for item in trace.engine.stack()[0]:
-        if item.test.red:
+        if kind_of(item.test.kind).probes:
             apart = float(0.5 * np.abs(item.probability[:, lead] - item.probability[:, 0]).sum())
-            if apart > 0.8 and (best is None or item.test.minutes < best[0]):
+            if apart > PROVING and (best is None or item.test.minutes < best[0]):
                 best = (item.test.minutes, item)
     if best is None:
         return None
@@ -207,9 +227,9 @@ def shifts(trace: Trace) -> tuple[Shift, ...]:
         for suspect in trace.suspects:
             members = list(suspect.members)
             rows.append((suspect.title, float(before[members].sum()), float(after[members].sum())))
-        up = sorted((r for r in rows if r[2] - r[1] > 0.01), key=lambda r: r[1] - r[2])[:3]
-        down = sorted((r for r in rows if r[1] - r[2] > 0.01), key=lambda r: r[2] - r[1])[:3]
-        found.append(Shift(tuple(up), tuple(down), sum(r[2] > 0.01 for r in rows)))
+        up = sorted((r for r in rows if r[2] - r[1] > MOVED), key=lambda r: r[1] - r[2])[:3]
+        down = sorted((r for r in rows if r[1] - r[2] > MOVED), key=lambda r: r[2] - r[1])[:3]
+        found.append(Shift(tuple(up), tuple(down), sum(r[2] > MOVED for r in rows)))
         before = after
     return tuple(found)
 
@@ -219,49 +239,18 @@ def expectation(trace: Trace, item: Evidence, hypothesis: int) -> str:
     table = trace.engine.table
     if hypothesis >= table.count:
         return "anything"
-    if item.kind == "look":
-        code = int(table.seen(item.scene)[item.observable][hypothesis])
-        return OBSERVABLES[item.observable].classes[code][1]
-    if item.kind in ("inspect", "swap"):
-        return ""
-    from brightcore.circuit.conditions import parse_condition
-
-    condition = parse_condition(trace.engine.circuit, item.condition)
-    unit = "Ω" if item.kind == "ohms" else "V"
-    found = predict(table, item.kind, condition, item.red, item.black)
-    words = [format_quantity(float(p.mean[hypothesis]), unit) for p in found]
-    text = " to ".join(dict.fromkeys(words))
-    return f"{text} (floating)" if bool(found[0].floating[hypothesis]) and unit == "V" else text
+    return kind_of(item.kind).expected(table, item, hypothesis)
 
 
-def evidence_title(trace: Trace, item: Evidence) -> str:
+def evidence_title(engine: Engine, item: Evidence) -> str:
     """Return a piece of evidence in words, without its value."""
-    engine = trace.engine
-    if item.kind == "look":
-        scene = engine.table.scenes[item.scene]
-        test = engine.by_id[f"look {item.scene}"]
-        return f"{question_words(engine.bike, item.observable)[:-1]} — {(test.title if scene.unplugged else scene.title).lower()}"
-    if item.test_id in engine.by_id:
-        return engine.by_id[item.test_id].title
-    nets = engine.nets
-    return (
-        f"{'Ohms' if item.kind == 'ohms' else 'Volts'} from {nets.title(item.red)} ({where(engine.circuit, item.red)}) "
-        f"to {nets.title(item.black)} ({where(engine.circuit, item.black)})"
-    )
+    kind = kind_of(item.kind)
+    listed = engine.by_id.get(kind.test_id(item))
+    if listed is None or item.observable:
+        return kind.title(engine.bench, item)
+    return listed.title
 
 
 def evidence_value(item: Evidence) -> str:
     """Return the value of a piece of evidence in words."""
-    if item.kind == "look":
-        words = OBSERVABLES[item.observable].words(item.value)
-        return f"{words}, sometimes" if item.sometimes else words
-    if item.kind == "inspect":
-        return {"good": "looks good", "damaged": "damage or wrong setting"}[item.value]
-    if item.kind == "swap":
-        return {"gone": "trouble gone", "same": "the same"}[item.value]
-    unit = "Ω" if item.kind == "ohms" else "V"
-    bare = item.value.replace(".", "").replace(",", "").replace(" to ", "").replace("-", "").strip()
-    return f"{item.value} {unit}" if bare.isdigit() else item.value
-
-
-SPECIAL = (NO_FAULT, NOT_MODELLED)
+    return kind_of(item.kind).value_words(item)

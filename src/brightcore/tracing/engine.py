@@ -10,30 +10,53 @@ from functools import cached_property, partial
 import numpy as np
 from numpy.typing import NDArray
 
+from brightcore.analysis.bike import analysis_of
 from brightcore.belief.bayes import expected_information, indistinct_groups, posterior
-from brightcore.bike.kind import RepairKind
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition, parse_condition
-from brightcore.circuit.netlist import compile_circuit
-from brightcore.kinds import REGISTRY
-from brightcore.tracing.evidence import (
-    Evidence,
+from brightcore.circuit.faults import RepairKind
+from brightcore.simulation.table import Row, Table
+from brightcore.tracing.evidence import Evidence, repeat_weights
+from brightcore.tracing.hypotheses import Hypothesis, enumerate_hypotheses
+from brightcore.tracing.tests import (
+    MAX_OUTCOMES,
+    Bench,
+    OutcomeTable,
+    Test,
+    enumerate_tests,
+    kind_of,
     log_likelihood,
-    repeat_weights,
-    swing_conditions,
+    outcome_table,
+    prepare,
     validate,
 )
-from brightcore.tracing.hypotheses import Hypothesis, enumerate_hypotheses
-from brightcore.tracing.outcomes import MAX_OUTCOMES, OutcomeTable, outcome_table
-from brightcore.tracing.table import Row, Table
-from brightcore.tracing.tests import Test, enumerate_tests
 
 Floats = NDArray[np.float64]
 Progress = Callable[[int, int], None]
 
 STOP_PROBABILITY = 0.95
+"""A repair is named from this belief on, if it leads with any one reading left out."""
+
 LIT_RATIO = 20.0
+"""A stretch is lit where every fault of it is this many times less likely than the best explanation."""
+
 SUSPECT_PROBABILITY = 0.05
+"""Belief from which a stretch or part is suspect."""
+
+ODD_RATIO = 0.02
+"""A reading contradicts the leading explanation where that gives it this share of what the best one does."""
+
+UNMODELLED_LEADS = 0.3
+"""Belief in "not modelled" from which evidence counts as contradictory."""
+
+FEW_READINGS = 3
+"""Fewer pieces of evidence are not yet called contradictory."""
+
+LOOK_WEIGHT, QUICK_WEIGHT, STATE_WEIGHT = 4, 1, 2
+"""Shares of the work of preparing: a look, all quick tests together, one electrical state."""
+
+NEGLIGIBLE = 1e-5
+"""Hypotheses below this belief do not count for choosing the next test."""
 
 
 class Engine:
@@ -41,11 +64,12 @@ class Engine:
 
     def __init__(self, bike: Bike, counts: dict[str, int] | None = None) -> None:
         self.bike = bike
-        self.circuit = compile_circuit(bike, REGISTRY)
+        self.circuit = analysis_of(bike).circuit
         self.hypotheses = enumerate_hypotheses(self.circuit, counts)
         self.table = Table(self.circuit, [row_of(item) for item in self.hypotheses.items[:-1]])
         self.nets = self.circuit.nets
-        self.tests = enumerate_tests(self.circuit, self.hypotheses, tuple(self.table.scenes.values()))
+        self.bench = Bench(self.circuit, self.hypotheses, self.table)
+        self.tests = enumerate_tests(self.bench)
         self.by_id = {test.id: test for test in self.tests}
         self._tables: dict[str, OutcomeTable | None] = {}
         self._stack: tuple[tuple[OutcomeTable, ...], NDArray[np.float32]] | None = None
@@ -55,20 +79,19 @@ class Engine:
 
     def work(self) -> Iterator[tuple[int, Callable[[], None]]]:
         """Yield (weight, step) in the order that serves the first proposal best."""
-        base = [s for s in self.table.scenes if "/" not in s]
-        later = [s for s in self.table.scenes if "/" in s]
-        for scene in base:
-            yield 4, partial(self._settle, [self.by_id[f"look {scene}"]])
-        yield 1, partial(self._settle, [t for t in self.tests if t.kind in ("inspect", "swap")])
+        looks = [test for test in self.tests if test.scene]
+        for look in (test for test in looks if kind_of(test.kind).first):
+            yield LOOK_WEIGHT, partial(self._settle, [look])
+        quick = [test for test in self.tests if kind_of(test.kind).first and not test.scene]
+        yield QUICK_WEIGHT, partial(self._settle, quick)
         groups: dict[Condition, list[Test]] = {}
         for test in self.tests:
-            if test.kind in ("volts", "swing", "ohms", "diode"):
+            if kind_of(test.kind).probes:
                 groups.setdefault(test.condition, []).append(test)
-        order = sorted(groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings)))
-        for condition in order:
-            yield 2, partial(self._settle, groups[condition])
-        for scene in later:
-            yield 4, partial(self._settle, [self.by_id[f"look {scene}"]])
+        for condition in sorted(groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings))):
+            yield STATE_WEIGHT, partial(self._settle, groups[condition])
+        for look in (test for test in looks if not kind_of(test.kind).first):
+            yield LOOK_WEIGHT, partial(self._settle, [look])
 
     def prepare(self, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> None:
         """Do all work, telling progress as (done, all); ends early where `stop` says so."""
@@ -85,14 +108,7 @@ class Engine:
     def _settle(self, tests: Sequence[Test]) -> None:
         """Compute predictions and outcome tables of tests that share a condition."""
         tests = [test for test in tests if test.id not in self._tables]
-        by_condition: dict[Condition, list[tuple[str, str]]] = {}
-        for test in tests:
-            if test.red:
-                states = swing_conditions(self.table, test.condition) if test.kind == "swing" else (test.condition,)
-                for condition in states:
-                    by_condition.setdefault(condition, []).append((test.red, test.black))
-        for condition, pairs in by_condition.items():
-            self.table.prepare_probes(condition, pairs)
+        prepare(self.table, tests)
         for test in tests:
             self._tables[test.id] = outcome_table(self.table, self.hypotheses, test)
         self._stack = None
@@ -142,7 +158,9 @@ class Suspect:
 class Trace:
     """Belief of one job: an engine and its active evidence (weights for repeats included)."""
 
-    def __init__(self, engine: Engine, evidence: Sequence[Evidence], cache: dict[Evidence, Floats] | None = None) -> None:
+    def __init__(
+        self, engine: Engine, evidence: Sequence[Evidence], cache: dict[Evidence, Floats] | None = None
+    ) -> None:
         self.engine = engine
         self.evidence = tuple(evidence)
         cache = {} if cache is None else cache
@@ -242,20 +260,24 @@ class Trace:
         found = []
         for i, log in enumerate(self.logs):
             ratio = float(np.exp(log[lead] - log[:-1].max()))
-            if ratio < 0.02:
+            if ratio < ODD_RATIO:
                 found.append((i, ratio))
         return tuple(found)
 
     @property
     def contradictory(self) -> bool:
         """Whether the evidence fits no single fault well."""
-        top_is_other = bool(self.belief[-1] > 0.3)
-        return bool(self.contradicting) and (top_is_other or (len(self.evidence) >= 3 and not self._robust()))
+        top_is_other = bool(self.belief[-1] > UNMODELLED_LEADS)
+        return bool(self.contradicting) and (
+            top_is_other or (len(self.evidence) >= FEW_READINGS and not self._robust())
+        )
 
     def _robust(self) -> bool:
         """Whether the leading repair would lead without the contradicting readings, too."""
         lead = self.leading_repair
-        return len(self.contradicting) == 1 and all(int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting)
+        return len(self.contradicting) == 1 and all(
+            int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting
+        )
 
     def information(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
         """Return ready tests and their expected information [T] in bits about the repair.
@@ -267,7 +289,7 @@ class Trace:
         if self._information is not None and self._information[0] is tables:
             return self._information
         base = self.belief if self.hanging_on is None else self.belief_without(self.hanging_on)
-        keep = np.flatnonzero(base > 1e-5)
+        keep = np.flatnonzero(base > NEGLIGIBLE)
         belief = base[keep] / base[keep].sum()
         repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
         membership = self.engine.membership[np.ix_(keep, repairs)]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcore.bike.kind import FaultMode, RepairKind
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Circuit
 
 NO_FAULT = "no-fault"
@@ -15,7 +15,9 @@ NO_FAULT_PRIOR = 0.03
 NOT_MODELLED_PRIOR = 0.015
 """Priors of the two special hypotheses (common practice)."""
 
-NONE_REPAIR = RepairKind("none", "No fault found now: ride it with the rider and look again", 10, "It may come and go", 0)
+NONE_REPAIR = RepairKind(
+    "none", "No fault found now: ride it with the rider and look again", 10, "It may come and go", 0
+)
 OTHER_REPAIR = RepairKind("other", "Something the model does not hold: work by the book from here", 60, "", 0)
 
 

@@ -5,10 +5,10 @@ Only the states that the evidence used are solved, for pairs of leading suspects
 
 import numpy as np
 
+from brightcore.simulation.table import Row, Table
 from brightcore.tracing.engine import Trace
-from brightcore.tracing.evidence import log_likelihood
 from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet
-from brightcore.tracing.table import Row, Table
+from brightcore.tracing.tests import log_likelihood
 
 MOST_PAIRS = 45
 
@@ -28,8 +28,18 @@ def pair_explanations(trace: Trace, count: int = 3) -> tuple[tuple[str, str, flo
     for a, b in pairs:
         one, two = h.items[a], h.items[b]
         assert one.mode is not None and two.mode is not None
-        rows.append(Row((*one.mode.overrides, *two.mode.overrides), frozenset((*one.mode.traits, *two.mode.traits))))
-        items.append(Hypothesis(f"{one.id}+{two.id}", f"{one.title} + {two.title}", one.prior * two.prior, one.repair, one.mode))
+        rows.append(
+            Row((*one.mode.overrides, *two.mode.overrides), frozenset((*one.mode.traits, *two.mode.traits)))
+        )
+        items.append(
+            Hypothesis(
+                f"{one.id}+{two.id}",
+                f"{one.title} + {two.title}",
+                one.prior * two.prior,
+                one.repair,
+                one.mode,
+            )
+        )
     items.append(h.items[-1])
     prior = np.array([item.prior for item in items])
     pair_set = HypothesisSet(tuple(items), prior, h.repairs, np.zeros(len(items), dtype=np.intp))

@@ -10,13 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.circuit.elements import Override, Region
+from brightcore.circuit.faults import FaultMode
+from brightcore.simulation.table import Row, Table
 from brightcore.tracing.advice import conclude, propose
 from brightcore.tracing.engine import Engine, Trace
-from brightcore.tracing.evidence import Evidence, owner, swing_conditions
-from brightcore.tracing.table import Prediction, Row, Table
-from brightcore.tracing.tests import Test
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests import Test, kind_of
 
 PART_SPREAD = 0.05
 CHARGE_SPREAD = 0.03
@@ -53,50 +53,13 @@ class TrueBikes:
         factor = float(np.exp(SEVERITY_SPREAD * self.rng.standard_normal()))
         return Override(override.element, (Region(override.regions[0].upto, g * factor),), override.tol_g)
 
+    def mode(self, which: int) -> FaultMode | None:
+        """Return the fault that true bike number `which` carries, None for a healthy one."""
+        return self.engine.hypotheses.items[self.rows[which]].mode
+
     def answer(self, test: Test, which: int) -> tuple[Evidence, ...]:
         """Return what the technician at true bike number `which` would enter for a test."""
-        if test.kind in ("look", "unplug"):
-            return tuple(
-                Evidence("look", self._seen(name, codes[which]), scene=test.scene, observable=name)
-                for name, codes in self.table.seen(test.scene).items()
-            )
-        mode = self.engine.hypotheses.items[self.rows[which]].mode
-        if test.kind == "inspect":
-            chance = mode.seen_by_eye if mode and mode.repair.id == test.subject else 0.02
-            value = "damaged" if self.rng.random() < chance else "good"
-            return (Evidence("inspect", value, subject=test.subject),)
-        if test.kind == "swap":
-            mine = mode is not None and not mode.repair.id.startswith("join:") and owner(mode.repair.id) == test.subject
-            return (Evidence("swap", "gone" if mine else "same", subject=test.subject),)
-        return (Evidence(test.kind, self._reading(test, which), test.condition.id, test.red, test.black),)
-
-    def _seen(self, observable: str, code: int) -> str:
-        item = OBSERVABLES[observable]
-        chances = item.seen_given()[int(code)]
-        soft = 0.5 * chances
-        soft[int(code)] += 0.5
-        return item.ids()[int(self.rng.choice(len(soft), p=soft / soft.sum()))]
-
-    def _reading(self, test: Test, which: int) -> str:
-        if test.kind == "swing":
-            values = [
-                self._noisy(self.table.read_volts(c, test.red, test.black), which) for c in swing_conditions(self.table, test.condition)
-            ]
-            return f"{min(values):.2f} to {max(values):.2f}"
-        if test.kind == "ohms":
-            ohm = float(self.table.read_ohms(test.condition, test.red, test.black).mean[which])
-            if not np.isfinite(ohm):
-                return "OL"
-            shown = max(ohm * (1 + 0.01 * self.rng.standard_normal()) + 0.1 * abs(self.rng.standard_normal()), 0)
-            return f"{shown:.2f}" if shown < 100 else f"{shown:.0f}"
-        volts = self._noisy(self.table.read_volts(test.condition, test.red, test.black), which)
-        if test.kind == "diode":
-            return "OL" if volts > 2.4 else f"{volts:.3f}"
-        return f"{volts:.3f}"
-
-    def _noisy(self, found: Prediction, which: int) -> float:
-        noise = 0.004 * self.rng.standard_normal() + (0.05 * self.rng.standard_normal() if found.floating[which] else 0.0)
-        return float(found.mean[which] * (1 + 0.004 * self.rng.standard_normal()) + noise)
+        return kind_of(test.kind).answer(self, test, which)
 
     def complaint(self, which: int) -> tuple[Evidence, ...]:
         """Return what the rider's complaint amounts to: the first scene that is not healthy."""
@@ -144,4 +107,14 @@ def trace_one(engine: Engine, bikes: TrueBikes, which: int, most: int = 30) -> R
     conclusion = conclude(trace)
     repair = conclusion.repair.id if conclusion.repair else ""
     right = repair == truth.repair.id
-    return Run(truth.id, right, right and trace.stopped, trace.stopped, conclusion.probability, tests, minutes, symptom, repair)
+    return Run(
+        truth.id,
+        right,
+        right and trace.stopped,
+        trace.stopped,
+        conclusion.probability,
+        tests,
+        minutes,
+        symptom,
+        repair,
+    )

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from brightcore.bike.mating import PLAIN
 from brightcore.bike.model import Bike, Join
 from brightcore.describing.edit import join_words
-from brightcore.wiring.conductors import nearest_awg
-from brightcore.wiring.routes import Run, runs_of, tie_count, used, wrap_m
+from brightcore.kinds.select import as_cable
+from brightcore.physics.copper import THICK_MM2
+from brightcore.physics.gauges import nearest_awg
+from brightcore.wiring.routes import Run, cable_m, runs_of, tie_count, used, wrap_m
 
 CUT_STEP_M = 0.05
 """Lengths are cut to the next full step."""
@@ -56,10 +58,21 @@ def cut_list(bike: Bike) -> tuple[Cut, ...]:
             done.add(run.cables[0])
             rows += _cable(bike, run, runs)
         elif run.verdict == "unknown":
-            rows.append(Cut(run.title, 1, 0.0, "", up(run.wanted_m), f"measure its cable: it must be this long, {run.core_count} cores"))
+            rows.append(
+                Cut(
+                    run.title,
+                    1,
+                    0.0,
+                    "",
+                    up(run.wanted_m),
+                    f"measure its cable: it must be this long, {run.core_count} cores",
+                )
+            )
     ties = sum(tie_count(s) for s, _ in used(runs))
     if bike.frame.wrapped and wrap_m(runs):
-        rows.append(Cut("Split wrap", 1, 0.0, "", up(wrap_m(runs)), "over every bundle; neat, slower to open again"))
+        rows.append(
+            Cut("Split wrap", 1, 0.0, "", up(wrap_m(runs)), "over every bundle; neat, slower to open again")
+        )
         ties = sum(tie_count(s) for s, n in used(runs) if n == 1 or s.joint)
     if ties:
         rows.append(Cut("Cable ties", ties, 0.0, "", 0.0, "evenly spaced, loose until all works"))
@@ -68,7 +81,7 @@ def cut_list(bike: Bike) -> tuple[Cut, ...]:
 
 def _wires(bike: Bike, join: Join, run: Run) -> list[Cut]:
     """Return the wires of one join, each with its colour; what cables give of the way is taken off."""
-    others = sum(bike.part(c).spec.length_m for c in run.cables)
+    others = sum(cable_m(bike, c) for c in run.cables)
     port = bike.part(join.a_part).port(join.a_port)
     length = up(max(run.wanted_m - others, CUT_STEP_M))
     by_colour: dict[str, int] = {}
@@ -89,7 +102,9 @@ def _has(length_m: float, wanted_m: float) -> str:
 
 def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
     """Return what to do about a cable that serves one or several runs: nothing, an extension, or a shorter one."""
-    cable = bike.part(run.cables[0])
+    cable = as_cable(bike.part(run.cables[0]))
+    if cable is None:
+        return []
     mine = [r for r in runs if cable.id in r.cables and r.verdict != "refused"]
     short = max((r.wanted_m - r.has_m for r in mine if r.verdict == "short"), default=0.0)
     if short:
@@ -140,13 +155,17 @@ def joint_list(bike: Bike) -> tuple[Joint, ...]:
 def _joint(bike: Bike, join: Join) -> Joint:
     p, q = (bike.part(part).port(port) for part, port in join.sides())
     title, cores = join_words(bike, join), len(join.pairs)
-    thick = max(join.wire.area_mm2, 2.0 if "power" in p.family + q.family else 0.0) >= 1.0
+    thick = max(join.wire.area_mm2, 2 * THICK_MM2 if "power" in p.family + q.family else 0.0) >= THICK_MM2
     differ = p.family != q.family and p.family not in PLAIN and q.family not in PLAIN
     same_gender = p.gender != "" and p.gender == q.gender
     if differ or same_gender:
         each = SOLDER_THICK_MIN if thick else SOLDER_THIN_MIN
         other = f"an adapter instead: {ADAPTER_MIN:g} min, two contacts more a wire"
-        return Joint(join.id, title, "cut, sleeve, end anew with one plug", cores, cores + 1, each * cores, other)
+        return Joint(
+            join.id, title, "cut, sleeve, end anew with one plug", cores, cores + 1, each * cores, other
+        )
     if p.rewireable or q.rewireable:
-        return Joint(join.id, title, "terminals, one by one, sleeve on each", cores, cores, TERMINAL_MIN * cores)
+        return Joint(
+            join.id, title, "terminals, one by one, sleeve on each", cores, cores, TERMINAL_MIN * cores
+        )
     return Joint(join.id, title, "plug", 0, 0, PLUG_MIN)

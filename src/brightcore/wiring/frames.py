@@ -23,12 +23,12 @@ class Stretch:
 
 @dataclass(frozen=True, slots=True)
 class FramePattern:
-    """A frame: its places with their words, its stretches, and where kinds of part usually sit."""
+    """A frame: its places with their words, its stretches, and where kinds of part sit otherwise than usual."""
 
     title: str
     places: tuple[tuple[str, str], ...]
     stretches: tuple[Stretch, ...]
-    usual: tuple[tuple[str, str], ...]
+    usual: tuple[tuple[str, str], ...] = ()
 
     def words(self, place: str) -> str:
         """Return a place in words."""
@@ -36,7 +36,9 @@ class FramePattern:
 
     def open_places(self) -> tuple[tuple[str, str], ...]:
         """Return (place, words) of every place that a cable may reach."""
-        return tuple((p, w) for p, w in self.places if not all(s.refused for s in self.stretches if p in (s.a, s.b)))
+        return tuple(
+            (p, w) for p, w in self.places if not all(s.refused for s in self.stretches if p in (s.a, s.b))
+        )
 
     def stretch_words(self, stretch: Stretch) -> str:
         """Return a stretch in words: its two places."""
@@ -58,11 +60,6 @@ PLACES = (
     ("bracket", "bottom bracket"), ("seat", "seat tube"), ("rack", "rear rack"), ("rear_axle", "rear axle"), ("fork_crown", "fork crown"),
     ("rear_tyre", "rear tyre"), ("chain_side", "chain side"),
 )  # fmt: skip
-USUAL = (
-    ("pack", "down_tube"), ("controller", "bracket"), ("display", "bar"), ("throttle", "bar"), ("brake_lever", "bar"), ("magnetic_cut_off", "bar"),
-    ("lamp", "fork"), ("pedal_sensor", "bracket"), ("torque_sensor", "bracket"), ("mid_motor", "bracket"), ("speed_sensor", "rear_axle"),
-    ("gear_sensor", "bracket"), ("stand_switch", "bracket"), ("combiner", "bracket"), ("converter", "head"), ("tracker", "bar"),
-)  # fmt: skip
 DIAMOND = FramePattern(
     "Diamond frame",
     PLACES,
@@ -72,7 +69,15 @@ DIAMOND = FramePattern(
         Stretch("head-fork", "head", "fork", 0.35, "in an open loop in front of the head tube", "steering"),
         Stretch("fork-axle", "fork", "front_axle", 0.45, "down the fork leg with the brake line", "", WARM),
         Stretch("head-tube", "head", "down_tube", 0.30, "along the down tube"),
-        Stretch("tube-bracket", "down_tube", "bracket", 0.35, "along the down tube to the bottom bracket", "", SPRAY),
+        Stretch(
+            "tube-bracket",
+            "down_tube",
+            "bracket",
+            0.35,
+            "along the down tube to the bottom bracket",
+            "",
+            SPRAY,
+        ),
         Stretch("head-seat", "head", "seat", 0.55, "under the top tube"),
         Stretch("bracket-seat", "bracket", "seat", 0.45, "up the seat tube"),
         Stretch("bracket-axle", "bracket", "rear_axle", 0.50, "along the left chain stay", "", SPRAY),
@@ -86,22 +91,36 @@ DIAMOND = FramePattern(
         Stretch("bracket-chain", "bracket", "chain_side", 0.10, "inside the right chain stay", refused=CHAIN),
         Stretch("chain-axle", "chain_side", "rear_axle", 0.36, "inside the right chain stay", refused=CHAIN),
     ),
-    USUAL,
 )
 
 
-def _like(base: FramePattern, title: str, lengths: dict[str, float], joints: dict[str, str] | None = None, usual: tuple[tuple[str, str], ...] = ()) -> FramePattern:  # fmt: skip
+def _like(
+    base: FramePattern,
+    title: str,
+    lengths: dict[str, float],
+    joints: dict[str, str] | None = None,
+    usual: tuple[tuple[str, str], ...] = (),
+) -> FramePattern:
     """Return a frame like another, with other lengths, joints and usual places."""
     joints = joints or {}
-    stretches = tuple(replace(s, length_m=lengths.get(s.id, s.length_m), joint=joints.get(s.id, s.joint)) for s in base.stretches)
+    stretches = tuple(
+        replace(s, length_m=lengths.get(s.id, s.length_m), joint=joints.get(s.id, s.joint))
+        for s in base.stretches
+    )
     return FramePattern(title, base.places, stretches, tuple({**dict(base.usual), **dict(usual)}.items()))
 
 
 STEP = _like(
-    DIAMOND, "Step-through, pack on the rack", {"head-seat": 0.85, "seat-rack": 0.40}, usual=(("pack", "rack"), ("controller", "seat"))
+    DIAMOND,
+    "Step-through, pack on the rack",
+    {"head-seat": 0.85, "seat-rack": 0.40},
+    usual=(("pack", "rack"), ("controller", "seat")),
 )
 SUSPENDED = _like(
-    DIAMOND, "Full suspension", {"bracket-axle": 0.55}, {"bracket-axle": "suspension", "seat-axle": "suspension", "fork-axle": "suspension"}
+    DIAMOND,
+    "Full suspension",
+    {"bracket-axle": 0.55},
+    {"bracket-axle": "suspension", "seat-axle": "suspension", "fork-axle": "suspension"},
 )
 FOLDING = _like(
     DIAMOND, "Folding frame", {"bar-head": 0.75, "bar-fork": 0.80, "fork-axle": 0.28, "head-seat": 0.60, "bracket-axle": 0.35, "seat-axle": 0.45, "rack-axle": 0.30},
@@ -114,7 +133,10 @@ LONGTAIL = _like(
     usual=(("pack", "seat"), ("controller", "rack"), ("combiner", "seat")),
 )
 TANDEM = _like(
-    DIAMOND, "Tandem", {"tube-bracket": 0.95, "head-seat": 1.35, "bracket-axle": 0.50}, usual=(("controller", "seat"), ("combiner", "seat"))
+    DIAMOND,
+    "Tandem",
+    {"tube-bracket": 0.95, "head-seat": 1.35, "bracket-axle": 0.50},
+    usual=(("controller", "seat"), ("combiner", "seat")),
 )
 FRONT_LOADER = _like(
     DIAMOND, "Front loader", {"bar-head": 0.45, "head-tube": 0.45, "bar-fork": 1.35, "head-fork": 0.9, "fork-axle": 0.35}, {"bar-fork": "steering"},

@@ -2,12 +2,15 @@
 
 from dataclasses import dataclass, replace
 
+from brightcore.analysis.bike import analysis_of
 from brightcore.bike.mating import PLAIN, propose_pairs
 from brightcore.bike.model import Bike, Part, Port
+from brightcore.bike.roles import telling
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import add_join, port_words
 from brightcore.errors import BikeError, RangeError, require
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import controllers
 
 LEAST_SCORE = 0.55
 SAME = 0.04
@@ -32,21 +35,7 @@ Fit = tuple[float, tuple[tuple[str, str], ...]]
 
 
 MOST_ROUNDS = 5
-
-GIVES = (
-    "pack_plus",
-    "pack_minus",
-    "combine_out",
-    "supply_5v",
-    "signal_ground",
-    "battery_plus",
-    "battery_minus",
-    "battery_out",
-    "key",
-    "convert_out",
-    "accessory_plus",
-)
-"""Roles that say what a net with several roles carries."""
+"""Rounds of proposals: what a cable's far end is joined to tells what its near end carries."""
 
 
 def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
@@ -94,8 +83,10 @@ def _can_mate(a: tuple[Part, Port], b: tuple[Part, Port]) -> bool:
 
 def _round(bike: Bike) -> tuple[JoinProposal, ...]:
     """Return what can be proposed from what is known now, best fit first."""
-    nets = Nets(bike, REGISTRY)
-    free = [(p, _known(nets, p, q)) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))]
+    nets = analysis_of(bike).nets
+    free = [
+        (p, _known(nets, p, q)) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))
+    ]
     fits: dict[tuple[int, int], Fit] = {}
     for i, a in enumerate(free):
         for k in range(i + 1, len(free)):
@@ -103,7 +94,10 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
             if fit is not None and fit[0] >= LEAST_SCORE:
                 fits[i, k] = fit
     linked = _linked(free, fits)
-    order = sorted(fits, key=lambda pair: (-fits[pair][0] + 2.0 * (pair in linked), _id(free[pair[0]]), _id(free[pair[1]])))
+    order = sorted(
+        fits,
+        key=lambda pair: (-fits[pair][0] + 2.0 * (pair in linked), _id(free[pair[0]]), _id(free[pair[1]])),
+    )
     used: set[int] = set()
     chosen = []
     for pair in order:
@@ -115,11 +109,18 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
         near = [
             other
             for other in order
-            if other != pair and len(set(other) & set(pair)) == 1 and score - fits[other][0] < SAME and other not in linked
+            if other != pair
+            and len(set(other) & set(pair)) == 1
+            and score - fits[other][0] < SAME
+            and other not in linked
         ]
-        rivals = tuple(dict.fromkeys(_id(free[other[0] if other[0] not in pair else other[1]]) for other in near))
+        rivals = tuple(
+            dict.fromkeys(_id(free[other[0] if other[0] not in pair else other[1]]) for other in near)
+        )
         words = f"{port_words(*a)} with {port_words(*b)}"
-        chosen.append(JoinProposal(_id(a), _id(b), words, _reason(a, b, pairs), score, not rivals, rivals, pairs))
+        chosen.append(
+            JoinProposal(_id(a), _id(b), words, _reason(a, b, pairs), score, not rivals, rivals, pairs)
+        )
     return tuple(chosen)
 
 
@@ -128,7 +129,7 @@ def _known(nets: Nets, part: Part, port: Port) -> Port:
     pins = []
     for pin in port.pins:
         roles = nets.roles_of(f"{part.id}.{port.id}.{pin.name}") if pin.role == "wire" else set()
-        role = next((r for r in GIVES if r in roles), next(iter(roles)) if len(roles) == 1 else "wire")
+        role = telling(roles) or (next(iter(roles)) if len(roles) == 1 else "wire")
         pins.append(replace(pin, role=role) if pin.role == "wire" else pin)
     return replace(port, pins=tuple(pins))
 
@@ -181,14 +182,19 @@ def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple
 
 def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:
     """Return how many of the shorter plug's words stand in the other's name and label."""
-    one, two = ({w for w in f"{p.name} {q.label}".lower().replace("-", " ").split() if w not in ("plug", "sensor")} for p, q in (a, b))
+    one, two = (
+        {w for w in f"{p.name} {q.label}".lower().replace("-", " ").split() if w not in ("plug", "sensor")}
+        for p, q in (a, b)
+    )
     return len(one & two) / max(min(len(one), len(two)), 1)
 
 
 def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, str], ...]) -> str:
     left, right = ({pin.name: pin.words for pin in q.pins} for _, q in (a, b))
     meets = ", ".join(left[p] if left[p] == right[q] else f"{left[p]} to {right[q]}" for p, q in pairs)
-    lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [right[q] for q in right if q not in {y for _, y in pairs}]
+    lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [
+        right[q] for q in right if q not in {y for _, y in pairs}
+    ]
     return meets + (f"; without a mate: {', '.join(lonely)}" if lonely else "")
 
 
@@ -212,7 +218,12 @@ class ThreeWires:
 def three_wire_plugs(bike: Bike) -> tuple[tuple[str, str], ...]:
     """Return (id, words) of every plug of a controller that feeds a sensor by three wires."""
     roles = {"supply_5v", "signal_ground"}
-    found = [(c, q) for c in bike.of_kind("controller") for q in c.ports if len(q.pins) == 3 and roles < {pin.role for pin in q.pins}]
+    found = [
+        (c, q)
+        for c in controllers(bike)
+        for q in c.ports
+        if len(q.pins) == 3 and roles < {pin.role for pin in q.pins}
+    ]
     return tuple((_id(end), port_words(*end)) for end in found)
 
 
@@ -247,15 +258,29 @@ def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -
     ground = [n for n in open_v if abs(open_v[n]) < 0.3 and abs(loaded_v[n]) < 0.3]
     supply = [n for n in open_v if open_v[n] > 3.0 and loaded_v[n] > 0.85 * open_v[n]]
     if len(supply) != 1:
-        return ThreeWires("", "", "", "No single wire keeps its volts under the load: is the controller on, and the 5 V supply good?")
+        return ThreeWires(
+            "",
+            "",
+            "",
+            "No single wire keeps its volts under the load: is the controller on, and the 5 V supply good?",
+        )
     rest = [n for n in open_v if n not in supply]
     if len(ground) == 2:
         return ThreeWires(
-            supply[0], "", "", "Two wires stand at 0 V: the signal is pulled down. Ohms to battery −, pack out: the one near 0 Ω is ground."
+            supply[0],
+            "",
+            "",
+            "Two wires stand at 0 V: the signal is pulled down. Ohms to battery −, pack out: the one near 0 Ω is ground.",
         )
     if len(ground) != 1:
         return ThreeWires(supply[0], "", "", "No wire stands at 0 V: is black really on battery −?")
     signal = next(n for n in rest if n != ground[0])
     volts = open_v[supply[0]]
-    feed = "a 5 V supply" if volts < 6 else f"a {volts:.0f} V supply: a 5 V sensor needs a step-down or another plug"
-    return ThreeWires(supply[0], ground[0], signal, f"{supply[0]} is {feed}, {ground[0]} ground, {signal} the signal.")
+    feed = (
+        "a 5 V supply"
+        if volts < 6
+        else f"a {volts:.0f} V supply: a 5 V sensor needs a step-down or another plug"
+    )
+    return ThreeWires(
+        supply[0], ground[0], signal, f"{supply[0]} is {feed}, {ground[0]} ground, {signal} the signal."
+    )

@@ -9,10 +9,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import count
 
-from brightcore.bike.model import MOTOR_KINDS, Bike, Frame, Join, Part
+from brightcore.bike.model import Bike, Frame, Join, Part
 from brightcore.describing.edit import port_words
 from brightcore.errors import BikeError, UnknownNameError
+from brightcore.kinds import REGISTRY
 from brightcore.kinds.cable import conductors
+from brightcore.kinds.controller import Controller
+from brightcore.kinds.select import as_cable, motors
 from brightcore.wiring.frames import FRAMES, SLACK_M, FramePattern, Stretch
 
 SERVICE_LOOP_M, END_M = 0.10, 0.05
@@ -25,14 +28,12 @@ LONG_M, LONG_RATIO = 0.25, 0.25
 JOINT_COST_M, RISK_COST_M = 0.10, 0.15
 """A detour up to this length is taken rather than cross a joint or run wet or hot."""
 
-PEDAL_KINDS = ("pedal_sensor", "torque_sensor", "mid_motor")
-
 
 @dataclass(frozen=True, slots=True)
 class Run:
     """One cable's way from one plug to another: `cables` and `joins` make it up. A length of 0 is "not measured".
 
-    `trouble` is what stands against the way itself: no path, or a refused one.
+    `loops_m` is what is left at both ends; `trouble` is what stands against the way itself: no path, or a refused one.
     """
 
     id: str
@@ -44,6 +45,7 @@ class Run:
     core_count: int
     path: tuple[Stretch, ...]
     has_m: float
+    loops_m: float
     trouble: str = ""
 
     @property
@@ -64,7 +66,7 @@ class Run:
     @property
     def wanted_m(self) -> float:
         """Length the cable needs: way, slack, and a loop at either end."""
-        return self.along_m + self.slack_m + sum(SERVICE_LOOP_M if "controller" in end else END_M for end in self.ends)
+        return self.along_m + self.slack_m + self.loops_m
 
     @property
     def verdict(self) -> str:
@@ -74,7 +76,9 @@ class Run:
             return "refused"
         if self.has_m == 0:
             return "unknown"
-        return "short" if over < -0.005 else "long" if over > max(LONG_M, LONG_RATIO * self.wanted_m) else "fits"
+        return (
+            "short" if over < -0.005 else "long" if over > max(LONG_M, LONG_RATIO * self.wanted_m) else "fits"
+        )
 
     @property
     def risks(self) -> tuple[str, ...]:
@@ -93,7 +97,7 @@ def guess_frame(bike: Bike) -> str:
     if any(w in words for w in ("clip-on", "hand-cycle", "handcycle")):
         return "clip-on"
     cart = bike.info.driven_wheel == "both" or any(w in words for w in ("cart", "barrow"))
-    return "cart" if cart and len(bike.of_kind(*MOTOR_KINDS)) > 1 else "diamond"
+    return "cart" if cart and len(motors(bike)) > 1 else "diamond"
 
 
 def frame_of(bike: Bike) -> FramePattern:
@@ -112,20 +116,27 @@ def place_of(bike: Bike, frame: FramePattern, part: Part) -> str:
     said = dict(bike.frame.places).get(part.id, "")
     if said in known:
         return said
-    usual = dict(frame.usual)
-    rest = usual["controller"]
+    return next(place for place in (*_usual(bike, frame, part), _rest(frame)) if place in known)
+
+
+def _usual(bike: Bike, frame: FramePattern, part: Part) -> Iterator[str]:
+    """Yield the places a part usually sits at, the likeliest first; its name tells the side and the end."""
+    kind = REGISTRY[part.kind]
     words = f"{part.id} {part.name}".lower()
-    if part.kind == "hub_motor":
-        sided = "left_axle" if "left" in words else "right_axle"
+    if kind.sits == "axle":
         front = bike.info.driven_wheel == "front" or ("front" in words and "rear" not in words)
-        options = (sided, "front_axle" if front else "rear_axle", "front_axle")
-        return next((o for o in options if o in known), rest)
-    if part.kind == "lamp" and "rear" in words and "rack" in known:
-        return "rack"
-    if part.kind == "pack" and "rear" in words and "rack" in known:
-        return "rack"
-    found = usual.get(part.kind, rest)
-    return found if found in known else rest
+        yield "left_axle" if "left" in words else "right_axle"
+        yield "front_axle" if front else "rear_axle"
+        yield "front_axle"
+        return
+    if "rear" in words and kind.place in ("light", "energy"):
+        yield "rack"
+    yield dict(frame.usual).get(part.kind, kind.sits)
+
+
+def _rest(frame: FramePattern) -> str:
+    """Return where everything sits that has no place of its own: with the controller."""
+    return dict(frame.usual).get(Controller.name, Controller.sits)
 
 
 def shortest(frame: FramePattern, start: str, end: str, refused_too: bool = False) -> tuple[Stretch, ...]:
@@ -185,18 +196,25 @@ def runs_of(bike: Bike) -> tuple[Run, ...]:
     found: dict[str, Run] = {}
     for join in bike.joins:
         for (a, p), (b, q) in (join.sides(), join.sides()[::-1]):
-            if bike.part(a).kind == "cable":
+            if as_cable(bike.part(a)) is not None:
                 continue
             for end, cables, joins in _follow(bike, join, (b, q), (), (join.id,)):
-                one, two = sorted((f"{a}.{p}", f"{end[0]}.{end[1]}"), key=lambda e: (bike.part(e.split(".")[0]).kind == "controller", e))
+                one, two = sorted((f"{a}.{p}", f"{end[0]}.{end[1]}"), key=lambda e: (_mounted(bike, e), e))
                 found.setdefault(f"{one}|{two}", _run(bike, frame, (one, two), cables, joins))
     return tuple(r for r in found.values() if r.path or r.trouble or r.has_m)
 
 
-def _follow(bike: Bike, join: Join, end: tuple[str, str], cables: tuple[str, ...], joins: tuple[str, ...]) -> Iterator[tuple[tuple[str, str], tuple[str, ...], tuple[str, ...]]]:  # fmt: skip
+def _mounted(bike: Bike, end: str) -> bool:
+    """Return whether a plug `part.port` is of a part that is screwed down, as a controller is."""
+    return REGISTRY[bike.part(end.partition(".")[0]).kind].fitting.mounted
+
+
+def _follow(
+    bike: Bike, join: Join, end: tuple[str, str], cables: tuple[str, ...], joins: tuple[str, ...]
+) -> Iterator[tuple[tuple[str, str], tuple[str, ...], tuple[str, ...]]]:
     """Yield (end, cables, joins) for everything that a plug leads to through cables."""
-    part = bike.part(end[0])
-    if part.kind != "cable":
+    part = as_cable(bike.part(end[0]))
+    if part is None:
         yield end, cables, joins
         return
     if part.id in cables:
@@ -209,7 +227,9 @@ def _follow(bike: Bike, join: Join, end: tuple[str, str], cables: tuple[str, ...
                 yield from _follow(bike, onward, far, (*cables, part.id), (*joins, onward.id))
 
 
-def _run(bike: Bike, frame: FramePattern, ends: tuple[str, str], cables: tuple[str, ...], joins: tuple[str, ...]) -> Run:
+def _run(
+    bike: Bike, frame: FramePattern, ends: tuple[str, str], cables: tuple[str, ...], joins: tuple[str, ...]
+) -> Run:
     parts = [bike.part(e.partition(".")[0]) for e in ends]
     ports = [p.port(e.partition(".")[2]) for p, e in zip(parts, ends, strict=True)]
     places = (place_of(bike, frame, parts[0]), place_of(bike, frame, parts[1]))
@@ -221,10 +241,17 @@ def _run(bike: Bike, frame: FramePattern, ends: tuple[str, str], cables: tuple[s
         path = lead_by(frame, places[0], via, places[1]) if via else shortest(frame, *places)
     except BikeError as error:
         trouble = str(error)
-    has = sum(bike.part(c).spec.length_m for c in cables) + sum(bike.join(j).wire.length_m for j in joins)
+    has = sum(cable_m(bike, c) for c in cables) + sum(bike.join(j).wire.length_m for j in joins)
     title = f"{port_words(parts[0], ports[0])} to {port_words(parts[1], ports[1])}"
     cores = min(len(bike.join(j).pairs) for j in joins)
-    return Run(run_id, title, ends, places, cables, joins, cores, path, has, trouble)
+    loops = sum(SERVICE_LOOP_M if REGISTRY[part.kind].fitting.mounted else END_M for part in parts)
+    return Run(run_id, title, ends, places, cables, joins, cores, path, has, loops, trouble)
+
+
+def cable_m(bike: Bike, part_id: str) -> float:
+    """Return the length of a cable in m, 0 for what is none."""
+    cable = as_cable(bike.part(part_id))
+    return 0.0 if cable is None else cable.spec.length_m
 
 
 def crossings(bike: Bike) -> dict[str, tuple[Run, ...]]:
@@ -259,7 +286,10 @@ def change_frame(bike: Bike, frame: Frame) -> Bike:
     """Return the bike with another frame. Raises BikeError for impossible places, lengths or ways, naming them."""
     made = replace(bike, frame=frame)
     pattern = frame_of(made)
-    stretches, places = {s.id for s in FRAMES[frame.pattern or guess_frame(bike)].stretches}, {p for p, _ in pattern.places}
+    stretches, places = (
+        {s.id for s in FRAMES[frame.pattern or guess_frame(bike)].stretches},
+        {p for p, _ in pattern.places},
+    )
     for name, metres in frame.lengths:
         if name not in stretches:
             raise UnknownNameError("stretch", name, tuple(sorted(stretches)))

@@ -1,22 +1,34 @@
-/** Choosing one of the possible answers enters it: fills the reading or the looks. */
+/**
+ * Choosing one of the possible answers enters it: fills the reading, the choice or the looks.
+ * Without it the same fields are filled by hand.
+ */
+function fillLooks(form, looks) {
+  for (const pair of looks.split(" ").filter(Boolean)) {
+    const [observable, value] = pair.split("=");
+    const select = form.elements.namedItem(`see-${observable}`);
+    if (select) select.value = value;
+  }
+}
+
+function fillReading(form, value) {
+  const reading = form.querySelector("[data-reading]");
+  if (reading) {
+    reading.value = value;
+    reading.focus();
+  }
+  const choice = form.querySelector(`input[type=radio][value="${CSS.escape(value)}"]`);
+  if (choice) choice.checked = true;
+}
+
 export function attachAnswers() {
   for (const button of document.querySelectorAll("[data-answer]")) {
     button.addEventListener("click", () => {
       const form = button.closest("form");
-      for (const other of form.querySelectorAll("[data-answer]")) other.setAttribute("aria-pressed", String(other === button));
-      for (const [name, value] of Object.entries(button.dataset)) {
-        if (name === "answer") continue;
-        const id = name.replace(/^look/, "").replace(/^[A-Z]/, (letter) => letter.toLowerCase());
-        const select = form.querySelector(`#see-${id}`);
-        if (select) select.value = value;
+      for (const other of form.querySelectorAll("[data-answer]")) {
+        other.setAttribute("aria-pressed", String(other === button));
       }
-      const reading = form.querySelector("[data-reading]");
-      if (reading) {
-        reading.value = button.dataset.answer;
-        reading.focus();
-      }
-      const choice = form.querySelector(`input[type=radio][value="${button.dataset.answer}"]`);
-      if (choice) choice.checked = true;
+      if (button.dataset.looks) fillLooks(form, button.dataset.looks);
+      else fillReading(form, button.dataset.answer);
       form.dispatchEvent(new Event("input", { bubbles: true }));
     });
   }

@@ -27,7 +27,7 @@ class Command(BaseCommand):
 
             if load_demo():
                 self.stdout.write("Demo data loaded.")
-        from brightcircuit.trace.warm import warm_engines
+        from brightcircuit.engines.warm import warm_engines
         from brightcircuit.wsgi import application
 
         host, port = options["host"], options["port"]
@@ -35,7 +35,9 @@ class Command(BaseCommand):
             settings.ALLOWED_HOSTS.append(host)
         server = create_server(application, host=host, port=port, threads=6)
         warm_engines()
-        self.stdout.write(f"Bright Circuit is at http://{'localhost' if host == '127.0.0.1' else host}:{port}/")
+        self.stdout.write(
+            f"Bright Circuit is at http://{'localhost' if host == '127.0.0.1' else host}:{port}/"
+        )
         if settings.DEMO:
             self.stdout.write("Sign in as quill (technician) or lead (lead), password lantern-yard.")
         self.stdout.write("Stop with Ctrl+C.")

@@ -1,0 +1,83 @@
+"""Arrive in the registry of stations."""
+
+from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival, Waiver
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import blocks
+from brightcircuit.stations.registry import NextThing, Restoring, Station
+from brightcore.formats.plain import JsonObject
+
+BLOCK_RANK = 30
+
+
+def opened(job: Job) -> None:
+    """Begin with unanswered questions about the pack."""
+    Arrival.objects.create(job=job, triage=dict.fromkeys((name for name, _ in TRIAGE), None))
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing | None:
+    """What stands before powered work comes first."""
+    standing = blocks(job)
+    return NextThing(BLOCK_RANK, standing[0].next_thing) if standing else None
+
+
+def export(job: Job) -> JsonObject:
+    """Return what was found at arrival, photos by hash, and accepted findings."""
+    arrival = job.arrival
+    photos = [
+        {"name": f"{p.uuid}.jpg", "size": p.size, "sha256": p.sha256, "caption": p.caption}
+        for p in job.photos.all()
+    ]
+    waivers = [
+        {"key": w.key, "reason": w.reason, "by": w.by_name, "at": w.at.isoformat()}
+        for w in job.waivers.order_by("id")
+    ]
+    return {
+        "arrival_note": arrival.note,
+        "triage": arrival.triage,
+        "circumstances": arrival.circumstances,
+        "wires": arrival.wires,
+        "attachments": photos,
+        "quarantine_lifted": arrival.lifted_reason,
+        "quarantine_lifted_by": arrival.lifted_by,
+        "waivers": waivers,
+    }
+
+
+def restore(restoring: Restoring) -> None:
+    """Store arrival and waivers; photos travel only in an archive."""
+    head = restoring.head
+    Arrival.objects.create(
+        job=restoring.job,
+        triage={name: head.get("triage", {}).get(name) for name, _ in TRIAGE},
+        note=head.get("arrival_note", ""),
+        lifted_reason=head.get("quarantine_lifted", ""),
+        circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],
+        wires=[w for w, _ in WIRES if w in head.get("wires", [])],
+        lifted_by=head.get("quarantine_lifted_by", "")[:150],
+    )
+    for i, raw in enumerate(head.get("waivers", [])):
+        at = restoring.dates[f"$.job.waivers[{i}].at"]
+        Waiver.objects.create(
+            job=restoring.job, key=raw["key"], reason=raw["reason"], at=at, **restoring.who(raw)
+        )
+
+
+STATION = Station(
+    key="arrive",
+    name="Arrive",
+    shortcut="a",
+    done=lambda job: job.arrival.is_complete,
+    opened=opened,
+    next_thing=next_thing,
+    blocks=blocks,
+    export=export,
+    restore=restore,
+    log_words={
+        "arrival": "what was found at arrival",
+        "triage": "answers about the pack",
+        "quarantine": "quarantine lifted",
+        "waiver": "finding accepted",
+        "photo": "photo kept",
+    },
+)

@@ -1,0 +1,1 @@
+"""The Bench: all jobs, new jobs, jobs from files."""

@@ -1,0 +1,126 @@
+"""Drawings and plug cards from core objects, for templates."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from brightcircuit.bikes.translate import circuit_of
+from brightcore.bike.model import Bike, Part, Port
+from brightcore.circuit.netlist import Circuit, join_title
+from brightcore.circuit.nets import Nets
+from brightcore.drawing.lights import Light, lights
+from brightcore.drawing.line import LineLayout, layout_line, membership, probe_point, stretch_title
+from brightcore.drawing.svg import Probe, line_svg, small_svg
+from brightcore.kinds import REGISTRY
+from brightcore.tracing.engine import Trace
+from brightcore.tracing.hypotheses import enumerate_hypotheses
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A bike's Line without lights: made once per description."""
+
+    circuit: Circuit
+    layout: LineLayout
+    members: tuple[str, ...]
+    titles: dict[str, str]
+
+    def lights(self, trace: Trace | None) -> dict[str, Light]:
+        """Return the light of every shape."""
+        return lights(self.layout, self.members, trace)
+
+    def line(
+        self, lit: dict[str, Light], red: str = "", black: str = "", links: dict[str, str] | None = None
+    ) -> str:
+        """Return the whole Line, with probes on two pins where given."""
+        probes = tuple(
+            Probe(
+                colour,
+                probe_point(self.layout, self.circuit, pin),
+                f"{colour} probe: {self.circuit.nets.title(pin)}",
+            )
+            for colour, pin in (("red", red), ("black", black))
+            if pin
+        )
+        return line_svg(
+            self.layout, lit, self.titles, probes, links, f"The Line of {self.circuit.bike.info.label}"
+        )
+
+    def small(self, lit: dict[str, Light]) -> str:
+        """Return the small Line."""
+        return small_svg(self.layout, lit, f"The Line of {self.circuit.bike.info.label}, small")
+
+
+@lru_cache(maxsize=16)
+def _drawing(bike: Bike) -> Drawing:
+    circuit = circuit_of(bike)
+    layout = layout_line(circuit)
+    members = membership(layout, circuit, enumerate_hypotheses(circuit))
+    titles = {shape.id: stretch_title(layout, circuit, shape) for shape in layout.shapes}
+    return Drawing(circuit, layout, members, titles)
+
+
+def drawing_of(bike: Bike) -> Drawing:
+    """Return the drawing of a bike, from memory where it was made before."""
+    return _drawing(bike)
+
+
+def bare_line(bike: Bike) -> str:
+    """Return a bike's Line without lights."""
+    drawing = drawing_of(bike)
+    return drawing.line(drawing.lights(None))
+
+
+@dataclass(frozen=True, slots=True)
+class PinRow:
+    """One pin on a plug card."""
+
+    number: int
+    name: str
+    colour: str
+    mate: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlugCard:
+    """One port as seen at its plug: pins in order, and what each mates with."""
+
+    title: str
+    joined_to: str
+    pins: tuple[PinRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class PartCard:
+    """A part with its plugs and what its kind does not model."""
+
+    part: Part
+    kind: str
+    plugs: tuple[PlugCard, ...]
+    not_modelled: tuple[str, ...]
+
+
+def part_cards(bike: Bike) -> list[PartCard]:
+    """Return a card for every part."""
+    nets = drawing_of(bike).circuit.nets
+    return [part_card(bike, nets, part) for part in bike.parts]
+
+
+def part_card(bike: Bike, nets: Nets, part: Part) -> PartCard:
+    """Return the card of one part."""
+    kind = REGISTRY[part.kind]
+    plugs = tuple(_plug(bike, nets, part, port) for port in part.ports)
+    return PartCard(part, kind.title, plugs, kind.not_modelled)
+
+
+def _plug(bike: Bike, nets: Nets, part: Part, port: Port) -> PlugCard:
+    joined, mates = "nothing", {}
+    for join in bike.joins_of(part.id, port.id):
+        first = (join.a_part, join.a_port) == (part.id, port.id)
+        other = bike.part(join.b_part if first else join.a_part)
+        joined = f"{other.name}, {join_title(bike, join)}"
+        mates = dict(join.pairs) if first else {b: a for a, b in join.pairs}
+    rows = tuple(
+        PinRow(i + 1, nets.title(f"{part.id}.{port.id}.{pin.name}"), pin.colour, mates.get(pin.name, "—"))
+        for i, pin in enumerate(port.pins)
+    )
+    return PlugCard(port.label or port.id, joined, rows)

@@ -1,0 +1,18 @@
+"""Permissions that services check first."""
+
+from django.core.exceptions import PermissionDenied
+
+from brightcircuit.shop.models import Person
+
+
+def require_active(actor: Person) -> None:
+    """Raise PermissionDenied unless the actor is a signed-in, active person."""
+    if not (actor.is_authenticated and actor.is_active):
+        raise PermissionDenied("Sign in first.")
+
+
+def require_lead(actor: Person) -> None:
+    """Raise PermissionDenied unless the actor is a lead."""
+    require_active(actor)
+    if not actor.is_lead:
+        raise PermissionDenied("Only a lead may do this.")

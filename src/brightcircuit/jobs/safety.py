@@ -1,0 +1,88 @@
+"""What stands between a job and its powered acts, and who may accept a finding. Services ask here, not views."""
+
+from dataclasses import dataclass
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.guard import require_open
+from brightcircuit.common.permissions import require_active, require_lead
+from brightcircuit.jobs import log
+from brightcircuit.jobs.models import Job
+from brightcircuit.shop.models import Person
+from brightcore.findings import Finding, hint, render
+from brightcore.matching.rules import match_findings
+from brightcore.wiring.rules import check_bike
+
+QUARANTINED = "The pack is in quarantine: no powered or pack test until a lead lifts it on Arrive."
+UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """One reason why powered and pack tests are refused; `next_thing` says on the Bench what to do about it."""
+
+    kind: str
+    text: str
+    next_thing: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ShownFinding:
+    """A finding in words, with the reason of its waiver where it has one."""
+
+    finding: Finding
+    text: str
+    hint: str
+    waived: str
+
+
+def findings_of(job: Job) -> list[ShownFinding]:
+    """Return the findings of the job's bike with their waivers."""
+    waivers = dict(job.waivers.values_list("key", "reason"))
+    core = core_bike(job.revision)
+    dangers = (f for f in match_findings(core) if f.severity == "danger")
+    found = (*check_bike(core, timezone.localdate()), *dangers)
+    return [ShownFinding(f, render(f), hint(f), waivers.get(f.key, "")) for f in found]
+
+
+def blocks(job: Job) -> list[Block]:
+    """Return every reason that stands before powered and pack tests, gravest first."""
+    arrival = job.arrival
+    arrival.refresh_from_db()
+    found = []
+    if arrival.is_quarantined:
+        found.append(Block("quarantine", QUARANTINED, "Quarantine: lead decides"))
+    elif not arrival.is_complete:
+        found.append(Block("triage", UNANSWERED, "Look at the pack"))
+    for item in findings_of(job):
+        if item.finding.severity == "danger" and not item.waived:
+            words = f"{item.finding.code}: {item.text} {item.hint}"
+            found.append(Block("finding", words, "A danger finding stands: see Arrive"))
+    return found
+
+
+def require_safe(job: Job) -> None:
+    """Raise ValidationError with the gravest reason that stands before powered and pack acts."""
+    standing = blocks(job)
+    if standing:
+        raise ValidationError(standing[0].text)
+
+
+@transaction.atomic
+def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
+    """Accept a finding with a reason that stays on the job; danger findings need a lead."""
+    require_active(actor)
+    item = next((f for f in findings_of(job) if f.finding.key == key), None)
+    if item is None:
+        raise ValidationError("That finding does not stand any more.")
+    if item.finding.severity == "danger":
+        require_lead(actor)
+    require_open(job, actor)
+    if not reason.strip():
+        raise ValidationError("Give the reason why this is accepted.")
+    fresh = {"reason": reason.strip(), "by": actor, "by_name": str(actor), "at": timezone.now()}
+    job.waivers.update_or_create(key=key, defaults=fresh)
+    log.write(job, actor, "waiver", f"{item.finding.code} accepted: {reason.strip()}")

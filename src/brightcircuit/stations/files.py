@@ -1,0 +1,143 @@
+"""Jobs as files: out, and in from another copy of the app. Each station adds its part and takes it back."""
+
+import uuid as uuids
+from datetime import datetime
+
+from django.db import transaction
+from django.utils import timezone
+
+from brightcircuit.bikes.models import Revision, RiderContact
+from brightcircuit.bikes.services import set_contact, store_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.common.permissions import require_active
+from brightcircuit.jobs import log
+from brightcircuit.jobs.evidence import entry_document
+from brightcircuit.jobs.models import Job, LogEntry
+from brightcircuit.jobs.services import next_number
+from brightcircuit.shop.models import Person
+from brightcircuit.stations.registry import Restoring, stations
+from brightcore.errors import FormatError, Problem
+from brightcore.formats.bike_file import bike_document
+from brightcore.formats.case_file import check_evidence, read_evidence
+from brightcore.formats.job_file import job_document, load_job
+from brightcore.formats.plain import JsonObject
+from brightcore.simulation.table import Row, Table
+
+Dates = dict[str, datetime]
+
+
+def export_job(job: Job) -> JsonObject:
+    """Return the job as a job-file document: canonical, without export time."""
+    head: JsonObject = {
+        "uuid": str(job.uuid),
+        "number": job.number,
+        "status": job.status,
+        "complaint": job.complaint,
+        "round": job.round,
+        "opened": job.opened.isoformat(),
+        "closed": job.closed.isoformat() if job.closed else None,
+    }
+    for station in stations():
+        head |= station.export(job)
+    entries = [entry_document(entry) for entry in job.evidence.all()]
+    lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
+    return job_document(bike_document(core_bike(job.revision)), head, entries, lines)
+
+
+def with_contact(document: JsonObject, job: Job) -> JsonObject:
+    """Return a job document with the rider's contact, for who asked for it."""
+    contact = RiderContact.objects.filter(bike__revisions=job.revision).first()
+    if contact is None:
+        return document
+    return document | {
+        "job": document["job"]
+        | {"contact": {"name": contact.name, "reach": contact.reach, "note": contact.note}}
+    }
+
+
+def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
+    """Take a job file in; returns (job, "new", "here" or "copy"). Raises FormatError, changing nothing.
+
+    The number is this shop's own: where it is taken, the job gets the next one, and a file that
+    differs in its number only is the same job.
+    """
+    require_active(actor)
+    bike, document = load_job(text)
+    table = Table(circuit_of(bike), [Row()])
+    check_evidence(table, tuple(read_evidence(item) for item in document["evidence"]))
+    dates = _dates(document)
+    with transaction.atomic():
+        known = Job.objects.filter(uuid=document["job"]["uuid"]).select_related("arrival", "revision").first()
+        if known and _same(export_job(known), document):
+            return known, "here"
+        revision = store_bike(actor=actor, bike=bike).revision
+        job = _store(actor, revision, document, dates, copy=known is not None)
+    return job, "copy" if known else "new"
+
+
+def _same(ours: JsonObject, theirs: JsonObject) -> bool:
+    """Return whether two job documents say the same, number, attachments and contact aside."""
+
+    def core(document: JsonObject) -> JsonObject:
+        head = {k: v for k, v in document["job"].items() if k not in ("number", "attachments", "contact")}
+        return document | {"job": head}
+
+    return core(ours) == core(theirs)
+
+
+def _dates(document: JsonObject) -> Dates:
+    """Return every time stamp of a document, parsed; raises FormatError for what is none."""
+    head = document["job"]
+    places = {"$.job.opened": head["opened"]}
+    if head.get("closed"):
+        places["$.job.closed"] = head["closed"]
+    for path, rows in (
+        ("$.job.repairs", head.get("repairs", [])),
+        ("$.job.waivers", head.get("waivers", [])),
+        ("$.evidence", document["evidence"]),
+        ("$.log", document["log"]),
+    ):
+        places |= {f"{path}[{i}].at": row["at"] for i, row in enumerate(rows) if "at" in row}
+    found, problems = {}, []
+    for path, text in places.items():
+        try:
+            value = datetime.fromisoformat(text)
+            found[path] = value if value.tzinfo else timezone.make_aware(value)
+        except ValueError:
+            problems.append(Problem(path, f"{text!r} is not a time such as 2026-01-31T09:30:00+00:00"))
+    if problems:
+        raise FormatError(tuple(problems))
+    return found
+
+
+def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates, copy: bool) -> Job:
+    head = document["job"]
+    number = head.get("number", 0)
+    job = Job.objects.create(
+        uuid=uuids.uuid4() if copy else head["uuid"],
+        number=next_number() if not number or Job.objects.filter(number=number).exists() else number,
+        revision=revision,
+        complaint=head["complaint"],
+        status=head["status"],
+        round=head["round"],
+        opened=dates["$.job.opened"],
+        opened_by=actor,
+        closed=dates.get("$.job.closed"),
+        close_reason=head.get("close_reason", ""),
+        conclusion=head.get("conclusion", {}),
+        skipped_tests=head.get("skipped_tests", []),
+    )
+    if head.get("contact") and not RiderContact.objects.filter(bike=revision.bike).exists():
+        set_contact(
+            actor=actor, bike=revision.bike, **{"name": "", "reach": "", "note": ""} | head["contact"]
+        )
+    restoring = Restoring(actor, job, document, dates, copy)
+    for station in stations():
+        station.restore(restoring)
+    LogEntry.objects.bulk_create(
+        LogEntry(job=job, at=dates[f"$.log[{i}].at"], by=e["by"][:150], what=e["what"], text=e["text"])
+        for i, e in enumerate(document["log"])
+    )
+    if copy:
+        log.write(job, actor, "imported", "Taken in from a job file as a copy: the job here says otherwise")
+    return job

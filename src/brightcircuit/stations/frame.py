@@ -1,0 +1,121 @@
+"""What every job page shows: the Line, the rail of stations, and what is known about a shape."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.urls import reverse
+
+from brightcircuit.bikes.drawings import drawing_of, part_card
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines.belief import JobTrace, job_trace
+from brightcircuit.jobs.models import Job
+from brightcircuit.stations.registry import stations
+from brightcore.drawing.lights import Light
+from brightcore.kinds.select import as_cable
+from brightcore.tracing.advice import evidence_title, evidence_value
+
+
+@dataclass(frozen=True, slots=True)
+class Tab:
+    """One tab of the rail."""
+
+    name: str
+    url: str
+    current: bool
+    done: bool
+    key: str
+
+
+def tabs(job: Job, current: str) -> list[Tab]:
+    """Return the rail: every station, with what is done underlined."""
+    return [
+        Tab(
+            station.name,
+            reverse(station.key, args=(job.uuid,)),
+            station.key == current,
+            station.done(job),
+            station.shortcut,
+        )
+        for station in stations()
+    ]
+
+
+def job_frame(
+    job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = ""
+) -> dict[str, Any]:
+    """Return the context of the dark panel and the rail."""
+    found = found or job_trace(job, patient=True)
+    drawing = drawing_of(core_bike(job.revision))
+    lit = drawing.lights(found.trace)
+    links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}
+    return {
+        "job": job,
+        "bike": job.revision.bike,
+        "stations": tabs(job, current),
+        "line": drawing.line(lit, red, black, links),
+        "small_line": drawing.small(lit),
+        "shape_rows": [
+            {
+                "title": drawing.titles[s.id],
+                "url": links[s.id],
+                "light": lit[s.id],
+                "percent": percent(lit[s.id].probability),
+            }
+            for s in drawing.layout.shapes
+        ],
+        "minutes_so_far": round(sum(e.minutes for e in job.evidence.all() if not e.undone)),
+        "engine_percent": found.holder.percent,
+        "engine_ready": found.trace is not None,
+        "engine_failure": found.holder.failure,
+    }
+
+
+def percent(probability: float) -> str:
+    """Return a probability in words of percent."""
+    if 0 < probability < 0.01:
+        return "under 1 %"
+    if 0.99 < probability < 1:
+        return "over 99 %"
+    return f"{100 * probability:.0f} %"
+
+
+def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
+    """Return what is known about one shape of the Line, or None where there is none of that id."""
+    bike = core_bike(job.revision)
+    drawing = drawing_of(bike)
+    shape = drawing.layout.shape(shape_id)
+    if shape is None:
+        return None
+    found = job_trace(job)
+    light = drawing.lights(found.trace).get(shape_id, Light("dim", 0.0))
+    own = shape_id.split(":")[1]
+    parts = [p for p in bike.parts if p.id == own] if shape_id.startswith("part:") else []
+    joins = [
+        bike.join(j)
+        for j, run in drawing.layout.join_run.items()
+        if shape_id == run or shape_id.startswith(f"{run}:")
+    ]
+    cables = dict.fromkeys(p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None)
+    parts += [bike.part(p) for p in cables]
+    suspects, readings = [], []
+    if found.trace is not None:
+        members = {i for i, name in enumerate(drawing.members) if name == shape_id}
+        here = [s for s in found.trace.suspects if members & set(s.members)]
+        suspects = [
+            {"title": s.title, "percent": percent(s.probability), "repair": s.repair.action}
+            for s in here[:12]
+        ]
+        names = {p.id for p in parts} | {p for j in joins for p, _ in j.sides()}
+        for item in found.trace.evidence:
+            if {item.red.split(".")[0], item.black.split(".")[0]} & names:
+                readings.append(
+                    {"title": evidence_title(found.trace.engine, item), "value": evidence_value(item)}
+                )
+    return {
+        "shape_title": drawing.titles[shape_id],
+        "light": light,
+        "light_percent": percent(light.probability),
+        "cards": [part_card(bike, drawing.circuit.nets, part) for part in parts],
+        "suspects": suspects,
+        "readings": readings,
+    }

@@ -1,0 +1,103 @@
+"""The registry of stations. A station is an app with a `station.py` that holds its `STATION`, and one line in the
+setting `STATIONS`; everything a job page, the Bench, a job file and the record know of it comes from there."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import lru_cache
+from importlib import import_module
+
+from django.conf import settings
+
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import Block
+from brightcircuit.shop.models import Person
+from brightcore.formats.plain import JsonObject
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A page of a station: its name and the name of its address, which takes the job's UUID."""
+
+    name: str
+    url_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class NextThing:
+    """What a station would have done next on a job, in words; the least rank is shown."""
+
+    rank: int
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class RecordPart:
+    """What a station adds to the sheet of a job: a heading and its lines."""
+
+    title: str
+    lines: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Restoring:
+    """A job being stored from a file: who does it, the document, and its parsed times by path."""
+
+    actor: Person
+    job: Job
+    document: JsonObject
+    dates: dict[str, datetime]
+    copy: bool
+
+    @property
+    def head(self) -> JsonObject:
+        """The job's own part of the document."""
+        found: JsonObject = self.document["job"]
+        return found
+
+    def who(self, row: JsonObject) -> JsonObject:
+        """Return who made a row: the person who restores it, with the name it came with."""
+        return {"by": self.actor, "by_name": (row.get("by") or str(self.actor))[:150]}
+
+
+def _nothing(job: Job) -> JsonObject:
+    return {}
+
+
+@dataclass(frozen=True)
+class Station:
+    """One station of the order of work.
+
+    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a new job.
+    `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it has nothing.
+    `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
+    `record` adds to the sheet, `log_words` names what it writes to the log.
+    """
+
+    key: str
+    name: str
+    shortcut: str
+    done: Callable[[Job], bool]
+    sections: tuple[Section, ...] = ()
+    opened: Callable[[Job], None] = lambda job: None
+    next_thing: Callable[[Job, JobTrace], NextThing | None] = lambda job, found: None
+    blocks: Callable[[Job], list[Block]] = lambda job: []
+    export: Callable[[Job], JsonObject] = _nothing
+    restore: Callable[[Restoring], None] = lambda restoring: None
+    record: Callable[[Job], list[RecordPart]] = lambda job: []
+    log_words: dict[str, str] = field(default_factory=dict)
+
+
+@lru_cache(maxsize=8)
+def _loaded(names: tuple[str, ...]) -> tuple[Station, ...]:
+    found = []
+    for name in names:
+        station: Station = import_module(f"{name}.station").STATION
+        found.append(station)
+    return tuple(found)
+
+
+def stations() -> tuple[Station, ...]:
+    """Return every station, in the order of work."""
+    return _loaded(tuple(settings.STATIONS))

@@ -1,0 +1,38 @@
+"""Wire in the registry of stations."""
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import findings_of
+from brightcircuit.stations.registry import NextThing, Section, Station
+from brightcore.describing.edit import free_ports
+from brightcore.wiring.rules.plugs import required_plug
+
+WIRE_RANK = 40
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing | None:
+    """Plugs that are needed and free come before measuring, while nothing is measured yet."""
+    if found.entries:
+        return None
+    codes = {item.finding.code for item in findings_of(job) if not item.waived}
+    if required_plug.type.code not in codes:
+        return None
+    return NextThing(WIRE_RANK, "Join what is free: see Wire")
+
+
+STATION = Station(
+    key="wire",
+    name="Wire",
+    shortcut="w",
+    done=lambda job: not free_ports(core_bike(job.revision)),
+    sections=(
+        Section("Joins", "wire"),
+        Section("Ways of the cables", "wire-routes"),
+        Section("First light", "wire-first-light"),
+        Section("Order of work", "wire-order"),
+        Section("Sheet", "wire-sheet"),
+    ),
+    next_thing=next_thing,
+    log_words={"wire": "wiring changed", "order": "step of the order of work"},
+)

@@ -1,0 +1,48 @@
+"""CSV out and in: one place that keeps a spreadsheet from taking a cell for a formula."""
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+
+FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
+"""A cell that begins with one of these is taken for a formula (OWASP, CSV injection, from memory)."""
+
+QUOTE = "'"
+
+Cell = str | int | float
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def safe_cell(value: Cell) -> str:
+    """Return a cell that no spreadsheet takes for a formula; numbers stay as they are.
+
+    >>> safe_cell("=1+1"), safe_cell("-0.3"), safe_cell("-cmd")
+    ("'=1+1", '-0.3', "'-cmd")
+    """
+    text = str(value)
+    return QUOTE + text if text.startswith(FORMULA_SIGNS) and not _is_number(text) else text
+
+
+def plain_cell(text: str) -> str:
+    """Return a cell as it was before `safe_cell`.
+
+    >>> plain_cell("'=1+1"), plain_cell("it's")
+    ('=1+1', "it's")
+    """
+    return text[1:] if text.startswith(QUOTE) and text[1:].startswith(FORMULA_SIGNS) else text
+
+
+def csv_text(head: Sequence[str], rows: Iterable[Iterable[Cell]]) -> str:
+    """Return a CSV table, every cell safe."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(head)
+    writer.writerows([safe_cell(cell) for cell in row] for row in rows)
+    return out.getvalue()

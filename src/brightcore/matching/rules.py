@@ -1,0 +1,193 @@
+"""Rules of matching: watts, cut-off, packs with each other, weak links. A rule is one function and one line in `RULES`."""
+
+from collections.abc import Iterator
+
+from brightcore.analysis.bike import Analysis, analysis_of
+from brightcore.analysis.loads import battery_limit_a
+from brightcore.analysis.rule import Found, Rule, findings_of, rule, volts
+from brightcore.bike.model import Bike, Part
+from brightcore.findings import Finding
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import controllers, hub_motors, motors, packs
+from brightcore.matching.chain import VoltWindow, current_chain, volt_windows
+from brightcore.matching.drive import arrangement
+from brightcore.matching.packs import equalise
+
+WATTS_SPREAD = (0.35, 1.15)
+"""Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: often low for the law)."""
+
+UNUSED_RATIO = 1.08
+"""A cut-off this much above the end of the pack's window leaves charge unused (common practice)."""
+
+EQUAL_V = 0.2
+"""Packs may be joined directly within this much (common practice)."""
+
+
+@rule(
+    "M001",
+    "advice",
+    "{part} says {printed_w}, volts × amps of the drive allow {allowed_w}.",
+    "Trust volts × amps for what it can draw; the print may be the legal rating, or the continuous one.",
+)
+def watts_disagree(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Printed watts of a motor against volts times amps."""
+    nominal = max((pack.spec.nominal_v() for pack in packs(case.bike)), default=0.0)
+    for motor in motors(case.bike):
+        for controller in controllers(case.bike)[:1]:
+            allowed = nominal * battery_limit_a(case.bike, controller)
+            low, high = WATTS_SPREAD
+            if allowed and not low <= motor.spec.rated_w / allowed <= high:
+                yield found(
+                    (motor.id,),
+                    part=motor.name,
+                    printed_w=f"{motor.spec.rated_w:g} W",
+                    allowed_w=f"{allowed:.0f} W",
+                )
+
+
+def _under_trip(window: VoltWindow) -> bool:
+    return window.cutoff_v < window.trip_v
+
+
+@rule(
+    "M002",
+    "fault",
+    "The controller lets go at {cutoff_v}, the BMS of the {pack} trips at {trip_v}.",
+    "Raise the low-voltage cut-off: the controller should let go first, and softly.",
+)
+def cutoff_below_trip(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Cut-off of the controller against the trip of the board."""
+    for w in volt_windows(case.bike):
+        if _under_trip(w):
+            yield found((w.pack,), cutoff_v=volts(w.cutoff_v), pack=w.pack, trip_v=f"{w.trip_v:.1f} V")
+
+
+@rule(
+    "M003",
+    "advice",
+    "The low-voltage cut-off of {cutoff_v} leaves part of the {pack} unused: it is empty at {empty_v}.",
+    "Lower it towards {empty_v} if the BMS trip stays well below.",
+)
+def cutoff_above_empty(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Cut-off of the controller against the end of the pack's window."""
+    for w in volt_windows(case.bike):
+        if w.cutoff_v > w.empty_v * UNUSED_RATIO and not _under_trip(w):
+            yield found((w.pack,), cutoff_v=volts(w.cutoff_v), pack=w.pack, empty_v=f"{w.empty_v:.1f} V")
+
+
+def _neighbours(bike: Bike) -> Iterator[tuple[Part[PackSpec], Part[PackSpec]]]:
+    several = packs(bike)
+    return zip(several, several[1:], strict=False)
+
+
+def unlike(one: PackSpec, two: PackSpec, how: str) -> tuple[str, ...]:
+    """Return in what two packs differ that must be alike where they are in parallel or series."""
+    differs = {
+        "cells in series": one.series_count != two.series_count,
+        "chemistry": one.chemistry != two.chemistry,
+        "capacity": how == "series" and one.capacity_ah != two.capacity_ah,
+    }
+    return tuple(what for what, so in differs.items() if so)
+
+
+@rule(
+    "M004",
+    "danger",
+    "{one} and {two} are not alike ({why}) and stand in {how}.",
+    "Packs go in parallel only when equal, in series only when alike; otherwise through a combining module.",
+)
+def packs_differ(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Packs in parallel or series that are not alike."""
+    how = arrangement(case.bike)
+    for one, two in _neighbours(case.bike):
+        why = unlike(one.spec, two.spec, how)
+        if why and how in ("parallel", "series"):
+            yield found((one.id, two.id), one=one.name, two=two.name, why=", ".join(why), how=how)
+
+
+@rule(
+    "M005",
+    "danger",
+    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first and {heat_wh} turn into heat.",
+    "Bring them within 0.1–0.2 V before joining, or use a combining module.",
+)
+def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Equal packs in parallel that rest at different volts."""
+    how = arrangement(case.bike)
+    for one, two in _neighbours(case.bike):
+        flow = equalise(one.spec, two.spec)
+        if how == "parallel" and not unlike(one.spec, two.spec, how) and flow.difference_v > EQUAL_V:
+            yield found(
+                (one.id, two.id),
+                one=one.name,
+                two=two.name,
+                difference_v=f"{flow.difference_v:.1f} V",
+                current_a=f"{flow.current_a:.0f} A",
+                heat_wh=f"{flow.heat_wh:.1f} Wh",
+            )
+
+
+@rule(
+    "M006",
+    "danger",
+    "{motor} can feed back when braking, and the combining module blocks that way.",
+    "Switch regenerative braking off: nothing can take the energy and the controller would see high volts.",
+)
+def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A direct-drive hub behind a combining module."""
+    if arrangement(case.bike) != "combiner":
+        return
+    for motor in hub_motors(case.bike):
+        if not motor.spec.geared():
+            yield found((motor.id,), motor=motor.name)
+
+
+@rule(
+    "M007",
+    "fault",
+    "{link}: stands {limit_a}, asked for {demand_a}.",
+    "Lower the controller's limit, or make this link stronger.",
+)
+def weak_link(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A link of the current chain that is asked for more than its rating."""
+    for link in current_chain(case.bike).links:
+        if link.known and link.margin_ratio < -0.001:
+            yield found(
+                (link.id,),
+                link=link.title,
+                limit_a=f"{link.limit_a:.0f} A",
+                demand_a=f"{link.demand_a:.0f} A",
+            )
+
+
+@rule(
+    "M008",
+    "danger",
+    "{one} and {two} stand in series: when one BMS opens, its switches see all of {full_v}.",
+    "Only with boards rated for the whole string, equal packs, a low-cell alarm on each, charged apart.",
+)
+def series_bms(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Packs in series."""
+    if arrangement(case.bike) != "series":
+        return
+    for one, two in _neighbours(case.bike):
+        full = one.spec.full_v() + two.spec.full_v()
+        yield found((one.id, two.id), one=one.name, two=two.name, full_v=f"{full:.1f} V")
+
+
+RULES: tuple[Rule, ...] = (
+    watts_disagree,
+    cutoff_below_trip,
+    cutoff_above_empty,
+    packs_differ,
+    join_inrush,
+    regeneration_blocked,
+    weak_link,
+    series_bms,
+)
+
+
+def match_findings(bike: Bike) -> tuple[Finding, ...]:
+    """Return the findings of matching, gravest first."""
+    case = analysis_of(bike)
+    return case.remember("matching", lambda: findings_of(RULES, case))

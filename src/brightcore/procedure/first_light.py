@@ -1,0 +1,109 @@
+"""First light: the smallest set of joins with which the motor turns, found with the circuit itself."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from brightcore.analysis.bike import Analysis, analysis_of
+from brightcore.behaviour.vocabulary import OBSERVABLES
+from brightcore.bike.model import Bike, Join
+from brightcore.bike.roles import role_of
+from brightcore.circuit.netlist import Circuit, join_title, unplug
+from brightcore.kinds import REGISTRY
+from brightcore.simulation.table import Row, Table
+from brightcore.simulation.words import look_words
+
+RUNS = ("throttle", "pedal")
+"""Scenes in which the motor is asked to turn."""
+
+PHASES, BATTERY, PACK = 1, 2, 3
+"""Ranks of `join_rank`: when a join is made; 0 are signals."""
+
+
+@dataclass(frozen=True, slots=True)
+class FirstLight:
+    """Joins needed and not needed for the motor to turn, the scene that shows it, and what is then seen.
+
+    `scene` is "" where the bike as joined does not run in any way; `needed` is then empty.
+    """
+
+    scene: str
+    needed: tuple[str, ...]
+    not_needed: tuple[str, ...]
+    seen_on: tuple[str, ...]
+    seen_running: tuple[str, ...]
+
+
+def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list[bool]:
+    """Return for each set of taken-apart joins whether every motor runs smoothly in the scene."""
+    rows = [Row(tuple(o for join in joins for o in unplug(circuit, join))) for joins in removed]
+    table = Table(circuit, rows)
+    if scene not in table.scenes:
+        return [False] * len(rows)
+    seen = table.seen(scene)
+    motors = [codes for name, codes in seen.items() if name.partition("-")[0] == "motor"]
+    return [bool(motors) and all(int(codes[k]) == 0 for codes in motors) for k in range(len(rows))]
+
+
+def find_first_light(bike: Bike) -> FirstLight:
+    """Return the smallest set of joins with which every motor turns, by throttle or by pedals.
+
+    Joins whose absence alone does no harm are taken apart together; where that stops the motor (two that stand in
+    for each other) they are tried one by one, which gives a set from which nothing more can be left out.
+    """
+    case = analysis_of(bike)
+    return case.remember("first light", lambda: _found(case))
+
+
+def _found(case: Analysis) -> FirstLight:
+    bike, circuit = case.bike, case.circuit
+    ids = [j.id for j in bike.joins]
+    best: tuple[str, tuple[str, ...]] | None = None
+    for scene in RUNS:
+        if not ids or not runs(circuit, scene, [[]])[0]:
+            continue
+        alone = [j for j, ok in zip(ids, runs(circuit, scene, [[j] for j in ids]), strict=True) if ok]
+        gone = alone if runs(circuit, scene, [alone])[0] else _one_by_one(circuit, scene, alone)
+        needed = tuple(j for j in ids if j not in gone)
+        if best is None or len(needed) < len(best[1]):
+            best = (scene, needed)
+    if best is None:
+        return FirstLight("", (), tuple(ids), (), ())
+    scene, needed = best
+    off = tuple(j for j in ids if j not in needed)
+    bare = Table(circuit, [Row(tuple(o for join in off for o in unplug(circuit, join)))])
+    return FirstLight(scene, needed, off, _words(bike, bare, "switch_on"), _words(bike, bare, scene))
+
+
+def _one_by_one(circuit: Circuit, scene: str, candidates: list[str]) -> list[str]:
+    gone: list[str] = []
+    for join in candidates:
+        if runs(circuit, scene, [[*gone, join]])[0]:
+            gone.append(join)
+    return gone
+
+
+def _words(bike: Bike, table: Table, scene: str) -> tuple[str, ...]:
+    if scene not in table.scenes:
+        return ()
+    found = []
+    for name, codes in table.seen(scene).items():
+        class_id, text = OBSERVABLES[name].classes[int(codes[0])]
+        found.append(look_words(bike, name, class_id, text))
+    return tuple(found)
+
+
+def join_rank(bike: Bike, join: Join) -> int:
+    """Return when a join is made: 0 signals, PHASES, 2 the controller's battery plug, PACK last."""
+    if any(REGISTRY[bike.part(part).kind].place == "energy" for part, _ in join.sides()):
+        return PACK
+    pins = [pin for part, port in join.sides() for pin in bike.part(part).port(port).pins]
+    roles = [role_of(pin.role) for pin in pins]
+    if any(role.current == "battery" and role.polarity == "plus" for role in roles):
+        return BATTERY
+    return PHASES if any(role.use == "phase" for role in roles) else 0
+
+
+def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:
+    """Return the joins of first light in the order they are made: signals first, the pack last."""
+    order = sorted(light.needed, key=lambda j: (join_rank(bike, bike.join(j)), light.needed.index(j)))
+    return tuple(join_title(bike, bike.join(j)) for j in order)

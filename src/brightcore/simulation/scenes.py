@@ -1,0 +1,139 @@
+"""Every scene that a bike allows, from its parts and controls."""
+
+from collections.abc import Iterator, Sequence
+
+from brightcore.behaviour.scene import SECTORS, Scene
+from brightcore.bike.model import Join, Part
+from brightcore.bike.roles import role_of
+from brightcore.circuit.conditions import Condition
+from brightcore.circuit.netlist import Circuit
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds.select import controllers, displays, motors
+
+SWITCH_MIN, RUN_MIN, PULL_MIN, SPIN_MIN = 0.5, 1.0, 5.0, 1.5
+"""Minutes to switch on and look, to let it run, to ride uphill, to turn the motor by hand (common practice)."""
+
+UNPLUG_MIN = 1.0
+"""Minutes that a plug to be parted adds (common practice)."""
+
+States = tuple[tuple[str, Condition], ...]
+
+
+class _Scenes:
+    """Makes the scenes of one circuit."""
+
+    def __init__(self, circuit: Circuit) -> None:
+        self.circuit = circuit
+        self.on = Condition()
+        has_display = bool(displays(circuit.bike))
+        rotors = self.named("rotor")
+        self.sectors: States = tuple(
+            (f"sector{s}", _all_having(self.on, rotors, s)) for s in (SECTORS if rotors else ())
+        )
+        self.motor = _each("motor", controllers(circuit.bike))
+        self.symbol = ("brake_symbol",) if has_display else ()
+        self.error = ("error",) if has_display else ()
+        self.panel = ("display", *self.symbol, *self.error) if has_display else ()
+        self.speed = ("speed",) if has_display and rotors else ()
+
+    def named(self, control_id: str) -> list[str]:
+        """Return the names of all controls of one id."""
+        return [name for name, (_, control) in self.circuit.controls.items() if control.id == control_id]
+
+    def all(self) -> Iterator[Scene]:
+        """Yield every scene with nothing unplugged."""
+        yield self.switched_on()
+        running = list(self.running())
+        yield from running
+        if running:
+            extra = running[0].states[1:][: -len(self.sectors) or None]
+            yield from self.braked(extra)
+            yield from self.pulled(extra)
+        turning = motors(self.circuit.bike)
+        if turning:
+            out = (("out", Condition("out")),)
+            yield Scene("spin", "Turn the motor by hand, pack out", out, _each("drag", turning), SPIN_MIN)
+
+    def switched_on(self) -> Scene:
+        """Return the scene of switching on."""
+        lamps = _each("lamp", self.circuit.bike.having(LampSpec))
+        return Scene(
+            "switch_on", "Switch on and look", (("rest", self.on),), (*self.panel, *lamps), SWITCH_MIN
+        )
+
+    def running(self) -> Iterator[Scene]:
+        """Yield the scenes in which the motor is asked to turn: by throttle, by pedals."""
+        seen = (*self.motor, *self.error, *self.speed)
+        for name in self.named("grip")[:1]:
+            states: States = (("rest", self.on), ("demand", self.on.having(name, "full")), *self.sectors)
+            yield Scene("throttle", "A touch of throttle, wheel up", states, seen, RUN_MIN)
+        for name in self.named("turn")[:1]:
+            pushed = _all_having(self.on, self.named("push"), "pushed")
+            pulses = ("pulse", pushed.having(name, "low"))
+            states = (("rest", self.on), pulses, ("demand", pushed), *self.sectors)
+            yield Scene("pedal", "Turn the cranks, wheel up", states, seen, RUN_MIN)
+
+    def braked(self, extra: States) -> Iterator[Scene]:
+        """Yield the scene of pulling each lever while the motor runs."""
+        for name in self.named("lever"):
+            part = self.circuit.bike.part(self.circuit.controls[name][0])
+            states = tuple((state, condition.having(name, "pulled")) for state, condition in extra)
+            rest = ("rest", self.on.having(name, "pulled"))
+            title = f"{REGISTRY[part.kind].act.format(part=part.name)} while the motor runs, wheel up"
+            seen = (*self.motor, *self.symbol)
+            yield Scene(f"brake.{part.id}", title, (rest, *states, *self.sectors), seen, RUN_MIN)
+
+    def pulled(self, extra: States) -> Iterator[Scene]:
+        """Yield the scene of riding uphill."""
+        drives = self.named("drive")
+        if drives:
+            load = ("load", _all_having(dict(extra)["demand"], drives, "pull"))
+            states = (("rest", self.on), *extra, load, *self.sectors)
+            title = "Pull hard: ride uphill, slowly and off the road"
+            yield Scene("pull", title, states, self.motor, PULL_MIN)
+
+
+def _each(observable: str, parts: Sequence[Part]) -> tuple[str, ...]:
+    """Return the observable's name per part, bare where there is one part."""
+    if len(parts) == 1:
+        return (observable,)
+    return tuple(f"{observable}-{part.id}" for part in parts)
+
+
+def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
+    """Return every scene this bike allows, from its parts and controls, and those with a plug apart."""
+    scenes = list(_Scenes(circuit).all())
+    whole = tuple(scenes)
+    for join in circuit.bike.joins:
+        wanted = _unplug_scenes(circuit, join)
+        scenes += [_unplugged(scene, join.id) for scene in whole if scene.id in wanted]
+    return tuple(scenes)
+
+
+def _all_having(condition: Condition, controls: list[str], value: str) -> Condition:
+    """Return the condition with every one of the controls set; a resting value leaves it as it is."""
+    for name in controls if value != "0" else ():
+        condition = condition.having(name, value)
+    return condition
+
+
+def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
+    """Return which scenes are worth repeating with a join unplugged, by what hangs on it."""
+    places = {REGISTRY[circuit.bike.part(part).kind].place for part, _ in join.sides()}
+    pins = [pin for part, port in join.sides() for pin in circuit.bike.part(part).port(port).pins]
+    roles = {pin.role for pin in pins}
+    if any(role_of(role).use == "phase" for role in roles):
+        return ("spin",)
+    if "motor" in places:
+        return ("switch_on",)
+    if "light" in places or (roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}):
+        return ("switch_on", "throttle")
+    return ("switch_on",) if places & {"bar", "sensor"} and "key" not in roles else ()
+
+
+def _unplugged(scene: Scene, join_id: str) -> Scene:
+    states = tuple((name, condition.without(join_id)) for name, condition in scene.states)
+    return Scene(
+        f"{scene.id}/unplug {join_id}", scene.title, states, scene.seen, scene.minutes + UNPLUG_MIN, join_id
+    )

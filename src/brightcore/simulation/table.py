@@ -1,0 +1,250 @@
+"""Predictions: every hypothesis solved in the electrical states that are asked for.
+
+States are solved when first needed and kept; the table of a bike grows lazily, and the
+worker of the web application fills the rest. R is the number of rows (bike variants).
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.behaviour.scene import Scene, SceneView
+from brightcore.circuit.conditions import Condition, condition_overrides, unplug_overrides
+from brightcore.circuit.elements import OPEN, Override
+from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
+from brightcore.circuit.netlist import Circuit
+from brightcore.circuit.solver import Probing, Small, Solution, Values, base_values, join_values, probe, solve
+from brightcore.circuit.system import Floats, System
+from brightcore.kinds import REGISTRY
+from brightcore.simulation.scenes import scenes_of
+
+FLOATING_SIGMA_V = 0.12
+"""Least spread of a phantom reading (common practice)."""
+
+PROBE_BATCH = 24
+"""Point pairs probed at once."""
+
+
+@dataclass(frozen=True)
+class Row:
+    """One bike variant: fault overrides, traits, and (for true bikes) element scales [E]."""
+
+    overrides: tuple[Override, ...] = ()
+    traits: frozenset[str] = frozenset()
+    scale_g: Floats | None = None
+    scale_j: Floats | None = None
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """A predicted reading per row: mean, standard deviation, floating and uncertain flags, all [R].
+
+    Volts in V; for ohms and diode readings see `kind` of the test.
+    """
+
+    mean: Floats
+    sigma: Floats
+    floating: NDArray[np.bool_]
+    uncertain: NDArray[np.bool_]
+
+
+class Table:
+    """Solved states and scenes of one circuit for a list of rows."""
+
+    def __init__(self, circuit: Circuit, rows: Sequence[Row]) -> None:
+        self.circuit = circuit
+        self.rows = tuple(rows)
+        self.count = len(self.rows)
+        self.system = System(circuit)
+        self.scenes = {scene.id: scene for scene in scenes_of(circuit)}
+        self._solutions: dict[Condition, Solution] = {}
+        self._seen: dict[str, dict[str, NDArray[np.int8]]] = {}
+        self._phase: dict[tuple[str, tuple[str, ...]], Floats] = {}
+        self._probes: dict[tuple[Condition, str, str], NDArray[np.float32]] = {}
+        self._start: Small | None = None
+        self._latched: tuple[tuple[Override, ...], ...] = ((),) * self.count
+        self._latch()
+
+    def _scales(self) -> tuple[Floats | None, Floats | None]:
+        if self.rows and self.rows[0].scale_g is not None:
+            return (
+                np.stack([r.scale_g for r in self.rows if r.scale_g is not None], axis=1),
+                np.stack([r.scale_j for r in self.rows if r.scale_j is not None], axis=1),
+            )
+        return None, None
+
+    def values(self, condition: Condition) -> Values:
+        """Return the element values of all rows in a condition."""
+        changes = [(*row.overrides, *latch) for row, latch in zip(self.rows, self._latched, strict=True)]
+        scale_g, scale_j = self._scales()
+        return base_values(
+            self.system,
+            condition_overrides(self.circuit, condition),
+            changes,
+            unplug_overrides(self.circuit, condition),
+            scale_g,
+            scale_j,
+        )
+
+    def _latch(self) -> None:
+        """Blow fuses: what exceeds its fuse at rest stays blown in every condition."""
+        fused = np.flatnonzero(np.isfinite(self.system.fuse_a))
+        solution = solve(self.system, self.values(Condition()), None)
+        self._start = solution.regions
+        across = solution.volts[self.system.a[fused]] - solution.volts[self.system.b[fused]]
+        current = np.abs(across * self.system.g1[fused, 0][:, None])
+        blown = (current > self.system.fuse_a[fused][:, None]) & solution.settled
+        ids = [self.circuit.elements[i].id for i in fused]
+        self._latched = tuple(
+            tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row])) for row in range(self.count)
+        )
+        if not blown.any():
+            self._solutions[Condition()] = solution
+
+    def solution(self, condition: Condition, keep: bool = True) -> Solution:
+        """Return the operating points of all rows in a condition, solving on first use."""
+        found = self._solutions.get(condition)
+        if found is None:
+            found = solve(self.system, self.values(condition), self._start)
+            if keep:
+                self._solutions[condition] = found
+        return found
+
+    def solve_all(self, conditions: Sequence[Condition]) -> dict[Condition, Solution]:
+        """Return the operating points of several conditions, solved as one batch where new."""
+        wanted = [c for c in dict.fromkeys(conditions) if c not in self._solutions]
+        found = {c: self._solutions[c] for c in conditions if c in self._solutions}
+        if wanted:
+            start = None if self._start is None else np.tile(self._start, (1, len(wanted)))
+            joined = solve(self.system, join_values([self.values(c) for c in wanted]), start)
+            for k, condition in enumerate(wanted):
+                found[condition] = joined.part(slice(k * self.count, (k + 1) * self.count))
+                if not condition.unplugged:
+                    self._solutions[condition] = found[condition]
+        return found
+
+    def latched(self, row: int) -> tuple[Override, ...]:
+        """Return the overrides of fuses that a row has blown."""
+        return self._latched[row]
+
+    def volts(self, condition: Condition, plus: str, minus: str) -> Floats:
+        """Return volts [R] between two names, without a meter."""
+        solution = self.solution(condition)
+        return np.asarray(solution.volts[self.system.node(plus)] - solution.volts[self.system.node(minus)])
+
+    def trait(self, part_id: str, name: str) -> NDArray[np.bool_]:
+        """Return which rows carry a trait."""
+        key = f"{part_id}:{name}"
+        return np.array([key in row.traits for row in self.rows], dtype=bool)
+
+    def prepare_probes(self, condition: Condition, pairs: Sequence[tuple[str, str]]) -> None:
+        """Compute many point pairs of one condition together; `probe` then finds them ready."""
+        wanted = [pair for pair in dict.fromkeys(pairs) if (condition, *pair) not in self._probes]
+        if not wanted:
+            return
+        indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
+        passive = condition.power == "out" and not any(c.endswith(".diode") for c, _ in condition.settings)
+        values, solution = self.values(condition), self.solution(condition, keep=not condition.unplugged)
+        for low in range(0, len(indices), PROBE_BATCH):
+            result = probe(self.system, values, solution, indices[low : low + PROBE_BATCH], passive)
+            uncertain = ~solution.settled
+            for k, pair in enumerate(wanted[low : low + PROBE_BATCH]):
+                arrays = (
+                    result.volts[k],
+                    result.source_ohm[k],
+                    result.spread_v[k],
+                    result.spread_ohm[k],
+                    uncertain,
+                )
+                self._probes[(condition, *pair)] = np.stack(arrays).astype(np.float32)
+
+    def probe(self, condition: Condition, red: str, black: str) -> tuple[Probing, NDArray[np.bool_]]:
+        """Return what stands between two points for all rows [R], and which rows are uncertain."""
+        self.prepare_probes(condition, [(red, black)])
+        found = self._probes[(condition, red, black)].astype(np.float64)
+        return Probing(*found[:4]), found[4] > 0.5
+
+    def read_volts(
+        self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
+    ) -> Prediction:
+        """Return the predicted reading of a meter: loaded by it, with tolerances and its accuracy."""
+        found, uncertain = self.probe(condition, red, black)
+        loading = meter.loading(found.source_ohm)
+        mean = found.volts * loading
+        floating = found.source_ohm > meter.floating_ohm
+        accuracy = (meter.volts.ratio * mean) ** 2 + meter.volts.offset_v**2
+        sigma = np.sqrt((found.spread_v * loading) ** 2 + accuracy)
+        sigma = np.where(floating, np.maximum(sigma, FLOATING_SIGMA_V), sigma)
+        return Prediction(mean, sigma, floating, uncertain)
+
+    def read_ohms(
+        self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
+    ) -> Prediction:
+        """Return predicted resistance in ohm, infinite where over-limit; sigma in ohm."""
+        found, uncertain = self.probe(condition, red, black)
+        ohm = np.maximum(found.source_ohm, 0.0)
+        accuracy = (meter.ohms.ratio * ohm) ** 2 + meter.ohms.offset_ohm**2
+        sigma = np.sqrt(found.spread_ohm**2 + accuracy)
+        over = ohm > meter.ohms.over_ohm
+        return Prediction(np.where(over, np.inf, ohm), sigma, over, uncertain)
+
+    def phase_ohm(self, part_id: str, unplugged: tuple[str, ...]) -> Floats:
+        """Return resistance [3, R] u-v, v-w, w-u at a part's phase nodes, pack out."""
+        key = (part_id, unplugged)
+        if key not in self._phase:
+            condition = Condition("out", (), unplugged)
+            names = [f"{part_id}:phase_{p}" for p in "uvw"]
+            nodes = [self.system.node(name) for name in names]
+            pairs = [(nodes[0], nodes[1]), (nodes[1], nodes[2]), (nodes[2], nodes[0])]
+            solution = self.solution(condition, keep=not unplugged)
+            self._phase[key] = probe(self.system, self.values(condition), solution, pairs).source_ohm
+        return self._phase[key]
+
+    def seen(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
+        """Return what is seen in a scene: observable → class codes [R]."""
+        if scene_id not in self._seen:
+            scene = self.scenes[scene_id]
+            solved = self.solve_all([condition for _, condition in scene.states])
+            self._seen[scene_id] = self._behave(scene, solved)
+        return self._seen[scene_id]
+
+    def _behave(self, scene: Scene, solved: dict[Condition, Solution]) -> dict[str, NDArray[np.int8]]:
+        node = self.system.node
+
+        def volts(condition: Condition, plus: str, minus: str) -> Floats:
+            found = solved[condition].volts
+            return np.asarray(found[node(plus)] - found[node(minus)])
+
+        def phase_ohm(part_id: str) -> Floats:
+            return self.phase_ohm(part_id, scene.states[0][1].unplugged)
+
+        view = SceneView(self.circuit, scene, volts, phase_ohm, self.trait, self.count)
+        first = [p for p in self.circuit.bike.parts if REGISTRY[p.kind].commutates]
+        others = [p for p in self.circuit.bike.parts if not REGISTRY[p.kind].commutates]
+        for part in (*first, *others):
+            REGISTRY[part.kind].behave(part, view)
+        return view.result
+
+    def dump(self) -> dict[str, NDArray[np.generic]]:
+        """Return the ready scenes and probes as named arrays (for a cache on disk)."""
+        arrays: dict[str, NDArray[np.generic]] = {}
+        for scene_id, result in self._seen.items():
+            arrays[f"seen|{scene_id}|"] = np.zeros(0, dtype=np.int8)  # also where nothing can be seen in it
+            for observable, codes in result.items():
+                arrays[f"seen|{scene_id}|{observable}"] = codes
+        for (condition, red, black), found in self._probes.items():
+            arrays[f"probe|{condition.id}|{red}|{black}"] = found
+        return arrays
+
+    def restore(self, arrays: dict[str, NDArray[np.generic]], parse: Callable[[str], Condition]) -> None:
+        """Take back what `dump` gave."""
+        for key, array in arrays.items():
+            kind, first, *rest = key.split("|")
+            if kind == "seen" and first in self.scenes:
+                found = self._seen.setdefault(first, {})
+                if rest[0]:
+                    found[rest[0]] = array.astype(np.int8)
+            elif kind == "probe":
+                self._probes[(parse(first), rest[0], rest[1])] = array.astype(np.float32)

@@ -1,0 +1,220 @@
+"""What a kind of test is: candidates, state, prediction, likelihood, outcomes, entry and words, all in one class.
+
+A new kind is one file here and one line in `KINDS`.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import ClassVar, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.bike.model import Bike, Join
+from brightcore.circuit.conditions import Condition
+from brightcore.circuit.faults import FaultMode
+from brightcore.circuit.netlist import Circuit, join_title
+from brightcore.circuit.nets import Nets
+from brightcore.errors import UnknownNameError
+from brightcore.simulation.table import Table
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hypotheses import HypothesisSet
+
+Floats = NDArray[np.float64]
+
+MAX_OUTCOMES = 12
+"""Answers of one test that are told apart."""
+
+BROAD_SHARE = 0.5
+"""Share of "anything at all" in what a bike with an unmodelled fault would give."""
+
+
+@dataclass(frozen=True, slots=True)
+class Test:
+    """One thing to do next. `minutes` counts doing it, not setting the bike up for it."""
+
+    id: str
+    kind: str
+    title: str
+    condition: Condition
+    minutes: float
+    gates: tuple[str, ...] = ()
+    red: str = ""
+    black: str = ""
+    scene: str = ""
+    subject: str = ""
+    place: str = ""
+    steps: tuple[str, ...] = ()
+
+    def retitled(self, title: str) -> "Test":
+        """Return the test in other words."""
+        return replace(self, title=title)
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """One possible answer: words, and the evidence that choosing it would enter."""
+
+    label: str
+    evidence: tuple[Evidence, ...]
+
+
+@dataclass(frozen=True)
+class OutcomeTable:
+    """Outcomes of one test with P(outcome | hypothesis) [B, H]."""
+
+    test: Test
+    outcomes: tuple[Outcome, ...]
+    probability: Floats
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What candidates are made from: the circuit, its hypotheses and scenes."""
+
+    circuit: Circuit
+    hypotheses: HypothesisSet
+    table: Table
+
+    @property
+    def bike(self) -> Bike:
+        """The bike."""
+        return self.circuit.bike
+
+    @property
+    def nets(self) -> Nets:
+        """Its nets."""
+        return self.circuit.nets
+
+    def controls(self, control_id: str) -> list[str]:
+        """Return the names of all controls of one id, such as every lever."""
+        return [name for name, (_, control) in self.circuit.controls.items() if control.id == control_id]
+
+    def where(self, pin: str) -> str:
+        """Return words for the place of a pin: plug and side."""
+        return where(self.circuit, pin)
+
+
+def where(circuit: Circuit, pin: str) -> str:
+    """Return words for the place of a pin: plug and side."""
+    part, port, _ = circuit.bike.pin(pin)
+    for join in circuit.bike.joins_of(part.id, port.id):
+        return f"{join_title(circuit.bike, join)}, {part.name} side"
+    return f"{part.name}, {port.label or port.id}"
+
+
+def access_min(bike: Bike, join: Join) -> float:
+    """Return minutes to reach a join with probes: those of its harder side."""
+    return max(bike.part(part).port(port).access_min for part, port in join.sides())
+
+
+class Truth(Protocol):
+    """A simulated true bike as its technician meets it, for tests and the benchmark."""
+
+    rng: np.random.Generator
+
+    @property
+    def table(self) -> Table:
+        """Predictions of the true bikes, one a row."""
+
+    def mode(self, which: int) -> FaultMode | None:
+        """Return the fault that true bike number `which` carries."""
+
+
+class TestKind(ABC):
+    """One kind of test. `name` is that of its tests, `evidence` that of what it enters.
+
+    `entry` says how the answer is given: a "number" in `unit`, one of the `choices`, or "looks" one by one.
+    `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds can be read at any two
+    points, in a state with `free_power`.
+    """
+
+    name: ClassVar[str]
+    evidence: ClassVar[str]
+    family: ClassVar[str]
+    kicker: ClassVar[str]
+    entry: ClassVar[str]
+    unit: ClassVar[str] = ""
+    hint: ClassVar[str] = ""
+    choices: ClassVar[tuple[tuple[str, str], ...]] = ()
+    free: ClassVar[str] = ""
+    free_power: ClassVar[tuple[str, ...]] = ()
+    probes: ClassVar[bool] = False
+    first: ClassVar[bool] = False
+
+    @abstractmethod
+    def candidates(self, bench: Bench) -> Iterator[Test]:
+        """Yield every test of this kind that a bike allows."""
+
+    @abstractmethod
+    def validate(self, table: Table, item: Evidence) -> None:
+        """Raise BrightError where evidence names what the bike does not have or cannot be understood."""
+
+    @abstractmethod
+    def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
+        """Return P(evidence | hypothesis) [H-1] under every hypothesis that has a circuit."""
+
+    @abstractmethod
+    def anything(self, item: Evidence) -> float:
+        """Return how likely the evidence is where anything may be."""
+
+    @abstractmethod
+    def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
+        """Return the distinct answers of a test, None where every hypothesis gives the same."""
+
+    @abstractmethod
+    def test_id(self, item: Evidence) -> str:
+        """Return the id of the test that evidence is an answer to."""
+
+    @abstractmethod
+    def title(self, bench: Bench, item: Evidence) -> str:
+        """Return evidence that is no answer to a listed test in words, without its value."""
+
+    @abstractmethod
+    def value_words(self, item: Evidence) -> str:
+        """Return the value of evidence in words."""
+
+    @abstractmethod
+    def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
+        """Return the evidence of one typed or chosen value."""
+
+    @abstractmethod
+    def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
+        """Return what the technician at a true bike would enter."""
+
+    def expected(self, table: Table, item: Evidence, hypothesis: int) -> str:
+        """Return in words what a hypothesis would have given, "" where nothing is foretold."""
+        return ""
+
+    def states(self, table: Table, test: Test) -> tuple[Condition, ...]:
+        """Return the states in which the test's two points are read."""
+        return ()
+
+    def gates(self, condition: Condition) -> tuple[str, ...]:
+        """Return the cautions before it in a state."""
+        return ()
+
+
+def one_of(value: str, allowed: Iterable[str], what: str = "answer") -> None:
+    """Raise UnknownNameError where a value is none of those allowed."""
+    known = tuple(allowed)
+    if value not in known:
+        raise UnknownNameError(what, value, known)
+
+
+def with_unmodelled(hypotheses: HypothesisSet, rows: Floats) -> Floats:
+    """Return rows [B, H-1] with a broad column for "not modelled" added."""
+    prior = hypotheses.prior[: hypotheses.rows]
+    broad = (1 - BROAD_SHARE) * (rows @ prior) / prior.sum() + BROAD_SHARE / len(rows)
+    return np.concatenate([rows, broad[:, None]], axis=1)
+
+
+def two_answers(
+    hypotheses: HypothesisSet, test: Test, rows: Floats, answers: Sequence[tuple[str, str]]
+) -> OutcomeTable:
+    """Return the table of a test with two answers: (value, words) and P [2, H-1]."""
+    outcomes = tuple(
+        Outcome(words, (Evidence(test.kind, value, subject=test.subject),)) for value, words in answers
+    )
+    return OutcomeTable(test, outcomes, with_unmodelled(hypotheses, rows))

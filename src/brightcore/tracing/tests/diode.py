@@ -1,0 +1,69 @@
+"""Diode test of a controller's power stage: the six body diodes, phases unplugged, pack out."""
+
+from collections.abc import Iterator
+
+from brightcore.circuit.conditions import Condition
+from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
+from brightcore.kinds.controller import DIODE_TESTS
+from brightcore.procedure.gates import DEAD_GATES
+from brightcore.simulation.table import Prediction, Table
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth
+from brightcore.tracing.tests.numbers import typed_number
+from brightcore.tracing.tests.volts import Volts, clipped, noisy
+from brightcore.units import format_quantity
+
+READ_MIN = 1.0
+SPREAD_V = 0.03
+"""Minutes of one reading, and spread of a diode's volts (common practice)."""
+
+BLOCKS_V = 0.1
+"""A bin this close to the meter's limit is shown as blocking."""
+
+
+class Diode(Volts):
+    """Volts that a diode range shows."""
+
+    name, evidence, family, verb = "diode", "diode", "Diode test", "Diode test"
+    hint, free = "0.52, OL", ""
+
+    def gates(self, condition: Condition) -> tuple[str, ...]:
+        return DEAD_GATES
+
+    def candidates(self, bench: Bench) -> Iterator[Test]:
+        for name in bench.controls("diode"):
+            part = bench.bike.part(bench.circuit.controls[name][0])
+            pins = {pin.role: f"{part.id}.{q.id}.{pin.name}" for q in part.ports for pin in q.pins}
+            phases = pins["phase_u"].split(".")[1]
+            joins = [join.id for join in bench.bike.joins_of(part.id, phases)]
+            for value in DIODE_TESTS[1:]:
+                letter, _, end = value.partition("-")
+                phase, rail = pins[f"phase_{letter}"], pins[f"battery_{end}"]
+                red, black = (phase, rail) if end == "plus" else (rail, phase)
+                condition = Condition("out", ((name, value),), tuple(joins[:1]))
+                yield self.make(bench, condition, red, black, READ_MIN)
+
+    def predict(
+        self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter
+    ) -> list[Prediction]:
+        return [table.read_volts(condition, red, black, meter)]
+
+    def numbers(self, item: Evidence) -> tuple[float, ...]:
+        return (min(typed_number(item, "V"), DEFAULT_METER.diode.over_v),)
+
+    def scaled(self, found: Prediction, meter: Multimeter) -> tuple[Floats, Floats]:
+        return clipped(found.mean, meter.diode.over_v), found.sigma + SPREAD_V
+
+    def scale_width(self, meter: Multimeter) -> float:
+        return meter.diode.over_v + 0.5
+
+    def outcome(self, test: Test, centres: tuple[float, ...]) -> Outcome:
+        if centres[0] > DEFAULT_METER.diode.over_v - BLOCKS_V:
+            return Outcome("OL, blocks", self.read(test, "OL"))
+        text = format_quantity(centres[0], "V")
+        return Outcome(f"about {text}", self.read(test, text))
+
+    def shown(self, truth: Truth, test: Test, which: int) -> str:
+        found = truth.table.read_volts(test.condition, test.red, test.black)
+        volts = noisy(truth, found, which)
+        return "OL" if volts > DEFAULT_METER.diode.over_v else f"{volts:.3f}"

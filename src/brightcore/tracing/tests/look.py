@@ -1,0 +1,158 @@
+"""Looks: do something and say what is seen, as it is or with a plug apart."""
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.behaviour.scene import Scene
+from brightcore.behaviour.vocabulary import OBSERVABLES
+from brightcore.circuit.conditions import Condition, describe
+from brightcore.circuit.netlist import join_title
+from brightcore.procedure.gates import volts_gates
+from brightcore.simulation.table import Table
+from brightcore.simulation.words import look_words, question_words
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.tests.base import (
+    MAX_OUTCOMES,
+    Bench,
+    Floats,
+    Outcome,
+    OutcomeTable,
+    Test,
+    TestKind,
+    Truth,
+    one_of,
+    with_unmodelled,
+)
+
+TRUE_SHARE = 0.5
+"""How much rarer than in the model a simulated technician mistakes what is seen."""
+
+LEAST_REST = 1e-9
+
+
+class Look(TestKind):
+    """Do a scene and look."""
+
+    name, evidence, family, kicker, entry = "look", "look", "Look", "Look next", "looks"
+    first = True
+
+    def candidates(self, bench: Bench) -> Iterator[Test]:
+        for scene in bench.table.scenes.values():
+            if not scene.unplugged:
+                yield self.make(bench, scene, scene.title)
+
+    def make(self, bench: Bench, scene: Scene, title: str) -> Test:
+        """Return the test of a scene."""
+        riding = scene.id.split("/")[0] == "pull"
+        condition = scene.states[-1 if riding else 0][1]
+        gates = ("pack_out",) if scene.id.startswith("spin") else volts_gates(condition)
+        shown = Condition(condition.power, (), condition.unplugged)
+        steps = describe(bench.circuit, shown)
+        return Test(
+            f"look {scene.id}", self.name, title, shown, scene.minutes, gates, scene=scene.id, steps=steps
+        )
+
+    def validate(self, table: Table, item: Evidence) -> None:
+        one_of(item.scene, table.scenes, "scene")
+        one_of(item.observable, table.scenes[item.scene].seen, "observable")
+        one_of(item.value, OBSERVABLES[item.observable].ids())
+
+    def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
+        seen = OBSERVABLES[item.observable]
+        codes = table.seen(item.scene)[item.observable]
+        return np.asarray(seen.seen_given()[codes, seen.ids().index(item.value)])
+
+    def anything(self, item: Evidence) -> float:
+        return 1.0 / len(OBSERVABLES[item.observable].classes)
+
+    def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
+        seen = table.seen(test.scene)
+        names = tuple(seen)
+        if not names:
+            return None
+        codes = np.stack([seen[name] for name in names])
+        unique, inverse = np.unique(codes, axis=1, return_inverse=True)
+        if unique.shape[1] < 2:
+            return None
+        weight = np.bincount(inverse.ravel(), weights=hypotheses.prior[: hypotheses.rows])
+        rows, outcomes = [], []
+        for k in np.argsort(-weight, kind="stable")[: MAX_OUTCOMES - 1]:
+            answer = [int(code) for code in unique[:, k]]
+            rows.append(_probability(names, codes, answer))
+            outcomes.append(_outcome(table, test, names, answer))
+        stack = np.stack(rows)
+        rest = np.maximum(1.0 - stack.sum(axis=0), LEAST_REST)
+        every = (*outcomes, Outcome("something else", ()))
+        return OutcomeTable(test, every, with_unmodelled(hypotheses, np.vstack([stack, rest])))
+
+    def test_id(self, item: Evidence) -> str:
+        return f"look {item.scene}"
+
+    def title(self, bench: Bench, item: Evidence) -> str:
+        scene = bench.table.scenes[item.scene]
+        question = question_words(bench.bike, item.observable)[:-1]
+        done = _unplugged_title(bench, scene) if scene.unplugged else scene.title
+        return f"{question} — {done.lower()}"
+
+    def value_words(self, item: Evidence) -> str:
+        words = OBSERVABLES[item.observable].words(item.value)
+        return f"{words}, sometimes" if item.sometimes else words
+
+    def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
+        observable, _, answer = value.partition("=")
+        return (Evidence("look", answer, scene=test.scene, observable=observable),)
+
+    def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
+        seen = truth.table.seen(test.scene)
+        return tuple(
+            Evidence("look", _mistaken(truth, name, int(codes[which])), scene=test.scene, observable=name)
+            for name, codes in seen.items()
+        )
+
+    def expected(self, table: Table, item: Evidence, hypothesis: int) -> str:
+        code = int(table.seen(item.scene)[item.observable][hypothesis])
+        return OBSERVABLES[item.observable].classes[code][1]
+
+
+class Unplug(Look):
+    """Take a plug apart, do a scene and look."""
+
+    name, family, kicker, first = "unplug", "Unplug and see", "Unplug and see", False
+
+    def candidates(self, bench: Bench) -> Iterator[Test]:
+        for scene in bench.table.scenes.values():
+            if scene.unplugged:
+                yield self.make(bench, scene, _unplugged_title(bench, scene))
+
+
+def _unplugged_title(bench: Bench, scene: Scene) -> str:
+    plug = join_title(bench.bike, bench.bike.join(scene.unplugged))
+    return f"Unplug the {plug}, then: {scene.title[0].lower()}{scene.title[1:]}"
+
+
+def _probability(names: tuple[str, ...], codes: NDArray[np.int8], answer: list[int]) -> Floats:
+    """Return P(answer | hypothesis) [H-1] of one combination of things seen."""
+    p = np.ones(codes.shape[1])
+    for name, own, code in zip(names, codes, answer, strict=True):
+        p = p * OBSERVABLES[name].seen_given()[own, code]
+    return p
+
+
+def _outcome(table: Table, test: Test, names: tuple[str, ...], answer: list[int]) -> Outcome:
+    evidence, words = [], []
+    for name, code in zip(names, answer, strict=True):
+        class_id, text = OBSERVABLES[name].classes[code]
+        evidence.append(Evidence("look", class_id, scene=test.scene, observable=name))
+        words.append(look_words(table.circuit.bike, name, class_id, text))
+    return Outcome(", ".join(word for word in words if word), tuple(evidence))
+
+
+def _mistaken(truth: Truth, observable: str, code: int) -> str:
+    """Return what a technician says they saw: mostly what was there."""
+    item = OBSERVABLES[observable]
+    soft = (1 - TRUE_SHARE) * item.seen_given()[code]
+    soft[code] += TRUE_SHARE
+    return item.ids()[int(truth.rng.choice(len(soft), p=soft / soft.sum()))]

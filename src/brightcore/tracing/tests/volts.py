@@ -1,0 +1,162 @@
+"""Volts between two points, switched on or pack in."""
+
+import math
+from collections.abc import Iterator
+from typing import ClassVar
+
+import numpy as np
+
+from brightcore.bike.model import Join
+from brightcore.bike.roles import Role, role_of
+from brightcore.circuit.conditions import Condition
+from brightcore.circuit.instruments import Multimeter, meter_of
+from brightcore.circuit.netlist import join_title, pair_class
+from brightcore.procedure.gates import volts_gates
+from brightcore.simulation.table import Prediction, Table
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth, access_min
+from brightcore.tracing.tests.numbers import NumberKind, typed_number
+from brightcore.units import format_quantity
+
+READ_MIN, ROAD_MIN, ACROSS_MIN = 0.8, 4.0, 0.7
+"""Minutes to read volts, to ride for it, to get at both sides of a contact (common practice)."""
+
+NOISE_V, NOISE_RATIO, PHANTOM_V = 0.004, 0.004, 0.05
+"""Noise of a true reading: offset, share, and spread of a phantom one (common practice)."""
+
+
+def noisy(truth: Truth, found: Prediction, which: int) -> float:
+    """Return volts as a true meter shows them."""
+    rng = truth.rng
+    noise = NOISE_V * rng.standard_normal()
+    if found.floating[which]:
+        noise += PHANTOM_V * rng.standard_normal()
+    return float(found.mean[which] * (1 + NOISE_RATIO * rng.standard_normal()) + noise)
+
+
+def rides(condition: Condition) -> bool:
+    """Return whether a state is one of riding."""
+    return any(value == "pull" for _, value in condition.settings)
+
+
+def moving(roles: set[str]) -> bool:
+    """Return whether a net's signal is one of pulses, which is read as it swings."""
+    return any(role.output == "pulls" and role.use != "cut_off" for role in map(role_of, roles))
+
+
+def hard_pulls(bench: Bench) -> Iterator[Condition]:
+    """Yield the states of pulling hard uphill."""
+    hard = Condition()
+    for name in bench.controls("grip"):
+        hard = hard.having(name, "full")
+    for name in bench.controls("drive"):
+        yield hard.having(name, "pull")
+
+
+def read_points(bench: Bench, join: Join) -> Iterator[tuple[str, str, set[str]]]:
+    """Yield (red, black, roles of the net) for every pin of a join worth reading against ground, both sides."""
+    for part_id, port_id in join.sides():
+        black = bench.nets.ground(part_id, port_id)
+        for pin in bench.bike.part(part_id).port(port_id).pins:
+            red = f"{part_id}.{port_id}.{pin.name}"
+            roles = bench.nets.roles_of(red)
+            known = [role_of(name) for name in roles]
+            if not black or red == black or any(role.use == "phase" for role in known):
+                continue
+            only_ground = len(known) == 1 and known[0].ground_like
+            if not only_ground:
+                yield red, black, roles
+
+
+class Volts(NumberKind):
+    """Volts at rest, and with what moves the signal moved."""
+
+    name, evidence, family, verb = "volts", "volts", "Volts", "Volts"
+    kicker, unit, hint = "Measure next", "V", "4.9, 210 mV"
+    free = "Volts"
+    free_power: ClassVar[tuple[str, ...]] = ("on", "off")
+
+    def gates(self, condition: Condition) -> tuple[str, ...]:
+        return volts_gates(condition)
+
+    def candidates(self, bench: Bench) -> Iterator[Test]:
+        for join in bench.bike.joins:
+            yield from self._against_ground(bench, join)
+            yield from self._across_power(bench, join)
+
+    def _against_ground(self, bench: Bench, join: Join) -> Iterator[Test]:
+        minutes = READ_MIN + access_min(bench.bike, join)
+        for red, black, roles in read_points(bench, join):
+            for condition in self._conditions(bench, red, roles):
+                road = ROAD_MIN if rides(condition) else 0.0
+                yield self.make(bench, condition, red, black, minutes + road)
+
+    def _conditions(self, bench: Bench, red: str, roles: set[str]) -> Iterator[Condition]:
+        """Yield the states worth reading on a net with these roles."""
+        known = [role_of(name) for name in roles]
+        if moving(roles) and self._can_move(bench, known):
+            return
+        yield Condition()
+        for role in known:
+            if role.moved_by and not moving({role.name}):
+                yield from self._moved(bench, red, role)
+        if any(role.current == "battery" and role.polarity == "plus" for role in known):
+            yield from hard_pulls(bench)
+            yield Condition("off")
+
+    def _can_move(self, bench: Bench, roles: list[Role]) -> bool:
+        return any(bench.controls(role.moved_by) for role in roles if moving({role.name}))
+
+    def _moved(self, bench: Bench, red: str, role: Role) -> Iterator[Condition]:
+        for name in bench.controls(role.moved_by):
+            part_id, control = bench.circuit.controls[name]
+            if role.use == "cut_off" and not _same_net(bench, red, part_id):
+                continue
+            yield Condition().having(name, control.values[-1])
+
+    def _across_power(self, bench: Bench, join: Join) -> Iterator[Test]:
+        """Yield volts across each power contact while pulling hard."""
+        minutes = ACROSS_MIN + access_min(bench.bike, join) + ROAD_MIN
+        for pair in join.pairs:
+            red = f"{join.a_part}.{join.a_port}.{pair[0]}"
+            black = f"{join.b_part}.{join.b_port}.{pair[1]}"
+            power = pair_class(bench.bike, join, pair) == "power"
+            if power and "battery_plus" in bench.nets.roles_of(red):
+                title = f"Volts across the {bench.nets.title(red)} contact of the {join_title(bench.bike, join)}, side to side"
+                for condition in hard_pulls(bench):
+                    yield self.make(bench, condition, red, black, minutes).retitled(title)
+
+    def predict(
+        self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter
+    ) -> list[Prediction]:
+        return [table.read_volts(condition, red, black, meter)]
+
+    def numbers(self, item: Evidence) -> tuple[float, ...]:
+        value = typed_number(item, "V")
+        return (meter_of(item.meter).volts.top_v if math.isinf(value) else value,)
+
+    def scaled(self, found: Prediction, meter: Multimeter) -> tuple[Floats, Floats]:
+        return found.mean, found.sigma
+
+    def scale_width(self, meter: Multimeter) -> float:
+        return meter.volts.top_v
+
+    def outcome(self, test: Test, centres: tuple[float, ...]) -> Outcome:
+        text = format_quantity(centres[0], "V")
+        return Outcome(f"about {text}", self.read(test, text))
+
+    def shown(self, truth: Truth, test: Test, which: int) -> str:
+        found = truth.table.read_volts(test.condition, test.red, test.black)
+        return f"{noisy(truth, found, which):.3f}"
+
+
+def _same_net(bench: Bench, pin: str, part_id: str) -> bool:
+    """Return whether a pin shares a net with any pin of a part."""
+    part = bench.bike.part(part_id)
+    own = {bench.nets.find(f"{part_id}.{port.id}.{p.name}") for port in part.ports for p in port.pins}
+    return bench.nets.find(pin) in own
+
+
+def clipped(values: Floats, most: float) -> Floats:
+    """Return values with what is over a limit set to it."""
+    return np.minimum(values, most)

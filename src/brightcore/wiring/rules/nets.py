@@ -1,0 +1,216 @@
+"""Rules on nets: what meets what through plugs and cables."""
+
+from collections.abc import Iterator
+
+from brightcore.analysis.bike import Analysis
+from brightcore.analysis.rule import Found, rule
+from brightcore.bike.model import Part
+from brightcore.bike.roles import ROLES, named, role_of
+from brightcore.findings import Finding
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import at_place
+from brightcore.wiring import ways
+from brightcore.wiring.sources import PACK_PLUS
+
+LOW_VOLTS = named(level="5v")
+GIVES_PLUS, WANTS_PLUS = named(polarity="plus", gives=True), named(polarity="plus", wants=True)
+GIVES_MINUS, WANTS_MINUS = named(polarity="minus", gives=True), named(polarity="minus", wants=True)
+SIGNALS = tuple(role.name for role in ROLES if role.is_signal)
+TURNING = named(use="phase") | named(use="hall")
+SENSOR_USES = ("demand", "cut_off", "speed")
+"""What a sensor or lever tells the controller."""
+
+
+def _meet(
+    case: Analysis, found: Found, first: frozenset[str], second: frozenset[str], names: tuple[str, str]
+) -> Iterator[Finding]:
+    """Yield a finding for every wire that has a pin of the first roles and another of the second."""
+    for wire in case.wires:
+        one, two = wire.having(first), wire.having(second)
+        if one and two and one.id != two.id:
+            yield found((one.id, two.id), **{names[0]: one.words, names[1]: two.words})
+
+
+@rule(
+    "W012",
+    "danger",
+    "Pack + ({source}) reaches {victim}, which stands 5 V.",
+    "Part that wire before any power. Identify both pins with a meter first.",
+    ways=(ways.join_anew, ways.repin, ways.part_wire()),
+)
+def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Pack volts on a 5 V pin."""
+    yield from _meet(case, found, PACK_PLUS, LOW_VOLTS, ("source", "victim"))
+
+
+@rule(
+    "W013",
+    "danger",
+    "{plus} stands on a wire with {minus}: plus and minus are exchanged.",
+    "Exchange the two wires before any power.",
+    ways=(ways.repin,),
+)
+def reversed_poles(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Plus and minus exchanged; packs in series meet plus to minus with nothing else on the wire and are left alone."""
+    told = set()
+    for first, second in ((WANTS_PLUS, GIVES_MINUS), (GIVES_PLUS, WANTS_MINUS)):
+        for finding in _meet(case, found, first, second, ("plus", "minus")):
+            if finding.subjects not in told:
+                told.add(finding.subjects)
+                yield finding
+
+
+def _two_sources(case: Analysis, found: Found, role: str) -> Iterator[Finding]:
+    """Yield a finding for every wire on which two parts give the same."""
+    for wire in case.wires:
+        parts = wire.parts(lambda place: place.pin.role == role)
+        if len(parts) > 1:
+            one, two = parts[:2]
+            yield found((one.id, two.id), one=one.name, two=two.name)
+
+
+@rule(
+    "W014",
+    "danger",
+    "The 5 V supplies of {one} and {two} are tied together.",
+    "Share ground and signal only; take the 5 V of one controller.",
+    ways=(ways.part_wire("supply_5v"),),
+)
+def supplies_tied(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Two controllers' 5 V on one wire."""
+    yield from _two_sources(case, found, "supply_5v")
+
+
+@rule(
+    "W015",
+    "danger",
+    "{one} and {two} stand in parallel with nothing between them.",
+    "Fit a combining module: the fuller pack otherwise charges the other without a limit.",
+    ways=(ways.join_anew, ways.combiner),
+)
+def parallel_packs(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Packs in parallel without a module."""
+    yield from _two_sources(case, found, "pack_plus")
+
+
+@rule(
+    "W016",
+    "fault",
+    "{one} and {two} stand on one wire.",
+    "Two outputs spoil each other: bring each to its own input.",
+    ways=(ways.join_anew,),
+)
+def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Two different signals on one wire; crossed phases and halls are told by themselves."""
+    for wire in case.wires:
+        here = [place for role in SIGNALS if (place := wire.having(frozenset((role,))))]
+        if len(here) > 1 and not {place.pin.role for place in here} <= TURNING:
+            one, two = here[:2]
+            yield found((one.id, two.id), one=one.words, two=two.words)
+
+
+@rule(
+    "W017",
+    "fault",
+    "{one} meets {two}: both send, or both listen.",
+    "Exchange the two serial wires: transmit goes to receive.",
+    ways=(ways.repin,),
+)
+def serial_crossed(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Transmit on transmit, or receive on receive."""
+    for one, two in (("serial_tx", "display_tx"), ("serial_rx", "display_rx")):
+        yield from _meet(case, found, frozenset((one,)), frozenset((two,)), ("one", "two"))
+
+
+def sensing(case: Analysis) -> Iterator[tuple[Part, frozenset[str]]]:
+    """Yield every connected sensor and lever with the roles of its pins."""
+    apart = {part.id for part in at_place(case.bike, "controller", "motor")}
+    for part in case.bike.parts:
+        if part.id in apart or part.id not in case.connected or REGISTRY[part.kind].inline:
+            continue
+        roles = frozenset(pin.role for port in part.ports for pin in port.pins)
+        if any(role_of(role).use in SENSOR_USES for role in roles):
+            yield part, roles
+
+
+def _unfed(case: Analysis, found: Found, role: str, wanted: frozenset[str]) -> Iterator[Finding]:
+    for part, roles in sensing(case):
+        if role in roles and not any(wire.having(wanted) for wire in case.wires_of(part, role)):
+            yield found((part.id,), part=part.name)
+
+
+@rule(
+    "W018",
+    "fault",
+    "The ground of the {part} reaches no ground.",
+    "Bring it to the ground of the plug that takes its signal.",
+    ways=(ways.repin,),
+)
+def no_ground(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A connected sensor whose ground goes nowhere."""
+    yield from _unfed(case, found, "sensor_ground", GIVES_MINUS | {"convert_minus"})
+
+
+@rule(
+    "W019",
+    "fault",
+    "The supply of the {part} is fed by nothing.",
+    "Bring it to the 5 V of the plug that takes its signal.",
+    ways=(ways.repin,),
+)
+def no_supply(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A connected sensor whose supply goes nowhere."""
+    yield from _unfed(case, found, "sensor_supply", GIVES_PLUS)
+
+
+@rule(
+    "W020",
+    "fault",
+    "The signal of the {part} reaches no input.",
+    "If the controller has no such plug: another controller of the same volts and amps, or a display with an input for it.",
+    ways=(ways.repin,),
+)
+def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A connected sensor whose signal goes nowhere."""
+    reading = {part.id for part in at_place(case.bike, "controller")}
+    for part, roles in sensing(case):
+        own = [role for role in roles if role_of(role).use in SENSOR_USES]
+        wires = [wire for role in own for wire in case.wires_of(part, role)]
+        if not any(place.part.id in reading for wire in wires for place in wire):
+            yield found((part.id,), part=part.name)
+
+
+@rule(
+    "W026",
+    "advice",
+    "{motor}: {wire} goes to {other} of the controller.",
+    "Right if it was found so and runs smoothly; otherwise set phases and halls by motor matching.",
+)
+def crossed(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Phases or halls that meet another letter: recorded as found."""
+    for wire in case.wires:
+        turning = [place for place in wire if place.pin.role in TURNING]
+        drivers = [place for place in turning if REGISTRY[place.part.kind].commutates]
+        for place in (p for p in turning if REGISTRY[p.part.kind].place == "motor"):
+            other = next((d for d in drivers if d.pin.role != place.pin.role), None)
+            if other:
+                yield found(
+                    (place.part.id, place.pin.name),
+                    motor=place.part.name,
+                    wire=place.pin.words,
+                    other=other.pin.words,
+                )
+
+
+RULES = (
+    pack_on_signal,
+    reversed_poles,
+    supplies_tied,
+    parallel_packs,
+    signals_tied,
+    serial_crossed,
+    no_ground,
+    no_supply,
+    no_input,
+    crossed,
+)

@@ -1,0 +1,187 @@
+"""Rules on plugs as things: free ones that are needed or live, pins without mates, makes, gender, keys, pin order."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from brightcore.analysis.bike import Analysis
+from brightcore.analysis.rule import Found, rule
+from brightcore.bike.mating import PLAIN
+from brightcore.bike.model import Bike, Join, Part, Port
+from brightcore.bike.roles import role_of
+from brightcore.findings import Finding
+from brightcore.wiring import ways
+
+
+class End(NamedTuple):
+    """A plug with its part."""
+
+    part: Part
+    port: Port
+
+    @property
+    def words(self) -> str:
+        """The plug in words."""
+        return f"{self.part.name}, {self.port.label or self.port.id}"
+
+    @property
+    def made(self) -> str:
+        """Its make, "" where nothing is told of it."""
+        return "" if self.port.family in PLAIN else self.port.family
+
+
+def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
+    """Return both plugs of a join."""
+    (a, p), (b, q) = join.sides()
+    return End(bike.part(a), bike.part(a).port(p)), End(bike.part(b), bike.part(b).port(q))
+
+
+@rule(
+    "W003",
+    "fault",
+    "The {port} plug of the {part} is joined to nothing and is needed for first light.",
+    "Join it, or bridge it where the maker allows that.",
+    ways=(ways.join_free,),
+)
+def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A plug needed for first light that is joined to nothing."""
+    for part in case.bike.parts:
+        for port in part.ports:
+            if port.required and not any(case.bike.joins_of(part.id, port.id)):
+                yield found((f"{part.id}.{port.id}",), port=port.label or port.id, part=part.name)
+
+
+@rule(
+    "W004",
+    "fault",
+    "Pin {pin} of the {port} plug ({part}) has no mate in this join.",
+    "Look at both faces of the plug; correct the pin map or re-pin it.",
+    ways=(ways.repin,),
+)
+def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A pin of a joined plug that has no mate."""
+    for join in case.bike.joins:
+        for side, end in enumerate(ends_of(case.bike, join)):
+            mated = {pair[side] for pair in join.pairs}
+            for pin in (p for p in end.port.pins if p.name not in mated):
+                yield found(
+                    (f"{end.part.id}.{end.port.id}.{pin.name}",),
+                    pin=pin.words,
+                    port=end.port.label or end.port.id,
+                    part=end.part.name,
+                )
+
+
+@rule(
+    "W025",
+    "fault",
+    "{one} is a {one_family} plug, {two} a {two_family} plug: they do not mate.",
+    "Adapter, or re-terminate: thick wires first, heat-shrink on before the joint.",
+    ways=(ways.adapter, ways.join_anew),
+)
+def families(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Plugs of two different makes joined."""
+    for join in case.bike.joins:
+        one, two = ends_of(case.bike, join)
+        if one.made and two.made and one.made != two.made:
+            yield found((join.id,), one=one.words, one_family=one.made, two=two.words, two_family=two.made)
+
+
+def same_make(one: Port, two: Port) -> bool:
+    """Return whether two plugs are of one make, as far as somebody looked."""
+    known = one.family not in PLAIN or bool(one.key and one.key == two.key)
+    return one.family == two.family and known
+
+
+@rule(
+    "W029",
+    "fault",
+    "{one} has {one_count} pins, {two} has {two_count}: they do not mate.",
+    "An adapter with a pin table, or end both anew with one plug: thick wires first, heat-shrink on before the joint.",
+    ways=(ways.adapter,),
+)
+def pin_count(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Plugs of one make with different numbers of pins."""
+    for join in case.bike.joins:
+        one, two = ends_of(case.bike, join)
+        counts = len(one.port.pins), len(two.port.pins)
+        if same_make(one.port, two.port) and counts[0] != counts[1]:
+            yield found(
+                (join.id,), one=one.words, two=two.words, one_count=str(counts[0]), two_count=str(counts[1])
+            )
+
+
+@rule(
+    "W030",
+    "fault",
+    "{one} and {two} both have {gender}.",
+    "Change one of them, or make an adapter with the other gender at both ends.",
+    ways=(ways.adapter,),
+)
+def gender(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Two plugs of the same gender joined."""
+    for join in case.bike.joins:
+        one, two = ends_of(case.bike, join)
+        if one.port.gender and one.port.gender == two.port.gender:
+            yield found((join.id,), one=one.words, two=two.words, gender=one.port.gender)
+
+
+@rule(
+    "W031",
+    "fault",
+    "{one} is keyed by {one_key}, {two} by {two_key}.",
+    "Never force or trim a key: adapter, or end one anew with the other's plug.",
+    ways=(ways.adapter,),
+)
+def keying(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Two plugs with different keys joined."""
+    for join in case.bike.joins:
+        one, two = ends_of(case.bike, join)
+        keys = one.port.key, two.port.key
+        if all(keys) and keys[0] != keys[1]:
+            yield found((join.id,), one=one.words, two=two.words, one_key=keys[0], two_key=keys[1])
+
+
+def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
+    """Return (pin of the first plug, pin of the second) by number where mated plugs do not meet straight, else ()."""
+    first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
+    table = tuple((first[a], second[b]) for a, b in join.pairs)
+    return () if all(a == b for a, b in table) else table
+
+
+@rule(
+    "W032",
+    "advice",
+    "{one} with {two} needs its pins moved: {table}.",
+    "Re-pin one plug as the table says, or make an adapter. Check every pin against pack − with a meter before any power.",
+    ways=(ways.repin,),
+)
+def re_pin(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Plugs of one make whose pins do not meet straight; bullets and terminals are free to be moved."""
+    for join in case.bike.joins:
+        one, two = ends_of(case.bike, join)
+        known = one.port.family not in PLAIN or bool(one.port.key and two.port.key)
+        moulded = one.port.family == two.port.family and known
+        if not moulded or one.port.rewireable or two.port.rewireable:
+            continue
+        table = pin_table(one.port, two.port, join)
+        if table:
+            words = ", ".join(f"{a} to {b}" for a, b in table)
+            yield found((join.id,), one=one.words, two=two.words, table=words)
+
+
+@rule(
+    "W040",
+    "advice",
+    "The free {port} plug of the {part} carries {what} when switched on.",
+    "Cap or sleeve it, mouth down, tied where nothing rubs.",
+)
+def live_spare(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A plug that is not needed, joined to nothing, and live; those of a pack are told elsewhere."""
+    for part in case.bike.parts:
+        for port in part.ports:
+            live = next((role_of(pin.role).live for pin in port.pins if role_of(pin.role).live), "")
+            if live and not port.required and not any(case.bike.joins_of(part.id, port.id)):
+                yield found((f"{part.id}.{port.id}",), port=port.label or port.id, part=part.name, what=live)
+
+
+RULES = (required_plug, lonely_pin, families, pin_count, gender, keying, re_pin, live_spare)

@@ -1,0 +1,215 @@
+"""Rules on current: outputs, wires, fuse, lead, packs in series, lengths."""
+
+from collections.abc import Iterator
+
+from brightcore.analysis.bike import Analysis, Place
+from brightcore.analysis.loads import battery_demand_a, drawn_a, output_load_a
+from brightcore.analysis.rule import Found, amps, rule, volts
+from brightcore.bike.model import Part
+from brightcore.findings import Finding
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import controllers, packs
+from brightcore.matching.drive import arrangement, main_lead_ohm
+from brightcore.physics.copper import ampacity_a
+from brightcore.physics.fuses import fuse_long_a
+from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
+from brightcore.wiring import ways
+from brightcore.wiring.conductors import conductor_table
+from brightcore.wiring.routes import runs_of
+
+DROP_RATIO = 0.03
+"""Share of the pack's volts that may be lost in the lead before it is told (common practice)."""
+
+SHORT_M = 0.02
+"""Less than this is no shortage: it is within how well a frame is measured."""
+
+ROUNDING = 1.001
+"""Equal figures are not told as over."""
+
+
+@rule(
+    "W027",
+    "fault",
+    "What hangs on {output} of the {part} draws {draw_a}, it gives {give_a}.",
+    "Fewer watts, or a converter of its own.",
+)
+def output_overloaded(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Every output with a current limit against what hangs on it."""
+    for part in case.bike.parts:
+        if REGISTRY[part.kind].grounds:
+            continue
+        for feed in REGISTRY[part.kind].feeds(part):
+            load = output_load_a(case, part, feed.role)
+            if load > feed.ampere * ROUNDING:
+                output = next(place for place in case.places_of(part) if place.pin.role == feed.role)
+                yield found(
+                    (part.id,),
+                    part=part.name,
+                    output=output.pin.words,
+                    draw_a=f"{load:.2g} A",
+                    give_a=amps(feed.ampere),
+                )
+
+
+def _branches(place: Place) -> bool:
+    """Return whether a pin takes a small current from a plus wire."""
+    role = place.role
+    return role.wants and role.polarity == "plus" and role.current == "drawn"
+
+
+@rule(
+    "W028",
+    "fault",
+    "The {part} hangs on the pack's own lead without a fuse of its own.",
+    "A fuse for its wire, DC rated for the full pack, close to where it branches off.",
+    ways=(ways.join_anew,),
+)
+def unfused(case: Analysis, found: Found) -> Iterator[Finding]:
+    """What takes a small current straight from a pack."""
+    for wire in case.wires:
+        if not wire.having(frozenset(("pack_plus",))) or wire.having(frozenset(("battery_out",))):
+            continue
+        for part in wire.parts(_branches):
+            yield found((part.id,), part=part.name)
+
+
+@rule(
+    "W050",
+    "fault",
+    "{wire}, {carries}: {area} stands {limit_a}, it carries up to {current_a}.",
+    "Take {wanted} ({gauge}), or lower the controller's limit.",
+)
+def thin_wire(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A conductor that does not carry its current; the worst of each cable or join."""
+    told: set[str] = set()
+    for row in conductor_table(case.bike):
+        if row.fits or row.title in told:
+            continue
+        told.add(row.title)
+        short_run = row.stands_a / row.limit_a
+        fitting = (area for area in STANDARD_MM2 if ampacity_a(area) * short_run >= row.current_a)
+        wanted = next(fitting, STANDARD_MM2[-1])
+        yield found(
+            (row.title,),
+            wire=row.title,
+            carries=row.carries,
+            area=f"{row.area_mm2:g} mm²",
+            limit_a=f"{row.limit_a:.0f} A" if row.limit_a >= 10 else f"{row.limit_a:.1f} A",
+            current_a=f"{row.current_a:.0f} A" if row.current_a >= 10 else f"{row.current_a:.1f} A",
+            wanted=f"{wanted:g} mm²",
+            gauge=f"{nearest_awg(wanted)} AWG",
+        )
+
+
+@rule(
+    "W051",
+    "advice",
+    "At {current_a} the wires between pack and controller lose {drop_v} and make {heat_w} of heat.",
+    "More than 3 % is felt on a hill: thicker or shorter wires.",
+)
+def lead_drop(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Volts lost in described wires between pack and controller."""
+    current = battery_demand_a(case.bike)
+    nominal = min((pack.spec.nominal_v() for pack in packs(case.bike)), default=0.0)
+    drop = current * main_lead_ohm(case.bike)
+    if drop > DROP_RATIO * nominal > 0:
+        yield found(
+            (packs(case.bike)[0].id,),
+            current_a=f"{current:.0f} A",
+            drop_v=f"{drop:.1f} V",
+            heat_w=f"{drop * current:.0f} W",
+        )
+
+
+def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:
+    """Return the most a pack may have to give, in A: all controllers, or all that hangs on its own wire."""
+    outputs = case.places_of(pack, lambda r: r.name == "pack_plus")
+    hanging = 0.0
+    for output in outputs:
+        others = (place for place in case.net_of(output.id) if place.part.id != pack.id and place.role.wants)
+        hanging += sum(drawn_a(case, place) for place in others)
+    return max(battery_demand_a(case.bike), hanging)
+
+
+@rule(
+    "W052",
+    "fault",
+    "The {fuse_a} fuse of the {pack} is run at {current_a}, more than 80 % of its rating.",
+    "It will blow on a long hill: a larger one if the wire stands it, or a lower limit.",
+)
+def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Main fuse against the current it carries for long."""
+    for pack in packs(case.bike):
+        load = pack_load_a(case, pack)
+        if load > fuse_long_a(pack.spec.fuse_a) * ROUNDING:
+            yield found((pack.id,), pack=pack.name, fuse_a=amps(pack.spec.fuse_a), current_a=f"{load:.3g} A")
+
+
+@rule(
+    "W053",
+    "danger",
+    "The fuse of the {pack} is made for {fuse_v} DC, the full pack gives {full_v}.",
+    "It may not break the arc: a fuse with a DC rating at or above the full pack, at the pack. Never a 32 V blade.",
+)
+def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Main fuse against the volts it has to break."""
+    for pack in packs(case.bike):
+        if 0 < pack.spec.fuse_v < pack.spec.full_v():
+            yield found(
+                (pack.id,), pack=pack.name, fuse_v=volts(pack.spec.fuse_v), full_v=volts(pack.spec.full_v())
+            )
+
+
+@rule(
+    "W054",
+    "danger",
+    "The packs in series give {full_v} when full, the {controller} stands {max_v}.",
+    "Do not connect it: a controller for the whole string, or the packs in parallel.",
+)
+def series_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A string of packs against the controller."""
+    if arrangement(case.bike) != "series":
+        return
+    full = sum(pack.spec.full_v() for pack in packs(case.bike))
+    for controller in controllers(case.bike):
+        if full > controller.spec.max_v:
+            yield found(
+                (controller.id,),
+                full_v=volts(full),
+                controller=controller.name,
+                max_v=volts(controller.spec.max_v),
+            )
+
+
+@rule(
+    "W055",
+    "advice",
+    "{run}: {has_m} of cable, the way with its slack needs {wanted_m}.",
+    "Measure the way; then an extension of {short_m} or a shorter way. Never tight across the steering, suspension or fold.",
+    ways=(ways.extension,),
+)
+def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A cable shorter than its way along the frame."""
+    for run in runs_of(case.bike):
+        missing_m = run.wanted_m - run.has_m
+        if run.verdict == "short" and missing_m > SHORT_M:
+            yield found(
+                run.ends,
+                run=run.title,
+                has_m=f"{run.has_m:.2f} m",
+                wanted_m=f"{run.wanted_m:.2f} m",
+                short_m=f"{missing_m:.2f} m",
+            )
+
+
+RULES = (
+    output_overloaded,
+    unfused,
+    thin_wire,
+    lead_drop,
+    fuse_too_small,
+    fuse_volts,
+    series_too_high,
+    too_short,
+)
