@@ -1,5 +1,6 @@
 """What tests of the application share: people, bikes, jobs, and engines that are ready."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.test import TestCase
@@ -15,6 +16,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.services import add_evidence
+from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO, engine
 
@@ -74,20 +76,25 @@ class ShopTest(TestCase):
         """Answer the questions about the pack, all no."""
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
 
-    def add(self, *items: Evidence, actor: Person | None = None, **more: Any) -> bool:
+    def add(
+        self,
+        *items: Evidence,
+        actor: Person | None = None,
+        ticked: Sequence[str] = GATES,
+        client: str = "",
+        version: int | None = None,
+    ) -> bool:
         """Store evidence, with all cautions ticked unless said otherwise."""
         job = self.job
-        given = {
-            "power": "on",
-            "gates": ("pack_safe",),
-            "ticked": GATES,
-            "minutes": 2.0,
-            "client": "",
-            "version": job.version,
-            "needs_safe_pack": True,
-            "words": ["seen"] * len(items),
-        }
-        return add_evidence(actor=actor or self.technician, job=job, items=items, **given | more)
+        return add_evidence(
+            actor=actor or self.technician,
+            job=job,
+            trace=job_trace(job).trace or Trace(engine(self.bike), []),
+            items=items,
+            ticked=ticked,
+            client=client,
+            version=job.version if version is None else version,
+        )
 
     def belief(self) -> list[float]:
         """Return the belief of the job as a list."""

@@ -26,7 +26,8 @@ from brightcircuit.trace.queries import acknowledged
 from brightcircuit.trace.services import StaleForm, add_evidence
 from brightcircuit.wire.services import keep_wiring
 from brightcore.describing.edit import change_part
-from brightcore.tracing import table
+from brightcore.simulation import table
+from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, GATES, LIT, ShopTest, person, prime
 from tests.apps.test_services import PLAN
@@ -145,12 +146,14 @@ class NextThingTest(ShopTest):
 
     def test_cautions_stand_until_the_bike_leaves_the_power_state(self) -> None:
         self.safe()
-        self.add(LIT, gates=("pack_safe", "wheel_up"))
+        self.add(LIT)
         self.assertEqual(acknowledged(self.job, "on"), {"pack_safe", "wheel_up"})
         self.assertEqual(acknowledged(self.job, "out"), set())
         ohms = Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus")
-        self.add(ohms, power="out", gates=("pack_out",))
-        self.assertEqual((acknowledged(self.job, "on"), acknowledged(self.job, "out")), (set(), {"pack_out"}))
+        self.add(ohms)
+        self.assertEqual(
+            (acknowledged(self.job, "on"), acknowledged(self.job, "out")), (set(), {"pack_out", "discharged"})
+        )
 
 
 class ManyWritersTest(TransactionTestCase):
@@ -163,6 +166,7 @@ class ManyWritersTest(TransactionTestCase):
         answer_triage(actor=actor, job=job, answers=ALL_NO)
         prime(revision, "teasel")
         self.addCleanup(engines.forget_engines)
+        trace = Trace(engine("teasel"), [])
         kept: list[str] = []
         errors: list[BaseException] = []
 
@@ -176,15 +180,11 @@ class ManyWritersTest(TransactionTestCase):
                             add_evidence(
                                 actor=actor,
                                 job=fresh,
+                                trace=trace,
                                 items=[item],
-                                words=["x"],
-                                power="on",
-                                gates=("pack_safe",),
                                 ticked=GATES,
-                                minutes=1.0,
                                 client=f"{k}-{n}",
                                 version=fresh.version,
-                                needs_safe_pack=True,
                             )
                             kept.append(item.value)
                             break

@@ -31,9 +31,10 @@ from brightcircuit.wire.services import (
     undo_wiring,
 )
 from brightcore.formats.part_file import generic_entries
+from brightcore.tracing.acts import act_of
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, LIT, ShopTest
-from tests.bikes import DEMO
+from tests.bikes import DEMO, engine
 
 PLAN = RepairPlan(
     "join:j-halls-m",
@@ -47,6 +48,8 @@ PLAN = RepairPlan(
 )
 DARK = Evidence("look", "dark", scene="switch_on", observable="display")
 SWING = Evidence("swing", "0.1 to 4.9", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd")
+OHMS = Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a")
+OHMS_AT_PACK = Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus")
 
 CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("triage", lambda t: answer_triage(actor=t.technician, job=t.job, answers=ALL_NO)),
@@ -132,7 +135,10 @@ class PermissionTest(ShopTest):
 
     def test_unpowered_tests_away_from_the_pack_go_on_in_quarantine(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})
-        self.assertTrue(self.add(SWING, needs_safe_pack=False))
+        self.assertTrue(self.add(OHMS))
+        for stands_before in (OHMS_AT_PACK, SWING, LIT):
+            with self.assertRaises(Blocked):
+                self.add(stands_before)
 
 
 class DangerTest(ShopTest):
@@ -172,11 +178,12 @@ class EvidenceTest(ShopTest):
         self.add(LIT)
         self.add(DARK, ticked=())
         with self.assertRaises(Blocked):
-            self.add(SWING, gates=("pack_out",), power="out", ticked=())
-        self.add(SWING, gates=("pack_out",), power="out")
+            self.add(OHMS, ticked=("pack_out",))
+        self.add(OHMS)
         with self.assertRaises(Blocked):
             self.add(LIT, ticked=())
-        self.assertEqual(self.job.log.filter(what="caution").count(), 2)
+        logged = self.job.log.filter(what="caution").count()
+        self.assertEqual(logged, len(act_of(engine("fern"), [LIT]).gates) + len(("pack_out", "discharged")))
 
     def test_the_same_form_sent_twice_counts_once_and_a_stale_one_is_refused(self) -> None:
         self.safe()

@@ -53,7 +53,7 @@ def clean_picture(content: bytes) -> bytes:
         raise ValidationError("That is not a picture this shop can read: JPEG, PNG or WebP.") from error
 
 
-def add_photo(*, actor: Person, job: Job, upload: UploadedFile[Any], caption: str) -> Photo:
+def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: str) -> Photo:
     """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too many."""
     require_open(job, actor)
     if (upload.size or 0) > MOST_BYTES:

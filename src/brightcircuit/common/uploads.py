@@ -8,7 +8,7 @@ from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import MAX_BYTES
 
 
-def read_upload(upload: UploadedFile[Any]) -> bytes:
+def read_upload(upload: "UploadedFile[Any]") -> bytes:
     """Return an uploaded file's bytes; raises FormatError where it is too large."""
     size = upload.size or 0
     if size > MAX_BYTES:

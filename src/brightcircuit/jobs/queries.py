@@ -8,7 +8,7 @@ from django.db.models import Q, QuerySet
 from brightcircuit.jobs.models import Job
 
 
-def bench(status: str, words: str, page: int) -> Page[Job]:
+def bench(status: str, words: str, page: int) -> "Page[Job]":
     """Return one page of jobs for the Bench, newest first; only stored summaries are read."""
     found: QuerySet[Job] = Job.objects.select_related("revision__bike").defer(
         "revision__document", "conclusion"

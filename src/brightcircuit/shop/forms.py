@@ -5,7 +5,7 @@ from django import forms
 from brightcircuit.shop.models import Person
 
 
-class PreferencesForm(forms.ModelForm[Person]):
+class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg]
     """A person's own preferences."""
 
     class Meta:
