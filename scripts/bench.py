@@ -70,7 +70,8 @@ def timed(work: Callable[[], object], times: int = 1) -> float:
 
 
 def wiring() -> str:
-    """A made-up bike of 40 parts: proposals with every plug apart, rules, the drawing; each from nothing, median of seven."""
+    """A made-up bike of 40 parts: proposals with every plug apart, rules, the drawing; each from nothing,
+    median of seven."""
     from brightcore.wiring import rules_nets
 
     bike = generated_bike(1, 40)
@@ -175,8 +176,14 @@ def solver_speed() -> str:
             f"{batched / stepping:.0f}",
         ),
     ]
-    note = f"\n{len(circuit.nodes)} nodes, {len(circuit.elements)} elements. Not settled: {int((~solution.settled).sum())}. "
-    note += f"Nine nodes in ten agree with ngspice within {worst * 1e9:.0f} nV in every sampled system; the tenth part hangs on leaks and reads as floating (the tests compare every node under 1 MΩ).\n"
+    note = (
+        f"\n{len(circuit.nodes)} nodes, {len(circuit.elements)} elements. Not settled: "
+        f"{int((~solution.settled).sum())}. "
+    )
+    note += (
+        f"Nine nodes in ten agree with ngspice within {worst * 1e9:.0f} nV in every sampled system; the "
+        "tenth part hangs on leaks and reads as floating (the tests compare every node under 1 MΩ).\n"
+    )
     return table(("solver", "systems a second", "times slower than batched"), rows) + note
 
 
@@ -285,7 +292,10 @@ def main() -> None:
         pieces.append(f"## {title}\n\n{(work.__doc__ or '').strip()}\n\n{work()}".replace("\n\n\n", "\n\n"))
         print(pieces[-1], flush=True)
     if set(wanted) == set(SECTIONS):
-        head = "# Benchmarks\n\nWritten by `./bright bench`; every figure is of one run on one machine, ratios are of the same run.\n"
+        head = (
+            "# Benchmarks\n\nWritten by `./bright bench`; every figure is of one run on one machine, ratios "
+            "are of the same run.\n"
+        )
         head += f"{os.cpu_count()} cores, Python {platform.python_version()}, NumPy {np.__version__}.\n"
         (ROOT / "docs/benchmarks.md").write_text("\n".join([head, *pieces]))
 

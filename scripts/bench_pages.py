@@ -93,7 +93,8 @@ def page_times() -> list[tuple[str, float, float]]:
 
 
 def change_times() -> tuple[float, float, float]:
-    """Return ms of a change of the wiring on the drawing of a 40-part bike, sent and answered: median, worst, and of the sending alone."""
+    """Return ms of a change of the wiring on the drawing of a 40-part bike, sent and answered: median, worst,
+    and of the sending alone."""
     from django.test import Client
     from tests.bikes import generated_bike
 
@@ -193,7 +194,8 @@ def main() -> None:
         print(f"| {name} | {median:.0f} ms | {high:.0f} ms |")
     change, worst, sending = change_times()
     print(
-        f"\nA join or un-join on the drawing of a 40-part bike, sent and the whole page answered: median {change:.0f} ms, worst {worst:.0f} ms; "
+        "\nA join or un-join on the drawing of a 40-part bike, sent and the whole page answered: "
+        f"median {change:.0f} ms, worst {worst:.0f} ms; "
         f"the change alone {sending:.0f} ms (target 150 ms)."
     )
     print("\nTargets: median under 60 ms, 95 % under 150 ms; Match with four variants under 150 ms.\n")

@@ -12,8 +12,10 @@ CHECK_MIN = 1.0
 """Minutes to see whether a repair has helped (common practice)."""
 
 INTRO = (
-    "True bikes have 5 % part spread, another state of charge, continuous severity and meter noise; the engine knows none of it. "
-    "*Right* means that the repair proposed removes the true fault; a trace that never stops counts as a miss of *right at stop, of all*. "
+    "True bikes have 5 % part spread, another state of charge, continuous severity and meter noise; the "
+    "engine knows none of it. "
+    "*Right* means that the repair proposed removes the true fault; a trace that never stops counts as "
+    "a miss of *right at stop, of all*. "
     "A fault with no symptom in any scene starts without a complaint.\n\n"
 )
 
@@ -61,7 +63,8 @@ def calibration(runs: list[Run]) -> str:
         here = [r for r in runs if low <= r.probability < high]
         if here:
             words.append(
-                f"belief {low:.2f}–{min(high, 1):.2f}: right {np.mean([r.first_right for r in here]):.1%} of {len(here)}"
+                f"belief {low:.2f}–{min(high, 1):.2f}: right "
+                f"{np.mean([r.first_right for r in here]):.1%} of {len(here)}"
             )
     return "; ".join(words)
 

@@ -1,4 +1,5 @@
-"""Make docs/screenshots anew: serves the demo on a data folder of its own and takes one picture of each main view."""
+"""Make docs/screenshots anew: serves the demo on a data folder of its own and takes one picture of each main
+view."""
 
 import os
 import subprocess

@@ -70,7 +70,8 @@ def small_engine(name: str) -> Engine:
 
 
 def generated_bike(seed: int, count: int) -> Bike:
-    """Return a made-up bike of about `count` parts: a pattern with extensions, lamps and wires across it; the same for the same seed."""
+    """Return a made-up bike of about `count` parts: a pattern with extensions, lamps and wires across it; the
+    same for the same seed."""
     chance = Random(seed)
     bike = make_pattern(chance.choice(tuple(PATTERNS)), f"Generated {seed}")
     while len(bike.parts) < count:

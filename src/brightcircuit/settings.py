@@ -41,7 +41,10 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if CSRF_TRUSTED_OR
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
 
 STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "trace", "record")]
-"""Stations in the order of work: each is an app with a `station.py`. Adding one is its folder and one name here."""
+"""Stations in the order of work: each is an app with a `station.py`.
+
+Adding one is its folder and one name here.
+"""
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -171,4 +174,5 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "ERROR" if TESTING else "WARNING"},
 }
 SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008", "security.W012", "security.W016"]
-"""HTTPS is the proxy's business where there is one; a bench tablet on the shop's own network may do without."""
+"""HTTPS is the proxy's business where there is one; a bench tablet on the shop's own network may do without.
+"""

@@ -1,4 +1,5 @@
-"""Command line on open files: trace, check, derive, joins, match, netlist, read, roles, routes, schema, sheet, wire, and findings.
+"""Command line on open files: trace, check, derive, joins, match, netlist, read, roles, routes, schema,
+sheet, wire, and findings.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -130,7 +131,8 @@ def run_match(args: argparse.Namespace) -> Out:
         for i, link in enumerate(chain.links)
     ]
     lines += [
-        f"{w.pack}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, controller to {w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
+        f"{w.pack}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, controller to "
+        f"{w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
         for w in windows
     ]
     lines += [f"{f.code} {f.severity:7} {render(f)}" for f in found]
@@ -145,7 +147,9 @@ def run_match(args: argparse.Namespace) -> Out:
     }
     data["ride"] = ride
     lines.append(
-        f"Top speed {ride['top_speed_kmh']:.0f} km/h, {100 * ride['steepest_from_standstill_ratio']:.0f} % from standstill, flat-rule range {ride['range_flat_rule_km']:.0f} km"
+        f"Top speed {ride['top_speed_kmh']:.0f} km/h, "
+        f"{100 * ride['steepest_from_standstill_ratio']:.0f} % from standstill, flat-rule range "
+        f"{ride['range_flat_rule_km']:.0f} km"
     )
     return data, lines
 
@@ -333,7 +337,8 @@ def run_joins(args: argparse.Namespace) -> Out:
 
 
 def run_wire(args: argparse.Namespace) -> Out:
-    """What to join next and why, the smallest set of joins with which the motor must turn, and the order of work."""
+    """What to join next and why, the smallest set of joins with which the motor must turn, and the order of
+    work."""
     bike = load_bike(read_text(args.file))
     light = find_first_light(bike)
     steps = order_of_work(bike, light)
@@ -376,7 +381,8 @@ def run_wire(args: argparse.Namespace) -> Out:
 
 
 def run_sheet(args: argparse.Namespace) -> Out:
-    """Whole wiring on one A4 page, as SVG; with --cards every plug and pin, with --ways the map of the frame."""
+    """Whole wiring on one A4 page, as SVG; with --cards every plug and pin, with --ways the map of the
+    frame."""
     bike = load_bike(read_text(args.file))
     heading = f"{bike.info.label}, {'plugs and pins' if args.cards else 'wiring'}"
     codes = tuple(dict.fromkeys(f.code for f in check_bike(bike, date.today())))
@@ -430,9 +436,9 @@ def run_routes(args: argparse.Namespace) -> Out:
 
 FINDINGS_HEAD = """# Findings
 
-Findings of the wiring (`W…`) stand on Arrive, those of matching (`M…`) on Match. Every finding has a permanent code, a
-severity, words, a hint and a source. *Danger* findings stand before powered tests until they are put right or a lead
-accepts them with a reason; the acceptance lapses when a value behind the finding changes.
+Findings of the wiring (`W…`) stand on Arrive, those of matching (`M…`) on Match. Every finding has a
+permanent code, severity, words, hint and source. *Danger* findings stand before powered tests until they
+are put right or a lead accepts them with a reason; that lapses when a value behind one changes.
 
 This page is written by `./bright core findings`.
 """

@@ -24,7 +24,8 @@ _ALL = (
     Source(
         "chen-2020",
         "std",
-        "Chen et al., J. Electrochem. Soc. 167 (2020) 080534: open-circuit volts of a nickel-rich 21700 cell against state of charge",
+        "Chen et al., J. Electrochem. Soc. 167 (2020) 080534: open-circuit volts of a nickel-rich 21700 "
+        "cell against state of charge",
     ),
     Source(
         "steinhart-1968",
@@ -39,13 +40,15 @@ _ALL = (
     Source(
         "martin-1998",
         "mem",
-        "Martin et al., Validation of a mathematical model for road cycling power, J. Appl. Biomech. 14 (1998) 276–291",
+        "Martin et al., Validation of a mathematical model for road cycling power, J. Appl. Biomech. 14 "
+        "(1998) 276–291",
     ),
     Source("iso-2533", "std", "ISO 2533 standard atmosphere: 1.225 kg/m³ at 15 °C, sea level"),
     Source(
         "hanselman",
         "std",
-        "Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4: Kt = 60/(2π·Kv), equivalent DC machine",
+        "Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4: Kt = 60/(2π·Kv), "
+        "equivalent DC machine",
     ),
     Source(
         "wilson", "mem", "Wilson and Schmidt, Bicycling Science, 4th ed.: drag areas and rolling coefficients"
@@ -58,7 +61,8 @@ _ALL = (
     Source(
         "law",
         "mem",
-        "Regulation (EU) 168/2013 and EN 15194; UK 1983 regulations as amended; 15 U.S.C. 2085 and three-class state laws; Canada; Australia",
+        "Regulation (EU) 168/2013 and EN 15194; UK 1983 regulations as amended; 15 U.S.C. 2085 and "
+        "three-class state laws; Canada; Australia",
     ),
     Source("iec-61140", "mem", "IEC 61140: 60 V DC as the limit of extra-low voltage, dry conditions"),
 )

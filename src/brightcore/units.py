@@ -105,7 +105,8 @@ def format_quantity(value: float, unit: str) -> str:
 
 
 def length_words(metres: float) -> str:
-    """Return a length to cut in both measures, metres to the centimetre and inches up to the next whole one: `1.20 m, 48 in`."""
+    """Return a length to cut in both measures, metres to the centimetre and inches up to the next whole one:
+    `1.20 m, 48 in`."""
     return f"{metres:.2f} m, {math.ceil(metres / INCH_M - 0.02)} in"
 
 

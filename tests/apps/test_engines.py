@@ -1,4 +1,5 @@
-"""Engines in the background: the cache on disk, a broken cache, a failing engine, many writers, and what the Bench says."""
+"""Engines in the background: the cache on disk, a broken cache, a failing engine, many writers, and what the
+Bench says."""
 
 import tempfile
 import threading

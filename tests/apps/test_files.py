@@ -1,4 +1,5 @@
-"""Files in and out of the application: nothing is overwritten, nothing half taken in, everything comes back."""
+"""Files in and out of the application: nothing is overwritten, nothing half taken in, everything comes
+back."""
 
 import csv
 import io

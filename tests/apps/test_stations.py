@@ -315,8 +315,10 @@ class PhotoTest(StationTest):
         self.assertFalse(Photo.objects.exists())
 
 
-RIDE = {"load_mass_kg": "200 lb", "rider_w": "0.1 kW", "hill_percent": "8 %", "hill_min": "10", "wind_kmh": "5 mph", "charger_a": "2",
-        "body": "cargo", "tyre": "touring", "route": "hills", "place": "Canada", "log_km": "", "log_ah": ""}  # fmt: skip
+RIDE = {"load_mass_kg": "200 lb", "rider_w": "0.1 kW", "hill_percent": "8 %", "hill_min": "10",
+    "wind_kmh": "5 mph", "charger_a": "2",
+        "body": "cargo", "tyre": "touring", "route": "hills", "place": "Canada", "log_km": "",
+            "log_ah": ""}  # fmt: skip
 
 
 class MatchTest(StationTest):
@@ -446,7 +448,8 @@ class MatchTest(StationTest):
         page = self.post("match", self.job_uuid, action="cost", labour_per_hour="60", **own)
         self.assertRegex(
             page.content.decode(),
-            r'aria-label="Replace the controller, resale"></td><td class="mono">70</td><td class="mono">7.0</td>',
+            r'aria-label="Replace the controller, resale"></td>'
+            r'<td class="mono">70</td><td class="mono">7.0</td>',
         )
         for wrong in (
             {"controller-life_km": "0"},

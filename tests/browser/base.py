@@ -23,7 +23,8 @@ PROGRAMS = (
     "/usr/bin/chromium-headless-shell",
     "/usr/bin/chromium",
 )
-ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
 _browsers: dict[int, Browser] = {}
 
 

@@ -121,8 +121,13 @@ class OwnBikeTest(BrowserTest):
 
 
 SWING = quote("swing controller.halls.a controller.halls.gnd @ on; motor.rotor=3")
-VIEWS = ("/", "/jobs/new/", "/jobs/import/", "/bikes/", "/me/", "/parts/", "/parts/new/", "/parts/controller-48v-30a/", "/bikes/new/",
-         "/bikes/{bike}/describe/", "/bikes/{bike}/describe/controller/", "/bikes/{bike}/compare/", "/bikes/{bike}/label/", "/jobs/{job}/match/", "/jobs/{job}/wire/", "/jobs/{job}/wire/first-light/", "/jobs/{job}/wire/order/", "/jobs/{job}/wire/sheet/", "/jobs/{job}/wire/routes/", "/jobs/{job}/wire/fixes/", "/jobs/{job}/wire/joins/j-halls-m/", "/jobs/{job}/arrive/", "/jobs/{job}/trace/", "/jobs/{job}/trace/more/",
+VIEWS = ("/", "/jobs/new/", "/jobs/import/", "/bikes/", "/me/", "/parts/", "/parts/new/",
+    "/parts/controller-48v-30a/", "/bikes/new/",
+         "/bikes/{bike}/describe/", "/bikes/{bike}/describe/controller/", "/bikes/{bike}/compare/",
+             "/bikes/{bike}/label/", "/jobs/{job}/match/", "/jobs/{job}/wire/",
+             "/jobs/{job}/wire/first-light/", "/jobs/{job}/wire/order/", "/jobs/{job}/wire/sheet/",
+             "/jobs/{job}/wire/routes/", "/jobs/{job}/wire/fixes/", "/jobs/{job}/wire/joins/j-halls-m/",
+             "/jobs/{job}/arrive/", "/jobs/{job}/trace/", "/jobs/{job}/trace/more/",
          "/jobs/{job}/record/", "/jobs/{job}/shape/run:motor:a/", "/bikes/{bike}/")  # fmt: skip
 
 

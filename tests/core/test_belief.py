@@ -21,7 +21,8 @@ RNG = np.random.default_rng(11)
 
 class PosteriorTest(TestCase):
     def test_posterior_equals_direct_enumeration(self) -> None:
-        """Five hypotheses, three Gaussian readings: Bayes' rule multiplied out with scipy.stats (class lib)."""
+        """Five hypotheses, three Gaussian readings: Bayes' rule multiplied out with scipy.stats (class
+        lib)."""
         prior = RNG.dirichlet(np.ones(5))
         means, sigmas = RNG.normal(5, 2, (3, 5)), RNG.uniform(0.2, 1.5, (3, 5))
         readings = RNG.normal(5, 2, 3)

@@ -7,7 +7,16 @@ from xml.etree import ElementTree
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brightcore.drawing.charts import HEIGHT, WIDTH, Line, chain_svg, key_svg, line_chart, nice_ticks
+from brightcore.drawing.charts import (
+    HEIGHT,
+    WIDTH,
+    ChainLink,
+    Line,
+    chain_svg,
+    key_svg,
+    line_chart,
+    nice_ticks,
+)
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -62,10 +71,10 @@ class ChartTest(TestCase):
 
 class ChainDrawingTest(TestCase):
     ROWS = (
-        ("One cell", "8 A", "5 A", 0.62, False, True, False),
-        ("BMS of a pack with an extraordinarily long name & more", "3 A", "20 A", 6.7, True, True, False),
-        ("Phase wires", "0 A", "45 A", 0.0, False, False, False),
-        ("Controller", "20 A", "20 A", 1.0, False, True, True),
+        ChainLink("One cell", "8 A", "5 A", 0.62, False, True, False),
+        ChainLink("BMS of a pack with an uncommonly long name & more", "3 A", "20 A", 6.7, True, True, False),
+        ChainLink("Phase wires", "0 A", "45 A", 0.0, False, False, False),
+        ChainLink("Controller", "20 A", "20 A", 1.0, False, True, True),
     )
 
     def test_the_weakest_link_and_what_is_over_its_limit_are_said_in_words(self) -> None:

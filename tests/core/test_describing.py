@@ -229,9 +229,12 @@ class EditTest(TestCase):
 
 WRITTEN = (
     # field, text, value
-    ("area_mm2", "18 AWG", 0.823), ("area_mm2", "awg 12", 3.3088), ("area_mm2", "4/0 AWG", 107.2193), ("area_mm2", "0.75 mm²", 0.75), ("capacity_ah", "12.5 Ah", 12.5),
-    ("capacity_ah", "12500 mAh", 12.5), ("rated_w", "0.5 kW", 500.0), ("internal_ohm", "110 mΩ", 0.11), ("length_m", "40 in", 1.016),
-    ("top_kmh", "20 mph", 32.18688), ("bike_mass_kg", "55 lb", 24.94758), ("rated_v", "48", 48.0), ("rated_v", "48,5 V", 48.5),
+    ("area_mm2", "18 AWG", 0.823), ("area_mm2", "awg 12", 3.3088), ("area_mm2", "4/0 AWG", 107.2193),
+        ("area_mm2", "0.75 mm²", 0.75), ("capacity_ah", "12.5 Ah", 12.5),
+    ("capacity_ah", "12500 mAh", 12.5), ("rated_w", "0.5 kW", 500.0), ("internal_ohm", "110 mΩ", 0.11),
+        ("length_m", "40 in", 1.016),
+    ("top_kmh", "20 mph", 32.18688), ("bike_mass_kg", "55 lb", 24.94758), ("rated_v", "48", 48.0),
+        ("rated_v", "48,5 V", 48.5),
 )  # fmt: skip
 NOT_WRITTEN = (
     ("capacity_ah", "12 V"),
@@ -318,17 +321,21 @@ BAD_YAML = (
     ("format: bright-circuit/parts\nversion: 1\nparts: []", "$.parts"),
     ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: sail, name: S}]", "$.parts[0].kind"),
     (
-        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: pack, name: P, spec: {fuse_a: 3 m}}]",
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: pack, name: P, spec: {fuse_a: "
+        "3 m}}]",
         "$.parts[0].spec.fuse_a",
     ),
     ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: cable, name: C}]", "ports written out"),
     (
-        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: lamp, name: C}, {id: x, kind: lamp, name: D}]",
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: lamp, name: C}, {id: x, kind: "
+        "lamp, name: D}]",
         "used twice",
     ),
 )
-BAD_CSV = (("", "no rows"), ("id,kind,name\nx,,P", "kind is missing"), ("id,kind,name,spec\nx,pack,P,what", "not field=value"),
-           ("id,kind,name,spec\nx,pack,P,fuse_a=3 m", "line 2.spec.fuse_a"), ("id,kind,name\nx,sail,P", "sail"))  # fmt: skip
+BAD_CSV = (("", "no rows"), ("id,kind,name\nx,,P", "kind is missing"), ("id,kind,name,spec\nx,pack,P,what",
+    "not field=value"),
+           ("id,kind,name,spec\nx,pack,P,fuse_a=3 m", "line 2.spec.fuse_a"), ("id,kind,name\nx,sail,P",
+               "sail"))  # fmt: skip
 
 
 class PartFileTest(TestCase):

@@ -1,4 +1,5 @@
-"""Changes of a description: any row of them leaves a sound bike that is stored and read the same; what cannot be is refused in words."""
+"""Changes of a description: any row of them leaves a sound bike that is stored and read the same; what cannot
+be is refused in words."""
 
 from collections import Counter
 from collections.abc import Callable

@@ -53,7 +53,8 @@ MID = drive_of(PATTERNS["mid-conversion"][1]())
 
 class TableTest(TestCase):
     def test_awg_resistances_follow_astm_b258(self) -> None:
-        """Ω/km of solid copper at 20 °C [std], the usual handbook figures derived from the standard's diameters."""
+        """Ω/km of solid copper at 20 °C [std], the usual handbook figures derived from the standard's
+        diameters."""
         for gauge, ohm in (
             (8, 2.061),
             (10, 3.277),
@@ -71,7 +72,8 @@ class TableTest(TestCase):
                 )
 
     def test_flexible_leads_follow_iec_60228(self) -> None:
-        """Maximum Ω/km of class 5 copper [std][mem]: both wires of a lead, within 4 % (stranding differs by size)."""
+        """Maximum Ω/km of class 5 copper [std][mem]: both wires of a lead, within 4 % (stranding differs by
+        size)."""
         for area, ohm in ((0.75, 26.0), (1.5, 13.3), (2.5, 7.98), (4.0, 4.95), (6.0, 3.30), (10.0, 1.91)):
             with self.subTest(area):
                 self.assertAlmostEqual(copper.lead_ohm(1000 / 10, area) * 5 / ohm, 1.0, delta=0.04)
@@ -186,7 +188,8 @@ class IntegrationTest(TestCase):
         self.assertGreater(by_hand, need * 1000 / 3600)
 
     def test_equalising_packs_meet_in_the_middle(self) -> None:
-        """Charge moved in small steps until the open-circuit volts agree; heat is the area between the curves."""
+        """Charge moved in small steps until the open-circuit volts agree; heat is the area between the
+        curves."""
         one, two = PackSpec(cell_v=3.95, capacity_ah=14.0), PackSpec(cell_v=3.75, capacity_ah=10.0)
         a, b, moved, heat = (cells.charge_from_v(3.95), cells.charge_from_v(3.75), 0.0, 0.0)
         step = 0.001
@@ -382,7 +385,10 @@ class LawAndCostTest(TestCase):
         self.assertIn("Australia", places(shipped_classes()))
 
     def test_a_shop_can_add_a_place(self) -> None:
-        text = "- {id: here, place: Here, name: Own, rated_w: 300, assist_kmh: 20, throttle: none, throttle_kmh: 0}"
+        text = (
+            "- {id: here, place: Here, name: Own, rated_w: 300, assist_kmh: 20, throttle: none, "
+            "throttle_kmh: 0}"
+        )
         self.assertTrue(judge(Facts(250, 19, False, True), load_classes(text), "Here")[0].fits)
         for bad, words in (("- {id: x}", "required"), ("a: 1", "array"), ("[", "not YAML")):
             with self.assertRaisesRegex(Exception, words):

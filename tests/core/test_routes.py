@@ -61,7 +61,8 @@ def run_of(bike: Bike, words: str) -> Run:
 
 class FrameTest(TestCase):
     def test_every_way_is_as_short_as_networkx_finds_it(self) -> None:
-        """networkx.dijkstra_path_length over the same weights [lib]; every place that is not refused can be reached from every other."""
+        """networkx.dijkstra_path_length over the same weights [lib]; every place that is not refused can be
+        reached from every other."""
         for name, frame in FRAMES.items():
             oracle = graph(frame)
             for a in oracle:
@@ -129,7 +130,8 @@ class RunTest(TestCase):
                     self.assertGreaterEqual(r.wanted_m, r.along_m + 0.1)
 
     def test_a_cable_past_the_steering_gets_its_slack_and_loop(self) -> None:
-        """Bar to bottom bracket on a diamond frame: 0.35 + 0.30 + 0.35 m, 0.12 m for the steering, 0.10 and 0.05 m at the ends."""
+        """Bar to bottom bracket on a diamond frame: 0.35 + 0.30 + 0.35 m, 0.12 m for the steering, 0.10 and
+        0.05 m at the ends."""
         run = run_of(make_pattern(HUB, "x"), "Thumb throttle")
         self.assertAlmostEqual(run.wanted_m, 1.27)
         self.assertEqual((run.joints, run.verdict), (("steering",), "unknown"))
@@ -282,7 +284,8 @@ class CutListTest(TestCase):
             repin(bike, "j3", "u", "x")
 
     def test_the_map_of_every_frame_is_clear(self) -> None:
-        """Places apart, figures of cables off places and off each other, refused ways without cables, every place inside."""
+        """Places apart, figures of cables off places and off each other, refused ways without cables, every
+        place inside."""
         for pattern in ("hub-conversion", "two-motor-cart", "two-packs", "mid-conversion"):
             for name, frame in FRAMES.items():
                 bike = replace(make_pattern(pattern, "x"), frame=Frame(name))

@@ -97,7 +97,8 @@ LOOKED_AT = {"controller": {"throttle": {"gender": "pins", "key": "arrow"}}}
 """What is known of the other plug in the table above."""
 
 DIVIDERS = ((5.2, 470, 10000), (10.0, 10000, 10000), (12.0, 15000, 10000), (48.0, 100000, 10000))
-"""Volts, upper and lower resistor: E12 values of IEC 60063 [std, mem], 5 V × (upper + lower) ÷ lower at or above the volts."""
+"""Volts, upper and lower resistor: E12 values of IEC 60063 [std, mem], 5 V × (upper + lower) ÷ lower at or
+above the volts."""
 
 WHEELS = (
     (47, 406, 1571),

@@ -25,7 +25,8 @@ def overlap(a: Rect, b: Rect) -> bool:
 
 
 def labels(text: str) -> list[tuple[str, Rect]]:
-    """Return every text of the drawing proper with the box it fills, as wide as the widest that the font is taken to be."""
+    """Return every text of the drawing proper with the box it fills, as wide as the widest that the font is
+    taken to be."""
     found = []
     drawing = next(
         g

@@ -34,7 +34,10 @@ WIRE_A = (
 
 
 class StudyTest(TestCase):
-    """Sampled here; `./bright bench` runs every fault. Targets: 95 % right first, 98 % right when it stops."""
+    """Sampled here; `./bright bench` runs every fault.
+
+    Targets: 95 % right first, 98 % right when it stops.
+    """
 
     def study(self, name: str, sample: int) -> None:
         made = engine(name)
@@ -49,7 +52,8 @@ class StudyTest(TestCase):
         minutes = np.median([r.minutes for r in runs])
         sure = np.mean([r.probability for r in stopped])
         print(
-            f"{name}: {len(runs)} faults, right first {right:.1%}, at stop {at_stop:.1%} of {len(stopped)}, median {minutes:.1f} min, mean belief {sure:.3f}"
+            f"{name}: {len(runs)} faults, right first {right:.1%}, at stop {at_stop:.1%} of "
+            f"{len(stopped)}, median {minutes:.1f} min, mean belief {sure:.3f}"
         )
         self.assertGreaterEqual(right, 0.95)
         self.assertGreaterEqual(at_stop, 0.98)
@@ -280,7 +284,8 @@ class EvidenceTest(TestCase):
 
 
 class NewBikeTest(TestCase):
-    """Bikes from patterns, which the engine was not made on: several packs, motors, a torque sensor, modules."""
+    """Bikes from patterns, which the engine was not made on: several packs, motors, a torque sensor,
+    modules."""
 
     def test_patterns_are_traced_as_well_as_the_demo_bikes(self) -> None:
         for pattern, low in (
@@ -302,7 +307,8 @@ class NewBikeTest(TestCase):
                 right = np.mean([r.first_right for r in felt])
                 every = np.mean([r.first_right for r in runs])
                 print(
-                    f"{pattern}: {len(runs)} faults, right first {every:.1%}; of {len(felt)} with a symptom {right:.1%}"
+                    f"{pattern}: {len(runs)} faults, right first {every:.1%}; of {len(felt)} with a "
+                    f"symptom {right:.1%}"
                 )
                 self.assertGreaterEqual(right, low)
 

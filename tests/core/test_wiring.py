@@ -189,7 +189,8 @@ class FirstLightTest(TestCase):
                     self.assertIn(found.needed, running)
 
     def test_what_is_needed_fits_the_trade(self) -> None:
-        """Pack, phases, halls, display or bridge, one source of demand; brakes and lamp are not needed [cp]."""
+        """Pack, phases, halls, display or bridge, one source of demand; brakes and lamp are not needed
+        [cp]."""
         light = find_first_light(make_pattern("hub-conversion", "x"))
         bike = make_pattern("hub-conversion", "x")
         parts = {p for j in light.needed for p, _ in bike.join(j).sides()}

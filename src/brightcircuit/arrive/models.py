@@ -66,7 +66,10 @@ class Arrival(models.Model):
 
 
 class Waiver(models.Model):
-    """A finding accepted with a reason (danger: by a lead). `by_name` is who, also on another copy. Lapses when the finding's values change."""
+    """A finding accepted with a reason (danger: by a lead).
+
+    `by_name` is who, also on another copy. Lapses when the finding's values change.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")
     key = models.CharField(max_length=500)

@@ -37,7 +37,8 @@ def photo_path(photo: Photo) -> Path:
 
 
 def clean_picture(content: bytes) -> bytes:
-    """Return the picture as a JPEG without metadata, upright, at most 1600 pixels long; raises ValidationError."""
+    """Return the picture as a JPEG without metadata, upright, at most 1600 pixels long; raises
+    ValidationError."""
     try:
         with Image.open(io.BytesIO(content), formats=FORMATS) as picture:
             if picture.width * picture.height > MOST_PIXELS:

@@ -157,7 +157,10 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
 def _summary(spec: Any) -> str:
     names = [n for n in spec.__dataclass_fields__ if n != "conductors"][:SUMMARY_FIELDS]
     return ", ".join(
-        f"{n.rsplit('_', 1)[0].replace('_', ' ') if shown_unit(n) else n.replace('_', ' ')} {show_spec_value(getattr(spec, n))} {shown_unit(n)}".rstrip()
+        (
+            f"{n.rsplit('_', 1)[0].replace('_', ' ') if shown_unit(n) else n.replace('_', ' ')} "
+            f"{show_spec_value(getattr(spec, n))} {shown_unit(n)}"
+        ).rstrip()
         for n in names
     )
 

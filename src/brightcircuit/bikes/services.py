@@ -84,7 +84,8 @@ def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: 
     newest = bike.revisions.select_for_update().order_by("-number")[0]
     if newest.number != base:
         raise ValidationError(
-            f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do it again."
+            f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do "
+            "it again."
         )
     text = dump_bike(core)
     read_bike_text(text)

@@ -16,7 +16,10 @@ def core_bike(revision: Revision) -> CoreBike:
 
 
 def circuit_of(bike: CoreBike) -> Circuit:
-    """Return the circuit of a bike, from memory where it was made before. Raises BrightError where it makes none."""
+    """Return the circuit of a bike, from memory where it was made before.
+
+    Raises BrightError where it makes none.
+    """
     return analysis_of(bike).circuit
 
 

@@ -73,7 +73,7 @@ def load_demo() -> bool:
         actor=lead,
         revision=revisions["otter"],
         symptoms={"throttle-silent": False, "brake-shown": False},
-        complaint="Motor will not run at all since the bars were turned; the display lights and shows a brake mark",
+        complaint="Motor will not run at all since the bars were turned; display lights, with a brake mark",
     )
     answer_triage(actor=lead, job=otter, answers=_all_no())
     open_job(
@@ -86,7 +86,7 @@ def load_demo() -> bool:
         actor=lead,
         revision=revisions["Juniper"],
         symptoms={},
-        complaint="Range has gone since the second pack, and the riders want the harbour hill without walking",
+        complaint="Range has gone since the second pack; the riders want the harbour hill without walking",
     )
     answer_triage(actor=lead, job=juniper, answers=_all_no())
     ask(

@@ -1,4 +1,7 @@
-"""What stands between a job and its powered acts, and who may accept a finding. Services ask here, not views."""
+"""What stands between a job and its powered acts, and who may accept a finding.
+
+Services ask here, not views.
+"""
 
 from dataclasses import dataclass
 
@@ -22,7 +25,8 @@ UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """One reason why powered and pack tests are refused; `next_thing` says on the Bench what to do about it."""
+    """One reason why powered and pack tests are refused; `next_thing` says on the Bench what to do about
+    it."""
 
     kind: str
     text: str

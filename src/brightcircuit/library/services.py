@@ -67,12 +67,16 @@ def add_entry(*, actor: Person, entry: PartEntry, what: str = "Added") -> Librar
 
 @transaction.atomic
 def change_entry(*, actor: Person, row: LibraryPart, entry: PartEntry, version: int) -> None:
-    """Change a description; bikes made from it keep what they have. Raises ValidationError where it changed meanwhile."""
+    """Change a description; bikes made from it keep what they have.
+
+    Raises ValidationError where it changed meanwhile.
+    """
     require_active(actor)
     now = LibraryPart.objects.select_for_update().get(pk=row.pk)
     if now.version != version:
         raise ValidationError(
-            "This description was changed meanwhile; look at it, then keep again. What you typed is still here."
+            "This description was changed meanwhile; look at it, then keep again. What you typed is "
+            "still here."
         )
     now.name, now.document, now.generic = entry.name, entry_document(replace(entry, id=now.slug)), False
     now.version += 1
@@ -91,7 +95,10 @@ def retire_entry(*, actor: Person, row: LibraryPart, retired: bool) -> None:
 
 @transaction.atomic
 def take_in(*, actor: Person, entries: Iterable[PartEntry]) -> Taken:
-    """Take entries of a file in: known ones are recognised, others of the same id get a new id. Nothing is overwritten."""
+    """Take entries of a file in: known ones are recognised, others of the same id get a new id.
+
+    Nothing is overwritten.
+    """
     require_active(actor)
     new = here = renamed = 0
     for entry in entries:

@@ -10,7 +10,7 @@ from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import swap_part
-from brightcore.drawing.charts import Line, chain_svg, key_svg, line_chart
+from brightcore.drawing.charts import ChainLink, Line, chain_svg, key_svg, line_chart
 from brightcore.errors import BrightError, RangeError
 from brightcore.findings import hint, render
 from brightcore.formats.class_file import load_classes, shipped_classes
@@ -120,7 +120,7 @@ def chain_card(bike: Bike) -> dict[str, Any]:
     """Return the drawn chain, windows and findings of matching."""
     chain = current_chain(bike)
     rows = [
-        (
+        ChainLink(
             link.title,
             f"{link.limit_a:.0f} A",
             f"{link.demand_a:.0f} A",
@@ -363,12 +363,15 @@ def _limits(c: LegalClass) -> str:
 
 
 def packs_card(bike: Bike) -> dict[str, Any] | None:
-    """Return how several packs stand to each other: shares, totals, and what joining them directly would do."""
+    """Return how several packs stand to each other: shares, totals, and what joining them directly would
+    do."""
     several = packs(bike)
     if len(several) < 2:
         return None
     how = {
-        "combiner": "through a combining module: one at a time carries the current, neither charges the other",
+        "combiner": (
+            "through a combining module: one at a time carries the current, neither charges the other"
+        ),
         "series": "in series: volts add, the smaller capacity counts",
         "parallel": "directly in parallel: they share by resistance",
         "apart": "not joined to each other",
@@ -386,7 +389,10 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
     flow = equalise(several[0].spec, several[1].spec)
     direct = "They rest at the same volts now."
     if flow.difference_v > 0.05:
-        direct = f"They differ by {flow.difference_v:.2f} V now. Joined directly, {flow.current_a:.0f} A would flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
+        direct = (
+            f"They differ by {flow.difference_v:.2f} V now. Joined directly, {flow.current_a:.0f} A would "
+            f"flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
+        )
     return {
         "how": how,
         "rows": rows,

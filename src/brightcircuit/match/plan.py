@@ -97,7 +97,8 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
     used = values.get("log_ah") is not None or all(volts)
     if not errors and (any(volts) != all(volts) or (values.get("log_km") is not None) != used):
         errors["log_km"] = (
-            "Give the distance with the amp-hours used or with the rested volts before and after; or none of them."
+            "Give the distance with the amp-hours used or with the rested volts before and after; or "
+            "none of them."
         )
     return values, errors
 
@@ -105,7 +106,8 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
 def read_money(
     data: Mapping[str, str], prefix: str, names: tuple[str, ...], errors: dict[str, str]
 ) -> dict[str, float]:
-    """Return the posted numbers of one row (`prefix-name`); empty ones are left out, wrong ones go to `errors`."""
+    """Return the posted numbers of one row (`prefix-name`); empty ones are left out, wrong ones go to
+    `errors`."""
     found: dict[str, float] = {}
     for name in names:
         text = data.get(f"{prefix}-{name}", "").strip()

@@ -32,7 +32,8 @@ from brightcore.matching.packs import discharge_capacity, internal_ohm
 from brightcore.tracing.advice import conclude
 from brightcore.units import format_quantity
 
-LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("voltage_v", "voltage", "volts", "v"),
+LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("voltage_v", "voltage", "volts",
+    "v"),
                "current_a": ("current_a", "current", "amps", "a")}  # fmt: skip
 
 
@@ -130,7 +131,10 @@ def _log(request: HttpRequest, job: Job) -> dict[str, str]:
     columns = read_log(read_upload(upload))
     label = sum(p.spec.capacity_ah for p in packs(core_bike(job.revision))[:1])
     found = discharge_capacity(columns["time_s"], columns["voltage_v"], columns["current_a"], label)
-    words = f"Discharge log: {found.capacity_ah:.2f} Ah, {found.energy_wh:.0f} Wh in {found.hours:.1f} h down to {found.lowest_v:.1f} V: {100 * found.label_ratio:.0f} % of the label"
+    words = (
+        f"Discharge log: {found.capacity_ah:.2f} Ah, {found.energy_wh:.0f} Wh in {found.hours:.1f} h down "
+        f"to {found.lowest_v:.1f} V: {100 * found.label_ratio:.0f} % of the label"
+    )
     worn = found.label_ratio < 0.75
     keep_check(actor=actor(request), job=job, name="log", result={"words": words, "worn": worn}, words=words)
     messages.success(request, words)

@@ -1,5 +1,7 @@
-"""The registry of stations. A station is an app with a `station.py` that holds its `STATION`, and one line in the
-setting `STATIONS`; everything a job page, the Bench, a job file and the record know of it comes from there."""
+"""The registry of stations. A station is an app with a `station.py` that holds its `STATION`, and one line in
+the
+setting `STATIONS`; everything a job page, the Bench, a job file and the record know of it comes from there.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -69,7 +71,8 @@ def _nothing(job: Job) -> JsonObject:
 class Station:
     """One station of the order of work.
 
-    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a new job.
+    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a new
+    job.
     `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it has nothing.
     `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
     `record` adds to the sheet, `log_words` names what it writes to the log.

@@ -130,7 +130,8 @@ def all_tests(trace: Trace) -> list[dict[str, Any]]:
 
 @dataclass(frozen=True, slots=True)
 class GateRow:
-    """A caution before a test: whether it stands already, and whether it was ticked in the form that came back."""
+    """A caution before a test: whether it stands already, and whether it was ticked in the form that came
+    back."""
 
     id: str
     words: str

@@ -1,4 +1,7 @@
-"""Changes to a job's evidence. Cautions and gates follow from what the act is, never from what a caller says."""
+"""Changes to a job's evidence.
+
+Cautions and gates follow from what the act is, never from what a caller says.
+"""
 
 from collections.abc import Sequence
 
@@ -43,8 +46,8 @@ def add_evidence(
 ) -> bool:
     """Store what was measured or seen. Returns False where this form came in before.
 
-    Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger finding or an
-    unticked caution stands before the act, StaleForm where the job changed since the form was shown.
+    Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger finding or
+    an unticked caution stands before the act, StaleForm where the job changed since the form was shown.
     """
     require_open(job, actor)
     for item in items:

@@ -91,7 +91,8 @@ def _more(
 
 
 def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
-    """Return how far the predictions are: percent, whether a first proposal can be made, and whether all is done."""
+    """Return how far the predictions are: percent, whether a first proposal can be made, and whether all is
+    done."""
     holder = job_trace(_job(job_uuid)).holder
     return JsonResponse(
         {"percent": holder.percent, "first": holder.first.is_set(), "all": holder.finished.is_set()}
@@ -132,7 +133,10 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except StaleForm:
             job, status = _job(job_uuid), 409
             errors = {
-                "value": "The job changed meanwhile: look at the evidence, then keep again. What you typed is still here."
+                "value": (
+                    "The job changed meanwhile: look at the evidence, then keep again. What you typed is "
+                    "still here."
+                )
             }
     return _page(request, job, test_id, request.POST, errors, status=status)
 

@@ -48,7 +48,8 @@ def _join(bike: Bike, data: Data) -> Edited:
     made = add_join(bike, one, two)
     if two not in fits_of(bike).get(one, ()):
         raise BikeError(
-            "these two plugs do not mate: another make of plug. An adapter or a new end can be described under Parts."
+            "these two plugs do not mate: another make of plug. An adapter or a new end can be "
+            "described under Parts."
         )
     return Edited(made, f"Joined: {join_words(made, made.joins[-1])}")
 
@@ -74,7 +75,8 @@ def _repin(bike: Bike, data: Data) -> Edited:
 
 
 def _found(bike: Bike, data: Data) -> Edited:
-    """Take what was found on both plugs of a join: faces, colours, which pin meets which, the wire between."""
+    """Take what was found on both plugs of a join: faces, colours, which pin meets which, the wire
+    between."""
     join = bike.join(data.get("join", ""))
     ports = [bike.part(part).port(port) for part, port in join.sides()]
     made = bike
@@ -138,7 +140,10 @@ def _measure(bike: Bike, data: Data) -> Edited:
 
 
 def _frame(bike: Bike, data: Data) -> Edited:
-    """Take the frame as posted: which, measured lengths, places, ways, ties or wrap. What is as usual is not kept."""
+    """Take the frame as posted: which, measured lengths, places, ways, ties or wrap.
+
+    What is as usual is not kept.
+    """
     pattern = data.get("pattern", "") or guess_frame(bike)
     if pattern not in FRAMES:
         raise ReadingError(f"there is no frame {pattern!r}")
@@ -167,7 +172,10 @@ def _place(bike: Bike, data: Data) -> Edited:
 
 
 def read_three(data: Data) -> ThreeWires:
-    """Return what three wires are, from the posted volts `open_1` to `loaded_3`. Raises ReadingError or RangeError."""
+    """Return what three wires are, from the posted volts `open_1` to `loaded_3`.
+
+    Raises ReadingError or RangeError.
+    """
     read = [
         {n: parse_measure(data.get(f"{kind}_{n}", ""), "v") for n in WIRES} for kind in ("open", "loaded")
     ]
@@ -183,7 +191,8 @@ def _three(bike: Bike, data: Data) -> Edited:
     made = order_pins(bike, part_id, port_id, names)
     return Edited(
         made,
-        f"Found with the meter on {port_words(part, port)}: {', '.join(f'{n} {port.pin(p).words}' for n, p in enumerate(names, 1))}",
+        f"Found with the meter on {port_words(part, port)}: "
+        f"{', '.join(f'{n} {port.pin(p).words}' for n, p in enumerate(names, 1))}",
     )
 
 

@@ -1,4 +1,5 @@
-"""The page of one join: both faces, colours, which pin meets which, the wire between; and the ways of the cables along the frame."""
+"""The page of one join: both faces, colours, which pin meets which, the wire between; and the ways of the
+cables along the frame."""
 
 import uuid
 from typing import Any
@@ -113,7 +114,8 @@ def _try(request: HttpRequest, job: Job, allowed: tuple[str, ...]) -> tuple[str,
 
 
 def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show the way of every cable, what it needs and has, and what to cut; measure the frame, move parts, lead cables otherwise."""
+    """Show the way of every cable, what it needs and has, and what to cut; measure the frame, move parts,
+    lead cables otherwise."""
     job = get_object_or_404(whole_job(job_uuid))
     error = ""
     if request.method == "POST":

@@ -9,7 +9,10 @@ _TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
 
 
 def done_steps(job: Job) -> dict[str, str]:
-    """Return who did each step of the order of work that stands as done. The job's log is where ticks are kept."""
+    """Return who did each step of the order of work that stands as done.
+
+    The job's log is where ticks are kept.
+    """
     done: dict[str, str] = {}
     for entry in job.log.filter(what="order"):
         match = _TICK.match(entry.text)
@@ -26,7 +29,8 @@ def revision_before(job: Job) -> Revision:
 
 
 def undoable(job: Job) -> str:
-    """Return in words the change of the wiring that can be taken back: the newest revision, where this job made it; else ""."""
+    """Return in words the change of the wiring that can be taken back: the newest revision, where this job
+    made it; else ""."""
     revision = job.revision
     last = job.log.filter(what="wire").order_by("-pk").first()
     newest = job.revision.bike.revisions.order_by("-number")[0]

@@ -1,4 +1,5 @@
-"""Wire's changes: joining plugs gives the bike a revision and moves the job onto it; steps of the work are ticked in the job's log."""
+"""Wire's changes: joining plugs gives the bike a revision and moves the job onto it; steps of the work are
+ticked in the job's log."""
 
 from collections.abc import Sequence
 
@@ -69,7 +70,8 @@ def undo_words(what: str) -> str:
 
 
 def undo_wiring(*, actor: Person, job: Job) -> str:
-    """Take the newest change of the wiring back: the description before it becomes the newest one; returns what was done in words."""
+    """Take the newest change of the wiring back: the description before it becomes the newest one; returns
+    what was done in words."""
     _ready(job, actor)
     what = undoable(job)
     if not what:
@@ -80,7 +82,8 @@ def undo_wiring(*, actor: Person, job: Job) -> str:
 
 
 def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = False) -> str:
-    """Change the wiring by the fix of a finding that was offered in these words; returns what was done in words.
+    """Change the wiring by the fix of a finding that was offered in these words; returns what was done in
+    words.
 
     A danger finding stands before powered steps: it goes only once its fix is `done` on the bike.
     """
@@ -102,7 +105,10 @@ def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = F
 
 
 def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
-    """Add the joins of a CSV file; returns how many were new. Raises FormatError naming every bad line, nothing is then joined."""
+    """Add the joins of a CSV file; returns how many were new.
+
+    Raises FormatError naming every bad line, nothing is then joined.
+    """
     bike, made = read_joins_csv(_ready(job, actor), text)
     if made:
         keep_wiring(

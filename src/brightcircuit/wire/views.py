@@ -156,7 +156,8 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
 
 
 def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
-    """Return the conductors in two tables: those that carry current, and the thin ones under a heading of their own."""
+    """Return the conductors in two tables: those that carry current, and the thin ones under a heading of
+    their own."""
     thin = [row for row in rows if row["r"].is_signal and row["r"].fits]
     thick = [row for row in rows if row not in thin]
     return [("", thick), (f"Signals {len(thin)}", thin)] if thin else [("", thick)]
@@ -189,7 +190,8 @@ def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | Non
 
 
 def _three(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> dict[str, Any]:
-    """Return what three unknown wires are, from the volts in the address, and whether the chosen plug is described otherwise."""
+    """Return what three unknown wires are, from the volts in the address, and whether the chosen plug is
+    described otherwise."""
     asked = request.GET
     context: dict[str, Any] = {
         "plugs": three_wire_plugs(bike),

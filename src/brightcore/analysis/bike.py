@@ -1,7 +1,8 @@
-"""One bike looked at as a whole: its nets, wires, circuit, and whatever else is worked out from it, kept once.
+"""One bike looked at as a whole: its nets, wires, circuit, and whatever else is worked out from it, kept
+once.
 
-Everything that costs time and depends on the description alone is remembered here, so that one limit on the number
-of analyses bounds all of it.
+Everything that costs time and depends on the description alone is remembered here, so that one limit on the
+number of analyses bounds all of it.
 """
 
 from collections.abc import Callable, Iterator

@@ -1,7 +1,8 @@
 """Currents that wires carry at most: from the limits of the controllers and from what every other part draws.
 
-A wire is a tree of contacts and conductors. Where one of them is parted, what hangs on the side without a source
-flows through it; so a trunk carries what its branches carry together. Volts are those of the healthy bike.
+A wire is a tree of contacts and conductors. Where one of them is parted, what hangs on the side without a
+source flows through it; so a trunk carries what its branches carry together. Volts are those of the healthy
+bike.
 """
 
 import math

@@ -1,4 +1,5 @@
-"""What a rule is: code, severity, words, hint, source, how it finds, and the ways that may put it right, in one place."""
+"""What a rule is: code, severity, words, hint, source, how it finds, and the ways that may put it right, in
+one place."""
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -67,7 +68,8 @@ def rule(
     ways: tuple[Way, ...] = (),
     dated: bool = False,
 ) -> Callable[[Find], Rule]:
-    """Return a decorator that makes a rule of a generator of findings; its docstring says what it looks at."""
+    """Return a decorator that makes a rule of a generator of findings; its docstring says what it looks
+    at."""
     kind = FindingType(code, severity, text, hint, source)
 
     def made(find: Find) -> Rule:

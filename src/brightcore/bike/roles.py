@@ -1,7 +1,8 @@
-"""Roles of pins: one typed table of what a contact is for. Every set of roles used elsewhere is derived from it.
+"""Roles of pins: one typed table of what a contact is for. Every set of roles used elsewhere is derived from
+it.
 
-A new role is one line in `ROLES`; kinds name roles on their pins and give them their electrics. `docs/formats/`
-describes the table for who writes files. All facts are common practice of the trade.
+A new role is one line in `ROLES`; kinds name roles on their pins and give them their electrics.
+`docs/formats/` describes the table for who writes files. All facts are common practice of the trade.
 """
 
 from collections.abc import Iterator
@@ -13,7 +14,8 @@ POLARITIES = ("", "plus", "minus")
 LEVELS = ("any", "pack", "set", "5v", "own", "ground", "phase")
 WAYS = ("gives", "wants", "both", "carries")
 USES = (
-    "wire", "power", "ground", "supply", "light", "key", "serial", "demand", "cut_off", "hall", "speed", "temperature",
+    "wire", "power", "ground", "supply", "light", "key", "serial", "demand", "cut_off", "hall", "speed",
+        "temperature",
     "phase",
 )  # fmt: skip
 CURRENTS = ("none", "battery", "phase", "drawn", "signal")
@@ -23,14 +25,14 @@ CURRENTS = ("none", "battery", "phase", "drawn", "signal")
 class Role:
     """What a pin is for.
 
-    `polarity`: plus or minus of a supply, "" for signals. `level`: which volts belong on it: the pack's, those a
-    device is set to (`set`), 5 V logic, what its part is made for (`own`), ground, a motor phase, any.
-    `way`: whether it gives, wants, both, or carries what the far end has. `mates`: roles that belong on the same
-    contact, itself where two of a kind do. `current`: what decides its current: battery or phase limit, what
-    hangs on it (`drawn`), next to nothing (`signal`). `tied`: several of them may share one wire.
-    `output`: how the part's own output works its wire: `drives` it or only `pulls` it to ground.
-    `live`: what a free plug carries when switched on, "" where that is harmless. `moved_by`: the control that
-    moves the signal (see `Control`).
+    `polarity`: plus or minus of a supply, "" for signals. `level`: which volts belong on it: the pack's,
+    those a device is set to (`set`), 5 V logic, what its part is made for (`own`), ground, a motor phase,
+    any. `way`: whether it gives, wants, both, or carries what the far end has. `mates`: roles that belong on
+    the same contact, itself where two of a kind do. `current`: what decides its current: battery or phase
+    limit, what hangs on it (`drawn`), next to nothing (`signal`). `tied`: several of them may share one wire.
+    `output`: how the part's own output works its wire: `drives` it or only `pulls` it to ground. `live`: what
+    a free plug carries when switched on, "" where that is harmless. `moved_by`: the control that moves the
+    signal (see `Control`).
     """
 
     name: str
@@ -99,39 +101,65 @@ def _phase(letter: str) -> Role:
 
 ROLES: tuple[Role, ...] = (
     # name, meaning, polarity, level, way, use, mates, current, tied, output, live when free
-    Role("pack_plus", "plus of a pack", "plus", "pack", "gives", "power", ("battery_plus", "combine_a", "combine_b", "convert_in"), "battery", False, live="pack volts"),
-    Role("pack_minus", "minus of a pack", "minus", "ground", "gives", "power", ("battery_minus", "combine_minus", "signal_ground", "sensor_ground", "lamp_minus", "convert_minus"), "battery", True),
-    Role("combine_out", "combined plus of two packs", "plus", "pack", "gives", "power", ("battery_plus", "convert_in"), "battery", False, live="pack volts"),
-    Role("supply_5v", "5 V that a controller gives", "plus", "5v", "gives", "supply", ("sensor_supply",), "drawn", False, live="5 V"),
-    Role("signal_ground", "ground of signals at a controller", "minus", "ground", "gives", "ground", ("signal_ground", "sensor_ground", "lamp_minus", "convert_minus"), "drawn", True),
-    Role("battery_plus", "battery plus of a controller", "plus", "pack", "both", "power", ("combine_a", "combine_b", "convert_in"), "battery", True),
-    Role("battery_minus", "battery minus of a controller", "minus", "ground", "both", "power", ("combine_minus",), "battery", True),
-    Role("battery_out", "pack plus handed on to a display or key", "plus", "pack", "gives", "supply", ("display_plus", "key_in", "convert_in"), "drawn", True, live="pack volts"),
-    Role("key", "key line of a controller: pack volts switch it on", "", "pack", "both", "key", ("display_key", "key_out"), "signal", True),
-    Role("convert_out", "plus of a step-down converter", "plus", "set", "gives", "supply", ("sensor_supply", "lamp_plus"), "drawn", False, live="the converter's volts"),
-    Role("accessory_plus", "lamp output of a controller", "plus", "set", "gives", "light", ("lamp_plus", "convert_in"), "drawn", False, live="lamp volts"),
-    Role("combine_a", "plus of pack A at a combining module", "plus", "pack", "wants", "power", (), "battery", False),
-    Role("combine_b", "plus of pack B at a combining module", "plus", "pack", "wants", "power", (), "battery", False),
-    Role("combine_minus", "common minus of a combining module", "minus", "ground", "wants", "power", (), "battery", True),
-    Role("convert_in", "input plus of a step-down converter", "plus", "own", "wants", "supply", (), "drawn", True),
-    Role("convert_minus", "minus of a step-down converter", "minus", "ground", "wants", "ground", ("sensor_ground", "lamp_minus"), "drawn", True),
+    Role("pack_plus", "plus of a pack", "plus", "pack", "gives", "power", ("battery_plus", "combine_a",
+        "combine_b", "convert_in"), "battery", False, live="pack volts"),
+    Role("pack_minus", "minus of a pack", "minus", "ground", "gives", "power", ("battery_minus",
+        "combine_minus", "signal_ground", "sensor_ground", "lamp_minus", "convert_minus"), "battery", True),
+    Role("combine_out", "combined plus of two packs", "plus", "pack", "gives", "power", ("battery_plus",
+        "convert_in"), "battery", False, live="pack volts"),
+    Role("supply_5v", "5 V that a controller gives", "plus", "5v", "gives", "supply", ("sensor_supply",),
+        "drawn", False, live="5 V"),
+    Role("signal_ground", "ground of signals at a controller", "minus", "ground", "gives", "ground",
+        ("signal_ground", "sensor_ground", "lamp_minus", "convert_minus"), "drawn", True),
+    Role("battery_plus", "battery plus of a controller", "plus", "pack", "both", "power", ("combine_a",
+        "combine_b", "convert_in"), "battery", True),
+    Role("battery_minus", "battery minus of a controller", "minus", "ground", "both", "power",
+        ("combine_minus",), "battery", True),
+    Role("battery_out", "pack plus handed on to a display or key", "plus", "pack", "gives", "supply",
+        ("display_plus", "key_in", "convert_in"), "drawn", True, live="pack volts"),
+    Role("key", "key line of a controller: pack volts switch it on", "", "pack", "both", "key",
+        ("display_key", "key_out"), "signal", True),
+    Role("convert_out", "plus of a step-down converter", "plus", "set", "gives", "supply", ("sensor_supply",
+        "lamp_plus"), "drawn", False, live="the converter's volts"),
+    Role("accessory_plus", "lamp output of a controller", "plus", "set", "gives", "light", ("lamp_plus",
+        "convert_in"), "drawn", False, live="lamp volts"),
+    Role("combine_a", "plus of pack A at a combining module", "plus", "pack", "wants", "power", (),
+        "battery", False),
+    Role("combine_b", "plus of pack B at a combining module", "plus", "pack", "wants", "power", (),
+        "battery", False),
+    Role("combine_minus", "common minus of a combining module", "minus", "ground", "wants", "power", (),
+        "battery", True),
+    Role("convert_in", "input plus of a step-down converter", "plus", "own", "wants", "supply", (), "drawn",
+        True),
+    Role("convert_minus", "minus of a step-down converter", "minus", "ground", "wants", "ground",
+        ("sensor_ground", "lamp_minus"), "drawn", True),
     Role("sensor_supply", "supply that a sensor takes", "plus", "own", "wants", "supply", (), "drawn", True),
-    Role("sensor_ground", "ground of a sensor or display", "minus", "ground", "wants", "ground", (), "drawn", True),
+    Role("sensor_ground", "ground of a sensor or display", "minus", "ground", "wants", "ground", (), "drawn",
+        True),
     Role("lamp_plus", "plus of a lamp", "plus", "own", "wants", "light", (), "drawn", True),
     Role("lamp_minus", "minus of a lamp", "minus", "ground", "wants", "light", (), "drawn", True),
-    Role("display_plus", "pack plus that a display takes", "plus", "own", "wants", "supply", (), "drawn", True),
-    Role("display_key", "key line that a display switches", "", "pack", "gives", "key", ("key_out",), "signal", True),
+    Role("display_plus", "pack plus that a display takes", "plus", "own", "wants", "supply", (), "drawn",
+        True),
+    Role("display_key", "key line that a display switches", "", "pack", "gives", "key", ("key_out",),
+        "signal", True),
     Role("key_in", "pack plus into a key lock", "", "pack", "wants", "key", (), "drawn", True),
     Role("key_out", "key line out of a key lock", "", "pack", "gives", "key", (), "signal", True),
-    Role("serial_tx", "controller sends to the display", "", "5v", "gives", "serial", ("display_rx",), "signal", False),
-    Role("serial_rx", "controller listens to the display", "", "5v", "wants", "serial", ("display_tx",), "signal", False),
+    Role("serial_tx", "controller sends to the display", "", "5v", "gives", "serial", ("display_rx",),
+        "signal", False),
+    Role("serial_rx", "controller listens to the display", "", "5v", "wants", "serial", ("display_tx",),
+        "signal", False),
     Role("display_rx", "display listens", "", "5v", "wants", "serial", (), "signal", False),
     Role("display_tx", "display sends", "", "5v", "gives", "serial", (), "signal", False),
-    Role("throttle_signal", "throttle signal", "", "5v", "carries", "demand", ("throttle_signal",), "signal", False, "drives", moved_by="grip"),
-    Role("torque_signal", "torque signal", "", "5v", "carries", "demand", ("torque_signal",), "signal", False, "drives", moved_by="push"),
-    Role("pedal_signal", "pedal pulses", "", "5v", "carries", "demand", ("pedal_signal",), "signal", False, "pulls", moved_by="turn"),
-    Role("brake_signal", "brake cut-off signal", "", "5v", "carries", "cut_off", ("brake_signal",), "signal", True, "pulls", moved_by="lever"),
-    Role("wheel_speed", "wheel-speed pulses", "", "5v", "carries", "speed", ("wheel_speed",), "signal", False, "pulls", moved_by="rotor"),
+    Role("throttle_signal", "throttle signal", "", "5v", "carries", "demand", ("throttle_signal",), "signal",
+        False, "drives", moved_by="grip"),
+    Role("torque_signal", "torque signal", "", "5v", "carries", "demand", ("torque_signal",), "signal",
+        False, "drives", moved_by="push"),
+    Role("pedal_signal", "pedal pulses", "", "5v", "carries", "demand", ("pedal_signal",), "signal", False,
+        "pulls", moved_by="turn"),
+    Role("brake_signal", "brake cut-off signal", "", "5v", "carries", "cut_off", ("brake_signal",), "signal",
+        True, "pulls", moved_by="lever"),
+    Role("wheel_speed", "wheel-speed pulses", "", "5v", "carries", "speed", ("wheel_speed",), "signal",
+        False, "pulls", moved_by="rotor"),
     Role("ntc", "thermistor of the winding", "", "5v", "carries", "temperature", ("ntc",), "signal", False),
     *(_hall(letter) for letter in "abc"),
     *(_phase(letter) for letter in "uvw"),

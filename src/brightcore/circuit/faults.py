@@ -30,8 +30,8 @@ class RepairKind:
 class FaultMode:
     """A way a part can fail.
 
-    `id` is permanent (`part.port.pin/mode/severity`), `weight` the relative prior (common practice), `traits` are
-    faults that are not electrical (a stripped gear) or that the controller's own rules need to know of.
+    `id` is permanent (`part.port.pin/mode/severity`), `weight` the relative prior (common practice), `traits`
+    are faults that are not electrical (a stripped gear) or that the controller's own rules need to know of.
     `family` is the place it sits at, `seen_by_eye` the chance that a close look shows it.
     """
 

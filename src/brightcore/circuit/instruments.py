@@ -98,7 +98,10 @@ INSTRUMENTS = {item.id: item for item in (DEFAULT_METER, SIMPLE_METER, CLAMP, SU
 
 
 def meter_of(name: str) -> Multimeter:
-    """Return the meter a reading names, the usual one for "". Raises UnknownNameError for what reads no volts."""
+    """Return the meter a reading names, the usual one for "".
+
+    Raises UnknownNameError for what reads no volts.
+    """
     found = INSTRUMENTS.get(name or DEFAULT_METER.id)
     if not isinstance(found, Multimeter):
         known = tuple(i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter))

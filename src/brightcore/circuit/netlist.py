@@ -305,7 +305,8 @@ def _swaps(
         faults.append(
             FaultMode(
                 f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
-                f"{{{join.a_part}.{join.a_port}.{first[0]}}} and {{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}",
+                f"{{{join.a_part}.{join.a_port}.{first[0]}}} and "
+                f"{{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}",
                 0.3,
                 order,
                 (*straight, *cross),

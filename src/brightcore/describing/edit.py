@@ -1,4 +1,7 @@
-"""Changes to a description. Every change returns a new bike; what no longer fits is listed, never dropped silently."""
+"""Changes to a description.
+
+Every change returns a new bike; what no longer fits is listed, never dropped silently.
+"""
 
 from dataclasses import dataclass, fields, replace
 
@@ -11,7 +14,8 @@ from brightcore.kinds.cable import Cable, CableSpec
 from brightcore.kinds.select import as_cable
 
 EXTENSION_MM2 = (0.25, 2.5)
-"""Area of an extension for signals and for current, where nothing beside it is described (common practice)."""
+"""Area of an extension for signals and for current, where nothing beside it is described (common practice).
+"""
 
 MOST_NAME = 120
 """Characters of a part's name."""
@@ -161,7 +165,8 @@ def remove_join(bike: Bike, join_id: str) -> Bike:
 
 
 def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:
-    """Return the bike with a pin of the join's first plug brought to another pin of the second; what was there changes places.
+    """Return the bike with a pin of the join's first plug brought to another pin of the second; what was
+    there changes places.
 
     Raises UnknownNameError for a pin that is not on the plug.
     """
@@ -183,7 +188,10 @@ def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:
 
 
 def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> Bike:
-    """Return the bike with a join's pins mated as given. Raises BikeError where a pin is used twice, UnknownNameError where there is none."""
+    """Return the bike with a join's pins mated as given.
+
+    Raises BikeError where a pin is used twice, UnknownNameError where there is none.
+    """
     join = bike.join(join_id)
     ports = [bike.part(part).port(port) for part, port in join.sides()]
     for side, port in enumerate(ports):
@@ -212,7 +220,8 @@ def look_at(
     family: str,
     colours: dict[str, str],
 ) -> Bike:
-    """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of its wires by pin."""
+    """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of its wires
+    by pin."""
     port = bike.part(part_id).port(port_id)
     pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
     return _with_port(
@@ -221,7 +230,10 @@ def look_at(
 
 
 def order_pins(bike: Bike, part_id: str, port_id: str, names: tuple[str, ...]) -> Bike:
-    """Return the bike with a plug's pins in another order, first to last. Raises BikeError unless every pin is named once."""
+    """Return the bike with a plug's pins in another order, first to last.
+
+    Raises BikeError unless every pin is named once.
+    """
     port = bike.part(part_id).port(port_id)
     if sorted(names) != sorted(pin.name for pin in port.pins):
         raise BikeError("every pin of the plug must be named once")
@@ -235,7 +247,8 @@ def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
 
 
 def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -> Bike:
-    """Return the bike with an extension cable (or an adapter) in a join: same pins and plugs at both ends, the join's wire stays at its side.
+    """Return the bike with an extension cable (or an adapter) in a join: same pins and plugs at both ends,
+    the join's wire stays at its side.
 
     Raises RangeError for an impossible length.
     """
@@ -324,7 +337,8 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     ]
     if (old.frame.pattern, old.frame.wrapped) != (new.frame.pattern, new.frame.wrapped):
         lines.append(
-            f"Frame: {old.frame.pattern or 'guessed'} → {new.frame.pattern or 'guessed'}{', wrapped' if new.frame.wrapped else ', tied'}"
+            f"Frame: {old.frame.pattern or 'guessed'} → "
+            f"{new.frame.pattern or 'guessed'}{', wrapped' if new.frame.wrapped else ', tied'}"
         )
     return tuple(lines)
 

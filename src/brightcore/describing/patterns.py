@@ -1,4 +1,5 @@
-"""Patterns: whole bikes to start from. A pattern places parts, ports and joins; the technician changes what differs.
+"""Patterns: whole bikes to start from. A pattern places parts, ports and joins; the technician changes what
+differs.
 
 A pattern is one function and one line in `PATTERNS`. All values are usual ones of the trade
 (common practice); nothing here is of any maker.
@@ -66,7 +67,8 @@ class Builder:
         optional: tuple[str, ...] = (),
         **spec: Any,
     ) -> None:
-        """Add a controller without some usual plugs, with extra ones, and with some not needed for first light."""
+        """Add a controller without some usual plugs, with extra ones, and with some not needed for first
+        light."""
         usual = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type(**spec))
         ports = tuple(
             replace(p, required=False) if p.id in optional else p for p in usual if p.id not in drop
@@ -128,7 +130,8 @@ def _hub_drive(
 
 
 def hub_conversion() -> Bike:
-    """A pedal bike with a rear hub kit: pack, controller, display, throttle, two levers, pedal sensor, lamp."""
+    """A pedal bike with a rear hub kit: pack, controller, display, throttle, two levers, pedal sensor,
+    lamp."""
     b = Builder()
     b.add("pack", "pack", "Pack")
     b.lead("main_lead", "Main lead", ("pack_end", "controller_end"), 4.0, 0.8)
@@ -145,7 +148,8 @@ def hub_conversion() -> Bike:
 
 
 def mid_conversion() -> Bike:
-    """A pedal bike with a mid-drive kit: motor at the cranks, speed sensor, gear-shift sensor, thumb throttle."""
+    """A pedal bike with a mid-drive kit: motor at the cranks, speed sensor, gear-shift sensor, thumb
+    throttle."""
     b = Builder()
     b.add("pack", "pack", "Pack", fuse_a=30.0)
     halls = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type())[2]

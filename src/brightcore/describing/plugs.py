@@ -1,4 +1,5 @@
-"""Plugs of a part as text, one a line: `throttle: Throttle = supply:supply_5v, ground:signal_ground, signal:throttle_signal`."""
+"""Plugs of a part as text, one a line: `throttle: Throttle = supply:supply_5v, ground:signal_ground,
+signal:throttle_signal`."""
 
 import re
 from dataclasses import replace

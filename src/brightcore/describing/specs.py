@@ -11,8 +11,10 @@ from brightcore.physics.gauges import awg_area_mm2
 from brightcore.units import parse_in
 
 SUFFIX_UNITS = {
-    "v": "volt", "a": "ampere", "w": "watt", "wh": "watt_hour", "ah": "ampere_hour", "ohm": "ohm", "m": "metre", "mm": "millimetre",
-    "mm2": "millimetre ** 2", "kg": "kilogram", "kmh": "kilometre / hour", "c": "degC", "min": "minute", "s": "second", "nm": "newton * metre",
+    "v": "volt", "a": "ampere", "w": "watt", "wh": "watt_hour", "ah": "ampere_hour", "ohm": "ohm",
+        "m": "metre", "mm": "millimetre",
+    "mm2": "millimetre ** 2", "kg": "kilogram", "kmh": "kilometre / hour", "c": "degC", "min": "minute",
+        "s": "second", "nm": "newton * metre",
     "rpm": "rpm", "deg": "degree", "km": "kilometre",
 }  # fmt: skip
 SHOWN_UNITS = {
@@ -68,7 +70,8 @@ def parse_spec_value(field_name: str, text: str, hint: object) -> Value:
 
 
 def parse_measure(text: str, unit: str = "") -> float:
-    """Return what was typed as a number in a unit of SUFFIX_UNITS, "" for a bare number; raises ReadingError."""
+    """Return what was typed as a number in a unit of SUFFIX_UNITS, "" for a bare number; raises
+    ReadingError."""
     raw = text.strip()
     gauge = _AWG.match(raw)
     if gauge and unit == "mm2":

@@ -1,14 +1,24 @@
 """Charts of Match as SVG: lines over a grid with a key, told apart by dashes as well as by colour."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from xml.sax.saxutils import escape, quoteattr
+
+from brightcore.drawing.element import MONO, Markup, dash, drawing, element, points, together
+from brightcore.drawing.inks import (
+    CHART_GRID,
+    CHART_INK,
+    CHART_LOAD,
+    CHART_STROKES,
+    COPPER,
+    FILL,
+    OVER,
+    WHITE,
+)
 
 WIDTH, HEIGHT = 560.0, 300.0
 LEFT, RIGHT, TOP, BOTTOM = 56.0, 14.0, 16.0, 46.0
-INK, GRID = "#17202e", "#d8cfba"
-STROKES = (("#b26a00", ""), ("#1c5d99", "9 5"), ("#2f6b3a", "3 4"), ("#7a3e8e", "12 4 3 4"))
-LOAD = ("#5b5645", "2 3")
+WIDE, TALL = WIDTH - LEFT - RIGHT, HEIGHT - TOP - BOTTOM
+Scale = Callable[[float], float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,120 +62,207 @@ def line_chart(
     y_marks: Sequence[tuple[float, str]] = (),
     y_top: float | None = None,
 ) -> str:
-    """Return a chart as a standalone SVG. `y_marks` are level lines with words; values over `y_top` are cut off."""
+    """Return a chart as a standalone SVG.
+
+    `y_marks` are level lines with words; values over `y_top` are cut off.
+    """
     xs = [x for line in lines for x in line.x] or [0.0, 1.0]
     ys = [min(y, y_top) if y_top else y for line in lines for y in line.y] or [0.0, 1.0]
-    x_ticks, y_ticks = (
-        nice_ticks(min(xs), max(xs)),
-        nice_ticks(min(0.0, *ys), max((*ys, *(m for m, _ in y_marks)))),
-    )
-    wide, tall = WIDTH - LEFT - RIGHT, HEIGHT - TOP - BOTTOM
+    x_ticks = nice_ticks(min(xs), max(xs))
+    y_ticks = nice_ticks(min(0.0, *ys), max((*ys, *(level for level, _ in y_marks))))
 
     def px(x: float) -> float:
-        return LEFT + wide * (x - x_ticks[0]) / (x_ticks[-1] - x_ticks[0])
+        return LEFT + WIDE * (x - x_ticks[0]) / (x_ticks[-1] - x_ticks[0])
 
     def py(y: float) -> float:
-        return TOP + tall * (1 - (y - y_ticks[0]) / (y_ticks[-1] - y_ticks[0]))
+        return TOP + TALL * (1 - (y - y_ticks[0]) / (y_ticks[-1] - y_ticks[0]))
 
-    out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {HEIGHT:.0f}" role="img" aria-label={quoteattr(title)} '
-        f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="14" fill="{INK}"><title>{escape(title)}</title>'
-    ]
-    for t in x_ticks:
-        out.append(
-            f'<path d="M{px(t):.1f} {TOP} V{HEIGHT - BOTTOM}" stroke="{GRID}"/><text x="{px(t):.1f}" y="{HEIGHT - BOTTOM + 18:.1f}" text-anchor="middle">{t:g}</text>'
-        )
-    for t in y_ticks:
-        out.append(
-            f'<path d="M{LEFT} {py(t):.1f} H{WIDTH - RIGHT}" stroke="{GRID}"/><text x="{LEFT - 7}" y="{py(t) + 5:.1f}" text-anchor="end">{t:g}</text>'
-        )
-    for level, words in y_marks:
-        out.append(
-            f'<path d="M{LEFT} {py(level):.1f} H{WIDTH - RIGHT}" stroke="#c8281e" stroke-width="1.5" stroke-dasharray="6 3"/>'
-            f'<text x="{WIDTH - RIGHT - 4}" y="{py(level) - 5:.1f}" text-anchor="end" fill="#c8281e">{escape(words)}</text>'
-        )
+    return drawing(
+        WIDTH,
+        HEIGHT,
+        element("title", title),
+        *(_x_tick(px(tick), tick) for tick in x_ticks),
+        *(_y_tick(py(tick), tick) for tick in y_ticks),
+        *(_level(py(level), words) for level, words in y_marks),
+        *_drawn_lines(lines, px, py, y_ticks[-1]),
+        element("text", x_title, x=LEFT + WIDE / 2, y=HEIGHT - 8, text_anchor="middle"),
+        element(
+            "text", y_title, transform=f"translate(14 {TOP + TALL / 2:.1f}) rotate(-90)", text_anchor="middle"
+        ),
+        role="img",
+        aria_label=title,
+        font_size=14,
+        fill=CHART_INK,
+    )
+
+
+def _x_tick(x: float, value: float) -> Markup:
+    return together(
+        element("path", d=f"M{x:.1f} {TOP} V{HEIGHT - BOTTOM}", stroke=CHART_GRID),
+        element("text", f"{value:g}", x=x, y=HEIGHT - BOTTOM + 18, text_anchor="middle"),
+    )
+
+
+def _y_tick(y: float, value: float) -> Markup:
+    return together(
+        element("path", d=f"M{LEFT} {y:.1f} H{WIDTH - RIGHT}", stroke=CHART_GRID),
+        element("text", f"{value:g}", x=LEFT - 7, y=y + 5, text_anchor="end"),
+    )
+
+
+def _level(y: float, words: str) -> Markup:
+    """Return a level line with its words."""
+    path = f"M{LEFT} {y:.1f} H{WIDTH - RIGHT}"
+    return together(
+        element("path", d=path, stroke=OVER, stroke_width=1.5, stroke_dasharray="6 3"),
+        element("text", words, x=WIDTH - RIGHT - 4, y=y - 5, text_anchor="end", fill=OVER),
+    )
+
+
+def _drawn_lines(lines: Sequence[Line], px: Scale, py: Scale, top: float) -> list[Markup]:
+    """Return the lines themselves; a load line has its title at its end."""
+    out = []
     drawn = 0
     for line in lines:
-        colour, dash = LOAD if line.load else STROKES[drawn % len(STROKES)]
+        colour, dashes = CHART_LOAD if line.load else CHART_STROKES[drawn % len(CHART_STROKES)]
         drawn += not line.load
-        points = _clip([(px(x), py(min(y, y_ticks[-1]))) for x, y in zip(line.x, line.y, strict=True)])
-        dashes = f' stroke-dasharray="{dash}"' if dash else ""
+        at = [(px(x), max(py(min(y, top)), TOP)) for x, y in zip(line.x, line.y, strict=True)]
         out.append(
-            f'<polyline points="{points}" fill="none" stroke="{colour}" stroke-width="{1.5 if line.load else 3}"{dashes}><title>{escape(line.title)}</title></polyline>'
-        )
-        if line.load and line.x:
-            end = len(line.x) - 1
-            out.append(
-                f'<text x="{px(line.x[end]) - 4:.1f}" y="{max(py(min(line.y[end], y_ticks[-1])) - 4, TOP + 10):.1f}" text-anchor="end" fill="{LOAD[0]}">{escape(line.title)}</text>'
+            element(
+                "polyline",
+                element("title", line.title),
+                points=points(at),
+                fill="none",
+                stroke=colour,
+                stroke_width=1.5 if line.load else 3,
+                stroke_dasharray=dash(dashes),
             )
-    out.append(
-        f'<text x="{LEFT + wide / 2:.1f}" y="{HEIGHT - 8}" text-anchor="middle">{escape(x_title)}</text>'
-    )
-    out.append(
-        f'<text transform="translate(14 {TOP + tall / 2:.1f}) rotate(-90)" text-anchor="middle">{escape(y_title)}</text></svg>'
-    )
-    return "".join(out)
-
-
-def _clip(points: list[tuple[float, float]]) -> str:
-    return " ".join(f"{x:.1f},{max(y, TOP):.1f}" for x, y in points)
+        )
+        if line.load and at:
+            x, y = at[-1]
+            out.append(
+                element("text", line.title, x=x - 4, y=max(y - 4, TOP + 10), text_anchor="end", fill=colour)
+            )
+    return out
 
 
 def key_svg(index: int) -> str:
     """Return the small stroke that stands for line `index` in the key."""
-    colour, dash = STROKES[index % len(STROKES)]
-    dashes = f' stroke-dasharray="{dash}"' if dash else ""
-    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 44 10" width="44" height="10" aria-hidden="true"><path d="M0 5 H44" stroke="{colour}" stroke-width="3"{dashes}/></svg>'
+    colour, dashes = CHART_STROKES[index % len(CHART_STROKES)]
+    stroke = element("path", d="M0 5 H44", stroke=colour, stroke_width=3, stroke_dasharray=dash(dashes))
+    return drawing(44, 10, stroke, width=44, height=10, aria_hidden="true")
 
 
-def chain_svg(links: Sequence[tuple[str, str, str, float, bool, bool, bool]]) -> str:
-    """Return the current chain: (title, limit, demand, share used, weakest, known, sets the demand) per link, from cell to motor.
+CHAIN_WIDTH, CHAIN_ROW = 930.0, 34.0
+BAR_LEFT, BAR_WIDE = 306.0, 400.0
+MOST_TITLE = 33
+"""Characters of a link's title that fit beside its bar."""
+
+
+@dataclass(frozen=True, slots=True)
+class ChainLink:
+    """One link as drawn: its words, the share of its limit that is used, and what is told of it."""
+
+    title: str
+    limit: str
+    demand: str
+    share_ratio: float
+    weakest: bool
+    known: bool
+    sets_demand: bool
+
+    @property
+    def over(self) -> bool:
+        """Whether more is asked of it than it bears."""
+        return self.share_ratio > 1.001
+
+    @property
+    def words(self) -> str:
+        """What is asked of it."""
+        return f"{self.demand} of {self.limit}" if self.known else f"{self.demand}; limit not described"
+
+    @property
+    def note(self) -> str:
+        """How it stands."""
+        if self.over:
+            return "over its limit"
+        if self.sets_demand:
+            return "as set"
+        return f"{round(100 * (1 - self.share_ratio))} % left" if self.known else ""
+
+
+def chain_svg(links: Sequence[ChainLink]) -> str:
+    """Return the current chain, from cell to motor.
 
     Each link is a bar filled by what is asked of it; the weakest has a heavy frame and a mark, more than
     its limit is hatched and says so.
     """
-    row, left, wide = 34.0, 306.0, 400.0
-    height = row * len(links) + 8
-    out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 930 {height:.0f}" role="img" aria-label="The current chain from cell to motor" '
-        f'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="15" fill="{INK}">'
+    height = CHAIN_ROW * len(links) + 8
+    return drawing(
+        CHAIN_WIDTH,
+        height,
+        *(_wire_to_next(4 + i * CHAIN_ROW) for i in range(len(links) - 1)),
+        *(_chain_link(link, 4 + i * CHAIN_ROW) for i, link in enumerate(links)),
+        role="img",
+        aria_label="The current chain from cell to motor",
+        font_size=15,
+        fill=CHART_INK,
+    )
+
+
+def _wire_to_next(y: float) -> Markup:
+    path = f"M{BAR_LEFT - 16} {y + 12:.0f} V{y + CHAIN_ROW + 12:.0f}"
+    return element("path", d=path, stroke=COPPER, stroke_width=4)
+
+
+def _chain_link(link: ChainLink, y: float) -> Markup:
+    title = link.title
+    short = title if len(title) <= MOST_TITLE else title[: MOST_TITLE - 1].rstrip() + "…"
+    weight = "700" if link.weakest else "400"
+    colour = OVER if link.over else CHART_INK
+    pieces = [
+        element("circle", cx=BAR_LEFT - 16, cy=y + 13, r=5, fill=COPPER),
+        element(
+            "text",
+            element("title", title),
+            short,
+            x=BAR_LEFT - 30,
+            y=y + 18,
+            text_anchor="end",
+            font_weight=weight,
+        ),
+        element(
+            "rect",
+            x=BAR_LEFT,
+            y=y + 2,
+            width=BAR_WIDE,
+            height=22,
+            fill=WHITE,
+            stroke=colour,
+            stroke_width=3 if link.weakest else 1.5,
+        ),
     ]
-    for i, (title, limit, demand, share, weakest, known, sets) in enumerate(links):
-        y = 4 + i * row
-        out.append(
-            f'<path d="M{left - 16} {y + 12:.0f} V{y + row + 12:.0f}" stroke="#b87333" stroke-width="4"/>'
-            if i < len(links) - 1
-            else ""
-        )
-        out.append(f'<circle cx="{left - 16}" cy="{y + 13:.0f}" r="5" fill="#b87333"/>')
-        short = title if len(title) <= 33 else title[:32].rstrip() + "…"
-        out.append(
-            f'<text x="{left - 30}" y="{y + 18:.0f}" text-anchor="end" font-weight="{700 if weakest else 400}"><title>{escape(title)}</title>{escape(short)}</text>'
-        )
-        frame = 3 if weakest else 1.5
-        over = share > 1.001
-        out.append(
-            f'<rect x="{left}" y="{y + 2:.0f}" width="{wide}" height="22" fill="#fff" stroke="{"#c8281e" if over else INK}" stroke-width="{frame}"/>'
-        )
-        if known:
-            fill = "#c8281e" if over else "#ffb52e"
-            out.append(
-                f'<rect x="{left + 2}" y="{y + 4:.0f}" width="{(wide - 4) * min(share, 1.0):.0f}" height="18" fill="{fill}" fill-opacity="{0.35 if over else 1}"/>'
+    if link.known:
+        pieces.append(
+            element(
+                "rect",
+                x=BAR_LEFT + 2,
+                y=y + 4,
+                width=(BAR_WIDE - 4) * min(link.share_ratio, 1.0),
+                height=18,
+                fill=OVER if link.over else FILL,
+                fill_opacity="0.35" if link.over else "1",
             )
-        words = f"{demand} of {limit}" if known else f"{demand}; limit not described"
-        out.append(
-            f'<text x="{left + 10}" y="{y + 18:.0f}" font-family="Atkinson Hyperlegible Mono, monospace" font-weight="600">{escape(words)}</text>'
         )
-        note = (
-            "over its limit"
-            if over
-            else "as set"
-            if sets
-            else f"{round(100 * (1 - share))} % left"
-            if known
-            else ""
-        )
-        out.append(
-            f'<text x="{left + wide + 12}" y="{y + 18:.0f}" fill="{"#c8281e" if over else INK}" font-weight="{700 if weakest else 400}">{("▸ weakest: " if weakest else "") + note}</text>'
-        )
-    return "".join(out) + "</svg>"
+    pieces += [
+        element("text", link.words, x=BAR_LEFT + 10, y=y + 18, font_family=MONO, font_weight="600"),
+        element(
+            "text",
+            ("▸ weakest: " if link.weakest else "") + link.note,
+            x=BAR_LEFT + BAR_WIDE + 12,
+            y=y + 18,
+            fill=colour,
+            font_weight=weight,
+        ),
+    ]
+    return together(*pieces)

@@ -151,7 +151,8 @@ def _column(names: list[str], height: float, size: float) -> dict[str, float]:
 
 
 def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
-    """Return packs and the leads from them: one lead each, and a common one behind the junction of several."""
+    """Return packs and the leads from them: one lead each, and a common one behind the junction of
+    several."""
     size = 78.0 if len(packs) == 1 else _fitting(len(packs), height, 46.0)
     centres = _column([p.id for p in packs], height, size)
     middle, split = sum(centres.values()) / len(centres), CONTROLLER_X - 44.0

@@ -1,7 +1,9 @@
-"""Layout of the whole wiring on one A4 page: parts in columns around the controllers, wires at right angles in lanes between them.
+"""Layout of the whole wiring on one A4 page: parts in columns around the controllers, wires at right angles
+in lanes between them.
 
-Deterministic: the same bike gives the same drawing. Lanes are filled by the left-edge rule, so no two wires share a line
-(Hashimoto and Stevens, "Wire routing by optimizing channel assignment", Design Automation Workshop, 1971, from memory).
+Deterministic: the same bike gives the same drawing. Lanes are filled by the left-edge rule, so no two wires
+share a line (Hashimoto and Stevens, "Wire routing by optimizing channel assignment", Design Automation
+Workshop, 1971, from memory).
 """
 
 from collections import Counter
@@ -47,7 +49,8 @@ def layout_sheet(bike: Bike) -> Sheet:
 
 
 def _arrange(bike: Bike, bundled: bool) -> tuple[dict[str, Box], dict[str, Spot], list[Line]]:
-    """Return the boxes by part with their columns and heights set, all spots by id, and the wires still without their ways."""
+    """Return the boxes by part with their columns and heights set, all spots by id, and the wires still
+    without their ways."""
     columns = _columns(bike)
     at = {side: (n, join) for n, join in enumerate(bike.joins, 1) for side in join.sides()}
     boxes = {part.id: _draft(bike, part, columns, at, bundled) for part in bike.parts}
@@ -70,7 +73,8 @@ def _ends(join: Join, bundled: bool) -> Iterator[tuple[str, str]]:
 
 
 def _columns(bike: Bike) -> dict[str, int]:
-    """Return the column of every part: controllers 0, bar controls to the left, energy and motor to the right, the rest to the shorter side."""
+    """Return the column of every part: controllers 0, bar controls to the left, energy and motor to the
+    right, the rest to the shorter side."""
     near: dict[str, list[str]] = {p.id: [] for p in bike.parts}
     for join in bike.joins:
         near[join.a_part].append(join.b_part)
@@ -145,7 +149,8 @@ def _draft(bike: Bike, part: Part, columns: dict[str, int], at: Joined, bundled:
 
 
 def _gap(bike: Bike, before: str, mate: str) -> float:
-    """Return the room before a plug, so that its mate's box can stand level with it: less where both plugs lead to one box."""
+    """Return the room before a plug, so that its mate's box can stand level with it: less where both plugs
+    lead to one box."""
     if mate and mate == before:
         return ROW * 0.5
     return ROW * 2 if mate and len(bike.part(mate).ports) > 1 else ROW
@@ -173,7 +178,8 @@ def _spots(part: Part, port: Port, join: Join | None, face: int, top: float, bun
 
 
 def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, str]) -> None:
-    """Set the heights of all boxes: controllers first, then outward column by column, each box level with what it is joined to."""
+    """Set the heights of all boxes: controllers first, then outward column by column, each box level with
+    what it is joined to."""
     placed: set[str] = set()
     bottom = 0.0
     for box in (b for b in boxes.values() if b.column == 0):
@@ -244,7 +250,8 @@ def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed:
 
 
 def _level(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed: set[str]) -> float | None:
-    """Return the height at which most wires of a box run straight, None where nothing it is joined to is placed."""
+    """Return the height at which most wires of a box run straight, None where nothing it is joined to is
+    placed."""
     joined = [s for g in sorted(box.groups, key=lambda g: g.dy) for s in g.spots if mates.get(s.id) in placed]
     heights = Counter(round(max(spots[mates[s.id]].y - s.dy, 0.0), 2) for s in joined)
     return heights.most_common(1)[0][0] if heights else None
@@ -325,7 +332,8 @@ def _route(
 
 
 def _lanes(asked: list[tuple[float, float, int, int]], joins: list[str]) -> dict[tuple[int, int], int]:
-    """Return the lane of every wire of a channel: those going down from the lowest, those going up from the highest, so that bundles do not cross themselves."""
+    """Return the lane of every wire of a channel: those going down from the lowest, those going up from the
+    highest, so that bundles do not cross themselves."""
     down = sorted((w for w in asked if w[1] > w[0]), key=lambda w: (-w[0], w[2]))
     rise = sorted((w for w in asked if w[1] <= w[0]), key=lambda w: (w[0], w[2]))
     taken: list[list[tuple[float, float]]] = []

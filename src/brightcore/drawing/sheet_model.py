@@ -23,7 +23,10 @@ GOOD_PT, LEAST_PT = 6.2, 5.4
 
 @dataclass(slots=True)
 class Spot:
-    """Where a wire meets a part: a pin, or in a bundled drawing a plug. `face` is -1 for the left side, 1 for the right."""
+    """Where a wire meets a part: a pin, or in a bundled drawing a plug.
+
+    `face` is -1 for the left side, 1 for the right.
+    """
 
     id: str
     words: str

@@ -1,11 +1,12 @@
 """The wiring sheet as SVG: one A4 page, every wire told apart by its mark as well as by its colour."""
 
 from collections.abc import Sequence
-from xml.sax.saxutils import escape, quoteattr
 
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words, port_words
-from brightcore.drawing.plug_cards import CHARACTER, CODES, FONT, INK, MARKS, PAPER, fit
+from brightcore.drawing.element import Markup, circle, dash, element, label, line, on_ground, points, rect
+from brightcore.drawing.inks import HUES, INK, PAPER
+from brightcore.drawing.plug_cards import CHARACTER, CODES, MARKS, fit
 from brightcore.drawing.sheet import layout_sheet
 from brightcore.drawing.sheet_model import (
     FOOT,
@@ -21,19 +22,14 @@ from brightcore.drawing.sheet_model import (
     Spot,
 )
 
-HUES = {
-    "red": "#b3261c", "black": INK, "blue": "#1d4fa3", "green": "#1f6f3a", "yellow": "#8f6a00", "white": "#6b6b6b", "orange": "#b35300", "brown": "#6b4226",
-    "grey": "#5c5c5c", "violet": "#63389a", "purple": "#63389a", "pink": "#a83f7c",
-}  # fmt: skip
-"""Colours of wires as drawn: dark enough for white paper."""
-
 
 def sheet_svg(
     bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = False, page: bool = True
 ) -> str:
     """Return the wiring of a bike as one standalone SVG page; the same bike gives the same drawing.
 
-    `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a page that edits.
+    `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a page that
+    edits.
     `page`: as high as its page of A4, otherwise as high as what is drawn.
     """
     sheet = layout_sheet(bike)
@@ -42,86 +38,102 @@ def sheet_svg(
     if live or not page:
         height = top + sheet.height * sheet.scale + MARGIN + (0 if live else FOOT)
     left = (width - sheet.width * sheet.scale) / 2
-    role = 'role="img"' if not live else 'role="group"'
-    out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.0f} {height:.0f}" {role} aria-label={quoteattr(heading)} '
-        f'font-family={quoteattr(FONT)} fill="{INK}"><rect width="{width:.0f}" height="{height:.0f}" fill="{PAPER}"/>'
-    ]
-    if not live:
-        out.append(_text(MARGIN, 30, fit(heading, width - 2 * MARGIN, 17), 17, bold=True))
-    out.append(f'<g transform="translate({left:.2f} {top:.2f}) scale({sheet.scale:.4f})">')
-    out += [_line(line) for line in sheet.lines]
-    for box in sheet.boxes:
-        out += _box(bike, box, live)
-    out.append("</g>")
-    if not live:
-        out += _foot(sheet, notes, height)
-    return "".join([*out, "</svg>"])
+    moved = f"translate({left:.2f} {top:.2f}) scale({sheet.scale:.4f})"
+    drawn = element(
+        "g",
+        *(_wire(wire) for wire in sheet.lines),
+        *(_box(bike, box, live) for box in sheet.boxes),
+        transform=moved,
+    )
+    title = label((MARGIN, 30), fit(heading, width - 2 * MARGIN, 17), 17, bold=True)
+    around = ([], []) if live else ([title], _foot(sheet, notes, height))
+    role = "group" if live else "img"
+    return on_ground(
+        width, height, PAPER, *around[0], drawn, *around[1], role=role, aria_label=heading, fill=INK
+    )
 
 
-def _line(line: Line) -> str:
-    points = " ".join(f"{x:.1f},{y:.1f}" for x, y in line.points)
-    colour = line.colour.lower()
-    dash = f' stroke-dasharray="{MARKS[colour]}"' if MARKS.get(colour) else ""
-    width = 2.4 if line.thick else 1.2
-    words = f"<title>{line.count} wires</title>" if line.count > 1 else ""
-    shape = f'<polyline data-wire="{line.join}" points="{points}" fill="none" stroke="{HUES.get(colour, INK)}" stroke-width="{width}"{dash}>{words}</polyline>'
-    if line.count < 2:
+def _wire(wire: Line) -> Markup:
+    """Return a wire, or several side by side as one line with a stroke across it."""
+    colour = wire.colour.lower()
+    count = element("title", f"{wire.count} wires") if wire.count > 1 else ""
+    shape = element(
+        "polyline",
+        count,
+        data_wire=wire.join,
+        points=points(wire.points),
+        fill="none",
+        stroke=HUES.get(colour, INK),
+        stroke_width=2.4 if wire.thick else 1.2,
+        stroke_dasharray=dash(MARKS.get(colour, "")),
+    )
+    if wire.count < 2:
         return shape
-    (x, y), (end, _) = line.points[0], line.points[1]
+    (x, y), (end, _) = wire.points[0], wire.points[1]
     x += 4 if end > x else -4
-    return shape + f'<path d="M{x - 2:.1f} {y + 3:.1f} l4 -6" stroke="{INK}" stroke-width="0.8"/>'
+    across = element("path", d=f"M{x - 2:.1f} {y + 3:.1f} l4 -6", stroke=INK, stroke_width=0.8)
+    return Markup(shape + across)
 
 
-def _box(bike: Bike, box: Box, live: bool) -> list[str]:
+def _box(bike: Bike, box: Box, live: bool) -> Markup:
     part = bike.part(box.part)
-    out = [
-        f'<g><title>{escape(part.name)}</title><rect x="{box.x:.1f}" y="{box.y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}" rx="3" fill="{PAPER}" '
-        f'stroke="{INK}" stroke-width="1.2"/>'
-    ]
     bare = len(part.ports) == 1
     room = box.width - 8 - (22 if bare else 0)
-    title = _text(box.x + 4, box.y + ROW * 0.82, fit(box.title, room, HEAD_SIZE), HEAD_SIZE, bold=True)
-    for group in box.groups:
-        out += _group(bike, box, group, live, bare)
-    return [*out, f'<g pointer-events="none">{title}</g>', "</g>"]
+    title = label((box.x + 4, box.y + ROW * 0.82), fit(box.title, room, HEAD_SIZE), HEAD_SIZE, bold=True)
+    return element(
+        "g",
+        element("title", part.name),
+        rect(box.x, box.y, box.width, box.height, rx=3, fill=PAPER, stroke=INK, stroke_width=1.2),
+        *(_group(bike, box, group, live, bare) for group in box.groups),
+        element("g", title, pointer_events="none"),
+    )
 
 
-def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> list[str]:
-    part_id, _, port_id = group.port.partition(".")
-    part = bike.part(part_id)
+def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> Markup:
     half = box.width / 2 if box.faces > 1 else box.width
     x = box.x if group.face < 0 else box.x + box.width - half
-    y = box.y + group.dy
     rows = _rows(box, -group.face)
-    out = []
-    if live:
-        join = bike.join(group.join) if group.join else None
-        words = f"{port_words(part, part.port(port_id))}, {'joined: ' + join_words(bike, join) if join else 'free'}"
-        out.append(
-            f'<g class="wire-plug{"" if join else " free"}" tabindex="0" role="button" data-port="{group.port}" data-join="{group.join}" aria-label={quoteattr(words)}>'
-            f'<rect class="reach" x="{x + 1:.1f}" y="{y + 1:.1f}" width="{half - 2:.1f}" height="{group.height - 1:.1f}" rx="2" fill="{PAPER}" fill-opacity="0"/>'
-        )
-    if group.heading:
-        size = 7.5 if bare else PIN_SIZE
-        at = box.x + box.width - 4 if bare or group.face > 0 else x + 4
-        anchor = "end" if bare or group.face > 0 else "start"
-        room = _room(box, rows, group.dy, half) if not bare else 24
-        out.append(
-            _text(
-                at,
-                y + ROW * 0.8,
-                fit(_short(group.heading, part.name, room, size), room, size),
-                size,
-                anchor,
-                bold=not bare,
-            )
-        )
+    pieces = [_heading(bike, box, group, bare, x, half, rows)]
     for spot in group.spots:
-        out += _spot(spot, half, _room(box, rows, spot.dy - ROW / 2, half), live)
-    if live:
-        out.append("</g>")
-    return out
+        pieces.append(_spot(spot, half, _room(box, rows, spot.dy - ROW / 2, half), live))
+    if not live:
+        return Markup("".join(pieces))
+    return _live_plug(bike, group, rect_at=(x + 1, box.y + group.dy + 1), width=half - 2, pieces=pieces)
+
+
+def _heading(
+    bike: Bike, box: Box, group: Group, bare: bool, x: float, half: float, rows: list[tuple[float, float]]
+) -> Markup:
+    """Return the heading of a plug; a part with one plug has it small beside its name."""
+    if not group.heading:
+        return Markup("")
+    at_end = bare or group.face > 0
+    size = 7.5 if bare else PIN_SIZE
+    room = 24.0 if bare else _room(box, rows, group.dy, half)
+    words = _short(group.heading, bike.part(box.part).name, room, size)
+    at = (box.x + box.width - 4 if at_end else x + 4, box.y + group.dy + ROW * 0.8)
+    return label(at, fit(words, room, size), size, "end" if at_end else "start", bold=not bare)
+
+
+def _live_plug(
+    bike: Bike, group: Group, rect_at: tuple[float, float], width: float, pieces: list[Markup]
+) -> Markup:
+    """Return a plug that can be focused and says what it is."""
+    part_id, _, port_id = group.port.partition(".")
+    part = bike.part(part_id)
+    joined = f"joined: {join_words(bike, bike.join(group.join))}" if group.join else "free"
+    reach = rect(*rect_at, width, group.height - 1, class_="reach", rx=2, fill=PAPER, fill_opacity="0")
+    return element(
+        "g",
+        reach,
+        *pieces,
+        class_="wire-plug" if group.join else "wire-plug free",
+        tabindex="0",
+        role="button",
+        data_port=group.port,
+        data_join=group.join,
+        aria_label=f"{port_words(part, part.port(port_id))}, {joined}",
+    )
 
 
 def _short(heading: str, name: str, room: float, size: float) -> str:
@@ -150,58 +162,33 @@ def _room(box: Box, rows: list[tuple[float, float]], dy: float, half: float) -> 
     return max(half - 10, box.width - 16 - max(beside, default=0.0)) if box.faces > 1 else half - 10
 
 
-def _spot(spot: Spot, half: float, room: float, live: bool) -> list[str]:
-    words = _words(spot)
+def _spot(spot: Spot, half: float, room: float, live: bool) -> Markup:
     at, anchor = (spot.x + 5, "start") if spot.face < 0 else (spot.x - 5, "end")
-    text = _text(at, spot.y + 3, fit(words, room, PIN_SIZE), PIN_SIZE, anchor)
-    dot = f'<circle cx="{spot.x:.1f}" cy="{spot.y:.1f}" r="1.6"/>'
+    text = label((at, spot.y + 3), fit(_words(spot), room, PIN_SIZE), PIN_SIZE, anchor)
+    dot = circle((spot.x, spot.y), 1.6)
     if not live or not spot.number:
-        return [dot, text]
+        return Markup(dot + text)
     left = spot.x if spot.face < 0 else spot.x - half
-    reach = f'<rect class="reach" x="{left + 1:.1f}" y="{spot.y - ROW / 2:.1f}" width="{half - 2:.1f}" height="{ROW:.1f}" fill="{PAPER}" fill-opacity="0"/>'
-    return [f'<g class="wire-pin" data-pin="{spot.id}">{reach}{dot}{text}</g>']
+    reach = rect(left + 1, spot.y - ROW / 2, half - 2, ROW, class_="reach", fill=PAPER, fill_opacity="0")
+    return element("g", reach, dot, text, class_="wire-pin", data_pin=spot.id)
 
 
-def _foot(sheet: Sheet, notes: Sequence[str], height: float) -> list[str]:
+def _foot(sheet: Sheet, notes: Sequence[str], height: float) -> list[Markup]:
     """Return the key of colours and marks that the drawing uses, and the notes."""
-    used = sorted({line.colour.lower() for line in sheet.lines} & HUES.keys())
+    used = sorted({wire.colour.lower() for wire in sheet.lines} & HUES.keys())
     width, _ = sheet.page
+    room = width - 2 * MARGIN
     y = height - 44.0
     out, x = [], MARGIN
     for colour in used:
-        dash = f' stroke-dasharray="{MARKS[colour]}"' if MARKS.get(colour) else ""
-        out.append(
-            f'<line x1="{x:.1f}" y1="{y - 3:.1f}" x2="{x + 26:.1f}" y2="{y - 3:.1f}" stroke="{HUES[colour]}" stroke-width="1.6"{dash}/>'
-        )
-        out.append(_text(x + 30, y, f"{CODES[colour]} {colour}", 9))
-        x += (width - 2 * MARGIN) / len(used) if len(used) > 8 else 84
-    what = (
-        "One line a plug; pin by pin on the cards. " if sheet.bundled else "Thick: current. Thin: signals. "
-    )
-    out.append(
-        _text(
-            MARGIN,
-            y + 14,
-            fit(
-                f"{what}The number before a plug is that of its card and of the joint list.",
-                width - 2 * MARGIN,
-                9,
-            ),
-            9,
-        )
-    )
+        stroke = {"stroke": HUES[colour], "stroke_dasharray": dash(MARKS[colour])}
+        out.append(line((x, y - 3), (x + 26, y - 3), stroke_width=1.6, **stroke))
+        out.append(label((x + 30, y), f"{CODES[colour]} {colour}", 9))
+        x += room / len(used) if len(used) > 8 else 84
+    what = "One line a plug; pin by pin on the cards." if sheet.bundled else "Thick: current. Thin: signals."
+    numbers = "The number before a plug is that of its card and of the joint list."
+    out.append(label((MARGIN, y + 14), fit(f"{what} {numbers}", room, 9), 9))
     if notes:
-        out.append(
-            _text(MARGIN, y + 27, fit("Still open: " + ", ".join(notes), width - 2 * MARGIN, 9), 9, bold=True)
-        )
+        still_open = fit("Still open: " + ", ".join(notes), room, 9)
+        out.append(label((MARGIN, y + 27), still_open, 9, bold=True))
     return out
-
-
-def _text(x: float, y: float, words: str, size: float, anchor: str = "start", bold: bool = False) -> str:
-    weight = ' font-weight="700"' if bold else ""
-    end = f' text-anchor="{anchor}"' if anchor != "start" else ""
-    return (
-        f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}"{weight}{end}>{escape(words)}</text>'
-        if words
-        else ""
-    )

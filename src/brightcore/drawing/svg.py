@@ -5,15 +5,38 @@ percentage, faulty broken with a cross.
 """
 
 from dataclasses import dataclass
-from xml.sax.saxutils import escape, quoteattr
 
+from brightcore.drawing.element import Attribute, Markup, circle, element, label, on_ground, points, rect
+from brightcore.drawing.inks import (
+    DIM,
+    FAULT,
+    LIT,
+    PANEL,
+    PANEL_TEXT,
+    PROBE_BLACK,
+    PROBE_BLACK_LEAD,
+    PROBE_RED,
+    PROBE_RED_LEAD,
+    SUSPECT,
+    WHITE,
+)
 from brightcore.drawing.lights import Light
 from brightcore.drawing.line import WIDTH, LineLayout, Point, Shape
 
-PANEL, LIT, DIM, SUSPECT, TEXT, FAULT = "#101a2b", "#ffc14a", "#7f93b2", "#ffe2a6", "#f3efe6", "#ff8a80"
-PROBE_RED, PROBE_BLACK = "#e23b2e", "#05080d"
-FONT = "Atkinson Hyperlegible Next Variable, Atkinson Hyperlegible Next, sans-serif"
 WORDS = {"lit": "good", "dim": "unknown", "suspect": "suspect", "faulty": "faulty"}
+COLOURS = {"lit": LIT, "dim": DIM, "suspect": SUSPECT, "faulty": FAULT}
+WIDTHS = {"lit": 5.0, "dim": 2.0, "suspect": 4.0, "faulty": 4.0}
+FINE_WIDTHS = {"lit": 3.0, "dim": 1.5, "suspect": 3.0, "faulty": 4.0}
+STATES = ("lit", "dim", "suspect", "faulty")
+"""What is known of a stretch, the worst last."""
+
+LABEL_SIZE = 14
+ROUND_PART = 50.0
+"""Radius from which a round part is a motor, with its label inside."""
+
+SMALL_WIDTH, SMALL_HEIGHT = 340.0, 96.0
+CHARACTER = 7.4
+"""Width of a character of a label."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,243 +60,266 @@ def line_svg(
 
     `links` gives each shape an address, so that it is focusable and opens what is known.
     """
-    out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:.0f} {layout.height:.0f}" role="group" '
-        f"aria-label={quoteattr(heading)} font-family={quoteattr(FONT)}>",
-        f'<rect width="{WIDTH:.0f}" height="{layout.height:.0f}" fill="{PANEL}"/>',
-    ]
     runs = [s for s in layout.shapes if s.kind in ("run", "fine")]
     boxes = [s for s in layout.shapes if s.kind in ("box", "round", "tag")]
-    for shape in (*sorted(runs, key=lambda s: lights[s.id].state == "suspect"), *boxes):
-        light = lights[shape.id]
-        words = f"{titles[shape.id]}: {WORDS[light.state]}"
-        if light.state == "suspect":
-            words += f", {_percent(light)}"
-        body = _run(shape, light) if shape in runs else _box(shape, light)
-        address = (links or {}).get(shape.id)
-        group = f'<g data-shape={quoteattr(shape.id)} data-state="{light.state}"><title>{escape(words)}</title>{body}</g>'
-        out.append(
-            f"<a href={quoteattr(address)} aria-label={quoteattr(words)}>{group}</a>" if address else group
-        )
-    out += _labels(runs, lights)
-    out += _probes(probes)
-    out.append("</svg>")
-    return "".join(out)
+    suspects_on_top = sorted(runs, key=lambda shape: lights[shape.id].state == "suspect")
+    return on_ground(
+        WIDTH,
+        layout.height,
+        PANEL,
+        *(
+            _shape(shape, lights[shape.id], titles[shape.id], (links or {}).get(shape.id))
+            for shape in (*suspects_on_top, *boxes)
+        ),
+        *_labels(runs, lights),
+        *_probes(probes),
+        role="group",
+        aria_label=heading,
+    )
+
+
+def _shape(shape: Shape, light: Light, title: str, address: str | None) -> Markup:
+    """Return a stretch or part with its state in words; with an address it can be focused."""
+    words = f"{title}: {WORDS[light.state]}"
+    if light.state == "suspect":
+        words += f", {_percent(light)}"
+    body = _run(shape, light) if shape.kind in ("run", "fine") else _part(shape, light)
+    group = element("g", element("title", words), *body, data_shape=shape.id, data_state=light.state)
+    return element("a", group, href=address, aria_label=words) if address else group
 
 
 def _percent(light: Light) -> str:
     return f"{round(100 * light.probability)} %"
 
 
-def _stroke(light: Light, fine: bool) -> str:
-    width = {"lit": 3 if fine else 5, "dim": 1.5 if fine else 2, "suspect": 3 if fine else 4, "faulty": 4}[
-        light.state
-    ]
-    colour = {"lit": LIT, "dim": DIM, "suspect": SUSPECT, "faulty": FAULT}[light.state]
-    dash = ' stroke-dasharray="10 6"' if light.state == "suspect" else ""
-    return f'fill="none" stroke="{colour}" stroke-width="{width}" stroke-linejoin="round"{dash}'
+def _stroke(light: Light, fine: bool = False, lit_width: float = 0.0) -> dict[str, Attribute]:
+    """Return how a stretch or frame is drawn; `lit_width` where a lit one is thinner than a stretch."""
+    width = (FINE_WIDTHS if fine else WIDTHS)[light.state]
+    return {
+        "stroke": COLOURS[light.state],
+        "stroke_width": lit_width if lit_width and light.state == "lit" else width,
+        "stroke_linejoin": "round",
+        "stroke_dasharray": "10 6" if light.state == "suspect" else None,
+    }
 
 
-def _run(shape: Shape, light: Light) -> str:
+def _run(shape: Shape, light: Light) -> list[Markup]:
     fine = shape.kind == "fine"
-    text = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
-    hit = _hit(shape, 8 if fine else 14)
-    glow = (
-        f'<polyline points="{text}" fill="none" stroke="{LIT}" stroke-opacity="0.22" stroke-width="{7 if fine else 12}"/>'
-        if light.state == "lit"
-        else ""
-    )
-    line = f'<polyline points="{text}" {_stroke(light, fine)}/>'
-    if light.state == "faulty":
-        (x0, y0), (x1, _) = shape.points[0], shape.points[-1]
-        x, y = (x0 + 0.25 * (x1 - x0), y0) if len(shape.points) == 2 else shape.points[2]
-        gap = f'<rect x="{x - 16:.1f}" y="{y - 13:.1f}" width="32" height="26" fill="{PANEL}"/>'
-        cross = f'<path d="M{x - 9:.1f} {y - 9:.1f} l18 18 m0 -18 l-18 18" stroke="{FAULT}" stroke-width="4" fill="none"/>'
-        return hit + line + gap + cross
-    return hit + glow + line
+    path = points(shape.points)
+    out = [_hit(shape, 8 if fine else 14)]
+    if light.state == "lit":
+        width = 7 if fine else 12
+        out.append(
+            element(
+                "polyline", points=path, fill="none", stroke=LIT, stroke_opacity="0.22", stroke_width=width
+            )
+        )
+    out.append(element("polyline", points=path, fill="none", **_stroke(light, fine)))
+    return [*out, *_break(shape)] if light.state == "faulty" else out
 
 
-def _hit(shape: Shape, size: int) -> str:
+def _break(shape: Shape) -> list[Markup]:
+    """Return the gap with a cross in a faulty stretch."""
+    (x0, y0), (x1, _) = shape.points[0], shape.points[-1]
+    x, y = (x0 + 0.25 * (x1 - x0), y0) if len(shape.points) == 2 else shape.points[2]
+    cross = f"M{x - 9:.1f} {y - 9:.1f} l18 18 m0 -18 l-18 18"
+    return [
+        rect(x - 16, y - 13, 32, 26, fill=PANEL),
+        element("path", d=cross, stroke=FAULT, stroke_width=4, fill="none"),
+    ]
+
+
+def _hit(shape: Shape, size: float) -> Markup:
     """Return an invisible area to point at; a straight run gets a box, as a bare line has no height."""
     if len(shape.points) == 2:
         (x, y), (end, _) = shape.points
-        return f'<rect x="{x:.1f}" y="{y - size / 2:.1f}" width="{end - x:.1f}" height="{size}" fill="{PANEL}" fill-opacity="0"/>'
-    text = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
-    return (
-        f'<polyline points="{text}" fill="none" stroke="{PANEL}" stroke-opacity="0" stroke-width="{size}"/>'
-    )
+        return rect(x, y - size / 2, end - x, size, fill=PANEL, fill_opacity="0")
+    path = points(shape.points)
+    return element("polyline", points=path, fill="none", stroke=PANEL, stroke_opacity="0", stroke_width=size)
 
 
-def _box(shape: Shape, light: Light) -> str:
-    x, y = shape.points[0]
-    stroke = (
-        _stroke(light, False)
-        .replace('fill="none"', f'fill="{PANEL}"')
-        .replace('stroke-width="5"', 'stroke-width="3.5"')
-    )
+def _part(shape: Shape, light: Light) -> list[Markup]:
+    """Return a part: round, a small tag, or a box."""
+    stroke = _stroke(light, lit_width=3.5)
     if shape.kind == "round":
-        r = shape.size[0]
-        ring = f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}" {stroke}/>'
-        if r < 50:
-            note = (
-                _percent(light) if light.state == "suspect" else "× faulty" if light.state == "faulty" else ""
-            )
-            label = _text(x + r + 9, y + (-2 if note else 5), shape.label, 14, "start", 14)
-            return ring + label + (_text(x + r + 9, y + 16, note, 14, "start", 9, SUSPECT) if note else "")
-        hub = f'<circle cx="{x:.1f}" cy="{y - 14:.1f}" r="14" fill="none" stroke="{DIM if light.state == "dim" else LIT if light.state == "lit" else SUSPECT}" stroke-width="2.5"/>'
-        return (
-            ring + hub + _text(x, y + 22, shape.label, 13, "middle", 16) + _box_note(shape, light, x, y + 42)
-        )
-    w, h = shape.size
+        return _round_part(shape, light, stroke)
+    (x, y), (width, height) = shape.points[0], shape.size
     if shape.kind == "tag":
-        return f'<rect x="{x:.1f}" y="{y:.1f}" width="{w:.1f}" height="{h:.1f}" rx="3" {stroke}/>'
-    body = f'<rect x="{x:.1f}" y="{y:.1f}" width="{w:.1f}" height="{h:.1f}" rx="5" {stroke}/>'
+        return [rect(x, y, width, height, rx=3, fill=PANEL, **stroke)]
+    frame = rect(x, y, width, height, rx=5, fill=PANEL, **stroke)
     if shape.symbol == "pack":
-        colour = LIT if light.state == "lit" else DIM
-        cells = "".join(f"M{x + 18 + 11 * k:.1f} {y + h * 0.25:.1f} v{h * 0.5:.1f} " for k in range(3))
-        body += f'<path d="{cells}" stroke="{colour}" stroke-width="2.5" fill="none"/>'
-        low = h < 60
-        note = _box_note(shape, light, x + 52, y + h / 2 + (17 if low else 26), "start")
-        return (
-            body + _text(x + 52, y + h / 2 + (-1 if low and note else 5), shape.label, 14, "start", 10) + note
-        )
+        return [frame, *_pack(shape, light)]
     if shape.symbol == "leaf":
-        note = _percent(light) if light.state == "suspect" else "×" if light.state == "faulty" else ""
-        room = int((w - 20 - 34 * bool(note)) / 7.4)
-        return (
-            body
-            + _text(x + 9, y + h / 2 + 5, shape.label, 14, "start", room)
-            + (_text(x + w - 8, y + h / 2 + 5, note, 14, "end", 6, SUSPECT) if note else "")
-        )
-    return (
-        body
-        + _text(x + w / 2, y + h / 2 + 1, shape.label, 16, "middle", 19)
-        + _box_note(shape, light, x + w / 2, y + h / 2 + 22)
+        return [frame, *_leaf(shape, light)]
+    middle = (x + width / 2, y + height / 2 + 1)
+    below = (x + width / 2, y + height / 2 + 22)
+    return [frame, _text(middle, shape.label, 16, "middle", 19), _note(light, below)]
+
+
+def _round_part(shape: Shape, light: Light, stroke: dict[str, Attribute]) -> list[Markup]:
+    x, y = shape.points[0]
+    radius = shape.size[0]
+    ring = circle((x, y), radius, fill=PANEL, **stroke)
+    if radius < ROUND_PART:
+        noted = light.state in ("suspect", "faulty")
+        beside = x + radius + 9
+        name = _text((beside, y + (-2 if noted else 5)), shape.label, LABEL_SIZE, "start", 14)
+        return [ring, name, _note(light, (beside, y + 16), "start", SUSPECT)]
+    axle = circle(
+        (x, y - 14), 14, fill="none", stroke=DIM if light.state == "dim" else _worn(light), stroke_width=2.5
     )
+    return [ring, axle, _text((x, y + 22), shape.label, 13, "middle", 16), _note(light, (x, y + 42))]
 
 
-def _box_note(shape: Shape, light: Light, x: float, y: float, anchor: str = "middle") -> str:
+def _worn(light: Light) -> str:
+    return LIT if light.state == "lit" else SUSPECT
+
+
+def _pack(shape: Shape, light: Light) -> list[Markup]:
+    """Return the cells and words of a pack; a low box has its note closer."""
+    (x, y), (_, height) = shape.points[0], shape.size
+    cells = "".join(f"M{x + 18 + 11 * k:.1f} {y + height * 0.25:.1f} v{height * 0.5:.1f} " for k in range(3))
+    colour = LIT if light.state == "lit" else DIM
+    low = height < 60
+    note = _note(light, (x + 52, y + height / 2 + (17 if low else 26)), "start")
+    raised = low and bool(note)
+    return [
+        element("path", d=cells, stroke=colour, stroke_width=2.5, fill="none"),
+        _text((x + 52, y + height / 2 + (-1 if raised else 5)), shape.label, LABEL_SIZE, "start", 10),
+        note,
+    ]
+
+
+def _leaf(shape: Shape, light: Light) -> list[Markup]:
+    """Return the words of a small part, with what is known of it at its right end."""
+    (x, y), (width, height) = shape.points[0], shape.size
+    middle = y + height / 2 + 5
+    notes = {"suspect": _percent(light), "faulty": "×"}
+    note = notes.get(light.state, "")
+    room = int((width - 20 - (34 if note else 0)) / CHARACTER)
+    return [
+        _text((x + 9, middle), shape.label, LABEL_SIZE, "start", room),
+        _text((x + width - 8, middle), note, LABEL_SIZE, "end", 6, SUSPECT),
+    ]
+
+
+def _note(light: Light, at: Point, anchor: str = "middle", fault_colour: str = FAULT) -> Markup:
+    """Return what stands under a part: its percentage while suspected, that it is faulty."""
     if light.state == "suspect":
-        return _text(x, y, _percent(light), 14, anchor, 8, SUSPECT)
-    return _text(x, y, "× faulty", 14, anchor, 9, FAULT) if light.state == "faulty" else ""
+        return _text(at, _percent(light), LABEL_SIZE, anchor, 8, SUSPECT)
+    if light.state == "faulty":
+        return _text(at, "× faulty", LABEL_SIZE, anchor, 9, fault_colour)
+    return Markup("")
 
 
-def _text(x: float, y: float, text: str, size: int, anchor: str, most: int, colour: str = TEXT) -> str:
+def _text(at: Point, text: str, size: float, anchor: str, most: int, colour: str = PANEL_TEXT) -> Markup:
+    """Return words of at most some characters; none for no words."""
     shown = text if len(text) <= most else text[: most - 1].rstrip() + "…"
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size}" font-weight="600" text-anchor="{anchor}" fill="{colour}">{escape(shown)}</text>'
+    if not shown:
+        return Markup("")
+    return label(at, shown, size, anchor, bold=True, fill=colour)
 
 
-def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[str]:
+def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[Markup]:
     """Return stretch labels, with the percentage of all lanes of a bundle together."""
-    out = []
-    for shape in runs:
-        if shape.label_at is None:
-            continue
-        lanes = [s for s in runs if s.label == shape.label and s.id.split(":")[1] == shape.id.split(":")[1]]
-        total = sum(lights[s.id].probability for s in lanes if lights[s.id].state in ("suspect", "faulty"))
-        text = shape.label + (f" {round(100 * total)} %" if total > 0 else "")
-        out.append(
-            _text(
-                *shape.label_at,
-                text,
-                14,
-                "middle" if shape.label != "harness" else "end",
-                24,
-                SUSPECT if total else TEXT,
-            )
-        )
-    for shape in runs:
-        light = lights[shape.id]
-        if (
-            shape.label_at is None
-            and shape.kind == "run"
-            and light.state == "suspect"
-            and len(shape.points) == 4
-        ):
-            x, y = shape.points[2]
-            out.append(
-                _text(
-                    x + 8,
-                    y + (-4 if shape.points[3][1] < y else 16),
-                    _percent(light),
-                    14,
-                    "start",
-                    6,
-                    SUSPECT,
-                )
-            )
-    return out
+    named = [shape for shape in runs if shape.label_at is not None]
+    bare = [shape for shape in runs if shape.label_at is None]
+    return [
+        *(_stretch_label(shape, runs, lights) for shape in named),
+        *(_branch_percent(shape, lights[shape.id]) for shape in bare),
+    ]
 
 
-def _probes(probes: tuple[Probe, ...]) -> list[str]:
-    out = []
-    near = (
-        len(probes) == 2
-        and abs(probes[0].at[0] - probes[1].at[0]) < 26
-        and abs(probes[0].at[1] - probes[1].at[1]) < 60
+def _stretch_label(shape: Shape, runs: list[Shape], lights: dict[str, Light]) -> Markup:
+    assert shape.label_at is not None
+    owner = shape.id.split(":")[1]
+    lanes = [s for s in runs if s.label == shape.label and s.id.split(":")[1] == owner]
+    doubted = [lights[s.id] for s in lanes if lights[s.id].state in ("suspect", "faulty")]
+    total = sum(light.probability for light in doubted)
+    text = f"{shape.label} {round(100 * total)} %" if total > 0 else shape.label
+    anchor = "end" if shape.label == "harness" else "middle"
+    return _text(shape.label_at, text, LABEL_SIZE, anchor, 24, SUSPECT if total else PANEL_TEXT)
+
+
+def _branch_percent(shape: Shape, light: Light) -> Markup:
+    """Return the percentage beside a suspected branch that bends to its part."""
+    if shape.kind != "run" or light.state != "suspect" or len(shape.points) != 4:
+        return Markup("")
+    x, y = shape.points[2]
+    rises = shape.points[3][1] < y
+    return _text((x + 8, y + (-4 if rises else 16)), _percent(light), LABEL_SIZE, "start", 6, SUSPECT)
+
+
+def _probes(probes: tuple[Probe, ...]) -> list[Markup]:
+    """Return the probe markers; two that stand close lean apart."""
+    near = False
+    if len(probes) == 2:
+        (x0, y0), (x1, y1) = probes[0].at, probes[1].at
+        near = abs(x0 - x1) < 26 and abs(y0 - y1) < 60
+    return [_probe(probe, (-15 if k == 0 else 15) if near else 0) for k, probe in enumerate(probes)]
+
+
+def _probe(probe: Probe, shift: float) -> Markup:
+    x, y = probe.at
+    red = probe.colour == "red"
+    fill, lead, sign = (PROBE_RED, PROBE_RED_LEAD, "+") if red else (PROBE_BLACK, PROBE_BLACK_LEAD, "−")
+    top = max(16.0, y - 30)
+    path = f"M{x + shift:.1f} {top:.1f} L{x + shift * 0.4:.1f} {y:.1f}"
+    return element(
+        "g",
+        element("title", probe.title),
+        element("path", d=path, stroke=lead, stroke_width=3, fill="none"),
+        circle((x + shift, top), 14, fill=fill, stroke=WHITE, stroke_width=2),
+        label((x + shift, top + 5.5), sign, 17, "middle", bold=True, fill=WHITE),
+        class_="probe",
+        data_probe=probe.colour,
     )
-    for k, probe in enumerate(probes):
-        x, y = probe.at
-        shift = (-15 if k == 0 else 15) if near else 0
-        fill, sign = (PROBE_RED, "+") if probe.colour == "red" else (PROBE_BLACK, "−")
-        top = max(16.0, y - 30)
-        out.append(
-            f'<g class="probe" data-probe="{probe.colour}"><title>{escape(probe.title)}</title>'
-            f'<path d="M{x + shift:.1f} {top:.1f} L{x + shift * 0.4:.1f} {y:.1f}" stroke="{"#ff6a5c" if sign == "+" else "#ffffff"}" stroke-width="3" fill="none"/>'
-            f'<circle cx="{x + shift:.1f}" cy="{top:.1f}" r="14" fill="{fill}" stroke="#ffffff" stroke-width="2"/>'
-            f'<text x="{x + shift:.1f}" y="{top + 5.5:.1f}" font-size="17" font-weight="700" text-anchor="middle" fill="#ffffff">{sign}</text></g>'
-        )
-    return out
 
 
 def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str:
     """Return the small Line: pack, lead, controller, motor, and a stub per branch (340 × 96)."""
-    out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 340 96" role="img" aria-label={quoteattr(heading)} font-family={quoteattr(FONT)}>',
-        f'<rect width="340" height="96" fill="{PANEL}"/>',
-    ]
     runs = {s.id: s for s in layout.shapes if s.kind in ("run", "fine")}
     energy = [s for s in layout.shapes if s.symbol in ("pack", "controller", "motor")]
-    branches = [
-        i for i in runs if i.count(":") == 1 and not any(i == f"run:{s.id.split(':')[1]}" for s in energy)
-    ]
-    lead = next(
-        (i for i in runs if any(s.symbol == "pack" and i == f"run:{s.id.split(':')[1]}" for s in energy)),
-        None,
-    )
-    lanes = [i for i in runs if i.count(":") > 1]
+    lead_ids = {f"run:{s.id.split(':')[1]}" for s in energy}
+    pack_leads = [f"run:{s.id.split(':')[1]}" for s in energy if s.symbol == "pack"]
+    lead = next((run for run in runs if run in pack_leads), None)
+    lanes = [run for run in runs if run.count(":") > 1]
+    branches = [run for run in runs if run.count(":") == 1 and run not in lead_ids]
+    out = []
     if lead:
-        out.append(f'<path d="M66 48 H136" {_stroke(lights[lead], False)}/>')
+        out.append(element("path", d="M66 48 H136", fill="none", **_stroke(lights[lead])))
     for k, lane in enumerate(lanes):
         y = 34 + 28 * k / max(len(lanes) - 1, 1)
-        out.append(f'<path d="M204 {y:.1f} H282" {_stroke(lights[lane], True)}/>')
+        out.append(element("path", d=f"M204 {y:.1f} H282", fill="none", **_stroke(lights[lane], fine=True)))
     for k, run in enumerate(branches):
-        x = 142 + 56 * (k // 2) / max((len(branches) - 1) // 2, 1)
-        out.append(
-            f'<path d="M{x:.1f} {28 if k % 2 == 0 else 68} V{10 if k % 2 == 0 else 86}" {_stroke(_worse(lights, run), True)}/>'
-        )
+        out.append(_stub(k, len(branches), _worse(lights, run)))
     for shape in energy:
-        stroke = (
-            _stroke(lights[shape.id], False)
-            .replace('fill="none"', f'fill="{PANEL}"')
-            .replace('stroke-width="5"', 'stroke-width="3"')
-        )
-        if shape.symbol == "motor":
-            out.append(
-                f'<circle cx="306" cy="48" r="26" {stroke}/><circle cx="306" cy="48" r="7" fill="none" stroke="{DIM}" stroke-width="2"/>'
-            )
-        else:
-            x, width = (10, 56) if shape.symbol == "pack" else (136, 68)
-            out.append(f'<rect x="{x}" y="28" width="{width}" height="40" rx="4" {stroke}/>')
-    out.append("</svg>")
-    return "".join(out)
+        out += _small_part(shape, lights[shape.id])
+    return on_ground(SMALL_WIDTH, SMALL_HEIGHT, PANEL, *out, role="img", aria_label=heading)
+
+
+def _stub(k: int, count: int, light: Light) -> Markup:
+    """Return branch `k` of the small Line: above and below the controller in turn."""
+    x = 142 + 56 * (k // 2) / max((count - 1) // 2, 1)
+    start, end = (28, 10) if k % 2 == 0 else (68, 86)
+    return element("path", d=f"M{x:.1f} {start} V{end}", fill="none", **_stroke(light, fine=True))
+
+
+def _small_part(shape: Shape, light: Light) -> list[Markup]:
+    stroke = _stroke(light, lit_width=3)
+    if shape.symbol == "motor":
+        return [
+            circle((306, 48), 26, fill=PANEL, **stroke),
+            circle((306, 48), 7, fill="none", stroke=DIM, stroke_width=2),
+        ]
+    x, width = (10, 56) if shape.symbol == "pack" else (136, 68)
+    return [rect(x, 28, width, 40, rx=4, fill=PANEL, **stroke)]
 
 
 def _worse(lights: dict[str, Light], run: str) -> Light:
     """Return the light of a branch together with the part at its end: the worse of the two."""
-    order = ("lit", "dim", "suspect", "faulty")
     part = lights.get(run.replace("run:", "part:"), lights[run])
-    return max(lights[run], part, key=lambda light: order.index(light.state))
+    return max(lights[run], part, key=lambda light: STATES.index(light.state))
 
 
 __all__ = ["Probe", "line_svg", "small_svg"]

@@ -49,7 +49,8 @@ def check_format(document: Json, wanted: str, path: str = "$") -> None:
 
 @cache
 def _validators() -> tuple[Json, Json, JsonObject]:
-    """Return the validators of a bike without its parts, of a part without its kind, and of the spec of each kind.
+    """Return the validators of a bike without its parts, of a part without its kind, and of the spec of each
+    kind.
 
     Together they say the same as the whole schema, which asks every part about every kind.
     """
@@ -76,7 +77,8 @@ def _shape_problems(document: Json, prefix: str) -> list[Problem]:
 
 @lru_cache(maxsize=2048)
 def _part_problems(text: str) -> tuple[Problem, ...]:
-    """Return what is wrong with the shape of one part; a change of a bike leaves most of its parts as they were."""
+    """Return what is wrong with the shape of one part; a change of a bike leaves most of its parts as they
+    were."""
     part = json.loads(text)
     _, bare, specs = _validators()
     found = schema_problems(bare, part, "")

@@ -35,9 +35,9 @@ def _rows(join: Join) -> Iterator[tuple[str, str, str]]:
 def read_joins_csv(bike: Bike, text: str | bytes) -> tuple[Bike, int]:
     """Return the bike with the joins of a file added, and how many are new.
 
-    A line names two pins (`part.port.pin`) or two plugs (`part.port`, pins then find each other), and optionally the
-    wire: `18 AWG`, `0.75 mm²`, `0.75 mm² / 1.2 m`. Joins that are on the bike already are passed over. Raises
-    FormatError naming the line of every problem; nothing is then joined.
+    A line names two pins (`part.port.pin`) or two plugs (`part.port`, pins then find each other), and
+    optionally the wire: `18 AWG`, `0.75 mm²`, `0.75 mm² / 1.2 m`. Joins that are on the bike already are
+    passed over. Raises FormatError naming the line of every problem; nothing is then joined.
     """
     problems: list[Problem] = []
     made = 0
@@ -78,7 +78,8 @@ def _groups(lines: Sequence[Line], problems: list[Problem]) -> list[Group]:
             problems.append(
                 Problem(
                     f"line {n}",
-                    f"{one or 'nothing'} to {two or 'nothing'}: give two plugs (part.port) or two pins (part.port.pin)",
+                    f"{one or 'nothing'} to {two or 'nothing'}: give two plugs (part.port) or two pins "
+                    "(part.port.pin)",
                 )
             )
             continue

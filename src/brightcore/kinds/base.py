@@ -1,8 +1,9 @@
 """What a kind of part offers, and the registry that holds all kinds.
 
-A kind is one file: spec with units, ports and pins, electrics, fault modes, what it draws, and everything else that
-is true of such a part: where it usually sits, its symbol, its words, what is set on it, the steps of its fitting.
-A kind enters with ports, electrics and fault modes together. `circuit` gets the registry handed in.
+A kind is one file: spec with units, ports and pins, electrics, fault modes, what it draws, and everything
+else that is true of such a part: where it usually sits, its symbol, its words, what is set on it, the steps
+of its fitting. A kind enters with ports, electrics and fault modes together. `circuit` gets the registry
+handed in.
 """
 
 import typing
@@ -39,8 +40,8 @@ def spec_value(
     """Return a dataclass field with limits, its words on a form and a line of documentation.
 
     `later`: came after the first files were written; in a file only where it differs from the default.
-    `awaits`: the station that will read it; until then forms say so. `choices`: (value, words) where only some
-    texts are possible.
+    `awaits`: the station that will read it; until then forms say so. `choices`: (value, words) where only
+    some texts are possible.
     """
     metadata = {
         "low": low,
@@ -58,8 +59,8 @@ def spec_value(
 class Draw:
     """The most that a part takes through its supply pins of a role, in A at the volts it is made for.
 
-    `pin`: only the pin of that name, where the role does not tell. `passes`: the role of an output whose load comes
-    on top, at its own volts.
+    `pin`: only the pin of that name, where the role does not tell. `passes`: the role of an output whose load
+    comes on top, at its own volts.
     """
 
     role: str
@@ -81,9 +82,9 @@ class Feed:
 class Fitting:
     """What fitting a part asks for, in the order of work.
 
-    `opened`: what is marked before it is opened ("" where it is not); `passes_cable`: bearing and cover go over its
-    cable before the plug; `set_words`: what is set by hand after first light; `fix_words`, `fix_early`,
-    `fix_caution`: how it is then fixed for good; `last_words`: mounted once its plugs are in.
+    `opened`: what is marked before it is opened ("" where it is not); `passes_cable`: bearing and cover go
+    over its cable before the plug; `set_words`: what is set by hand after first light; `fix_words`,
+    `fix_early`, `fix_caution`: how it is then fixed for good; `last_words`: mounted once its plugs are in.
     """
 
     opened: str = ""
@@ -101,8 +102,9 @@ S = TypeVar("S", bound=Spec)
 class PartKind(Generic[S]):
     """Base of all kinds. Override what the kind has; the defaults mean "nothing".
 
-    `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it cuts the motor by,
-    `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of the Line runs through it.
+    `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it cuts the
+    motor by, `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of the Line runs
+    through it.
     """
 
     name: str = ""
@@ -157,7 +159,8 @@ class PartKind(Generic[S]):
         return iter(())
 
     def draws(self, part: Part[S]) -> tuple[Draw, ...]:
-        """Return what it takes through its supply pins, by role; a controller's own limit is not among them."""
+        """Return what it takes through its supply pins, by role; a controller's own limit is not among
+        them."""
         return ()
 
     def feeds(self, part: Part[S]) -> tuple[Feed, ...]:

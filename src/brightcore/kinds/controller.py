@@ -1,7 +1,7 @@
 """Motor controller: supplies, inputs, three half bridges, and the rules of what it then does.
 
-The rules (`ControllerRules`) are behaviour of this kind, not of the diagnosis; their thresholds are data of each
-controller.
+The rules (`ControllerRules`) are behaviour of this kind, not of the diagnosis; their thresholds are data of
+each controller.
 """
 
 from collections.abc import Iterator

@@ -155,7 +155,8 @@ class ControllerRules:
         return np.asarray(asked & ~zero)
 
     def pushed(self) -> Flags:
-        """Return where the torque signal, if the bike has one, stands clearly above its rest and inside its window."""
+        """Return where the torque signal, if the bike has one, stands clearly above its rest and inside its
+        window."""
         if not self.view.node(self.part.id, "torque"):
             return ~self.view.none()
         rest, push = self.volts("torque", "rest"), self.volts("torque", "demand")

@@ -238,7 +238,9 @@ class MagneticCutOff(PartKind[CutOffSpec]):
     place, symbol, has_spare, swap_min = "bar", "lever", True, 10.0
     cuts = "brake"
     fitting = Fitting(
-        set_words="Tack the magnet lightly, powered: symbol off at rest and on a bump, on before the pads bite",
+        set_words=(
+            "Tack the magnet lightly, powered: symbol off at rest and on a bump, on before the pads bite"
+        ),
         fix_words="scuff, epoxy, hold with a tie, check again while it sets",
         fix_early="A magnet glued in the wrong place has to be broken off.",
         fix_caution="Keep glue out of lever pivot and reservoir; gloves, air.",

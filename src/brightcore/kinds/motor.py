@@ -28,7 +28,10 @@ HALL_LOAD_OHM = 450.0
 
 @dataclass(frozen=True, slots=True)
 class MotorSpec(Spec):
-    """What is known of any brushless motor. Turns per volt are of the wheel for a hub, of the motor for a mid drive."""
+    """What is known of any brushless motor.
+
+    Turns per volt are of the wheel for a hub, of the motor for a mid drive.
+    """
 
     phase_ohm: float = spec_value(0.15, 0.005, 5.0, "resistance between two phases")
     rpm_per_v: float = spec_value(8.6, 0.5, 2000.0, "no-load turns per volt")

@@ -1,4 +1,5 @@
-"""The current chain from cell to motor: each link's limit, the demand on it, the weakest link; volts and watts."""
+"""The current chain from cell to motor: each link's limit, the demand on it, the weakest link; volts and
+watts."""
 
 from dataclasses import dataclass
 
@@ -16,7 +17,8 @@ from brightcore.physics.copper import SHORT_RUN_RATIO, ampacity_a
 from brightcore.physics.fuses import fuse_long_a
 
 MOTOR_EFFICIENCY, USUAL_PACK_V, MOST_MOTORS = 0.8, 36.0, 2
-"""Share of battery watts a motor gives for long, volts taken where no pack is described, motors that are shown."""
+"""Share of battery watts a motor gives for long, volts taken where no pack is described, motors that are
+shown."""
 
 MOTOR_PEAK = 4.5
 """Phase amps a winding stands for a minute over the battery amps of its rated watts (common practice)."""
@@ -53,7 +55,8 @@ class Chain:
 
 
 def current_chain(bike: Bike) -> Chain:
-    """Return the chain of a bike, worst case: one pack alone may have to carry everything unless they are in series."""
+    """Return the chain of a bike, worst case: one pack alone may have to carry everything unless they are in
+    series."""
     demand = battery_demand_a(bike)
     weakest = min(packs(bike), key=lambda pack: pack.spec.bms_continuous_a, default=None)
     links = [] if weakest is None else _pack_links(weakest, demand, len(packs(bike)) > 1)

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from brightcore.errors import require
 
 PARTS = {"free": 0.0, "cheap": 25.0, "middling": 80.0, "dear": 260.0, "pack": 450.0}
-"""Usual part cost by a repair's cost level 0–4, in the shop's money (common practice; the shop's own figures come first)."""
+"""Usual part cost by a repair's cost level 0–4, in the shop's money (common practice; the shop's own figures
+come first)."""
 
 LEVELS = tuple(PARTS.values())
 

@@ -95,7 +95,10 @@ class Drive:
 
 
 def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive:
-    """Return the drive of a bike as described. Raises BikeError where pack, controller or motor is missing, RangeError for no wheel."""
+    """Return the drive of a bike as described.
+
+    Raises BikeError where pack, controller or motor is missing, RangeError for no wheel.
+    """
     feeding, driving, turning = packs(bike), controllers(bike), motors(bike)
     if not (feeding and driving and turning):
         raise BikeError("to say what a bike will do it needs a pack, a controller and a motor")
@@ -153,7 +156,8 @@ def _in_series(bike: Bike, join: Join) -> bool:
 
 
 def main_lead(bike: Bike) -> tuple[float, float]:
-    """Return (length in m, thinnest area in mm²) of the way from pack to controller; (0, 0) where not described."""
+    """Return (length in m, thinnest area in mm²) of the way from pack to controller; (0, 0) where not
+    described."""
     length, areas = 0.0, []
     for join in bike.joins:
         roles = {pin.role for part, port in join.sides() for pin in bike.part(part).port(port).pins}
@@ -175,7 +179,8 @@ def main_lead_ohm(bike: Bike) -> float:
 
 @dataclass(frozen=True)
 class Working:
-    """The drive at full demand over speeds [N]: wheel force, motor and battery current, losses, battery volts."""
+    """The drive at full demand over speeds [N]: wheel force, motor and battery current, losses, battery
+    volts."""
 
     force_n: Floats
     phase_a: Floats
@@ -225,7 +230,8 @@ def full_demand(
 
 
 def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 20.0) -> Working:
-    """Return what the drive does to give a force in N at a speed; limits are not looked at (see `Envelope`)."""
+    """Return what the drive does to give a force in N at a speed; limits are not looked at (see
+    `Envelope`)."""
     v = speed_kmh / 3.6
     ratio = drive.motor_per_wheel_ratio
     emf = wheel_rpm(speed_kmh, drive.circumference_m) * ratio / drive.rpm_per_v

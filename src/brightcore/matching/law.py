@@ -2,7 +2,10 @@
 
 from dataclasses import dataclass
 
-DECIDES = "This is information. Local law, the maker’s papers and your insurer decide; building or altering may change the vehicle’s class."
+DECIDES = (
+    "This is information. Local law, the maker’s papers and your insurer decide; building or altering may "
+    "change the vehicle’s class."
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +43,8 @@ class Verdict:
 
 
 def judge(facts: Facts, classes: tuple[LegalClass, ...], place: str) -> tuple[Verdict, ...]:
-    """Return a verdict for every class of a place, in table order; none for a place that is not in the table."""
+    """Return a verdict for every class of a place, in table order; none for a place that is not in the
+    table."""
     return tuple(_verdict(facts, c) for c in classes if c.place == place)
 
 

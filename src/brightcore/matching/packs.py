@@ -14,7 +14,8 @@ from brightcore.kinds.pack import PackSpec
 from brightcore.physics.cells import charge_from_v, volts_per_charge
 
 BULK_RATIO, TAPER_RATIO = 0.85, 2.0
-"""Charge up to which the current is constant, and how much longer the rest takes for its share (common practice)."""
+"""Charge up to which the current is constant, and how much longer the rest takes for its share (common
+practice)."""
 
 
 def ah_from_volts(pack: PackSpec, before_v: float, after_v: float) -> float:
@@ -70,7 +71,8 @@ class Discharge:
 def discharge_capacity(
     seconds: Sequence[float], volts: Sequence[float], amps: Sequence[float], label_ah: float
 ) -> Discharge:
-    """Return capacity and energy from a discharge log by the trapezoid rule. Discharge current counts positive.
+    """Return capacity and energy from a discharge log by the trapezoid rule. Discharge current counts
+    positive.
 
     Raises RangeError where times do not rise, values are missing or the log holds no discharge.
     """
@@ -128,7 +130,8 @@ def _volts_per_ah(pack: PackSpec) -> float:
 
 
 def label_v(pack: PackSpec) -> float:
-    """Return the volts printed on such a pack (24, 36, 48, 52, 60, 72), or its nominal volts (common practice)."""
+    """Return the volts printed on such a pack (24, 36, 48, 52, 60, 72), or its nominal volts (common
+    practice)."""
     return dict(pack.cells.labels_v).get(pack.series_count, pack.nominal_v())
 
 

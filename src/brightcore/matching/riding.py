@@ -50,7 +50,8 @@ class Road:
 
 
 def road_force_n(drive: Drive, speed_kmh: Floats | float, road: Road) -> Floats:
-    """Return the force in N that holds a speed in km/h on a road (source martin-1998, without the kinetic term)."""
+    """Return the force in N that holds a speed in km/h on a road (source martin-1998, without the kinetic
+    term)."""
     v = np.asarray(speed_kmh, dtype=float) / 3.6
     air = v + road.wind_kmh / 3.6
     angle = math.atan(road.grade_ratio)
@@ -89,7 +90,8 @@ def most_force_n(drive: Drive, speed_kmh: float) -> float:
 
 
 def top_speed_kmh(drive: Drive, road: Road = Road()) -> float:
-    """Return the highest speed the drive holds on a road, in its best gear; 0 where it cannot start, at most 110."""
+    """Return the highest speed the drive holds on a road, in its best gear; 0 where it cannot start, at most
+    110."""
     speeds, left = envelope(drive).speed_kmh, surplus_n(drive, road)
     if left[2] <= 0:
         return 0.0
@@ -154,7 +156,8 @@ class Heating:
 def thermal(drive: Drive) -> tuple[float, float]:
     """Return (J/K, K/W) of one motor, estimated from its rated watts (common practice).
 
-    Rated watts are taken as what it stands for ever at 75 K over ambient and 80 % efficiency; mass 2 kg + 1 kg per 250 W.
+    Rated watts are taken as what it stands for ever at 75 K over ambient and 80 % efficiency; mass 2 kg + 1
+    kg per 250 W.
     """
     mass = 2.0 + drive.rated_w / 250.0
     return 400.0 * mass, 75.0 / (0.2 * drive.rated_w)
@@ -163,7 +166,8 @@ def thermal(drive: Drive) -> tuple[float, float]:
 def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None = None) -> Heating:
     """Return temperatures while climbing at a speed (or the highest it holds) in the best gear.
 
-    One thermal mass for the motor and one for the controller (300 J/K, 1.2 K/W, limit 85 °C: common practice).
+    One thermal mass for the motor and one for the controller (300 J/K, 1.2 K/W, limit 85 °C: common
+    practice).
     Raises RangeError where the climb cannot be held.
     """
     require("minutes", minutes, 0.1, 600.0, "min")
@@ -291,9 +295,11 @@ def range_three_ways(
     log_ah: float | None = None,
     usable_ratio: float = 0.9,
 ) -> Range:
-    """Return the range by the flat rule, by physics on a route, and from this bike's own log (distance and Ah used).
+    """Return the range by the flat rule, by physics on a route, and from this bike's own log (distance and Ah
+    used).
 
-    Physics counts `usable_ratio` of the energy; the flat rule counts the label. Raises RangeError for impossible logs.
+    Physics counts `usable_ratio` of the energy; the flat rule counts the label. Raises RangeError for
+    impossible logs.
     """
     per_km: float | None
     try:

@@ -1,4 +1,7 @@
-"""Rules of matching: watts, cut-off, packs with each other, weak links. A rule is one function and one line in `RULES`."""
+"""Rules of matching: watts, cut-off, packs with each other, weak links.
+
+A rule is one function and one line in `RULES`.
+"""
 
 from collections.abc import Iterator
 
@@ -14,7 +17,8 @@ from brightcore.matching.drive import arrangement
 from brightcore.matching.packs import equalise
 
 WATTS_SPREAD = (0.35, 1.15)
-"""Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: often low for the law)."""
+"""Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: often low for
+the law)."""
 
 UNUSED_RATIO = 1.08
 """A cut-off this much above the end of the pack's window leaves charge unused (common practice)."""
@@ -108,7 +112,8 @@ def packs_differ(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M005",
     "danger",
-    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first and {heat_wh} turn into heat.",
+    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first and "
+    "{heat_wh} turn into heat.",
     "Bring them within 0.1–0.2 V before joining, or use a combining module.",
 )
 def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -10,11 +10,12 @@ from brightcore.errors import RangeError, require
 
 @dataclass(frozen=True, slots=True)
 class Chemistry:
-    """One kind of cell: volts when full, nominal, empty in use, and where the board trips or the alarm sounds.
+    """One kind of cell: volts when full, nominal, empty in use, and where the board trips or the alarm
+    sounds.
 
     `charge_v`: resting volts at the states of charge `CHARGE_RATIOS`; `group_c_rate`: continuous current of a
-    parallel group over its capacity, 1/h (common practice for packs of unknown cells); `cutoff_v`: low-voltage
-    cut-off under load; `labels_v`: volts printed on packs, by cells in series.
+    parallel group over its capacity, 1/h (common practice for packs of unknown cells); `cutoff_v`: low-
+    voltage cut-off under load; `labels_v`: volts printed on packs, by cells in series.
     """
 
     title: str
@@ -46,8 +47,8 @@ CHEMISTRIES = {
         ((12, 36.0), (15, 48.0), (16, 48.0)),
     ),
 }  # fmt: skip
-"""Chemistries by name: windows are common practice; charge curves of nickel from source chen-2020, others common
-practice."""
+"""Chemistries by name: windows are common practice; charge curves of nickel from source chen-2020, others
+common practice."""
 
 
 def chemistry(name: str) -> Chemistry:

@@ -30,7 +30,8 @@ USUAL_C = 25.0
 """Ambient for which currents are told."""
 
 BUNDLE_RATIOS = ((1, 1.0), (3, 0.8), (math.inf, 0.7))
-"""(loaded wires up to, share of the current that is left): wires in a bundle warm each other (common practice)."""
+"""(loaded wires up to, share of the current that is left): wires in a bundle warm each other (common
+practice)."""
 
 SHORT_RUN_RATIO = 1.5
 """Full phase current lasts about a minute: a wire carries this much more than for long (common practice)."""
@@ -83,8 +84,8 @@ def bundle_ratio(loaded_count: int) -> float:
 def ampacity_a(area_mm2: float, ambient_c: float = USUAL_C, bundle_count: int = 1) -> float:
     """Return the current in A that a flexible wire carries for long, 0.05 to 100 mm², −30 to 80 °C.
 
-    12 A/mm² at 25 °C alone, more for thin wires, which shed heat better for their area. Ambient: square root of
-    the headroom to 90 °C insulation. Bundle: see `bundle_ratio`. All common practice.
+    12 A/mm² at 25 °C alone, more for thin wires, which shed heat better for their area. Ambient: square root
+    of the headroom to 90 °C insulation. Bundle: see `bundle_ratio`. All common practice.
 
     >>> round(ampacity_a(4.0), 1)
     48.5
@@ -99,7 +100,8 @@ def ampacity_a(area_mm2: float, ambient_c: float = USUAL_C, bundle_count: int = 
 def temperature_rise_k(
     current_a: float, area_mm2: float, ambient_c: float = USUAL_C, bundle_count: int = 1
 ) -> float:
-    """Return the rise over ambient in K: 40 K at the ampacity, with the square of the current (common practice).
+    """Return the rise over ambient in K: 40 K at the ampacity, with the square of the current (common
+    practice).
 
     >>> temperature_rise_k(ampacity_a(2.5), 2.5)
     40.0

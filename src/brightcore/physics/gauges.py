@@ -14,7 +14,8 @@ GAUGE_LEAST_RATIO = 0.97
 
 STRANDED_RATIO = 1.15
 WALL_MM = (0.4, 0.6)
-"""Diameter of strands over a solid wire, and the insulation of a thin and of a thick core (common practice)."""
+"""Diameter of strands over a solid wire, and the insulation of a thin and of a thick core (common practice).
+"""
 
 FILL_RATIO = 0.7
 """Share of a round hole that laid cores fill (common practice)."""

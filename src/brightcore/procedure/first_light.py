@@ -47,8 +47,9 @@ def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list
 def find_first_light(bike: Bike) -> FirstLight:
     """Return the smallest set of joins with which every motor turns, by throttle or by pedals.
 
-    Joins whose absence alone does no harm are taken apart together; where that stops the motor (two that stand in
-    for each other) they are tried one by one, which gives a set from which nothing more can be left out.
+    Joins whose absence alone does no harm are taken apart together; where that stops the motor (two that
+    stand in for each other) they are tried one by one, which gives a set from which nothing more can be left
+    out.
     """
     case = analysis_of(bike)
     return case.remember("first light", lambda: _found(case))

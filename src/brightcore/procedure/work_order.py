@@ -20,7 +20,11 @@ from brightcore.wiring.rules.motors import plug_mm
 
 @dataclass(frozen=True, slots=True)
 class WorkStep:
-    """One step. `needs` are ids of steps that come before it, `early` says what skipping them costs; `powered` where it needs a safe pack."""
+    """One step.
+
+    `needs` are ids of steps that come before it, `early` says what skipping them costs; `powered` where it
+    needs a safe pack.
+    """
 
     id: str
     title: str
@@ -68,7 +72,8 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
 
 
 def _opened(part: Part) -> list[WorkStep]:
-    """Return what comes before the plugs of a part that is opened: marks, and over a motor's cable all that no plug passes."""
+    """Return what comes before the plugs of a part that is opened: marks, and over a motor's cable all that
+    no plug passes."""
     fitting = _fitting(part)
     if not fitting.opened:
         return []
@@ -121,7 +126,8 @@ def _bore_and_jacket_mm(part: Part) -> tuple[float, float]:
 
 
 def _plug(bike: Bike, join: Join, needs: tuple[str, ...]) -> list[WorkStep]:
-    """Return the steps of one join: heat-shrink first where its wires are ended by hand, cable before a motor's plug."""
+    """Return the steps of one join: heat-shrink first where its wires are ended by hand, cable before a
+    motor's plug."""
     title = join_words(bike, join)
     ports = [(bike.part(p), bike.part(p).port(q)) for p, q in join.sides()]
     sleeve = [
@@ -151,7 +157,8 @@ def _plug(bike: Bike, join: Join, needs: tuple[str, ...]) -> list[WorkStep]:
 
 
 def _thin_before(bike: Bike, join: Join, among: Iterable[Join]) -> tuple[str, ...]:
-    """Return the thinner plugs of the same parts, which come before a thick one: afterwards there is no room for fingers."""
+    """Return the thinner plugs of the same parts, which come before a thick one: afterwards there is no room
+    for fingers."""
     own, rank = {p for p, _ in join.sides()}, join_rank(bike, join)
     return tuple(
         f"plug:{j.id}" for j in among if join_rank(bike, j) < rank and own & {p for p, _ in j.sides()}
@@ -180,7 +187,8 @@ def _mounting(bike: Bike, plugs: list[Join]) -> list[WorkStep]:
         *longer,
         WorkStep(
             "route",
-            "Route: plugs point down, drip loops, slack at the steering, nothing at the fork crown, tyre or chain; ties loose",
+            "Route: plugs point down, drip loops, slack at the steering, nothing at the fork crown, "
+            "tyre or chain; ties loose",
             ("pack-out-again", *before),
             "A cable that is too short shows only after the rest is routed.",
         ),

@@ -52,7 +52,8 @@ def low_cutoff(bike: Bike) -> Iterator[Derived]:
         cell = pack.spec.cells.cutoff_v
         value = round(pack.spec.series_count * cell)
         reason = (
-            f"{pack.spec.series_count} cells × {cell:g} V under load: above the BMS trip at {pack.spec.trip_v():.1f} V, "
+            f"{pack.spec.series_count} cells × {cell:g} V under load: above the BMS trip at "
+            f"{pack.spec.trip_v():.1f} V, "
             "so that the controller lets go first and softly"
         )
         for part in controllers(bike):

@@ -12,7 +12,8 @@ from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.select import controllers, displays, motors
 
 SWITCH_MIN, RUN_MIN, PULL_MIN, SPIN_MIN = 0.5, 1.0, 5.0, 1.5
-"""Minutes to switch on and look, to let it run, to ride uphill, to turn the motor by hand (common practice)."""
+"""Minutes to switch on and look, to let it run, to ride uphill, to turn the motor by hand (common practice).
+"""
 
 UNPLUG_MIN = 1.0
 """Minutes that a plug to be parted adds (common practice)."""

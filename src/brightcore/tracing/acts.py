@@ -1,4 +1,5 @@
-"""What evidence was, as an act on the bike: power, cautions, minutes, whether it is powered or touches the pack.
+"""What evidence was, as an act on the bike: power, cautions, minutes, whether it is powered or touches the
+pack.
 
 Gates follow from this, never from what a caller says.
 """

@@ -22,7 +22,8 @@ MIN_BITS = 0.01
 
 
 PACK_MIN, SWITCH_MIN, PLUG_MIN, WHEEL_MIN = 1.2, 0.2, 0.6, 0.4
-"""Minutes to take the pack out or put it in, to switch, to part a plug, to lift the wheel (common practice)."""
+"""Minutes to take the pack out or put it in, to switch, to part a plug, to lift the wheel (common practice).
+"""
 
 LEAST_ANSWER, MOST_ANSWERS = 0.005, 6
 """Answers less likely than this are not shown, nor more than so many."""
@@ -107,8 +108,8 @@ def propose(
 ) -> tuple[Proposal, ...]:
     """Return the best next tests by expected bits about the repair per minute.
 
-    `skip` holds ids of tests that cannot be done (out of reach, tool or spare missing); only the first `explained` get
-    what their answers would mean, all where it is None.
+    `skip` holds ids of tests that cannot be done (out of reach, tool or spare missing); only the first
+    `explained` get what their answers would mean, all where it is None.
     """
     tables, bits = trace.information()
     done = {test_id(item) for item in trace.evidence} | skip
@@ -146,7 +147,8 @@ def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:
 
 
 def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) -> str:
-    """Return in words what a belief [H] points to; `groups` [H] says to which suspect a hypothesis belongs."""
+    """Return in words what a belief [H] points to; `groups` [H] says to which suspect a hypothesis
+    belongs."""
     shares = np.bincount(groups, weights=after, minlength=len(trace.suspects) + 1)[: len(trace.suspects)]
     lead = [
         trace.suspects[n].title for n in np.argsort(-shares, kind="stable")[:2] if shares[n] > TELLING_SHARE

@@ -34,7 +34,8 @@ HEAT_STEPS_MM2 = tuple(0.05 * 1.05**k for k in range(160))
 
 @dataclass(frozen=True, slots=True)
 class Sized:
-    """A conductor for a current: area wanted by drop and by heat, the standard area and gauge, what it then does."""
+    """A conductor for a current: area wanted by drop and by heat, the standard area and gauge, what it then
+    does."""
 
     by_drop_mm2: float
     by_heat_mm2: float
@@ -48,7 +49,8 @@ class Sized:
 def size_conductor(
     current_a: float, length_m: float, allowed_drop_v: float, ambient_c: float = 25.0, bundle_count: int = 1
 ) -> Sized:
-    """Return the standard conductor pair for a current over a length (one way), both wires' drop within the allowed.
+    """Return the standard conductor pair for a current over a length (one way), both wires' drop within the
+    allowed.
 
     Current 0.001 to 300 A, length 0.01 to 30 m, drop 0.005 to 20 V; raises RangeError for others.
 
@@ -70,7 +72,8 @@ def size_conductor(
 
 @dataclass(frozen=True, slots=True)
 class ConductorRow:
-    """What one conductor of the bike sees: `drop_v` in the wire, `contact_v` in the crimps and contacts at its ends."""
+    """What one conductor of the bike sees: `drop_v` in the wire, `contact_v` in the crimps and contacts at
+    its ends."""
 
     title: str
     carries: str

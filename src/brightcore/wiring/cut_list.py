@@ -1,4 +1,7 @@
-"""What to cut, lengthen, join by hand and tie: from the routes and joins of a bike. Allowances are common practice."""
+"""What to cut, lengthen, join by hand and tie: from the routes and joins of a bike.
+
+Allowances are common practice.
+"""
 
 import math
 from dataclasses import dataclass
@@ -20,7 +23,10 @@ PLUG_MIN, TERMINAL_MIN, SOLDER_THICK_MIN, SOLDER_THIN_MIN, ADAPTER_MIN = 0.5, 1.
 
 @dataclass(frozen=True, slots=True)
 class Cut:
-    """A piece to cut, buy or change: what, how many, of which area and colour, how long, and why. An area of 0 is "as the plug has it"."""
+    """A piece to cut, buy or change: what, how many, of which area and colour, how long, and why.
+
+    An area of 0 is "as the plug has it".
+    """
 
     what: str
     count: int
@@ -101,7 +107,8 @@ def _has(length_m: float, wanted_m: float) -> str:
 
 
 def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
-    """Return what to do about a cable that serves one or several runs: nothing, an extension, or a shorter one."""
+    """Return what to do about a cable that serves one or several runs: nothing, an extension, or a shorter
+    one."""
     cable = as_cable(bike.part(run.cables[0]))
     if cable is None:
         return []
@@ -136,7 +143,8 @@ def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """How one join is made: words, cores worked on, sleeves of heat-shrink, minutes; `other` is what the other school would do."""
+    """How one join is made: words, cores worked on, sleeves of heat-shrink, minutes; `other` is what the
+    other school would do."""
 
     join: str
     title: str
@@ -148,7 +156,10 @@ class Joint:
 
 
 def joint_list(bike: Bike) -> tuple[Joint, ...]:
-    """Return how every join is made. Plugs that do not mate are adapted or ended anew: both are counted and timed."""
+    """Return how every join is made.
+
+    Plugs that do not mate are adapted or ended anew: both are counted and timed.
+    """
     return tuple(_joint(bike, join) for join in bike.joins)
 
 

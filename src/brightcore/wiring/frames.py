@@ -1,6 +1,8 @@
-"""Frames: each a small graph of named stretches along which cables run, one constant and one line in `FRAMES`.
+"""Frames: each a small graph of named stretches along which cables run, one constant and one line in
+`FRAMES`.
 
-Lengths are those of usual frames of the kind, to be corrected by measuring (common practice, no published source).
+Lengths are those of usual frames of the kind, to be corrected by measuring (common practice, no published
+source).
 A stretch that moves has a joint; one that is wet or hot has a risk; one that is refused has the reason.
 """
 
@@ -9,7 +11,10 @@ from dataclasses import dataclass, replace
 
 @dataclass(frozen=True, slots=True)
 class Stretch:
-    """A way between two places. `joint`: "steering", "suspension" or "fold"; `risk`, `refused`: words, or ""."""
+    """A way between two places.
+
+    `joint`: "steering", "suspension" or "fold"; `risk`, `refused`: words, or "".
+    """
 
     id: str
     a: str
@@ -23,7 +28,8 @@ class Stretch:
 
 @dataclass(frozen=True, slots=True)
 class FramePattern:
-    """A frame: its places with their words, its stretches, and where kinds of part sit otherwise than usual."""
+    """A frame: its places with their words, its stretches, and where kinds of part sit otherwise than
+    usual."""
 
     title: str
     places: tuple[tuple[str, str], ...]
@@ -56,8 +62,10 @@ SPRAY = "water: in the spray of the wheel, plugs point down"
 WARM = "heat: beside the brake rotor, keep two fingers off it"
 
 PLACES = (
-    ("bar", "handlebar"), ("head", "steering head"), ("fork", "fork"), ("front_axle", "front axle"), ("down_tube", "down tube"),
-    ("bracket", "bottom bracket"), ("seat", "seat tube"), ("rack", "rear rack"), ("rear_axle", "rear axle"), ("fork_crown", "fork crown"),
+    ("bar", "handlebar"), ("head", "steering head"), ("fork", "fork"), ("front_axle", "front axle"),
+        ("down_tube", "down tube"),
+    ("bracket", "bottom bracket"), ("seat", "seat tube"), ("rack", "rear rack"), ("rear_axle", "rear axle"),
+        ("fork_crown", "fork crown"),
     ("rear_tyre", "rear tyre"), ("chain_side", "chain side"),
 )  # fmt: skip
 DIAMOND = FramePattern(
@@ -123,8 +131,10 @@ SUSPENDED = _like(
     {"bracket-axle": "suspension", "seat-axle": "suspension", "fork-axle": "suspension"},
 )
 FOLDING = _like(
-    DIAMOND, "Folding frame", {"bar-head": 0.75, "bar-fork": 0.80, "fork-axle": 0.28, "head-seat": 0.60, "bracket-axle": 0.35, "seat-axle": 0.45, "rack-axle": 0.30},
-    {"bar-fork": "fold", "tube-bracket": "fold", "head-seat": "fold"}, (("pack", "seat"), ("controller", "seat")),
+    DIAMOND, "Folding frame", {"bar-head": 0.75, "bar-fork": 0.80, "fork-axle": 0.28, "head-seat": 0.60,
+        "bracket-axle": 0.35, "seat-axle": 0.45, "rack-axle": 0.30},
+    {"bar-fork": "fold", "tube-bracket": "fold", "head-seat": "fold"}, (("pack", "seat"), ("controller",
+        "seat")),
 )  # fmt: skip
 LONGTAIL = _like(
     DIAMOND,
@@ -139,11 +149,13 @@ TANDEM = _like(
     usual=(("controller", "seat"), ("combiner", "seat")),
 )
 FRONT_LOADER = _like(
-    DIAMOND, "Front loader", {"bar-head": 0.45, "head-tube": 0.45, "bar-fork": 1.35, "head-fork": 0.9, "fork-axle": 0.35}, {"bar-fork": "steering"},
+    DIAMOND, "Front loader", {"bar-head": 0.45, "head-tube": 0.45, "bar-fork": 1.35, "head-fork": 0.9,
+        "fork-axle": 0.35}, {"bar-fork": "steering"},
 )  # fmt: skip
 CART = FramePattern(
     "Cart, one motor a side",
-    (("bar", "handle"), ("frame", "middle of the frame"), ("left_axle", "left axle"), ("right_axle", "right axle"), ("left_tyre", "left tyre"), ("right_tyre", "right tyre")),
+    (("bar", "handle"), ("frame", "middle of the frame"), ("left_axle", "left axle"), ("right_axle",
+        "right axle"), ("left_tyre", "left tyre"), ("right_tyre", "right tyre")),
     (
         Stretch("bar-frame", "bar", "frame", 0.90, "down the handle"),
         Stretch("frame-left", "frame", "left_axle", 0.45, "along the cross tube", "", SPRAY),
@@ -153,21 +165,26 @@ CART = FramePattern(
         Stretch("bar-tyre-right", "bar", "right_tyre", 0.70, "past the wheel", refused=TYRE),
         Stretch("tyre-right", "right_tyre", "right_axle", 0.20, "past the wheel", refused=TYRE),
     ),
-    (("pack", "frame"), ("controller", "frame"), ("display", "bar"), ("throttle", "bar"), ("brake_lever", "bar"), ("magnetic_cut_off", "bar"), ("lamp", "frame")),
+    (("pack", "frame"), ("controller", "frame"), ("display", "bar"), ("throttle", "bar"), ("brake_lever",
+        "bar"), ("magnetic_cut_off", "bar"), ("lamp", "frame")),
 )  # fmt: skip
 CLIP_ON = FramePattern(
     "Clip-on drive",
-    (("bar", "hand cranks and bar"), ("column", "column"), ("clip", "clip at the chair"), ("fork", "fork"), ("front_axle", "front axle"), ("fork_crown", "fork crown")),
+    (("bar", "hand cranks and bar"), ("column", "column"), ("clip", "clip at the chair"), ("fork", "fork"),
+        ("front_axle", "front axle"), ("fork_crown", "fork crown")),
     (
-        Stretch("bar-column", "bar", "column", 0.35, "down the column, slack for the turning cranks", "steering"),
+        Stretch("bar-column", "bar", "column", 0.35, "down the column, slack for the turning cranks",
+            "steering"),
         Stretch("column-clip", "column", "clip", 0.40, "along the clip's tube", "fold"),
         Stretch("bar-fork", "bar", "fork", 0.50, "with the brake line down the fork"),
         Stretch("column-fork", "column", "fork", 0.30, "in an open loop beside the column", "steering"),
         Stretch("fork-axle", "fork", "front_axle", 0.30, "down the fork leg with the brake line", "", WARM),
-        Stretch("column-crown", "column", "fork_crown", 0.08, "over the fork crown", "steering", refused=CROWN),
+        Stretch("column-crown", "column", "fork_crown", 0.08, "over the fork crown", "steering",
+            refused=CROWN),
         Stretch("crown-fork", "fork_crown", "fork", 0.08, "over the fork crown", refused=CROWN),
     ),
-    (("pack", "column"), ("controller", "column"), ("display", "bar"), ("throttle", "bar"), ("brake_lever", "bar"), ("magnetic_cut_off", "bar"), ("lamp", "fork")),
+    (("pack", "column"), ("controller", "column"), ("display", "bar"), ("throttle", "bar"), ("brake_lever",
+        "bar"), ("magnetic_cut_off", "bar"), ("lamp", "fork")),
 )  # fmt: skip
 FRAMES: dict[str, FramePattern] = {
     "diamond": DIAMOND,

@@ -39,10 +39,11 @@ MOST_ROUNDS = 5
 
 
 def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
-    """Return a proposal for every free plug that has a partner, in the order to accept them; every plug is used once.
+    """Return a proposal for every free plug that has a partner, in the order to accept them; every plug is
+    used once.
 
-    A cable on the bike is there to be used: two plugs that it could link are not proposed directly. What a cable's far
-    end is joined to tells what its wires carry, so proposals are made in rounds.
+    A cable on the bike is there to be used: two plugs that it could link are not proposed directly. What a
+    cable's far end is joined to tells what its wires carry, so proposals are made in rounds.
     """
     found: list[JoinProposal] = []
     for _ in range(MOST_ROUNDS):
@@ -55,7 +56,8 @@ def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
 
 
 def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
-    """Return for every free plug the free plugs that it can be joined to at all: other part, something in common, no two makes of plug."""
+    """Return for every free plug the free plugs that it can be joined to at all: other part, something in
+    common, no two makes of plug."""
     free = [(p, q) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))]
     found: dict[str, tuple[str, ...]] = {_id(end): () for end in free}
     for i, a in enumerate(free):
@@ -67,7 +69,8 @@ def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
 
 
 def _one_make(port: Port, mate: Port) -> bool:
-    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no power plug."""
+    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no
+    power plug."""
     known = {q.family.split("-")[0] for q in (port, mate) if q.family not in PLAIN}
     return len(known) < 2 and not (known == {"power"} and "signal" in (port.family, mate.family))
 
@@ -228,7 +231,10 @@ def three_wire_plugs(bike: Bike) -> tuple[tuple[str, str], ...]:
 
 
 def order_found(port: Port, found: ThreeWires) -> tuple[str, ...]:
-    """Return a three-wire plug's pins in the order that was found; `found` names the places "1" to "3". Raises BikeError where undecided."""
+    """Return a three-wire plug's pins in the order that was found; `found` names the places "1" to "3".
+
+    Raises BikeError where undecided.
+    """
     at = {found.supply: "supply_5v", found.ground: "signal_ground", found.signal: ""}
     if set(at) != {"1", "2", "3"}:
         raise BikeError("the readings do not decide which wire is which")
@@ -239,13 +245,16 @@ def order_found(port: Port, found: ThreeWires) -> tuple[str, ...]:
 
 
 HOW_TO_FIND = (
-    "Plug of the controller free, switched on, wheel up. Black probe on battery −: read each wire open, then each again with 1 kΩ from it to "
-    "battery −. The wire near 0 V both times is ground; the one that keeps its volts under the load is the supply; the one that drops is the signal."
+    "Plug of the controller free, switched on, wheel up. Black probe on battery −: read each wire open, "
+    "then each again with 1 kΩ from it to "
+    "battery −. The wire near 0 V both times is ground; the one that keeps its volts under the load is "
+    "the supply; the one that drops is the signal."
 )
 
 
 def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -> ThreeWires:
-    """Return supply, ground and signal from volts against battery −, open and with 1 kΩ to it (common practice).
+    """Return supply, ground and signal from volts against battery −, open and with 1 kΩ to it (common
+    practice).
 
     Raises RangeError for other than three wires or impossible volts.
     """
@@ -270,7 +279,8 @@ def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -
             supply[0],
             "",
             "",
-            "Two wires stand at 0 V: the signal is pulled down. Ohms to battery −, pack out: the one near 0 Ω is ground.",
+            "Two wires stand at 0 V: the signal is pulled down. Ohms to battery −, pack out: the one "
+            "near 0 Ω is ground.",
         )
     if len(ground) != 1:
         return ThreeWires(supply[0], "", "", "No wire stands at 0 V: is black really on battery −?")

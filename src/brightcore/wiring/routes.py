@@ -1,4 +1,5 @@
-"""Routes: the way of every cable along the frame, the length it needs, and whether what is there is long enough.
+"""Routes: the way of every cable along the frame, the length it needs, and whether what is there is long
+enough.
 
 All allowances are common practice, no published source.
 """
@@ -31,9 +32,11 @@ JOINT_COST_M, RISK_COST_M = 0.10, 0.15
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """One cable's way from one plug to another: `cables` and `joins` make it up. A length of 0 is "not measured".
+    """One cable's way from one plug to another: `cables` and `joins` make it up. A length of 0 is "not
+    measured".
 
-    `loops_m` is what is left at both ends; `trouble` is what stands against the way itself: no path, or a refused one.
+    `loops_m` is what is left at both ends; `trouble` is what stands against the way itself: no path, or a
+    refused one.
     """
 
     id: str
@@ -140,7 +143,8 @@ def _rest(frame: FramePattern) -> str:
 
 
 def shortest(frame: FramePattern, start: str, end: str, refused_too: bool = False) -> tuple[Stretch, ...]:
-    """Return the best way between two places: shortest, with a detour for joints and risks; never by a refused stretch.
+    """Return the best way between two places: shortest, with a detour for joints and risks; never by a
+    refused stretch.
 
     Dijkstra's algorithm, O(stretches × log places). Raises BikeError where there is no way.
     """
@@ -170,7 +174,10 @@ def _cost(s: Stretch) -> float:
 
 
 def lead_by(frame: FramePattern, start: str, via: str, end: str) -> tuple[Stretch, ...]:
-    """Return the way that passes a place. Raises BikeError with the reason where it is refused or goes there and back."""
+    """Return the way that passes a place.
+
+    Raises BikeError with the reason where it is refused or goes there and back.
+    """
     if via not in dict(frame.places):
         raise UnknownNameError("place", via, tuple(p for p, _ in frame.places))
     there = [s for s in frame.stretches if via in (s.a, s.b)]
@@ -183,7 +190,8 @@ def lead_by(frame: FramePattern, start: str, via: str, end: str) -> tuple[Stretc
 
 
 def shortcut(frame: FramePattern, run: Run) -> tuple[str, float]:
-    """Return the refusal that keeps a run from a shorter way and how much shorter that is in m; ("", 0) where there is none."""
+    """Return the refusal that keeps a run from a shorter way and how much shorter that is in m; ("", 0) where
+    there is none."""
     other = shortest(frame, *run.places, refused_too=True)
     refusal = next((s.refused for s in other if s.refused), "")
     saved = run.along_m - sum(s.length_m for s in other)
@@ -191,7 +199,8 @@ def shortcut(frame: FramePattern, run: Run) -> tuple[str, float]:
 
 
 def runs_of(bike: Bike) -> tuple[Run, ...]:
-    """Return every run of the bike, each once, in the order of its joins; runs whose ends sit together are left out."""
+    """Return every run of the bike, each once, in the order of its joins; runs whose ends sit together are
+    left out."""
     frame = frame_of(bike)
     found: dict[str, Run] = {}
     for join in bike.joins:
@@ -267,12 +276,14 @@ def used(runs: tuple[Run, ...]) -> tuple[tuple[Stretch, int], ...]:
 
 
 def wrap_m(runs: tuple[Run, ...]) -> float:
-    """Return the length of split wrap for all bundles of two and more, in m; what moves is left bare to slide."""
+    """Return the length of split wrap for all bundles of two and more, in m; what moves is left bare to
+    slide."""
     return sum(s.length_m for s, n in used(runs) if n > 1 and not s.joint)
 
 
 def tie_count(stretch: Stretch) -> int:
-    """Return how many ties a stretch takes: evenly spaced where nothing moves, one on either side of a joint."""
+    """Return how many ties a stretch takes: evenly spaced where nothing moves, one on either side of a
+    joint."""
     return 2 if stretch.joint else max(1, round(stretch.length_m / TIE_EVERY_M))
 
 
@@ -283,7 +294,10 @@ def ties(bike: Bike) -> tuple[tuple[str, int, int], ...]:
 
 
 def change_frame(bike: Bike, frame: Frame) -> Bike:
-    """Return the bike with another frame. Raises BikeError for impossible places, lengths or ways, naming them."""
+    """Return the bike with another frame.
+
+    Raises BikeError for impossible places, lengths or ways, naming them.
+    """
     made = replace(bike, frame=frame)
     pattern = frame_of(made)
     stretches, places = (

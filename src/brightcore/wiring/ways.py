@@ -1,6 +1,8 @@
-"""Ways that may put a finding right: each yields changed bikes, the least change first. Rules name the ways they have.
+"""Ways that may put a finding right: each yields changed bikes, the least change first. Rules name the ways
+they have.
 
-Where practitioners differ (another part, or something in between) both are offered. `wiring.fixes` tries them.
+Where practitioners differ (another part, or something in between) both are offered. `wiring.fixes` tries
+them.
 """
 
 from collections.abc import Callable, Iterator
@@ -30,7 +32,8 @@ COMBINER_RATIO = 1.8
 
 
 def _joins(bike: Bike, finding: Finding) -> tuple[Join, ...]:
-    """Return the joins a finding is about: its own, those of its pins and all on the same wire, or those of its parts."""
+    """Return the joins a finding is about: its own, those of its pins and all on the same wire, or those of
+    its parts."""
     joins = {join.id for join in bike.joins}
     pins = {name for name in finding.subjects if name.count(".") == 2}
     if pins:
@@ -69,7 +72,8 @@ def repin(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
 
 
 def part_wire(*roles: str) -> Way:
-    """Return a way that leaves one wire of a join apart: one that joins two pins of the roles, or reaches the finding's pins."""
+    """Return a way that leaves one wire of a join apart: one that joins two pins of the roles, or reaches the
+    finding's pins."""
 
     def parted(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
         pins = set(finding.subjects)
@@ -193,7 +197,8 @@ def combiner(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
 
 
 def swap(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
-    """Swap a part the finding is about for one of the shelf: the least rating that does, with every plug kept."""
+    """Swap a part the finding is about for one of the shelf: the least rating that does, with every plug
+    kept."""
     parts = {part.id for part in bike.parts}
     for old in (bike.part(name) for name in finding.subjects if name in parts):
         if REGISTRY[old.kind].grounds:
@@ -205,6 +210,7 @@ def swap(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
 
 
 def _unlike(old: Part, new: Part) -> tuple[float, float]:
-    """Return how far a part's current is from another's, as a ratio, then the highest volts it is rated for."""
+    """Return how far a part's current is from another's, as a ratio, then the highest volts it is rated
+    for."""
     own, other = (REGISTRY[p.kind].rated_a(p.spec) for p in (old, new))
     return (abs(other - own) / own if own else 0.0), REGISTRY[new.kind].most_v(new.spec)

@@ -1,4 +1,5 @@
-"""Repairs are rows of a job that several stations look at: they move from `record` to `jobs`, the table stays."""
+"""Repairs are rows of a job that several stations look at: they move from `record` to `jobs`, the table
+stays."""
 
 import django.db.models.deletion
 from django.conf import settings

@@ -72,7 +72,8 @@ def outcome_table(table: Table, hypotheses: HypothesisSet, test: Test) -> Outcom
 def log_likelihood(table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
     """Return the log likelihood [H] of one piece of evidence under every hypothesis.
 
-    The hypothesis "not modelled" expects what the modelled faults together would give, mixed with anything at all.
+    The hypothesis "not modelled" expects what the modelled faults together would give, mixed with anything at
+    all.
     """
     kind = kind_of(item.kind)
     modelled = kind.likelihood(table, hypotheses, item)[: hypotheses.rows]

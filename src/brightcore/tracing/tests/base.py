@@ -1,4 +1,5 @@
-"""What a kind of test is: candidates, state, prediction, likelihood, outcomes, entry and words, all in one class.
+"""What a kind of test is: candidates, state, prediction, likelihood, outcomes, entry and words, all in one
+class.
 
 A new kind is one file here and one line in `KINDS`.
 """
@@ -126,8 +127,8 @@ class TestKind(ABC):
     """One kind of test. `name` is that of its tests, `evidence` that of what it enters.
 
     `entry` says how the answer is given: a "number" in `unit`, one of the `choices`, or "looks" one by one.
-    `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds can be read at any two
-    points, in a state with `free_power`.
+    `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds can be read at
+    any two points, in a state with `free_power`.
     """
 
     name: ClassVar[str]

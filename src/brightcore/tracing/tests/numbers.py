@@ -1,4 +1,5 @@
-"""Tests that give a number between two points. A number is Gaussian around its prediction, mixed with a small chance
+"""Tests that give a number between two points. A number is Gaussian around its prediction, mixed with a small
+chance
 of a wrong reading. For choosing the next test, numbers are binned where the predictions leave gaps."""
 
 import math

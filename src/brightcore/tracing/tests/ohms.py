@@ -20,7 +20,8 @@ from brightcore.tracing.tests.numbers import NumberKind, typed_number
 from brightcore.units import format_quantity
 
 ACROSS_MIN, APART_MIN, CABLE_MIN, LOOSE_MIN = 0.7, 0.3, 2.0, 1.5
-"""Minutes to read across a contact, more with the plug apart, along a cable, into a loose lever (common practice)."""
+"""Minutes to read across a contact, more with the plug apart, along a cable, into a loose lever (common
+practice)."""
 
 SCALE_DECADES = 8.2
 """Width of the scale of ohms, in decades."""
@@ -61,7 +62,10 @@ class Ohms(NumberKind):
         minutes = ACROSS_MIN + access_min(bench.bike, join)
         for a, b in join.pairs:
             red, black = f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}"
-            title = f"Ohms across the {bench.nets.title(red)} contact of the {join_title(bench.bike, join)}, side to side"
+            title = (
+                f"Ohms across the {bench.nets.title(red)} contact of the {join_title(bench.bike, join)}, "
+                "side to side"
+            )
             yield self.make(bench, Condition("out"), red, black, minutes).retitled(title)
 
     def _between_neighbours(self, bench: Bench, join: Join) -> Iterator[Test]:

@@ -54,7 +54,8 @@ def hard_pulls(bench: Bench) -> Iterator[Condition]:
 
 
 def read_points(bench: Bench, join: Join) -> Iterator[tuple[str, str, set[str]]]:
-    """Yield (red, black, roles of the net) for every pin of a join worth reading against ground, both sides."""
+    """Yield (red, black, roles of the net) for every pin of a join worth reading against ground, both
+    sides."""
     for part_id, port_id in join.sides():
         black = bench.nets.ground(part_id, port_id)
         for pin in bench.bike.part(part_id).port(port_id).pins:
@@ -122,7 +123,10 @@ class Volts(NumberKind):
             black = f"{join.b_part}.{join.b_port}.{pair[1]}"
             power = pair_class(bench.bike, join, pair) == "power"
             if power and "battery_plus" in bench.nets.roles_of(red):
-                title = f"Volts across the {bench.nets.title(red)} contact of the {join_title(bench.bike, join)}, side to side"
+                title = (
+                    f"Volts across the {bench.nets.title(red)} contact of the "
+                    f"{join_title(bench.bike, join)}, side to side"
+                )
                 for condition in hard_pulls(bench):
                     yield self.make(bench, condition, red, black, minutes).retitled(title)
 

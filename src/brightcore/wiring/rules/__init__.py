@@ -23,6 +23,7 @@ def rule_of(code: str) -> Rule:
 
 
 def check_bike(bike: Bike, today: date | None = None) -> tuple[Finding, ...]:
-    """Return all findings of a bike's wiring, gravest first; those that depend on the date only where it is given."""
+    """Return all findings of a bike's wiring, gravest first; those that depend on the date only where it is
+    given."""
     case = analysis_of(bike)
     return case.remember(("wiring", today), lambda: findings_of(RULES, case, today))

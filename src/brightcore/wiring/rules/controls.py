@@ -118,7 +118,8 @@ def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
     "W044",
     "fault",
     "The {part} has nowhere to go: no controller of this bike has a throttle plug.",
-    "Another controller of {volts} and {amps} with the plug; or a display that takes a throttle and passes it on.",
+    "Another controller of {volts} and {amps} with the plug; or a display that takes a throttle and "
+    "passes it on.",
     ways=(ways.swap,),
 )
 def no_throttle_plug(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -188,7 +189,8 @@ def key_bridged(case: Analysis, found: Found) -> Iterator[Finding]:
     "W049",
     "advice",
     "The {motor} drives {count} sprockets and nothing cuts it while shifting.",
-    "One school fits a gear-shift sensor to every mid drive, the other eases off or stays in one gear. Fit one, or note why not.",
+    "One school fits a gear-shift sensor to every mid drive, the other eases off or stays in one gear. "
+    "Fit one, or note why not.",
     ways=(ways.join_free, ways.fit_gear_sensor),
 )
 def no_gear_sensor(case: Analysis, found: Found) -> Iterator[Finding]:

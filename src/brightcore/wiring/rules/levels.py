@@ -28,7 +28,8 @@ TOLD = tuple(role.name for role in ROLES if role.output)
 
 
 def divider(volts: float) -> tuple[float, float]:
-    """Return (upper, lower) resistors in ohm that bring volts to 5 V or just under; the upper of the E12 series.
+    """Return (upper, lower) resistors in ohm that bring volts to 5 V or just under; the upper of the E12
+    series.
 
     >>> divider(10.0)
     (10000.0, 10000.0)
@@ -56,7 +57,8 @@ def _inputs(wire: Net) -> list[Place]:
     "W041",
     "danger",
     "The {part} fed with {fed_v} gives up to {out_v} on {input}, which stands 5 V.",
-    "Feed it through a step-down converter to 5 V, or divide its signal: {upper} from signal to input, {lower} from input to ground.",
+    "Feed it through a step-down converter to 5 V, or divide its signal: {upper} from signal to input, "
+    "{lower} from input to ground.",
 )
 def signal_level(case: Analysis, found: Found) -> Iterator[Finding]:
     """An output above what a 5 V input takes."""

@@ -59,7 +59,8 @@ def _measured(case: Analysis) -> Iterator[tuple[Part[HubMotorSpec], list[float],
     "W033",
     "fault",
     "The {count} cores of the {motor} need {stripped_mm} even without a jacket, the bore is {bore_mm}.",
-    "Fewer or thinner cores (speed and temperature may go by another way), or a motor with a wider axle bore.",
+    "Fewer or thinner cores (speed and temperature may go by another way), or a motor with a wider axle "
+    "bore.",
 )
 def bore_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cores that do not pass the bore."""
@@ -78,8 +79,10 @@ def bore_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W034",
     "advice",
-    "The cable of the {motor} is {jacket_mm} thick, its bore {bore_mm}: only the bare cores pass ({stripped_mm}).",
-    "Strip the jacket over the axle's length, lay the cores flat, sleeve them; nothing may chafe at the axle's edge.",
+    "The cable of the {motor} is {jacket_mm} thick, its bore {bore_mm}: only the bare cores pass "
+    "({stripped_mm}).",
+    "Strip the jacket over the axle's length, lay the cores flat, sleeve them; nothing may chafe at the "
+    "axle's edge.",
 )
 def jacket_too_thick(case: Analysis, found: Found) -> Iterator[Finding]:
     """A cable that passes the bore only without its jacket."""

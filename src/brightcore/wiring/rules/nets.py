@@ -51,7 +51,8 @@ def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     ways=(ways.repin,),
 )
 def reversed_poles(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Plus and minus exchanged; packs in series meet plus to minus with nothing else on the wire and are left alone."""
+    """Plus and minus exchanged; packs in series meet plus to minus with nothing else on the wire and are left
+    alone."""
     told = set()
     for first, second in ((WANTS_PLUS, GIVES_MINUS), (GIVES_PLUS, WANTS_MINUS)):
         for finding in _meet(case, found, first, second, ("plus", "minus")):
@@ -167,7 +168,8 @@ def no_supply(case: Analysis, found: Found) -> Iterator[Finding]:
     "W020",
     "fault",
     "The signal of the {part} reaches no input.",
-    "If the controller has no such plug: another controller of the same volts and amps, or a display with an input for it.",
+    "If the controller has no such plug: another controller of the same volts and amps, or a display "
+    "with an input for it.",
     ways=(ways.repin,),
 )
 def no_input(case: Analysis, found: Found) -> Iterator[Finding]:

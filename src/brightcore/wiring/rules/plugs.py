@@ -1,4 +1,5 @@
-"""Rules on plugs as things: free ones that are needed or live, pins without mates, makes, gender, keys, pin order."""
+"""Rules on plugs as things: free ones that are needed or live, pins without mates, makes, gender, keys, pin
+order."""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -96,7 +97,8 @@ def same_make(one: Port, two: Port) -> bool:
     "W029",
     "fault",
     "{one} has {one_count} pins, {two} has {two_count}: they do not mate.",
-    "An adapter with a pin table, or end both anew with one plug: thick wires first, heat-shrink on before the joint.",
+    "An adapter with a pin table, or end both anew with one plug: thick wires first, heat-shrink on "
+    "before the joint.",
     ways=(ways.adapter,),
 )
 def pin_count(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -142,7 +144,8 @@ def keying(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
-    """Return (pin of the first plug, pin of the second) by number where mated plugs do not meet straight, else ()."""
+    """Return (pin of the first plug, pin of the second) by number where mated plugs do not meet straight,
+    else ()."""
     first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
     table = tuple((first[a], second[b]) for a, b in join.pairs)
     return () if all(a == b for a, b in table) else table
@@ -152,7 +155,8 @@ def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
     "W032",
     "advice",
     "{one} with {two} needs its pins moved: {table}.",
-    "Re-pin one plug as the table says, or make an adapter. Check every pin against pack − with a meter before any power.",
+    "Re-pin one plug as the table says, or make an adapter. Check every pin against pack − with a meter "
+    "before any power.",
     ways=(ways.repin,),
 )
 def re_pin(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -150,7 +150,8 @@ def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     "W053",
     "danger",
     "The fuse of the {pack} is made for {fuse_v} DC, the full pack gives {full_v}.",
-    "It may not break the arc: a fuse with a DC rating at or above the full pack, at the pack. Never a 32 V blade.",
+    "It may not break the arc: a fuse with a DC rating at or above the full pack, at the pack. Never a "
+    "32 V blade.",
 )
 def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the volts it has to break."""
@@ -186,7 +187,8 @@ def series_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
     "W055",
     "advice",
     "{run}: {has_m} of cable, the way with its slack needs {wanted_m}.",
-    "Measure the way; then an extension of {short_m} or a shorter way. Never tight across the steering, suspension or fold.",
+    "Measure the way; then an extension of {short_m} or a shorter way. Never tight across the steering, "
+    "suspension or fold.",
     ways=(ways.extension,),
 )
 def too_short(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -52,7 +52,8 @@ def overvoltage(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _unsuited(case: Analysis, light: bool) -> Iterator[tuple[Part, float, float]]:
-    """Yield (part, volts made for, volts given) where a supply pin gets other volts than its part is made for."""
+    """Yield (part, volts made for, volts given) where a supply pin gets other volts than its part is made
+    for."""
     for part in case.bike.parts:
         made_for = REGISTRY[part.kind].made_for_v(part.spec)
         if not made_for:
@@ -120,7 +121,8 @@ def fuse_too_large(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def lead_areas_mm2(case: Analysis, pack: Part[PackSpec], join: Join) -> Iterator[float]:
-    """Yield the described areas of what one of a pack's plugs leads into: its wire, and the cable it goes into."""
+    """Yield the described areas of what one of a pack's plugs leads into: its wire, and the cable it goes
+    into."""
     if join.wire.area_mm2 > 0:
         yield join.wire.area_mm2
     for part_id, _ in join.sides():
@@ -164,7 +166,8 @@ def touch_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     ways=(ways.swap,),
 )
 def part_overvoltage(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Display, converter, combining module, tracker or another part on more pack volts than it is rated for."""
+    """Display, converter, combining module, tracker or another part on more pack volts than it is rated
+    for."""
     full = full_pack_v(case.bike)
     for part in case.bike.parts:
         kind = REGISTRY[part.kind]

@@ -8,7 +8,8 @@ from django.core.management.base import BaseCommand
 
 
 class Command(BaseCommand):
-    """Bring the data up to date, then serve with one process and a few threads: enough for a shop on SQLite."""
+    """Bring the data up to date, then serve with one process and a few threads: enough for a shop on
+    SQLite."""
 
     help = "Serve the app on localhost, or on --host for tablets of the shop."
 
