@@ -107,13 +107,17 @@ BAD = (
     (("derive", saved({"format": "x"})), "$.format"),
     (("read", FERN), "--list-pins"),
     (("read", FERN, "--from", "a.b.c", "--to", "pack.main.minus"), "no part"),
-    (("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--condition", "sideways"),
-        "no control"),
-    (("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--fault", "gremlins"),
-        "no fault"),
+    (
+        ("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--condition", "sideways"),
+        "no control",
+    ),
+    (
+        ("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--fault", "gremlins"),
+        "no fault",
+    ),
     (("joins", FERN, "--add", saved("from,to\nx.y,z.q\n")), "line 2"),
     (("trace", FERN), "$.format"),
-)  # fmt: skip
+)
 
 
 class CommandTest(TestCase):

@@ -229,13 +229,20 @@ class EditTest(TestCase):
 
 WRITTEN = (
     # field, text, value
-    ("area_mm2", "18 AWG", 0.823), ("area_mm2", "awg 12", 3.3088), ("area_mm2", "4/0 AWG", 107.2193),
-        ("area_mm2", "0.75 mm²", 0.75), ("capacity_ah", "12.5 Ah", 12.5),
-    ("capacity_ah", "12500 mAh", 12.5), ("rated_w", "0.5 kW", 500.0), ("internal_ohm", "110 mΩ", 0.11),
-        ("length_m", "40 in", 1.016),
-    ("top_kmh", "20 mph", 32.18688), ("bike_mass_kg", "55 lb", 24.94758), ("rated_v", "48", 48.0),
-        ("rated_v", "48,5 V", 48.5),
-)  # fmt: skip
+    ("area_mm2", "18 AWG", 0.823),
+    ("area_mm2", "awg 12", 3.3088),
+    ("area_mm2", "4/0 AWG", 107.2193),
+    ("area_mm2", "0.75 mm²", 0.75),
+    ("capacity_ah", "12.5 Ah", 12.5),
+    ("capacity_ah", "12500 mAh", 12.5),
+    ("rated_w", "0.5 kW", 500.0),
+    ("internal_ohm", "110 mΩ", 0.11),
+    ("length_m", "40 in", 1.016),
+    ("top_kmh", "20 mph", 32.18688),
+    ("bike_mass_kg", "55 lb", 24.94758),
+    ("rated_v", "48", 48.0),
+    ("rated_v", "48,5 V", 48.5),
+)
 NOT_WRITTEN = (
     ("capacity_ah", "12 V"),
     ("area_mm2", "99 AWG"),
@@ -332,10 +339,13 @@ BAD_YAML = (
         "used twice",
     ),
 )
-BAD_CSV = (("", "no rows"), ("id,kind,name\nx,,P", "kind is missing"), ("id,kind,name,spec\nx,pack,P,what",
-    "not field=value"),
-           ("id,kind,name,spec\nx,pack,P,fuse_a=3 m", "line 2.spec.fuse_a"), ("id,kind,name\nx,sail,P",
-               "sail"))  # fmt: skip
+BAD_CSV = (
+    ("", "no rows"),
+    ("id,kind,name\nx,,P", "kind is missing"),
+    ("id,kind,name,spec\nx,pack,P,what", "not field=value"),
+    ("id,kind,name,spec\nx,pack,P,fuse_a=3 m", "line 2.spec.fuse_a"),
+    ("id,kind,name\nx,sail,P", "sail"),
+)
 
 
 class PartFileTest(TestCase):

@@ -18,26 +18,53 @@ from tests.core.test_rules import CART, DESCRIBED, HUB, LOOKED_AT, REWIRED, TRIG
 SHELF = tuple(Part(e.id, e.kind, e.name, e.spec, e.ports) for e in generic_entries())
 CURED = (
     # code, bike with the defect, the fixes offered begin with
-    ("W001", with_spec(make_pattern(HUB, "x"), "pack", series_count=16),
-        ("Swap: Controller for 60 V 22 A controller",)),
-    ("W008", bike_of(changed("fern", ("parts.lamp.spec.rated_v", 6.0))),
-        ("Step-down converter to 5 V before the Front lamp", "Swap: Front lamp for 12 V lamp")),
-    ("W010", bike_of(changed("fern", ("parts.display.spec.max_v", 48.0))),
-        ("Swap: Display for Display, five-pin",)),
-    ("W013", rewired(HUB, ("j2",), (("main_lead.controller_end", "controller.battery",
-        "plus-minus minus-plus"),)), ("Re-pin by what each pin carries: Main lead",)),
-    ("W014", rewired(CART, ("j4", "j8"), (("controller_left.halls", "controller_right.halls",
-        "supply-supply"),)), ("Take apart: Left controller, hall",)),
-    ("W015", rewired("two-packs", ("j1", "j2"), (("pack_front.main", "pack_rear.main",
-        "plus-plus minus-minus"),)), ("Join anew: Front pack with Combining",)),
+    (
+        "W001",
+        with_spec(make_pattern(HUB, "x"), "pack", series_count=16),
+        ("Swap: Controller for 60 V 22 A controller",),
+    ),
+    (
+        "W008",
+        bike_of(changed("fern", ("parts.lamp.spec.rated_v", 6.0))),
+        ("Step-down converter to 5 V before the Front lamp", "Swap: Front lamp for 12 V lamp"),
+    ),
+    (
+        "W010",
+        bike_of(changed("fern", ("parts.display.spec.max_v", 48.0))),
+        ("Swap: Display for Display, five-pin",),
+    ),
+    (
+        "W013",
+        rewired(HUB, ("j2",), (("main_lead.controller_end", "controller.battery", "plus-minus minus-plus"),)),
+        ("Re-pin by what each pin carries: Main lead",),
+    ),
+    (
+        "W014",
+        rewired(CART, ("j4", "j8"), (("controller_left.halls", "controller_right.halls", "supply-supply"),)),
+        ("Take apart: Left controller, hall",),
+    ),
+    (
+        "W015",
+        rewired("two-packs", ("j1", "j2"), (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),)),
+        ("Join anew: Front pack with Combining",),
+    ),
     ("W021", remove_part(make_pattern(HUB, "x"), "lever_left").bike, ("Fit: Brake lever with switch",)),
-    ("W021", remove_join(make_pattern(HUB, "x"), "j7"),
-        ("Join: Controller, left brake with Left brake lever",)),
-    ("W022", remove_join(make_pattern(CART, "x"), "j12"),
-        ("Join: Right controller, cut-offs with Brake splitter",)),
-    ("W055", with_spec(make_pattern(HUB, "x"), "main_lead", length_m=0.4),
-        ("An extension of 0.1 m in Pack",)),
-)  # fmt: skip
+    (
+        "W021",
+        remove_join(make_pattern(HUB, "x"), "j7"),
+        ("Join: Controller, left brake with Left brake lever",),
+    ),
+    (
+        "W022",
+        remove_join(make_pattern(CART, "x"), "j12"),
+        ("Join: Right controller, cut-offs with Brake splitter",),
+    ),
+    (
+        "W055",
+        with_spec(make_pattern(HUB, "x"), "main_lead", length_m=0.4),
+        ("An extension of 0.1 m in Pack",),
+    ),
+)
 
 
 def broken() -> Iterator[tuple[str, Bike]]:

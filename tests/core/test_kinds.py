@@ -1,14 +1,31 @@
 """The contract that every kind of part keeps, and the trade facts behind their electrics."""
 
 import json
+import subprocess
+import sys
+from dataclasses import replace
+from typing import Any, ClassVar
 from unittest import TestCase
 
 import jsonschema
 import numpy as np
 
 from brightcore.bike.model import Bike, BikeInfo, Join, Part
+from brightcore.bike.roles import (
+    CURRENTS,
+    LEVELS,
+    POLARITIES,
+    ROLES,
+    USES,
+    WAYS,
+    is_role,
+    mate,
+    named,
+    role_of,
+)
 from brightcore.circuit.conditions import Condition
-from brightcore.circuit.netlist import compile_circuit
+from brightcore.circuit.elements import Element, source
+from brightcore.circuit.netlist import Stamper, compile_circuit
 from brightcore.circuit.system import System
 from brightcore.errors import BikeError, UnknownNameError
 from brightcore.findings import SEVERITIES
@@ -18,6 +35,7 @@ from brightcore.kinds import REGISTRY
 from brightcore.kinds.cable import CableSpec
 from brightcore.kinds.motor import HALL_CODES
 from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike, engine, small_engine
+from tests.core.test_solver import volts_of
 
 
 def alone_with_a_pack(kind_name: str) -> Bike:
@@ -29,6 +47,36 @@ def alone_with_a_pack(kind_name: str) -> Bike:
     if kind_name != "pack":
         parts.append(Part("it", kind_name, kind.title, spec, ports))
     return Bike("x", BikeInfo("Bare"), tuple(parts), ())
+
+
+STRANGER = (
+    ("as it should be", set(), 0.5),
+    ("just on the output's limit", set(), 1.0),
+    ("just over it", {"W027"}, 1.0167),
+    ("heavy on a thin wire", {"W027", "W050"}, 3.3333),
+    ("plus and minus exchanged", {"W013"}, 0.5),
+    ("of other volts", {"W002"}, 0.125),
+)
+
+
+class StrangerTest(TestCase):
+    """A kind with roles of its own is known everywhere from its one file and its two lines."""
+
+    told: ClassVar[dict[str, dict[str, Any]]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        command = (sys.executable, "-m", "tests.core.stranger.pump")
+        cls.told = json.loads(subprocess.run(command, check=True, capture_output=True).stdout)
+
+    def test_findings_and_currents_follow_from_what_it_declares(self) -> None:
+        for name, codes, ampere in STRANGER:
+            with self.subTest(name):
+                self.assertEqual(set(self.told[name]["codes"]), codes)
+                self.assertAlmostEqual(self.told[name]["ampere"], ampere, places=3)
+
+    def test_its_plug_is_proposed_to_what_feeds_it(self) -> None:
+        self.assertEqual(self.told["as it should be"]["proposed"], 1)
 
 
 class ContractTest(TestCase):
@@ -240,3 +288,96 @@ class JoinTest(TestCase):
         bike = bike_of(changed("fern", ("parts.pack.spec.series_count", 14)))
         self.assertAlmostEqual(bike.part("pack").spec.full_v(), 58.8)
         self.assertEqual(json.loads(json.dumps(bike.part("pack").spec.chemistry)), "nickel")
+
+
+RAIL_OHM = 1e-3
+"""Of the supply that a part is tried on."""
+
+
+def drawn_in_circuit_a(kind_name: str, role: str, volt: float) -> float:
+    """Return what a part of a kind takes through its pins of a role, in A, by the circuit that it stamps."""
+    part = alone_with_a_pack(kind_name).parts[-1]
+    bike = Bike("x", BikeInfo("On a rail"), (part,), ())
+    stamper = Stamper(bike)
+    REGISTRY[kind_name].stamp(stamper, part)
+    for name in named(level="ground"):
+        for pin in stamper.pins(part, name):
+            stamper.tie(pin, "0")
+    plus = stamper.pins(part, role)[0]
+    names = stamper.names()
+    own = [
+        replace(e, **{k: names.get(getattr(e, k), getattr(e, k)) for k in "abcd"}) for e in stamper.elements
+    ]
+    ground = names["0"]
+    ground = names["0"]
+
+    def node(name: str) -> str:
+        found = names.get(name, name)
+        return "0" if found == ground else found
+
+    own = [replace(e, a=node(e.a), b=node(e.b), c=node(e.c), d=node(e.d)) for e in stamper.elements]
+    volts = volts_of(*own, Element("rail", names[plus], "0", source(volt, RAIL_OHM)))
+    return (volt - volts[names[plus]]) / RAIL_OHM
+
+
+class RoleTest(TestCase):
+    def test_every_role_says_all_that_is_asked_of_one(self) -> None:
+        for role in ROLES:
+            with self.subTest(role.name):
+                self.assertTrue(role.meaning)
+                self.assertIn(role.polarity, POLARITIES)
+                self.assertIn(role.level, LEVELS)
+                self.assertIn(role.way, WAYS)
+                self.assertIn(role.use, USES)
+                self.assertIn(role.current, CURRENTS)
+                self.assertTrue(all(is_role(mate) for mate in role.mates))
+                sent = role.current == "signal" and role.use not in ("key", "serial")
+                self.assertEqual(role.is_signal, sent)
+
+    def test_whatever_wants_something_has_a_mate_that_gives_it(self) -> None:
+        for role in ROLES:
+            if role.way == "wants":
+                givers = [other.name for other in ROLES if other.gives and mate(role.name, other.name)]
+                self.assertTrue(givers, role.name)
+
+    def test_a_signal_that_both_ends_only_carry_is_its_own_mate(self) -> None:
+        for role in ROLES:
+            if role.way == "carries":
+                self.assertTrue(mate(role.name, role.name), role.name)
+
+    def test_what_a_free_plug_carries_is_told_for_all_that_give_volts(self) -> None:
+        for role in ROLES:
+            feeds = role.way == "gives" and role.polarity == "plus"
+            self.assertEqual(bool(role.live), feeds, role.name)
+
+    def test_every_kind_tells_what_it_draws_through_every_supply_it_wants(self) -> None:
+        for kind in REGISTRY:
+            part = alone_with_a_pack(kind.name).parts[-1]
+            told = {draw.role for draw in kind.draws(part)}
+            for port in part.ports:
+                for pin in port.pins:
+                    role = role_of(pin.role)
+                    if role.way == "wants" and role.polarity == "plus":
+                        self.assertIn(role.name, told, kind.name)
+
+    def test_what_it_declares_is_what_its_circuit_takes(self) -> None:
+        for kind_name, role, volt in DRAWN:
+            with self.subTest(kind_name):
+                part = alone_with_a_pack(kind_name).parts[-1]
+                (draw,) = (d for d in REGISTRY[kind_name].draws(part) if d.role == role)
+                found = drawn_in_circuit_a(kind_name, role, volt)
+                self.assertAlmostEqual(found, draw.ampere, delta=0.25 * draw.ampere)
+
+
+DRAWN = (
+    ("lamp", "lamp_plus", 12.0),
+    ("throttle", "sensor_supply", 5.0),
+    ("magnetic_cut_off", "sensor_supply", 5.0),
+    ("pedal_sensor", "sensor_supply", 5.0),
+    ("torque_sensor", "sensor_supply", 5.0),
+    ("speed_sensor", "sensor_supply", 5.0),
+    ("gear_sensor", "sensor_supply", 5.0),
+    ("hub_motor", "sensor_supply", 5.0),
+    ("display", "display_plus", 48.0),
+    ("converter", "convert_in", 48.0),
+)

@@ -51,25 +51,73 @@ SUPPLY = Element("e", "p", "0", source(12.0, 1.0))
 BY_HAND = (
     # name, elements, node, volts by hand
     ("divider", (SUPPLY, Element("r", "p", "0", resistor(3.0))), "p", 9.0),
-    ("diode drops its forward volts", (SUPPLY, Element("r", "p", "a", resistor(9.0)), Element("d", "a", "0",
-        diode(0.5, 1.0))), "a", 0.5 + 11.5 / 11),
-    ("diode blocks backwards", (SUPPLY, Element("r", "p", "a", resistor(9.0)), Element("d", "0", "a",
-        diode(0.5, 1.0))), "a", 12.0),
-    ("limiter gives no more than its current", (SUPPLY, Element("l", "p", "a", limiter(0.1, 0.5)),
-        Element("r", "a", "0", resistor(2.0))), "a", 1.0),
-    ("limiter is a small resistor below", (SUPPLY, Element("l", "p", "a", limiter(0.1, 5.0)), Element("r",
-        "a", "0", resistor(8.9))), "a", 12 * 8.9 / 10),
-    ("sink draws its current above", (SUPPLY, Element("s", "p", "0", current_sink(2.0, 3.0, 6.0))), "p",
-        10.0),
-    ("switch closes on its control", (SUPPLY, Element("s", "p", "a", switched(1.0, 5.0), "p", "0", True),
-        Element("r", "a", "0", resistor(10.0))), "a", 10.0),
-    ("switch stays open below", (SUPPLY, Element("s", "p", "a", switched(1.0, 50.0), "p", "0", True),
-        Element("r", "a", "0", resistor(10.0))), "a", 0.0),
-    ("ramp gives its full volts above", (SUPPLY, Element("s", "a", "0", ramp_source(5.0, 1.0, 2.0, 4.0), "p",
-        "0", True), Element("r", "a", "0", resistor(4.0))), "a", 4.0),
-    ("ratio follows its supply", (SUPPLY, Element("t", "a", "0", ratio_source(0.5, 1.0), "p", "0")), "a",
-        6.0),
-)  # fmt: skip
+    (
+        "diode drops its forward volts",
+        (SUPPLY, Element("r", "p", "a", resistor(9.0)), Element("d", "a", "0", diode(0.5, 1.0))),
+        "a",
+        0.5 + 11.5 / 11,
+    ),
+    (
+        "diode blocks backwards",
+        (SUPPLY, Element("r", "p", "a", resistor(9.0)), Element("d", "0", "a", diode(0.5, 1.0))),
+        "a",
+        12.0,
+    ),
+    (
+        "limiter gives no more than its current",
+        (SUPPLY, Element("l", "p", "a", limiter(0.1, 0.5)), Element("r", "a", "0", resistor(2.0))),
+        "a",
+        1.0,
+    ),
+    (
+        "limiter is a small resistor below",
+        (SUPPLY, Element("l", "p", "a", limiter(0.1, 5.0)), Element("r", "a", "0", resistor(8.9))),
+        "a",
+        12 * 8.9 / 10,
+    ),
+    (
+        "sink draws its current above",
+        (SUPPLY, Element("s", "p", "0", current_sink(2.0, 3.0, 6.0))),
+        "p",
+        10.0,
+    ),
+    (
+        "switch closes on its control",
+        (
+            SUPPLY,
+            Element("s", "p", "a", switched(1.0, 5.0), "p", "0", True),
+            Element("r", "a", "0", resistor(10.0)),
+        ),
+        "a",
+        10.0,
+    ),
+    (
+        "switch stays open below",
+        (
+            SUPPLY,
+            Element("s", "p", "a", switched(1.0, 50.0), "p", "0", True),
+            Element("r", "a", "0", resistor(10.0)),
+        ),
+        "a",
+        0.0,
+    ),
+    (
+        "ramp gives its full volts above",
+        (
+            SUPPLY,
+            Element("s", "a", "0", ramp_source(5.0, 1.0, 2.0, 4.0), "p", "0", True),
+            Element("r", "a", "0", resistor(4.0)),
+        ),
+        "a",
+        4.0,
+    ),
+    (
+        "ratio follows its supply",
+        (SUPPLY, Element("t", "a", "0", ratio_source(0.5, 1.0), "p", "0")),
+        "a",
+        6.0,
+    ),
+)
 
 
 class HandTest(TestCase):

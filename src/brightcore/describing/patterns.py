@@ -23,7 +23,6 @@ TORQUE_PORT = port(
     "torque", "Torque sensor", *FIVE, "torque:torque_signal:torque", "signal:pedal_signal:cadence"
 )
 GEAR_PORT = port("gear", "Gear sensor", *FIVE, "signal:brake_signal:brake signal")
-STAND_PORT = port("stand", "Stand switch", "signal:brake_signal:brake signal", "ground:signal_ground:ground")
 
 
 @dataclass

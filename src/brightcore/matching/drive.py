@@ -186,7 +186,6 @@ class Working:
     phase_a: Floats
     battery_a: Floats
     battery_v: Floats
-    copper_w: Floats
     controller_w: Floats
     output_w: Floats
 
@@ -217,13 +216,11 @@ def full_demand(
     motor_nm = np.maximum(kt * (phase - NO_LOAD_A), 0.0)
     wheel_nm = motor_nm * drive.motor_per_wheel_ratio * drive.efficiency_ratio * drive.motor_count
     force = wheel_nm * 2 * math.pi / drive.circumference_m
-    copper = phase**2 * (ohm - CONTROLLER_OHM)
     return Working(
         force,
         phase,
         battery * drive.motor_count,
         volts,
-        copper,
         phase**2 * CONTROLLER_OHM + CONTROLLER_RATIO * battery * volts,
         force * v,
     )
@@ -247,11 +244,8 @@ def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 
         volts = max(0.5 * volts + 0.5 * (drive.pack_v - drive.pack_ohm * power / volts), 1.0)
     battery = power / volts
     one = np.ones(1)
-    copper = phase**2 * (ohm - CONTROLLER_OHM)
     control = phase**2 * CONTROLLER_OHM + CONTROLLER_RATIO * power / drive.motor_count
-    return Working(
-        force_n * one, phase * one, battery * one, volts * one, copper * one, control * one, force_n * v * one
-    )
+    return Working(force_n * one, phase * one, battery * one, volts * one, control * one, force_n * v * one)
 
 
 @dataclass(frozen=True)
