@@ -6,7 +6,7 @@ from typing import Any
 from django import forms
 
 from brightcircuit.arrive.models import TRIAGE
-from brightcircuit.bench.forms import SymptomFields
+from brightcircuit.jobs.forms import SymptomFields
 
 
 class TriageForm(forms.Form):

@@ -70,7 +70,6 @@ STATION = Station(
     done=lambda job: job.arrival.is_complete,
     opened=opened,
     next_thing=next_thing,
-    blocks=blocks,
     export=export,
     restore=restore,
     log_words={

@@ -7,10 +7,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bench.forms import NewJobForm
-from brightcircuit.bikes.forms import ImportForm
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.common.actor import actor
+from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.queries import bench, whole_job

@@ -8,13 +8,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
 from brightcircuit.bikes.drawings import bare_line, part_cards
-from brightcircuit.bikes.forms import ImportForm
 from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.bikes.queries import all_bikes, latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
+from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.uploads import read_upload
 from brightcore.bike.model import Bike as CoreBike
 from brightcore.errors import FormatError, Problem

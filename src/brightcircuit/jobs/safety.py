@@ -3,6 +3,7 @@
 Services ask here, not views.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from django.core.exceptions import ValidationError
@@ -52,8 +53,18 @@ def findings_of(job: Job) -> list[ShownFinding]:
     return [ShownFinding(f, render(f), hint(f), waivers.get(f.key, "")) for f in found]
 
 
+Asked = Callable[[Job], list[Block]]
+_asked: list[Asked] = []
+
+
+def ask_also(what: Asked) -> None:
+    """Ask something else too for what stands before powered and pack acts."""
+    if what not in _asked:
+        _asked.append(what)
+
+
 def blocks(job: Job) -> list[Block]:
-    """Return every reason that stands before powered and pack tests, gravest first."""
+    """Return every reason that stands before powered and pack acts, gravest first; then those of stations."""
     arrival = job.arrival
     arrival.refresh_from_db()
     found = []
@@ -65,6 +76,8 @@ def blocks(job: Job) -> list[Block]:
         if item.finding.severity == "danger" and not item.waived:
             words = f"{item.finding.code}: {item.text} {item.hint}"
             found.append(Block("finding", words, "A danger finding stands: see Arrive"))
+    for ask in _asked:
+        found += ask(job)
     return found
 
 

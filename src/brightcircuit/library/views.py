@@ -7,9 +7,9 @@ from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
-from brightcircuit.bikes.forms import ImportForm
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
+from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.library.forms import read_entry, spec_rows

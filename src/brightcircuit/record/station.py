@@ -56,6 +56,7 @@ STATION = Station(
         "closed": "job closed",
         "reopened": "job reopened",
         "opened": "job opened",
+        "revision": "moved to the newest description",
         "imported": "from a file",
     },
 )

@@ -19,7 +19,7 @@ from brightcircuit.stations.registry import Restoring, stations
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import bike_document
 from brightcore.formats.case_file import check_evidence, read_evidence
-from brightcore.formats.job_file import job_document, load_job
+from brightcore.formats.job_file import check_parts, job_document, load_job
 from brightcore.formats.plain import JsonObject
 from brightcore.simulation.table import Row, Table
 
@@ -37,8 +37,15 @@ def export_job(job: Job) -> JsonObject:
         "opened": job.opened.isoformat(),
         "closed": job.closed.isoformat() if job.closed else None,
     }
+    parts: JsonObject = {}
     for station in stations():
-        head |= station.export(job)
+        added = station.export(job)
+        if station.schema is None:
+            head |= added
+        elif added:
+            parts[station.key] = added
+    if parts:
+        head["stations"] = parts
     entries = [entry_document(entry) for entry in job.evidence.all()]
     lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
     return job_document(bike_document(core_bike(job.revision)), head, entries, lines)
@@ -63,6 +70,7 @@ def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
     """
     require_active(actor)
     bike, document = load_job(text)
+    check_parts(document, {s.key: s.schema for s in stations() if s.schema is not None})
     table = Table(circuit_of(bike), [Row()])
     check_evidence(table, tuple(read_evidence(item) for item in document["evidence"]))
     dates = _dates(document)

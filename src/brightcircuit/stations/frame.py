@@ -40,6 +40,22 @@ def tabs(job: Job, current: str) -> list[Tab]:
     ]
 
 
+@dataclass(frozen=True, slots=True)
+class Page:
+    """One page of a station."""
+
+    name: str
+    url: str
+
+
+def pages(job: Job, current: str) -> list[Page]:
+    """Return the pages of the current station; none where it has only one."""
+    found = next((station for station in stations() if station.key == current), None)
+    if found is None:
+        return []
+    return [Page(item.name, reverse(item.url_name, args=(job.uuid,))) for item in found.sections]
+
+
 def job_frame(
     job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = ""
 ) -> dict[str, Any]:
@@ -52,6 +68,7 @@ def job_frame(
         "job": job,
         "bike": job.revision.bike,
         "stations": tabs(job, current),
+        "sections": pages(job, current),
         "line": drawing.line(lit, red, black, links),
         "small_line": drawing.small(lit),
         "shape_rows": [

@@ -52,6 +52,11 @@ class Restoring:
     dates: dict[str, datetime]
     copy: bool
 
+    def part(self, key: str) -> JsonObject:
+        """Return what a station added, empty where it added nothing."""
+        found: JsonObject = self.head.get("stations", {}).get(key, {})
+        return found
+
     @property
     def head(self) -> JsonObject:
         """The job's own part of the document."""
@@ -75,6 +80,8 @@ class Station:
     job.
     `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it has nothing.
     `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
+    `schema` is the JSON Schema of that part, which stands under `job.stations` by the key; None where the
+    station is one of those whose values stand in the head of the file.
     `record` adds to the sheet, `log_words` names what it writes to the log.
     """
 
@@ -88,6 +95,7 @@ class Station:
     blocks: Callable[[Job], list[Block]] = lambda job: []
     export: Callable[[Job], JsonObject] = _nothing
     restore: Callable[[Restoring], None] = lambda restoring: None
+    schema: JsonObject | None = None
     record: Callable[[Job], list[RecordPart]] = lambda job: []
     log_words: dict[str, str] = field(default_factory=dict)
 
@@ -99,6 +107,19 @@ def _loaded(names: tuple[str, ...]) -> tuple[Station, ...]:
         station: Station = import_module(f"{name}.station").STATION
         found.append(station)
     return tuple(found)
+
+
+def log_words() -> dict[str, str]:
+    """Return what every word of the log means."""
+    found: dict[str, str] = {}
+    for station in stations():
+        found |= station.log_words
+    return found
+
+
+def station_blocks(job: Job) -> list[Block]:
+    """Return what the stations hold against powered acts."""
+    return [block for station in stations() for block in station.blocks(job)]
 
 
 def stations() -> tuple[Station, ...]:

@@ -29,7 +29,7 @@ STATION = Station(
     sections=(
         Section("Joins", "wire"),
         Section("Ways of the cables", "wire-routes"),
-        Section("First light", "wire-first-light"),
+        Section("First light", "first-light"),
         Section("Order of work", "wire-order"),
         Section("Sheet", "wire-sheet"),
     ),

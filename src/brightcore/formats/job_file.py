@@ -5,7 +5,7 @@ from functools import cache
 import jsonschema
 
 from brightcore.bike.model import Bike
-from brightcore.errors import FormatError
+from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
 from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import JOB_FORMAT, VERSION, job_schema
@@ -34,6 +34,20 @@ def load_job(text: str | bytes) -> tuple[Bike, JsonObject]:
     if problems or bike is None:
         raise FormatError(tuple(problems))
     return bike, document
+
+
+def check_parts(document: JsonObject, schemas: dict[str, JsonObject]) -> None:
+    """Raise FormatError listing what is wrong with the parts of stations, by the schema of each."""
+    problems = []
+    for key, part in document["job"].get("stations", {}).items():
+        path = f"$.job.stations.{key}"
+        if key not in schemas:
+            problems.append(Problem(path, f"no such station here; there are {', '.join(schemas) or 'none'}"))
+            continue
+        found = schema_problems(jsonschema.Draft202012Validator(schemas[key]), part)
+        problems += [Problem(path + problem.path.removeprefix("$"), problem.message) for problem in found]
+    if problems:
+        raise FormatError(tuple(problems))
 
 
 def job_document(bike: JsonObject, job: JsonObject, evidence: list[Json], log: list[Json]) -> JsonObject:

@@ -320,6 +320,12 @@ def job_schema(registry: Registry) -> JsonObject:
             "skipped_tests": {"type": "array", "items": _TEXT, "maxItems": 2000},
             "close_reason": _TEXT,
             "conclusion": _conclusion_schema(),
+            "stations": {
+                "type": "object",
+                "propertyNames": _ID,
+                "additionalProperties": {"type": "object"},
+                "maxProperties": 40,
+            },
         },
         ["uuid", "status", "complaint", "opened", "round"],
     )

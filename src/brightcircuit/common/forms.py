@@ -1,4 +1,4 @@
-"""Forms of bikes."""
+"""Forms that several pages use."""
 
 from django import forms
 

@@ -1,0 +1,1 @@
+"""A station that a stranger adds: this folder, and its name in `STATIONS`."""

@@ -1,0 +1,96 @@
+"""A new station is a folder and one line: rail, pages, next thing, blocks, job file and record know it."""
+
+import re
+from pathlib import Path
+
+from django.conf import settings
+from django.test import override_settings
+from django.urls import reverse
+
+from brightcircuit.jobs.safety import blocks
+from brightcircuit.record.services import close_job
+from brightcircuit.stations.files import export_job, import_job
+from brightcircuit.stations.registry import log_words, stations
+from brightcircuit.stations.summary import refresh_summary
+from brightcircuit.trace.services import Blocked
+from brightcore.errors import FormatError
+from brightcore.formats.bike_file import canonical_json
+from tests.apps.base import LIT, ShopTest
+from tests.apps.dummy.station import WEIGHED
+
+WITH_DUMMY = override_settings(
+    STATIONS=[*settings.STATIONS, "tests.apps.dummy"], ROOT_URLCONF="tests.apps.dummy.addresses"
+)
+SOURCES = Path(settings.ROOT) / "src" / "brightcircuit"
+
+
+@WITH_DUMMY
+class NewStationTest(ShopTest):
+    def setUp(self) -> None:
+        super().setUp()
+        WEIGHED.clear()
+
+    def weigh(self, kg: float) -> None:
+        WEIGHED[str(self.job_uuid)] = kg
+
+    def test_it_stands_on_the_rail_with_its_pages_and_its_key(self) -> None:
+        text = self.client.get(f"/jobs/{self.job_uuid}/dummy/why/").content.decode()
+        self.assertIn('aria-current="page"', text)
+        self.assertRegex(text, r'data-key="g">Weigh')
+        self.assertRegex(text, r'why/" aria-current="page">Why')
+        self.weigh(20.0)
+        text = self.client.get(f"/jobs/{self.job_uuid}/match/").content.decode()
+        self.assertIn("(done)", text[text.index("Weigh") :])
+
+    def test_its_next_thing_stands_on_the_bench(self) -> None:
+        for kg, words in ((0.0, "Weigh the bike"), (20.0, "Look at the pack")):
+            if kg:
+                self.weigh(kg)
+            refresh_summary(self.job)
+            self.assertEqual(self.job.summary["next"], words)
+
+    def test_what_it_holds_stands_before_powered_acts(self) -> None:
+        self.safe()
+        for kg, kinds in ((80.0, []), (80.1, ["weight"])):
+            self.weigh(kg)
+            self.assertEqual([block.kind for block in blocks(self.job)], kinds)
+        with self.assertRaisesMessage(Blocked, "Too heavy for the stand."):
+            self.add(LIT)
+
+    def test_its_part_goes_into_the_job_file_and_comes_back(self) -> None:
+        self.weigh(31.5)
+        text = canonical_json(export_job(self.job))
+        close_job(actor=self.technician, job=self.job, reason="for the other shop")
+        job, outcome = import_job(actor=self.technician, text=text)
+        self.assertEqual((outcome, WEIGHED[str(job.uuid)]), ("copy", 31.5))
+        for old, new, path in (
+            ("31.5", "-1", "$.job.stations.dummy.weight_kg"),
+            ("weight_kg", "weight_lb", "$.job.stations.dummy"),
+            ('"dummy"', '"nowhere"', "$.job.stations.nowhere"),
+        ):
+            with self.subTest(new), self.assertRaisesMessage(FormatError, path):
+                import_job(actor=self.technician, text=text.replace(old, new))
+
+    def test_its_lines_stand_on_the_record(self) -> None:
+        self.weigh(31.5)
+        self.assertContains(self.client.get(f"/jobs/{self.job_uuid}/record/"), "31.5 kg")
+
+
+class RegistryTest(ShopTest):
+    def test_every_station_has_a_name_and_key_of_its_own(self) -> None:
+        for what in ("key", "name", "shortcut"):
+            found = [getattr(station, what) for station in stations()]
+            self.assertEqual(len(found), len(set(found)), what)
+
+    def test_every_word_of_the_log_is_told_what_it_means(self) -> None:
+        text = "\n".join(path.read_text() for path in SOURCES.rglob("*.py"))
+        written = set(re.findall(r'log\.write\(\s*[\w.]+,\s*\w+,\s*"([a-z-]+)"', text))
+        self.assertGreater(len(written), 12)
+        self.assertEqual(written - set(log_words()), set())
+
+    def test_every_page_of_every_station_opens(self) -> None:
+        for station in stations():
+            for url_name in dict.fromkeys((station.key, *(section.url_name for section in station.sections))):
+                with self.subTest(url_name):
+                    answer = self.client.get(reverse(url_name, args=(self.job_uuid,)))
+                    self.assertEqual(answer.status_code, 200)
