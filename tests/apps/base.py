@@ -16,7 +16,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.services import add_evidence
-from brightcore.tracing.engine import Trace
+from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO, engine
 
@@ -30,9 +30,9 @@ def person(name: str, role: str = Role.TECHNICIAN) -> Person:
     return Person.objects.create_user(name, password=name, role=role)
 
 
-def prime(revision: Revision, name: str) -> None:
-    """Give a revision the engine of a demo bike, fully prepared."""
-    holder = engines.Holder(core_bike(revision), revision.sha256, {}, engine=engine(name), done=1)
+def prime(revision: Revision, made: Engine) -> None:
+    """Give a revision an engine that is fully prepared."""
+    holder = engines.Holder(core_bike(revision), revision.sha256, {}, engine=made, done=1)
     holder.first.set()
     holder.finished.set()
     engines._holders[revision.sha256] = holder
@@ -57,7 +57,7 @@ class ShopTest(TestCase):
         engines.forget_engines()
         self.addCleanup(engines.forget_engines)
         if self.with_engine:
-            prime(self.revision, self.bike)
+            prime(self.revision, engine(self.bike))
         self.client.force_login(self.technician)
 
     @classmethod

@@ -165,7 +165,7 @@ class ManyWritersTest(TransactionTestCase):
         revision = import_bike(actor=actor, text=(DEMO / "teasel.json").read_bytes()).revision
         job = open_job(actor=actor, revision=revision, complaint="x", symptoms={})
         answer_triage(actor=actor, job=job, answers=ALL_NO)
-        prime(revision, "teasel")
+        prime(revision, engine("teasel"))
         self.addCleanup(engines.forget_engines)
         trace = Trace(engine("teasel"), [])
         kept: list[str] = []

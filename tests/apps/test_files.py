@@ -23,9 +23,10 @@ from brightcircuit.jobs.repairs import do_repair, prove
 from brightcircuit.jobs.safety import waive_finding
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.files import export_job, import_job
+from brightcircuit.stations.registry import stations
 from brightcircuit.trace.models import Entry
 from brightcore.formats.bike_file import canonical_json
-from brightcore.formats.schema import job_schema
+from brightcore.formats.schema import evidence_schema, job_schema
 from brightcore.kinds import REGISTRY
 from tests.apps.base import LIT, ShopTest, person
 from tests.apps.test_pages import file
@@ -92,6 +93,13 @@ class JobFileTest(ShopTest):
             (lambda d: d.update(version=9), "$.version"),
             (lambda d: d["job"]["repairs"][0].update(at="1-1"), "$.job.repairs[0].at"),
             (lambda d: d.pop("log"), "log"),
+            (lambda d: d["job"].update(match={"variants": 5}), "$.job.match.variants"),
+            (lambda d: d["job"].update(match={"body": "wings"}), "$.job.match.body"),
+            (lambda d: d["job"].update(match={"hill_percent": 35.1}), "$.job.match.hill_percent"),
+            (lambda d: d["job"].update(match={"variants": [{"pack": "x"}]}), "$.job.match.variants[0]"),
+            (lambda d: d["job"].update(conclusion="found"), "$.job.conclusion"),
+            (lambda d: d["job"].update(conclusion={"ranking": [1]}), "$.job.conclusion.ranking[0]"),
+            (lambda d: d["job"].update(conclusion={"probability": 1.01}), "$.job.conclusion.probability"),
         ):
             bad = json.loads(json.dumps(good))
             change(bad)
@@ -106,6 +114,27 @@ class JobFileTest(ShopTest):
             page = self.client.post(reverse("job-import"), {"file": file(content)})
             self.assertContains(page, words, status_code=422)
         self.assertEqual(counts(), before)
+
+    def test_whatever_the_schema_lets_through_can_be_shown(self) -> None:
+        found = self.full_job()
+        found["job"] |= {
+            "complaint": "From elsewhere",
+            "match": {"hill_percent": 35, "variants": [{"name": "other", "pack": "nowhere"}]},
+            "conclusion": {"fault": "x"},
+        }
+        job, _ = import_job(actor=self.technician, text=json.dumps(found))
+        for station in stations():
+            with self.subTest(station.key):
+                page = self.client.get(reverse(station.key, args=(job.uuid,)))
+                self.assertEqual(page.status_code, 200)
+
+    def test_a_part_with_the_longest_name_comes_through_the_exporters_own_schema(self) -> None:
+        schema = jsonschema.Draft202012Validator(evidence_schema())
+        for length, right in ((40, True), (41, False)):
+            seen = f"motor-{'c' * length}"
+            evidence = {"kind": "look", "value": "rough", "scene": "throttle", "observable": seen}
+            self.assertEqual(schema.is_valid(evidence), right, length)
+        self.assertLessEqual(len(f"{'o' * 30}-{'c' * 40}"), Entry._meta.get_field("observable").max_length)
 
     def test_readings_as_csv_and_the_line_as_svg(self) -> None:
         self.full_job()

@@ -16,7 +16,7 @@ from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.simulated import TrueBikes
 from tests.apps.base import prime
-from tests.bikes import DEMO_BIKES
+from tests.bikes import DEMO_BIKES, engine
 
 PROGRAMS = (
     "/usr/lib/chromium/chromium-headless-shell",
@@ -63,7 +63,7 @@ class BrowserTest(StaticLiveServerTestCase):
         for job in Job.objects.select_related("revision__bike"):
             name = job.revision.bike.label.lower()
             if name in self.primed:
-                prime(job.revision, name)
+                prime(job.revision, engine(name))
         self.strangers: list[str] = []
         self.errors: list[str] = []
         self.page = self.context().new_page()

@@ -2,18 +2,26 @@
 
 import json
 import tempfile
+import uuid
+from dataclasses import replace
 from pathlib import Path
 from urllib.parse import quote
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
+from brightcircuit.bikes.services import store_bike
 from brightcircuit.demo.load import FERN_FAULT
+from brightcircuit.engines.holders import wait_until_idle
 from brightcircuit.jobs.models import Job
+from brightcircuit.shop.models import Person
+from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.models import Entry
+from brightcore.describing.patterns import make_pattern
 from brightcore.formats.bike_file import read_bike
 from brightcore.formats.job_file import load_job
 from brightcore.tracing.engine import Engine
+from tests.apps.base import prime
 from tests.apps.test_stations import picture
 from tests.bikes import changed, engine
 from tests.browser.base import BrowserTest
@@ -115,8 +123,6 @@ class OwnBikeTest(BrowserTest):
             expect(page.get_by_text("round 2")).to_be_visible()
             job = Job.objects.get(revision__bike__label="Tansy")
             self.assertEqual((job.round, job.repairs.get().proof), (2, "failed"))
-            from brightcircuit.engines.holders import wait_until_idle
-
             wait_until_idle()
 
 
@@ -332,6 +338,29 @@ class ShopLifeTest(BrowserTest):
         self.assertEqual(two.get_by_label("What it is").input_value(), "Yours")
         one.reload()
         self.assertEqual(one.get_by_label("What it is").input_value(), "Mine")
+
+
+class SeveralMotorsTest(BrowserTest):
+    primed = ()
+
+    def test_an_answer_about_one_of_several_motors_fills_its_field(self) -> None:
+        person = Person.objects.get(username="quill")
+        bike = replace(make_pattern("two-motor-cart", "Heron"), uuid=str(uuid.uuid4()))
+        revision = store_bike(actor=person, bike=bike).revision
+        job = open_job(actor=person, revision=revision, symptoms={}, complaint="Left one shudders")
+        made = Engine(bike)
+        made.prepare()
+        prime(revision, made)
+        self.sign_in()
+        self.page.goto(f"/jobs/{job.uuid}/trace/?test={quote('look throttle')}")
+        answers = self.page.locator("[data-answer]")
+        expect(answers.first).to_be_visible()
+        for answer in answers.all()[:3]:
+            answer.click()
+            looks = dict(pair.split("=") for pair in (answer.get_attribute("data-looks") or "").split())
+            self.assertTrue(any("_left" in seen for seen in looks), looks)
+            for seen, value in looks.items():
+                expect(self.page.locator(f"[name='see-{seen}']")).to_have_value(value)
 
 
 class PlainTest(BrowserTest):
