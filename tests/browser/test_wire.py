@@ -46,7 +46,7 @@ class WireTest(BrowserTest):
         expect(page.locator(".worksteps .done")).to_have_count(1)
         self.follow(page.get_by_role("button", name="Ties tight, evenly spaced, ends trimmed"))
         expect(page.get_by_text("Before it should come: Prove every function")).to_be_visible()
-        page.get_by_role("link", name="Back to Wire").click()
+        page.get_by_role("link", name="Joins", exact=True).click()
         self.follow(page.get_by_role("link", name="Open the wiring sheet"))
         expect(page.locator(".plugsheet svg")).to_be_visible()
         expect(page.get_by_role("button", name="Print")).to_be_visible()
@@ -59,7 +59,7 @@ class WireTest(BrowserTest):
         with page.expect_download() as waiting:
             page.get_by_role("link", name="PDF").click()
         self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")
-        page.get_by_role("link", name="Back to Wire").click()
+        page.get_by_role("link", name="Joins", exact=True).click()
         self.follow(page.get_by_role("link", name="Work out first light"))
         expect(page.get_by_role("heading", name="joins, and the motor must turn")).to_be_visible()
 

@@ -4,7 +4,7 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved, pending_repair
-from brightcircuit.stations.registry import NextThing, Restoring, Section, Station
+from brightcircuit.stations.registry import NextThing, Restoring, Station
 from brightcircuit.trace.models import Entry
 from brightcore.formats.case_file import read_evidence
 from brightcore.formats.plain import JsonObject
@@ -59,7 +59,6 @@ STATION = Station(
     name="Trace",
     shortcut="t",
     done=is_proved,
-    sections=(Section("Next", "trace"), Section("All tests", "trace-more")),
     next_thing=next_thing,
     export=export,
     restore=restore,
