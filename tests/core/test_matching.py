@@ -133,6 +133,73 @@ class TableTest(TestCase):
         self.assertEqual(packs.label_v(PackSpec()) * 12.5, 600)
 
 
+BARE = replace(
+    HUB,
+    pack_v=48.0,
+    pack_ohm=0.1,
+    battery_limit_a=20.0,
+    phase_limit_a=50.0,
+    rpm_per_v=8.6,
+    phase_ohm=0.15,
+    gear_ratio=1.0,
+    motor_count=1,
+    circumference_m=2.1,
+    mass_kg=100.0,
+    drag_area_m2=0.6,
+    rolling_ratio=0.008,
+    rider_w=0.0,
+)
+"""A direct-drive hub of round figures, for what is worked out by hand below."""
+
+
+class ReferenceTest(TestCase):
+    """Force, heat and losses by hand from printed formulas; nothing of the code is used for them."""
+
+    def test_road_force_of_round_figures(self) -> None:
+        """Martin 1998: ½ρCdA v² + mg(Crr cos + sin) + bearings (91 + 8.7 v) mN, at 10 m/s [std]."""
+        level = 0.5 * 1.225 * 0.6 * 100 + 100 * 9.80665 * 0.008 + 0.178
+        self.assertAlmostEqual(float(road_force_n(BARE, 36.0, Road())), level, delta=0.02)
+        steep = 0.5 * 1.225 * 0.6 * 100 + 980.665 * (0.008 * 0.99504 + 0.0995) + 0.178
+        self.assertAlmostEqual(float(road_force_n(BARE, 36.0, Road(0.1))), steep, delta=0.1)
+        against = 0.5 * 1.225 * 0.6 * 225 + 7.845 + 0.178
+        self.assertAlmostEqual(float(road_force_n(BARE, 36.0, Road(0.0, 18.0))), against, delta=0.05)
+
+    def test_wheel_force_at_the_phase_limit(self) -> None:
+        """Hanselman ch. 4: Kt = 60 ÷ 2π ÷ Kv; 50 A less 0.6 A without load, over C ÷ 2π [std]."""
+        kt = 9.5493 / 8.6
+        radius_m = 2.1 / 6.28319
+        found = full_demand(BARE, 0.0)
+        self.assertAlmostEqual(float(found.phase_a[0]), 50.0)
+        self.assertAlmostEqual(float(found.force_n[0]), 49.4 * kt / radius_m, delta=0.1)
+
+    def test_power_balance_of_the_machine(self) -> None:
+        """P = E·I + I²·R with 0.15 Ω of winding and 12 mΩ of controller; E = n ÷ Kv [std, controller cp]."""
+        for speed in (10.0, 25.0, 36.0):
+            found = full_demand(BARE, speed)
+            emf = speed / 3.6 / 2.1 * 60 / 8.6
+            phase = float(found.phase_a[0])
+            power = float(found.battery_a[0] * found.battery_v[0])
+            self.assertAlmostEqual(power, emf * phase + phase**2 * 0.162, delta=0.01 * power)
+            self.assertAlmostEqual(
+                float(found.battery_v[0]), 48.0 - 0.1 * float(found.battery_a[0]), delta=0.05
+            )
+            loss = phase**2 * 0.012 + 0.02 * power
+            self.assertAlmostEqual(float(found.controller_w[0]), loss, delta=0.02 * loss)
+
+    def test_a_force_takes_the_current_that_gives_it(self) -> None:
+        found = at_force(BARE, 25.0, 60.0)
+        phase = 60.0 * (2.1 / 6.28319) / (9.5493 / 8.6) + 0.6
+        self.assertAlmostEqual(float(found.phase_a[0]), phase, delta=0.02)
+
+    def test_turning_wheels_weigh_as_if_they_were_heavier(self) -> None:
+        """Two rims and tyres of about 0.7 kg count twice, 1.4 kg more than they weigh [cp]."""
+        light, heavy = (accelerate(replace(BARE, mass_kg=m), 15.0) for m in (50.0, 100.0))
+        roll = 9.80665 * 0.008
+        gives = float(np.mean(full_demand(BARE, np.linspace(0, 15, 50)).force_n))
+        ratio = (101.4 / (gives - 100 * roll)) / (51.4 / (gives - 50 * roll))
+        self.assertAlmostEqual(heavy.seconds / light.seconds, ratio, delta=0.006)
+
+
 class IntegrationTest(TestCase):
     """The same equations of motion, integrated by scipy's solve_ivp instead of our own formulas [lib]."""
 

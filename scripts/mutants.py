@@ -1,0 +1,164 @@
+"""Faults put into the code by hand, one at a time: a suite that can fail notices them.
+
+Each is (file below `src/`, text as it stands, text that is wrong, test modules that should notice).
+"""
+
+from typing import NamedTuple
+
+
+class Mutant(NamedTuple):
+    """One wrong text in one file, and the tests that are asked first to the last."""
+
+    file: str
+    old: str
+    new: str
+    tests: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        """The mutant in one line."""
+        return f"{self.file}: {self.old.strip()} → {self.new.strip() or 'nothing'}"
+
+
+def of(tests: str, *rows: tuple[str, str, str]) -> tuple[Mutant, ...]:
+    """Return mutants that share their tests, given as words."""
+    return tuple(Mutant(*row, tuple(tests.split())) for row in rows)
+
+
+PHYSICS = of(
+    "core.test_examples core.test_thresholds core.test_matching core.test_wiring",
+    ("brightcore/physics/copper.py", "COPPER_OHM_M = 1.7241e-8", "COPPER_OHM_M = 1.9e-8"),
+    ("brightcore/physics/copper.py", "A_PER_MM2 = 12.0", "A_PER_MM2 = 15.0"),
+    ("brightcore/physics/copper.py", "RISE_AT_LIMIT_K = 40.0", "RISE_AT_LIMIT_K = 60.0"),
+    ("brightcore/physics/copper.py", "(3, 0.8)", "(3, 1.0)"),
+    ("brightcore/physics/copper.py", "SHORT_RUN_RATIO = 1.5", "SHORT_RUN_RATIO = 2.5"),
+    ("brightcore/physics/copper.py", "math.sqrt((INSULATION_C", "abs((INSULATION_C"),
+    ("brightcore/physics/fuses.py", "FUSE_RATIO = 0.8", "FUSE_RATIO = 1.0"),
+    ("brightcore/physics/contacts.py", "GOOD_POWER_OHM = 0.001", "GOOD_POWER_OHM = 0.01"),
+    ("brightcore/physics/air.py", "SEA_LEVEL_K - LAPSE", "SEA_LEVEL_K + LAPSE"),
+    ("brightcore/physics/wheels.py", "+ 2 * tyre_width_mm", "+ tyre_width_mm"),
+    ("brightcore/physics/machine.py", "60.0 / (2 * math.pi", "60.0 / (math.pi"),
+    ("brightcore/physics/gauges.py", "FILL_RATIO = 0.7", "FILL_RATIO = 1.0"),
+)
+
+MATCHING = of(
+    "core.test_matching core.test_thresholds",
+    ("brightcore/matching/drive.py", "force = wheel_nm * 2 * math.pi", "force = wheel_nm * math.pi"),
+    ("brightcore/matching/drive.py", "CONTROLLER_OHM = 0.012", "CONTROLLER_OHM = 0.12"),
+    ("brightcore/matching/drive.py", "NO_LOAD_A = 0.6", "NO_LOAD_A = 3.0"),
+    ("brightcore/matching/drive.py", "CONTROLLER_RATIO = 0.02", "CONTROLLER_RATIO = 0.2"),
+    ("brightcore/matching/riding.py", "drag = 0.5 *", "drag = 0.25 *"),
+    ("brightcore/matching/riding.py", "math.sin(angle))", "math.cos(angle))"),
+    (
+        "brightcore/matching/riding.py",
+        "phase**2 * drive.phase_ohm * warmed",
+        "phase * drive.phase_ohm * warmed",
+    ),
+    ("brightcore/matching/riding.py", "IRON_RATIO, IRON_KMH = 0.05", "IRON_RATIO, IRON_KMH = 0.5"),
+    ("brightcore/matching/riding.py", "ROTATING_KG = 1.4", "ROTATING_KG = 14.0"),
+    ("brightcore/matching/rules.py", "WATTS_SPREAD = (0.35, 1.15)", "WATTS_SPREAD = (0.35, 1.5)"),
+    ("brightcore/matching/rules.py", "UNUSED_RATIO = 1.08", "UNUSED_RATIO = 1.2"),
+    ("brightcore/matching/rules.py", "EQUAL_V = 0.2", "EQUAL_V = 2.0"),
+    ("brightcore/matching/rules.py", "w.cutoff_v < w.trip_v", "w.cutoff_v > w.trip_v"),
+    ("brightcore/matching/rules.py", "window.cutoff_v < window.trip_v", "window.cutoff_v > window.trip_v"),
+    ("brightcore/matching/chain.py", "MOTOR_PEAK = 4.5", "MOTOR_PEAK = 9.0"),
+    ("brightcore/matching/chain.py", "Chain(tuple(links), min(known", "Chain(tuple(links), max(known"),
+)
+
+WIRING = of(
+    "core.test_thresholds core.test_rules core.test_wiring core.test_kinds core.test_fixes core.test_routes",
+    ("brightcore/wiring/rules/ratings.py", "MADE_FOR_RATIOS = (0.8, 1.25)", "MADE_FOR_RATIOS = (0.8, 1.5)"),
+    ("brightcore/wiring/rules/ratings.py", "COMBINER_MARGIN_RATIO = 1.2", "COMBINER_MARGIN_RATIO = 1.0"),
+    ("brightcore/wiring/rules/ratings.py", "TOUCH_V = 60.0", "TOUCH_V = 75.0"),
+    ("brightcore/wiring/rules/ratings.py", "thinnest = min(lead", "thinnest = max(lead"),
+    ("brightcore/wiring/rules/levels.py", "INPUT_V = 5.2", "INPUT_V = 6.5"),
+    ("brightcore/wiring/rules/power.py", "DROP_RATIO = 0.03", "DROP_RATIO = 0.06"),
+    ("brightcore/wiring/rules/power.py", "0 < pack.spec.fuse_v < pack", "0 < pack.spec.fuse_v > pack"),
+    ("brightcore/wiring/rules/power.py", "load > feed.ampere * ROUNDING", "load > 2 * feed.ampere"),
+    (
+        "brightcore/wiring/rules/modules.py",
+        "RENEWAL_DAYS, DRAIN_DAYS = 30, 60",
+        "RENEWAL_DAYS, DRAIN_DAYS = 3, 60",
+    ),
+    ("brightcore/wiring/rules/modules.py", "0 < cover < height", "0 < height < cover"),
+    ("brightcore/wiring/rules/motors.py", "if need > bore:", "if need > 2 * bore:"),
+    ("brightcore/wiring/conductors.py", "SIGNAL_BELOW_A = 0.5", "SIGNAL_BELOW_A = 50.0"),
+    ("brightcore/analysis/loads.py", "STEP_DOWN_RATIO = 0.85", "STEP_DOWN_RATIO = 8.5"),
+    ("brightcore/analysis/loads.py", "math.sqrt(2 / 3)", "math.sqrt(1 / 3)"),
+    ("brightcore/analysis/loads.py", "return sum(battery_limit_a", "return max(battery_limit_a"),
+    ("brightcore/bike/roles.py", 'return "wire" in (one, two) or two in', "return True or two in"),
+    ("brightcore/wiring/routes.py", "TIE_EVERY_M = 0.20", "TIE_EVERY_M = 0.80"),
+    ("brightcore/wiring/propose.py", "LEAST_SCORE = 0.55", "LEAST_SCORE = 0.05"),
+)
+
+TRACING = of(
+    "core.test_thresholds core.test_tracing",
+    ("brightcore/tracing/engine.py", "STOP_PROBABILITY = 0.95", "STOP_PROBABILITY = 0.80"),
+    ("brightcore/tracing/engine.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
+    ("brightcore/tracing/engine.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
+    ("brightcore/tracing/engine.py", "ODD_RATIO = 0.02", "ODD_RATIO = 0.2"),
+    ("brightcore/tracing/engine.py", "UNMODELLED_LEADS = 0.3", "UNMODELLED_LEADS = 0.9"),
+    ("brightcore/tracing/engine.py", "FEW_READINGS = 3", "FEW_READINGS = 2"),
+    ("brightcore/tracing/engine.py", "and self.hanging_on is None", ""),
+    ("brightcore/tracing/evidence.py", "SOMETIMES_WEIGHT = 0.5", "SOMETIMES_WEIGHT = 1.0"),
+    ("brightcore/tracing/evidence.py", "REPEAT_WEIGHT = 0.5", "REPEAT_WEIGHT = 1.0"),
+    ("brightcore/tracing/hypotheses.py", "NO_FAULT_PRIOR = 0.03", "NO_FAULT_PRIOR = 0.3"),
+    ("brightcore/tracing/hypotheses.py", "NOT_MODELLED_PRIOR = 0.015", "NOT_MODELLED_PRIOR = 0.0015"),
+    ("brightcore/tracing/tests/numbers.py", "WRONG_READING = 0.02", "WRONG_READING = 0.2"),
+    ("brightcore/tracing/tests/swap.py", "= 0.03, 0.97, 0.5", "= 0.97, 0.03, 0.5"),
+    ("brightcore/tracing/tests/swap.py", 'int(item.value == "same")', 'int(item.value == "gone")'),
+    ("brightcore/tracing/tests/inspection.py", "\nFALSE_ALARM = 0.04", "\nFALSE_ALARM = 0.4"),
+    ("brightcore/tracing/advice.py", "MIN_BITS = 0.01", "MIN_BITS = 0.9"),
+    ("brightcore/tracing/advice.py", "PROVING = 0.8", "PROVING = 2.0"),
+)
+
+SETTINGS_AND_GATES = of(
+    "core.test_thresholds core.test_rules core.test_tracing core.test_wiring",
+    (
+        "brightcore/programming/derive.py",
+        "pack.spec.series_count * cell",
+        "pack.spec.series_count * cell / 2",
+    ),
+    ("brightcore/programming/derive.py", "who, value = min(limits", "who, value = max(limits"),
+    ("brightcore/programming/derive.py", "DIFFERENCE_RATIO = 0.01", "DIFFERENCE_RATIO = 0.1"),
+    ("brightcore/procedure/gates.py", 'return ("pack_safe", "wheel_up")', 'return ("pack_safe",)'),
+    ("brightcore/procedure/gates.py", 'return ("pack_safe", "road")', 'return ("pack_safe", "wheel_up")'),
+    ("brightcore/procedure/gates.py", '("pack_out", "discharged")', '("pack_out",)'),
+    ("brightcore/tracing/acts.py", "or bool(touched & packs)", ""),
+    ("brightcore/tracing/acts.py", 'condition.power != "out"', 'condition.power == "on"'),
+    ("brightcore/tracing/acts.py", "any(act.needs_safe_pack", "all(act.needs_safe_pack"),
+)
+
+KINDS = of(
+    "core.test_kinds core.test_behaviour core.test_tracing",
+    ("brightcore/kinds/motor.py", '("101", "100",', '("100", "101",'),
+    ("brightcore/kinds/controller_rules.py", "RAIL_OK_V = 3.9", "RAIL_OK_V = 1.0"),
+    ("brightcore/kinds/controller_rules.py", "PHASE_OPEN_OHM = 25.0", "PHASE_OPEN_OHM = 1e9"),
+    ("brightcore/kinds/lamp.py", "part.spec.rated_v * 0.55", "part.spec.rated_v * 1.5"),
+    (
+        "brightcore/kinds/lamp.py",
+        "part.spec.power_w / part.spec.rated_v",
+        "part.spec.rated_v / part.spec.power_w",
+    ),
+    ("brightcore/kinds/blocks.py", "LOGIC_V = 5.0", "LOGIC_V = 3.3"),
+)
+
+SERVICES = of(
+    "apps.test_services apps.test_registry apps.test_stations apps.test_files apps.test_forms",
+    ("brightcircuit/trace/services.py", "raise Blocked(standing[0].text)", "return"),
+    ("brightcircuit/trace/services.py", "    if missing:", "    if False:"),
+    ("brightcircuit/trace/services.py", ".version != version:", ".version == -7:"),
+    ("brightcircuit/arrive/services.py", "    require_lead(actor)\n", ""),
+    ("brightcircuit/jobs/safety.py", "        require_lead(actor)\n", ""),
+    ("brightcircuit/jobs/safety.py", "        found += ask(job)\n", "        ask(job)\n"),
+    ("brightcircuit/common/guard.py", "    if not job.is_open:", "    if False:"),
+    ("brightcircuit/common/permissions.py", "and actor.is_active):", "):"),
+    ("brightcircuit/common/permissions.py", "    if not actor.is_lead:", "    if False:"),
+    ("brightcircuit/arrive/photos.py", "> MOST_PIXELS:", "> 100 * MOST_PIXELS:"),
+    ("brightcircuit/arrive/photos.py", ">= MOST_PHOTOS:", "> 9 * MOST_PHOTOS:"),
+    ("brightcircuit/common/uploads.py", "if size > MAX_BYTES:", "if size > 99 * MAX_BYTES:"),
+    ("brightcore/formats/csv_cells.py", '"@", "\\t"', '"\\t"'),
+    ("brightcircuit/wire/services.py", "    if danger and not done:", "    if False:"),
+)
+
+MUTANTS = (*PHYSICS, *MATCHING, *WIRING, *TRACING, *SETTINGS_AND_GATES, *KINDS, *SERVICES)

@@ -1,0 +1,358 @@
+"""Every threshold from both sides: the value just within, and the value just beyond.
+
+Rules of the wiring and of matching on changed patterns, the stop rule and its like on beliefs worked out by
+hand, cautions by the state of the bike, derived settings by their formulas.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from datetime import date, timedelta
+from types import SimpleNamespace
+from typing import Any, cast
+from unittest import TestCase
+
+import numpy as np
+
+from brightcore.bike.model import Bike
+from brightcore.circuit.conditions import parse_condition
+from brightcore.describing.edit import remove_part
+from brightcore.describing.patterns import make_pattern
+from brightcore.drawing.lights import lights
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import packs
+from brightcore.matching.rules import match_findings
+from brightcore.physics.contacts import GOOD_POWER_OHM
+from brightcore.physics.copper import ampacity_a, lead_ohm, temperature_rise_k
+from brightcore.physics.fuses import fuse_long_a
+from brightcore.physics.gauges import stripped_mm
+from brightcore.procedure.gates import DEAD_GATES, volts_gates
+from brightcore.programming.derive import Derived, derive_settings
+from brightcore.tracing.acts import act_of
+from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.evidence import Evidence, repeat_weights
+from brightcore.tracing.tests import kind_of
+from brightcore.wiring.rules import check_bike
+from brightcore.wiring.rules.motors import cores_of
+from tests.bikes import small_engine
+from tests.core.test_matching import with_spec
+from tests.core.test_rules import HUB, TWO, described
+
+
+def hub(part: str, **spec: Any) -> Bike:
+    return with_spec(make_pattern(HUB, "x"), part, **spec)
+
+
+def two(part: str, **spec: Any) -> Bike:
+    return with_spec(make_pattern(TWO, "x"), part, **spec)
+
+
+def side_by_side(**rear: Any) -> Bike:
+    """Return two packs straight in parallel, without a module between, the rear one changed."""
+    bike = remove_part(make_pattern(TWO, "x"), "combiner").bike
+    lead = next(
+        j for j in make_pattern(HUB, "x").joins if set(dict(j.sides())) == {"main_lead", "controller"}
+    )
+    sides = [
+        replace(lead, id=f"x{i}", a_part=pack, a_port="main", b_part="controller", b_port="battery")
+        for i, pack in enumerate(("pack_front", "pack_rear"))
+    ]
+    return with_spec(replace(bike, joins=(*bike.joins, *sides)), "pack_rear", **rear)
+
+
+PACK = PackSpec()
+FULL_V, NOMINAL_V = PACK.full_v(), PACK.nominal_v()
+MOTOR = make_pattern(HUB, "x").part("motor")
+CORES_MM = stripped_mm(cores_of(make_pattern(HUB, "x"), MOTOR))
+TWO_AH = sum(pack.spec.capacity_ah for pack in packs(make_pattern(TWO, "x")))
+
+RULE_TABLE: tuple[tuple[str, Callable[[float], Bike], float, float], ...] = (
+    # code, bike of a value, the value just within, the value just beyond
+    ("W001", lambda v: hub("controller", max_v=v), FULL_V, FULL_V - 0.01),
+    ("W002", lambda v: hub("throttle", supply_v=v), 5.0 / 0.8, 5.0 / 0.8 + 0.01),
+    ("W002", lambda v: hub("throttle", supply_v=v), 5.0 / 1.25, 5.0 / 1.25 - 0.01),
+    ("W005", lambda v: hub("pack", bms_continuous_a=v), 20.0, 19.9),
+    ("W007", lambda v: hub("pack", fuse_a=v), ampacity_a(4.0), ampacity_a(4.0) + 0.1),
+    ("W008", lambda v: hub("lamp", rated_v=v), 12.0 / 0.8, 12.0 / 0.8 + 0.01),
+    ("W008", lambda v: hub("lamp", rated_v=v), 12.0 / 1.25, 12.0 / 1.25 - 0.01),
+    ("W009", lambda v: with_spec(hub("controller", max_v=90.0), "pack", series_count=int(v)), 14, 15),
+    ("W010", lambda v: hub("display", max_v=v), FULL_V, FULL_V - 0.1),
+    ("W010", lambda v: two("tracker", max_v=v), FULL_V, FULL_V - 0.1),
+    ("W011", lambda v: two("combiner", rated_a=v), 22.0 * 1.2, 22.0 * 1.2 - 0.1),
+    ("W027", lambda v: hub("lamp", power_w=v), 12.0, 12.2),
+    ("W033", lambda v: hub("motor", axle_bore_mm=v), CORES_MM, CORES_MM - 0.01),
+    ("W036", lambda v: two("tracker", cover_mm=v), 14.0, 13.9),
+    ("W039", lambda v: two("tracker", standby_a=v), TWO_AH / 24 / 60, TWO_AH / 24 / 59.9),
+    ("W053", lambda v: hub("pack", fuse_v=v), FULL_V, FULL_V - 0.1),
+    ("W052", lambda v: hub("pack", fuse_a=v), 25.0, 24.9),
+    ("M001", lambda v: hub("motor", rated_w=v), 20 * NOMINAL_V * 1.15, 20 * NOMINAL_V * 1.151),
+    ("M001", lambda v: hub("motor", rated_w=v), 20 * NOMINAL_V * 0.35, 20 * NOMINAL_V * 0.349),
+    ("M002", lambda v: hub("controller", low_cutoff_v=v), PACK.trip_v(), PACK.trip_v() - 0.01),
+    (
+        "M003",
+        lambda v: hub("controller", low_cutoff_v=v),
+        PACK.empty_v() * 1.08,
+        PACK.empty_v() * 1.08 + 0.01,
+    ),
+    ("M005", lambda v: side_by_side(cell_v=v), 3.8 - 0.19 / 13, 3.8 - 0.21 / 13),
+    ("M007", lambda v: hub("pack", fuse_a=v), 25.0, 24.9),
+)
+
+
+def codes(bike: Bike) -> set[str]:
+    return {f.code for f in (*check_bike(bike), *match_findings(bike))}
+
+
+class RuleThresholdTest(TestCase):
+    def test_each_rule_speaks_just_beyond_its_threshold_and_not_before(self) -> None:
+        for code, bike_of, within, beyond in RULE_TABLE:
+            with self.subTest(code, within=within):
+                self.assertNotIn(code, codes(bike_of(within)))
+                self.assertIn(code, codes(bike_of(beyond)))
+
+    def test_a_lead_may_lose_three_percent(self) -> None:
+        """By the formula of copper: 20 A through both wires of 4 mm² against the volts of 13 cells."""
+        lengths = np.arange(2.0, 12.0, 0.05)
+        told = min(length for length in lengths if "W051" in codes(hub("main_lead", length_m=length)))
+        share = 20.0 * lead_ohm(float(told), 4.0) / NOMINAL_V
+        self.assertAlmostEqual(share, 0.03, delta=0.003)
+
+    def test_a_renewal_is_told_thirty_days_before(self) -> None:
+        today = date(2027, 3, 1)
+        for days, told in ((31, False), (30, True), (-1, True)):
+            bike = two("tracker", renew_on=(today + timedelta(days=days)).isoformat())
+            found = [f for f in check_bike(bike, today) if f.code == "W038"]
+            self.assertEqual(bool(found), told, days)
+
+    def test_the_thinnest_wire_of_a_lead_decides_about_its_fuse(self) -> None:
+        """A thick cable behind a thin tail: 40 A on 1 mm² burns, whatever follows."""
+        bike = hub("main_lead", area_mm2=6.0)
+        tail = next(j for j in bike.joins_of("pack"))
+        self.assertNotIn("W007", codes(bike))
+        for area, told in ((4.0, False), (1.0, True)):
+            thin = replace(tail, wire=replace(tail.wire, area_mm2=area, length_m=0.1))
+            made = replace(bike, joins=tuple(thin if j.id == tail.id else j for j in bike.joins))
+            self.assertEqual("W007" in codes(made), told, area)
+
+    def test_a_signal_may_lie_a_little_above_five_volts(self) -> None:
+        """A throttle on the lamp output: its signal is 0.8 or so of that."""
+        bike = described(make_pattern(HUB, "x"), "controller", {}, {"throttle.supply": "accessory_plus"})
+        ratio = bike.part("throttle").spec.full_ratio
+        for volt, told in ((5.2 / ratio, False), (5.25 / ratio, True)):
+            made = with_spec(with_spec(bike, "controller", accessory_v=volt), "throttle", supply_v=volt)
+            self.assertEqual("W041" in codes(made), told, volt)
+
+
+CHAIN = (
+    # what, its value by the formula worked out by hand
+    ("main fuse of 40 A for long", fuse_long_a(40.0), 32.0),
+    ("rise at the ampacity", temperature_rise_k(ampacity_a(4.0), 4.0), 40.0),
+    ("rise at twice the ampacity", temperature_rise_k(2 * ampacity_a(4.0), 4.0), 160.0),
+    ("4 mm² in a bundle of three", ampacity_a(4.0, bundle_count=3) / ampacity_a(4.0), 0.8),
+    ("4 mm² in a bundle of four", ampacity_a(4.0, bundle_count=4) / ampacity_a(4.0), 0.7),
+    ("4 mm² at 57.5 °C", ampacity_a(4.0, ambient_c=57.5) / ampacity_a(4.0), math.sqrt(0.5)),
+    ("100 mm², where thinness does not count", ampacity_a(100.0), 1200.0),
+    ("a good power contact", GOOD_POWER_OHM, 0.001),
+)
+
+
+class FigureTest(TestCase):
+    def test_figures_of_practice_are_what_they_are_said_to_be(self) -> None:
+        for what, found, expected in CHAIN:
+            self.assertAlmostEqual(found, expected, places=6, msg=what)
+
+
+def trace_of(
+    prior: Sequence[float], likelihoods: Sequence[Sequence[float]], repairs: Sequence[int] = ()
+) -> Trace:
+    """Return a trace over bare hypotheses (the last is "not modelled") and likelihoods by hand."""
+    count = len(prior)
+    of = list(repairs or range(count))
+    membership = np.zeros((count, max(of) + 1))
+    membership[np.arange(count), of] = 1.0
+    items = [SimpleNamespace(repair=SimpleNamespace(id=f"r{g}"), id=f"h{i}") for i, g in enumerate(of)]
+    kinds = [SimpleNamespace(id=f"r{g}") for g in range(max(of) + 1)]
+    hypotheses = SimpleNamespace(prior=np.asarray(prior, dtype=float), items=items, repairs=kinds)
+    trace = Trace(cast(Engine, SimpleNamespace(hypotheses=hypotheses, membership=membership)), [])
+    trace.evidence = cast(Any, tuple(range(len(likelihoods))))
+    trace.logs = [np.log(np.asarray(row, dtype=float)) for row in likelihoods]
+    return trace
+
+
+def twice(ratio: float) -> Trace:
+    """Return two independent readings that each favour the first of two by a ratio: r² : 1."""
+    return trace_of((0.5, 0.5, 1e-9), ((ratio, 1.0, 1.0),) * 2)
+
+
+R_AT_95 = math.sqrt(19.0)
+"""Two readings of this ratio each give 19 : 1, which is 95 %."""
+
+
+class StopTest(TestCase):
+    def test_a_repair_is_named_from_95_percent(self) -> None:
+        for ratio, stops in ((R_AT_95 + 0.01, True), (R_AT_95 - 0.01, False)):
+            self.assertEqual(twice(ratio).stopped, stops, ratio)
+
+    def test_it_must_lead_with_any_one_reading_left_out(self) -> None:
+        for second, hangs in ((1.02, None), (0.98, 0)):
+            trace = trace_of((0.5, 0.5, 1e-9), ((1000.0, 1.0, 1.0), (second, 1.0, 1.0)))
+            self.assertEqual((trace.hanging_on, trace.stopped), (hangs, hangs is None), second)
+
+    def test_hypotheses_of_one_repair_count_together(self) -> None:
+        apart = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2)
+        together = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2, (0, 0, 1, 2))
+        self.assertEqual((apart.stopped, together.stopped), (False, True))
+
+    def test_a_reading_is_odd_that_the_leading_one_gives_a_fiftieth_of_the_best(self) -> None:
+        for ratio, odd in ((0.0199, True), (0.0201, False)):
+            trace = trace_of((0.5, 0.5, 1e-9), ((1e6, 1.0, 1.0), (1.0, 1 / ratio, 1.0)))
+            self.assertEqual([i for i, _ in trace.contradicting], [1] if odd else [])
+
+    def test_odd_readings_contradict_where_the_unmodelled_leads_or_there_are_three(self) -> None:
+        for other, told in ((0.31, True), (0.29, False)):
+            rest = 1.0 - other
+            odd = ((1.0, 1e-3, 1.0), (1e-3, 1.0, 1.0))
+            prior = (rest * 0.6, rest * 0.4)
+            scale = sum(p * 1e-3 for p in prior)
+            trace = trace_of((*prior, scale * other / rest), odd)
+            self.assertAlmostEqual(float(trace.belief[-1]), other, places=6)
+            self.assertEqual(trace.contradictory, told, other)
+
+    def test_three_readings_that_no_single_fault_fits_are_contradictory_two_are_not_yet(self) -> None:
+        odd = [(1.0, 1e-3, 1e-3, 1e-4), (1e-3, 1.0, 1e-3, 1e-4), (1e-3, 1e-3, 1.0, 1e-4)]
+        for count, told in ((3, True), (2, False)):
+            trace = trace_of((0.34, 0.33, 0.33, 1e-12), odd[:count])
+            self.assertEqual(trace.contradictory, told, count)
+
+    def light(self, trace: Trace) -> str:
+        layout = SimpleNamespace(shapes=[SimpleNamespace(id="here"), SimpleNamespace(id="there")])
+        return lights(cast(Any, layout), ("here", "there", ""), trace)["there"].state
+
+    def test_a_stretch_is_lit_where_it_is_twenty_times_less_likely(self) -> None:
+        for ratio, state in ((1 / 20.1, "lit"), (1 / 19.9, "dim")):
+            trace = trace_of((0.5, 0.01, 1e-9), ((1.0, ratio, 1.0),))
+            self.assertEqual(self.light(trace), state, ratio)
+
+    def test_a_stretch_is_suspect_from_five_percent(self) -> None:
+        for share, state in ((0.051, "suspect"), (0.049, "dim")):
+            self.assertEqual(
+                self.light(trace_of((1 - share, share, 1e-12), ((1.0, 1.0, 1.0),))), state, share
+            )
+
+    def test_looks_weigh_half_when_they_come_and_go_or_are_repeated(self) -> None:
+        look = Evidence("look", "rough", scene="throttle", observable="motor")
+        again = replace(look, scene="pull")
+        self.assertEqual((look.weight, replace(look, sometimes=True).weight), (1.0, 0.5))
+        self.assertEqual(repeat_weights([look, again, replace(again, value="silent")]), [1.0, 0.5, 1.0])
+
+
+SWAPPED = (
+    # what a swap of the throttle showed, likelihood where it is the throttle, elsewhere, without a fault
+    ("gone", 0.97, 0.03, 0.5),
+    ("same", 0.03, 0.97, 0.5),
+)
+
+
+class LikelihoodTest(TestCase):
+    def test_a_swap_speaks_for_the_part_that_was_swapped(self) -> None:
+        made = small_engine("fern")
+        owners = [item.repair.owner if item.mode else "" for item in made.hypotheses.items]
+        own, foreign = owners.index("throttle"), owners.index("lamp")
+        for value, there, elsewhere, nowhere in SWAPPED:
+            item = Evidence("swap", value, subject="throttle")
+            found = kind_of("swap").likelihood(made.table, made.hypotheses, item)
+            np.testing.assert_allclose(found[[own, foreign, 0]], (there, elsewhere, nowhere))
+
+    def test_damage_is_seen_falsely_once_in_twenty_five_looks(self) -> None:
+        made = small_engine("fern")
+        item = Evidence("inspect", "damaged", subject="join:j-halls-m")
+        found = kind_of("inspect").likelihood(made.table, made.hypotheses, item)
+        owner = next(i for i, h in enumerate(made.hypotheses.items) if h.mode and h.repair.owner == "lamp")
+        self.assertAlmostEqual(float(found[owner]), 0.04)
+
+    def test_a_reading_that_nothing_explains_costs_no_more_than_a_slipped_probe(self) -> None:
+        """Two in a hundred readings are wrong: the floor is that share spread over the scale."""
+        made = small_engine("fern")
+        item = Evidence("volts", "91.0", "on", "pack.main.plus", "pack.main.minus")
+        kind = kind_of("volts")
+        found = kind.likelihood(made.table, made.hypotheses, item)
+        self.assertAlmostEqual(float(found[0]) / kind.anything(item), 0.02, places=4)
+
+    def test_priors_of_what_is_no_fault_and_of_what_is_not_modelled(self) -> None:
+        prior = small_engine("fern").hypotheses.prior
+        self.assertAlmostEqual(float(prior[0]), 0.03, places=3)
+        self.assertAlmostEqual(float(prior[-1]), 0.015, places=3)
+
+
+GATES = (
+    # state of the bike, cautions
+    ("off", ("pack_safe",)),
+    ("on", ("pack_safe", "wheel_up")),
+    ("on; motor.rotor=3", ("pack_safe", "wheel_up")),
+    ("on; throttle.grip=pull", ("pack_safe", "road")),
+)
+
+ACTS = (
+    # evidence, whether it needs a safe pack, cautions
+    (Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a"), False, DEAD_GATES),
+    (Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus"), True, DEAD_GATES),
+    (Evidence("ohms", "0.3", "out", "main_lead.pack_end.plus", "pack.main.plus"), True, DEAD_GATES),
+    (
+        Evidence("volts", "50", "off", "controller.battery.plus", "controller.battery.minus"),
+        True,
+        ("pack_safe",),
+    ),
+    (Evidence("inspect", "good", subject="part:pack:fuse"), True, ("pack_out",)),
+    (Evidence("inspect", "good", subject="join:j-halls-m"), False, ("pack_out",)),
+)
+
+
+class GateTest(TestCase):
+    def test_cautions_follow_from_the_state_of_the_bike(self) -> None:
+        circuit = small_engine("fern").circuit
+        for text, gates in GATES:
+            if "pull" in text:
+                condition = replace(parse_condition(circuit, "on"), settings=(("throttle.load", "pull"),))
+            else:
+                condition = parse_condition(circuit, text)
+            self.assertEqual(volts_gates(condition), gates, text)
+
+    def test_what_is_powered_or_touches_the_pack_needs_a_safe_one(self) -> None:
+        made = small_engine("fern")
+        for item, risky, gates in ACTS:
+            with self.subTest(str(item)):
+                act = act_of(made, [item])
+                self.assertEqual((act.needs_safe_pack, act.gates), (risky, gates))
+
+    def test_several_pieces_join_their_cautions_and_take_the_longest(self) -> None:
+        made = small_engine("fern")
+        acts = [act_of(made, [item]) for item, _, _ in ACTS[:2]]
+        both = act_of(made, [item for item, _, _ in ACTS[:2]])
+        self.assertEqual(both.minutes, max(act.minutes for act in acts))
+        self.assertTrue(both.needs_safe_pack)
+
+
+DERIVED: tuple[tuple[str, Bike, float], ...] = (
+    ("current_limit_a", hub("pack", fuse_a=30.0, bms_continuous_a=40.0), 20.0),
+    ("current_limit_a", hub("pack", fuse_a=20.0, bms_continuous_a=40.0), 16.0),
+    ("current_limit_a", hub("pack", fuse_a=40.0, bms_continuous_a=12.0), 12.0),
+    ("low_cutoff_v", hub("pack", series_count=10), round(10 * PACK.cells.cutoff_v)),
+    ("low_cutoff_v", hub("pack", series_count=13), round(13 * PACK.cells.cutoff_v)),
+)
+
+
+class DerivedTest(TestCase):
+    def test_settings_follow_their_formulas(self) -> None:
+        for role, bike, expected in DERIVED:
+            found = {d.value for d in derive_settings(bike) if d.role == role}
+            self.assertEqual(found, {expected}, role)
+
+    def test_a_cut_off_lies_between_trip_and_nominal(self) -> None:
+        """Cells of 3.6 V nominal let go at about 3.0 V under load (common practice): 39 V of 13 in series."""
+        found = next(d for d in derive_settings(make_pattern(HUB, "x")) if d.role == "low_cutoff_v")
+        self.assertTrue(PACK.trip_v() < found.value < 13 * 3.3, found.value)
+
+    def test_a_device_set_otherwise_by_more_than_a_percent_is_told(self) -> None:
+        for now, differs in ((20.2, False), (20.21, True), (19.8, False), (19.79, True)):
+            made = Derived("controller", "current_limit_a", 20.0, "A", "", "", now)
+            self.assertEqual(made.differs, differs, now)
