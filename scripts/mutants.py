@@ -59,7 +59,6 @@ MATCHING = of(
     ("brightcore/matching/rules.py", "WATTS_SPREAD = (0.35, 1.15)", "WATTS_SPREAD = (0.35, 1.5)"),
     ("brightcore/matching/rules.py", "UNUSED_RATIO = 1.08", "UNUSED_RATIO = 1.2"),
     ("brightcore/matching/rules.py", "EQUAL_V = 0.2", "EQUAL_V = 2.0"),
-    ("brightcore/matching/rules.py", "w.cutoff_v < w.trip_v", "w.cutoff_v > w.trip_v"),
     ("brightcore/matching/rules.py", "window.cutoff_v < window.trip_v", "window.cutoff_v > window.trip_v"),
     ("brightcore/matching/chain.py", "MOTOR_PEAK = 4.5", "MOTOR_PEAK = 9.0"),
     ("brightcore/matching/chain.py", "Chain(tuple(links), min(known", "Chain(tuple(links), max(known"),

@@ -50,7 +50,7 @@ def killed_by(folder: Path, mutant: Mutant) -> str:
     path = folder / "src" / mutant.file
     right = path.read_text()
     if right.count(mutant.old) != 1:
-        raise SystemExit(f"{mutant.name}: the text stands {right.count(mutant.old)} times in the file")
+        raise ValueError(f"{mutant.name}: the text stands {right.count(mutant.old)} times in the file")
     path.write_text(right.replace(mutant.old, mutant.new))
     try:
         return next((module for module in mutant.tests if notices(folder, module)), "")

@@ -7,6 +7,7 @@ A bad file prints every problem with its JSON path on stderr and ends with statu
 import argparse
 import csv
 import json
+import os
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
@@ -457,7 +458,14 @@ def run_findings(_: argparse.Namespace) -> Out:
 def run_roles(_: argparse.Namespace) -> Out:
     """Every role of a pin: what it is for, its level, what it mates with."""
     rows = [asdict(role) for role in ROLES]
-    lines = ["| role | meaning | polarity | level | way | mates with |", "|---|---|---|---|---|---|"]
+    lines = [
+        "# Roles of pins",
+        "",
+        "What a contact is for (`bike/roles.py`). Two pins belong on one contact where their roles are mates;",
+        "a plain wire takes what its far end has. This page is written by `./bright core roles`.",
+        "",
+    ]
+    lines += ["| role | meaning | polarity | level | way | mates with |", "|---|---|---|---|---|---|"]
     for role in ROLES:
         mates = ", ".join(
             f"`{other.name}`" for other in ROLES if mate(role.name, other.name) and role.name != "wire"
@@ -533,7 +541,11 @@ def main(argv: Sequence[str] | None = None) -> int:
     except BrightError as error:
         print(error, file=sys.stderr)
         return 2
-    print(json.dumps(data, ensure_ascii=False, indent=1) if args.json else "\n".join(lines))
+    text = json.dumps(data, ensure_ascii=False, indent=1) if args.json else "\n".join(lines)
+    try:
+        print(text, flush=True)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # who read it has seen enough
     return 0
 
 

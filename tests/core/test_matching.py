@@ -391,6 +391,17 @@ class ChainTest(TestCase):
         words = [render(f) for f in match_findings(weak)]
         self.assertTrue(any("BMS of the Pack: stands 3 A, asked for 20 A" in w for w in words), words)
 
+    def test_what_winding_and_phase_wires_stand_for_a_minute(self) -> None:
+        """Rated watts over 80 % and the pack's volts, times 4.5; 12 A/mm² and half as much again [cp]."""
+        hub = with_spec(PATTERNS["hub-conversion"][1](), "motor", rated_w=500.0)
+        nominal = hub.part("pack").spec.nominal_v()
+        thick = tuple(
+            replace(j, wire=replace(j.wire, area_mm2=100.0)) if j.id == "j3" else j for j in hub.joins
+        )
+        links = {link.id: link for link in current_chain(replace(hub, joins=thick)).links}
+        self.assertAlmostEqual(links["motor:motor"].limit_a, 4.5 * 500.0 / 0.8 / nominal)
+        self.assertAlmostEqual(links["phases:motor"].limit_a, 1.5 * 1200.0, delta=0.1)
+
     def test_every_matching_rule_can_be_triggered(self) -> None:
         hub, two = PATTERNS["hub-conversion"][1](), PATTERNS["two-packs"][1]()
         front, rear = two.part("pack_front"), two.part("pack_rear")

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
+from brightcore.__main__ import COMMANDS, parser
 from brightcore.bike.model import Bike, BikeInfo, Pin
 from brightcore.describing.edit import add_join, remove_join, remove_part, repin
 from brightcore.describing.patterns import PATTERNS, Builder, make_pattern
@@ -302,6 +303,11 @@ class RulesTest(TestCase):
     def test_a_sound_bike_has_no_findings_and_otter_has_its_fuse(self) -> None:
         self.assertEqual(check_bike(demo_bike("fern")), ())
         self.assertEqual([f.code for f in check_bike(demo_bike("otter"))], ["W007", "W055", "W055"])
+
+    def test_pages_made_from_the_code_are_current(self) -> None:
+        for command, page in (("findings", DOCS / "findings.md"), ("roles", DOCS / "formats" / "roles.md")):
+            _, lines = COMMANDS[command](parser().parse_args([command]))
+            self.assertEqual("\n".join(lines).strip(), page.read_text().strip(), command)
 
     def test_codes_are_documented_and_sources_named(self) -> None:
         text = (DOCS / "findings.md").read_text()
