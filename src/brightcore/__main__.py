@@ -461,7 +461,7 @@ def run_roles(_: argparse.Namespace) -> Out:
     lines = [
         "# Roles of pins",
         "",
-        "What a contact is for (`bike/roles.py`). Two pins belong on one contact where their roles are mates;",
+        "What a contact is for (`bike/roles.py`). Two pins belong on one contact if they are mates;",
         "a plain wire takes what its far end has. This page is written by `./bright core roles`.",
         "",
     ]

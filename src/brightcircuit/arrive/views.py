@@ -1,26 +1,48 @@
 """The Arrive station."""
 
 import uuid
+from dataclasses import dataclass
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
+from django.db.models import QuerySet
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
-from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Photo
+from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Photo
 from brightcircuit.arrive.photos import add_photo, photo_path
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
-from brightcircuit.bikes.drawings import part_cards
+from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
+from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import findings_of, waive_finding
+from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
+
+
+@dataclass(frozen=True)
+class ArrivePage(Shown):
+    """What Arrive shows."""
+
+    triage: TriageForm
+    note: NoteForm
+    symptoms: SymptomForm
+    error: str
+    action: str | None
+    typed_reason: str
+    findings: list[ShownFinding]
+    circumstances: list[tuple[str, str, bool]]
+    wires: list[tuple[str, str, bool]]
+    photos: QuerySet[Photo]
+    newer: bool
+    cards: list[PartCard]
+    arrival: Arrival
 
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -41,21 +63,21 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             error = problem.messages[0]
         except PermissionDenied as problem:
             error = str(problem)
-    context = {
-        "triage": triage,
-        "note": note,
-        "symptoms": symptoms,
-        "error": error,
-        "action": action,
-        "typed_reason": request.POST.get("reason", ""),
-        "findings": findings_of(job),
-        "circumstances": [(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
-        "wires": [(i, w, i in job.arrival.wires) for i, w in WIRES],
-        "photos": job.photos.all(),
-        "newer": latest_revision(job.revision.bike).number > job.revision.number,
-        "cards": part_cards(core_bike(job.revision)),
-        "arrival": job.arrival,
-    }
+    context = ArrivePage(
+        triage=triage,
+        note=note,
+        symptoms=symptoms,
+        error=error,
+        action=action,
+        typed_reason=request.POST.get("reason", ""),
+        findings=findings_of(job),
+        circumstances=[(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
+        wires=[(i, w, i in job.arrival.wires) for i, w in WIRES],
+        photos=job.photos.all(),
+        newer=latest_revision(job.revision.bike).number > job.revision.number,
+        cards=part_cards(core_bike(job.revision)),
+        arrival=job.arrival,
+    ).context()
     status = 422 if action else 200
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
 

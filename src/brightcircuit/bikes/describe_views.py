@@ -1,7 +1,7 @@
 """Pages on which a bike is described: pattern, parts, joins, swaps, comparing, label."""
 
 import uuid
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import segno
@@ -13,22 +13,57 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from brightcircuit.bikes.describe import Edited, Refused, edit, edit_spec
-from brightcircuit.bikes.drawings import bare_line, drawing_of, part_card
+from brightcircuit.bikes.drawings import PartCard, bare_line, drawing_of, part_card
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.queries import all_bikes, latest_revision
 from brightcircuit.bikes.services import add_revision, set_contact, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.library.forms import spec_rows
+from brightcircuit.common.shown import Shown
+from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.queries import parts as library_parts
+from brightcore.bike.model import Part, Spec
 from brightcore.describing.edit import compare, free_ports, join_words
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.specs import show_spec_value, shown_unit
 from brightcore.errors import BrightError, FormatError
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import PartKind
 
 SUMMARY_FIELDS = 4
+
+
+@dataclass(frozen=True)
+class DescribePage(Shown):
+    """What describing a bike shows."""
+
+    bike: Bike
+    revision: Revision
+    line: str
+    info: dict[str, str]
+    rows: list[dict[str, object]]
+    joins: list[dict[str, object]]
+    errors: dict[str, str]
+    free: tuple[tuple[str, str], ...]
+    library: list[tuple[str, list[tuple[str, str]]]]
+    typed: dict[str, str]
+
+
+@dataclass(frozen=True)
+class PartPage(Shown):
+    """What describing one part shows."""
+
+    bike: Bike
+    revision: Revision
+    part: Part[Spec]
+    kind: PartKind[Any]
+    errors: dict[str, str]
+    name: str
+    rows: list[SpecRow]
+    library: list[tuple[str, list[tuple[str, str]]]]
+    all_library: list[tuple[str, list[tuple[str, str]]]]
+    card: PartCard
 
 
 def new_bike(request: HttpRequest) -> HttpResponse:
@@ -139,18 +174,18 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
         }
         for j in core.joins
     ]
-    context = {
-        "bike": bike,
-        "revision": revision,
-        "line": bare_line(core),
-        "info": info,
-        "rows": rows,
-        "joins": joins,
-        "errors": errors,
-        "free": free_ports(core),
-        "library": _library_choices(),
-        "typed": typed,
-    }
+    context = DescribePage(
+        bike=bike,
+        revision=revision,
+        line=bare_line(core),
+        info=info,
+        rows=rows,
+        joins=joins,
+        errors=errors,
+        free=free_ports(core),
+        library=_library_choices(),
+        typed=typed,
+    ).context()
     return render(request, "bikes/describe.html", context, status=422 if errors else 200)
 
 
@@ -200,18 +235,18 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
             errors = {"name": error.messages[0] if isinstance(error, ValidationError) else str(error)}
     kind = REGISTRY[part.kind]
     typed = request.POST if errors and request.POST.get("action") != "swap" else None
-    context = {
-        "bike": bike,
-        "revision": revision,
-        "part": part,
-        "kind": kind,
-        "errors": errors,
-        "name": typed.get("name", "") if typed else part.name,
-        "rows": spec_rows(kind, part.spec, typed, errors),
-        "library": _library_choices(part.kind),
-        "all_library": _library_choices(),
-        "card": part_card(core, drawing_of(core).circuit.nets, part),
-    }
+    context = PartPage(
+        bike=bike,
+        revision=revision,
+        part=part,
+        kind=kind,
+        errors=errors,
+        name=typed.get("name", "") if typed else part.name,
+        rows=spec_rows(kind, part.spec, typed, errors),
+        library=_library_choices(part.kind),
+        all_library=_library_choices(),
+        card=part_card(core, drawing_of(core).circuit.nets, part),
+    ).context()
     return render(request, "bikes/part.html", context, status=422 if errors else 200)
 
 

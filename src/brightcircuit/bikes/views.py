@@ -1,21 +1,25 @@
 """Pages of bikes."""
 
 import uuid
+from dataclasses import dataclass
 
 from django.contrib import messages
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
-from brightcircuit.bikes.drawings import bare_line, part_cards
-from brightcircuit.bikes.models import Bike, RiderContact
+from brightcircuit.bikes.drawings import PartCard, bare_line, part_cards
+from brightcircuit.bikes.models import Bike, Revision, RiderContact
 from brightcircuit.bikes.queries import all_bikes, latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
+from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
+from brightcircuit.jobs.models import Job
 from brightcore.bike.model import Bike as CoreBike
 from brightcore.errors import FormatError, Problem
 from brightcore.findings import hint
@@ -23,6 +27,21 @@ from brightcore.findings import render as render_finding
 from brightcore.kinds import REGISTRY
 from brightcore.programming.derive import Derived, derive_settings
 from brightcore.wiring.rules import check_bike
+
+
+@dataclass(frozen=True)
+class BikePage(Shown):
+    """What the page of a bike shows."""
+
+    bike: Bike
+    revision: Revision
+    revisions: QuerySet[Revision]
+    line: str
+    cards: list[PartCard]
+    findings: list[dict[str, object]]
+    settings: list[dict[str, object]]
+    contact: RiderContact | None
+    jobs: list[Job]
 
 
 def bike_list(request: HttpRequest) -> HttpResponse:
@@ -60,17 +79,17 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         {"finding": f, "text": render_finding(f), "hint": hint(f)}
         for f in check_bike(core, timezone.localdate())
     ]
-    context = {
-        "bike": bike,
-        "revision": revision,
-        "revisions": bike.revisions.defer("document").select_related("created_by"),
-        "line": bare_line(core),
-        "cards": part_cards(core),
-        "findings": findings,
-        "settings": [{"d": d, "title": setting_title(core, d)} for d in derive_settings(core)],
-        "contact": RiderContact.objects.filter(bike=bike).first(),
-        "jobs": [job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
-    }
+    context = BikePage(
+        bike=bike,
+        revision=revision,
+        revisions=bike.revisions.defer("document").select_related("created_by"),
+        line=bare_line(core),
+        cards=part_cards(core),
+        findings=findings,
+        settings=[{"d": d, "title": setting_title(core, d)} for d in derive_settings(core)],
+        contact=RiderContact.objects.filter(bike=bike).first(),
+        jobs=[job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
+    ).context()
     return render(request, "bikes/bike.html", context)
 
 

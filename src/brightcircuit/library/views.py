@@ -1,5 +1,7 @@
 """Pages of the library."""
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
@@ -11,13 +13,14 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
-from brightcircuit.library.forms import read_entry, spec_rows
-from brightcircuit.library.models import LibraryPart
+from brightcircuit.library.forms import SpecRow, read_entry, spec_rows
+from brightcircuit.library.models import LibraryChange, LibraryPart
 from brightcircuit.library.queries import parts
 from brightcircuit.library.services import add_entry, change_entry, retire_entry, take_in
 from brightcircuit.library.translate import core_entry
-from brightcore.bike.roles import ROLES
+from brightcore.bike.roles import ROLES, Role
 from brightcore.describing.plugs import show_plugs
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.part_file import (
@@ -28,8 +31,25 @@ from brightcore.formats.part_file import (
     load_parts_yaml,
 )
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import PartKind
 
 KINDS = [(kind.name, kind.title) for kind in REGISTRY]
+
+
+@dataclass(frozen=True)
+class EntryPage(Shown):
+    """What one description of the library shows."""
+
+    kind: PartKind[Any]
+    row: LibraryPart | None
+    errors: dict[str, str]
+    rows: list[SpecRow]
+    name: str
+    note: str
+    plugs: str
+    changes: Iterable[LibraryChange]
+    not_modelled: tuple[str, ...]
+    roles: tuple[Role, ...]
 
 
 def library(request: HttpRequest) -> HttpResponse:
@@ -122,18 +142,18 @@ def _form(
     spec = entry.spec if entry else kind.spec_type()
     typed = request.POST if errors else None
     ports = entry.ports if entry else kind.ports(spec)
-    context: dict[str, Any] = {
-        "kind": kind,
-        "row": row,
-        "errors": errors,
-        "rows": spec_rows(kind, spec, typed, errors),
-        "name": typed.get("name", "") if typed else entry.name if entry else "",
-        "note": typed.get("note", "") if typed else entry.note if entry else "",
-        "plugs": typed.get("plugs", "") if typed else show_plugs(ports) if entry or not ports else "",
-        "changes": row.changes.all()[:20] if row else [],
-        "not_modelled": kind.not_modelled,
-        "roles": ROLES,
-    }
+    context: dict[str, Any] = EntryPage(
+        kind=kind,
+        row=row,
+        errors=errors,
+        rows=spec_rows(kind, spec, typed, errors),
+        name=typed.get("name", "") if typed else entry.name if entry else "",
+        note=typed.get("note", "") if typed else entry.note if entry else "",
+        plugs=typed.get("plugs", "") if typed else show_plugs(ports) if entry or not ports else "",
+        changes=row.changes.all()[:20] if row else [],
+        not_modelled=kind.not_modelled,
+        roles=ROLES,
+    ).context()
     return render(request, "library/part.html", context, status=422 if errors else 200)
 
 

@@ -3,6 +3,8 @@
 import csv
 import io
 import uuid
+from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
@@ -13,10 +15,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
+from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.queries import parts as library_parts
 from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
@@ -35,6 +39,27 @@ from brightcore.units import format_quantity
 LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("voltage_v", "voltage", "volts",
     "v"),
                "current_a": ("current_a", "current", "amps", "a")}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class MatchPage(Shown):
+    """What Match shows."""
+
+    plan: dict[str, Any]
+    errors: dict[str, str]
+    typed: dict[str, str]
+    numbers: list[dict[str, object]]
+    choices: list[dict[str, Any]]
+    chain: dict[str, Any]
+    ride: dict[str, Any]
+    key: list[dict[str, str]]
+    legal: dict[str, Any]
+    costs: list[dict[str, Any]]
+    tally: dict[str, Any]
+    packs: dict[str, Any] | None
+    is_mid: bool
+    library: dict[str, Iterable[LibraryPart]]
+    variants: list[tuple[int, Any]]
 
 
 def plan_of(job: Job) -> dict[str, Any]:
@@ -185,27 +210,27 @@ def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpRespons
         for n, (label, options, _) in CHOICES.items()
     ]
     motors = [p for kind in REGISTRY if kind.place == "motor" for p in library_parts(kind.name)]
-    context = {
-        "plan": plan,
-        "errors": errors,
-        "typed": typed,
-        "numbers": numbers,
-        "choices": choices,
-        "chain": cards.chain_card(bike),
-        "ride": cards.ride_card(variants, plan),
-        "key": cards.key_of(variants),
-        "legal": cards.class_card(bike, variants, plan),
-        "costs": cards.cost_card(bike, plan, option),
-        "tally": cards.tally_card(bike, plan),
-        "packs": cards.packs_card(bike),
-        "is_mid": bool(mid_motors(bike)),
-        "library": {
+    context = MatchPage(
+        plan=plan,
+        errors=errors,
+        typed=typed,
+        numbers=numbers,
+        choices=choices,
+        chain=cards.chain_card(bike),
+        ride=cards.ride_card(variants, plan),
+        key=cards.key_of(variants),
+        legal=cards.class_card(bike, variants, plan),
+        costs=cards.cost_card(bike, plan, option),
+        tally=cards.tally_card(bike, plan),
+        packs=cards.packs_card(bike),
+        is_mid=bool(mid_motors(bike)),
+        library={
             "pack": library_parts("pack"),
             "controller": library_parts("controller"),
             "motor": motors,
         },
-        "variants": list(enumerate(plan["variants"])),
-    }
+        variants=list(enumerate(plan["variants"])),
+    ).context()
     return render(
         request,
         "match/match.html",

@@ -1,26 +1,31 @@
 """The Record station and its files."""
 
 import uuid
+from dataclasses import dataclass
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
+from brightcircuit.arrive.models import Waiver
 from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
+from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
+from brightcircuit.jobs.models import LogEntry, Repair
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.stations.registry import stations
+from brightcircuit.stations.registry import RecordPart, stations
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
@@ -45,6 +50,21 @@ COLUMNS = (
 )
 
 
+@dataclass(frozen=True)
+class RecordPage(Shown):
+    """What Record shows."""
+
+    entries: list[dict[str, object]]
+    log: QuerySet[LogEntry]
+    repairs: QuerySet[Repair]
+    error: str
+    reason: str
+    proved: bool
+    parts: list[RecordPart]
+    has_contact: bool
+    waivers: QuerySet[Waiver]
+
+
 def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the sheet; close and reopen the job."""
     job = get_object_or_404(whole_job(job_uuid))
@@ -66,17 +86,17 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         {"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)}
         for e in job.evidence.all()
     ]
-    context = {
-        "entries": entries,
-        "log": job.log.all(),
-        "repairs": job.repairs.all(),
-        "error": error,
-        "reason": request.POST.get("reason", ""),
-        "proved": is_proved(job),
-        "parts": [part for station in stations() for part in station.record(job)],
-        "has_contact": RiderContact.objects.filter(bike=job.revision.bike).exists(),
-        "waivers": job.waivers.all(),
-    }
+    context = RecordPage(
+        entries=entries,
+        log=job.log.all(),
+        repairs=job.repairs.all(),
+        error=error,
+        reason=request.POST.get("reason", ""),
+        proved=is_proved(job),
+        parts=[part for station in stations() for part in station.record(job)],
+        has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
+        waivers=job.waivers.all(),
+    ).context()
     return render(
         request, "record/record.html", {**job_frame(job, "record"), **context}, status=422 if error else 200
     )

@@ -6,7 +6,9 @@ from typing import Any
 from django.urls import reverse
 
 from brightcircuit.bikes.drawings import drawing_of, part_card
+from brightcircuit.bikes.models import Bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.stations.registry import stations
@@ -56,6 +58,23 @@ def pages(job: Job, current: str) -> list[Page]:
     return [Page(item.name, reverse(item.url_name, args=(job.uuid,))) for item in found.sections]
 
 
+@dataclass(frozen=True)
+class JobFrame(Shown):
+    """The dark panel and the rail of every job page."""
+
+    job: Job
+    bike: Bike
+    stations: list[Tab]
+    sections: list[Page]
+    line: str
+    small_line: str
+    shape_rows: list[dict[str, object]]
+    minutes_so_far: int
+    engine_percent: int
+    engine_ready: bool
+    engine_failure: str
+
+
 def job_frame(
     job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = ""
 ) -> dict[str, Any]:
@@ -64,14 +83,14 @@ def job_frame(
     drawing = drawing_of(core_bike(job.revision))
     lit = drawing.lights(found.trace)
     links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}
-    return {
-        "job": job,
-        "bike": job.revision.bike,
-        "stations": tabs(job, current),
-        "sections": pages(job, current),
-        "line": drawing.line(lit, red, black, links),
-        "small_line": drawing.small(lit),
-        "shape_rows": [
+    return JobFrame(
+        job=job,
+        bike=job.revision.bike,
+        stations=tabs(job, current),
+        sections=pages(job, current),
+        line=drawing.line(lit, red, black, links),
+        small_line=drawing.small(lit),
+        shape_rows=[
             {
                 "title": drawing.titles[s.id],
                 "url": links[s.id],
@@ -80,11 +99,11 @@ def job_frame(
             }
             for s in drawing.layout.shapes
         ],
-        "minutes_so_far": round(sum(e.minutes for e in job.evidence.all() if not e.undone)),
-        "engine_percent": found.holder.percent,
-        "engine_ready": found.trace is not None,
-        "engine_failure": found.holder.failure,
-    }
+        minutes_so_far=round(sum(e.minutes for e in job.evidence.all() if not e.undone)),
+        engine_percent=found.holder.percent,
+        engine_ready=found.trace is not None,
+        engine_failure=found.holder.failure,
+    ).context()
 
 
 def percent(probability: float) -> str:

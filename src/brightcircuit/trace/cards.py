@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import QueryDict
 
+from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
@@ -14,6 +15,7 @@ from brightcircuit.stations.frame import percent
 from brightcircuit.trace.forms import look_choices
 from brightcircuit.trace.queries import acknowledged
 from brightcore.belief.bayes import entropy_bits
+from brightcore.circuit.faults import RepairKind
 from brightcore.formats.engine_version import engine_version
 from brightcore.kinds import REGISTRY
 from brightcore.procedure.gates import GATES
@@ -43,46 +45,20 @@ BAR_WIDTH = 480
 MOST_SUSPECTS = 8
 
 
-def trace_context(
-    job: Job,
-    found: JobTrace,
-    wanted: str,
-    typed: QueryDict | None = None,
-    errors: dict[str, str] | None = None,
-) -> dict[str, Any]:
-    """Return everything the Trace page needs once the engine can answer."""
-    trace = found.trace
-    assert trace is not None
-    confirmed = confirmed_counts()
-    with found.holder.lock:
-        conclusion = conclude(trace)
-        best = propose(trace, 8, frozenset(job.skipped_tests), explained=1)
-        chosen = _chosen(trace, best, wanted)
-        show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
-        context: dict[str, Any] = {
-            "conclusion": conclusion_card(conclusion) if not wanted else None,
-            "card": test_card(job, trace, chosen, typed, errors or {}) if show_test and chosen else None,
-            "others": [
-                {"id": p.test.id, "title": p.test.title, "minutes": _minutes(p.minutes)}
-                for p in best
-                if chosen is None or p.test.id != chosen.test.id
-            ],
-            "suspects": [
-                suspect_row(trace, s, confirmed)
-                for s in trace.suspects[:MOST_SUSPECTS]
-                if s.probability >= 0.005
-            ],
-            "suspect_count": sum(s.probability >= 0.01 for s in trace.suspects),
-            "suspect_total": len(trace.suspects) - 2,
-            "groups": [[s.title for s in group] for group in trace.indistinct] if trace.engine.ready else [],
-            "evidence": evidence_rows(trace, found),
-            "contradiction": contradiction_card(trace),
-            "left_out": left_out(trace),
-            "minutes_to_go": minutes_to_go(trace, best),
-            "skipped": len(job.skipped_tests),
-            "computing": not found.holder.finished.is_set(),
-        }
-    return context
+@dataclass(frozen=True)
+class SuspectRow:
+    """One line of the ranking."""
+
+    title: str
+    percent: str
+    bar: int
+    repair: RepairKind
+    minutes: str
+    reasons: list[dict[str, str]]
+    lead: int
+    confirmed: int
+    id: str
+    special: bool
 
 
 def left_out(trace: Trace) -> list[dict[str, str]]:
@@ -261,7 +237,7 @@ def answer_row(answer: Answer) -> AnswerRow:
     )
 
 
-def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> dict[str, Any]:
+def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> SuspectRow:
     """Return one line of the ranking with its reasons and how often the shop confirmed its class."""
     lead = max(suspect.members, key=lambda m: trace.belief[m])
     reasons = [
@@ -274,18 +250,18 @@ def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> di
     ]
     mode = trace.engine.hypotheses.items[lead].mode
     seen = confirmed.get(fault_class(mode), 0) if mode else 0
-    return {
-        "title": suspect.title,
-        "percent": percent(suspect.probability),
-        "bar": round(420 * suspect.probability),
-        "repair": suspect.repair,
-        "minutes": _minutes(suspect.repair.minutes),
-        "reasons": reasons,
-        "lead": lead,
-        "confirmed": seen,
-        "id": suspect.id,
-        "special": mode is None,
-    }
+    return SuspectRow(
+        title=suspect.title,
+        percent=percent(suspect.probability),
+        bar=round(420 * suspect.probability),
+        repair=suspect.repair,
+        minutes=_minutes(suspect.repair.minutes),
+        reasons=reasons,
+        lead=lead,
+        confirmed=seen,
+        id=suspect.id,
+        special=mode is None,
+    )
 
 
 def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
@@ -391,3 +367,64 @@ def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
 def proof_card(job: Job) -> Any:
     """Return the repair of this round that waits for its proof."""
     return pending_repair(job)
+
+
+@dataclass(frozen=True)
+class TracePage(Shown):
+    """What Trace shows once the engine can answer."""
+
+    conclusion: dict[str, Any] | None
+    card: TestCard | None
+    others: list[dict[str, str]]
+    suspects: list[SuspectRow]
+    suspect_count: int
+    suspect_total: int
+    groups: list[list[str]]
+    evidence: list[dict[str, Any]]
+    contradiction: dict[str, Any] | None
+    left_out: list[dict[str, str]]
+    minutes_to_go: int | None
+    skipped: int
+    computing: bool
+
+
+def trace_context(
+    job: Job,
+    found: JobTrace,
+    wanted: str,
+    typed: QueryDict | None = None,
+    errors: dict[str, str] | None = None,
+) -> dict[str, Any]:
+    """Return everything the Trace page needs once the engine can answer."""
+    trace = found.trace
+    assert trace is not None
+    confirmed = confirmed_counts()
+    with found.holder.lock:
+        conclusion = conclude(trace)
+        best = propose(trace, 8, frozenset(job.skipped_tests), explained=1)
+        chosen = _chosen(trace, best, wanted)
+        show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
+        context: dict[str, Any] = TracePage(
+            conclusion=conclusion_card(conclusion) if not wanted else None,
+            card=test_card(job, trace, chosen, typed, errors or {}) if show_test and chosen else None,
+            others=[
+                {"id": p.test.id, "title": p.test.title, "minutes": _minutes(p.minutes)}
+                for p in best
+                if chosen is None or p.test.id != chosen.test.id
+            ],
+            suspects=[
+                suspect_row(trace, s, confirmed)
+                for s in trace.suspects[:MOST_SUSPECTS]
+                if s.probability >= 0.005
+            ],
+            suspect_count=sum(s.probability >= 0.01 for s in trace.suspects),
+            suspect_total=len(trace.suspects) - 2,
+            groups=[[s.title for s in group] for group in trace.indistinct] if trace.engine.ready else [],
+            evidence=evidence_rows(trace, found),
+            contradiction=contradiction_card(trace),
+            left_out=left_out(trace),
+            minutes_to_go=minutes_to_go(trace, best),
+            skipped=len(job.skipped_tests),
+            computing=not found.holder.finished.is_set(),
+        ).context()
+    return context

@@ -2,6 +2,7 @@
 cables along the frame."""
 
 import uuid
+from dataclasses import dataclass
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -10,19 +11,20 @@ from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import GENDERS
 from brightcircuit.wire.views import change
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Join
 from brightcore.describing.edit import join_words
 from brightcore.drawing.frame_map import frame_map_svg, map_places
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
 from brightcore.units import length_words
 from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
-from brightcore.wiring.frames import FRAMES, JOINT_WORDS
+from brightcore.wiring.frames import FRAMES, JOINT_WORDS, Stretch
 from brightcore.wiring.routes import (
     Run,
     crossings,
@@ -46,6 +48,41 @@ VERDICTS = {
 }
 ORDER = ("refused", "short", "unknown", "long", "fits")
 """What needs doing first."""
+
+
+@dataclass(frozen=True)
+class JoinPage(Shown):
+    """What one join shows."""
+
+    join: Join
+    words: str
+    sides: list[dict[str, Any]]
+    pairs: list[tuple[Any, str]]
+    wire: dict[str, str]
+    error: str
+    more: str
+    genders: tuple[str, str]
+    colours: list[str]
+
+
+@dataclass(frozen=True)
+class RoutesPage(Shown):
+    """What the ways of the cables show."""
+
+    frames: list[tuple[str, str]]
+    frame_name: str
+    rows: list[dict[str, object]]
+    stretches: list[dict[str, object]]
+    parts: list[dict[str, object]]
+    places: tuple[tuple[str, str], ...]
+    open_places: tuple[tuple[str, str], ...]
+    refused: list[Stretch]
+    wrapped: bool
+    guessed: bool
+    cuts: list[dict[str, Any]]
+    crossings: list[tuple[str, list[str]]]
+    bad: int
+    unknown: int
 
 
 def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpResponse:
@@ -85,17 +122,17 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         n: data.get(n, "") if data else f"{v:g} {u}" if v else ""
         for n, v, u in (("area", join.wire.area_mm2, "mm²"), ("length", join.wire.length_m, "m"))
     }
-    context = {
-        "join": join,
-        "words": join_words(bike, join),
-        "sides": sides,
-        "pairs": pairs,
-        "wire": wire,
-        "error": error,
-        "more": request.POST.get("length", "") if action == "extend" else "0.3",
-        "genders": GENDERS,
-        "colours": list(CODES),
-    }
+    context = JoinPage(
+        join=join,
+        words=join_words(bike, join),
+        sides=sides,
+        pairs=pairs,
+        wire=wire,
+        error=error,
+        more=request.POST.get("length", "") if action == "extend" else "0.3",
+        genders=GENDERS,
+        colours=list(CODES),
+    ).context()
     return render(
         request, "wire/join.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
     )
@@ -171,22 +208,22 @@ def _routes(bike: Bike) -> dict[str, Any]:
         for p in bike.parts
         if p.kind != "cable"
     ]
-    return {
-        "frames": [(k, f.title) for k, f in FRAMES.items()],
-        "frame_name": name,
-        "rows": rows,
-        "stretches": stretches,
-        "parts": parts,
-        "places": frame.places,
-        "open_places": frame.open_places(),
-        "refused": [s for s in frame.stretches if s.refused],
-        "wrapped": bike.frame.wrapped,
-        "guessed": not bike.frame.pattern,
-        "cuts": cut_rows(bike),
-        "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
-        "bad": sum(1 for r in runs if r.verdict in ("short", "refused")),
-        "unknown": sum(1 for r in runs if r.verdict == "unknown"),
-    }
+    return RoutesPage(
+        frames=[(k, f.title) for k, f in FRAMES.items()],
+        frame_name=name,
+        rows=rows,
+        stretches=stretches,
+        parts=parts,
+        places=frame.places,
+        open_places=frame.open_places(),
+        refused=[s for s in frame.stretches if s.refused],
+        wrapped=bike.frame.wrapped,
+        guessed=not bike.frame.pattern,
+        cuts=cut_rows(bike),
+        crossings=[(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
+        bad=sum(1 for r in runs if r.verdict in ("short", "refused")),
+        unknown=sum(1 for r in runs if r.verdict == "unknown"),
+    ).context()
 
 
 def frame_context(bike: Bike) -> dict[str, Any]:

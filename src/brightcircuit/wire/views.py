@@ -1,12 +1,13 @@
 """Pages of the Wire station."""
 
 import uuid
+from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
@@ -14,10 +15,11 @@ from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
+from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
@@ -43,6 +45,28 @@ from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.fixes import fixes_for, has_ways
 from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
 from brightcore.wiring.rules import RULES
+
+
+@dataclass(frozen=True)
+class WirePage(Shown):
+    """What Wire shows."""
+
+    drawing: str
+    fits: dict[str, tuple[str, ...]]
+    undo: str
+    errors: dict[str, str]
+    proposals: list[dict[str, object]]
+    left_over: list[tuple[str, str]]
+    free: list[tuple[str, str]]
+    findings: list[ShownFinding]
+    fixable: list[str]
+    tables: list[tuple[str, list[dict[str, Any]]]]
+    how_to_find: str
+    joins: list[tuple[int, str, str]]
+    sized: dict[str, str] | None
+    three: dict[str, Any]
+    asked: QueryDict
+    typed: dict[str, str]
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -135,24 +159,24 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         for r in conductor_table(bike)
     ]
     fits, undo = fits_of(bike), undoable(job)
-    return {
-        "drawing": sheet_svg(bike, f"Wiring of {bike.info.label}", live=True),
-        "fits": {a: b for a, b in fits.items() if b},
-        "undo": undo and undo_words(undo).replace(TAKEN, "Take back: "),
-        "errors": errors,
-        "proposals": proposals,
-        "left_over": [(i, w) for i, w in labels.items() if i not in proposed],
-        "free": list(labels.items()),
-        "findings": findings_of(job),
-        "fixable": [rule.type.code for rule in RULES if rule.ways],
-        "tables": _tables(rows),
-        "how_to_find": HOW_TO_FIND,
-        "joins": [(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
-        "sized": _sized(request, errors),
-        "three": _three(request, bike, errors),
-        "asked": request.GET,
-        "typed": request.POST if errors else {},
-    }
+    return WirePage(
+        drawing=sheet_svg(bike, f"Wiring of {bike.info.label}", live=True),
+        fits={a: b for a, b in fits.items() if b},
+        undo=undo and undo_words(undo).replace(TAKEN, "Take back: "),
+        errors=errors,
+        proposals=proposals,
+        left_over=[(i, w) for i, w in labels.items() if i not in proposed],
+        free=list(labels.items()),
+        findings=findings_of(job),
+        fixable=[rule.type.code for rule in RULES if rule.ways],
+        tables=_tables(rows),
+        how_to_find=HOW_TO_FIND,
+        joins=[(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
+        sized=_sized(request, errors),
+        three=_three(request, bike, errors),
+        asked=request.GET,
+        typed=request.POST if errors else {},
+    ).context()
 
 
 def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
