@@ -97,6 +97,8 @@ def run_django(names: list[str]) -> tuple[int, int]:
         "--parallel",
         str(min(os.cpu_count() or 2, 4)),
         "--shuffle",
+        "--testrunner",
+        "tests.runner.Runner",
     ]
     with subprocess.Popen(
         command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True

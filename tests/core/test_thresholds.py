@@ -14,11 +14,16 @@ from unittest import TestCase
 
 import numpy as np
 
+from brightcore.analysis.bike import analysis_of
+from brightcore.analysis.loads import drawn_a
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import parse_condition
-from brightcore.describing.edit import remove_part
+from brightcore.describing.edit import add_join, add_part, remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.drawing.lights import lights
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds.modules import ConverterSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
 from brightcore.matching.rules import match_findings
@@ -32,6 +37,7 @@ from brightcore.tracing.acts import act_of
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.tests import kind_of
+from brightcore.wiring.conductors import ConductorRow
 from brightcore.wiring.rules import check_bike
 from brightcore.wiring.rules.motors import cores_of
 from tests.bikes import small_engine
@@ -134,6 +140,11 @@ class RuleThresholdTest(TestCase):
             made = replace(bike, joins=tuple(thin if j.id == tail.id else j for j in bike.joins))
             self.assertEqual("W007" in codes(made), told, area)
 
+    def test_half_an_ampere_parts_signals_from_what_carries_current(self) -> None:
+        for ampere, signal in ((0.49, True), (0.5, False)):
+            row = ConductorRow("x", "y", ampere, 1.0, 0.5, 0.0, 0.0, 6.0)
+            self.assertEqual(row.is_signal, signal, ampere)
+
     def test_a_signal_may_lie_a_little_above_five_volts(self) -> None:
         """A throttle on the lamp output: its signal is 0.8 or so of that."""
         bike = described(make_pattern(HUB, "x"), "controller", {}, {"throttle.supply": "accessory_plus"})
@@ -141,6 +152,25 @@ class RuleThresholdTest(TestCase):
         for volt, told in ((5.2 / ratio, False), (5.25 / ratio, True)):
             made = with_spec(with_spec(bike, "controller", accessory_v=volt), "throttle", supply_v=volt)
             self.assertEqual("W041" in codes(made), told, volt)
+
+
+class ConverterTest(TestCase):
+    def converted(self) -> float:
+        """Return what a converter to 6 V with a lamp of 3 W takes at the lamp output, in A."""
+        bike = remove_part(make_pattern(HUB, "x"), "lamp").bike
+        for kind, spec in (("converter", ConverterSpec(out_v=6.0)), ("lamp", LampSpec(6.0, 3.0))):
+            bike = add_part(bike, kind, kind.capitalize(), spec, REGISTRY[kind].ports(spec))
+        bike = add_join(
+            bike, "controller.lamp", "converter.supply", pairs=(("plus", "plus"), ("minus", "minus"))
+        )
+        bike = add_join(bike, "converter.out", "lamp.plug")
+        case = analysis_of(bike)
+        (place,) = case.places_of(bike.part("converter"), lambda role: role.name == "convert_in")
+        return drawn_a(case, place)
+
+    def test_the_volts_at_its_input_decide_what_it_takes(self) -> None:
+        """0.5 A at 6 V over 85 %, at the 12 V of the lamp output, and its own 20 mA [cp]."""
+        self.assertAlmostEqual(self.converted(), 0.02 + 0.5 * 6 / (12 * 0.85), places=4)
 
 
 CHAIN = (

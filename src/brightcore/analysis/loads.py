@@ -57,18 +57,30 @@ def drawn_a(case: Analysis, place: Place, passes: int = 0) -> float:
         if draw.role == pin.role and draw.pin in ("", pin.name):
             total += draw.ampere
             if draw.passes and passes < MOST_PASSES:
-                total += _passed_a(case, part, draw.passes, passes + 1)
+                total += _passed_a(case, place, draw.passes, passes + 1)
     return total
 
 
-def _passed_a(case: Analysis, part: Part, role: str, passes: int) -> float:
-    """Return what the load of an output takes at the part's input, in A."""
+def _passed_a(case: Analysis, place: Place, role: str, passes: int) -> float:
+    """Return what the load of an output takes at one of the part's inputs, in A."""
+    part = place.part
     load = sum(_hanging_a(case, place, passes) for place in case.places_of(part, lambda r: r.name == role))
     feed = next((f for f in REGISTRY[part.kind].feeds(part) if f.role == role), None)
-    source_v = lowest_pack_v(case.bike)
+    source_v = _least_given_v(case, place)
     if feed is None or source_v <= 0:
         return load
     return load * min(feed.volt / (source_v * STEP_DOWN_RATIO), 1.0)
+
+
+def _least_given_v(case: Analysis, place: Place) -> float:
+    """Return the least volts at an input, in V: those of an output on its net, else the empty pack's."""
+    feeds = (
+        feed.volt
+        for other in case.net_of(place.id)
+        for feed in REGISTRY[other.part.kind].feeds(other.part)
+        if feed.role == other.pin.role and other.part.id != place.part.id
+    )
+    return min(feeds, default=lowest_pack_v(case.bike))
 
 
 def _hanging_a(case: Analysis, output: Place, passes: int = 0) -> float:
