@@ -43,7 +43,6 @@ from brightcore.wiring.rules import check_bike
 
 DEMO = ROOT / "src/brightcircuit/demo"
 BIKES = ("fern", "otter", "teasel")
-FIRST_STEPS = 8
 SPICE_SAMPLE = 120
 Rows = list[tuple[str, ...]]
 
@@ -111,12 +110,12 @@ def first_proposal() -> str:
         begun = time.perf_counter()
         engine = demo_engine(name)
         steps = list(engine.work())
-        for _, step in steps[:FIRST_STEPS]:
-            step()
+        for step in (step for step in steps if step.first):
+            step.run()
         propose(Trace(engine, []))
         first = time.perf_counter() - begun
-        for _, step in steps[FIRST_STEPS:]:
-            step()
+        for step in (step for step in steps if not step.first):
+            step.run()
         whole = time.perf_counter() - begun
         rows.append(
             (
@@ -260,13 +259,23 @@ def one_update() -> str:
 
 def application() -> str:
     """Page times with 500 jobs, page weight and memory, on a data folder of their own."""
+    return on_own_data("bench_pages.py")
+
+
+def queue() -> str:
+    """When each of several bikes opened at once has its first proposal, on a data folder of their own."""
+    return on_own_data("bench_queue.py")
+
+
+def on_own_data(name: str) -> str:
+    """Return what a script beside this one prints, run on a fresh data folder."""
     with tempfile.TemporaryDirectory() as folder:
         environment = os.environ | {
             "BRIGHT_DATA": folder,
             "BRIGHT_DEMO": "1",
             "PYTHONPATH": str(ROOT / "src"),
         }
-        script = str(Path(__file__).with_name("bench_pages.py"))
+        script = str(Path(__file__).with_name(name))
         return subprocess.run(
             [sys.executable, script], env=environment, cwd=ROOT, capture_output=True, text=True, check=True
         ).stdout
@@ -278,6 +287,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "update": ("One reading in, ranking and next test out", one_update),
     "wiring": ("Wiring of 40 parts", wiring),
     "pages": ("Application", application),
+    "queue": ("Several bikes opened at once", queue),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
 }
 

@@ -131,7 +131,6 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 PREDICTION_CACHE = DATA / "predictions"
 PREDICTION_CACHE_FILES = 24
-PREPARE_QUIET_S = 0.0 if TESTING else 3.0
 PREPARE_PREDICTIONS = not TESTING and (
     sys.argv[1:2] in (["serve"], ["runserver"]) or "manage.py" not in sys.argv[0]
 )

@@ -4,6 +4,9 @@ Bench says."""
 import tempfile
 import threading
 from pathlib import Path
+from types import SimpleNamespace
+from typing import cast
+from unittest import TestCase
 from unittest.mock import patch
 
 import numpy as np
@@ -16,7 +19,7 @@ from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines import holders as engines
-from brightcircuit.engines.belief import job_trace
+from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.engines.warm import warm_engines
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import do_repair, prove
@@ -26,13 +29,14 @@ from brightcircuit.stations.summary import next_thing, refresh_summary
 from brightcircuit.trace.queries import acknowledged
 from brightcircuit.trace.services import StaleForm, add_evidence
 from brightcircuit.wire.services import keep_wiring
+from brightcore.bike.model import Bike
 from brightcore.describing.edit import change_part
 from brightcore.simulation import table
-from brightcore.tracing.engine import Trace
+from brightcore.tracing.engine import Engine, Step, Trace
 from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, GATES, LIT, ShopTest, person, prime
 from tests.apps.test_services import PLAN
-from tests.bikes import DEMO, engine
+from tests.bikes import DEMO, engine, generated_bike
 
 
 class CacheTest(ShopTest):
@@ -52,7 +56,7 @@ class CacheTest(ShopTest):
         with patch(
             "brightcircuit.engines.holders.close_old_connections"
         ):  # this thread's connection is the test's
-            engines._prepare(holder)
+            engines.prepare(holder)
         return holder
 
     def test_predictions_are_kept_on_disk_and_give_the_same_belief(self) -> None:
@@ -73,15 +77,12 @@ class CacheTest(ShopTest):
     def test_an_engine_that_no_job_stands_on_is_given_up(self) -> None:
         """As after a change of the wiring: the job has moved to the next revision."""
         holder = engines.holder_for(self.revision)
-        self.assertFalse(holder.wanted.is_set())
-        job_trace(self.job)
-        self.assertTrue(holder.wanted.is_set())
         core = change_part(
             core_bike(self.revision), "pack", "Renamed", core_bike(self.revision).part("pack").spec
         )
         keep_wiring(actor=self.technician, job=self.job, core=core, what="Renamed")
         with patch("brightcircuit.engines.holders.close_old_connections"):
-            engines._prepare(holder)
+            engines.prepare(holder)
         self.assertEqual((holder.engine, holder.failure, holder.finished.is_set()), (None, "", True))
         self.assertIsNot(engines.holder_for(self.revision), holder)
 
@@ -117,10 +118,77 @@ class CacheTest(ShopTest):
         for k in range(engines.MOST_ENGINES + 2):
             self.revision.sha256 = f"{k}"
             engines.holder_for(self.revision)
+        self.assertEqual(len(engines._holders), engines.MOST_ENGINES + 2)  # somebody waits for each of them
+        for holder in engines._holders.values():
+            holder.asked -= engines.LEAST_KEPT_S
+        self.revision.sha256 = "newest"
+        engines.holder_for(self.revision)
         self.assertEqual(len(engines._holders), engines.MOST_ENGINES)
+        self.assertIn("newest", engines._holders)
         engines.forget_engines()
         warm_engines()
         self.assertEqual(len(engines._holders), 1)
+
+
+def waiting(key: str, size: int, asked: float, firsts: int, warm: bool = False) -> engines.Holder:
+    """Return a holder of an engine of a size, asked for at a time, with steps left for its first proposal."""
+    found = engines.Holder(cast(Bike, None), key, {}, asked=asked, warm=warm)
+    found.engine = cast(Engine, SimpleNamespace(system_size=size, left_out=0))
+    found.steps.extend([Step(1, lambda: None, True)] * firsts)
+    found.steps.extend([Step(1, lambda: None, False)] * 3)
+    if not firsts:
+        found.first.set()
+    return found
+
+
+NOW = 1000.0
+QUEUES = (
+    # who is there: (key, size, asked for at, steps left for the first proposal, warm), who comes first
+    ((("small", 10, 999, 2, False), ("large", 900, 999, 2, False)), "small"),
+    ((("whole table", 10, 999, 0, False), ("first proposal", 900, 999, 1, False)), "first proposal"),
+    ((("gone away", 10, NOW - engines.WAITS_S - 0.1, 1, False), ("large", 900, 999, 1, False)), "large"),
+    ((("warm", 10, 0, 1, True), ("asked", 900, NOW - engines.WAITS_S + 0.1, 0, False)), "asked"),
+    ((("warm", 10, 0, 1, True), ("gone away", 1, NOW - engines.WAITS_S - 0.1, 1, False)), "warm"),
+    ((("gone away", 1, NOW - engines.WAITS_S - 0.1, 1, False),), None),
+    ((), None),
+)
+
+
+class QueueTest(TestCase):
+    def test_whoever_waits_comes_first_and_first_proposals_before_whole_tables(self) -> None:
+        for there, first in QUEUES:
+            with self.subTest(there=[row[0] for row in there]):
+                engines.forget_engines()
+                self.addCleanup(engines.forget_engines)
+                for row in there:
+                    engines._holders[row[0]] = waiting(*row)
+                found = engines._next(NOW)
+                self.assertEqual(found and found.key, first)
+
+    def test_a_large_bike_is_worked_out_in_short_steps_and_not_wholly(self) -> None:
+        made = Engine(generated_bike(3, 40))
+        with patch("brightcore.tracing.engine.MOST_WORK", 20 * made.system_size):
+            steps = list(made.work())
+        self.assertGreater(made.left_out, 10)
+        self.assertGreater(len([step for step in steps if step.first]), 8)
+        self.assertTrue(made.ready)
+
+
+class NobodyAskedTest(ShopTest):
+    def test_summaries_start_nothing_and_pages_only_where_there_is_evidence(self) -> None:
+        refresh_summary(self.job)
+        job_trace(self.job, who=PAGE)
+        self.assertEqual(len(engines._holders), 0)
+        self.safe()
+        self.add(LIT)
+        engines.forget_engines()
+        refresh_summary(self.job)
+        self.assertEqual(len(engines._holders), 0)
+        job_trace(self.job, who=PAGE)
+        self.assertEqual([holder.asked for holder in engines._holders.values()], [0.0])
+        job_trace(self.job)
+        self.assertEqual(len(engines._holders), 1)
+        self.assertGreater(next(iter(engines._holders.values())).asked, 0.0)
 
 
 class NextThingTest(ShopTest):

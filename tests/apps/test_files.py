@@ -10,12 +10,14 @@ from typing import Any
 
 import jsonschema
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.services import import_bike
+from brightcircuit.common.uploads import read_upload
 from brightcircuit.demo.load import load_demo
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
@@ -25,7 +27,9 @@ from brightcircuit.shop.models import Person
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.registry import stations
 from brightcircuit.trace.models import Entry
-from brightcore.formats.bike_file import canonical_json
+from brightcore.errors import FormatError
+from brightcore.formats.bike_file import MAX_BYTES, canonical_json
+from brightcore.formats.csv_cells import plain_cell, safe_cell
 from brightcore.formats.schema import evidence_schema, job_schema
 from brightcore.kinds import REGISTRY
 from tests.apps.base import LIT, ShopTest, person
@@ -37,6 +41,27 @@ from tests.bikes import DEMO, changed
 def counts() -> tuple[int, int, int, int]:
     """Return how many bikes, revisions, jobs and entries there are."""
     return Bike.objects.count(), Revision.objects.count(), Job.objects.count(), Entry.objects.count()
+
+
+FORMULAS = ("=1+1", "+cmd", "-cmd", "@SUM(A1)", "\tx", "\rx")
+"""What spreadsheets take for a formula (OWASP, CSV injection [mem])."""
+
+
+class CellTest(TestCase):
+    def test_no_cell_is_taken_for_a_formula_and_every_one_comes_back(self) -> None:
+        for text in FORMULAS:
+            self.assertEqual((safe_cell(text), plain_cell(safe_cell(text))), (f"'{text}", text))
+        for text in ("-0.3", "+4.9", "4k7", "it's", "x=1", ""):
+            self.assertEqual((safe_cell(text), plain_cell(text)), (text, text))
+
+    def test_an_upload_over_the_limit_is_not_read(self) -> None:
+        for size, taken in ((MAX_BYTES, True), (MAX_BYTES + 1, False)):
+            sent = SimpleUploadedFile("x", b" " * size)
+            if taken:
+                self.assertEqual(len(read_upload(sent)), size)
+                continue
+            with self.assertRaisesMessage(FormatError, "2 MB"):
+                read_upload(sent)
 
 
 class JobFileTest(ShopTest):

@@ -1,6 +1,7 @@
 """Changes of state: who may, what stands before them, what the log says, what is never lost."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -12,9 +13,10 @@ from brightcircuit.bikes.services import add_revision, import_bike, set_contact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
-from brightcircuit.jobs.safety import waive_finding
+from brightcircuit.jobs.safety import findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
-from brightcircuit.library.services import add_entry, take_in
+from brightcircuit.library.services import add_entry, add_generic, take_in
+from brightcircuit.library.translate import shelf
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.shop.services import set_preferences
@@ -30,9 +32,11 @@ from brightcircuit.wire.services import (
     tick,
     undo_wiring,
 )
+from brightcore.describing.edit import change_part
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.acts import act_of
 from brightcore.tracing.evidence import Evidence
+from brightcore.wiring.fixes import fixes_for
 from tests.apps.base import ALL_NO, LIT, ShopTest
 from tests.bikes import DEMO, engine
 
@@ -144,9 +148,21 @@ class PermissionTest(ShopTest):
 class DangerTest(ShopTest):
     bike = "otter"
 
-    def test_a_danger_finding_stands_before_powered_tests_until_a_lead_accepts_it(self) -> None:
-        from brightcircuit.jobs.safety import findings_of
+    def test_the_fix_of_a_danger_finding_is_taken_only_once_it_is_done_on_the_bike(self) -> None:
+        core = core_bike(self.revision)
+        display = next(part for part in core.parts if part.kind == "display")
+        weak = change_part(core, display.id, display.name, replace(display.spec, max_v=40.0))
+        keep_wiring(actor=self.technician, job=self.job, core=weak, what="Another display")
+        add_generic()
+        finding = next(f.finding for f in findings_of(self.job) if f.finding.code == "W010")
+        fix = fixes_for(core_bike(self.job.revision), finding, shelf())[0]
+        given = {"actor": self.technician, "job": self.job, "key": finding.key, "words": fix.words}
+        with self.assertRaisesMessage(ValidationError, "danger finding"):
+            fix_finding(**given)
+        fix_finding(**given, done=True)
+        self.assertNotIn("W010", {f.finding.code for f in findings_of(self.job)})
 
+    def test_a_danger_finding_stands_before_powered_tests_until_a_lead_accepts_it(self) -> None:
         self.safe()
         key = next(f.finding.key for f in findings_of(self.job) if f.finding.severity == "danger")
         with self.assertRaises(Blocked):

@@ -4,6 +4,7 @@ import io
 import re
 import tempfile
 from typing import Any
+from unittest.mock import patch
 
 import yaml
 from django.core.exceptions import ValidationError
@@ -12,7 +13,7 @@ from django.urls import reverse
 from PIL import Image
 
 from brightcircuit.arrive.models import Photo
-from brightcircuit.arrive.photos import clean_picture, photo_path
+from brightcircuit.arrive.photos import MOST_PIXELS, add_photo, clean_picture, photo_path
 from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision
@@ -296,6 +297,29 @@ class PhotoTest(StationTest):
         self.assertEqual(export_job(self.job)["job"]["attachments"][0]["sha256"], photo.sha256)
         self.client.logout()
         self.assertEqual(self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).status_code, 302)
+
+    def test_a_picture_that_unpacks_too_large_is_refused_by_its_header(self) -> None:
+        """60 million pixels are the most: 8,000 × 7,500, and not a row more."""
+        for height, kept in ((7500, True), (7501, False)):
+            out = io.BytesIO()
+            Image.new("1", (8000, height)).save(out, "PNG")
+            self.assertLess(len(out.getvalue()), 100_000)
+            if kept:
+                continue  # it would be read whole; the limit itself is what is tried
+            with self.assertRaises(ValidationError):
+                add_photo(
+                    actor=self.technician, job=self.job, upload=upload(out.getvalue(), "x.png"), caption=""
+                )
+        self.assertEqual(MOST_PIXELS, 8000 * 7500)
+
+    def test_a_job_holds_so_many_photos_and_no_more(self) -> None:
+        small = picture(size=(40, 30))
+        with patch("brightcircuit.arrive.photos.MOST_PHOTOS", 2):
+            for _ in range(2):
+                add_photo(actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption="")
+            with self.assertRaises(ValidationError):
+                add_photo(actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption="")
+        self.assertEqual(self.job.photos.count(), 2)
 
     def test_what_is_no_picture_is_refused(self) -> None:
         for content in (

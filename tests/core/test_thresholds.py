@@ -249,9 +249,9 @@ class StopTest(TestCase):
             self.assertEqual(trace.contradictory, told, other)
 
     def test_three_readings_that_no_single_fault_fits_are_contradictory_two_are_not_yet(self) -> None:
-        odd = [(1.0, 1e-3, 1e-3, 1e-4), (1e-3, 1.0, 1e-3, 1e-4), (1e-3, 1e-3, 1.0, 1e-4)]
+        odd = [(1.0, 1e-6, 1e-6, 0.015, 1e-4), (1e-6, 1.0, 1e-6, 0.015, 1e-4), (1e-6, 1e-6, 1.0, 0.015, 1e-4)]
         for count, told in ((3, True), (2, False)):
-            trace = trace_of((0.34, 0.33, 0.33, 1e-12), odd[:count])
+            trace = trace_of((0.25, 0.25, 0.25, 0.25, 1e-12), odd[:count])
             self.assertEqual(trace.contradictory, told, count)
 
     def light(self, trace: Trace) -> str:

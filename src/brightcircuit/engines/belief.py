@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from brightcircuit.engines.holders import Holder, holder_for
+from brightcircuit.engines.holders import Holder, holder_for, known_holder, resting
 from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence
 from brightcircuit.jobs.models import Job
 from brightcore.tracing.engine import Trace
@@ -18,17 +18,28 @@ class JobTrace:
     trace: Trace | None
 
 
-def job_trace(job: Job, wait_s: float = 0.0, patient: bool = False) -> JobTrace:
-    """Return the belief of a job's present round; `trace` is None while the engine starts.
+PERSON, PAGE, NOBODY = "person", "page", "nobody"
+"""Who asks for a belief: somebody who waits for it, a page that shows the Line, a summary being stored."""
 
-    `patient`: the caller only shows what is there; a new engine may wait until the bike's description rests.
+
+def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
+    """Return the belief of a job's present round; `trace` is None while there is no engine ready for it.
+
+    For a person the engine is prepared at once, for a page that shows evidence when nobody waits, else not.
     """
-    holder = holder_for(job.revision)
-    if not patient:
-        holder.wanted.set()
     entries = active(job.evidence.all(), job.round)
+    holder = _holder(job, who, bool(entries))
     if not holder.first.wait(wait_s) or holder.engine is None:
         return JobTrace(holder, entries, None)
     with holder.lock:
         trace = Trace(holder.engine, [core_evidence(entry) for entry in entries], holder.logs)
     return JobTrace(holder, entries, trace)
+
+
+def _holder(job: Job, who: str, has_evidence: bool) -> Holder:
+    if who == PERSON:
+        return holder_for(job.revision)
+    known = known_holder(job.revision)
+    if known is None and who == PAGE and has_evidence and job.is_open:
+        return holder_for(job.revision, warm=True)
+    return known or resting(job.revision)

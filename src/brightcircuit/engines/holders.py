@@ -1,15 +1,17 @@
-"""Diagnosis engines in memory, prepared in the background and cached on disk.
+"""Engines by bike description, prepared step by step by one worker.
 
-One worker prepares one engine at a time. Pages use what is ready and ask again. The disk
-cache holds predictions only and may be deleted at any time.
+Several people may wait for several bikes. Whoever waits comes first: the first proposals of all who wait, the
+smallest bike first, then the rest of what they wait for, then what the server warms by itself. Nothing is
+prepared twice, work that nobody wants any more stops at the next step, and predictions are kept on disk by
+description and version of the predicting code.
 """
 
 import hashlib
 import logging
 import threading
-from collections import OrderedDict
+import time
+from collections import OrderedDict, deque
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -24,13 +26,19 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import confirmed_counts
 from brightcore.bike.model import Bike
 from brightcore.formats.engine_version import engine_version
-from brightcore.tracing.engine import Engine
+from brightcore.tracing.engine import Engine, Step
 from brightcore.tracing.evidence import Evidence
 
 logger = logging.getLogger(__name__)
-MOST_ENGINES = 4
-FIRST_STEPS = 8
-"""Steps after which the first proposal can be made (see `Engine.work`)."""
+
+MOST_ENGINES = 8
+"""Engines kept in memory; those nobody has asked for longest go first."""
+
+WAITS_S = 20.0
+"""A person who has asked within this time still waits: the page asks every second."""
+
+LEAST_KEPT_S = 60.0
+"""An engine that was asked for within this time is not given up for another."""
 
 
 @dataclass
@@ -48,44 +56,90 @@ class Holder:
     first: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
     failure: str = ""
-    wanted: threading.Event = field(default_factory=threading.Event)
-    """Set once somebody waits for it; until then its preparation lets changes of the wiring settle first."""
+    asked: float = 0.0
+    """When a person last waited for it, on the monotonic clock; 0 where nobody has."""
+    warm: bool = False
+    """Whether it is prepared although nobody waits."""
+    steps: deque[Step] = field(default_factory=deque)
+    restored: bool = False
 
     @property
     def percent(self) -> int:
         """Progress in percent."""
         return 100 if self.finished.is_set() else min(99, 100 * self.done // max(self.total, 1))
 
+    @property
+    def left_out(self) -> int:
+        """How many states are too much to work out beforehand on this bike."""
+        return self.engine.left_out if self.engine else 0
+
+    @property
+    def is_wanted(self) -> bool:
+        """Whether it is being prepared at all."""
+        return self.warm or self.asked > 0
+
+    def waited_for(self, now: float) -> bool:
+        """Return whether a person waits for it now."""
+        return self.asked > 0 and now - self.asked < WAITS_S
+
 
 _holders: OrderedDict[str, Holder] = OrderedDict()
-_guard = threading.Lock()
+_guard = threading.Condition()
 _listeners: list[Callable[[str], None]] = []
-_worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="predictions")
+_worker: threading.Thread | None = None
+_busy: Holder | None = None
 
 
-def holder_for(revision: Revision) -> Holder:
-    """Return the engine holder of a revision, starting its preparation where it is new.
+def resting(revision: Revision) -> Holder:
+    """Return a holder that stands for an engine nobody prepares."""
+    return Holder(core_bike(revision), revision.sha256, {})
+
+
+def known_holder(revision: Revision) -> Holder | None:
+    """Return the holder of a revision where there is one; nothing is started."""
+    with _guard:
+        return _holders.get(revision.sha256)
+
+
+def holder_for(revision: Revision, warm: bool = False) -> Holder:
+    """Return the engine holder of a revision, having it prepared; a person waits for it unless `warm`.
 
     Management commands do not prepare (`PREPARE_PREDICTIONS` is off): the server does.
     """
     with _guard:
         found = _holders.get(revision.sha256)
-        if found:
-            _holders.move_to_end(revision.sha256)
-            return found
-    holder = Holder(core_bike(revision), revision.sha256, confirmed_counts())
+    if found is None:
+        made = Holder(core_bike(revision), revision.sha256, confirmed_counts())
+        with _guard:
+            found = _holders.setdefault(revision.sha256, made)
     with _guard:
-        found = _holders.setdefault(revision.sha256, holder)
-        while len(_holders) > MOST_ENGINES:
-            _holders.popitem(last=False)
-    if found is holder and settings.PREPARE_PREDICTIONS:
-        _worker.submit(_prepare, holder)
+        if warm:
+            found.warm = True
+        else:
+            found.asked = time.monotonic()
+        _holders.move_to_end(revision.sha256)
+        _make_room()
+        if settings.PREPARE_PREDICTIONS:
+            _start_worker()
+            _guard.notify_all()
     return found
+
+
+def _make_room() -> None:
+    """Give up engines beyond the most: those asked for longest ago, never one that is being waited for."""
+    now = time.monotonic()
+    for key in list(_holders):
+        if len(_holders) <= MOST_ENGINES:
+            return
+        if now - _holders[key].asked >= LEAST_KEPT_S and _holders[key] is not _busy:
+            del _holders[key]
 
 
 def wait_until_idle() -> None:
     """Return once everything asked for so far is prepared."""
-    _worker.submit(lambda: None).result()
+    with _guard:
+        while _busy is not None or (_worker is not None and _next(time.monotonic()) is not None):
+            _guard.wait(0.05)
 
 
 def forget_engines() -> None:
@@ -94,9 +148,87 @@ def forget_engines() -> None:
         _holders.clear()
 
 
-def _cache_path(key: str) -> Path:
-    name = hashlib.sha256(f"{key}|{engine_version()}".encode()).hexdigest()[:32]
-    return Path(settings.PREDICTION_CACHE) / f"{name}.npz"
+def _start_worker() -> None:
+    global _worker
+    if _worker is None or not _worker.is_alive():
+        _worker = threading.Thread(target=_work, name="predictions", daemon=True)
+        _worker.start()
+
+
+def _work() -> None:
+    """Take the next step of whatever is most wanted; rest while nothing is."""
+    global _busy
+    while True:
+        with _guard:
+            _busy = _next(time.monotonic())
+            _guard.notify_all()
+            if _busy is None:
+                _guard.wait(WAITS_S)
+                continue
+            holder = _busy
+        advance(holder)
+        close_old_connections()
+
+
+def _next(now: float) -> Holder | None:
+    """Return the holder whose next step comes first, None where nothing is wanted."""
+    wanted = [h for h in _holders.values() if not h.finished.is_set() and (h.warm or h.waited_for(now))]
+    return min(wanted, key=lambda holder: _rank(holder, now), default=None)
+
+
+def _rank(holder: Holder, now: float) -> tuple[bool, bool, int]:
+    """Return how soon a holder's step comes: those waited for, first proposals, the least left to do."""
+    size = holder.engine.system_size if holder.engine else len(holder.bike.parts)
+    left = sum(step.first for step in holder.steps) if holder.steps else 1
+    return not holder.waited_for(now), holder.first.is_set(), size * left
+
+
+def advance(holder: Holder) -> None:
+    """Take one step of preparing: the engine itself at first, then its predictions piece by piece."""
+    try:
+        if _superseded(holder):
+            _finish(holder)
+            return
+        if holder.engine is None:
+            _begin(holder)
+        elif holder.steps:
+            with holder.lock:
+                step = holder.steps.popleft()
+                step.run()
+                holder.done += step.weight
+        if not any(step.first for step in holder.steps) and not holder.first.is_set():
+            holder.first.set()
+            _tell(holder.key)
+        if not holder.steps:
+            if not holder.restored and holder.engine is not None:
+                _save(holder.engine, holder.key)
+            _finish(holder)
+    except Exception as error:
+        logger.exception("preparing predictions failed")
+        holder.failure = str(error)
+        _finish(holder)
+
+
+def prepare(holder: Holder) -> None:
+    """Take all steps of a holder, in this thread."""
+    while not holder.finished.is_set():
+        advance(holder)
+
+
+def _begin(holder: Holder) -> None:
+    """Make the engine, with the predictions of the disk where there are some."""
+    engine = Engine(holder.bike, holder.counts)
+    holder.restored = _restore(engine, holder.key)
+    holder.steps = deque(engine.work())
+    holder.total = sum(step.weight for step in holder.steps)
+    holder.engine = engine
+
+
+def _finish(holder: Holder) -> None:
+    holder.steps.clear()
+    holder.first.set()
+    holder.finished.set()
+    _tell(holder.key)
 
 
 def _superseded(holder: Holder) -> bool:
@@ -109,34 +241,9 @@ def _superseded(holder: Holder) -> bool:
     return True
 
 
-def _prepare(holder: Holder) -> None:
-    try:
-        if _superseded(holder) or (not holder.wanted.wait(settings.PREPARE_QUIET_S) and _superseded(holder)):
-            return
-        engine = Engine(holder.bike, holder.counts)
-        restored = _restore(engine, holder.key)
-        steps = list(engine.work())
-        holder.total = sum(weight for weight, _ in steps)
-        holder.engine = engine
-        for k, (weight, step) in enumerate(steps):
-            if _superseded(holder):
-                return
-            with holder.lock:
-                step()
-                holder.done += weight
-            if k + 1 == FIRST_STEPS:
-                holder.first.set()
-                _tell(holder.key)
-        if not restored:
-            _save(engine, holder.key)
-    except Exception as error:
-        logger.exception("preparing predictions failed")
-        holder.failure = str(error)
-    finally:
-        holder.first.set()
-        holder.finished.set()
-        _tell(holder.key)
-        close_old_connections()
+def _cache_path(key: str) -> Path:
+    name = hashlib.sha256(f"{key}|{engine_version()}".encode()).hexdigest()[:32]
+    return Path(settings.PREDICTION_CACHE) / f"{name}.npz"
 
 
 def _restore(engine: Engine, key: str) -> bool:

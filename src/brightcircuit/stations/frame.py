@@ -9,7 +9,7 @@ from brightcircuit.bikes.drawings import drawing_of, part_card
 from brightcircuit.bikes.models import Bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.shown import Shown
-from brightcircuit.engines.belief import JobTrace, job_trace
+from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.stations.registry import stations
 from brightcore.drawing.lights import Light
@@ -79,7 +79,7 @@ def job_frame(
     job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = ""
 ) -> dict[str, Any]:
     """Return the context of the dark panel and the rail."""
-    found = found or job_trace(job, patient=True)
+    found = found or job_trace(job, who=PAGE)
     drawing = drawing_of(core_bike(job.revision))
     lit = drawing.lights(found.trace)
     links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}

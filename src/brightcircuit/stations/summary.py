@@ -2,7 +2,7 @@
 
 from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.engines.belief import JobTrace, job_trace
+from brightcircuit.engines.belief import NOBODY, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.stations.registry import stations
 from brightcore.formats.engine_version import engine_version
@@ -11,14 +11,23 @@ from brightcore.formats.plain import JsonObject
 
 def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
     """Compute and store a job's summary; the engine may not be ready yet."""
-    found = found or job_trace(job, patient=True)
-    drawing = drawing_of(core_bike(job.revision))
+    found = found or job_trace(job, who=NOBODY)
     summary: JsonObject = {
         "engine": engine_version(),
-        "small": drawing.small(drawing.lights(found.trace)),
+        "of": job.revision.sha256,
+        "small": _small(job, found),
         "next": next_thing(job, found),
     }
     Job.objects.filter(pk=job.pk).update(summary=summary)
+
+
+def _small(job: Job, found: JobTrace) -> str:
+    """Return the small Line; while there is no belief, the one that was stored of the same description."""
+    stored = job.summary
+    if found.trace is None and found.entries and stored.get("of") == job.revision.sha256:
+        return str(stored["small"])
+    drawing = drawing_of(core_bike(job.revision))
+    return drawing.small(drawing.lights(found.trace))
 
 
 def refresh_for(key: str) -> None:

@@ -386,6 +386,7 @@ class TracePage(Shown):
     minutes_to_go: int | None
     skipped: int
     computing: bool
+    left_out_states: int
 
 
 def trace_context(
@@ -426,5 +427,6 @@ def trace_context(
             minutes_to_go=minutes_to_go(trace, best),
             skipped=len(job.skipped_tests),
             computing=not found.holder.finished.is_set(),
+            left_out_states=found.holder.left_out,
         ).context()
     return context

@@ -23,7 +23,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
 
 def _measure(job: Job, found: JobTrace) -> str:
     if found.trace is None:
-        return "Working out what to measure"
+        return "Working out what to measure" if found.holder.is_wanted else "Find the fault: open Trace"
     with found.holder.lock:
         conclusion = conclude(found.trace)
         if conclusion.status in ("repair", "choose") and conclusion.repair:

@@ -125,6 +125,11 @@ class Table:
                     self._solutions[condition] = found[condition]
         return found
 
+    def solve_ahead(self, scene_id: str, conditions: Sequence[Condition]) -> None:
+        """Solve some states of a scene, so that what is seen is quick to tell; nothing where it is known."""
+        if scene_id not in self._seen:
+            self.solve_all(conditions)
+
     def latched(self, row: int) -> tuple[Override, ...]:
         """Return the overrides of fuses that a row has blown."""
         return self._latched[row]

@@ -59,6 +59,22 @@ NEGLIGIBLE = 1e-5
 """Hypotheses below this belief do not count for choosing the next test."""
 
 
+MOST_AT_ONCE = 1_000_000
+"""Rows times nodes times states that are solved in one step: about a second's work."""
+
+MOST_WORK = 60_000_000
+"""Rows times nodes times states worked out beforehand: about five minutes' work, a bike of some 70 parts."""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A piece of the work of preparing: its share, what it does, whether the first proposal needs it."""
+
+    weight: int
+    run: Callable[[], object]
+    first: bool
+
+
 class Engine:
     """Circuit, hypotheses, predictions and candidate tests of one bike."""
 
@@ -72,36 +88,62 @@ class Engine:
         self.tests = enumerate_tests(self.bench)
         self.by_id = {test.id: test for test in self.tests}
         self._tables: dict[str, OutcomeTable | None] = {}
+        self.left_out = 0
         self._stack: tuple[tuple[OutcomeTable, ...], NDArray[np.float32]] | None = None
         h = self.hypotheses
         self.membership = np.zeros((len(h.items), len(h.repairs)))
         self.membership[np.arange(len(h.items)), h.repair_of] = 1.0
 
-    def work(self) -> Iterator[tuple[int, Callable[[], None]]]:
-        """Yield (weight, step) in the order that serves the first proposal best."""
+    @property
+    def system_size(self) -> int:
+        """Rows times nodes: how large one electrical state of this bike is."""
+        return self.hypotheses.rows * len(self.circuit.nodes)
+
+    def work(self) -> Iterator["Step"]:
+        """Yield the steps in the order that serves the first proposal best; none is long.
+
+        A large bike gets fewer states worked out beforehand (`MOST_WORK`); the rest is read by hand.
+        """
         looks = [test for test in self.tests if test.scene]
+        spent = self.left_out = 0
         for look in (test for test in looks if kind_of(test.kind).first):
-            yield LOOK_WEIGHT, partial(self._settle, [look])
+            states = [state for _, state in self.table.scenes[look.scene].states]
+            together = max(1, MOST_AT_ONCE // self.system_size)
+            for low in range(0, len(states), together):
+                ahead = partial(self.table.solve_ahead, look.scene, states[low : low + together])
+                yield Step(LOOK_WEIGHT, ahead, True)
+            spent += len(states) * self.system_size
+            yield Step(QUICK_WEIGHT, partial(self._settle, [look]), True)
         quick = [test for test in self.tests if kind_of(test.kind).first and not test.scene]
-        yield QUICK_WEIGHT, partial(self._settle, quick)
+        yield Step(QUICK_WEIGHT, partial(self._settle, quick), True)
+        for count, step in self._later(looks):
+            spent += count * self.system_size
+            if spent > MOST_WORK:
+                self.left_out += 1
+                continue
+            yield step
+
+    def _later(self, looks: list[Test]) -> Iterator[tuple[int, "Step"]]:
+        """Yield (electrical states, step) of everything after the first proposal."""
         groups: dict[Condition, list[Test]] = {}
         for test in self.tests:
             if kind_of(test.kind).probes:
                 groups.setdefault(test.condition, []).append(test)
         for condition in sorted(groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings))):
-            yield STATE_WEIGHT, partial(self._settle, groups[condition])
+            yield 1, Step(STATE_WEIGHT, partial(self._settle, groups[condition]), False)
         for look in (test for test in looks if not kind_of(test.kind).first):
-            yield LOOK_WEIGHT, partial(self._settle, [look])
+            states = len(self.table.scenes[look.scene].states)
+            yield states, Step(LOOK_WEIGHT, partial(self._settle, [look]), False)
 
     def prepare(self, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> None:
         """Do all work, telling progress as (done, all); ends early where `stop` says so."""
         steps = list(self.work())
-        total, done = sum(weight for weight, _ in steps), 0
-        for weight, step in steps:
+        total, done = sum(step.weight for step in steps), 0
+        for step in steps:
             if stop and stop():
                 return
-            step()
-            done += weight
+            step.run()
+            done += step.weight
             if progress:
                 progress(done, total)
 
@@ -115,8 +157,8 @@ class Engine:
 
     @property
     def ready(self) -> bool:
-        """Whether every test has its predictions."""
-        return len(self._tables) == len(self.tests)
+        """Whether every test that is worked out beforehand has its predictions."""
+        return len(self._tables) == len(self.tests) or self.left_out > 0
 
     def outcome(self, test_id: str) -> OutcomeTable | None:
         """Return the outcome table of a test, computing it where needed; None without information."""

@@ -1,0 +1,108 @@
+"""Several bikes opened at once: when each has its first proposal. Run by bench.py with own data."""
+
+import os
+import sys
+import threading
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
+os.environ["DJANGO_SETTINGS_MODULE"] = "brightcircuit.settings"
+POLL_S = 1.0
+MOST_S = 240.0
+FIVE = ("hub-conversion", "mid-conversion", "two-packs", "two-motor-cart", "folding")
+
+
+def jobs_of(bikes: dict[str, object]) -> dict[str, object]:
+    """Return an open job on every bike."""
+    from brightcircuit.bikes.services import store_bike
+    from brightcircuit.shop.models import Person
+    from brightcircuit.stations.opening import open_job
+
+    actor = Person.objects.get(username="quill")
+    made = {}
+    for name, bike in bikes.items():
+        revision = store_bike(actor=actor, bike=bike).revision  # type: ignore[arg-type]
+        made[name] = open_job(actor=actor, revision=revision, complaint="Dead", symptoms={})
+    return made
+
+
+def first_proposals(jobs: dict[str, object]) -> dict[str, float]:
+    """Return seconds until each job has its first proposal, all of them asked for every second."""
+    from django.db import close_old_connections
+
+    from brightcircuit.engines.belief import job_trace
+
+    begun = time.perf_counter()
+    found: dict[str, float] = {}
+
+    def wait(name: str) -> None:
+        while time.perf_counter() - begun < MOST_S:
+            if job_trace(jobs[name]).trace is not None:  # type: ignore[arg-type]
+                found[name] = time.perf_counter() - begun
+                break
+            time.sleep(POLL_S / 5)
+        close_old_connections()
+
+    waiting = [threading.Thread(target=wait, args=(name,)) for name in jobs]
+    for thread in waiting:
+        thread.start()
+    for thread in waiting:
+        thread.join()
+    return found
+
+
+def main() -> None:
+    """Print a table."""
+    import uuid
+    from dataclasses import replace
+
+    import django
+
+    django.setup()
+    from django.conf import settings
+    from django.core.management import call_command
+    from tests.bikes import generated_bike
+
+    from brightcircuit.demo.load import load_demo
+    from brightcircuit.engines.holders import forget_engines, wait_until_idle
+    from brightcore.describing.patterns import make_pattern
+
+    call_command("migrate", verbosity=0)
+    load_demo()
+    settings.PREPARE_PREDICTIONS = True
+    five = {name: replace(make_pattern(name, name), uuid=str(uuid.uuid4())) for name in FIVE}
+    large = {"117 parts": replace(generated_bike(7, 117), uuid=str(uuid.uuid4()))}
+    print("| opened together | first proposals, in s | last |\n| --- | --- | --- |")
+    for title, bikes in (
+        ("five bikes", five),
+        ("the same five again, from disk", five),
+        (
+            "five others beside one of 117 parts",
+            {f"{n} 2": replace(b, uuid=str(uuid.uuid4())) for n, b in five.items()},
+        ),
+    ):
+        jobs = jobs_of(bikes)
+        beside = jobs_of(large) if "117" in title else {}
+        if beside:
+            found = first_proposals({**beside, **jobs})
+            slow = found.pop("117 parts", float("inf"))
+            print(f"| {title} | {_words(found, jobs)} | {max(found.values()):.1f} |")
+            print(f"| the one of 117 parts among them | | {slow:.1f} |")
+        else:
+            found = first_proposals(jobs)
+            print(
+                f"| {title} | {_words(found, jobs)} | {max(found.values(), default=MOST_S):.1f} |", flush=True
+            )
+            wait_until_idle()
+            forget_engines()
+
+
+def _words(found: dict[str, float], jobs: dict[str, object]) -> str:
+    """Return every time, the missing ones as such."""
+    return ", ".join(f"{found[name]:.1f}" if name in found else "none" for name in jobs)
+
+
+if __name__ == "__main__":
+    main()
