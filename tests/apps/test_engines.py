@@ -15,7 +15,7 @@ from django.db import connection
 from django.test import TransactionTestCase
 from django.urls import reverse
 
-from brightcircuit.arrive.services import answer_triage
+from brightcircuit.arrive.services import answer_triage, lift_quarantine
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines import holders as engines
@@ -203,6 +203,8 @@ class NextThingTest(ShopTest):
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
         self.assertEqual(self.next(), "Quarantine: lead decides")
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
+        self.assertEqual(self.next(), "Quarantine: lead decides")
+        lift_quarantine(actor=self.lead, job=self.job, reason="Cool, cells measured")
         self.assertIn(self.next(), {test.title for test in engine("fern").tests})
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
         self.assertEqual(self.next(), "Prove: Run it")

@@ -13,14 +13,14 @@ from brightcircuit.bikes.services import add_revision, import_bike, set_contact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
-from brightcircuit.jobs.safety import findings_of, waive_finding
+from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.library.services import add_entry, add_generic, take_in
 from brightcircuit.library.translate import shelf
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.shop.services import set_preferences
-from brightcircuit.stations.files import import_job
+from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
@@ -33,6 +33,7 @@ from brightcircuit.wire.services import (
     undo_wiring,
 )
 from brightcore.describing.edit import change_part
+from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.acts import act_of
 from brightcore.tracing.evidence import Evidence
@@ -131,11 +132,64 @@ class PermissionTest(ShopTest):
             lift_quarantine(actor=self.lead, job=self.job, reason="  ")
         with self.assertRaises(Blocked):
             self.add(LIT)
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
+        with self.assertRaisesMessage(Blocked, "quarantine"):
+            self.add(LIT)
         lift_quarantine(actor=self.lead, job=self.job, reason="Cells measured, another pack fitted")
         self.assertTrue(self.add(LIT))
         answer_triage(actor=self.technician, job=self.job, answers={"wet": True})
         with self.assertRaises(Blocked):
             self.add(DARK)
+
+    def test_a_quarantine_follows_the_pack_to_other_jobs_and_by_its_mark_to_other_bikes(self) -> None:
+        other_bike = import_bike(actor=self.lead, text=(DEMO / "teasel.json").read_bytes()).revision
+        marked = {}
+        for name, revision, mark in (("here", self.revision, "B-17"), ("there", other_bike, " b-17 ")):
+            core = core_bike(revision)
+            pack = next(part for part in core.parts if part.kind == "pack")
+            made = change_part(core, pack.id, pack.name, replace(pack.spec, mark=mark))
+            marked[name] = add_revision(
+                actor=self.lead, bike=revision.bike, core=made, base=revision.number, what="m"
+            )
+        jobs = {
+            name: open_job(actor=self.technician, revision=revision, complaint="x", symptoms={})
+            for name, revision in (*marked.items(), ("unmarked", self.revision))
+        }
+        answer_triage(actor=self.technician, job=jobs["here"], answers=ALL_NO | {"hot": True})
+        for name in ("there", "unmarked"):
+            answer_triage(actor=self.technician, job=jobs[name], answers=ALL_NO)
+        for name, job in jobs.items():
+            self.assertEqual([block.kind for block in blocks(job)][:1], ["quarantine"], name)
+        lift_quarantine(actor=self.lead, job=jobs["there"], reason="Cells measured")
+        self.assertEqual([blocks(job) for job in jobs.values()], [[], [], []])
+
+    def test_a_file_brings_history_and_neither_lifts_nor_accepts_anything(self) -> None:
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"smell": True})
+        lift_quarantine(actor=self.lead, job=self.job, reason="Aired, cells measured")
+        found = export_job(self.job)
+        found["job"] |= {"complaint": "In another shop", "waivers": []}
+        copy, _ = import_job(actor=self.technician, text=canonical_json(found))
+        self.assertEqual([block.kind for block in blocks(copy)], ["quarantine"])
+        self.assertEqual(copy.arrival.lifted_reason, "Aired, cells measured")
+        self.assertTrue(all(line.imported for line in copy.log.exclude(what="imported")))
+        lift_quarantine(actor=self.lead, job=copy, reason="Looked at here")
+        self.assertEqual(blocks(copy), [])
+
+    def test_repair_at_the_pack_proof_and_closing_ask_for_the_quarantine(self) -> None:
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})
+        for repair, refused in (("part:pack:fuse", True), ("join:j-pack", True), ("join:j-halls-m", False)):
+            with self.subTest(repair):
+                plan = replace(PLAN, repair=repair)
+                if refused:
+                    with self.assertRaisesMessage(ValidationError, "quarantine"):
+                        do_repair(actor=self.technician, job=self.job, plan=plan)
+                else:
+                    do_repair(actor=self.technician, job=self.job, plan=plan)
+        with self.assertRaisesMessage(ValidationError, "quarantine"):
+            prove(actor=self.technician, job=self.job, passed=True)
+        with self.assertRaisesMessage(ValidationError, "quarantine"):
+            close_job(actor=self.technician, job=self.job, reason="Rider wants it back")
+        close_job(actor=self.lead, job=self.job, reason="Pack kept here, bike goes without")
 
     def test_unpowered_tests_away_from_the_pack_go_on_in_quarantine(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})
@@ -177,6 +231,14 @@ class DangerTest(ShopTest):
             waive_finding(actor=self.lead, job=self.job, key="W999|nothing", reason="x")
         waive_finding(actor=self.lead, job=self.job, key=key, reason="Fuse is on order, limit set to 15 A")
         self.assertTrue(self.add(LIT))
+        found = export_job(self.job)
+        found["job"]["complaint"] = "In another shop"
+        copy, _ = import_job(actor=self.technician, text=canonical_json(found))
+        self.assertEqual([block.kind for block in blocks(copy)], ["finding"])
+        shown = next(f for f in findings_of(copy) if f.finding.key == key)
+        self.assertIn("Fuse is on order", shown.elsewhere)
+        waive_finding(actor=self.lead, job=copy, key=key, reason="Looked at here")
+        self.assertEqual(blocks(copy), [])
 
 
 class EvidenceTest(ShopTest):
@@ -256,6 +318,7 @@ class RoundTest(ShopTest):
             prove(actor=self.technician, job=self.job, passed=True)
 
     def test_closing_without_proof_needs_a_reason_and_a_proof_counts_for_the_shop(self) -> None:
+        self.safe()
         with self.assertRaises(ValidationError):
             close_job(actor=self.technician, job=self.job, reason=" ")
         do_repair(actor=self.technician, job=self.job, plan=PLAN)

@@ -36,7 +36,11 @@ WIRES = (
 
 
 class Arrival(models.Model):
-    """Pack triage and notes of one job. Any yes is a quarantine until a lead lifts it."""
+    """Pack triage and notes of one job.
+
+    Any yes begins a quarantine of the pack. `lifted_reason` and `lifted_by` are history: what counts is the
+    `Quarantine` itself.
+    """
 
     job = models.OneToOneField(Job, on_delete=models.PROTECT, related_name="arrival")
     triage = models.JSONField(default=dict)
@@ -59,16 +63,12 @@ class Arrival(models.Model):
         """Questions answered with yes."""
         return [question for name, question in TRIAGE if self.triage.get(name)]
 
-    @property
-    def is_quarantined(self) -> bool:
-        """Whether powered and pack tests are refused."""
-        return bool(self.dangers) and not self.lifted_reason
-
 
 class Waiver(models.Model):
     """A finding accepted with a reason (danger: by a lead).
 
-    `by_name` is who, also on another copy. Lapses when the finding's values change.
+    `by_name` is who, also on another copy. Lapses when the finding's values change. An `imported` one counts
+    only once somebody of this shop accepts it too.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")
@@ -77,6 +77,7 @@ class Waiver(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     by_name = models.CharField(max_length=150)
     at = models.DateTimeField()
+    imported = models.BooleanField(default=False)
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=("job", "key"), name="one_waiver_per_finding"),)

@@ -2,13 +2,11 @@
 
 from collections.abc import Mapping
 
-from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival
 from brightcircuit.common.guard import require_open
-from brightcircuit.common.permissions import require_lead
-from brightcircuit.jobs import log
+from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
 
@@ -22,7 +20,7 @@ def _arrival(job: Job, actor: Person) -> Arrival:
 def answer_triage(
     *, actor: Person, job: Job, answers: Mapping[str, bool | None], note: str | None = None
 ) -> None:
-    """Store the answers about the pack. A new yes undoes an earlier lifting of the quarantine."""
+    """Store the answers about the pack. Any new yes begins a quarantine; a no does not end one."""
     arrival = _arrival(job, actor)
     changed = [
         name
@@ -30,8 +28,10 @@ def answer_triage(
         if answers.get(name) is not None and answers[name] != arrival.triage.get(name)
     ]
     arrival.triage = {name: answers.get(name, arrival.triage.get(name)) for name, _ in TRIAGE}
-    if any(answers.get(name) for name in changed):
+    said = [question for name, question in TRIAGE if name in changed and answers[name]]
+    if said:
         arrival.lifted_reason, arrival.lifted_by = "", ""
+        quarantine.begin(job, actor, said)
     if note is not None and note != arrival.note:
         arrival.note = note
         log.write(job, actor, "arrival", f"Noted: {note}")
@@ -62,10 +62,7 @@ def note_found(*, actor: Person, job: Job, circumstances: list[str], wires: list
 @transaction.atomic
 def lift_quarantine(*, actor: Person, job: Job, reason: str) -> None:
     """Lift the quarantine of a pack; only a lead, only with a reason."""
-    require_lead(actor)
+    quarantine.lift(actor=actor, job=job, reason=reason)
     arrival = _arrival(job, actor)
-    if not reason.strip():
-        raise ValidationError("Give the reason: what was checked, and how.")
     arrival.lifted_reason, arrival.lifted_by = reason.strip(), str(actor)
     arrival.save()
-    log.write(job, actor, "quarantine", f"Quarantine lifted: {reason.strip()}")

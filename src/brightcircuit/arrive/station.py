@@ -2,6 +2,7 @@
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival, Waiver
 from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.stations.registry import NextThing, Restoring, Station
@@ -45,7 +46,10 @@ def export(job: Job) -> JsonObject:
 
 
 def restore(restoring: Restoring) -> None:
-    """Store arrival and waivers; photos travel only in an archive."""
+    """Store arrival and waivers as history; photos travel only in an archive.
+
+    A quarantine lifted elsewhere stands here until a lead of this shop lifts it, too.
+    """
     head = restoring.head
     Arrival.objects.create(
         job=restoring.job,
@@ -56,11 +60,13 @@ def restore(restoring: Restoring) -> None:
         wires=[w for w, _ in WIRES if w in head.get("wires", [])],
         lifted_by=head.get("quarantine_lifted_by", "")[:150],
     )
+    said = restoring.job.arrival.dangers
+    if said:
+        quarantine.begin(restoring.job, restoring.actor, said)
     for i, raw in enumerate(head.get("waivers", [])):
         at = restoring.dates[f"$.job.waivers[{i}].at"]
-        Waiver.objects.create(
-            job=restoring.job, key=raw["key"], reason=raw["reason"], at=at, **restoring.who(raw)
-        )
+        said_elsewhere = {"key": raw["key"], "reason": raw["reason"], "at": at, "imported": True}
+        Waiver.objects.create(job=restoring.job, **said_elsewhere, **restoring.who(raw))
 
 
 STATION = Station(

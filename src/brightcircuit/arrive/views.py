@@ -18,7 +18,8 @@ from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.shown import Shown
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import Job, Quarantine
+from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
@@ -43,6 +44,7 @@ class ArrivePage(Shown):
     newer: bool
     cards: list[PartCard]
     arrival: Arrival
+    quarantines: list[Quarantine]
 
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -77,6 +79,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         newer=latest_revision(job.revision.bike).number > job.revision.number,
         cards=part_cards(core_bike(job.revision)),
         arrival=job.arrival,
+        quarantines=standing(job),
     ).context()
     status = 422 if action else 200
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)

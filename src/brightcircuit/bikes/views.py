@@ -2,6 +2,7 @@
 
 import uuid
 from dataclasses import dataclass
+from typing import Any
 
 from django.contrib import messages
 from django.db.models import QuerySet
@@ -19,7 +20,6 @@ from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
-from brightcircuit.jobs.models import Job
 from brightcore.bike.model import Bike as CoreBike
 from brightcore.errors import FormatError, Problem
 from brightcore.findings import hint
@@ -41,7 +41,7 @@ class BikePage(Shown):
     findings: list[dict[str, object]]
     settings: list[dict[str, object]]
     contact: RiderContact | None
-    jobs: list[Job]
+    jobs: list[Any]
 
 
 def bike_list(request: HttpRequest) -> HttpResponse:

@@ -5,7 +5,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.models import Bike, Revision
 
 
 class Job(models.Model):
@@ -42,14 +42,38 @@ class Job(models.Model):
         return self.status == self.Status.OPEN
 
 
+class Quarantine(models.Model):
+    """A pack that nobody charges, powers or tests. It ends only when a lead lifts it, with a reason.
+
+    It holds for every job on the bike, and for every bike with a pack of one of its `marks`.
+    """
+
+    bike = models.ForeignKey(Bike, on_delete=models.PROTECT, related_name="quarantines")
+    marks = models.JSONField(default=list, blank=True)
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="quarantines")
+    why = models.JSONField(default=list)
+    begun = models.DateTimeField()
+    begun_by_name = models.CharField(max_length=150)
+    lifted = models.DateTimeField(null=True, blank=True)
+    lifted_reason = models.TextField(blank=True)
+    lifted_by_name = models.CharField(max_length=150, blank=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"Quarantine of the pack of {self.bike}"
+
+
 class LogEntry(models.Model):
-    """One line of a job's history; never changed."""
+    """One line of a job's history; never changed. `imported` lines came with a file."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="log")
     at = models.DateTimeField()
     by = models.CharField(max_length=150)
     what = models.CharField(max_length=40)
     text = models.TextField()
+    imported = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("at", "id")

@@ -7,11 +7,14 @@ from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
 
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job, Repair
+from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.shop.models import Person
 from brightcore.formats.plain import JsonObject
+from brightcore.kinds.select import packs
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,8 +49,10 @@ def confirmed_counts() -> dict[str, int]:
 
 @transaction.atomic
 def do_repair(*, actor: Person, job: Job, plan: RepairPlan) -> Repair:
-    """Record that a repair was done; its proof is then asked for."""
+    """Record that a repair was done; its proof is then asked for. One at the pack needs a safe pack."""
     require_open(job, actor)
+    if touches_pack(job, plan.repair):
+        require_pack_safe(job)
     if pending_repair(job):
         raise ValidationError("A repair already waits for its proof.")
     repair = job.repairs.create(
@@ -69,10 +74,21 @@ def do_repair(*, actor: Person, job: Job, plan: RepairPlan) -> Repair:
     return repair
 
 
+def touches_pack(job: Job, repair_id: str) -> bool:
+    """Return whether a repair (`part:…` or `join:…`) is at a pack or at a plug of one."""
+    bike = core_bike(job.revision)
+    own = {part.id for part in packs(bike)}
+    _, _, rest = repair_id.partition(":")
+    owner = rest.partition(":")[0]
+    sides = {part for join in bike.joins if join.id == owner for part, _ in join.sides()}
+    return bool(own & ({owner} | sides))
+
+
 @transaction.atomic
 def prove(*, actor: Person, job: Job, passed: bool) -> None:
-    """Record the proof. A failed proof opens the next round; earlier evidence is kept, inactive."""
+    """Record the proof, which powers the bike. A failed one opens the next round."""
     require_open(job, actor)
+    require_safe(job)
     repair = pending_repair(job)
     if repair is None:
         raise ValidationError("No repair waits for a proof.")

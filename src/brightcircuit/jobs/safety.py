@@ -15,6 +15,7 @@ from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active, require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.quarantine import standing
 from brightcircuit.shop.models import Person
 from brightcore.findings import Finding, hint, render
 from brightcore.matching.rules import match_findings
@@ -36,21 +37,28 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class ShownFinding:
-    """A finding in words, with the reason of its waiver where it has one."""
+    """A finding in words, with the reason of its waiver where it has one.
+
+    `elsewhere`: who accepted it in another shop, and why; that does not count here.
+    """
 
     finding: Finding
     text: str
     hint: str
     waived: str
+    elsewhere: str = ""
 
 
 def findings_of(job: Job) -> list[ShownFinding]:
     """Return the findings of the job's bike with their waivers."""
-    waivers = dict(job.waivers.values_list("key", "reason"))
+    waivers = dict(job.waivers.filter(imported=False).values_list("key", "reason"))
+    elsewhere = {w.key: f"{w.by_name}: {w.reason}" for w in job.waivers.filter(imported=True)}
     core = core_bike(job.revision)
     dangers = (f for f in match_findings(core) if f.severity == "danger")
     found = (*check_bike(core, timezone.localdate()), *dangers)
-    return [ShownFinding(f, render(f), hint(f), waivers.get(f.key, "")) for f in found]
+    return [
+        ShownFinding(f, render(f), hint(f), waivers.get(f.key, ""), elsewhere.get(f.key, "")) for f in found
+    ]
 
 
 Asked = Callable[[Job], list[Block]]
@@ -68,7 +76,7 @@ def blocks(job: Job) -> list[Block]:
     arrival = job.arrival
     arrival.refresh_from_db()
     found = []
-    if arrival.is_quarantined:
+    if standing(job):
         found.append(Block("quarantine", QUARANTINED, "Quarantine: lead decides"))
     elif not arrival.is_complete:
         found.append(Block("triage", UNANSWERED, "Look at the pack"))
@@ -83,9 +91,16 @@ def blocks(job: Job) -> list[Block]:
 
 def require_safe(job: Job) -> None:
     """Raise ValidationError with the gravest reason that stands before powered and pack acts."""
-    standing = blocks(job)
-    if standing:
-        raise ValidationError(standing[0].text)
+    found = blocks(job)
+    if found:
+        raise ValidationError(found[0].text)
+
+
+def require_pack_safe(job: Job) -> None:
+    """Raise ValidationError while the pack is in quarantine, or nobody has looked at it."""
+    found = [block for block in blocks(job) if block.kind in ("quarantine", "triage")]
+    if found:
+        raise ValidationError(found[0].text)
 
 
 @transaction.atomic
@@ -100,6 +115,7 @@ def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     require_open(job, actor)
     if not reason.strip():
         raise ValidationError("Give the reason why this is accepted.")
-    fresh = {"reason": reason.strip(), "by": actor, "by_name": str(actor), "at": timezone.now()}
+    who = {"by": actor, "by_name": str(actor), "at": timezone.now()}
+    fresh = {"reason": reason.strip(), "imported": False, **who}
     job.waivers.update_or_create(key=key, defaults=fresh)
     log.write(job, actor, "waiver", f"{item.finding.code} accepted: {reason.strip()}")

@@ -8,6 +8,7 @@ from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.shop.models import Person
 
@@ -17,6 +18,8 @@ def close_job(*, actor: Person, job: Job, reason: str) -> None:
     """Close a job. Without a passed proof in its last round a reason is needed."""
     require_open(job, actor)
     proved = is_proved(job)
+    if standing(job) and not (actor.is_lead and reason.strip()):
+        raise ValidationError("The pack is in quarantine: a lead lifts it, or closes the job with a reason.")
     if not proved and not reason.strip():
         raise ValidationError("No proof has passed: say why the job is closed without one.")
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()

@@ -2,6 +2,7 @@
 
 import uuid
 from dataclasses import dataclass
+from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -9,7 +10,6 @@ from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
-from brightcircuit.arrive.models import Waiver
 from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
 from brightcircuit.bikes.translate import core_bike
@@ -62,7 +62,7 @@ class RecordPage(Shown):
     proved: bool
     parts: list[RecordPart]
     has_contact: bool
-    waivers: QuerySet[Waiver]
+    waivers: QuerySet[Any]
 
 
 def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

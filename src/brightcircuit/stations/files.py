@@ -143,8 +143,15 @@ def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates
     for station in stations():
         station.restore(restoring)
     LogEntry.objects.bulk_create(
-        LogEntry(job=job, at=dates[f"$.log[{i}].at"], by=e["by"][:150], what=e["what"], text=e["text"])
-        for i, e in enumerate(document["log"])
+        LogEntry(
+            job=job,
+            at=dates[f"$.log[{i}].at"],
+            by=line["by"][:150],
+            what=line["what"],
+            text=line["text"],
+            imported=True,
+        )
+        for i, line in enumerate(document["log"])
     )
     if copy:
         log.write(job, actor, "imported", "Taken in from a job file as a copy: the job here says otherwise")

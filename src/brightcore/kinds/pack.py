@@ -29,6 +29,9 @@ class PackSpec(Spec):
     fuse_v: float = spec_value(0.0, 0.0, 1000.0, "DC volts printed on the fuse; 0 not read", later=True)
     internal_ohm: float = spec_value(0.11, 0.005, 2.0, "resistance of cells and board")
     cell_v: float = spec_value(3.8, 0.5, 4.3, "resting volts of one cell, as found or assumed")
+    mark: str = spec_value(
+        "", doc="its number or the shop's mark on it; a quarantine follows it to other bikes", later=True
+    )
 
     @property
     def cells(self) -> Chemistry:
