@@ -72,6 +72,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "brightcircuit.common.limits.limit_bodies",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -152,6 +153,9 @@ STORAGES = {
     },
 }
 WHITENOISE_USE_FINDERS = PLAIN_STATIC
+
+MOST_BODY, MOST_BODY_UNKNOWN = 13_000_000, 20_000
+"""Bytes of a request: one photo and its form; a name and a password."""
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4_000_000

@@ -3,11 +3,14 @@
 import io
 from unittest.mock import patch
 
+from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.test import TestCase
+from django.urls import reverse
 
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.upgrade import bring_up_to_date
+from tests.apps.base import ShopTest
 
 
 class UpgradeTest(TestCase):
@@ -52,3 +55,16 @@ class FirstLeadTest(TestCase):
         self.assertTrue(Person.objects.get(username="nila").is_lead)
         with self.assertRaises(CommandError):
             self.make("marrow-quay-9", "marrow-quay-9")
+
+
+class LimitTest(ShopTest):
+    def test_a_body_is_refused_by_its_length_before_it_is_read(self) -> None:
+        address = reverse("job-import")
+        for signed_in, most in ((True, settings.MOST_BODY), (False, settings.MOST_BODY_UNKNOWN)):
+            if not signed_in:
+                self.client.logout()
+            for length, refused in ((str(most), False), (str(most + 1), True), ("9" * 40, True), ("x", True)):
+                with self.subTest(signed_in=signed_in, length=length):
+                    answer = self.client.generic("POST", address, b"", CONTENT_LENGTH=length)
+                    self.assertEqual(answer.status_code == 413, refused)
+        self.assertContains(answer, "too large", status_code=413)

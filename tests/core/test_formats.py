@@ -1,6 +1,7 @@
 """Open files: round trips, schemas, and every problem named with its place."""
 
 import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
@@ -16,9 +17,11 @@ from brightcore.formats.bike_file import (
     load_bike,
     parse_json,
 )
+from brightcore.formats.border import MOST_DEPTH, MOST_VALUES, check_border
 from brightcore.formats.case_file import Case, case_document, check_evidence, load_case
 from brightcore.formats.job_file import load_job
-from brightcore.formats.schema import bike_schema, case_schema, job_schema
+from brightcore.formats.part_file import load_parts_csv, load_parts_yaml
+from brightcore.formats.schema import MOST_PARTS, bike_schema, case_schema, job_schema, parts_schema
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO_BIKES, changed, demo_bike, document, small_engine
@@ -206,3 +209,94 @@ class JobFileTest(TestCase):
 
     def test_parsing_keeps_numbers_as_they_are(self) -> None:
         self.assertEqual(parse_json('{"a": 0.1}'), {"a": 0.1})
+
+
+BORDER = (
+    # value in a file, what is said of it ("" where it passes)
+    ("4k7\nand more\tof it", ""),
+    ("µ Ω – é 漢", ""),
+    ("a\x00b", "control character U+0000"),
+    ("a\x1bb", "control character U+001B"),
+    ("\ud800", "half a character, U+D800"),
+    (10**12, ""),
+    (10**12 + 1, "within"),
+    (1e12, ""),
+    (1.1e12, "within"),
+    (True, ""),
+    (None, ""),
+)
+
+
+class BorderTest(TestCase):
+    def test_what_no_file_may_hold_is_told_with_its_place(self) -> None:
+        for value, words in BORDER:
+            with self.subTest(value=ascii(value)):
+                document = {"job": [0, {"x": value}]}
+                if not words:
+                    check_border(document)
+                    continue
+                with self.assertRaises(FormatError) as caught:
+                    check_border(document)
+                (problem,) = caught.exception.problems
+                self.assertEqual(problem.path, "$.job[1].x")
+                self.assertIn(words, problem.message)
+
+    def test_keys_are_texts_too(self) -> None:
+        with self.assertRaises(FormatError):
+            check_border({"a\x00": 1})
+
+    def test_depth_and_number_of_values_have_an_end(self) -> None:
+        for depth, passes in ((MOST_DEPTH, True), (MOST_DEPTH + 1, False)):
+            document: Any = 1
+            for _ in range(depth):
+                document = [document]
+            with self.subTest(depth):
+                if passes:
+                    check_border(document)
+                else:
+                    self.assertRaises(FormatError, check_border, document)
+        check_border([0] * (MOST_VALUES - 1))
+        self.assertRaises(FormatError, check_border, [0] * (MOST_VALUES + 1))
+
+    def test_every_number_text_and_list_of_every_schema_has_an_end(self) -> None:
+        for make in (bike_schema, case_schema, job_schema, parts_schema):
+            for path, item in parts_of_schema(make(REGISTRY), "$"):
+                with self.subTest(f"{make.__name__} {path}"):
+                    self.assertEqual(endless(item), "", item)
+
+    def test_a_unfolding_or_endless_yaml_is_refused_at_once(self) -> None:
+        head = "format: bright-circuit/parts\nversion: 1\nparts:\n"
+        row = "- {id: p%d, kind: lamp, name: L}\n"
+        for text in (
+            "a: &x [1]\nb: *x\n",
+            head + "".join(row % n for n in range(30_000)),
+            head + "".join(row % n for n in range(MOST_PARTS + 1)),
+        ):
+            with self.assertRaises(FormatError):
+                load_parts_yaml(text)
+        with self.assertRaisesRegex(FormatError, f"line {MOST_PARTS + 2}"):
+            load_parts_csv("id,kind,name\n" + "".join(f"p{n},lamp,L\n" for n in range(MOST_PARTS + 1)))
+
+
+def parts_of_schema(schema: Any, path: str) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Yield (path, schema) of everything in a schema that says a type."""
+    if isinstance(schema, dict):
+        if isinstance(schema.get("type"), str | list):
+            yield path, schema
+        for key, inner in schema.items():
+            yield from parts_of_schema(inner, f"{path}.{key}")
+    elif isinstance(schema, list):
+        for n, inner in enumerate(schema):
+            yield from parts_of_schema(inner, f"{path}[{n}]")
+
+
+def endless(schema: dict[str, Any]) -> str:
+    """Return which of its types has no end, "" where all have one."""
+    kinds = schema["type"] if isinstance(schema["type"], list) else [schema["type"]]
+    ends = {
+        "integer": ("maximum",),
+        "number": ("maximum",),
+        "string": ("maxLength", "pattern"),
+        "array": ("maxItems",),
+    }
+    return next((kind for kind in kinds if kind in ends and not set(ends[kind]) & set(schema)), "")

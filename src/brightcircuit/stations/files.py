@@ -26,6 +26,10 @@ from brightcore.simulation.table import Row, Table
 Dates = dict[str, datetime]
 
 
+YEARS = range(2000, 2101)
+"""Years in which something may have happened."""
+
+
 def export_job(job: Job) -> JsonObject:
     """Return the job as a job-file document: canonical, without export time."""
     head: JsonObject = {
@@ -73,6 +77,7 @@ def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
     check_parts(document, {s.key: s.schema for s in stations() if s.schema is not None})
     table = Table(circuit_of(bike), [Row()])
     check_evidence(table, tuple(read_evidence(item) for item in document["evidence"]))
+    _require_own_names(document)
     dates = _dates(document)
     with transaction.atomic():
         known = Job.objects.filter(uuid=document["job"]["uuid"]).select_related("arrival", "revision").first()
@@ -93,6 +98,23 @@ def _same(ours: JsonObject, theirs: JsonObject) -> bool:
     return core(ours) == core(theirs)
 
 
+def _require_own_names(document: JsonObject) -> None:
+    """Raise FormatError where two pieces of evidence or two waivers bear one name."""
+    problems = []
+    for path, rows, name in (
+        ("$.evidence", document["evidence"], "uuid"),
+        ("$.job.waivers", document["job"].get("waivers", []), "key"),
+    ):
+        seen: set[str] = set()
+        for i, row in enumerate(rows):
+            if row.get(name) in seen:
+                problems.append(Problem(f"{path}[{i}].{name}", f"{row[name]!r} is used twice"))
+            if name in row:
+                seen.add(row[name])
+    if problems:
+        raise FormatError(tuple(problems))
+
+
 def _dates(document: JsonObject) -> Dates:
     """Return every time stamp of a document, parsed; raises FormatError for what is none."""
     head = document["job"]
@@ -110,8 +132,10 @@ def _dates(document: JsonObject) -> Dates:
     for path, text in places.items():
         try:
             value = datetime.fromisoformat(text)
+            if value.year not in YEARS:
+                raise ValueError
             found[path] = value if value.tzinfo else timezone.make_aware(value)
-        except ValueError:
+        except (ValueError, OverflowError):
             problems.append(Problem(path, f"{text!r} is not a time such as 2026-01-31T09:30:00+00:00"))
     if problems:
         raise FormatError(tuple(problems))

@@ -11,6 +11,7 @@ import jsonschema
 
 from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
 from brightcore.errors import BrightError, FormatError, Problem
+from brightcore.formats.border import check_border
 from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema, spec_schema
 from brightcore.kinds import REGISTRY
@@ -27,9 +28,11 @@ def parse_json(text: str | bytes) -> Json:
     if len(text) > MAX_BYTES:
         raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
     try:
-        return json.loads(text, parse_constant=_refuse_constant)
+        document = json.loads(text, parse_constant=_refuse_constant)
     except (ValueError, RecursionError) as error:
         raise FormatError((Problem("$", f"this is not JSON: {error}"),)) from None
+    check_border(document)
+    return document
 
 
 def _refuse_constant(name: str) -> float:

@@ -28,11 +28,15 @@ _OBSERVABLE = {"type": "string", "pattern": "^[a-z][a-z_]{0,29}(-[a-z0-9][a-z0-9
 
 _TEXT = {"type": "string", "maxLength": 2000}
 _LONG = {"type": "string", "maxLength": 8000}
+MOST_PARTS, MOST_ROUNDS, MOST_NUMBER = 2000, 1000, 10_000_000
+"""Parts in a part file, rounds of a job, numbers of jobs."""
+
+_ROUND = {"type": "integer", "minimum": 1, "maximum": MOST_ROUNDS}
 _UUID = {"type": "string", "pattern": "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"}
 _NAME = {"type": "string", "minLength": 1, "maxLength": 120}
 _SHORT = {"type": "string", "minLength": 1, "maxLength": 60}
-_END = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+$"}
-_PIN = {"type": "string", "pattern": r"^[a-z0-9_-]+\.[a-z0-9_-]+\.[a-z0-9_-]+$"}
+_END = {"type": "string", "pattern": r"^[a-z0-9_-]{1,40}\.[a-z0-9_-]{1,40}$"}
+_PIN = {"type": "string", "pattern": r"^[a-z0-9_-]{1,40}\.[a-z0-9_-]{1,40}\.[a-z0-9_-]{1,40}$"}
 
 
 def _record(properties: JsonObject, required: list[str]) -> JsonObject:
@@ -51,7 +55,7 @@ def spec_schema(spec_type: type) -> JsonObject:
             if field.low is not None:
                 item |= {"minimum": field.low, "maximum": field.high}
         elif hint is str:
-            item = {"type": "string"}
+            item = {"type": "string", "maxLength": 120}
         elif hint == tuple[int, ...]:
             item = {
                 "type": "array",
@@ -60,7 +64,8 @@ def spec_schema(spec_type: type) -> JsonObject:
                 "maxItems": 16,
             }
         else:
-            item = {"type": "array", "items": {"type": "array", "items": _END, "minItems": 2, "maxItems": 2}}
+            pair = {"type": "array", "items": _END, "minItems": 2, "maxItems": 2}
+            item = {"type": "array", "items": pair, "maxItems": 200}
         properties[field.name] = item | {"description": field.doc}
     return _record(properties, [])
 
@@ -105,7 +110,7 @@ def parts_schema(registry: Registry) -> JsonObject:
         {
             "format": {"const": PARTS_FORMAT},
             "version": {"const": VERSION},
-            "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 2000},
+            "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": MOST_PARTS},
         },
         ["format", "version", "parts"],
     )
@@ -132,7 +137,8 @@ def bike_schema(registry: Registry) -> JsonObject:
             for kind in registry
         ]
     }
-    mates = {"type": "array", "items": {"type": "array", "items": _ID, "minItems": 2, "maxItems": 2}}
+    pair = {"type": "array", "items": _ID, "minItems": 2, "maxItems": 2}
+    mates = {"type": "array", "items": pair, "maxItems": 40}
     positive = {"type": "number", "exclusiveMinimum": 0, "maximum": 100}
     wire = _record({"area_mm2": positive, "length_m": positive}, []) | {"minProperties": 1}
     frame = _record(
@@ -152,7 +158,10 @@ def bike_schema(registry: Registry) -> JsonObject:
     info: JsonObject = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
         info[name] = _TEXT if hint is str else {"type": "number", "minimum": 0, "maximum": 2000}
-    setting = _record({"part": _ID, "role": _ID, "value": {"type": "number"}}, ["part", "role", "value"])
+    setting = _record(
+        {"part": _ID, "role": _ID, "value": {"type": "number", "minimum": -1e6, "maximum": 1e6}},
+        ["part", "role", "value"],
+    )
     return {"$schema": DIALECT, "title": "Bright Circuit bike file"} | _record(
         {
             "format": {"const": BIKE_FORMAT},
@@ -274,16 +283,16 @@ def job_schema(registry: Registry) -> JsonObject:
     evidence = evidence_schema()
     evidence["properties"] |= {
         "uuid": _UUID,
-        "round": {"type": "integer", "minimum": 1},
+        "round": _ROUND,
         "at": stamp,
         "by": _TEXT,
         "undone": {"type": "boolean"},
-        "minutes": {"type": "number"},
+        "minutes": {"type": "number", "minimum": 0, "maximum": 100_000},
     }
     entry = _record({"at": stamp, "by": _TEXT, "what": _ID, "text": _LONG}, ["at", "by", "what", "text"])
     repair = _record(
         {
-            "round": {"type": "integer", "minimum": 1},
+            "round": _ROUND,
             "proof": {"enum": ["", "passed", "failed"]},
             "at": stamp,
             "by": _TEXT,
@@ -292,7 +301,12 @@ def job_schema(registry: Registry) -> JsonObject:
         ["round", "action", "proof", "at"],
     )
     attachment = _record(
-        {"name": _TEXT, "size": {"type": "integer", "minimum": 0}, "sha256": _TEXT, "caption": _TEXT},
+        {
+            "name": _TEXT,
+            "size": {"type": "integer", "minimum": 0, "maximum": 100_000_000},
+            "sha256": _TEXT,
+            "caption": _TEXT,
+        },
         ["name", "size", "sha256"],
     )
     waiver = _record({"key": _TEXT, "reason": _TEXT, "at": stamp, "by": _TEXT}, ["key", "reason", "at"])
@@ -300,13 +314,13 @@ def job_schema(registry: Registry) -> JsonObject:
     job = _record(
         {
             "uuid": _UUID,
-            "number": {"type": "integer", "minimum": 1},
+            "number": {"type": "integer", "minimum": 1, "maximum": MOST_NUMBER},
             "status": {"enum": ["open", "closed"]},
             "complaint": _TEXT,
             "arrival_note": _LONG,
             "opened": stamp,
             "closed": {"type": ["string", "null"], "maxLength": 40},
-            "round": {"type": "integer", "minimum": 1},
+            "round": _ROUND,
             "triage": triage,
             "quarantine_lifted": _TEXT,
             "quarantine_lifted_by": _TEXT,
