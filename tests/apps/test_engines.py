@@ -23,11 +23,12 @@ from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.engines.warm import warm_engines
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import do_repair, prove
+from brightcircuit.jobs.stale import Stale
 from brightcircuit.record.services import close_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import next_thing, refresh_summary
 from brightcircuit.trace.queries import acknowledged
-from brightcircuit.trace.services import StaleForm, add_evidence
+from brightcircuit.trace.services import add_evidence
 from brightcircuit.wire.services import keep_wiring
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import change_part
@@ -259,7 +260,7 @@ class ManyWritersTest(TransactionTestCase):
                             )
                             kept.append(item.value)
                             break
-                        except StaleForm:
+                        except Stale:
                             continue
             except BaseException as error:
                 errors.append(error)

@@ -216,12 +216,16 @@ class KeepTest(ShopTest):
         post("trace-repair", repair="join:j-halls-m")
         self.assertContains(post("trace-proof", result="maybe"), "passed or failed")
         self.assertContains(post("trace-proof", result="passed"), "Passed")
-        self.assertContains(post("record", action="close"), "is closed")
+        self.assertContains(post("record", action="close", version=self.job.version), "is closed")
         self.assertEqual(
             self.client.post(reverse("trace-skip", args=(self.job.uuid,)), {"all": "1"}).status_code, 403
         )
         self.assertContains(post("record", action="reopen"), "Reopened")
-        self.assertContains(post("record", action="close", reason=""), "No proof has passed", status_code=422)
+        self.assertContains(
+            post("record", action="close", reason="", version=self.job.version),
+            "No proof has passed",
+            status_code=422,
+        )
 
     def test_while_the_engine_works_the_page_says_how_far(self) -> None:
         from brightcircuit.engines import holders as engines

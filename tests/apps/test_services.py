@@ -15,6 +15,7 @@ from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
+from brightcircuit.jobs.stale import Stale
 from brightcircuit.library.services import add_entry, add_generic, take_in
 from brightcircuit.library.translate import shelf
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
@@ -23,7 +24,7 @@ from brightcircuit.shop.services import set_preferences
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.models import Entry
-from brightcircuit.trace.services import Blocked, StaleForm, skip_test, undo_evidence, unskip_tests
+from brightcircuit.trace.services import Blocked, skip_test, undo_evidence, unskip_tests
 from brightcircuit.wire.services import (
     accept_proposals,
     fix_finding,
@@ -268,7 +269,7 @@ class EvidenceTest(ShopTest):
         version = self.job.version
         self.assertTrue(self.add(LIT, client="c1"))
         self.assertFalse(self.add(LIT, client="c1", version=version))
-        with self.assertRaises(StaleForm):
+        with self.assertRaises(Stale):
             self.add(DARK, client="c2", version=version)
         self.assertEqual(Entry.objects.count(), 1)
 
@@ -316,6 +317,31 @@ class RoundTest(ShopTest):
         self.assertEqual(Entry.objects.filter(undone=False).count(), 1)
         with self.assertRaises(ValidationError):
             prove(actor=self.technician, job=self.job, passed=True)
+
+    def test_what_somebody_else_has_changed_is_shown_and_never_overwritten(self) -> None:
+        based_on = self.job.version
+        answer_triage(actor=self.technician, job=self.job, answers={}, note="Plug green", note_was="")
+        for note, was, stored in (
+            ("Plug wet", "", "Plug green"),
+            ("Plug green", "", "Plug green"),
+            ("Plug green and wet", "Plug green", "Plug green and wet"),
+        ):
+            with self.subTest(note):
+                if stored != note:
+                    with self.assertRaises(Stale):
+                        answer_triage(actor=self.lead, job=self.job, answers={}, note=note, note_was=was)
+                else:
+                    answer_triage(actor=self.lead, job=self.job, answers={}, note=note, note_was=was)
+                self.assertEqual(self.job.arrival.note, stored)
+        with self.assertRaises(Stale):
+            close_job(actor=self.lead, job=self.job, reason="Done", version=based_on)
+        self.assertTrue(self.job.is_open)
+
+    def test_a_job_closed_meanwhile_takes_nothing_although_the_caller_has_it_open(self) -> None:
+        old = self.job
+        close_job(actor=self.lead, job=self.job, reason="Done", version=self.job.version)
+        with self.assertRaises(PermissionDenied):
+            skip_test(actor=self.technician, job=old, test_id="x", words="x")
 
     def test_closing_without_proof_needs_a_reason_and_a_proof_counts_for_the_shop(self) -> None:
         self.safe()

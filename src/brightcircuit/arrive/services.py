@@ -8,6 +8,7 @@ from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.stale import Stale
 from brightcircuit.shop.models import Person
 
 
@@ -18,10 +19,20 @@ def _arrival(job: Job, actor: Person) -> Arrival:
 
 @transaction.atomic
 def answer_triage(
-    *, actor: Person, job: Job, answers: Mapping[str, bool | None], note: str | None = None
+    *,
+    actor: Person,
+    job: Job,
+    answers: Mapping[str, bool | None],
+    note: str | None = None,
+    note_was: str | None = None,
 ) -> None:
-    """Store the answers about the pack. Any new yes begins a quarantine; a no does not end one."""
+    """Store the answers about the pack. Any new yes begins a quarantine; a no does not end one.
+
+    `note_was` is the note that a new one was based on; raises Stale where another stands there now.
+    """
     arrival = _arrival(job, actor)
+    if note is not None and note_was is not None and arrival.note not in (note_was, note):
+        raise Stale
     changed = [
         name
         for name, _ in TRIAGE

@@ -23,6 +23,7 @@ from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
+from brightcircuit.jobs.stale import Stale
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
 
@@ -54,13 +55,16 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     triage = TriageForm(post if action == "triage" else None, answers=job.arrival.triage)
     note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
     symptoms = SymptomForm(post if action == "symptoms" else None)
-    error = ""
+    error, status = "", 422 if action else 200
     if action:
         try:
             if _act(request, job, action, triage, note, symptoms):
                 job.refresh_from_db()
                 refresh_summary(job)
                 return redirect("trace" if action in ("triage", "symptoms") else "arrive", job.uuid)
+        except Stale:
+            job, status = get_object_or_404(whole_job(job_uuid)), 409
+            error = "Somebody changed the note meanwhile. Both stand below: put them together, then keep."
         except ValidationError as problem:
             error = problem.messages[0]
         except PermissionDenied as problem:
@@ -81,8 +85,12 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         arrival=job.arrival,
         quarantines=standing(job),
     ).context()
-    status = 422 if action else 200
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
+
+
+def _lines(text: str) -> str:
+    """Return a text as forms store it: line ends as one sign, no space around."""
+    return text.replace("\r\n", "\n").strip()
 
 
 def _act(
@@ -96,7 +104,13 @@ def _act(
     elif action == "note":
         if not note.is_valid():
             return False
-        answer_triage(actor=actor(request), job=job, answers={}, note=note.cleaned_data["note"])
+        answer_triage(
+            actor=actor(request),
+            job=job,
+            answers={},
+            note=note.cleaned_data["note"],
+            note_was=_lines(request.POST.get("was", "")),
+        )
         messages.success(request, "Note kept.")
     elif action == "symptoms":
         if not symptoms.is_valid():

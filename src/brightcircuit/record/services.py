@@ -10,13 +10,19 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.repairs import is_proved
+from brightcircuit.jobs.stale import require_fresh
 from brightcircuit.shop.models import Person
 
 
 @transaction.atomic
-def close_job(*, actor: Person, job: Job, reason: str) -> None:
-    """Close a job. Without a passed proof in its last round a reason is needed."""
+def close_job(*, actor: Person, job: Job, reason: str, version: int | None = None) -> None:
+    """Close a job. Without a passed proof in its last round a reason is needed.
+
+    `version` is that of the page it was asked for on; raises Stale where the job has changed since.
+    """
     require_open(job, actor)
+    if version is not None:
+        require_fresh(job, version)
     proved = is_proved(job)
     if standing(job) and not (actor.is_lead and reason.strip()):
         raise ValidationError("The pack is in quarantine: a lead lifts it, or closes the job with a reason.")

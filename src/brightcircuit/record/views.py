@@ -15,6 +15,7 @@ from brightcircuit.bikes.models import RiderContact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
+from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
@@ -22,6 +23,7 @@ from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import LogEntry, Repair
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import is_proved
+from brightcircuit.jobs.stale import Stale
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
@@ -68,19 +70,28 @@ class RecordPage(Shown):
 def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the sheet; close and reopen the job."""
     job = get_object_or_404(whole_job(job_uuid))
-    error = ""
+    error, status = "", 200
     if request.method == "POST":
         try:
             if request.POST.get("action") == "reopen":
                 reopen_job(actor=actor(request), job=job)
             else:
-                close_job(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
+                close_job(
+                    actor=actor(request),
+                    job=job,
+                    reason=request.POST.get("reason", ""),
+                    version=whole_number(request.POST.get("version"), -1),
+                )
                 forget_engines()
                 messages.success(request, f"Job {job.number} is closed.")
             job.refresh_from_db()
             refresh_summary(job)
             return redirect("record", job.uuid)
+        except Stale:
+            job, status = get_object_or_404(whole_job(job_uuid)), 409
+            error = "Somebody changed the job since this page was made. Look at it again, then close it."
         except (ValidationError, PermissionDenied) as problem:
+            status = 422
             error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)
     entries = [
         {"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)}
@@ -97,9 +108,7 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
         waivers=job.waivers.all(),
     ).context()
-    return render(
-        request, "record/record.html", {**job_frame(job, "record"), **context}, status=422 if error else 200
-    )
+    return render(request, "record/record.html", {**job_frame(job, "record"), **context}, status=status)
 
 
 def _title(entry: EvidenceRow) -> str:

@@ -14,6 +14,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.stale import require_fresh
 from brightcircuit.shop.models import Person
 from brightcircuit.trace.models import Acknowledgement, Entry, Submission
 from brightcircuit.trace.queries import acknowledged
@@ -23,10 +24,6 @@ from brightcore.tracing.advice import evidence_title, evidence_value, present_st
 from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import validate
-
-
-class StaleForm(Exception):
-    """The job has changed since the form was shown."""
 
 
 class Blocked(Exception):
@@ -47,15 +44,14 @@ def add_evidence(
     """Store what was measured or seen. Returns False where this form came in before.
 
     Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger finding or
-    an unticked caution stands before the act, StaleForm where the job changed since the form was shown.
+    an unticked caution stands before the act, Stale where the job changed since the form was shown.
     """
     require_open(job, actor)
     for item in items:
         validate(trace.engine.table, item)
     if client and Submission.objects.filter(job=job, client=client).exists():
         return False
-    if Job.objects.select_for_update().get(pk=job.pk).version != version:
-        raise StaleForm
+    require_fresh(job, version)
     act = act_of(trace.engine, items)
     _require_clear(job, act)
     _acknowledge(actor, job, act, ticked)

@@ -17,13 +17,13 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.stale import Stale
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.cards import all_tests, proof_card, repair_plan, trace_context
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
 from brightcircuit.trace.services import (
     Blocked,
-    StaleForm,
     add_evidence,
     skip_test,
     undo_evidence,
@@ -100,7 +100,7 @@ def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
 
 
 def _store(request: HttpRequest, job: Job, trace: Trace, items: list[Evidence]) -> None:
-    """Store evidence; raises BrightError, Blocked or StaleForm."""
+    """Store evidence; raises BrightError, Blocked or Stale."""
     add_evidence(
         actor=actor(request),
         job=job,
@@ -130,7 +130,7 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return _done(job)
         except (BrightError, Blocked) as error:
             errors = {"value": str(error)}
-        except StaleForm:
+        except Stale:
             job, status = _job(job_uuid), 409
             errors = {
                 "value": (
@@ -168,7 +168,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return _done(job)
         except (BrightError, Blocked) as error:
             form.add_error("free_value", str(error))
-        except StaleForm:
+        except Stale:
             job, status = _job(job_uuid), 409
             form.add_error("free_value", "The job changed meanwhile: look, then keep again.")
     return _more(request, job, form, status)
