@@ -24,6 +24,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import do_repair, prove
 from brightcircuit.jobs.safety import waive_finding
 from brightcircuit.shop.models import Person
+from brightcircuit.shop.serving import holding
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.registry import stations
 from brightcircuit.trace.models import Entry
@@ -237,6 +238,8 @@ class BackupTest(TransactionTestCase):
             photo = Path(folder) / "media" / "x.jpg"
             photo.parent.mkdir()
             photo.write_bytes(b"picture")
+            classes = Path(folder) / "classes.yaml"
+            classes.write_text("[]")
             out = io.StringIO()
             with self.settings(DATA=Path(folder)):
                 call_command("backup", str(path), stdout=out)
@@ -245,8 +248,13 @@ class BackupTest(TransactionTestCase):
                 call_command("backup", str(path), stdout=out)
             Person.objects.create_user("later")
             photo.unlink()
+            classes.write_text("lost")
+            self.assertEqual((path.stat().st_mode & 0o777, list(path.parent.glob("*.part"))), (0o600, []))
             with self.settings(DATA=Path(folder)):
+                with holding("x"), self.assertRaisesMessage(CommandError, "A server is running"):
+                    call_command("restore", str(path), stdout=out)
                 call_command("restore", str(path), stdout=out)
+            self.assertEqual(classes.read_text(), "[]")
             self.assertFalse(Person.objects.filter(username="later").exists())
             self.assertEqual(Bike.objects.get().label, "Teasel")
             self.assertTrue(list((Path(folder) / "backups").iterdir()))

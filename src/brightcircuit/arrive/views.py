@@ -147,4 +147,6 @@ def _act(
 def photo(request: HttpRequest, job_uuid: uuid.UUID, photo_uuid: uuid.UUID) -> FileResponse:
     """Send one photo of a job."""
     found = get_object_or_404(Photo, uuid=photo_uuid, job__uuid=job_uuid)
-    return FileResponse(photo_path(found).open("rb"), content_type="image/jpeg")
+    answer = FileResponse(photo_path(found).open("rb"), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=86400"
+    return answer

@@ -13,6 +13,8 @@ from django.db import connection
 
 DATABASE = "bright.sqlite3"
 MEDIA = "media"
+OWN_FILES = ("classes.yaml",)
+"""What a shop makes beside its database."""
 
 
 def database_path() -> Path:
@@ -42,8 +44,22 @@ def write_backup(target: Path | None) -> tuple[Path, int]:
     path = target or Path(settings.DATA) / "backups" / f"bright-{stamp}.zip"
     if path.exists():
         raise CommandError(f"{path} exists; nothing was overwritten.")
-    path.parent.mkdir(parents=True, exist_ok=True)
-    media = Path(settings.DATA) / MEDIA
+    path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    scratch = path.with_name(f"{path.name}.part")
+    try:
+        _write(scratch)
+        scratch.chmod(0o600)
+        count = verify(scratch)
+        scratch.rename(path)
+    finally:
+        scratch.unlink(missing_ok=True)
+    return path, count
+
+
+def _write(path: Path) -> None:
+    """Write a backup to a file: database, photos, and what the shop made beside them."""
+    data = Path(settings.DATA)
+    media = data / MEDIA
     with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
         copy = Path(folder) / DATABASE
         with sqlite3.connect(database_path()) as source, sqlite3.connect(copy) as database:
@@ -51,7 +67,9 @@ def write_backup(target: Path | None) -> tuple[Path, int]:
         archive.write(copy, DATABASE)
         for file in sorted(media.glob("*")) if media.exists() else ():
             archive.write(file, f"{MEDIA}/{file.name}")
-    return path, verify(path)
+        for name in OWN_FILES:
+            if (data / name).exists():
+                archive.write(data / name, name)
 
 
 def read_backup(source: Path) -> tuple[Path, int]:
@@ -68,4 +86,6 @@ def read_backup(source: Path) -> tuple[Path, int]:
         for name in (n for n in archive.namelist() if n.startswith(f"{MEDIA}/")):
             with archive.open(name) as packed, (media / Path(name).name).open("wb") as out:
                 shutil.copyfileobj(packed, out)
+        for name in (name for name in OWN_FILES if name in archive.namelist()):
+            (Path(settings.DATA) / name).write_bytes(archive.read(name))
     return kept, count

@@ -1,12 +1,17 @@
 """SVG elements: text is escaped, numbers are rounded, attributes that are None are left out."""
 
+import re
 from collections.abc import Sequence
+from functools import cache
 from xml.sax.saxutils import escape, quoteattr
 
 FONT = "Atkinson Hyperlegible Next Variable, Atkinson Hyperlegible Next, sans-serif"
 MONO = "Atkinson Hyperlegible Mono, monospace"
 PLACES = 1
 """Decimal places of a number in a drawing."""
+
+SPECIAL = re.compile(r"[&<>\"\n\r\t]")
+"""What a value of an attribute is quoted for."""
 
 Attribute = str | float | None
 Point = tuple[float, float]
@@ -24,8 +29,22 @@ def number(value: float) -> str:
     >>> number(3.0), number(0.25), number(-0.01)
     ('3', '0.2', '0')
     """
-    text = f"{round(value, PLACES) + 0.0:.{PLACES}f}"
-    return text.rstrip("0").rstrip(".")
+    text = f"{value:.{PLACES}f}"
+    if text.endswith(".0"):
+        text = text[:-2]
+    return "0" if text == "-0" else text
+
+
+@cache
+def _written(name: str) -> str:
+    """Return an attribute's name as it is written."""
+    return name.rstrip("_").replace("_", "-")
+
+
+def _quoted(value: str | float) -> str:
+    if not isinstance(value, str):
+        return f'"{number(value)}"'
+    return quoteattr(value) if SPECIAL.search(value) else f'"{value}"'
 
 
 def element(tag: str, *content: str, **attributes: Attribute) -> Markup:
@@ -36,15 +55,11 @@ def element(tag: str, *content: str, **attributes: Attribute) -> Markup:
     >>> element("g", element("rect", width=2.5))
     '<g><rect width="2.5"/></g>'
     """
-    pieces = [tag]
-    for name, value in attributes.items():
-        if value is None:
-            continue
-        quoted = quoteattr(value) if isinstance(value, str) else f'"{number(value)}"'
-        pieces.append(f"{name.rstrip('_').replace('_', '-')}={quoted}")
+    written = "".join(
+        f" {_written(name)}={_quoted(value)}" for name, value in attributes.items() if value is not None
+    )
     inside = "".join(piece if isinstance(piece, Markup) else escape(piece) for piece in content)
-    opening = " ".join(pieces)
-    return Markup(f"<{opening}>{inside}</{tag}>" if inside else f"<{opening}/>")
+    return Markup(f"<{tag}{written}>{inside}</{tag}>" if inside else f"<{tag}{written}/>")
 
 
 def together(*pieces: str) -> Markup:

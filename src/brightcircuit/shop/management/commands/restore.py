@@ -7,6 +7,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from brightcircuit.shop.backup import read_backup
+from brightcircuit.shop.serving import holding
 
 
 class Command(BaseCommand):
@@ -18,5 +19,6 @@ class Command(BaseCommand):
         parser.add_argument("file", type=Path)
 
     def handle(self, *args: Any, **options: Any) -> None:
-        kept, count = read_backup(options["file"])
+        with holding("restore the backup"):
+            kept, count = read_backup(options["file"])
         self.stdout.write(f"Restored {count} jobs. What was here before is in {kept}.")

@@ -6,6 +6,8 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from brightcircuit.shop.serving import holding
+
 
 class Command(BaseCommand):
     """Bring the data up to date, then serve with one process and a few threads: enough for a shop on
@@ -18,6 +20,10 @@ class Command(BaseCommand):
         parser.add_argument("--port", type=int, default=8017)
 
     def handle(self, *args: Any, **options: Any) -> None:
+        with holding("start another"):
+            self._serve(options["host"], options["port"])
+
+    def _serve(self, host: str, port: int) -> None:
         from waitress import create_server
 
         from brightcircuit.shop.upgrade import bring_up_to_date
@@ -31,7 +37,6 @@ class Command(BaseCommand):
         from brightcircuit.engines.warm import warm_engines
         from brightcircuit.wsgi import application
 
-        host, port = options["host"], options["port"]
         if host not in ("127.0.0.1", "localhost", "0.0.0.0") and host not in settings.ALLOWED_HOSTS:
             settings.ALLOWED_HOSTS.append(host)
         server = create_server(application, host=host, port=port, threads=6)
