@@ -355,6 +355,10 @@ class RoundTest(ShopTest):
         prove(actor=self.technician, job=self.job, passed=True)
         close_job(actor=self.technician, job=self.job, reason="")
         self.assertEqual(confirmed_counts(), {"contact/open": 1})
+        found = export_job(self.job)
+        found["job"]["complaint"] = "The same in another shop"
+        import_job(actor=self.technician, text=canonical_json(found))
+        self.assertEqual(confirmed_counts(), {"contact/open": 1})
         with self.assertRaises(PermissionDenied):
             self.add(LIT)
         reopen_job(actor=self.technician, job=self.job)

@@ -19,7 +19,7 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job, Quarantine
-from brightcircuit.jobs.quarantine import standing
+from brightcircuit.jobs.quarantine import marks_of, standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
@@ -46,6 +46,7 @@ class ArrivePage(Shown):
     cards: list[PartCard]
     arrival: Arrival
     quarantines: list[Quarantine]
+    unmarked: bool
 
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -84,6 +85,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         cards=part_cards(core_bike(job.revision)),
         arrival=job.arrival,
         quarantines=standing(job),
+        unmarked=not marks_of(job),
     ).context()
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
 

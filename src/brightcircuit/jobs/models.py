@@ -83,7 +83,7 @@ class LogEntry(models.Model):
 
 
 class Repair(models.Model):
-    """A repair done in one round, and whether its proof passed."""
+    """A repair done in one round, and whether its proof passed. `imported`: done in another shop."""
 
     class Proof(models.TextChoices):
         OPEN = "", "Not proved yet"
@@ -103,6 +103,7 @@ class Repair(models.Model):
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     by_name = models.CharField(max_length=150)
+    imported = models.BooleanField(default=False)
 
     class Meta:
         db_table = "record_repair"

@@ -42,8 +42,8 @@ def is_proved(job: Job) -> bool:
 
 
 def confirmed_counts() -> dict[str, int]:
-    """Return how often a proved repair confirmed a fault of each class, in this shop."""
-    rows = Repair.objects.filter(proof=Repair.Proof.PASSED).exclude(fault_class="")
+    """Return how often a proved repair confirmed a fault of each class, in this shop alone."""
+    rows = Repair.objects.filter(proof=Repair.Proof.PASSED, imported=False).exclude(fault_class="")
     return dict(rows.values_list("fault_class").annotate(n=Count("id")).values_list("fault_class", "n"))
 
 

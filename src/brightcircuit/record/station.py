@@ -38,6 +38,7 @@ def restore(restoring: Restoring) -> None:
             job=restoring.job,
             round=raw["round"],
             proof=raw["proof"],
+            imported=True,
             at=restoring.dates[f"$.job.repairs[{i}].at"],
             **restoring.who(raw),
             **texts,

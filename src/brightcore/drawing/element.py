@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from functools import cache
+from functools import cache, lru_cache
 from xml.sax.saxutils import escape, quoteattr
 
 FONT = "Atkinson Hyperlegible Next Variable, Atkinson Hyperlegible Next, sans-serif"
@@ -41,6 +41,7 @@ def _written(name: str) -> str:
     return name.rstrip("_").replace("_", "-")
 
 
+@lru_cache(maxsize=8192)
 def _quoted(value: str | float) -> str:
     if not isinstance(value, str):
         return f'"{number(value)}"'
@@ -55,10 +56,11 @@ def element(tag: str, *content: str, **attributes: Attribute) -> Markup:
     >>> element("g", element("rect", width=2.5))
     '<g><rect width="2.5"/></g>'
     """
-    written = "".join(
-        f" {_written(name)}={_quoted(value)}" for name, value in attributes.items() if value is not None
-    )
-    inside = "".join(piece if isinstance(piece, Markup) else escape(piece) for piece in content)
+    written = ""
+    for name, value in attributes.items():
+        if value is not None:
+            written += f" {_written(name)}={_quoted(value)}"
+    inside = "".join([piece if isinstance(piece, Markup) else escape(piece) for piece in content])
     return Markup(f"<{tag}{written}>{inside}</{tag}>" if inside else f"<{tag}{written}/>")
 
 
