@@ -22,7 +22,7 @@ from tests.bikes import DEMO, engine
 
 ALL_NO = dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
 LIT = Evidence("look", "lit", scene="switch_on", observable="display")
-GATES = ("pack_safe", "wheel_up", "pack_out", "discharged")
+GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "known_good")
 
 
 def person(name: str, role: str = Role.TECHNICIAN) -> Person:

@@ -28,7 +28,7 @@ from brightcircuit.record.services import close_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import next_thing, refresh_summary
 from brightcircuit.trace.queries import acknowledged
-from brightcircuit.trace.services import add_evidence
+from brightcircuit.trace.services import Blocked, add_evidence
 from brightcircuit.wire.services import keep_wiring
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import change_part
@@ -221,6 +221,12 @@ class NextThingTest(ShopTest):
         self.add(LIT)
         self.assertEqual(acknowledged(self.job, "on"), {"pack_safe", "wheel_up"})
         self.assertEqual(acknowledged(self.job, "out"), set())
+        pull = Evidence("look", "rough", scene="pull", observable="motor")
+        self.add(pull)
+        self.assertEqual(acknowledged(self.job, "on"), set())
+        self.assertIn("road", acknowledged(self.job, "on, road"))
+        with self.assertRaisesMessage(Blocked, "wheel off the ground"):
+            self.add(LIT, ticked=("pack_safe",))
         ohms = Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus")
         self.add(ohms)
         self.assertEqual(

@@ -347,6 +347,16 @@ class GateTest(TestCase):
                 condition = parse_condition(circuit, text)
             self.assertEqual(volts_gates(condition), gates, text)
 
+    def test_every_look_asks_for_what_it_does(self) -> None:
+        for name in ("fern", "otter", "teasel"):
+            for test in small_engine(name).tests:
+                if not test.scene:
+                    continue
+                doing = test.scene.split("/")[0].split(".")[0]
+                expected = {"pull": ("pack_safe", "road"), "spin": ("pack_out",)}
+                with self.subTest(f"{name} {test.id}"):
+                    self.assertEqual(test.gates, expected.get(doing, ("pack_safe", "wheel_up")))
+
     def test_what_is_powered_or_touches_the_pack_needs_a_safe_one(self) -> None:
         made = small_engine("fern")
         for item, risky, gates in ACTS:

@@ -18,7 +18,7 @@ from brightcore.belief.bayes import entropy_bits
 from brightcore.circuit.faults import RepairKind
 from brightcore.formats.engine_version import engine_version
 from brightcore.kinds import REGISTRY
-from brightcore.procedure.gates import GATES
+from brightcore.procedure.gates import GATES, standing_of
 from brightcore.simulation.words import question_words
 from brightcore.tracing.acts import act_of_test
 from brightcore.tracing.advice import (
@@ -173,7 +173,7 @@ def test_card(
 ) -> TestCard:
     """Return the large card of one test, with what was typed where its form came back."""
     test, kind = item.test, kind_of(item.test.kind)
-    standing = acknowledged(job, test.condition.power)
+    standing = acknowledged(job, standing_of(test.condition.power, test.gates))
     ticked = set(typed.getlist("gate")) if typed else set()
     risky = act_of_test(trace.engine, test).needs_safe_pack
     shown = trace.engine.table.scenes[test.scene].seen if test.scene else ()

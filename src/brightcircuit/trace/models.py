@@ -53,7 +53,7 @@ class Submission(models.Model):
 
 
 class Acknowledgement(models.Model):
-    """A caution ticked before a test, kept with who and when."""
+    """A caution ticked before a test, kept with who and when; `power` says how the bike stood."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="acknowledgements")
     gate = models.CharField(max_length=40)

@@ -7,12 +7,12 @@ MOST_LOOKED_BACK = 40
 """Cautions looked back at."""
 
 
-def acknowledged(job: Job, power: str) -> set[str]:
-    """Return the cautions that stand for this power state: ticked since the bike last left it."""
+def acknowledged(job: Job, standing: str) -> set[str]:
+    """Return the cautions that hold while the bike stands so (`standing_of`): ticked since it did not."""
     found: set[str] = set()
     rows = Acknowledgement.objects.filter(job=job).order_by("-id").values_list("gate", "power")
-    for gate, at_power in rows[:MOST_LOOKED_BACK]:
-        if at_power != power:
+    for gate, then in rows[:MOST_LOOKED_BACK]:
+        if then != standing:
             break
         found.add(gate)
     return found

@@ -18,7 +18,7 @@ from brightcircuit.jobs.stale import require_fresh
 from brightcircuit.shop.models import Person
 from brightcircuit.trace.models import Acknowledgement, Entry, Submission
 from brightcircuit.trace.queries import acknowledged
-from brightcore.procedure.gates import GATES
+from brightcore.procedure.gates import GATES, standing_of
 from brightcore.tracing.acts import Act, act_of
 from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
 from brightcore.tracing.engine import Trace
@@ -82,15 +82,14 @@ def _require_clear(job: Job, act: Act) -> None:
 
 def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> None:
     """Keep the cautions ticked for an act; raises Blocked where one is neither ticked nor stands."""
-    standing = acknowledged(job, act.condition.power)
+    stands = standing_of(act.condition.power, act.gates)
+    standing = acknowledged(job, stands)
     wanted = [gate for gate in act.gates if gate not in standing]
     missing = [gate for gate in wanted if gate not in ticked]
     if missing:
         raise Blocked(f"Tick the caution first: {GATES[missing[0]]}")
     for gate in wanted:
-        Acknowledgement.objects.create(
-            job=job, gate=gate, power=act.condition.power, at=timezone.now(), by=actor
-        )
+        Acknowledgement.objects.create(job=job, gate=gate, power=stands, at=timezone.now(), by=actor)
         log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
 
 

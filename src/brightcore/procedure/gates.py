@@ -1,5 +1,7 @@
 """Cautions before an act, and which an act asks for."""
 
+from collections.abc import Iterable
+
 from brightcore.circuit.conditions import Condition
 
 GATES = {
@@ -17,10 +19,26 @@ DEAD_GATES = ("pack_out", "discharged")
 """Cautions before anything is read or opened without power."""
 
 
+def is_ridden(condition: Condition) -> bool:
+    """Return whether the bike pulls hard in a state, which it does on the road alone."""
+    return any(value == "pull" for _, value in condition.settings)
+
+
 def volts_gates(condition: Condition) -> tuple[str, ...]:
     """Return the cautions before a powered reading."""
     if condition.power != "on":
         return ("pack_safe",)
-    if any(v == "pull" for _, v in condition.settings):
+    if is_ridden(condition):
         return ("pack_safe", "road")
     return ("pack_safe", "wheel_up")
+
+
+def standing_of(power: str, gates: Iterable[str]) -> str:
+    """Return how the bike stands during an act: its power, and whether it is ridden instead of on its stand.
+
+    A caution lapses when this changes: a wheel that was clear of the ground is not after a ride.
+
+    >>> standing_of("on", ("pack_safe", "wheel_up")), standing_of("on", ("pack_safe", "road"))
+    ('on', 'on, road')
+    """
+    return f"{power}, road" if "road" in gates else power

@@ -9,7 +9,7 @@ from brightcore.behaviour.scene import Scene
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.circuit.conditions import Condition, describe
 from brightcore.circuit.netlist import join_title
-from brightcore.procedure.gates import volts_gates
+from brightcore.procedure.gates import is_ridden, volts_gates
 from brightcore.simulation.table import Table
 from brightcore.simulation.words import look_words, question_words
 from brightcore.tracing.evidence import Evidence
@@ -46,9 +46,9 @@ class Look(TestKind):
 
     def make(self, bench: Bench, scene: Scene, title: str) -> Test:
         """Return the test of a scene."""
-        riding = scene.id.split("/")[0] == "pull"
-        condition = scene.states[-1 if riding else 0][1]
-        gates = ("pack_out",) if scene.id.startswith("spin") else volts_gates(condition)
+        states = [state for _, state in scene.states]
+        condition = next((state for state in states if is_ridden(state)), states[0])
+        gates = ("pack_out",) if condition.power == "out" else volts_gates(condition)
         shown = Condition(condition.power, (), condition.unplugged)
         steps = describe(bench.circuit, shown)
         return Test(
