@@ -59,6 +59,20 @@ def run_of(bike: Bike, words: str) -> Run:
     return next(r for r in runs_of(bike) if words in r.title)
 
 
+def with_id(bike: Bike, old: str, new: str) -> Bike:
+    """Return the bike with a part called otherwise in its file."""
+    raw = bike_document(bike)
+    for part in raw["parts"]:
+        part["id"] = new if part["id"] == old else part["id"]
+    for join in raw["joins"]:
+        for end in ("from", "to"):
+            name, _, port = join[end].partition(".")
+            join[end] = f"{new}.{port}" if name == old else join[end]
+    for setting in raw.get("settings", []):
+        setting["part"] = new if setting["part"] == old else setting["part"]
+    return read_bike(raw)
+
+
 class FrameTest(TestCase):
     def test_every_way_is_as_short_as_networkx_finds_it(self) -> None:
         """networkx.dijkstra_path_length over the same weights [lib]; every place that is not refused can be
@@ -136,6 +150,18 @@ class RunTest(TestCase):
         self.assertAlmostEqual(run.wanted_m, 1.27)
         self.assertEqual((run.joints, run.verdict), (("steering",), "unknown"))
         self.assertTrue(any("spray" in r for r in run.risks))
+
+    def test_the_loop_at_a_controller_follows_what_the_part_is_and_not_how_it_is_called(self) -> None:
+        """A loop of 0.10 m at a controller, 0.05 m elsewhere [cp], whatever their ids say."""
+        bike = make_pattern("hub-conversion", "x")
+        loops = {run.ends: run.loops_m for run in runs_of(bike)}
+        for old, new in (("controller", "brain"), ("lamp", "controller_lamp")):
+            named = with_id(bike, old, new)
+            renamed = {
+                tuple(end.replace(f"{new}.", f"{old}.", 1) for end in run.ends): run.loops_m
+                for run in runs_of(named)
+            }
+            self.assertEqual(renamed, loops, new)
 
     def test_lengths_decide(self) -> None:
         bike = make_pattern(HUB, "x")
