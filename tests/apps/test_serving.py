@@ -1,16 +1,25 @@
 """What stands around the application: upgrades, the first lead, settings."""
 
 import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import zipfile
+from pathlib import Path
 from unittest.mock import patch
 
 from django.conf import settings
 from django.core.management import CommandError, call_command
-from django.test import TestCase
+from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.upgrade import bring_up_to_date
 from tests.apps.base import ShopTest
+
+FIXTURES = Path(__file__).parent.parent / "fixtures"
 
 
 class UpgradeTest(TestCase):
@@ -68,3 +77,34 @@ class LimitTest(ShopTest):
                     answer = self.client.generic("POST", address, b"", CONTENT_LENGTH=length)
                     self.assertEqual(answer.status_code == 413, refused)
         self.assertContains(answer, "too large", status_code=413)
+
+
+EARLIER = (
+    # backup of an earlier revision: jobs, repairs, pieces of evidence, bikes with a quarantined pack
+    ("shop-1.zip", 6, 1, 16, ["Teasel"]),
+)
+
+
+class EarlierRevisionTest(SimpleTestCase):
+    def test_the_data_of_every_earlier_revision_comes_over_whole(self) -> None:
+        for name, jobs, repairs, readings, quarantined in EARLIER:
+            with self.subTest(name), tempfile.TemporaryDirectory() as folder:
+                with zipfile.ZipFile(FIXTURES / name) as archive:
+                    archive.extractall(folder)
+                environment = os.environ | {
+                    "BRIGHT_DATA": folder,
+                    "DJANGO_SETTINGS_MODULE": "brightcircuit.settings",
+                }
+                done = subprocess.run(
+                    (sys.executable, "-m", "tests.apps.upgraded"),
+                    cwd=settings.ROOT,
+                    env=environment,
+                    capture_output=True,
+                    text=True,
+                )
+                self.assertEqual(done.returncode, 0, done.stderr[-3000:])
+                found = json.loads(done.stdout)
+                self.assertEqual((found["backed_up"], found["wrong"]), (True, []))
+                counted = (found["jobs"], found["repairs"], found["evidence"])
+                self.assertEqual(counted, (jobs, repairs, readings))
+                self.assertEqual(found["quarantined"], quarantined)
