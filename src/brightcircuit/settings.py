@@ -37,7 +37,10 @@ def _secret() -> str:
 SECRET_KEY = _secret()
 ALLOWED_HOSTS = env.list("BRIGHT_HOSTS", default=["localhost", "127.0.0.1", "[::1]"])
 CSRF_TRUSTED_ORIGINS = env.list("BRIGHT_ORIGINS", default=[])
-SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if CSRF_TRUSTED_ORIGINS else None
+TRUSTED_PROXY = env.str("BRIGHT_PROXY", default="127.0.0.1" if CSRF_TRUSTED_ORIGINS else "")
+"""The one address whose word about scheme and client is taken."""
+
+SECURE_HSTS_SECONDS = env.int("BRIGHT_HSTS_SECONDS", default=0)
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
 
 STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "trace", "record")]

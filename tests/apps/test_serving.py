@@ -6,16 +6,23 @@ import os
 import subprocess
 import sys
 import tempfile
+import threading
+import time
+import urllib.request
 import zipfile
 from pathlib import Path
+from typing import Any
 from unittest.mock import patch
 
 from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
+from waitress import create_server
 
 from brightcircuit.shop.models import Person
+from brightcircuit.shop.serving import proxy_options
+from brightcircuit.shop.soundness import OLDEST_BACKUP, look_over
 from brightcircuit.shop.upgrade import bring_up_to_date
 from tests.apps.base import ShopTest
 
@@ -108,3 +115,61 @@ class EarlierRevisionTest(SimpleTestCase):
                 counted = (found["jobs"], found["repairs"], found["evidence"])
                 self.assertEqual(counted, (jobs, repairs, readings))
                 self.assertEqual(found["quarantined"], quarantined)
+
+
+PROXIED = (
+    # the proxy that is named, what scheme and client a request with forwarded headers then has
+    ("", ("http", "127.0.0.1")),
+    ("192.0.2.1", ("http", "127.0.0.1")),
+    ("127.0.0.1", ("https", "198.51.100.7")),
+)
+
+
+class ProxyTest(SimpleTestCase):
+    def seen_behind(self, proxy: str) -> tuple[str, str]:
+        """Return scheme and client as a real server tells them of a request that claims to be forwarded."""
+        seen: list[tuple[str, str]] = []
+
+        def application(environ: dict[str, Any], start: Any) -> list[bytes]:
+            seen.append((environ["wsgi.url_scheme"], environ["REMOTE_ADDR"]))
+            start("200 OK", [("Content-Length", "0")])
+            return [b""]
+
+        server = create_server(application, host="127.0.0.1", port=0, **proxy_options(proxy))
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        headers = {"X-Forwarded-Proto": "https", "X-Forwarded-For": "198.51.100.7"}
+        address = f"http://127.0.0.1:{server.effective_port}/"
+        urllib.request.urlopen(urllib.request.Request(address, headers=headers)).close()
+        server.close()
+        return seen[0]
+
+    def test_scheme_and_client_are_believed_of_the_named_proxy_alone(self) -> None:
+        for proxy, expected in PROXIED:
+            with self.subTest(proxy):
+                self.assertEqual(self.seen_behind(proxy), expected)
+
+
+class SoundnessTest(ShopTest):
+    def told(self) -> dict[str, bool]:
+        """Return what is told of the data folder, by its first words."""
+        return {words.split(":")[0]: sound for sound, words in look_over()}
+
+    def test_what_is_not_sound_is_told_and_nothing_is_changed(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
+            self.assertEqual(self.told()["Last backup"], False)
+            backups, media = Path(folder) / "backups", Path(folder) / "media"
+            backups.mkdir()
+            media.mkdir()
+            (backups / "b.zip").write_bytes(b"x")
+            self.assertEqual(set(self.told().values()), {True})
+            (media / "0815.jpg").write_bytes(b"x")
+            self.assertEqual(self.told()["Photos without a row"], False)
+            self.assertTrue((media / "0815.jpg").exists())
+            days = OLDEST_BACKUP.total_seconds()
+            for age, sound in ((days - 60, True), (days + 60, False)):
+                then = time.time() - age
+                os.utime(backups / "b.zip", (then, then))
+                self.assertEqual(self.told()["Last backup"], sound, age)
+            with self.assertRaises(CommandError):
+                call_command("look_over", stdout=io.StringIO())

@@ -1,4 +1,4 @@
-"""Who holds the data folder: a server that runs, so that nothing is put in place beneath it."""
+"""Serving: who holds the data folder, and which proxy is believed."""
 
 import fcntl
 import os
@@ -27,3 +27,21 @@ def holding(what: str) -> Iterator[None]:
         yield
     finally:
         os.close(handle)
+
+
+FORWARDED = {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"}
+
+
+def proxy_options(proxy: str) -> dict[str, object]:
+    """Return the server's options for a proxy by its address, "" for none.
+
+    Scheme and client address come from that proxy alone; the same headers from anybody else are thrown away.
+    """
+    if not proxy:
+        return {"clear_untrusted_proxy_headers": True}
+    return {
+        "trusted_proxy": proxy,
+        "trusted_proxy_count": 1,
+        "trusted_proxy_headers": FORWARDED,
+        "clear_untrusted_proxy_headers": True,
+    }

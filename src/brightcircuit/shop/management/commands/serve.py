@@ -6,7 +6,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from brightcircuit.shop.serving import holding
+from brightcircuit.shop.serving import holding, proxy_options
 
 
 class Command(BaseCommand):
@@ -39,7 +39,9 @@ class Command(BaseCommand):
 
         if host not in ("127.0.0.1", "localhost", "0.0.0.0") and host not in settings.ALLOWED_HOSTS:
             settings.ALLOWED_HOSTS.append(host)
-        server = create_server(application, host=host, port=port, threads=6)
+        server = create_server(
+            application, host=host, port=port, threads=6, **proxy_options(settings.TRUSTED_PROXY)
+        )
         warm_engines()
         self.stdout.write(
             f"Bright Circuit is at http://{'localhost' if host == '127.0.0.1' else host}:{port}/"
