@@ -40,6 +40,12 @@ CSRF_TRUSTED_ORIGINS = env.list("BRIGHT_ORIGINS", default=[])
 TRUSTED_PROXY = env.str("BRIGHT_PROXY", default="127.0.0.1" if CSRF_TRUSTED_ORIGINS else "")
 """The one address whose word about scheme and client is taken."""
 
+IDLE_MINUTES = env.int("BRIGHT_IDLE_MINUTES", default=0)
+"""After so many minutes without a request a person is signed out; 0: never. For shared tablets."""
+
+if IDLE_MINUTES:
+    SESSION_COOKIE_AGE, SESSION_SAVE_EVERY_REQUEST = 60 * IDLE_MINUTES, True
+
 SECURE_HSTS_SECONDS = env.int("BRIGHT_HSTS_SECONDS", default=0)
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
 
@@ -76,6 +82,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "brightcircuit.common.limits.limit_bodies",
+    "brightcircuit.common.answers.dressed",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -87,10 +94,15 @@ AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+AXES_LOCKOUT_CALLABLE = "brightcircuit.shop.lockout.locked"
 AXES_ENABLED = not TESTING
 
 AUTH_USER_MODEL = "shop.Person"
 AUTH_PASSWORD_VALIDATORS = [
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"max_similarity": 0.6},
+    },
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]

@@ -282,6 +282,8 @@ class EmptyTest(ShopTest):
                 self.client.post(reverse("login"), {"username": "tech", "password": "no"}),
                 "do not fit together",
             )
-        self.assertEqual(
-            self.client.post(reverse("login"), {"username": "tech", "password": "no"}).status_code, 429
-        )
+        locked = self.client.post(reverse("login"), {"username": "tech", "password": "no"})
+        self.assertContains(locked, "locked from this device until", status_code=429)
+        self.assertRegex(locked.content.decode(), r"<strong>\d\d:\d\d</strong>")
+        other = self.client.post(reverse("login"), {"username": "boss", "password": "boss"})
+        self.assertEqual(other.status_code, 302)

@@ -63,6 +63,7 @@ class FirstLeadTest(TestCase):
         for passwords in (
             ("short", "short"),
             ("password1234", "password1234"),
+            ("nila2027", "nila2027"),
             ("marrow-quay-9", "marrow-quay-8"),
         ):
             with self.subTest(passwords), self.assertRaises(CommandError):
@@ -71,6 +72,13 @@ class FirstLeadTest(TestCase):
         self.assertTrue(Person.objects.get(username="nila").is_lead)
         with self.assertRaises(CommandError):
             self.make("marrow-quay-9", "marrow-quay-9")
+
+
+class AnswerTest(ShopTest):
+    def test_a_method_that_is_not_served_gets_a_page_and_changes_nothing(self) -> None:
+        answer = self.client.get(reverse("trace-keep", args=(self.job_uuid,)))
+        self.assertContains(answer, "That cannot be done this way", status_code=405)
+        self.assertEqual(answer["Allow"], "POST")
 
 
 class LimitTest(ShopTest):

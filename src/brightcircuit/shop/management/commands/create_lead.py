@@ -27,7 +27,7 @@ class Command(BaseCommand):
             raise CommandError("There is a person of that name already.")
         password = getpass.getpass("Password: ")
         try:
-            validate_password(password)
+            validate_password(password, Person(username=options["name"]))
         except ValidationError as error:
             raise CommandError(" ".join(error.messages)) from None
         if password != getpass.getpass("Again: "):
