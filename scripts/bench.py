@@ -23,6 +23,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent))
 
 import bench_study
 from tests.bikes import generated_bike
+from tests.strange_files import tried
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.circuit.dense import solve_dense
@@ -266,6 +267,20 @@ def queue() -> str:
     return on_own_data("bench_queue.py")
 
 
+def strange_files() -> str:
+    """Ten thousand good files changed at random, each given to its importer: taken, refused, or a crash."""
+    count, begun = 10_000, time.process_time()
+    told: dict[str, list[int]] = {}
+    for name, took, wrong in tried(count, seed=1):
+        row = told.setdefault(name, [0, 0, 0])
+        row[2 if wrong else 0 if took else 1] += 1
+    seconds = time.process_time() - begun
+    rows = [(name, *(str(n) for n in row)) for name, row in told.items()]
+    return table(("importer", "taken", "refused", "crashed"), rows) + (
+        f"\n{1e3 * seconds / count:.1f} ms of processor a file."
+    )
+
+
 def on_own_data(name: str) -> str:
     """Return what a script beside this one prints, run on a fresh data folder."""
     with tempfile.TemporaryDirectory() as folder:
@@ -286,6 +301,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "update": ("One reading in, ranking and next test out", one_update),
     "wiring": ("Wiring of 40 parts", wiring),
     "pages": ("Application", application),
+    "files": ("Files that nobody should send", strange_files),
     "queue": ("Several bikes opened at once", queue),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
 }

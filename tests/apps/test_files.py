@@ -6,6 +6,7 @@ import io
 import json
 import tempfile
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import jsonschema
@@ -37,6 +38,7 @@ from tests.apps.base import LIT, ShopTest, person
 from tests.apps.test_pages import file
 from tests.apps.test_services import PLAN
 from tests.bikes import DEMO, changed
+from tests.strange_files import changed as changed_at_random
 
 
 def counts() -> tuple[int, int, int, int]:
@@ -169,6 +171,23 @@ class JobFileTest(ShopTest):
             evidence = {"kind": "look", "value": "rough", "scene": "throttle", "observable": seen}
             self.assertEqual(schema.is_valid(evidence), right, length)
         self.assertLessEqual(len(f"{'o' * 30}-{'c' * 40}"), Entry._meta.get_field("observable").max_length)
+
+    def test_a_strange_job_file_is_taken_whole_or_not_at_all(self) -> None:
+        text, chance = json.dumps(self.full_job()), Random(7)
+        taken = 0
+        for _ in range(120):
+            before = counts()
+            try:
+                job, _ = import_job(actor=self.technician, text=changed_at_random(text, chance))
+            except FormatError:
+                self.assertEqual(counts(), before)
+                continue
+            taken += 1
+            if taken < 6:
+                for station in stations():
+                    page = self.client.get(reverse(station.key, args=(job.uuid,)))
+                    self.assertEqual(page.status_code, 200, station.key)
+        self.assertGreater(taken, 0)
 
     def test_readings_as_csv_and_the_line_as_svg(self) -> None:
         self.full_job()

@@ -2,10 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
 
 from brightcircuit.arrive.photos import add_photo
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
@@ -336,6 +338,12 @@ class RoundTest(ShopTest):
         with self.assertRaises(Stale):
             close_job(actor=self.lead, job=self.job, reason="Done", version=based_on)
         self.assertTrue(self.job.is_open)
+
+    def test_the_log_keeps_its_order_although_the_clock_goes_back(self) -> None:
+        self.safe()
+        self.job.log.update(at=timezone.now() + timedelta(days=1))
+        skip_test(actor=self.technician, job=self.job, test_id="x", words="x")
+        self.assertEqual(self.job.log.last().what, "skipped")
 
     def test_a_job_closed_meanwhile_takes_nothing_although_the_caller_has_it_open(self) -> None:
         old = self.job

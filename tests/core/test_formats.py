@@ -25,6 +25,7 @@ from brightcore.formats.schema import MOST_PARTS, bike_schema, case_schema, job_
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO_BIKES, changed, demo_bike, document, small_engine
+from tests.strange_files import good_files, tried
 
 FIXTURES = Path(__file__).parent.parent / "fixtures"
 
@@ -300,3 +301,17 @@ def endless(schema: dict[str, Any]) -> str:
         "array": ("maxItems",),
     }
     return next((kind for kind in kinds if kind in ends and not set(ends[kind]) & set(schema)), "")
+
+
+class StrangeFilesTest(TestCase):
+    """`./bright bench files` tries ten thousand; here a few, the same every time."""
+
+    def test_the_files_they_are_made_from_are_good(self) -> None:
+        for name, text, importer in good_files():
+            with self.subTest(name):
+                importer(text)
+
+    def test_no_importer_crashes_on_a_strange_file(self) -> None:
+        told = list(tried(420, seed=20260))
+        self.assertEqual([(name, wrong) for name, _, wrong in told if wrong], [])
+        self.assertGreater(sum(not took for _, took, _ in told), 300)

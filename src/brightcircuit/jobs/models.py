@@ -76,7 +76,7 @@ class LogEntry(models.Model):
     imported = models.BooleanField(default=False)
 
     class Meta:
-        ordering = ("at", "id")
+        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.text

@@ -32,7 +32,7 @@ class Entry(models.Model):
     undone = models.BooleanField(default=False)
 
     class Meta:
-        ordering = ("at", "id")
+        ordering = ("id",)
         indexes = (models.Index(fields=("job", "round", "undone")),)
 
     def __str__(self) -> str:
