@@ -21,6 +21,8 @@ PROGRAMS = (
     "/usr/bin/chromium",
 )
 NARROW = 390
+REST_S = 25
+"""After the first proposals the rest of the predictions is worked out."""
 
 
 def views(page: Page) -> list[tuple[str, str, int]]:
@@ -92,9 +94,10 @@ def take() -> None:
         page.get_by_role("button", name="Sign in").click()
         for _ in range(90):  # the worker prepares the open jobs
             page.goto("/")
-            if page.get_by_text("Working out").count() == 0:
+            if not page.get_by_text("Working out").count() and not page.get_by_text("open Trace").count():
                 break
             time.sleep(1)
+        time.sleep(REST_S)
         for name, address, width in views(page):
             page.set_viewport_size({"width": width, "height": 800 if width > NARROW else 844})
             page.goto(address)
