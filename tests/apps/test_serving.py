@@ -181,3 +181,12 @@ class SoundnessTest(ShopTest):
                 self.assertEqual(self.told()["Last backup"], sound, age)
             with self.assertRaises(CommandError):
                 call_command("look_over", stdout=io.StringIO())
+
+
+class FontTest(SimpleTestCase):
+    def test_the_licence_of_every_font_stands_beside_it(self) -> None:
+        fonts = list((Path(settings.ROOT) / "src/brightcircuit/static/fonts").glob("*.woff2"))
+        self.assertEqual(len(fonts), 3)
+        for font in fonts:
+            text = font.with_name(f"{font.stem}-LICENSE.txt").read_text()
+            self.assertIn("Copyright", text, font.name)

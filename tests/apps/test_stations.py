@@ -292,6 +292,7 @@ class PhotoTest(StationTest):
         with Image.open(photo_path(photo)) as kept:
             self.assertEqual((kept.format, kept.size, len(kept.getexif())), ("JPEG", (400, 1600), 0))
         self.assertNotIn(b"0815", photo_path(photo).read_bytes())
+        self.assertEqual(photo_path(photo).stat().st_mode & 0o777, 0o600)
         sent = b"".join(self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).streaming_content)
         self.assertEqual(len(sent), photo.size)
         self.assertEqual(export_job(self.job)["job"]["attachments"][0]["sha256"], photo.sha256)

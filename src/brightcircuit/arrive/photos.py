@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import os
 import uuid
 from pathlib import Path
 from typing import Any
@@ -54,6 +55,15 @@ def clean_picture(content: bytes) -> bytes:
         raise ValidationError("That is not a picture this shop can read: JPEG, PNG or WebP.") from error
 
 
+def _write_through(path: Path, content: bytes) -> None:
+    """Write a file for its owner alone, down to the disk: its row comes after it and never before."""
+    path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
+        out.write(content)
+        out.flush()
+        os.fsync(out.fileno())
+
+
 def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: str) -> Photo:
     """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too many."""
     require_open(job, actor)
@@ -66,8 +76,7 @@ def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: 
     content = clean_picture(upload.read())
     name = uuid.uuid4()
     path = media_folder() / f"{name}.jpg"
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(content)
+    _write_through(path, content)
     with transaction.atomic():
         photo = Photo.objects.create(
             job=job,
