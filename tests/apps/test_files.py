@@ -4,7 +4,9 @@ back."""
 import csv
 import io
 import json
+import os
 import tempfile
+import time
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -24,6 +26,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import do_repair, prove
 from brightcircuit.jobs.safety import waive_finding
+from brightcircuit.shop.daily import KEPT, backup_if_due
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.serving import holding
 from brightcircuit.stations.files import export_job, import_job
@@ -248,6 +251,25 @@ class DemoTest(TestCase):
 
 class BackupTest(TransactionTestCase):
     available_apps = settings.INSTALLED_APPS  # see BrowserTest
+
+    def test_a_backup_a_day_is_written_and_fourteen_are_kept(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
+            (Path(folder) / "backups").mkdir()
+            by_hand = Path(folder) / "backups" / "bright-x.zip"
+            by_hand.write_bytes(b"x")
+            now = time.time()
+            first = backup_if_due(now)
+            assert first is not None
+            for age_s, due in ((86_398, False), (86_399, True)):
+                os.utime(first, (now - age_s, now - age_s))
+                self.assertEqual(backup_if_due(now + 1) is not None, due, age_s)
+            for day in range(2, 16):
+                for known in by_hand.parent.glob("daily-*.zip"):
+                    os.utime(known, (now - 90_000, now - 90_000))
+                backup_if_due(now + 86_400 * day)
+            self.assertEqual(len(list(by_hand.parent.glob("daily-*.zip"))), KEPT)
+            self.assertFalse(first.exists())
+            self.assertTrue(by_hand.exists())
 
     def test_a_backup_is_verified_and_comes_back(self) -> None:
         tech = person("tech")

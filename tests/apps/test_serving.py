@@ -16,6 +16,8 @@ from unittest.mock import patch
 
 from django.conf import settings
 from django.core.management import CommandError, call_command
+from django.db import connection
+from django.db.migrations.recorder import MigrationRecorder
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 from waitress import create_server
@@ -190,3 +192,19 @@ class FontTest(SimpleTestCase):
         for font in fonts:
             text = font.with_name(f"{font.stem}-LICENSE.txt").read_text()
             self.assertIn("Copyright", text, font.name)
+
+
+class StartTest(TestCase):
+    def test_data_of_a_newer_copy_are_refused_in_words_and_left_alone(self) -> None:
+        MigrationRecorder(connection).record_applied("jobs", "9999_from_the_future")
+        with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
+            with self.assertRaisesMessage(CommandError, "newer Bright Circuit (jobs 9999_from_the_future)"):
+                bring_up_to_date(lambda words: None)
+            self.assertEqual(list(Path(folder).iterdir()), [])
+
+    def test_a_folder_that_cannot_be_written_is_told_in_words(self) -> None:
+        with (
+            self.settings(DATA=Path("/proc/nowhere")),
+            self.assertRaisesMessage(CommandError, "Nothing can be written to /proc/nowhere"),
+        ):
+            bring_up_to_date(lambda words: None)

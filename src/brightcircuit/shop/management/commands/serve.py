@@ -35,6 +35,7 @@ class Command(BaseCommand):
             if load_demo():
                 self.stdout.write("Demo data loaded.")
         from brightcircuit.engines.warm import warm_engines
+        from brightcircuit.shop.daily import keep_backing_up
         from brightcircuit.wsgi import application
 
         if host not in ("127.0.0.1", "localhost", "0.0.0.0") and host not in settings.ALLOWED_HOSTS:
@@ -43,6 +44,8 @@ class Command(BaseCommand):
             application, host=host, port=port, threads=6, **proxy_options(settings.TRUSTED_PROXY)
         )
         warm_engines()
+        if not settings.DEMO:
+            keep_backing_up()
         self.stdout.write(
             f"Bright Circuit is at http://{'localhost' if host == '127.0.0.1' else host}:{port}/"
         )
