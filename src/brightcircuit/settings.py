@@ -28,8 +28,9 @@ def _secret() -> str:
     if TESTING:
         return "only-for-tests"
     path = DATA / "secret"
-    if not path.exists():
+    if not path.exists() or not path.read_text().strip():
         path.touch(mode=0o600)
+        path.chmod(0o600)
         path.write_text(get_random_secret_key())
     return path.read_text().strip()
 

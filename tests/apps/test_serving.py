@@ -195,6 +195,17 @@ class FontTest(SimpleTestCase):
 
 
 class StartTest(TestCase):
+    def test_an_empty_secret_is_replaced_and_a_good_one_kept(self) -> None:
+        from brightcircuit import settings as module
+
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "secret"
+            with patch.object(module, "TESTING", False), patch.object(module, "DATA", Path(folder)):
+                path.write_text(" ")
+                made = module._secret()
+                self.assertGreaterEqual(len(made), 50)
+                self.assertEqual((module._secret(), path.stat().st_mode & 0o777), (made, 0o600))
+
     def test_data_of_a_newer_copy_are_refused_in_words_and_left_alone(self) -> None:
         MigrationRecorder(connection).record_applied("jobs", "9999_from_the_future")
         with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
