@@ -149,8 +149,9 @@ QUEUES = (
     ((("whole table", 10, 999, 0, False), ("first proposal", 900, 999, 1, False)), "first proposal"),
     ((("gone away", 10, NOW - engines.WAITS_S - 0.1, 1, False), ("large", 900, 999, 1, False)), "large"),
     ((("warm", 10, 0, 1, True), ("asked", 900, NOW - engines.WAITS_S + 0.1, 0, False)), "asked"),
-    ((("warm", 10, 0, 1, True), ("gone away", 1, NOW - engines.WAITS_S - 0.1, 1, False)), "warm"),
-    ((("gone away", 1, NOW - engines.WAITS_S - 0.1, 1, False),), None),
+    ((("reads on", 10, NOW - engines.WAITS_S - 0.1, 0, False),), "reads on"),
+    ((("warm", 10, 0, 1, True), ("long gone", 1, NOW - engines.WANTED_S - 0.1, 1, False)), "warm"),
+    ((("long gone", 1, NOW - engines.WANTED_S - 0.1, 1, False),), None),
     ((), None),
 )
 

@@ -166,6 +166,20 @@ class PermissionTest(ShopTest):
         lift_quarantine(actor=self.lead, job=jobs["there"], reason="Cells measured")
         self.assertEqual([blocks(job) for job in jobs.values()], [[], [], []])
 
+    def test_a_mark_that_is_written_down_during_a_quarantine_counts_from_then_on(self) -> None:
+        other = import_bike(actor=self.lead, text=(DEMO / "teasel.json").read_bytes()).revision
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
+        for revision, held in ((self.revision, False), (other, True)):
+            core = core_bike(revision)
+            pack = next(part for part in core.parts if part.kind == "pack")
+            made = change_part(core, pack.id, pack.name, replace(pack.spec, mark="B-18"))
+            given = {"bike": revision.bike, "core": made, "base": revision.number, "what": "Marked"}
+            other_job = open_job(actor=self.technician, revision=other, complaint="x", symptoms={})
+            add_revision(actor=self.lead, **given)
+            answer_triage(actor=self.technician, job=other_job, answers=ALL_NO)
+            kinds = [block.kind for block in blocks(other_job)]
+            self.assertEqual(kinds[:1] == ["quarantine"], held, revision)
+
     def test_a_file_brings_history_and_neither_lifts_nor_accepts_anything(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"smell": True})
         lift_quarantine(actor=self.lead, job=self.job, reason="Aired, cells measured")

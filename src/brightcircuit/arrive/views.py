@@ -85,7 +85,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         cards=part_cards(core_bike(job.revision)),
         arrival=job.arrival,
         quarantines=standing(job),
-        unmarked=not marks_of(job),
+        unmarked=not marks_of(latest_revision(job.revision.bike)),
     ).context()
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
 

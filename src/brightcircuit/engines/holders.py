@@ -37,6 +37,9 @@ MOST_ENGINES = 8
 WAITS_S = 20.0
 """A person who has asked within this time still waits: the page asks every second."""
 
+WANTED_S = 900.0
+"""Somebody who has asked within this time still reads the page, and wants the rest worked out meanwhile."""
+
 LEAST_KEPT_S = 60.0
 """An engine that was asked for within this time is not given up for another."""
 
@@ -80,7 +83,14 @@ class Holder:
 
     def waited_for(self, now: float) -> bool:
         """Return whether a person waits for it now."""
-        return self.asked > 0 and now - self.asked < WAITS_S
+        return self._asked_within(WAITS_S, now)
+
+    def wanted(self, now: float) -> bool:
+        """Return whether it is worth another step: somebody may come back to it, or the server warms it."""
+        return self.warm or self._asked_within(WANTED_S, now)
+
+    def _asked_within(self, seconds: float, now: float) -> bool:
+        return self.asked > 0 and now - self.asked < seconds
 
 
 _holders: OrderedDict[str, Holder] = OrderedDict()
@@ -172,7 +182,7 @@ def _work() -> None:
 
 def _next(now: float) -> Holder | None:
     """Return the holder whose next step comes first, None where nothing is wanted."""
-    wanted = [h for h in _holders.values() if not h.finished.is_set() and (h.warm or h.waited_for(now))]
+    wanted = [holder for holder in _holders.values() if not holder.finished.is_set() and holder.wanted(now)]
     return min(wanted, key=lambda holder: _rank(holder, now), default=None)
 
 

@@ -6,6 +6,8 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
+from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
@@ -15,16 +17,28 @@ from brightcircuit.shop.models import Person
 from brightcore.kinds.select import packs
 
 
-def marks_of(job: Job) -> set[str]:
-    """Return what is marked on the packs of a job's bike."""
-    return {pack.spec.mark.strip().lower() for pack in packs(core_bike(job.revision))} - {""}
+def marks_of(revision: Revision) -> set[str]:
+    """Return what is marked on the packs of a bike as described."""
+    return {pack.spec.mark.strip().lower() for pack in packs(core_bike(revision))} - {""}
 
 
 def standing(job: Job) -> list[Quarantine]:
-    """Return the quarantines that hold for a job: of its bike, or of a pack by its mark."""
-    marks = marks_of(job)
-    active = Quarantine.objects.filter(lifted=None).select_related("bike", "job")
-    return [row for row in active if row.bike_id == job.revision.bike_id or marks & set(row.marks)]
+    """Return the quarantines that hold for a job: of its bike, or of a pack by its mark.
+
+    A mark counts that was on the pack when the quarantine began, or was written down since.
+    """
+    active = list(Quarantine.objects.filter(lifted=None).select_related("bike", "job"))
+    if not active:
+        return []
+    newest = latest_revision(job.revision.bike)
+    marks = marks_of(job.revision) | marks_of(newest)
+
+    def holds(row: Quarantine) -> bool:
+        if row.bike_id == newest.bike_id:
+            return True
+        return bool(marks & (set(row.marks) | marks_of(latest_revision(row.bike))))
+
+    return [row for row in active if holds(row)]
 
 
 def begin(job: Job, actor: Person, why: Sequence[str]) -> None:
@@ -33,7 +47,7 @@ def begin(job: Job, actor: Person, why: Sequence[str]) -> None:
     if known is None:
         Quarantine.objects.create(
             bike=job.revision.bike,
-            marks=sorted(marks_of(job)),
+            marks=sorted(marks_of(job.revision)),
             job=job,
             why=list(why),
             begun=timezone.now(),
