@@ -7,6 +7,7 @@ from typing import Any
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
 from django.utils import timezone
 
 from brightcircuit.arrive.photos import add_photo
@@ -206,7 +207,11 @@ class PermissionTest(ShopTest):
             prove(actor=self.technician, job=self.job, passed=True)
         with self.assertRaisesMessage(ValidationError, "quarantine"):
             close_job(actor=self.technician, job=self.job, reason="Rider wants it back")
+        page = self.client.get(reverse("record", args=(self.job_uuid,)))
+        self.assertContains(page, "Close over the quarantine of its pack, because")
         close_job(actor=self.lead, job=self.job, reason="Pack kept here, bike goes without")
+        told = "Closed without proof, over the quarantine of its pack: Pack kept here, bike goes without"
+        self.assertEqual(self.job.log.last().text, told)
 
     def test_unpowered_tests_away_from_the_pack_go_on_in_quarantine(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})

@@ -27,6 +27,9 @@ from brightcircuit.jobs.stale import Stale
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
 
+STALE = 409
+"""Status of a page whose form was based on what has changed since."""
+
 
 @dataclass(frozen=True)
 class ArrivePage(Shown):
@@ -47,6 +50,7 @@ class ArrivePage(Shown):
     arrival: Arrival
     quarantines: list[Quarantine]
     unmarked: bool
+    stale: bool
 
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -64,7 +68,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 refresh_summary(job)
                 return redirect("trace" if action in ("triage", "symptoms") else "arrive", job.uuid)
         except Stale:
-            job, status = get_object_or_404(whole_job(job_uuid)), 409
+            job, status = get_object_or_404(whole_job(job_uuid)), STALE
             error = "Somebody changed the note meanwhile. Both stand below: put them together, then keep."
         except ValidationError as problem:
             error = problem.messages[0]
@@ -85,6 +89,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         cards=part_cards(core_bike(job.revision)),
         arrival=job.arrival,
         quarantines=standing(job),
+        stale=status == STALE,
         unmarked=not marks_of(latest_revision(job.revision.bike)),
     ).context()
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)

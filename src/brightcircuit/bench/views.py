@@ -1,6 +1,7 @@
 """The Bench, new jobs, and what is known about one part of a job's bike."""
 
 import uuid
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
@@ -25,7 +26,9 @@ def bench_page(request: HttpRequest) -> HttpResponse:
     """Show all jobs as small Lines with the next thing to do on each."""
     status, words = request.GET.get("status", "open"), request.GET.get("q", "").strip()
     page = bench(status, words, whole_number(request.GET.get("page"), 1))
-    return render(request, "bench/bench.html", {"page": page, "status": status, "words": words})
+    asked = "?" + urlencode({"status": status, "q": words})
+    context = {"page": page, "status": status, "words": words, "asked": asked}
+    return render(request, "bench/bench.html", context)
 
 
 def new_job(request: HttpRequest) -> HttpResponse:

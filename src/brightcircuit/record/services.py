@@ -24,15 +24,17 @@ def close_job(*, actor: Person, job: Job, reason: str, version: int | None = Non
     if version is not None:
         require_fresh(job, version)
     proved = is_proved(job)
-    if standing(job) and not (actor.is_lead and reason.strip()):
+    held = bool(standing(job))
+    if held and not (actor.is_lead and reason.strip()):
         raise ValidationError("The pack is in quarantine: a lead lifts it, or closes the job with a reason.")
     if not proved and not reason.strip():
         raise ValidationError("No proof has passed: say why the job is closed without one.")
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()
     job.save(update_fields=["status", "closed", "close_reason"])
-    log.write(
-        job, actor, "closed", "Closed with proof" if proved else f"Closed without proof: {reason.strip()}"
-    )
+    words = "Closed with proof" if proved else "Closed without proof"
+    if held:
+        words += ", over the quarantine of its pack"
+    log.write(job, actor, "closed", ": ".join(filter(None, (words, reason.strip()))))
 
 
 @transaction.atomic

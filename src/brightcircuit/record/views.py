@@ -21,6 +21,7 @@ from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import LogEntry, Repair
+from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.jobs.stale import Stale
@@ -62,6 +63,7 @@ class RecordPage(Shown):
     error: str
     reason: str
     proved: bool
+    quarantined: bool
     parts: list[RecordPart]
     has_contact: bool
     waivers: QuerySet[Any]
@@ -104,6 +106,7 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         error=error,
         reason=request.POST.get("reason", ""),
         proved=is_proved(job),
+        quarantined=job.is_open and bool(standing(job)),
         parts=[part for station in stations() for part in station.record(job)],
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
         waivers=job.waivers.all(),
