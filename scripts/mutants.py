@@ -105,7 +105,7 @@ TRACING = of(
     ("brightcore/tracing/hypotheses.py", "NOT_MODELLED_PRIOR = 0.015", "NOT_MODELLED_PRIOR = 0.0015"),
     ("brightcore/tracing/tests/numbers.py", "WRONG_READING = 0.02", "WRONG_READING = 0.2"),
     ("brightcore/tracing/tests/swap.py", "= 0.03, 0.97, 0.5", "= 0.97, 0.03, 0.5"),
-    ("brightcore/tracing/tests/swap.py", 'int(item.value == "same")', 'int(item.value == "gone")'),
+    ("brightcore/tracing/tests/base.py", "values.index(item.value)", "1 - values.index(item.value)"),
     ("brightcore/tracing/tests/inspection.py", "\nFALSE_ALARM = 0.04", "\nFALSE_ALARM = 0.4"),
     ("brightcore/tracing/advice.py", "MIN_BITS = 0.01", "MIN_BITS = 0.9"),
     ("brightcore/tracing/advice.py", "PROVING = 0.8", "PROVING = 2.0"),

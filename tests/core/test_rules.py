@@ -8,8 +8,9 @@ from unittest import TestCase
 
 from brightcore.__main__ import COMMANDS, parser
 from brightcore.bike.model import Bike, BikeInfo, Pin
+from brightcore.describing.builder import Builder
 from brightcore.describing.edit import add_join, remove_join, remove_part, repin
-from brightcore.describing.patterns import PATTERNS, Builder, make_pattern
+from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.findings import hint, render
 from brightcore.matching.rules import RULES as MATCH_RULES
 from brightcore.physics.gauges import core_mm, stripped_mm

@@ -5,7 +5,7 @@ A new kind is one file here and one line in `KINDS`.
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import ClassVar, Protocol
 
@@ -211,11 +211,45 @@ def with_unmodelled(hypotheses: HypothesisSet, rows: Floats) -> Floats:
     return np.concatenate([rows, broad[:, None]], axis=1)
 
 
-def two_answers(
-    hypotheses: HypothesisSet, test: Test, rows: Floats, answers: Sequence[tuple[str, str]]
-) -> OutcomeTable:
-    """Return the table of a test with two answers: (value, words) and P [2, H-1]."""
-    outcomes = tuple(
-        Outcome(words, (Evidence(test.kind, value, subject=test.subject),)) for value, words in answers
-    )
-    return OutcomeTable(test, outcomes, with_unmodelled(hypotheses, rows))
+class TwoAnswers(TestKind):
+    """A test of one subject with two answers.
+
+    `answers` are (value, words). What belongs to a kind is how likely each answer is under every hypothesis.
+    """
+
+    entry = "choice"
+    first = True
+    answers: ClassVar[tuple[tuple[str, str], ...]]
+    said: ClassVar[str]
+    """Begins the title of evidence that is no answer to a listed test."""
+
+    @abstractmethod
+    def chances(self, hypotheses: HypothesisSet, subject: str) -> Floats:
+        """Return P(answer | hypothesis) [2, H-1] in the order of `answers`."""
+
+    def validate(self, table: Table, item: Evidence) -> None:
+        one_of(item.value, [value for value, _ in self.answers])
+
+    def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
+        values = [value for value, _ in self.answers]
+        return np.asarray(self.chances(hypotheses, item.subject)[values.index(item.value)])
+
+    def anything(self, item: Evidence) -> float:
+        return 1.0 / len(self.answers)
+
+    def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
+        found = tuple(Outcome(words, self.read(test, value)) for value, words in self.answers)
+        chances = self.chances(hypotheses, test.subject)
+        return OutcomeTable(test, found, with_unmodelled(hypotheses, chances))
+
+    def test_id(self, item: Evidence) -> str:
+        return f"{self.name} {item.subject}"
+
+    def title(self, bench: Bench, item: Evidence) -> str:
+        return f"{self.said} {item.subject}"
+
+    def value_words(self, item: Evidence) -> str:
+        return dict(self.answers)[item.value]
+
+    def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
+        return (Evidence(self.evidence, value, subject=test.subject),)

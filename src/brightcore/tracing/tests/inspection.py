@@ -8,19 +8,15 @@ from brightcore.circuit.conditions import Condition, describe
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import join_title
 from brightcore.kinds import REGISTRY
-from brightcore.simulation.table import Table
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import HypothesisSet
 from brightcore.tracing.tests.base import (
     Bench,
     Floats,
-    OutcomeTable,
     Test,
-    TestKind,
     Truth,
+    TwoAnswers,
     access_min,
-    one_of,
-    two_answers,
 )
 
 FALSE_ALARM = 0.04
@@ -36,12 +32,13 @@ LOOK_MIN, SETTING_MIN = 1.5, 0.3
 """Minutes of a close look, and of a look at the settings (common practice)."""
 
 
-class Inspection(TestKind):
+class Inspection(TwoAnswers):
     """Look closely."""
 
-    name, evidence, family, kicker, entry = "inspect", "inspect", "Look closely", "Look next", "choice"
+    name, evidence, family, kicker = "inspect", "inspect", "Look closely", "Look next"
+    answers = (("good", "looks good"), ("damaged", "damage or wrong setting seen"))
+    said = "Looked closely at"
     choices = (("good", "Looks good"), ("damaged", "Yes: damage or wrong setting seen"))
-    first = True
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         best: dict[str, FaultMode] = {}
@@ -74,38 +71,13 @@ class Inspection(TestKind):
             f"inspect {subject}", self.name, title, state, minutes, gates, subject=subject, steps=steps
         )
 
-    def validate(self, table: Table, item: Evidence) -> None:
-        one_of(item.value, ("good", "damaged"))
-
-    def _rows(self, hypotheses: HypothesisSet, subject: str) -> Floats:
+    def chances(self, hypotheses: HypothesisSet, subject: str) -> Floats:
         """Return P(looks good), P(damage seen) [2, H-1] for a close look at a repair's place."""
         damaged = np.full(hypotheses.rows, FALSE_ALARM)
         for i, hypothesis in enumerate(hypotheses.items[: hypotheses.rows]):
             if hypothesis.repair.id == subject and hypothesis.mode is not None:
                 damaged[i] = max(hypothesis.mode.seen_by_eye, FALSE_ALARM)
         return np.stack([1.0 - damaged, damaged])
-
-    def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
-        return np.asarray(self._rows(hypotheses, item.subject)[int(item.value == "damaged")])
-
-    def anything(self, item: Evidence) -> float:
-        return 0.5
-
-    def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
-        answers = (("good", "looks good"), ("damaged", "damage or wrong setting seen"))
-        return two_answers(hypotheses, test, self._rows(hypotheses, test.subject), answers)
-
-    def test_id(self, item: Evidence) -> str:
-        return f"inspect {item.subject}"
-
-    def title(self, bench: Bench, item: Evidence) -> str:
-        return f"Looked closely at {item.subject}"
-
-    def value_words(self, item: Evidence) -> str:
-        return {"good": "looks good", "damaged": "damage or wrong setting"}[item.value]
-
-    def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
-        return (Evidence("inspect", value, subject=test.subject),)
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)
