@@ -262,6 +262,11 @@ def application() -> str:
     return on_own_data("bench_pages.py")
 
 
+def growth() -> str:
+    """Pages of a shop that has grown, and of bikes that have; on a data folder of their own."""
+    return on_own_data("bench_growth.py")
+
+
 def queue() -> str:
     """When each of several bikes opened at once has its first proposal, on a data folder of their own."""
     return on_own_data("bench_queue.py")
@@ -301,6 +306,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "update": ("One reading in, ranking and next test out", one_update),
     "wiring": ("Wiring of 40 parts", wiring),
     "pages": ("Application", application),
+    "growth": ("A shop that has grown", growth),
     "files": ("Files that nobody should send", strange_files),
     "queue": ("Several bikes opened at once", queue),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),

@@ -11,13 +11,27 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from visitor import Visitor
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 os.environ["DJANGO_SETTINGS_MODULE"] = "brightcircuit.settings"
 PORT = 8979
 JOBS = 500
+WARM = (
+    "hub-conversion",
+    "mid-conversion",
+    "two-packs",
+    "two-motor-cart",
+    "folding",
+    "hub-conversion",
+    "two-packs",
+    "folding",
+)
+"""Patterns of the bikes whose engines are in memory when it is measured."""
+
 REPEATS = 15
+PASSWORD = "lantern-yard"
 CONTEXT = "Demo data plus jobs up to 500; Django's test client through the whole middleware; engines warm."
 
 
@@ -154,7 +168,7 @@ def served() -> tuple[float, float]:
                 break
             except OSError:
                 time.sleep(0.2)
-        time.sleep(30)  # engines of the open demo jobs are prepared meanwhile
+        warm_all(base)
         page = gzip.decompress(html).decode() if html[:2] == b"\x1f\x8b" else html.decode()
         total, queue, seen = len(html), re.findall(r'(?:href|src)="(/static/[^"]+)"', page), set()
         while queue:
@@ -174,6 +188,15 @@ def served() -> tuple[float, float]:
     finally:
         server.terminate()
         server.wait()
+
+
+def warm_all(base: str) -> None:
+    """Have the engines of eight bikes prepared to the end, by asking as their pages do."""
+    visitor = Visitor(base)
+    visitor.sign_in("quill", PASSWORD)
+    jobs = [visitor.new_job(visitor.new_bike(name, name), "Dead") for name in WARM]
+    while not all(visitor.json(f"/jobs/{job}/trace/progress/")["all"] for job in jobs):
+        time.sleep(1.0)
 
 
 def _bytes(url: str) -> bytes:
@@ -200,7 +223,7 @@ def main() -> None:
     )
     print("\nTargets: median under 60 ms, 95 % under 150 ms; Match with four variants under 150 ms.\n")
     print(
-        f"Memory of the server with the engines of the open demo jobs: {memory:.0f} MB (target under 250 MB)."
+        f"Memory of the server with the engines of eight bikes ready: {memory:.0f} MB (target under 400 MB)."
     )
     print(f"First load, compressed: {weight:.0f} kB (target under 250 kB), all from our own server.")
     sys.stdout.flush()

@@ -11,6 +11,8 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 os.environ["DJANGO_SETTINGS_MODULE"] = "brightcircuit.settings"
 POLL_S = 1.0
 MOST_S = 240.0
+MANY = 40
+AFTER_S = 1.0
 FIVE = ("hub-conversion", "mid-conversion", "two-packs", "two-motor-cart", "folding")
 
 
@@ -97,6 +99,30 @@ def main() -> None:
             )
             wait_until_idle()
             forget_engines()
+    wait_until_idle()
+    one_of_many()
+
+
+def one_of_many() -> None:
+    """Print how long one bike takes while many other jobs are open, all of them looked at a moment ago."""
+    from dataclasses import replace
+    from uuid import uuid4
+
+    from tests.bikes import generated_bike
+
+    from brightcircuit.engines.belief import job_trace
+    from brightcircuit.engines.holders import forget_engines, wait_until_idle
+
+    bikes = {f"{n}": replace(generated_bike(n, 12), uuid=str(uuid4())) for n in range(MANY)}
+    jobs = jobs_of(bikes)  # type: ignore[arg-type]
+    wait_until_idle()
+    forget_engines()
+    for job in jobs.values():
+        job_trace(job)  # type: ignore[arg-type]
+    asked = {"0": jobs["0"]}
+    time.sleep(AFTER_S)
+    found = first_proposals(asked)
+    print(f"| one of {MANY} open jobs, all opened {AFTER_S:.0f} s before | | {_words(found, asked)} |")
 
 
 def _words(found: dict[str, float], jobs: dict[str, object]) -> str:

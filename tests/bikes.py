@@ -86,6 +86,15 @@ def generated_bike(seed: int, count: int) -> Bike:
     return bike
 
 
+MOST_PLUGS = 36
+"""Plugs that a generated part has at most; a file may hold some more."""
+
+
+def _room(part: Part) -> bool:
+    """Return whether a part may grow another plug."""
+    return len(part.ports) < MOST_PLUGS
+
+
 def _grown(bike: Bike, part: Part, port: Port) -> Bike:
     """Return the bike with one more plug on a part."""
     made = replace(part, ports=(*part.ports, port))
@@ -95,6 +104,8 @@ def _grown(bike: Bike, part: Part, port: Port) -> Bike:
 def _with_leaf(bike: Bike, chance: Random) -> Bike:
     """Return the bike with a lamp, throttle or sensor on a new plug of a controller."""
     controller = chance.choice(bike.of_kind("controller"))
+    if not _room(controller):
+        return bike
     kind, roles = chance.choice(
         (
             ("lamp", ("accessory_plus", "signal_ground")),
@@ -117,7 +128,7 @@ def _with_leaf(bike: Bike, chance: Random) -> Bike:
 
 def _with_crossing(bike: Bike, chance: Random) -> Bike:
     """Return the bike with a cable between new plugs of any two parts."""
-    one, two = chance.sample([p for p in bike.parts if p.kind != "cable"], 2)
+    one, two = chance.sample([p for p in bike.parts if p.kind != "cable" and _room(p)], 2)
     pins = tuple(Pin(f"w{n}") for n in range(chance.randint(1, 4)))
     spec = REGISTRY["cable"].spec_type()
     tag = len(bike.parts)

@@ -22,6 +22,7 @@ from tests.bikes import DEMO, engine
 
 ALL_NO = dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
 LIT = Evidence("look", "lit", scene="switch_on", observable="display")
+DARK_TEST = "look switch_on"
 GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "known_good")
 
 

@@ -18,12 +18,12 @@ from django.urls import reverse
 from brightcircuit.arrive.services import answer_triage, lift_quarantine
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.guard import Stale
 from brightcircuit.engines import holders as engines
 from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.engines.warm import warm_engines
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import do_repair, prove
-from brightcircuit.jobs.stale import Stale
 from brightcircuit.record.services import close_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import next_thing, refresh_summary

@@ -14,11 +14,11 @@ from brightcircuit.arrive.photos import add_photo
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.services import add_revision, import_bike, set_contact
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.guard import Stale
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
-from brightcircuit.jobs.stale import Stale
 from brightcircuit.library.services import add_entry, add_generic, take_in
 from brightcircuit.library.translate import shelf
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
@@ -354,8 +354,10 @@ class RoundTest(ShopTest):
                 else:
                     answer_triage(actor=self.lead, job=self.job, answers={}, note=note, note_was=was)
                 self.assertEqual(self.job.arrival.note, stored)
+        job = self.job
+        job.based_on = based_on
         with self.assertRaises(Stale):
-            close_job(actor=self.lead, job=self.job, reason="Done", version=based_on)
+            close_job(actor=self.lead, job=job, reason="Done")
         self.assertTrue(self.job.is_open)
 
     def test_the_log_keeps_its_order_although_the_clock_goes_back(self) -> None:
@@ -366,7 +368,7 @@ class RoundTest(ShopTest):
 
     def test_a_job_closed_meanwhile_takes_nothing_although_the_caller_has_it_open(self) -> None:
         old = self.job
-        close_job(actor=self.lead, job=self.job, reason="Done", version=self.job.version)
+        close_job(actor=self.lead, job=self.job, reason="Done")
         with self.assertRaises(PermissionDenied):
             skip_test(actor=self.technician, job=old, test_id="x", words="x")
 

@@ -5,10 +5,9 @@ from collections.abc import Mapping
 from django.db import transaction
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival
-from brightcircuit.common.guard import require_open
+from brightcircuit.common.guard import Stale, require_open
 from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.stale import Stale
 from brightcircuit.shop.models import Person
 
 

@@ -17,15 +17,19 @@ from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
+from brightcircuit.common.guard import Stale
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job, Quarantine
 from brightcircuit.jobs.quarantine import marks_of, standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
-from brightcircuit.jobs.stale import Stale
+from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
+
+ADDS = ("note", "symptoms", "photo")
+"""Actions that overwrite nothing: the note carries the text that it was based on."""
 
 STALE = 409
 """Status of a page whose form was based on what has changed since."""
@@ -55,7 +59,7 @@ class ArrivePage(Shown):
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show and take what was found at arrival."""
-    job = get_object_or_404(whole_job(job_uuid))
+    job = changing(request, job_uuid, adds=request.POST.get("action") in ADDS)
     post, action = (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
     triage = TriageForm(post if action == "triage" else None, answers=job.arrival.triage)
     note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
@@ -68,6 +72,8 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 refresh_summary(job)
                 return redirect("trace" if action in ("triage", "symptoms") else "arrive", job.uuid)
         except Stale:
+            if action != "note":
+                raise
             job, status = get_object_or_404(whole_job(job_uuid)), STALE
             error = "Somebody changed the note meanwhile. Both stand below: put them together, then keep."
         except ValidationError as problem:

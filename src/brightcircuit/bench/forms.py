@@ -5,18 +5,19 @@ from typing import Any
 from django import forms
 
 from brightcircuit.bikes.models import Bike
+from brightcircuit.bikes.queries import offered
 from brightcircuit.jobs.forms import SymptomFields
 
 
 class NewJobForm(SymptomFields):
     """A bike of the shop or a bike file, the complaint, confirmed symptoms."""
 
+    find = forms.CharField(required=False, max_length=120, label="Find a bike by name or frame number")
     bike = forms.ModelChoiceField(
         Bike.objects.all(),
         required=False,
         empty_label=None,
         to_field_name="uuid",
-        widget=forms.RadioSelect,
         label="Bike",
     )
     file = forms.FileField(required=False, label="Or a bike file", help_text="JSON, up to 2 MB")
@@ -30,3 +31,7 @@ class NewJobForm(SymptomFields):
         if bool(data.get("bike")) == bool(data.get("file")):
             self.add_error("bike", "Choose a bike of the shop, or a bike file — one of the two.")
         return data
+
+    def bikes(self) -> list[tuple[Bike, bool]]:
+        """Return (bike, whether it is chosen) to choose from."""
+        return offered(str(self["find"].value() or ""), str(self["bike"].value() or ""))

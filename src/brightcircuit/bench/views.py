@@ -33,9 +33,12 @@ def bench_page(request: HttpRequest) -> HttpResponse:
 
 def new_job(request: HttpRequest) -> HttpResponse:
     """Open a job on a bike of the shop or on an imported bike file."""
-    form = NewJobForm(request.POST or None, request.FILES or None, initial={"bike": request.GET.get("bike")})
+    looking = "look" in request.POST
+    typed = {"bike": request.GET.get("bike"), **(request.POST.dict() if looking else {})}
+    sent = (None, None) if looking else (request.POST or None, request.FILES or None)
+    form = NewJobForm(*sent, initial=typed)
     problems: tuple[Problem, ...] = ()
-    if request.method == "POST" and form.is_valid():
+    if not looking and request.method == "POST" and form.is_valid():
         try:
             bike, upload = form.cleaned_data["bike"], form.cleaned_data["file"]
             if upload:
@@ -52,7 +55,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
             return redirect("trace", job.uuid)
         except FormatError as error:
             problems = error.problems
-    status = 422 if problems or form.errors else 200
+    status = 422 if problems or (form.is_bound and form.errors) else 200
     return render(request, "bench/new.html", {"form": form, "problems": problems}, status=status)
 
 

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST
 from brightcircuit.bikes.describe import Edited, Refused, edit, edit_spec
 from brightcircuit.bikes.drawings import PartCard, bare_line, drawing_of, part_card
 from brightcircuit.bikes.models import Bike, Revision
-from brightcircuit.bikes.queries import all_bikes, latest_revision
+from brightcircuit.bikes.queries import latest_revision, offered
 from brightcircuit.bikes.services import add_revision, set_contact, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
@@ -86,13 +86,14 @@ def new_bike(request: HttpRequest) -> HttpResponse:
         {"id": k, "title": title, "text": (make.__doc__ or "").strip()}
         for k, (title, make) in PATTERNS.items()
     ]
+    copied = f"bike:{request.GET['copy']}" if "copy" in request.GET else ""
+    begun = request.POST.get("start", "") or copied
     context = {
         "patterns": patterns,
-        "bikes": all_bikes(),
+        "bikes": [bike for bike, _ in offered(chosen=begun.removeprefix("bike:"))],
         "errors": errors,
         "label": request.POST.get("label", ""),
-        "start": request.POST.get("start", "")
-        or (f"bike:{request.GET['copy']}" if "copy" in request.GET else ""),
+        "start": begun,
     }
     return render(request, "bikes/new.html", context, status=422 if errors else 200)
 

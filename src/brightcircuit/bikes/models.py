@@ -16,7 +16,8 @@ class Bike(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ("label",)
+        ordering = ("label", "id")
+        indexes = (models.Index(fields=("label", "id"), name="bike_by_label"),)
 
     def __str__(self) -> str:
         return self.label

@@ -41,9 +41,13 @@ def import_bike(*, actor: Person, text: str | bytes) -> Imported:
 
 @transaction.atomic
 def store_bike(*, actor: Person, bike: CoreBike) -> Imported:
-    """Store a core bike, as a new bike, the one that is already here, or a copy."""
+    """Store a core bike, as a new bike, the one that is already here, or a copy.
+
+    Raises FormatError where its file could not be read again.
+    """
     require_active(actor)
     text = dump_bike(bike)
+    read_bike_text(text)
     same = Revision.objects.filter(sha256=document_hash(text)).select_related("bike").first()
     if same:
         return Imported(same, "here")

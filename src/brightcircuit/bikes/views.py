@@ -3,6 +3,7 @@
 import uuid
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.db.models import QuerySet
@@ -12,12 +13,13 @@ from django.utils import timezone
 
 from brightcircuit.bikes.drawings import PartCard, bare_line, part_cards
 from brightcircuit.bikes.models import Bike, Revision, RiderContact
-from brightcircuit.bikes.queries import all_bikes, latest_revision
+from brightcircuit.bikes.queries import bike_page_of, latest_revision
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
+from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcore.bike.model import Bike as CoreBike
@@ -45,8 +47,11 @@ class BikePage(Shown):
 
 
 def bike_list(request: HttpRequest) -> HttpResponse:
-    """Show all bikes."""
-    return render(request, "bikes/list.html", {"bikes": all_bikes(), "form": ImportForm()})
+    """Show the bikes of the shop, page by page, or those that fit some words."""
+    words = request.GET.get("q", "").strip()
+    page = bike_page_of(words, whole_number(request.GET.get("page"), 1))
+    asked = "?" + urlencode({"q": words})
+    return render(request, "bikes/list.html", {"page": page, "words": words, "asked": asked})
 
 
 def bike_import(request: HttpRequest) -> HttpResponse:

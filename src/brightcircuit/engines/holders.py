@@ -34,8 +34,8 @@ logger = logging.getLogger(__name__)
 MOST_ENGINES = 8
 """Engines kept in memory; those nobody has asked for longest go first."""
 
-WAITS_S = 20.0
-"""A person who has asked within this time still waits: the page asks every second."""
+WAITS_S = 3.0
+"""A person who has asked within this time still waits: the page asks twice a second."""
 
 WANTED_S = 900.0
 """Somebody who has asked within this time still reads the page, and wants the rest worked out meanwhile."""

@@ -9,7 +9,12 @@ from brightcircuit.bikes.models import Bike, Revision
 
 
 class Job(models.Model):
-    """One visit of one bike. `version` counts changes, so that a stale form is noticed."""
+    """One visit of one bike. `version` counts changes, so that a stale form is noticed.
+
+    `based_on` is not stored: the version that a change in hand was based on.
+    """
+
+    based_on: int | None = None
 
     class Status(models.TextChoices):
         OPEN = "open", "Open"
@@ -32,6 +37,7 @@ class Job(models.Model):
 
     class Meta:
         ordering = ("-number",)
+        indexes = (models.Index(fields=("status", "-number"), name="job_by_status"),)
 
     def __str__(self) -> str:
         return f"Job {self.number}"

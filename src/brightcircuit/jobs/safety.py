@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
-from brightcircuit.common.permissions import require_active, require_lead
+from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
@@ -106,13 +106,12 @@ def require_pack_safe(job: Job) -> None:
 @transaction.atomic
 def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     """Accept a finding with a reason that stays on the job; danger findings need a lead."""
-    require_active(actor)
+    require_open(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     if item is None:
         raise ValidationError("That finding does not stand any more.")
     if item.finding.severity == "danger":
         require_lead(actor)
-    require_open(job, actor)
     if not reason.strip():
         raise ValidationError("Give the reason why this is accepted.")
     who = {"by": actor, "by_name": str(actor), "at": timezone.now()}

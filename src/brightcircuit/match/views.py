@@ -10,7 +10,7 @@ from typing import Any
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
@@ -19,7 +19,7 @@ from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.stale import changing
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.queries import parts as library_parts
 from brightcircuit.match import cards
@@ -70,7 +70,7 @@ def plan_of(job: Job) -> dict[str, Any]:
 
 def match_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show whether the parts suit each other and what the bike will do; take what is asked."""
-    job = get_object_or_404(whole_job(job_uuid))
+    job = changing(request, job_uuid)
     errors: dict[str, str] = {}
     if request.method == "POST":
         try:

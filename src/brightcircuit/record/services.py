@@ -4,25 +4,19 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.common.guard import require_open
+from brightcircuit.common.guard import DECIDING, require_open, require_unchanged
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.repairs import is_proved
-from brightcircuit.jobs.stale import require_fresh
 from brightcircuit.shop.models import Person
 
 
 @transaction.atomic
-def close_job(*, actor: Person, job: Job, reason: str, version: int | None = None) -> None:
-    """Close a job. Without a passed proof in its last round a reason is needed.
-
-    `version` is that of the page it was asked for on; raises Stale where the job has changed since.
-    """
+def close_job(*, actor: Person, job: Job, reason: str) -> None:
+    """Close a job. Without a passed proof in its last round a reason is needed."""
     require_open(job, actor)
-    if version is not None:
-        require_fresh(job, version)
     proved = is_proved(job)
     held = bool(standing(job))
     if held and not (actor.is_lead and reason.strip()):
@@ -41,6 +35,8 @@ def close_job(*, actor: Person, job: Job, reason: str, version: int | None = Non
 def reopen_job(*, actor: Person, job: Job) -> None:
     """Reopen a closed job; a proved round is over, so a new one begins."""
     require_active(actor)
+    job.refresh_from_db(fields=DECIDING)
+    require_unchanged(job)
     if job.is_open:
         raise ValidationError("The job is open.")
     if is_proved(job):

@@ -15,7 +15,6 @@ from brightcircuit.bikes.models import RiderContact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
-from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
@@ -24,7 +23,7 @@ from brightcircuit.jobs.models import LogEntry, Repair
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import is_proved
-from brightcircuit.jobs.stale import Stale
+from brightcircuit.jobs.stale import changing
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
@@ -71,27 +70,19 @@ class RecordPage(Shown):
 
 def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the sheet; close and reopen the job."""
-    job = get_object_or_404(whole_job(job_uuid))
+    job = changing(request, job_uuid)
     error, status = "", 200
     if request.method == "POST":
         try:
             if request.POST.get("action") == "reopen":
                 reopen_job(actor=actor(request), job=job)
             else:
-                close_job(
-                    actor=actor(request),
-                    job=job,
-                    reason=request.POST.get("reason", ""),
-                    version=whole_number(request.POST.get("version"), -1),
-                )
+                close_job(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
                 forget_engines()
                 messages.success(request, f"Job {job.number} is closed.")
             job.refresh_from_db()
             refresh_summary(job)
             return redirect("record", job.uuid)
-        except Stale:
-            job, status = get_object_or_404(whole_job(job_uuid)), 409
-            error = "Somebody changed the job since this page was made. Look at it again, then close it."
         except (ValidationError, PermissionDenied) as problem:
             status = 422
             error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)

@@ -11,13 +11,14 @@ from django.views.decorators.http import require_POST
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
+from brightcircuit.common.guard import Stale
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks
-from brightcircuit.jobs.stale import Stale
+from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.cards import all_tests, proof_card, repair_plan, trace_context
@@ -177,7 +178,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 @require_POST
 def undo(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Take one piece of evidence out."""
-    job = _job(job_uuid)
+    job = changing(request, job_uuid)
     entry = job.evidence.filter(pk=whole_number(request.POST.get("entry"), 0)).first()
     try:
         undo_evidence(
@@ -191,7 +192,7 @@ def undo(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 @require_POST
 def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Leave a test out, or offer all again."""
-    job = _job(job_uuid)
+    job = changing(request, job_uuid)
     found = job_trace(job, WAIT_S)
     test = found.trace.engine.by_id.get(request.POST.get("test", "")) if found.trace else None
     if request.POST.get("all"):
@@ -204,7 +205,7 @@ def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 @require_POST
 def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Record that a repair was done, or take that back."""
-    job = _job(job_uuid)
+    job = changing(request, job_uuid)
     try:
         if request.POST.get("withdraw"):
             withdraw_repair(actor=actor(request), job=job)
@@ -226,7 +227,7 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 @require_POST
 def proof(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Record a proof passed or failed."""
-    job = _job(job_uuid)
+    job = changing(request, job_uuid)
     passed = request.POST.get("result") == "passed"
     try:
         if request.POST.get("result") not in ("passed", "failed"):

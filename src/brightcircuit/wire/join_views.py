@@ -7,13 +7,13 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import GENDERS
 from brightcircuit.wire.views import change
@@ -87,7 +87,7 @@ class RoutesPage(Shown):
 
 def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpResponse:
     """Show one join pin by pin and take what was found on it."""
-    job = get_object_or_404(whole_job(job_uuid))
+    job = changing(request, job_uuid)
     bike = core_bike(job.revision)
     error = ""
     try:
@@ -153,7 +153,7 @@ def _try(request: HttpRequest, job: Job, allowed: tuple[str, ...]) -> tuple[str,
 def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the way of every cable, what it needs and has, and what to cut; measure the frame, move parts,
     lead cables otherwise."""
-    job = get_object_or_404(whole_job(job_uuid))
+    job = changing(request, job_uuid)
     error = ""
     if request.method == "POST":
         error, done = _try(request, job, ("frame", "via", "extend", "measure"))

@@ -14,7 +14,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import findings_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.join_views import cut_rows, frame_context
-from brightcircuit.wire.pdf import pdf_of
+from brightcircuit.wire.pdf import pdf_of, picture
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import parse_condition
 from brightcore.drawing.plug_cards import plug_card_pages, plug_cards_svg
@@ -76,8 +76,9 @@ def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "heading": _heading(job, "wiring sheet"),
         "job": job,
         "lie": "lying" if wide > high else "standing",
-        "card_pages": plug_card_pages(bike, _heading(job, "plugs and pins")),
         **_context(job, bike),
+        "whole": picture(_drawing(job, bike)),
+        "card_pages": [picture(card) for card in plug_card_pages(bike, _heading(job, "plugs and pins"))],
     }
     try:
         made = pdf_of("wire/sheet_print.html", context, f"{bike.uuid}-{job.revision.number}")

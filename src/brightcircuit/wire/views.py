@@ -20,6 +20,7 @@ from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
+from brightcircuit.jobs.stale import changing
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
@@ -71,7 +72,7 @@ class WirePage(Shown):
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show what belongs to what, and what every conductor sees; join plugs."""
-    job = get_object_or_404(whole_job(job_uuid))
+    job = changing(request, job_uuid)
     errors: dict[str, str] = {}
     problems: tuple[Problem, ...] = ()
     if request.method == "POST":

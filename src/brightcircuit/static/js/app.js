@@ -6,6 +6,7 @@ import { attachWaiting } from "./waiting.js";
 import { attachTriage } from "./triage.js";
 import { attachPrint } from "./print.js";
 import { attachWiring } from "./wiring.js";
+import { attachSlow } from "./slow.js";
 
 attachHelp();
 attachKeys();
@@ -15,3 +16,4 @@ attachWaiting();
 attachTriage();
 attachPrint();
 attachWiring();
+attachSlow();

@@ -59,6 +59,13 @@ function choose(plug, pin) {
   }
 }
 
+/** Show a page that the server answered with instead of a drawing. */
+function showWhole(text) {
+  const page = new DOMParser().parseFromString(text, "text/html");
+  document.querySelector("#main").replaceWith(document.adoptNode(page.querySelector("#main")));
+  scrollTo(0, 0);
+}
+
 async function send(values, port) {
   const form = root().querySelector("[data-wiring-form]");
   if (!form) return;
@@ -67,7 +74,9 @@ async function send(values, port) {
   say("Sending …");
   try {
     const answer = await fetch(location.pathname, { method: "POST", body: data });
-    const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+    const text = await answer.text();
+    if (answer.status === 409) return showWhole(text);
+    const page = new DOMParser().parseFromString(text, "text/html");
     if (!page.querySelector("[data-wiring]")) throw new Error("no drawing");
     const scroll = [scrollX, scrollY];
     for (const part of SWAPPED) {
