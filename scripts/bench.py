@@ -286,6 +286,11 @@ def strange_files() -> str:
     )
 
 
+def largest_files() -> str:
+    """The largest and worst files that may be sent: what each takes of processor and memory."""
+    return on_own_data("bench_largest.py")
+
+
 def on_own_data(name: str) -> str:
     """Return what a script beside this one prints, run on a fresh data folder."""
     with tempfile.TemporaryDirectory() as folder:
@@ -308,6 +313,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "pages": ("Application", application),
     "growth": ("A shop that has grown", growth),
     "files": ("Files that nobody should send", strange_files),
+    "largest": ("The largest files that may be sent", largest_files),
     "queue": ("Several bikes opened at once", queue),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
 }

@@ -84,6 +84,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "brightcircuit.common.limits.limit_bodies",
     "brightcircuit.common.answers.dressed",
+    "brightcircuit.common.answers.marked",
     "brightcircuit.jobs.stale.ShowStale",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",

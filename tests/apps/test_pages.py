@@ -253,6 +253,36 @@ class EmptyTest(ShopTest):
         Bike.objects.update(label=LONG[:120])
         self.assertContains(self.client.get("/", {"status": "all"}), LONG[:120])
 
+    def test_a_text_that_is_not_what_it_looks_like_shows_its_marks(self) -> None:
+        url = reverse("arrive", args=(self.job.uuid,))
+        self.client.post(url, {"action": "note", "note": "Safe \u202eevil\u202c", "was": ""})
+        for name in ("arrive", "record"):
+            page = self.client.get(reverse(name, args=(self.job.uuid,)))
+            self.assertContains(page, "Safe [U+202E]evil[U+202C]")
+            self.assertNotContains(page, "\u202e")
+
+    def test_bikes_are_found_by_words_and_a_form_that_looks_for_one_keeps_what_was_typed(self) -> None:
+        for number in range(45):
+            Bike.objects.create(label=f"Rowan {number:02d}", frame_number=f"LY{number}")
+        for asked, shown, hidden in (
+            ("", "Page 1 of 2", "Rowan 44"),
+            ("?page=2", "Rowan 44", "Rowan 01<"),
+            ("?q=rowan+LY44", "Rowan 44", "Rowan 43"),
+            ("?q=nothing", "No bike fits", "Rowan"),
+        ):
+            with self.subTest(asked):
+                page = self.client.get(reverse("bikes") + asked)
+                self.assertContains(page, shown)
+                self.assertNotContains(page, hidden)
+        bike = self.revision.bike
+        typed = {"complaint": "Dead since Monday", "bike": bike.uuid, "symptom-dark": "yes"}
+        page = self.client.post(reverse("job-new"), {**typed, "find": "LY7", "look": "1"})
+        self.assertContains(page, "Rowan 07")
+        self.assertContains(page, "Dead since Monday")
+        self.assertContains(page, f'value="{bike.uuid}" checked')
+        self.assertContains(page, '<option value="yes" selected')
+        self.assertEqual(Job.objects.count(), 1)
+
     def test_a_new_job_needs_one_bike_and_a_complaint(self) -> None:
         url, bike = reverse("job-new"), str(self.revision.bike.uuid)
         for data, words in (

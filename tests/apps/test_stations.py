@@ -13,7 +13,7 @@ from django.urls import reverse
 from PIL import Image
 
 from brightcircuit.arrive.models import Photo
-from brightcircuit.arrive.photos import MOST_PIXELS, add_photo, clean_picture, photo_path
+from brightcircuit.arrive.photos import add_photo, clean_picture, photo_path
 from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision
@@ -300,18 +300,24 @@ class PhotoTest(StationTest):
         self.assertEqual(self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).status_code, 302)
 
     def test_a_picture_that_unpacks_too_large_is_refused_by_its_header(self) -> None:
-        """60 million pixels are the most: 8,000 × 7,500, and not a row more."""
-        for height, kept in ((7500, True), (7501, False)):
-            out = io.BytesIO()
-            Image.new("1", (8000, height)).save(out, "PNG")
-            self.assertLess(len(out.getvalue()), 100_000)
-            if kept:
-                continue  # it would be read whole; the limit itself is what is tried
-            with self.assertRaises(ValidationError):
-                add_photo(
-                    actor=self.technician, job=self.job, upload=upload(out.getvalue(), "x.png"), caption=""
-                )
-        self.assertEqual(MOST_PIXELS, 8000 * 7500)
+        """A plain JPEG has a limit of its own, as it is read at a fraction of its size."""
+        for kind, how, limit in (
+            ("JPEG", {}, "MOST_PIXELS"),
+            ("JPEG", {"progressive": True}, "MOST_PIXELS_WHOLE"),
+            ("PNG", {}, "MOST_PIXELS_WHOLE"),
+            ("WEBP", {}, "MOST_PIXELS_WEBP"),
+        ):
+            content = picture(kind, (40, 50), **how)
+            for most in (2000, 1999):
+                with (
+                    self.subTest(kind, most=most, **how),
+                    patch(f"brightcircuit.arrive.photos.{limit}", most),
+                ):
+                    if most == 2000:
+                        self.assertTrue(clean_picture(content))
+                    else:
+                        with self.assertRaises(ValidationError):
+                            clean_picture(content)
 
     def test_a_job_holds_so_many_photos_and_no_more(self) -> None:
         small = picture(size=(40, 30))

@@ -7,7 +7,7 @@ from unittest import TestCase
 
 import brightcore
 
-BESIDE = ("brightcircuit.common.numbers",)
+BESIDE = ("brightcircuit.common.numbers", "brightcircuit.common.answers")
 LEAST = 20
 """Fewer examples than this would mean that they are not found any more."""
 

@@ -3,6 +3,7 @@
 import hashlib
 import io
 import os
+import threading
 import uuid
 from pathlib import Path
 from typing import Any
@@ -12,7 +13,7 @@ from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from brightcircuit.arrive.models import Photo
 from brightcircuit.common.guard import require_open
@@ -22,9 +23,13 @@ from brightcircuit.shop.models import Person
 
 MOST_BYTES = 12_000_000
 MOST_PIXELS = 60_000_000
+MOST_PIXELS_WHOLE = 20_000_000
+MOST_PIXELS_WEBP = 12_000_000
 MOST_PHOTOS = 24
 LONG_SIDE = 1600
 FORMATS = ("JPEG", "PNG", "WEBP")
+
+_one_at_a_time = threading.Lock()
 
 
 def media_folder() -> Path:
@@ -38,14 +43,35 @@ def photo_path(photo: Photo) -> Path:
 
 
 def clean_picture(content: bytes) -> bytes:
-    """Return the picture as a JPEG without metadata, upright, at most 1600 pixels long; raises
-    ValidationError."""
+    """Return the picture as a JPEG without metadata, upright, at most 1600 pixels long.
+
+    Its header is looked at before it is opened, and one is opened at a time: together they would fill the
+    memory. Raises ValidationError.
+    """
+    with _one_at_a_time:
+        return _cleaned(content)
+
+
+def _most_pixels(picture: ImageFile.ImageFile) -> int:
+    """Return how many pixels may be opened of a kind of picture.
+
+    A plain JPEG is read at a fraction of its size; everything else stands in the memory as a whole, WebP
+    more than once.
+    """
+    if picture.format == "WEBP":
+        return MOST_PIXELS_WEBP
+    plain = picture.format == "JPEG" and "progressive" not in picture.info
+    return MOST_PIXELS if plain else MOST_PIXELS_WHOLE
+
+
+def _cleaned(content: bytes) -> bytes:
     try:
-        with Image.open(io.BytesIO(content), formats=FORMATS) as picture:
-            if picture.width * picture.height > MOST_PIXELS:
-                raise ValidationError("That picture has too many pixels.")
+        with Image.open(io.BytesIO(content), formats=FORMATS) as opened:
+            if opened.width * opened.height > _most_pixels(opened):
+                raise ValidationError("That picture has too many pixels: take it smaller, or as JPEG.")
+            picture: Image.Image = opened if opened.mode != "P" else opened.convert("RGB")
+            picture.thumbnail((LONG_SIDE, LONG_SIDE))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
-            upright.thumbnail((LONG_SIDE, LONG_SIDE))
             plain = Image.new("RGB", upright.size)
             plain.paste(upright)
             out = io.BytesIO()

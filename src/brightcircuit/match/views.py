@@ -2,6 +2,7 @@
 
 import csv
 import io
+import math
 import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -185,9 +186,12 @@ def read_log(content: bytes) -> dict[str, list[float]]:
     for number, row in enumerate(rows[1:], 2):
         for name, place in places.items():
             try:
-                found[name].append(float(row[place]))
+                value = float(row[place])
             except (ValueError, IndexError):
-                raise ReadingError(f"line {number}: {name} is not a number") from None
+                value = math.nan
+            if not math.isfinite(value):
+                raise ReadingError(f"line {number}: {name} is not a number")
+            found[name].append(value)
     return found
 
 

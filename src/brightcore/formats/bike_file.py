@@ -6,12 +6,13 @@ import uuid as uuids
 from collections.abc import Iterator
 from dataclasses import asdict, fields
 from functools import cache, lru_cache
+from itertools import islice
 
 import jsonschema
 
 from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.formats.border import check_border
+from brightcore.formats.border import MOST_TOLD, check_border
 from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema, spec_schema
 from brightcore.kinds import REGISTRY
@@ -92,13 +93,31 @@ def _part_problems(text: str) -> tuple[Problem, ...]:
 
 
 def schema_problems(validator: Json, document: Json, prefix: str = "$") -> list[Problem]:
-    """Return every schema violation with its JSON path."""
-    found = []
-    for error in validator.iter_errors(document):
+    """Return the schema violations with their JSON paths, the first ones where there are very many.
+
+    A list that is too long is not looked into.
+    """
+    found = _too_long(validator.schema, document, prefix)
+    if found:
+        return found
+    for error in islice(validator.iter_errors(document), MOST_TOLD):
         deepest = jsonschema.exceptions.best_match([error])
         path = prefix + "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in deepest.absolute_path)
         found.append(Problem(path, deepest.message[:300]))
     return sorted(set(found), key=lambda p: p.path)
+
+
+def _too_long(schema: Json, document: Json, prefix: str) -> list[Problem]:
+    """Return what is wrong with the lengths of a document and of the lists in it."""
+    lists = [(prefix, schema, document)]
+    if isinstance(document, dict):
+        rules = schema.get("properties", {})
+        lists += [(f"{prefix}.{name}", rules[name], document[name]) for name in rules if name in document]
+    return [
+        Problem(path, f"holds {len(value)} pieces; {rule['maxItems']} are the most")
+        for path, rule, value in lists
+        if isinstance(value, list) and len(value) > rule.get("maxItems", len(value))
+    ]
 
 
 def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") -> Bike:

@@ -4,11 +4,11 @@ from functools import cache
 from importlib.resources import files
 
 import jsonschema
-import yaml
 
-from brightcore.errors import FormatError, Problem
+from brightcore.errors import FormatError
 from brightcore.formats.bike_file import schema_problems
 from brightcore.formats.plain import Json
+from brightcore.formats.yaml_text import read_yaml
 from brightcore.matching.law import LegalClass
 
 _ROW = {
@@ -36,12 +36,7 @@ def _validator() -> Json:
 
 def load_classes(text: str | bytes) -> tuple[LegalClass, ...]:
     """Return the classes of a YAML table; raises FormatError listing every problem."""
-    try:
-        rows = yaml.safe_load(text)
-    except yaml.YAMLError as error:
-        raise FormatError(
-            (Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)
-        ) from None
+    rows = read_yaml(text)
     problems = schema_problems(_validator(), rows)
     if problems:
         raise FormatError(tuple(problems))

@@ -3,15 +3,20 @@
 import csv
 import io
 from collections.abc import Iterator, Sequence
+from itertools import islice
 
 from brightcore.bike.model import Bike, Join, Wire
 from brightcore.describing.edit import add_join
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import MAX_BYTES
+from brightcore.formats.border import MOST_TOLD
 from brightcore.formats.csv_cells import csv_text
 
 COLUMNS = ("from", "to", "wire")
+MOST_ROWS = 10_000
+"""Lines that a file may have: far more than a bike can have pins."""
+
 PLUG, PIN = 1, 2
 """Dots in `part.port` and in `part.port.pin`."""
 
@@ -50,7 +55,7 @@ def read_joins_csv(bike: Bike, text: str | bytes) -> tuple[Bike, int]:
             continue
         bike, made = fresh, made + is_new
     if problems:
-        raise FormatError(tuple(sorted(problems, key=lambda p: int(p.path.split()[1]))))
+        raise FormatError(tuple(sorted(problems, key=lambda p: int(p.path.split()[1]))[:MOST_TOLD]))
     return bike, made
 
 
@@ -63,9 +68,11 @@ def _lines(text: str | bytes) -> list[Line]:
         head = tuple(c.strip().lower() for c in next(reader, []))
         if head[:2] != COLUMNS[:2] or head not in (COLUMNS, COLUMNS[:2]):
             raise FormatError((Problem("line 1", f"the columns are {', '.join(COLUMNS)}"),))
-        rows = [(reader.line_num, [c.strip() for c in row]) for row in reader]
+        rows = [(reader.line_num, [c.strip() for c in row]) for row in islice(reader, MOST_ROWS + 1)]
     except (UnicodeDecodeError, csv.Error) as error:
         raise FormatError((Problem("line 1", f"this is not CSV: {error}"),)) from None
+    if len(rows) > MOST_ROWS:
+        raise FormatError((Problem(f"line {rows[-1][0]}", f"more than {MOST_ROWS} joins in one file"),))
     return [(n, row[0], row[1] if len(row) > 1 else "", " ".join(row[2:])) for n, row in rows if any(row)]
 
 

@@ -26,6 +26,7 @@ from brightcore.formats.border import check_border
 from brightcore.formats.csv_cells import csv_text, plain_cell
 from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import MOST_PARTS, PARTS_FORMAT, VERSION, parts_schema
+from brightcore.formats.yaml_text import read_yaml
 from brightcore.kinds import REGISTRY
 
 CSV_COLUMNS = ("id", "kind", "name", "note", "spec")
@@ -44,23 +45,6 @@ class PartEntry:
     note: str = ""
 
 
-_LOADER = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
-"""The loader that is written in C, where it is there: ten times faster."""
-
-MOST_EVENTS = 150_000
-"""Pieces that a YAML file of the greatest size and some sense may have."""
-
-
-def _checked_yaml(text: str | bytes) -> Json:
-    """Return the value of a YAML text without aliases: a small file cannot unfold into a large one."""
-    for count, event in enumerate(yaml.parse(text, Loader=_LOADER)):
-        if isinstance(event, yaml.events.AliasEvent) or getattr(event, "anchor", None):
-            raise yaml.YAMLError("anchors and aliases are not used in part files")
-        if count > MOST_EVENTS:
-            raise yaml.YAMLError("the file holds too many pieces")
-    return yaml.load(text, Loader=_LOADER)
-
-
 @cache
 def _validator() -> Json:
     return jsonschema.Draft202012Validator(parts_schema(REGISTRY))
@@ -68,15 +52,7 @@ def _validator() -> Json:
 
 def load_parts_yaml(text: str | bytes) -> tuple[PartEntry, ...]:
     """Return the entries of a YAML part file; raises FormatError listing every problem."""
-    if len(text) > MAX_BYTES:
-        raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
-    try:
-        document = _checked_yaml(text)
-    except (yaml.YAMLError, ValueError, RecursionError) as error:
-        raise FormatError(
-            (Problem("$", f"this is not YAML: {' '.join(str(error).split())[:200]}"),)
-        ) from None
-    check_border(document)
+    document = read_yaml(text)
     check_format(document, PARTS_FORMAT)
     problems = schema_problems(_validator(), document)
     if problems:
