@@ -291,6 +291,16 @@ def largest_files() -> str:
     return on_own_data("bench_largest.py")
 
 
+def soak() -> str:
+    """A shop of its own, used hard: writers, readers, kills, a full disk, five bikes, bad files.
+
+    SQLite's own promise beside it: what is committed survives the end of the process, and with
+    `synchronous=FULL`, as here, that of the machine (sqlite.org, Write-Ahead Logging and PRAGMA synchronous).
+    """
+    script = [sys.executable, str(Path(__file__).with_name("soak.py")), "2"]
+    return subprocess.run(script, cwd=ROOT, capture_output=True, text=True, check=False).stdout
+
+
 def on_own_data(name: str) -> str:
     """Return what a script beside this one prints, run on a fresh data folder."""
     with tempfile.TemporaryDirectory() as folder:
@@ -314,6 +324,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "growth": ("A shop that has grown", growth),
     "files": ("Files that nobody should send", strange_files),
     "largest": ("The largest files that may be sent", largest_files),
+    "soak": ("Used hard", soak),
     "queue": ("Several bikes opened at once", queue),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
 }

@@ -51,8 +51,11 @@ class Visitor:
         return self._answer(urllib.request.Request(self.base + path, data=body, headers=kind))
 
     def json(self, path: str) -> Any:
-        """Return the JSON of an address."""
-        return json.loads(self.get(path)[2])
+        """Return the JSON of an address, {} where it answers with something else."""
+        try:
+            return json.loads(self.get(path)[2])
+        except ValueError:
+            return {}
 
     def sign_in(self, name: str, password: str) -> Answer:
         """Sign in; the answer is that of the first page."""

@@ -49,6 +49,8 @@ if IDLE_MINUTES:
 
 SECURE_HSTS_SECONDS = env.int("BRIGHT_HSTS_SECONDS", default=0)
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
+if CSRF_TRUSTED_ORIGINS:
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-csrf"
 
 STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "trace", "record")]
 """Stations in the order of work: each is an app with a `station.py`.
@@ -85,6 +87,7 @@ MIDDLEWARE = [
     "brightcircuit.common.limits.limit_bodies",
     "brightcircuit.common.answers.dressed",
     "brightcircuit.common.answers.marked",
+    "brightcircuit.common.answers.unkept",
     "brightcircuit.jobs.stale.ShowStale",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
@@ -106,7 +109,10 @@ AUTH_PASSWORD_VALIDATORS = [
         "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
         "OPTIONS": {"max_similarity": 0.6},
     },
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 12},
+    },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 PASSWORD_HASHERS = (

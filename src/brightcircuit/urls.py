@@ -5,9 +5,11 @@ from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
 from django.urls import URLPattern, URLResolver, include, path
 
+from brightcircuit.shop.lockout import SignIn
+
 Addresses = list[URLPattern | URLResolver]
 
-SIGN_IN = login_not_required(auth.LoginView.as_view(template_name="shop/sign_in.html"))
+SIGN_IN = login_not_required(SignIn.as_view())
 
 
 def station_addresses() -> Addresses:
@@ -33,3 +35,4 @@ def addresses() -> Addresses:
 
 
 urlpatterns = addresses()
+handler500 = "brightcircuit.common.broken.broken"

@@ -1,8 +1,10 @@
 """What stands around the application: upgrades, the first lead, settings."""
 
+import errno
 import io
 import json
 import os
+import sqlite3
 import subprocess
 import sys
 import tempfile
@@ -10,18 +12,22 @@ import threading
 import time
 import urllib.request
 import zipfile
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
+from axes.models import AccessAttempt
 from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.db.migrations.recorder import MigrationRecorder
-from django.test import SimpleTestCase, TestCase
+from django.test import SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
+from django.utils import timezone
 from waitress import create_server
 
+from brightcircuit.shop.lockout import FREE, LONGEST_WAIT_S
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.serving import proxy_options
 from brightcircuit.shop.soundness import OLDEST_BACKUP, look_over
@@ -51,6 +57,126 @@ class UpgradeTest(TestCase):
             self.assertIn("Backed up 3 jobs", said[0])
 
 
+class BrokenTest(ShopTest):
+    """Pages for what should not happen; the client does not raise what the server would have answered."""
+
+    def test_a_full_disk_is_told_on_a_page_that_keeps_what_was_typed(self) -> None:
+        self.client.raise_request_exception = False
+        url = reverse("arrive", args=(self.job_uuid,))
+        cases = (
+            (sqlite3.OperationalError("database or disk is full"), 507, "disk is full"),
+            (sqlite3.OperationalError("disk I/O error"), 507, "disk is full"),
+            (OSError(errno.ENOSPC, "No space left on device"), 507, "disk is full"),
+            (OSError(errno.ENOENT, "No such file"), 500, "Something went wrong"),
+            (sqlite3.OperationalError("no such table"), 500, "Something went wrong"),
+        )
+        for error, status, words in cases:
+            with (
+                self.subTest(str(error)),
+                self.assertLogs("django.request"),
+                patch("brightcircuit.jobs.log.write", side_effect=error),
+            ):
+                answer = self.client.post(url, {"action": "note", "note": "Wet <b>plug</b>", "was": ""})
+                self.assertEqual(answer.status_code, status)
+                self.assertContains(answer, words, status_code=status)
+                self.assertContains(answer, "Wet &lt;b&gt;plug&lt;/b&gt;", status_code=status)
+                self.assertContains(answer, f'action="{url}"', status_code=status)
+        self.assertEqual(self.job.arrival.note, "")
+
+    def test_passwords_are_never_shown_again(self) -> None:
+        self.client.raise_request_exception = False
+        self.client.logout()
+        with (
+            self.assertLogs("django.request"),
+            patch("brightcircuit.shop.lockout.may_try_at", side_effect=ValueError),
+        ):
+            answer = self.client.post(reverse("login"), {"username": "tech", "password": "open sesame"})
+        self.assertEqual(answer.status_code, 500)
+        self.assertNotContains(answer, "sesame", status_code=500)
+
+
+HEADERS = (
+    ("Cache-Control", "no-store"),
+    ("X-Content-Type-Options", "nosniff"),
+    ("X-Frame-Options", "DENY"),
+    ("Referrer-Policy", "same-origin"),
+    ("Cross-Origin-Opener-Policy", "same-origin"),
+)
+
+
+class HeaderTest(ShopTest):
+    def test_every_page_says_how_it_may_be_used(self) -> None:
+        job = self.job.uuid
+        for url in (
+            "/",
+            "/sign-in/",
+            reverse("arrive", args=(job,)),
+            reverse("record-job", args=(job,)),
+            "/no/",
+        ):
+            with self.subTest(url):
+                answer = self.client.get(url)
+                for name, value in HEADERS:
+                    self.assertIn(value, answer.headers[name])
+                self.assertIn("default-src 'self'", answer.headers["Content-Security-Policy"])
+                self.assertNotIn("Access-Control-Allow-Origin", answer.headers)
+
+    def test_cookies_of_a_shop_behind_https_belong_to_its_host_alone(self) -> None:
+        script = (
+            "import django; django.setup(); from django.conf import settings as s; "
+            "print(s.SESSION_COOKIE_NAME, s.CSRF_COOKIE_NAME, s.SESSION_COOKIE_SECURE)"
+        )
+        for origins, wanted in (
+            ("https://bench.example", "__Host-session __Host-csrf True"),
+            ("", "sessionid csrftoken False"),
+        ):
+            with self.subTest(origins), tempfile.TemporaryDirectory() as folder:
+                environment = os.environ | {
+                    "BRIGHT_DATA": folder,
+                    "BRIGHT_ORIGINS": origins,
+                    "DJANGO_SETTINGS_MODULE": "brightcircuit.settings",
+                }
+                told = subprocess.run(
+                    [sys.executable, "-c", script],
+                    env=environment,
+                    capture_output=True,
+                    text=True,
+                    check=True,
+                ).stdout
+                self.assertEqual(told.strip(), wanted)
+
+
+@override_settings(AXES_ENABLED=True)
+class GuessingTest(ShopTest):
+    """Wrong passwords for many names from one address."""
+
+    def guesses(self, count: int, address: str, age_s: float = 0.0) -> None:
+        AccessAttempt.objects.all().delete()
+        for number in range(count):
+            AccessAttempt.objects.create(
+                username=f"name {number}", ip_address=address, failures_since_start=1, user_agent="x"
+            )
+        AccessAttempt.objects.update(attempt_time=timezone.now() - timedelta(seconds=age_s))
+
+    def test_an_address_is_slowed_over_all_names_and_others_are_not(self) -> None:
+        for count, address, age_s, status in (
+            (FREE - 1, "127.0.0.1", 0.0, 302),
+            (FREE, "127.0.0.1", 0.0, 429),
+            (FREE, "127.0.0.1", 1.5, 302),
+            (FREE + 3, "127.0.0.1", 7.0, 429),
+            (FREE + 3, "127.0.0.1", 9.0, 302),
+            (FREE + 50, "127.0.0.1", LONGEST_WAIT_S - 5, 429),
+            (FREE + 50, "127.0.0.1", LONGEST_WAIT_S + 1, 302),
+            (FREE + 50, "10.0.0.9", 0.0, 302),
+        ):
+            with self.subTest(count=count, address=address, age_s=age_s):
+                self.guesses(count, address, age_s)
+                self.client.logout()
+                answer = self.client.post(reverse("login"), {"username": "tech", "password": "tech"})
+                self.assertEqual(answer.status_code, status)
+                self.assertEqual("Retry-After" in answer, status == 429)
+
+
 class FirstLeadTest(TestCase):
     def make(self, *passwords: str) -> str:
         out = io.StringIO()
@@ -65,6 +191,7 @@ class FirstLeadTest(TestCase):
         for passwords in (
             ("short", "short"),
             ("password1234", "password1234"),
+            ("kiln-harbor", "kiln-harbor"),
             ("nila2027", "nila2027"),
             ("marrow-quay-9", "marrow-quay-8"),
         ):

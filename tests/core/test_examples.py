@@ -7,7 +7,9 @@ from unittest import TestCase
 
 import brightcore
 
-BESIDE = ("brightcircuit.common.numbers", "brightcircuit.common.answers")
+BESIDE = tuple(
+    f"brightcircuit.{name}" for name in ("common.numbers", "common.answers", "common.broken", "shop.lockout")
+)
 LEAST = 20
 """Fewer examples than this would mean that they are not found any more."""
 

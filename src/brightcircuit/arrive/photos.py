@@ -84,10 +84,14 @@ def _cleaned(content: bytes) -> bytes:
 def _write_through(path: Path, content: bytes) -> None:
     """Write a file for its owner alone, down to the disk: its row comes after it and never before."""
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
-        out.write(content)
-        out.flush()
-        os.fsync(out.fileno())
+    try:
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
+            out.write(content)
+            out.flush()
+            os.fsync(out.fileno())
+    except OSError:
+        path.unlink(missing_ok=True)
+        raise
 
 
 def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: str) -> Photo:

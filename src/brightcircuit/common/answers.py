@@ -32,6 +32,17 @@ looks like. Those that join letters of a script (U+200C, U+200D) are part of goo
 SHOWN_AS = ("text/html", "image/svg+xml")
 
 
+def unkept(answer: Answer) -> Answer:
+    """Middleware: no browser of a shared tablet keeps a page for whoever comes next."""
+
+    def without_store(request: HttpRequest) -> HttpResponse:
+        found = answer(request)
+        found.setdefault("Cache-Control", "no-store")
+        return found
+
+    return without_store
+
+
 def marked(answer: Answer) -> Answer:
     """Middleware: characters that cannot be seen are shown by their number on pages and drawings."""
 

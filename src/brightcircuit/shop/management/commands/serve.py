@@ -1,5 +1,6 @@
 """Serve the app with waitress."""
 
+import sys
 from argparse import ArgumentParser
 from typing import Any
 
@@ -7,6 +8,10 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from brightcircuit.shop.serving import holding, proxy_options
+
+SWITCH_S = 0.0005
+"""How long a thread may hold the interpreter while others wait: the predictions, which let go of it at every
+step, would otherwise stand still under many requests."""
 
 
 class Command(BaseCommand):
@@ -40,8 +45,9 @@ class Command(BaseCommand):
 
         if host not in ("127.0.0.1", "localhost", "0.0.0.0") and host not in settings.ALLOWED_HOSTS:
             settings.ALLOWED_HOSTS.append(host)
+        sys.setswitchinterval(SWITCH_S)
         server = create_server(
-            application, host=host, port=port, threads=6, **proxy_options(settings.TRUSTED_PROXY)
+            application, host=host, port=port, threads=4, ident=None, **proxy_options(settings.TRUSTED_PROXY)
         )
         warm_engines()
         if not settings.DEMO:

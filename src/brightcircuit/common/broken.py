@@ -1,0 +1,54 @@
+"""What is answered when something broke: plainly, and with everything that was typed."""
+
+import errno
+import sqlite3
+import sys
+from collections.abc import Iterator
+
+from django.http import HttpRequest, HttpResponse
+from django.middleware.csrf import get_token
+from django.template.loader import render_to_string
+
+FULL_WORDS = ("disk is full", "disk i/o error", "readonly database", "unable to open database")
+FULL_NUMBERS = (errno.ENOSPC, errno.EROFS, errno.EDQUOT, errno.EFBIG)
+INSUFFICIENT_STORAGE = 507
+UNSHOWN = ("csrfmiddlewaretoken", "client")
+
+
+def cannot_write(error: BaseException | None) -> bool:
+    """Return whether an error says that the disk is full or takes nothing.
+
+    >>> cannot_write(sqlite3.OperationalError("database or disk is full")), cannot_write(ValueError("full"))
+    (True, False)
+    >>> cannot_write(OSError(errno.ENOSPC, "No space left on device")), cannot_write(OSError(2, "No file"))
+    (True, False)
+    """
+    for one in _chain(error):
+        if isinstance(one, OSError) and one.errno in FULL_NUMBERS:
+            return True
+        if isinstance(one, sqlite3.OperationalError) and any(word in str(one).lower() for word in FULL_WORDS):
+            return True
+    return False
+
+
+def _chain(error: BaseException | None) -> Iterator[BaseException]:
+    """Yield an error and what caused it."""
+    while error is not None:
+        yield error
+        error = error.__cause__ or error.__context__
+
+
+def broken(request: HttpRequest) -> HttpResponse:
+    """Return the page of an error; it reads nothing from the database."""
+    full = cannot_write(sys.exc_info()[1])
+    sent = request.POST.lists() if request.method == "POST" else ()
+    fields = [(name, text) for name, texts in sent for text in texts if name not in UNSHOWN]
+    context = {
+        "full": full,
+        "fields": [(name, text) for name, text in fields if "password" not in name],
+        "again": request.path if request.method == "POST" and not request.FILES else "",
+        "token": get_token(request),
+        "client": request.POST.get("client", "") if request.method == "POST" else "",
+    }
+    status = INSUFFICIENT_STORAGE if full else 500
+    return HttpResponse(render_to_string("500.html", context), status=status)
