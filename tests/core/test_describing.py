@@ -19,11 +19,11 @@ from brightcore.describing.edit import (
     free_ports,
     remove_join,
     remove_part,
-    swap_part,
 )
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.plugs import parse_plugs, show_plugs
 from brightcore.describing.specs import make_spec, parse_spec_value, show_spec_value
+from brightcore.describing.swap import swap_part
 from brightcore.describing.wheels import parse_tyre
 from brightcore.drawing.line import joins_between, layout_line, membership
 from brightcore.errors import BikeError, FormatError, ReadingError, UnknownNameError
@@ -193,7 +193,7 @@ class EditTest(TestCase):
         e = self.entries["stand-switch"]
         fitted = add_part(self.bike, e.kind, "Pack", e.spec, e.ports)
         self.assertEqual(fitted.parts[-1].id, "pack_2")
-        self.assertIn(("pack_2.plug", "Pack"), free_ports(fitted))
+        self.assertIn(("pack_2.plug", "Pack 2"), free_ports(fitted))
         gone = remove_part(self.bike, "lamp")
         self.assertEqual(len(gone.lost), 1)
         self.assertIn("controller.lamp", [p for p, _ in free_ports(gone.bike)])

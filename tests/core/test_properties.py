@@ -22,9 +22,9 @@ from brightcore.describing.edit import (
     free_ports,
     remove_join,
     remove_part,
-    swap_part,
 )
 from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.describing.swap import swap_part
 from brightcore.drawing.line import layout_line, membership, probe_point, stretch_title
 from brightcore.errors import BikeError
 from brightcore.formats.bike_file import dump_bike, load_bike

@@ -75,6 +75,12 @@ REWIRED = (
     ("W045", "mid-conversion", ("j5", "j8"), (("throttle.plug", "torque.plug", "signal-torque"),)),
     ("W048", CART, (), ()),
     ("W049", "mid-conversion", ("j10",), ()),
+    (
+        "W056",
+        CART,
+        ("j5", "j6", "j9"),
+        (("controller_left.key", "controller_right.key", "vp-vp key-key"),),
+    ),
     ("W028", HUB, ("j1", "j10"), (("pack.main", "lamp.plug", "plus-plus minus-minus"),)),
 )
 Plug = dict[str, Any]

@@ -1,6 +1,6 @@
 """What the describing pages do: turn a posted action into a changed core bike, in words."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -15,9 +15,9 @@ from brightcore.describing.edit import (
     join_words,
     remove_join,
     remove_part,
-    swap_part,
 )
 from brightcore.describing.specs import parse_measure, unit_of
+from brightcore.describing.swap import swap_part
 from brightcore.describing.wheels import parse_tyre
 from brightcore.errors import BrightError, ReadingError
 from brightcore.kinds import REGISTRY
@@ -84,9 +84,8 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
             return edit_info(bike, data)
         if action == "add":
             entry = core_entry(library_part(data.get("library", "")))
-            return Edited(
-                add_part(bike, entry.kind, entry.name, entry.spec, entry.ports), f"Fitted: {entry.name}"
-            )
+            made = add_part(bike, entry.kind, entry.name, entry.spec, entry.ports)
+            return Edited(made, f"Fitted: {made.parts[-1].name}")
         if action == "remove":
             name = bike.part(data.get("part", "")).name
             changed = remove_part(bike, data.get("part", ""))
@@ -95,7 +94,10 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
             old = bike.part(data.get("part", ""))
             entry = core_entry(library_part(data.get("library", "")))
             changed = swap_part(bike, old.id, entry.kind, entry.name, entry.spec, entry.ports)
-            return Edited(changed.bike, f"Swapped: {old.name} for {entry.name}", changed.lost)
+            what = f"Swapped: {old.name} for {changed.bike.part(old.id).name}"
+            if changed.unset:
+                what += f"; not yet set on it: {_settings_words(entry.kind, changed.unset)}"
+            return Edited(changed.bike, what, changed.lost)
         if action == "join":
             made = add_join(bike, data.get("one", ""), data.get("two", ""), _wire(data))
             return Edited(made, f"Joined: {join_words(made, made.joins[-1])}")
@@ -105,6 +107,12 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
     except BrightError as error:
         raise Refused({action: str(error)}) from None
     raise Refused({"action": "Nothing to do."})
+
+
+def _settings_words(kind: str, names: Sequence[str]) -> str:
+    """Return settings in words, as the kind of part calls them."""
+    known = REGISTRY[kind].settings
+    return ", ".join(known.get(name, name.replace("_", " ")).lower() for name in names)
 
 
 def edit_spec(bike: Bike, part_id: str, data: Mapping[str, str]) -> Edited:

@@ -11,6 +11,7 @@ from brightcircuit.bikes.translate import circuit_of, document_hash, parse_docum
 from brightcircuit.common.permissions import require_active
 from brightcircuit.shop.models import Person
 from brightcore.bike.model import Bike as CoreBike
+from brightcore.describing.edit import numbered_apart
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import dump_bike, load_bike
 
@@ -36,7 +37,7 @@ def read_bike_text(text: str | bytes) -> CoreBike:
 def import_bike(*, actor: Person, text: str | bytes) -> Imported:
     """Take a bike file in. A known UUID with other content becomes a copy, nothing is overwritten."""
     require_active(actor)
-    return store_bike(actor=actor, bike=read_bike_text(text))
+    return store_bike(actor=actor, bike=numbered_apart(read_bike_text(text)))
 
 
 @transaction.atomic

@@ -9,7 +9,7 @@ from django.conf import settings
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import swap_part
+from brightcore.describing.swap import swap_part
 from brightcore.drawing.charts import ChainLink, Line, chain_svg, key_svg, line_chart
 from brightcore.errors import BrightError, RangeError
 from brightcore.findings import hint, render

@@ -1,11 +1,39 @@
-"""Which pins belong together when two plugs are mated: by role, by name, or in order."""
+"""Which pins meet when two plugs are mated.
+
+Two plugs of one make meet position by position, whatever their pins carry: that is what a hand does. Where a
+plug is chosen for what it carries, pins find each other by role, by name, or in order.
+"""
 
 from brightcore.bike import roles
-from brightcore.bike.model import Pin, Port, pair_pins
+from brightcore.bike.model import Port, pair_pins
 from brightcore.errors import BikeError
 
 PLAIN = ("", "signal")
 """Families that say nothing of a plug's make."""
+
+
+def one_make(a: Port, b: Port) -> bool:
+    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no
+    power plug."""
+    known = {port.family.split("-")[0] for port in (a, b) if port.family not in PLAIN}
+    return len(known) < 2 and not (known == {"power"} and "signal" in (a.family, b.family))
+
+
+def fit_in_hand(a: Port, b: Port) -> bool:
+    """Return whether two plugs go together as they are: of one make, as many pins, none moved one by one."""
+    moved = a.rewireable or b.rewireable
+    return not moved and len(a.pins) == len(b.pins) and (a.family == b.family or one_make(a, b))
+
+
+def pairs_by_hand(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
+    """Return the mates of two plugs that somebody joins: by position where they fit in the hand, otherwise as
+    they are brought together, by what they carry.
+
+    Raises BikeError where nothing fits.
+    """
+    if fit_in_hand(a, b):
+        return tuple((p.name, q.name) for p, q in zip(a.pins, b.pins, strict=True))
+    return propose_pairs(a, b)
 
 
 def propose_pairs(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
@@ -33,13 +61,3 @@ def _by_name(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     if common and len(common) >= min(len(a.pins), len(b.pins)):
         return tuple((p.name, p.name) for p in a.pins if p.name in common)
     return pair_pins(a, b)
-
-
-def fitting(pairs: tuple[tuple[str, str], ...], a: Port, b: Port) -> tuple[tuple[str, str], ...]:
-    """Return those of the pairs whose pins both ports still have and whose roles mate."""
-    one, two = ({p.name: p for p in port.pins} for port in (a, b))
-
-    def fits(p: Pin | None, q: Pin | None) -> bool:
-        return p is not None and q is not None and roles.mate(p.role, q.role)
-
-    return tuple(pair for pair in pairs if fits(one.get(pair[0]), two.get(pair[1])))

@@ -234,7 +234,7 @@ class Bike:
 
 
 def pair_pins(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
-    """Return the mates of two ports without an explicit map.
+    """Return the mates of two ports without an explicit map, where nothing tells how they meet.
 
     Same names mate by name; otherwise equal counts mate in order. Raises BikeError where
     neither works.

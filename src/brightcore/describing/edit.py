@@ -5,7 +5,7 @@ Every change returns a new bike; what no longer fits is listed, never dropped si
 
 from dataclasses import dataclass, fields, replace
 
-from brightcore.bike.mating import fitting, propose_pairs
+from brightcore.bike.mating import pairs_by_hand
 from brightcore.bike.model import UNTOLD_WIRE, Bike, BikeInfo, Join, Part, Port, Spec, Wire
 from brightcore.errors import BikeError, require
 from brightcore.kinds import REGISTRY
@@ -23,10 +23,12 @@ MOST_NAME = 120
 
 @dataclass(frozen=True, slots=True)
 class Changed:
-    """A changed bike, and words for every join that no longer fits and was taken apart."""
+    """A changed bike, words for every join that no longer fits and was taken apart, and the roles of settings
+    that the new part does not have yet."""
 
     bike: Bike
     lost: tuple[str, ...] = ()
+    unset: tuple[str, ...] = ()
 
 
 def free_id(bike: Bike, wanted: str) -> str:
@@ -43,8 +45,26 @@ def free_id(bike: Bike, wanted: str) -> str:
     return name
 
 
+def free_name(bike: Bike, wanted: str, part_id: str = "") -> str:
+    """Return a name like `wanted` that no other part of the bike has: two of one name are numbered apart."""
+    taken = {p.name.lower() for p in bike.parts if p.id != part_id}
+    name, n = wanted, 2
+    while name.lower() in taken:
+        name, n = f"{wanted[: MOST_NAME - 4]} {n}", n + 1
+    return name
+
+
+def numbered_apart(bike: Bike) -> Bike:
+    """Return the bike with every part of a name that another has before it numbered."""
+    made = replace(bike, parts=())
+    for part in bike.parts:
+        made = replace(made, parts=(*made.parts, replace(part, name=free_name(made, part.name))))
+    return replace(bike, parts=made.parts) if made.parts != bike.parts else bike
+
+
 def add_part(bike: Bike, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Bike:
-    """Return the bike with one more part, joined to nothing."""
+    """Return the bike with one more part, joined to nothing, under a name that no other has."""
+    name = free_name(bike, name)
     return replace(bike, parts=(*bike.parts, Part(free_id(bike, name), kind, name, spec, ports)))
 
 
@@ -58,12 +78,12 @@ def remove_part(bike: Bike, part_id: str) -> Changed:
     parts = tuple(p for p in bike.parts if p.id != part_id)
     settings = tuple(s for s in bike.settings if s.part != part_id)
     return Changed(
-        _kept_frame(replace(bike, parts=parts, joins=kept, settings=settings)),
+        kept_frame(replace(bike, parts=parts, joins=kept, settings=settings)),
         tuple(join_words(bike, j) for j in gone),
     )
 
 
-def _kept_frame(bike: Bike) -> Bike:
+def kept_frame(bike: Bike) -> Bike:
     """Return the bike without places of parts and ways of runs that it has no more."""
     parts = {p.id for p in bike.parts}
     plugs = {".".join(side) for join in bike.joins for side in join.sides()}
@@ -72,71 +92,16 @@ def _kept_frame(bike: Bike) -> Bike:
     return replace(bike, frame=replace(bike.frame, places=places, via=via))
 
 
-def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
-    """Return the bike with another part in a part's place. Joins that still fit are kept, others listed.
-
-    A join fits where the new part has a port of the same id or, failing that, one free port on which
-    every pin of the old mate finds its role again.
-    """
-    old = bike.part(part_id)
-    new = Part(part_id, kind, name, spec, ports)
-    parts = tuple(new if p.id == part_id else p for p in bike.parts)
-    used: set[str] = set()
-    joins: list[Join] = []
-    lost: list[str] = []
-    for join in bike.joins:
-        if part_id not in (join.a_part, join.b_part):
-            joins.append(join)
-            continue
-        fresh = _rejoin(bike, join, old, new, used)
-        if fresh is None:
-            lost.append(join_words(bike, join))
-        else:
-            joins.append(fresh)
-    return Changed(_kept_frame(replace(bike, parts=parts, joins=tuple(joins))), tuple(lost))
-
-
-def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Join | None:
-    first = join.a_part == old.id
-    old_port = join.a_port if first else join.b_port
-    other = bike.part(join.b_part if first else join.a_part).port(join.b_port if first else join.a_port)
-    candidates = sorted(new.ports, key=lambda p: p.id != old_port)
-    for port in candidates:
-        if port.id in used:
-            continue
-        pairs = _pairs(join, first, port, other, same=port.id == old_port)
-        if len(pairs) >= len(join.pairs):
-            used.add(port.id)
-            return replace(
-                join,
-                pairs=pairs,
-                a_port=port.id if first else join.a_port,
-                b_port=join.b_port if first else port.id,
-            )
-    return None
-
-
-def _pairs(join: Join, first: bool, port: Port, other: Port, same: bool) -> tuple[tuple[str, str], ...]:
-    if same:
-        kept = fitting(join.pairs, port, other) if first else fitting(join.pairs, other, port)
-        if len(kept) == len(join.pairs):
-            return kept
-    try:
-        return propose_pairs(port, other) if first else propose_pairs(other, port)
-    except BikeError:
-        return ()
-
-
 def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
     """Return the bike with another name and spec of a part; its ports and joins stay."""
-    part = replace(bike.part(part_id), name=name, spec=spec)
+    part = replace(bike.part(part_id), name=free_name(bike, name, part_id), spec=spec)
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
 def add_join(
     bike: Bike, one: str, two: str, wire: Wire = UNTOLD_WIRE, pairs: tuple[tuple[str, str], ...] = ()
 ) -> Bike:
-    """Return the bike with two ports (`part.port`) mated by the given pairs, or by role, name or order.
+    """Return the bike with two ports (`part.port`) mated by the given pairs, or as a hand joins them.
 
     Raises BikeError where it does not fit.
     """
@@ -149,7 +114,7 @@ def add_join(
             raise BikeError(
                 f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already"
             )
-    pairs = pairs or propose_pairs(*ports)
+    pairs = pairs or pairs_by_hand(*ports)
     for left, right in pairs:
         ports[0].pin(left), ports[1].pin(right)
     taken, n = {j.id for j in bike.joins}, len(bike.joins) + 1
@@ -161,7 +126,7 @@ def add_join(
 def remove_join(bike: Bike, join_id: str) -> Bike:
     """Return the bike with a join taken apart."""
     gone = bike.join(join_id)
-    return _kept_frame(replace(bike, joins=tuple(j for j in bike.joins if j is not gone)))
+    return kept_frame(replace(bike, joins=tuple(j for j in bike.joins if j is not gone)))
 
 
 def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:

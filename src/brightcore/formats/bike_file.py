@@ -10,6 +10,7 @@ from itertools import islice
 
 import jsonschema
 
+from brightcore.bike.mating import fit_in_hand, pairs_by_hand
 from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.border import MOST_TOLD, check_border
@@ -224,7 +225,7 @@ def _joins(document: Json, parts: dict[str, Part], prefix: str, problems: list[P
         (a_part, a), (b_part, b) = ports
         pairs: tuple[tuple[str, str], ...] = ()
         try:
-            pairs = tuple((p, q) for p, q in raw["map"]) if "map" in raw else pair_pins(a, b)
+            pairs = tuple((p, q) for p, q in raw["map"]) if "map" in raw else _unmapped(a, b)
             for p, q in pairs:
                 a.pin(p), b.pin(q)
         except BrightError as error:
@@ -233,6 +234,11 @@ def _joins(document: Json, parts: dict[str, Part], prefix: str, problems: list[P
         wire = Wire(**{k: float(v) for k, v in raw.get("wire", {}).items()})
         found.append(Join(raw["id"], a_part, a.id, b_part, b.id, pairs, wire))
     return found
+
+
+def _unmapped(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
+    """Return the mates of a join without a map: by position where the plugs fit in the hand, else by name."""
+    return pairs_by_hand(a, b) if fit_in_hand(a, b) else pair_pins(a, b)
 
 
 def load_bike(text: str | bytes) -> Bike:

@@ -8,9 +8,12 @@ from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike, Join
 from brightcore.bike.roles import role_of
 from brightcore.circuit.netlist import Circuit, join_title, unplug
+from brightcore.describing.edit import remove_join
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import controllers
 from brightcore.simulation.table import Row, Table
 from brightcore.simulation.words import look_words
+from brightcore.wiring.sources import backfed
 
 RUNS = ("throttle", "pedal")
 """Scenes in which the motor is asked to turn."""
@@ -62,8 +65,10 @@ def _found(case: Analysis) -> FirstLight:
     for scene in RUNS:
         if not ids or not runs(circuit, scene, [[]])[0]:
             continue
-        alone = [j for j, ok in zip(ids, runs(circuit, scene, [[j] for j in ids]), strict=True) if ok]
-        gone = alone if runs(circuit, scene, [alone])[0] else _one_by_one(circuit, scene, alone)
+        tried = zip(ids, runs(circuit, scene, [[j] for j in ids]), strict=True)
+        alone = [j for j, ok in tried if ok and _harmless(bike, [j])]
+        together = _harmless(bike, alone) and runs(circuit, scene, [alone])[0]
+        gone = alone if together else _one_by_one(bike, circuit, scene, alone)
         needed = tuple(j for j in ids if j not in gone)
         if best is None or len(needed) < len(best[1]):
             best = (scene, needed)
@@ -75,10 +80,36 @@ def _found(case: Analysis) -> FirstLight:
     return FirstLight(scene, needed, off, _words(bike, bare, "switch_on"), _words(bike, bare, scene))
 
 
-def _one_by_one(circuit: Circuit, scene: str, candidates: list[str]) -> list[str]:
+def _harmless(bike: Bike, apart: Sequence[str]) -> bool:
+    """Return whether joins may be left apart although the motor turns without them.
+
+    No brake cut-off is lost by it, and no controller is then fed through thin wires.
+    """
+    bare = bike
+    for join in apart:
+        bare = remove_join(bare, join)
+    if cut_offs(bare) != cut_offs(bike):
+        return False
+    return len(controllers(bike)) < 2 or next(backfed(analysis_of(bare)), None) is None
+
+
+def cut_offs(bike: Bike) -> frozenset[tuple[str, str]]:
+    """Return (brake cut-off, controller) for every cut-off that reaches a controller."""
+    case = analysis_of(bike)
+    return frozenset(
+        (part.id, place.part.id)
+        for part in bike.parts
+        if REGISTRY[part.kind].cuts == "brake"
+        for own in case.places_of(part, lambda role: role.use == "cut_off")
+        for place in case.net_of(own.id)
+        if REGISTRY[place.part.kind].commutates
+    )
+
+
+def _one_by_one(bike: Bike, circuit: Circuit, scene: str, candidates: list[str]) -> list[str]:
     gone: list[str] = []
     for join in candidates:
-        if runs(circuit, scene, [[*gone, join]])[0]:
+        if _harmless(bike, [*gone, join]) and runs(circuit, scene, [[*gone, join]])[0]:
             gone.append(join)
     return gone
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from brightcore.analysis.bike import analysis_of
-from brightcore.bike.mating import PLAIN, propose_pairs
+from brightcore.bike.mating import fit_in_hand, one_make, propose_pairs
 from brightcore.bike.model import Bike, Part, Port
 from brightcore.bike.roles import telling
 from brightcore.circuit.nets import Nets
@@ -68,15 +68,8 @@ def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
     return found
 
 
-def _one_make(port: Port, mate: Port) -> bool:
-    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no
-    power plug."""
-    known = {q.family.split("-")[0] for q in (port, mate) if q.family not in PLAIN}
-    return len(known) < 2 and not (known == {"power"} and "signal" in (port.family, mate.family))
-
-
 def _can_mate(a: tuple[Part, Port], b: tuple[Part, Port]) -> bool:
-    if a[0].id == b[0].id or not _one_make(a[1], b[1]):
+    if a[0].id == b[0].id or not one_make(a[1], b[1]):
         return False
     try:
         return bool(propose_pairs(a[1], b[1]))
@@ -171,7 +164,7 @@ def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple
         pairs = propose_pairs(port, mate)
     except BikeError:
         return None
-    if not _one_make(port, mate):
+    if not one_make(port, mate):
         return None
     share = len(pairs) / max(len(port.pins), len(mate.pins))
     small = len(pairs) / min(len(port.pins), len(mate.pins))
@@ -198,7 +191,17 @@ def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, 
     lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [
         right[q] for q in right if q not in {y for _, y in pairs}
     ]
-    return meets + (f"; without a mate: {', '.join(lonely)}" if lonely else "")
+    words = meets + (f"; without a mate: {', '.join(lonely)}" if lonely else "")
+    moved = _moved(a[1], b[1], pairs)
+    return words + (f"; pins must be moved first: {moved}" if moved else "")
+
+
+def _moved(one: Port, two: Port, pairs: tuple[tuple[str, str], ...]) -> str:
+    """Return by number which pin must come to which, "" where the plugs meet straight or as one likes."""
+    if not fit_in_hand(one, two):
+        return ""
+    first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
+    return ", ".join(f"{first[p]} to {second[q]}" for p, q in pairs if first[p] != second[q])
 
 
 def accept(bike: Bike, proposals: tuple[JoinProposal, ...]) -> Bike:

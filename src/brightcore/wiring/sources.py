@@ -1,10 +1,14 @@
 """What feeds a wire on the healthy bike, by the roles and feeds of the parts on it."""
 
+from collections.abc import Iterator
+from typing import NamedTuple
+
 from brightcore.analysis.bike import Analysis, Net, Place
-from brightcore.bike.model import Bike
-from brightcore.bike.roles import named
+from brightcore.bike.model import Bike, Part
+from brightcore.bike.roles import Role, named
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.select import packs
+from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.select import controllers, packs
 
 PACK_PLUS = named(polarity="plus", level="pack", gives=True)
 """Roles on whose wire pack volts stand."""
@@ -26,3 +30,62 @@ def place_v(case: Analysis, place: Place) -> float:
 def given_v(case: Analysis, net: Net) -> float:
     """Return the highest volts that feed a net, 0 where nothing does."""
     return max((place_v(case, place) for place in net), default=0.0)
+
+
+class Backfed(NamedTuple):
+    """A controller whose own battery lead is open at one pole, and the thin pin through which that pole still
+    reaches a pack."""
+
+    controller: Part[ControllerSpec]
+    pole: str
+    pin: Place
+
+
+def backfed(case: Analysis) -> Iterator[Backfed]:
+    """Yield every pole of a controller that reaches a pack through thin wires alone, while current can flow.
+
+    Inside a controller all plus pins are one, and all minus pins: motor current takes whatever way there is.
+    A controller that has no way at all for one of the poles carries no current.
+    """
+    for controller in controllers(case.bike):
+        ways = {pole: _way(case, controller, pole) for pole in ("plus", "minus")}
+        if any(way is None for way in ways.values()):
+            continue
+        for pole, way in ways.items():
+            if way is not None and not _thick(way.role, pole):
+                yield Backfed(controller, pole, way)
+
+
+def _way(case: Analysis, controller: Part[ControllerSpec], pole: str) -> Place | None:
+    """Return the pin by which a pole of a controller reaches a pack, a thick one where there is one."""
+    own = [place for place in case.places_of(controller) if _pole(place.role) == pole]
+    leading = (place for place in own if _reaches_pack(case, place, pole))
+    return min(leading, key=lambda place: not _thick(place.role, pole), default=None)
+
+
+def _pole(role: Role) -> str:
+    """Return the pole of the pack that a role is connected to inside its part, "" for none."""
+    if role.polarity == "plus":
+        return "plus" if role.level == "pack" else ""
+    return role.polarity
+
+
+def _thick(role: Role, pole: str) -> bool:
+    return role.use == "power" and role.polarity == pole
+
+
+def _reaches_pack(case: Analysis, start: Place, pole: str) -> bool:
+    """Return whether a pin has a pack at the far end of its wires, through other controllers too."""
+    seen, waiting = {start.part.id}, [start]
+    while waiting:
+        for place in case.net_of(waiting.pop().id):
+            if place.part.id in seen:
+                continue
+            if REGISTRY[place.part.kind].grounds and _pole(place.role) == pole:
+                return True
+            if place.role.name == "combine_out" or (pole == "minus" and place.role.name == "combine_minus"):
+                return True
+            if isinstance(place.part.spec, ControllerSpec) and _pole(place.role) == pole:
+                seen.add(place.part.id)
+                waiting += case.places_of(place.part, lambda r: _pole(r) == pole)
+    return False

@@ -11,7 +11,8 @@ from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.rule import Fix, Shelf, Way
 from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import Bike, Join, Part, narrowed
-from brightcore.describing.edit import add_part, extend, join_words, remove_join, set_pairs, swap_part
+from brightcore.describing.edit import add_part, extend, join_words, remove_join, set_pairs
+from brightcore.describing.swap import swap_part
 from brightcore.errors import BrightError
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY

@@ -7,9 +7,11 @@ from typing import NamedTuple
 from brightcore.analysis.bike import Analysis
 from brightcore.analysis.rule import Found, rule
 from brightcore.bike.mating import PLAIN
-from brightcore.bike.model import Bike, Join, Part, Port
+from brightcore.bike.model import Bike, Join, Part, Pin, Port
 from brightcore.bike.roles import role_of
 from brightcore.findings import Finding
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import controllers
 from brightcore.wiring import ways
 
 
@@ -59,17 +61,46 @@ def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
     ways=(ways.repin,),
 )
 def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A pin of a joined plug that has no mate."""
+    """A pin of a joined plug that has no mate; what another controller gives already stays off on purpose."""
     for join in case.bike.joins:
         for side, end in enumerate(ends_of(case.bike, join)):
             mated = {pair[side] for pair in join.pairs}
             for pin in (p for p in end.port.pins if p.name not in mated):
+                if _left_off(case, join, end, pin):
+                    continue
                 yield found(
                     (f"{end.part.id}.{end.port.id}.{pin.name}",),
                     pin=pin.words,
                     port=end.port.label or end.port.id,
                     part=end.part.name,
                 )
+
+
+def _left_off(case: Analysis, join: Join, end: End, pin: Pin) -> bool:
+    """Return whether a controller's pin is left off rightly.
+
+    That is where what the join leads to has the same from another controller already.
+    """
+    if not REGISTRY[end.part.kind].commutates or len(controllers(case.bike)) < 2:
+        return False
+    joined = [
+        place
+        for other in end.port.pins
+        if other.name in {name for pair in join.pairs for name in pair}
+        for place in case.net_of(f"{end.part.id}.{end.port.id}.{other.name}")
+    ]
+    shared = [
+        part
+        for part in dict.fromkeys(place.part for place in joined)
+        if not REGISTRY[part.kind].inline and REGISTRY[part.kind].place not in ("controller", "energy")
+    ]
+    return any(
+        place.part.id != end.part.id and place.pin.role == pin.role
+        for part in shared
+        for own in case.places_of(part)
+        for place in case.net_of(own.id)
+        if REGISTRY[place.part.kind].commutates
+    )
 
 
 @rule(

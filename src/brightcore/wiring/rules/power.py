@@ -17,6 +17,7 @@ from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
 from brightcore.wiring import ways
 from brightcore.wiring.conductors import conductor_table
 from brightcore.wiring.routes import runs_of
+from brightcore.wiring.sources import backfed
 
 DROP_RATIO = 0.03
 """Share of the pack's volts that may be lost in the lead before it is told (common practice)."""
@@ -205,6 +206,25 @@ def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
             )
 
 
+@rule(
+    "W056",
+    "danger",
+    "The battery {pole} of the {controller} is open, and its {pin} still reaches a pack: motor current would "
+    "flow through that thin wire.",
+    "Join the whole battery plug of that controller before any power; the thin plugs come after it.",
+    ways=(ways.join_free,),
+)
+def backfed_controller(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A controller that is fed through the thin wires it shares with another."""
+    for item in backfed(case):
+        yield found(
+            (item.controller.id, item.pin.id),
+            controller=item.controller.name,
+            pole="+" if item.pole == "plus" else "−",
+            pin=item.pin.pin.words,
+        )
+
+
 RULES = (
     output_overloaded,
     unfused,
@@ -214,4 +234,5 @@ RULES = (
     fuse_volts,
     series_too_high,
     too_short,
+    backfed_controller,
 )

@@ -1,0 +1,103 @@
+"""Another part in a part's place: which joins stay, and which are taken apart."""
+
+from dataclasses import replace
+
+from brightcore.bike import roles
+from brightcore.bike.mating import fit_in_hand, one_make
+from brightcore.bike.model import Bike, Join, Part, Pin, Port, Spec
+from brightcore.describing.edit import Changed, free_name, join_words, kept_frame
+
+Pairs = tuple[tuple[str, str], ...]
+
+
+def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
+    """Return the bike with another part in a part's place. Joins that still fit are kept, others listed.
+
+    A join fits where the new part has a plug of the same make for the same use: the one of the same id, or
+    one whose pins have the roles of the old one. Settings belong to the part that they were made for: the new
+    one has none yet.
+    """
+    old = bike.part(part_id)
+    new = Part(part_id, kind, free_name(bike, name, part_id), spec, ports)
+    parts = tuple(new if p.id == part_id else p for p in bike.parts)
+    settings = tuple(s for s in bike.settings if s.part != part_id)
+    used: set[str] = set()
+    joins: list[Join] = []
+    lost: list[str] = []
+    for join in bike.joins:
+        if part_id not in (join.a_part, join.b_part):
+            joins.append(join)
+            continue
+        fresh = _rejoin(bike, join, old, new, used)
+        if fresh is None:
+            lost.append(join_words(bike, join))
+        else:
+            joins.append(fresh)
+    made = replace(bike, parts=parts, joins=tuple(joins), settings=settings)
+    gone = tuple(s.role for s in bike.settings if s.part == part_id)
+    return Changed(kept_frame(made), tuple(lost), gone)
+
+
+def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Join | None:
+    """Return a join with the new part in the place of the old one, None where it does not fit any more."""
+    first = join.a_part == old.id
+    sides = join.sides() if first else join.sides()[::-1]
+    port, other = (bike.part(part).port(name) for part, name in sides)
+    mates = join.pairs if first else tuple((b, a) for a, b in join.pairs)
+    for candidate in sorted(new.ports, key=lambda p: p.id != port.id):
+        if candidate.id in used:
+            continue
+        pairs = _kept_pairs(mates, port, candidate, other)
+        if not pairs:
+            continue
+        used.add(candidate.id)
+        if first:
+            return replace(join, pairs=pairs, a_port=candidate.id)
+        return replace(join, pairs=tuple((b, a) for a, b in pairs), b_port=candidate.id)
+    return None
+
+
+def _kept_pairs(
+    mates: tuple[tuple[str, str], ...], old: Port, new: Port, other: Port
+) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of a new plug with the mate of an old one, () where it is not for the same use.
+
+    What was left off stays off. Where the new plug has its pins in another order and goes in as it is,
+    position meets position: the rules tell what that does.
+    """
+    if not one_make(old, new) or (new.family != old.family and len(new.pins) != len(old.pins)):
+        return ()
+    by_use: list[tuple[str, str]] = []
+    for mine, theirs in mates:
+        taken = {name for name, _ in by_use}
+        pin = _same_use(old, old.pin(mine), new, other.pin(theirs), taken)
+        if pin is None:
+            return ()
+        by_use.append((pin.name, theirs))
+    straight = fit_in_hand(old, other) and all(
+        _place(old, mine) == _place(other, theirs) for mine, theirs in mates
+    )
+    if straight and fit_in_hand(new, other):
+        places = {_place(other, theirs) for _, theirs in mates}
+        return tuple((pin.name, other.pins[n].name) for n, pin in enumerate(new.pins) if n in places)
+    return tuple(by_use)
+
+
+def _place(port: Port, name: str) -> int:
+    """Return where on a plug a pin is, from 0."""
+    return port.pins.index(port.pin(name))
+
+
+def _same_use(old: Port, was: Pin, new: Port, mate: Pin, taken: set[str]) -> Pin | None:
+    """Return the pin of a new plug that does what a pin of the old one did, None where there is none."""
+    free = [pin for pin in new.pins if pin.name not in taken]
+    alike = [pin for pin in free if pin.role == was.role]
+    named = next((pin for pin in alike if pin.name == was.name), None)
+    if was.role == "wire":
+        return named if new.id == old.id else None
+    if named or alike:
+        return named or alike[0]
+    same_plug = (
+        pin for pin in free if new.id == old.id and mate.role != "wire" and roles.mate(pin.role, mate.role)
+    )
+    return next(same_plug, None)
