@@ -186,13 +186,21 @@ class WireTest(StationTest):
             )
 
     def test_first_light_is_worked_out_and_leads_into_trace(self) -> None:
-        page = self.client.get(reverse("first-light", args=(self.job_uuid,)))
+        url = reverse("first-light", args=(self.job_uuid,))
+        waiting = self.client.get(url)
+        self.assertContains(waiting, "First the pack.")
+        self.assertNotContains(waiting, "the motor must turn")
+        self.safe()
+        page = self.client.get(url)
         for words in (
-            "9 joins, and the motor must turn",
+            "11 joins, and the motor must turn",
             "Pack plug",
             "motor runs smoothly",
             "?test=look%20throttle",
-            "Wheel off the ground",
+            "wheel off the ground",
+            "torque arm",
+            "Cut-offs joined and within reach",
+            "under 5 V",
         ):
             self.assertContains(page, words)
         self.post("wire", self.job_uuid, action="unjoin", join="j-pack")

@@ -10,6 +10,7 @@ from urllib.parse import quote
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
+from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import store_bike
 from brightcircuit.demo.load import FERN_FAULT
 from brightcircuit.engines.holders import wait_until_idle
@@ -21,7 +22,7 @@ from brightcore.describing.patterns import make_pattern
 from brightcore.formats.bike_file import read_bike
 from brightcore.formats.job_file import load_job
 from brightcore.tracing.engine import Engine
-from tests.apps.base import prime
+from tests.apps.base import ALL_NO, prime
 from tests.apps.test_stations import picture
 from tests.bikes import changed, engine
 from tests.browser.base import BrowserTest
@@ -111,8 +112,9 @@ class OwnBikeTest(BrowserTest):
             page.get_by_label("Complaint").fill("Throttle does nothing")
             page.get_by_label("Throttle does nothing").select_option("yes")
             page.get_by_role("button", name="Open the job").click()
-            page.locator("form.entry").wait_for(timeout=30_000)
-            self.follow(page.locator(".rail a", has_text="Arrive"))
+            expect(page.get_by_text("First the pack.")).to_be_visible(timeout=30_000)
+            expect(page.locator("form.entry")).to_have_count(0)
+            self.follow(page.get_by_role("link", name="Go to Arrive").first)
             page.get_by_role("button", name="All no").click()
             page.get_by_role("button", name="Keep answers").click()
             page.locator("form.entry").wait_for()
@@ -348,6 +350,7 @@ class SeveralMotorsTest(BrowserTest):
         bike = replace(make_pattern("two-motor-cart", "Heron"), uuid=str(uuid.uuid4()))
         revision = store_bike(actor=person, bike=bike).revision
         job = open_job(actor=person, revision=revision, symptoms={}, complaint="Left one shudders")
+        answer_triage(actor=person, job=job, answers=ALL_NO)
         made = Engine(bike)
         made.prepare()
         prime(revision, made)

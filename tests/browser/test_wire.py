@@ -61,6 +61,11 @@ class WireTest(BrowserTest):
         self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")
         page.get_by_role("link", name="Joins", exact=True).click()
         self.follow(page.get_by_role("link", name="Work out first light"))
+        self.follow(page.get_by_role("link", name="Go to Arrive"))
+        page.get_by_role("button", name="All no").click()
+        self.follow(page.get_by_role("button", name="Keep answers"))
+        page.keyboard.press("w")
+        self.follow(page.get_by_role("link", name="Work out first light"))
         expect(page.get_by_role("heading", name="joins, and the motor must turn")).to_be_visible()
 
     def test_plugs_are_joined_parted_and_repinned_on_the_drawing(self) -> None:

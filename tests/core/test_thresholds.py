@@ -333,7 +333,7 @@ ACTS = (
         ("pack_safe",),
     ),
     (Evidence("inspect", "good", subject="part:pack:fuse"), True, ("pack_out",)),
-    (Evidence("inspect", "good", subject="join:j-halls-m"), False, ("pack_out",)),
+    (Evidence("inspect", "good", subject="join:j-halls-m"), False, ("pack_out", "discharged")),
 )
 
 

@@ -164,7 +164,7 @@ class ConductorTest(TestCase):
 
 class FirstLightTest(TestCase):
     def test_the_set_is_the_smallest_of_all_subsets(self) -> None:
-        """Brute force over every set of joins up to the size found, on small bikes."""
+        """Brute force over every set of joins up to the size found, small bikes; brake cut-offs stay in."""
         for bike in (
             make_pattern("hand-cycle", "x"),
             demo_bike("teasel"),
@@ -173,8 +173,11 @@ class FirstLightTest(TestCase):
             found = find_first_light(bike)
             ids = [j.id for j in bike.joins]
             circuit = compile_circuit(bike, REGISTRY)
-            for size in range(len(found.needed) + 1):
-                sets = list(combinations(ids, size))
+            levers = [j.id for j in bike.joins if any(p.startswith(("lever", "cut")) for p, _ in j.sides())]
+            free = [j for j in ids if j not in levers]
+            for size in range(len(levers), len(found.needed) + 1):
+                sets = [(*kept, *levers) for kept in combinations(free, size - len(levers))]
+                sets = [tuple(j for j in ids if j in kept) for kept in sets]
                 removed = [[j for j in ids if j not in kept] for kept in sets]
                 running = [
                     kept
@@ -189,12 +192,12 @@ class FirstLightTest(TestCase):
                     self.assertIn(found.needed, running)
 
     def test_what_is_needed_fits_the_trade(self) -> None:
-        """Pack, phases, halls, display or bridge, one source of demand; brakes and lamp are not needed
-        [cp]."""
+        """Pack, phases, halls, display or bridge, one source of demand, and what stops it; no lamp [cp]."""
         light = find_first_light(make_pattern("hub-conversion", "x"))
         bike = make_pattern("hub-conversion", "x")
         parts = {p for j in light.needed for p, _ in bike.join(j).sides()}
-        self.assertEqual(parts, {"pack", "main_lead", "controller", "motor", "display", "throttle"})
+        stop = {"lever_left", "lever_right"}
+        self.assertEqual(parts, {"pack", "main_lead", "controller", "motor", "display", "throttle", *stop})
         self.assertEqual(light.scene, "throttle")
         self.assertIn("motor runs smoothly", light.seen_running)
         self.assertIn("Pack plug", bench_steps(bike, light)[-1])

@@ -40,7 +40,7 @@ from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_measure
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.procedure.first_light import bench_steps, find_first_light
+from brightcore.procedure.first_light import bench_cautions, bench_steps, find_first_light
 from brightcore.procedure.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.fixes import fixes_for, has_ways
@@ -258,6 +258,7 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     context = {
         "light": light,
         "steps": bench_steps(bike, light),
+        "cautions": bench_cautions(bike),
         "blocks": blocks(job),
         "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed],
     }

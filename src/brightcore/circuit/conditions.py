@@ -5,6 +5,8 @@ A condition is written `on; throttle.grip=full; unplug halls` and parsed back fr
 
 from dataclasses import dataclass
 
+from brightcore.bike.model import Join
+from brightcore.bike.roles import role_of
 from brightcore.circuit.elements import Override
 from brightcore.circuit.netlist import Circuit, join_title, unplug
 from brightcore.errors import UnknownNameError
@@ -79,12 +81,36 @@ def unplug_overrides(circuit: Circuit, condition: Condition) -> tuple[Override, 
     return tuple(o for join_id in condition.unplugged for o in unplug(circuit, join_id))
 
 
+DEAD_STEPS = ("Switch off, pack out", "Capacitors under 5 V")
+"""What is done before any plug is parted or joined."""
+
+POWER_STEPS = {"out": (), "off": ("Pack in, left switched off",), "on": ("Pack in", "Switch on")}
+"""What follows once plugs are parted or joined, by the power of the state."""
+
+PLAIN_STEPS = {"out": "Pack out", "off": "Pack in, switched off", "on": "Switched on"}
+PHASES_APART = "Phase leads bare: part and insulate them, do not roll the wheel"
+
+
 def describe(circuit: Circuit, condition: Condition) -> tuple[str, ...]:
-    """Return the condition as short phrases, in the order they are done."""
-    words = [{"out": "Pack out", "off": "Pack in, switched off", "on": "Switched on"}[condition.power]]
-    words += [f"Unplug {join_title(circuit.bike, circuit.bike.join(j))}" for j in condition.unplugged]
+    """Return the acts that bring a bike into a state, in the order in which they are safe.
+
+    No plug is parted under power: switch off, pack out, capacitors empty, unplug, pack in, switch on.
+    """
+    if condition.unplugged:
+        joins = [circuit.bike.join(name) for name in condition.unplugged]
+        words = [*DEAD_STEPS, *(f"Unplug {join_title(circuit.bike, join)}" for join in joins)]
+        words += [PHASES_APART] if any(_has_phases(circuit, join) for join in joins) else []
+        words += POWER_STEPS[condition.power]
+    else:
+        words = [PLAIN_STEPS[condition.power]]
     for name, value in condition.settings:
         part_id, control = circuit.controls[name]
         phrase = control.words[control.values.index(value)]
         words.append(phrase.format(part=circuit.bike.part(part_id).name))
     return tuple(dict.fromkeys(words))
+
+
+def _has_phases(circuit: Circuit, join: Join) -> bool:
+    """Return whether a join carries phases of a motor."""
+    ports = [circuit.bike.part(part).port(port) for part, port in join.sides()]
+    return any(role_of(pin.role).use == "phase" for port in ports for pin in port.pins)

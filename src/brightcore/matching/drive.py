@@ -143,9 +143,14 @@ def arrangement(bike: Bike) -> str:
         return "one"
     if combiners(bike):
         return "combiner"
-    if any(_in_series(bike, join) for join in bike.joins):
+    if in_series(bike):
         return "series"
     return "parallel" if all(any(bike.joins_of(pack.id)) for pack in several) else "apart"
+
+
+def in_series(bike: Bike) -> bool:
+    """Return whether packs of a bike stand in series anywhere."""
+    return any(_in_series(bike, join) for join in bike.joins)
 
 
 def _in_series(bike: Bike, join: Join) -> bool:

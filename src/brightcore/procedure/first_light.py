@@ -7,10 +7,12 @@ from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike, Join
 from brightcore.bike.roles import role_of
+from brightcore.circuit.conditions import DEAD_STEPS
 from brightcore.circuit.netlist import Circuit, join_title, unplug
 from brightcore.describing.edit import remove_join
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import controllers
+from brightcore.procedure.gates import GATES, is_high
 from brightcore.simulation.table import Row, Table
 from brightcore.simulation.words import look_words
 from brightcore.wiring.sources import backfed
@@ -133,6 +135,26 @@ def join_rank(bike: Bike, join: Join) -> int:
     if any(role.current == "battery" and role.polarity == "plus" for role in roles):
         return BATTERY
     return PHASES if any(role.use == "phase" for role in roles) else 0
+
+
+def bench_cautions(bike: Bike) -> tuple[str, ...]:
+    """Return the cautions before first light, in the order in which they matter (common practice)."""
+    levers = sorted({bike.part(part).name for part, _ in cut_offs(bike)})
+    stop = (
+        f"Cut-offs joined and within reach: {', '.join(levers)}"
+        if levers
+        else "No brake cut-off on this bike: power is cut at the pack's switch or plug; keep a hand on it"
+    )
+    return (
+        f"{DEAD_STEPS[0]}. {GATES['discharged']}",
+        "Read the pack's plug with a meter before it goes in: plus on plus, and no short between the two "
+        "wires it meets. Pre-charge or an anti-spark plug where it sparks",
+        GATES["wheel_up"],
+        "Axle nuts tight, torque arm on: a loose axle spins out at the first throttle and tears its cable",
+        stop,
+        *((GATES["high_volts"],) if is_high(bike) else ()),
+        "Pack last, switched off; then only a touch of throttle",
+    )
 
 
 def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:

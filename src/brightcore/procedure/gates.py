@@ -2,14 +2,21 @@
 
 from collections.abc import Iterable
 
+from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
+from brightcore.kinds.select import packs
+from brightcore.matching.drive import in_series
 
 GATES = {
     "pack_safe": "Pack looked at: not swollen, hot, wet, dropped or smelling",
     "wheel_up": "Driven wheel off the ground; hands, hair and straps clear; you know where the cut-off is",
     "pack_out": "Pack switched off, unplugged and out",
-    "discharged": "Capacitors discharged: under 5 V between battery + and − at the controller",
-    "road": "Brakes stop the bike without the cut-off; slow, off the road, helmet on",
+    "discharged": "Capacitors discharged: 1 kΩ 10 W across them, about 5 s per 1000 µF, then under 5 V "
+    "between battery + and − at the controller; never with a screwdriver",
+    "high_volts": "Over 60 V DC: insulated gloves and probes, one hand, nothing conductive worn; local rules "
+    "say who may",
+    "road": "Brakes proven to stop the bike without the cut-off; helmet on, private ground; leads clipped "
+    "and taped, the meter on MIN/MAX hold or read by a helper",
     "known_good": "Spare is of the same volts, protocol and pinout; no pack volts on signal pins",
 }
 """Cautions, acknowledged before a test and logged (common practice; local rules decide)."""
@@ -24,8 +31,24 @@ def is_ridden(condition: Condition) -> bool:
     return any(value == "pull" for _, value in condition.settings)
 
 
+HIGH_V = 60.0
+"""Volts DC above which a touch is dangerous in the dry, 30 V in the wet (IEC 61140 [std, mem])."""
+
+
+def is_high(bike: Bike) -> bool:
+    """Return whether more than 60 V DC can stand anywhere on a bike: full packs, those in series together."""
+    full = [pack.spec.full_v() for pack in packs(bike)]
+    highest = sum(full) if in_series(bike) else max(full, default=0.0)
+    return highest > HIGH_V
+
+
+def probe_gates(condition: Condition, bike: Bike) -> tuple[str, ...]:
+    """Return the cautions before probes touch anything in a powered state of a bike."""
+    return volts_gates(condition) + (("high_volts",) if is_high(bike) else ())
+
+
 def volts_gates(condition: Condition) -> tuple[str, ...]:
-    """Return the cautions before a powered reading."""
+    """Return the cautions before anything powered."""
     if condition.power != "on":
         return ("pack_safe",)
     if is_ridden(condition):

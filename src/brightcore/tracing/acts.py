@@ -56,7 +56,7 @@ def _act(engine: Engine, item: Evidence) -> Act:
     condition = parse_condition(engine.circuit, item.condition)
     pins = tuple(pin for pin in (item.red, item.black) if pin)
     risky = _risky(engine, condition, pins, item.subject)
-    return Act(condition, kind_of(item.kind).gates(condition), UNLISTED_MIN, risky)
+    return Act(condition, kind_of(item.kind).gates(condition, engine.bike), UNLISTED_MIN, risky)
 
 
 def _risky(engine: Engine, condition: Condition, pins: tuple[str, ...], subject: str) -> bool:

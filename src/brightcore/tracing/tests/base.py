@@ -192,8 +192,8 @@ class TestKind(ABC):
         """Return the states in which the test's two points are read."""
         return ()
 
-    def gates(self, condition: Condition) -> tuple[str, ...]:
-        """Return the cautions before it in a state."""
+    def gates(self, condition: Condition, bike: Bike) -> tuple[str, ...]:
+        """Return the cautions before it in a state of a bike."""
         return ()
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
 from brightcore.kinds.controller import DIODE_TESTS
@@ -27,7 +28,7 @@ class Diode(Volts):
     name, evidence, family, verb = "diode", "diode", "Diode test", "Diode test"
     hint, free = "0.52, OL", ""
 
-    def gates(self, condition: Condition) -> tuple[str, ...]:
+    def gates(self, condition: Condition, bike: Bike) -> tuple[str, ...]:
         return DEAD_GATES
 
     def candidates(self, bench: Bench) -> Iterator[Test]:

@@ -8,6 +8,7 @@ from brightcore.circuit.conditions import Condition, describe
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import join_title
 from brightcore.kinds import REGISTRY
+from brightcore.procedure.gates import DEAD_GATES
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import HypothesisSet
 from brightcore.tracing.tests.base import (
@@ -59,7 +60,7 @@ class Inspection(TwoAnswers):
         if joins:
             plug = join_title(bench.bike, joins[0])
             title = f"Unplug and look closely at the pins of the {plug}: bent, pushed back, green?"
-            gates, minutes = ("pack_out",), LOOK_MIN + access_min(bench.bike, joins[0])
+            gates, minutes = DEAD_GATES, LOOK_MIN + access_min(bench.bike, joins[0])
         elif mode.repair.id.startswith("setting:"):
             title, minutes = f"Look at the settings. {mode.title}: is that so?", SETTING_MIN
         elif REGISTRY[bench.bike.part(mode.repair.owner).kind].grounds:

@@ -86,7 +86,7 @@ class NumberKind(TestKind):
             f"{self.verb} from {bench.nets.title(red)} (red) to {black_words} (black), at the {place}",
             condition,
             minutes,
-            self.gates(condition),
+            self.gates(condition, bench.bike),
             red,
             black,
             place=place,

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from brightcore.bike.model import Join
+from brightcore.bike.model import Bike, Join
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
 from brightcore.circuit.netlist import join_title
@@ -48,7 +48,7 @@ class Ohms(NumberKind):
     kicker, unit, hint = "Measure next", "Ω", "0.3, 4k7, OL"
     free, free_power = "Ohms", ("out",)
 
-    def gates(self, condition: Condition) -> tuple[str, ...]:
+    def gates(self, condition: Condition, bike: Bike) -> tuple[str, ...]:
         return DEAD_GATES
 
     def candidates(self, bench: Bench) -> Iterator[Test]:

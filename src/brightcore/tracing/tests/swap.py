@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from brightcore.circuit.conditions import Condition
+from brightcore.circuit.conditions import DEAD_STEPS, POWER_STEPS, Condition
 from brightcore.kinds import REGISTRY
+from brightcore.procedure.gates import DEAD_GATES
 from brightcore.simulation.table import Table
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import HypothesisSet
@@ -44,9 +45,9 @@ class Swap(TwoAnswers):
                     f"Lend a known good {part.name.lower()}: is the trouble gone?",
                     Condition(),
                     kind.swap_min + TRY_MIN,
-                    ("pack_safe", "pack_out", "known_good", "wheel_up"),
+                    ("pack_safe", *DEAD_GATES, "known_good", "wheel_up"),
                     subject=part.id,
-                    steps=("Pack out while swapping", "Then switched on"),
+                    steps=(*DEAD_STEPS, "Swap it", *POWER_STEPS["on"]),
                 )
 
     def validate(self, table: Table, item: Evidence) -> None:

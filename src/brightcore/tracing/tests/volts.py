@@ -6,12 +6,12 @@ from typing import ClassVar
 
 import numpy as np
 
-from brightcore.bike.model import Join
+from brightcore.bike.model import Bike, Join
 from brightcore.bike.roles import Role, role_of
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.instruments import Multimeter, meter_of
 from brightcore.circuit.netlist import join_title, pair_class
-from brightcore.procedure.gates import volts_gates
+from brightcore.procedure.gates import probe_gates
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth, access_min
@@ -77,8 +77,8 @@ class Volts(NumberKind):
     free = "Volts"
     free_power: ClassVar[tuple[str, ...]] = ("on", "off")
 
-    def gates(self, condition: Condition) -> tuple[str, ...]:
-        return volts_gates(condition)
+    def gates(self, condition: Condition, bike: Bike) -> tuple[str, ...]:
+        return probe_gates(condition, bike)
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         for join in bench.bike.joins:
