@@ -19,6 +19,11 @@ class Source:
 _ALL = (
     Source("common-practice", "cp", "common practice of the trade, no published source"),
     Source("iec-60028", "std", "IEC 60028: annealed copper 1.7241e-8 Ω·m at 20 °C, +0.393 %/K"),
+    Source(
+        "vde-0298",
+        "std",
+        "DIN VDE 0298-4: currents of single flexible cores with PVC, free in air at 30 °C, for long",
+    ),
     Source("astm-b258", "std", "ASTM B258: AWG diameter 0.127 mm × 92^((36−n)/39)"),
     Source("iso-5775", "std", "ISO 5775-1: circumference π × (bead seat + 2 × width)"),
     Source(

@@ -42,7 +42,7 @@ from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.acts import act_of
 from brightcore.tracing.evidence import Evidence
 from brightcore.wiring.fixes import fixes_for
-from tests.apps.base import ALL_NO, LIT, ShopTest
+from tests.apps.base import ALL_NO, LIT, ShopTest, prime
 from tests.bikes import DEMO, engine
 
 PLAN = RepairPlan(
@@ -239,6 +239,11 @@ class DangerTest(ShopTest):
         self.assertNotIn("W010", {f.finding.code for f in findings_of(self.job)})
 
     def test_a_danger_finding_stands_before_powered_tests_until_a_lead_accepts_it(self) -> None:
+        core = core_bike(self.revision)
+        pack = core.of_kind("pack")[0]
+        risky = change_part(core, pack.id, pack.name, replace(pack.spec, fuse_a=100.0))
+        keep_wiring(actor=self.technician, job=self.job, core=risky, what="Another fuse")
+        prime(self.job.revision, engine(self.bike))
         self.safe()
         key = next(f.finding.key for f in findings_of(self.job) if f.finding.severity == "danger")
         with self.assertRaises(Blocked):

@@ -19,6 +19,6 @@ class SoakTest(TestCase):
             told = run.told
             self.assertEqual(told.strange, [])
             self.assertEqual(told.counts["acknowledged writes lost"], 0)
-            for what in ("acknowledged writes", "reads", "bad files", "kills", "told that the disk is full"):
+            for what in ("acknowledged writes", "reads", "bad files", "kills", "times the disk was full"):
                 self.assertGreater(told.counts[what], 0, what)
             self.assertTrue(all(line.startswith("ok") for line in soak.soundness(Path(name))))

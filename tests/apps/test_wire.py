@@ -499,4 +499,4 @@ class WireTest(StationTest):
         self.assertTrue(
             all(row["r"].current_a < 0.5 <= other["r"].current_a for row in thin for other in thick)
         )
-        self.assertContains(page, "31 A, 47 A for a minute")
+        self.assertContains(page, "32 A, 44 A for a minute")

@@ -39,7 +39,7 @@ def saved(raw: Any) -> str:
 
 GOOD = (
     (("check", FERN), "No findings"),
-    (("check", str(DEMO / "otter.json")), "W007"),
+    (("check", str(DEMO / "otter.json")), "W057"),
     (("match", FERN), "Top speed 39 km/h"),
     (("match", TEASEL), "Main lead"),
     (("derive", FERN), "wheel_circumference_mm = 1571 mm"),

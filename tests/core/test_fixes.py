@@ -116,4 +116,4 @@ class FixTest(TestCase):
         finding = next(f for f in check_bike(bike) if f.code == "W021")
         self.assertEqual(fixes_for(bike, finding), ())
         bike = bike_of(changed("fern", ("parts.pack.spec.bms_continuous_a", 15.0)))
-        self.assertEqual(fixes_for(bike, next(f for f in check_bike(bike) if f.code == "W005"), SHELF), ())
+        self.assertEqual(fixes_for(bike, next(f for f in check_bike(bike) if f.code == "W058"), SHELF), ())

@@ -43,6 +43,7 @@ from brightcore.matching.rules import match_findings
 from brightcore.physics import cells, copper
 from brightcore.physics.air import air_density
 from brightcore.physics.gauges import awg_area_mm2
+from brightcore.physics.heating import ampacity_a
 from brightcore.physics.machine import effective_pole_pairs, hub_free_kmh, torque_per_a
 from brightcore.physics.wheels import planetary_ratio, wheel_circumference_mm
 from tests.bikes import demo_bike
@@ -392,7 +393,7 @@ class ChainTest(TestCase):
         self.assertTrue(any("BMS of the Pack: stands 3 A, asked for 20 A" in w for w in words), words)
 
     def test_what_winding_and_phase_wires_stand_for_a_minute(self) -> None:
-        """Rated watts over 80 % and the pack's volts, times 4.5; 12 A/mm² and half as much again [cp]."""
+        """Rated watts over 80 % and the pack's volts, times 4.5 [cp]; wires for a minute by their heat."""
         hub = with_spec(PATTERNS["hub-conversion"][1](), "motor", rated_w=500.0)
         nominal = hub.part("pack").spec.nominal_v()
         thick = tuple(
@@ -400,7 +401,7 @@ class ChainTest(TestCase):
         )
         links = {link.id: link for link in current_chain(replace(hub, joins=thick)).links}
         self.assertAlmostEqual(links["motor:motor"].limit_a, 4.5 * 500.0 / 0.8 / nominal)
-        self.assertAlmostEqual(links["phases:motor"].limit_a, 1.5 * 1200.0, delta=0.1)
+        self.assertAlmostEqual(links["phases:motor"].limit_a, ampacity_a(100.0, seconds=60.0))
 
     def test_every_matching_rule_can_be_triggered(self) -> None:
         hub, two = PATTERNS["hub-conversion"][1](), PATTERNS["two-packs"][1]()

@@ -31,10 +31,12 @@ TRIGGERED = (
     ("W003", (("joins.j-phases-c", None),)),
     ("W003", (("joins.j-front", None),)),
     ("W004", (("joins.j-lamp.map", [["plus", "plus"]]),)),
-    ("W005", (("parts.pack.spec.bms_continuous_a", 15.0),)),
-    ("W005", (("settings", [{"part": "controller", "role": "current_limit_a", "value": 45}]),)),
+    ("W005", (("parts.pack.spec.bms_continuous_a", 10.0),)),
+    ("W058", (("parts.pack.spec.bms_continuous_a", 15.0),)),
+    ("W058", (("settings", [{"part": "controller", "role": "current_limit_a", "value": 45}]),)),
     ("W006", (("joins.j-brake-l", None), ("joins.j-brake-r", None))),
-    ("W007", (("parts.main_lead.spec.area_mm2", 1.5),)),
+    ("W007", (("parts.main_lead.spec.area_mm2", 0.5),)),
+    ("W057", (("parts.main_lead.spec.area_mm2", 1.5),)),
     ("W008", (("parts.lamp.spec.rated_v", 6.0),)),
     ("W027", (("parts.lamp.spec.power_w", 30.0),)),
     ("W010", (("parts.display.spec.max_v", 48.0),)),
@@ -96,6 +98,8 @@ DESCRIBED: tuple[tuple[str, str, str, Plug, Plug, Plug], ...] = (
     ("W039", TWO, "tracker", {"standby_a": 0.03}, {}, {}),
     ("W041", HUB, "controller", {"accessory_v": 10.0}, {}, {"throttle.supply": "accessory_plus"}),
     ("W050", "folding", "fold_phases", {"area_mm2": 0.75}, {}, {}),
+    ("W059", "folding", "fold_phases", {"area_mm2": 1.0}, {}, {}),
+    ("W060", "folding", "fold_phases", {"area_mm2": 0.25}, {}, {}),
     ("W051", HUB, "main_lead", {"length_m": 9.0}, {}, {}),
     ("W052", HUB, "pack", {"fuse_a": 22.0}, {}, {}),
     ("W053", HUB, "pack", {"fuse_v": 32.0}, {}, {}),
@@ -156,7 +160,7 @@ class RulesTest(TestCase):
             ("W010", with_spec(two, "display", max_v=50.0)),
             ("W010", with_spec(two, "tracker", max_v=50.0)),
             ("W011", with_spec(two, "combiner", rated_a=20.0)),
-            ("W005", with_spec(cart, "pack", bms_continuous_a=30.0)),
+            ("W058", with_spec(cart, "pack", bms_continuous_a=30.0)),
         ):
             with self.subTest(code):
                 self.assertEqual(
@@ -309,7 +313,7 @@ class RulesTest(TestCase):
 
     def test_a_sound_bike_has_no_findings_and_otter_has_its_fuse(self) -> None:
         self.assertEqual(check_bike(demo_bike("fern")), ())
-        self.assertEqual([f.code for f in check_bike(demo_bike("otter"))], ["W007", "W055", "W055"])
+        self.assertEqual([f.code for f in check_bike(demo_bike("otter"))], ["W057", "W055", "W055", "W059"])
 
     def test_pages_made_from_the_code_are_current(self) -> None:
         for command, page in (("findings", DOCS / "findings.md"), ("roles", DOCS / "formats" / "roles.md")):

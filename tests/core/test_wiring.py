@@ -15,8 +15,8 @@ from brightcore.errors import FormatError, RangeError
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
-from brightcore.physics.copper import ampacity_a, temperature_rise_k
 from brightcore.physics.gauges import nearest_awg
+from brightcore.physics.heating import ampacity_a, temperature_rise_k
 from brightcore.procedure.first_light import RUNS, bench_steps, find_first_light, runs
 from brightcore.procedure.work_order import WorkStep, missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor

@@ -13,8 +13,8 @@ from brightcore.kinds.select import as_cable, combiners, controllers, motors, pa
 from brightcore.matching.drive import arrangement, main_lead, main_lead_ohm
 from brightcore.matching.packs import window
 from brightcore.physics.contacts import PLUG_A
-from brightcore.physics.copper import SHORT_RUN_RATIO, ampacity_a
 from brightcore.physics.fuses import fuse_long_a
+from brightcore.physics.heating import SHORT_RUN_S, ampacity_a
 
 MOTOR_EFFICIENCY, USUAL_PACK_V, MOST_MOTORS = 0.8, 36.0, 2
 """Share of battery watts a motor gives for long, volts taken where no pack is described, motors that are
@@ -110,7 +110,7 @@ def _motor_links(bike: Bike, motor: Part[MotorSpec]) -> list[Link]:
     demand = max((phase_limit_a(bike, c) for c in controllers(bike)), default=0.0)
     area = _phase_area(bike, motor)
     note = f"{area:g} mm², current comes and goes by phase" if area else "area not described"
-    carries = ampacity_a(area) * SHORT_RUN_RATIO if area else 0.0
+    carries = ampacity_a(area, seconds=SHORT_RUN_S) if area else 0.0
     nominal = max((pack.spec.nominal_v() for pack in packs(bike)), default=USUAL_PACK_V)
     steady = motor.spec.rated_w / MOTOR_EFFICIENCY / nominal
     for_long = f"for about a minute; {motor.spec.rated_w:g} W for long"

@@ -12,15 +12,9 @@ from brightcore.errors import require
 from brightcore.kinds.cable import conductors
 from brightcore.kinds.select import cables
 from brightcore.physics.contacts import CONTACTS_PER_WIRE, GOOD_POWER_OHM, GOOD_SIGNAL_OHM
-from brightcore.physics.copper import (
-    SHORT_RUN_RATIO,
-    THICK_MM2,
-    ampacity_a,
-    lead_ohm,
-    temperature_rise_k,
-    wire_ohm,
-)
+from brightcore.physics.copper import THICK_MM2, lead_ohm, wire_ohm
 from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
+from brightcore.physics.heating import SHORT_RUN_S, ampacity_a, temperature_rise_k
 
 SIGNAL_BELOW_A = 0.5
 """A conductor with less than this is shown among the signals."""
@@ -94,7 +88,7 @@ class ConductorRow:
     @property
     def stands_a(self) -> float:
         """What the conductor carries as long as its current lasts, in A."""
-        return self.limit_a * (SHORT_RUN_RATIO if self.short_run else 1.0)
+        return ampacity_a(self.area_mm2, seconds=SHORT_RUN_S) if self.short_run else self.limit_a
 
     @property
     def fits(self) -> bool:

@@ -98,7 +98,7 @@ def told(watt: float, area_mm2: float, turned: bool = False, rated_v: float = 12
 
 if __name__ == "__main__":
     cases = {
-        "heavy on a thin wire": told(40.0, 0.14),
+        "heavy on a thin wire": told(60.0, 0.05),
         "as it should be": told(6.0, 0.5),
         "just on the output's limit": told(12.0, 1.5),
         "just over it": told(12.2, 1.5),

@@ -1,5 +1,6 @@
 """Rules on current: outputs, wires, fuse, lead, packs in series, lengths."""
 
+import math
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Place
@@ -11,9 +12,9 @@ from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, packs
 from brightcore.matching.drive import arrangement, main_lead_ohm
-from brightcore.physics.copper import ampacity_a
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
+from brightcore.physics.heating import FOR_LONG_S, SHORT_RUN_S, ampacity_a
 from brightcore.wiring import ways
 from brightcore.wiring.conductors import conductor_table
 from brightcore.wiring.routes import runs_of
@@ -24,6 +25,10 @@ DROP_RATIO = 0.03
 
 SHORT_M = 0.02
 """Less than this is no shortage: it is within how well a frame is measured."""
+
+NEAR, GRAVE = 1.25, 2.0
+"""Up to the first times its limit a wire is near it, from the second on it is a danger: the limit itself is
+worked out, not stated."""
 
 ROUNDING = 1.001
 """Equal figures are not told as over."""
@@ -75,32 +80,68 @@ def unfused(case: Analysis, found: Found) -> Iterator[Finding]:
             yield found((part.id,), part=part.name)
 
 
-@rule(
-    "W050",
-    "fault",
-    "{wire}, {carries}: {area} stands {limit_a}, it carries up to {current_a}.",
-    "Take {wanted} ({gauge}), or lower the controller's limit.",
-)
-def thin_wire(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A conductor that does not carry its current; the worst of each cable or join."""
+def _thin(case: Analysis, found: Found, least: float, below: float) -> Iterator[Finding]:
+    """Yield a finding for every conductor whose current is from so many times what it stands to so many."""
     told: set[str] = set()
     for row in conductor_table(case.bike):
-        if row.fits or row.title in told:
+        if row.fits or row.title in told or not least <= row.current_a / row.stands_a < below:
             continue
         told.add(row.title)
-        short_run = row.stands_a / row.limit_a
-        fitting = (area for area in STANDARD_MM2 if ampacity_a(area) * short_run >= row.current_a)
+        seconds = SHORT_RUN_S if row.short_run else FOR_LONG_S
+        fitting = (area for area in STANDARD_MM2 if ampacity_a(area, seconds=seconds) >= row.current_a)
         wanted = next(fitting, STANDARD_MM2[-1])
         yield found(
             (row.title,),
             wire=row.title,
             carries=row.carries,
             area=f"{row.area_mm2:g} mm²",
-            limit_a=f"{row.limit_a:.0f} A" if row.limit_a >= 10 else f"{row.limit_a:.1f} A",
-            current_a=f"{row.current_a:.0f} A" if row.current_a >= 10 else f"{row.current_a:.1f} A",
+            limit_a=_told(row.stands_a) + (" for a minute" if row.short_run else ""),
+            current_a=_told(row.current_a),
             wanted=f"{wanted:g} mm²",
             gauge=f"{nearest_awg(wanted)} AWG",
         )
+
+
+def _told(current_a: float) -> str:
+    """Return a current as precise as it is known."""
+    return f"{current_a:.0f} A" if current_a >= 10 else f"{current_a:.1f} A"
+
+
+@rule(
+    "W050",
+    "fault",
+    "{wire}, {carries}: {area} stands {limit_a}, it carries up to {current_a}.",
+    "Take {wanted} ({gauge}), or lower the controller's limit.",
+    source="vde-0298",
+)
+def thin_wire(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A conductor well over what it stands in free air; the worst of each cable or join."""
+    yield from _thin(case, found, NEAR, GRAVE)
+
+
+@rule(
+    "W059",
+    "advice",
+    "{wire}, {carries}: {area} stands about {limit_a}, it carries up to {current_a}.",
+    "Near its limit, which is worked out for free air: feel it after that time at full current. More than "
+    "40 K above the air, or in a bundle or tube: {wanted} ({gauge}).",
+    source="vde-0298",
+)
+def near_limit(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A conductor a little over what it is worked out to stand in free air."""
+    yield from _thin(case, found, 0.0, NEAR)
+
+
+@rule(
+    "W060",
+    "danger",
+    "{wire}, {carries}: {area} stands {limit_a}, it carries up to {current_a}: it gets hot enough to melt.",
+    "Take {wanted} ({gauge}) before any power, or lower the controller's limit.",
+    source="vde-0298",
+)
+def burning_wire(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A conductor that carries twice what it stands in free air, or more."""
+    yield from _thin(case, found, GRAVE, math.inf)
 
 
 @rule(
@@ -229,6 +270,8 @@ RULES = (
     output_overloaded,
     unfused,
     thin_wire,
+    near_limit,
+    burning_wire,
     lead_drop,
     fuse_too_small,
     fuse_volts,

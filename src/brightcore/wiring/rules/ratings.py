@@ -10,7 +10,7 @@ from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, packs
-from brightcore.physics.copper import ampacity_a
+from brightcore.physics.heating import ampacity_a
 from brightcore.wiring import ways
 from brightcore.wiring.sources import PACK_PLUS, full_pack_v, given_v
 
@@ -19,6 +19,12 @@ MADE_FOR_RATIOS = (0.8, 1.25)
 
 COMBINER_MARGIN_RATIO = 1.2
 """A combining module is rated this much above what the controllers draw (common practice)."""
+
+GRAVE = 2.0
+"""From this share on what is over its limit is a danger rather than a fault."""
+
+FUSE_ROOM = 1.1
+"""A fuse this much above what a wire is worked out to stand still protects it: the limit is an assumption."""
 
 TOUCH_V = 60.0
 """Limit of extra-low voltage, DC, dry conditions (source iec-61140)."""
@@ -78,46 +84,87 @@ def supply_mismatch(case: Analysis, found: Found) -> Iterator[Finding]:
         yield found((part.id,), part=part.name, made_v=volts(made_for), given_v=volts(given))
 
 
-@rule(
-    "W005",
-    "danger",
-    "The BMS of the {pack} carries {bms_a}, the {controller} draws up to {controller_a}.",
-    "Set the controller's current limit to {bms_a} or less, or fit a stronger pack. Never bypass a BMS.",
-)
-def bms_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
-    """BMS amps below what all controllers together may draw; one pack may have to carry it alone."""
+def _bms_overrun(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
+    """Yield a finding for every BMS that carries less, or gravely less, than the controllers may draw."""
     drawing = controllers(case.bike)
     demand = battery_demand_a(case.bike)
     for pack in packs(case.bike):
-        if demand > pack.spec.bms_continuous_a:
+        limit = pack.spec.bms_continuous_a
+        if demand > limit and (demand >= GRAVE * limit) == grave:
             yield found(
                 (pack.id, *(c.id for c in drawing)),
                 pack=pack.name,
-                bms_a=amps(pack.spec.bms_continuous_a),
+                bms_a=amps(limit),
                 controller=" and ".join(c.name for c in drawing),
                 controller_a=amps(demand),
             )
 
 
 @rule(
-    "W007",
+    "W005",
     "danger",
-    "The {fuse_a} fuse of the {pack} protects a lead of {area}, which stands about {ampacity}.",
-    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead.",
+    "The BMS of the {pack} carries {bms_a}, the {controller} draws up to {controller_a}: twice that or more.",
+    "Set the controller's current limit to {bms_a} or less, or fit a stronger pack. Never bypass a BMS.",
 )
-def fuse_too_large(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Main fuse against the thinnest wire of the main lead."""
+def bms_overrun_gravely(case: Analysis, found: Found) -> Iterator[Finding]:
+    """BMS amps half or less of what all controllers together may draw."""
+    yield from _bms_overrun(case, found, grave=True)
+
+
+@rule(
+    "W058",
+    "fault",
+    "The BMS of the {pack} carries {bms_a}, the {controller} draws up to {controller_a}.",
+    "It cuts out on a long hill, or ages early: set the controller's current limit to {bms_a} or less, or "
+    "fit a stronger pack. Never bypass a BMS.",
+)
+def bms_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
+    """BMS amps below what all controllers together may draw; one pack may have to carry it alone."""
+    yield from _bms_overrun(case, found, grave=False)
+
+
+def _fuse_over(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
+    """Yield a finding for every main fuse above what the thinnest wire of the lead stands."""
     for pack in packs(case.bike):
         for join in case.bike.joins_of(pack.id):
             thinnest = min(lead_areas_mm2(case, pack, join), default=0.0)
-            if thinnest and pack.spec.fuse_a > ampacity_a(thinnest):
+            if not thinnest:
+                continue
+            stands = ampacity_a(thinnest)
+            if pack.spec.fuse_a > FUSE_ROOM * stands and (pack.spec.fuse_a >= GRAVE * stands) == grave:
                 yield found(
                     (pack.id, join.id),
                     pack=pack.name,
                     fuse_a=amps(pack.spec.fuse_a),
                     area=f"{thinnest:g} mm²",
-                    ampacity=f"{ampacity_a(thinnest):.0f} A",
+                    ampacity=f"{stands:.0f} A",
                 )
+
+
+@rule(
+    "W007",
+    "danger",
+    "The {fuse_a} fuse of the {pack} protects a lead of {area}, which stands about {ampacity}: the lead "
+    "burns before it blows.",
+    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead.",
+    source="vde-0298",
+)
+def fuse_useless(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Main fuse of twice or more what the thinnest wire of the main lead stands in free air."""
+    yield from _fuse_over(case, found, grave=True)
+
+
+@rule(
+    "W057",
+    "fault",
+    "The {fuse_a} fuse of the {pack} protects a lead of {area}, which stands about {ampacity} in free air.",
+    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead. Until then feel the lead "
+    "after ten minutes at full current: it must not get more than 40 K warmer than the air.",
+    source="vde-0298",
+)
+def fuse_too_large(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Main fuse more than a tenth above what the thinnest wire of the main lead stands in free air."""
+    yield from _fuse_over(case, found, grave=False)
 
 
 def lead_areas_mm2(case: Analysis, pack: Part[PackSpec], join: Join) -> Iterator[float]:
@@ -207,7 +254,9 @@ def combiner_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
 RULES = (
     overvoltage,
     supply_mismatch,
+    bms_overrun_gravely,
     bms_too_small,
+    fuse_useless,
     fuse_too_large,
     lamp_volts,
     touch_volts,
