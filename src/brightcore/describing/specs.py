@@ -8,7 +8,7 @@ from brightcore.bike.model import Spec
 from brightcore.errors import BrightError, FormatError, Problem, ReadingError
 from brightcore.kinds.base import AnyKind, SpecField, spec_fields
 from brightcore.physics.gauges import awg_area_mm2
-from brightcore.units import parse_in
+from brightcore.units import parse_in, plain_text
 
 SUFFIX_UNITS = {
     "v": "volt", "a": "ampere", "w": "watt", "wh": "watt_hour", "ah": "ampere_hour", "ohm": "ohm",
@@ -29,7 +29,23 @@ SHOWN_UNITS = {
     "wh": "Wh",
     "ah": "Ah",
 }
-_AWG = re.compile(r"^\s*(\d{1,2}(?:/0)?)\s*awg\s*$|^\s*awg\s*(\d{1,2})\s*$", re.IGNORECASE)
+_GAUGE = r"(\d{1,2}|0{2,4}|[1-4]/0)"
+_AWG = re.compile(rf"^#?{_GAUGE}\s*(?:awg|ga|gauge|g)\.?$|^(?:awg|ga|gauge|#)\s*#?{_GAUGE}$", re.IGNORECASE)
+
+
+def gauge_of(text: str) -> int | None:
+    """Return the gauge number in a text, None where there is none; 0 and less for 1/0, 2/0 …
+
+    >>> [gauge_of(text) for text in ("18 AWG", "awg 4/0", "00 AWG", "12 ga", "0.75 mm²")]
+    [18, -3, -1, 12, None]
+    """
+    match = _AWG.match(plain_text(text))
+    if match is None:
+        return None
+    number = match.group(1) or match.group(2)
+    if "/" in number:
+        return 1 - int(number[0])
+    return 1 - len(number) if len(number) > 1 and set(number) == {"0"} else int(number)
 
 
 def unit_of(field_name: str) -> str:
@@ -73,10 +89,9 @@ def parse_measure(text: str, unit: str = "") -> float:
     """Return what was typed as a number in a unit of SUFFIX_UNITS, "" for a bare number; raises
     ReadingError."""
     raw = text.strip()
-    gauge = _AWG.match(raw)
-    if gauge and unit == "mm2":
-        number, stroke, _ = (gauge.group(1) or gauge.group(2)).partition("/")
-        return round(awg_area_mm2(1 - int(number) if stroke else int(number)), 4)
+    gauge = gauge_of(raw)
+    if gauge is not None and unit == "mm2":
+        return round(awg_area_mm2(gauge), 4)
     return parse_in(raw, SUFFIX_UNITS.get(unit, ""))
 
 
