@@ -7,7 +7,7 @@ from brightcore.physics.wheels import INCH_SEATS_MM
 from brightcore.units import plain_text
 
 _ISO = re.compile(r"^(\d{2,3}(?:\.\d)?)\s*[-x/]\s*(\d{3})$", re.IGNORECASE)
-_NUMBER = r"\d{1,2}(?:[ -]\d/\d{1,2}|[.,]\d+)?"
+_NUMBER = r"\d{1,2}(?:[ -]\d/[1-9]\d?|[.,]\d+)?"
 _MARK = r"(?:inches|inch|in|\"|″)?"
 _INCH = re.compile(
     rf"^(?P<size>{_NUMBER})\s*{_MARK}\s*(?:x\s*(?P<width>{_NUMBER})\s*{_MARK}\s*(?:x\s*{_NUMBER}\s*{_MARK})?)?$",
@@ -76,8 +76,8 @@ def _french(plain: str) -> tuple[float, float] | None:
 
 def _value(text: str) -> tuple[float, bool]:
     """Return a number in inches, and whether it was written as a fraction."""
-    match = re.match(r"^(\d+)[ -](\d)/(\d{1,2})$", text)
-    if match and int(match[3]):
+    match = re.match(r"^(\d+)[ -](\d)/([1-9]\d?)$", text)
+    if match:
         return int(match[1]) + int(match[2]) / int(match[3]), True
     return float(text.replace(",", ".")), False
 
