@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcore.analysis.loads import battery_limit_a, phase_limit_a
-from brightcore.bike.model import Bike, Join
+from brightcore.analysis.strings import in_series
+from brightcore.bike.model import Bike
 from brightcore.errors import BikeError, require
-from brightcore.kinds import REGISTRY
 from brightcore.kinds.mid_motor import MidMotorSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, motors, packs
 from brightcore.physics.copper import lead_ohm, warmed_ratio
@@ -146,18 +146,6 @@ def arrangement(bike: Bike) -> str:
     if in_series(bike):
         return "series"
     return "parallel" if all(any(bike.joins_of(pack.id)) for pack in several) else "apart"
-
-
-def in_series(bike: Bike) -> bool:
-    """Return whether packs of a bike stand in series anywhere."""
-    return any(_in_series(bike, join) for join in bike.joins)
-
-
-def _in_series(bike: Bike, join: Join) -> bool:
-    """Return whether a join brings one pack's plus to another's minus."""
-    ends = [bike.part(part).port(port) for part, port in join.sides()]
-    both = all(REGISTRY[bike.part(part).kind].grounds for part, _ in join.sides())
-    return both and any(ends[0].pin(a).role != ends[1].pin(b).role for a, b in join.pairs)
 
 
 def main_lead(bike: Bike) -> tuple[float, float]:

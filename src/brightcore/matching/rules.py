@@ -79,6 +79,10 @@ def cutoff_above_empty(case: Analysis, found: Found) -> Iterator[Finding]:
             yield found((w.pack,), cutoff_v=volts(w.cutoff_v), pack=w.pack, empty_v=f"{w.empty_v:.1f} V")
 
 
+STANDING = {"parallel": "parallel", "series": "series", "combiner": "one circuit through a combining module"}
+"""Arrangements in which packs must be alike, in words: a module takes turns between volts, not kinds."""
+
+
 def _neighbours(bike: Bike) -> Iterator[tuple[Part[PackSpec], Part[PackSpec]]]:
     several = packs(bike)
     return zip(several, several[1:], strict=False)
@@ -105,8 +109,9 @@ def packs_differ(case: Analysis, found: Found) -> Iterator[Finding]:
     how = arrangement(case.bike)
     for one, two in _neighbours(case.bike):
         why = unlike(one.spec, two.spec, how)
-        if why and how in ("parallel", "series"):
-            yield found((one.id, two.id), one=one.name, two=two.name, why=", ".join(why), how=how)
+        if why and how in STANDING:
+            words = STANDING[how]
+            yield found((one.id, two.id), one=one.name, two=two.name, why=", ".join(why), how=words)
 
 
 @rule(

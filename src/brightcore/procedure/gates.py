@@ -2,10 +2,9 @@
 
 from collections.abc import Iterable
 
+from brightcore.analysis.strings import highest_v
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
-from brightcore.kinds.select import packs
-from brightcore.matching.drive import in_series
 
 GATES = {
     "pack_safe": "Pack looked at: not swollen, hot, wet, dropped or smelling",
@@ -37,9 +36,7 @@ HIGH_V = 60.0
 
 def is_high(bike: Bike) -> bool:
     """Return whether more than 60 V DC can stand anywhere on a bike: full packs, those in series together."""
-    full = [pack.spec.full_v() for pack in packs(bike)]
-    highest = sum(full) if in_series(bike) else max(full, default=0.0)
-    return highest > HIGH_V
+    return highest_v(bike) > HIGH_V
 
 
 def probe_gates(condition: Condition, bike: Bike) -> tuple[str, ...]:

@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Part
 from brightcore.kinds.select import controllers, displays, packs
 from brightcore.physics.fuses import fuse_long_a
@@ -48,12 +49,14 @@ def wheel_circumference(bike: Bike) -> Iterator[Derived]:
 
 def low_cutoff(bike: Bike) -> Iterator[Derived]:
     """Low-voltage cut-off above what the BMS trips at."""
-    for pack in packs(bike)[:1]:
-        cell = pack.spec.cells.cutoff_v
-        value = round(pack.spec.series_count * cell)
+    for string in strings(bike)[:1]:
+        value = round(sum(pack.spec.series_count * pack.spec.cells.cutoff_v for pack in string))
+        cells = " + ".join(
+            f"{pack.spec.series_count} cells × {pack.spec.cells.cutoff_v:g} V" for pack in string
+        )
+        trip = sum(pack.spec.trip_v() for pack in string)
         reason = (
-            f"{pack.spec.series_count} cells × {cell:g} V under load: above the BMS trip at "
-            f"{pack.spec.trip_v():.1f} V, "
+            f"{cells} under load: above the BMS trip at {trip:.1f} V, "
             "so that the controller lets go first and softly"
         )
         for part in controllers(bike):
@@ -62,11 +65,14 @@ def low_cutoff(bike: Bike) -> Iterator[Derived]:
 
 def current_limit(bike: Bike) -> Iterator[Derived]:
     """Battery current limit: no more than controller, BMS and 80 % of the fuse allow."""
-    for part in controllers(bike):
+    drawing = controllers(bike)
+    share = f", shared by {len(drawing)} controllers" if len(drawing) > 1 else ""
+    for part in drawing:
         limits = [("the controller's rating", part.spec.battery_limit_a)]
         for pack in packs(bike):
-            limits.append((f"the BMS of the {pack.name}", pack.spec.bms_continuous_a))
-            limits.append((f"80 % of the fuse of the {pack.name}", fuse_long_a(pack.spec.fuse_a)))
+            bms, fuse = pack.spec.bms_continuous_a, fuse_long_a(pack.spec.fuse_a)
+            limits.append((f"the BMS of the {pack.name}{share}", bms / len(drawing)))
+            limits.append((f"80 % of the fuse of the {pack.name}{share}", fuse / len(drawing)))
         who, value = min(limits, key=lambda item: item[1])
         others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
         reason = f"{who[0].upper()}{who[1:]} is the lowest of: {others}"

@@ -4,23 +4,28 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from brightcore.analysis.bike import Analysis, Net, Place
-from brightcore.bike.model import Bike, Part
+from brightcore.analysis.strings import highest_v, top_v
+from brightcore.bike.model import Bike, Part, narrowed
 from brightcore.bike.roles import Role, named
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.controller_spec import ControllerSpec
-from brightcore.kinds.select import controllers, packs
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import controllers
 
 PACK_PLUS = named(polarity="plus", level="pack", gives=True)
 """Roles on whose wire pack volts stand."""
 
 
 def full_pack_v(bike: Bike) -> float:
-    """Return the volts of the fullest pack when full, 0 where there is none."""
-    return max((pack.spec.full_v() for pack in packs(bike)), default=0.0)
+    """Return the volts of the highest string of packs when full, 0 where there is none."""
+    return highest_v(bike)
 
 
 def place_v(case: Analysis, place: Place) -> float:
     """Return the volts that a pin gives, 0 where it gives none."""
+    pack = narrowed(place.part, PackSpec)
+    if pack is not None and place.pin.role == "pack_plus":
+        return top_v(case, pack)
     for feed in REGISTRY[place.part.kind].feeds(place.part):
         if feed.role == place.pin.role:
             return feed.volt

@@ -6,12 +6,13 @@ from collections.abc import Iterator
 from brightcore.analysis.bike import Analysis, Place
 from brightcore.analysis.loads import battery_demand_a, drawn_a, output_load_a
 from brightcore.analysis.rule import Found, amps, rule, volts
+from brightcore.analysis.strings import highest_v, in_series
 from brightcore.bike.model import Part
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, packs
-from brightcore.matching.drive import arrangement, main_lead_ohm
+from brightcore.matching.drive import main_lead_ohm
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
 from brightcore.physics.heating import FOR_LONG_S, SHORT_RUN_S, ampacity_a
@@ -212,9 +213,9 @@ def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
 )
 def series_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
     """A string of packs against the controller."""
-    if arrangement(case.bike) != "series":
+    if not in_series(case.bike):
         return
-    full = sum(pack.spec.full_v() for pack in packs(case.bike))
+    full = highest_v(case.bike)
     for controller in controllers(case.bike):
         if full > controller.spec.max_v:
             yield found(
