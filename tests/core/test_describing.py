@@ -179,10 +179,10 @@ class EditTest(TestCase):
             ("controller", "controller-52v-30a", 0),
             ("motor", "mid-750w", 1),
             ("throttle", "throttle-twist", 0),
-            ("throttle", "throttle-keyed", 0),
-            ("lever_left", "cut-off-magnetic", 0),
+            ("throttle", "throttle-keyed", 1),
+            ("lever_left", "cut-off-magnetic", 1),
             ("display", "throttle-thumb", 1),
-            ("cranks", "torque-100", 0),
+            ("cranks", "torque-100", 1),
             ("lamp", "lever-switch", 1),
         ):
             with self.subTest(part_id, slug=slug):

@@ -43,6 +43,13 @@ def with_plug(bike: Bike, part_id: str, port_id: str, made: Port) -> Bike:
     return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
 
 
+def with_family(bike: Bike, part_id: str, port_id: str) -> Bike:
+    """Return the bike with a plug of a known make."""
+    part = bike.part(part_id)
+    ports = tuple(replace(q, family="signal-3") if q.id == port_id else q for q in part.ports)
+    return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
+
+
 BY_HAND = (
     # plug of the throttle, whether position meets position on the controller's, codes it brings
     (plug("signal", *THREE), True, ()),
@@ -130,6 +137,10 @@ class SwapTest(TestCase):
         bike = make_pattern(HUB, "x")
         old = bike.part("throttle")
         turned = (replace(old.ports[0], pins=old.ports[0].pins[::-1]),)
+        unknown = swap_part(bike, "throttle", old.kind, old.name, old.spec, turned)
+        self.assertEqual(len(unknown.lost), 1)
+        bike = with_family(with_family(bike, "throttle", "plug"), "controller", "throttle")
+        turned = (replace(turned[0], family="signal-3"),)
         made = swap_part(bike, "throttle", old.kind, old.name, old.spec, turned).bike
         (join,) = made.joins_of("throttle")
         port = made.part("controller").port("throttle")

@@ -57,6 +57,27 @@ REWIRED = (
     ("W015", TWO, ("j1", "j2"), (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),)),
     ("W016", HUB, ("j6", "j9"), (("throttle.plug", "cranks.plug", "signal-signal"),)),
     ("W017", HUB, ("j5",), (("controller.display", "display.plug", "vp-vp key-key gnd-gnd rx-tx tx-rx"),)),
+    (
+        "W062",
+        CART,
+        ("j4", "j8"),
+        (
+            ("controller_left.halls", "motor_right.halls", ""),
+            ("controller_right.halls", "motor_left.halls", ""),
+        ),
+    ),
+    (
+        "W063",
+        TWO,
+        ("j1", "j3"),
+        (("pack_front.main", "combiner.out", "plus-plus minus-minus"),),
+    ),
+    (
+        "W061",
+        HUB,
+        ("j5",),
+        (("controller.display", "display.plug", "vp-vp key-key gnd-rx rx-gnd tx-tx"),),
+    ),
     ("W018", HUB, ("j6",), (("controller.throttle", "throttle.plug", "supply-supply signal-signal"),)),
     ("W019", HUB, ("j6",), (("controller.throttle", "throttle.plug", "ground-ground signal-signal"),)),
     ("W020", HUB, ("j6",), (("controller.throttle", "throttle.plug", "ground-ground supply-supply"),)),

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from brightcore.bike import roles
-from brightcore.bike.mating import fit_in_hand, one_make
+from brightcore.bike.mating import PLAIN, fit_in_hand, one_make
 from brightcore.bike.model import Bike, Join, Part, Pin, Port, Spec
 from brightcore.describing.edit import Changed, free_name, join_words, kept_frame
 
@@ -63,9 +63,10 @@ def _kept_pairs(
     """Return the pairs of a new plug with the mate of an old one, () where it is not for the same use.
 
     What was left off stays off. Where the new plug has its pins in another order and goes in as it is,
-    position meets position: the rules tell what that does.
+    position meets position: the rules tell what that does. Of a plug whose make nobody knows, another order
+    means another plug.
     """
-    if not one_make(old, new) or (new.family != old.family and len(new.pins) != len(old.pins)):
+    if not one_make(old, new) or len(new.pins) != len(old.pins):
         return ()
     by_use: list[tuple[str, str]] = []
     for mine, theirs in mates:
@@ -77,6 +78,9 @@ def _kept_pairs(
     straight = fit_in_hand(old, other) and all(
         _place(old, mine) == _place(other, theirs) for mine, theirs in mates
     )
+    in_order = all(_place(new, mine) == _place(other, theirs) for mine, theirs in by_use)
+    if straight and not in_order and new.family in PLAIN:
+        return ()
     if straight and fit_in_hand(new, other):
         places = {_place(other, theirs) for _, theirs in mates}
         return tuple((pin.name, other.pins[n].name) for n, pin in enumerate(new.pins) if n in places)

@@ -93,7 +93,7 @@ def nothing_asks(case: Analysis, found: Found) -> Iterator[Finding]:
 
 def _asked_by(case: Analysis, controller: Part, role: str) -> bool:
     def asks(place: Place) -> bool:
-        return place.part.id != controller.id and place.pin.role == role
+        return not REGISTRY[place.part.kind].commutates and place.pin.role == role
 
     return any(wire.first(asks) for wire in case.wires_of(controller, role))
 

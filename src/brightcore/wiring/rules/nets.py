@@ -183,6 +183,67 @@ def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 @rule(
+    "W062",
+    "fault",
+    "The phases of the {motor} go to the {phases}, its halls to the {halls}.",
+    "Bring both plugs of a motor to one controller: it otherwise shudders and draws all it may.",
+    ways=(ways.join_anew,),
+)
+def motor_split(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A motor whose phases and halls reach different controllers."""
+    for motor in at_place(case.bike, "motor"):
+        driving = {use: _drivers(case, motor, use) for use in ("phase", "hall")}
+        if all(driving.values()) and not driving["phase"] & driving["hall"]:
+            phases, halls = (case.bike.part(min(driving[use])).name for use in ("phase", "hall"))
+            yield found((motor.id,), motor=motor.name, phases=phases, halls=halls)
+
+
+def _drivers(case: Analysis, motor: Part, use: str) -> set[str]:
+    """Return the controllers that a motor's pins of a use reach."""
+    return {
+        place.part.id
+        for own in case.places_of(motor, lambda role: role.use == use)
+        for place in case.net_of(own.id)
+        if REGISTRY[place.part.kind].commutates
+    }
+
+
+@rule(
+    "W063",
+    "danger",
+    "The {pack} stands on the output of the {module}: it is charged from there without a limit.",
+    "Bring every pack to an input of its own; only the controller goes to the output.",
+    ways=(ways.join_anew,),
+)
+def pack_on_output(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A pack on the output of a combining module."""
+    for wire in case.wires:
+        module = wire.having(frozenset(("combine_out",)))
+        pack = wire.having(frozenset(("pack_plus",)))
+        if module and pack:
+            yield found((pack.part.id, module.part.id), pack=pack.part.name, module=module.part.name)
+
+
+@rule(
+    "W061",
+    "fault",
+    "{power} stands on a wire with {signal}.",
+    "A supply or ground belongs on no signal: the part gets nothing, and the input hangs at one end. Move "
+    "the two wires before power.",
+    ways=(ways.repin, ways.join_anew),
+)
+def supply_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A supply or ground of one part on a signal of another; pack volts on a 5 V pin are told elsewhere."""
+    for wire in case.wires:
+        if wire.having(PACK_PLUS):
+            continue
+        signal = wire.first(lambda place: place.role.is_signal or place.role.use == "serial")
+        power = wire.first(lambda place: bool(place.role.polarity))
+        if signal and power and signal.part.id != power.part.id:
+            yield found((power.id, signal.id), power=power.words, signal=signal.words)
+
+
+@rule(
     "W026",
     "advice",
     "{motor}: {wire} goes to {other} of the controller.",
@@ -214,5 +275,8 @@ RULES = (
     no_ground,
     no_supply,
     no_input,
+    supply_on_signal,
+    motor_split,
+    pack_on_output,
     crossed,
 )

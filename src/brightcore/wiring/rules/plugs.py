@@ -41,16 +41,27 @@ def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
 @rule(
     "W003",
     "fault",
-    "The {port} plug of the {part} is joined to nothing and is needed for first light.",
+    "The {port} plug of the {part} leads to nothing and is needed for first light.",
     "Join it, or bridge it where the maker allows that.",
     ways=(ways.join_free,),
 )
 def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A plug needed for first light that is joined to nothing."""
+    """A plug needed for first light that is joined to nothing, or to a cable whose far end is."""
     for part in case.bike.parts:
         for port in part.ports:
-            if port.required and not any(case.bike.joins_of(part.id, port.id)):
+            if port.required and not _leads_on(case, part, port):
                 yield found((f"{part.id}.{port.id}",), port=port.label or port.id, part=part.name)
+
+
+def _leads_on(case: Analysis, part: Part, port: Port) -> bool:
+    """Return whether a plug reaches another part, through cables or not.
+
+    One that only links its own pins does what it is for.
+    """
+    own = {f"{part.id}.{port.id}.{pin.name}" for pin in port.pins}
+    places = [place for name in own for place in case.net_of(name)]
+    others = any(place.part.id != part.id and not REGISTRY[place.part.kind].inline for place in places)
+    return others or any(len(own & {place.id for place in case.net_of(name)}) > 1 for name in own)
 
 
 @rule(
