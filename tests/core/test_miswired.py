@@ -37,7 +37,7 @@ LIKE = (
     "splitter",
     "main",
 )
-"""Parts whose plugs of one kind may change places: both levers, both ends of a lead, both packs of a module."""
+"""Parts whose plugs of one kind may change places: both levers, both ends of a lead, both packs."""
 
 Found = set[tuple[str, tuple[str, ...], str]]
 

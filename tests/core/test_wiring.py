@@ -95,7 +95,7 @@ WIRES = (
     # open volts, loaded volts, what is decided (supply, ground, signal)
     ((5.0, 0.0, 4.9), (4.9, 0.0, 0.5), ("a", "b", "c")),
     ((0.0, 0.8, 5.1), (0.0, 0.1, 5.0), ("c", "a", "b")),
-    ((12.0, 0.0, 4.9), (11.9, 0.0, 0.5), ("a", "b", "c")),
+    ((12.0, 0.0, 4.9), (11.9, 0.0, 0.5), ("", "", "")),
     ((5.0, 0.0, 0.0), (4.9, 0.0, 0.0), ("a", "", "")),
     ((5.0, 4.9, 4.9), (4.9, 4.8, 0.5), ("", "", "")),
     ((5.0, 2.0, 4.9), (4.9, 1.0, 0.5), ("a", "", "")),
@@ -110,9 +110,13 @@ class ThreeWireTest(TestCase):
             )
             self.assertEqual((found.supply, found.ground, found.signal), expected, found.words)
             self.assertTrue(found.words)
+        for volts, stop in ((6.0, False), (6.01, True), (54.6, True)):
+            found = identify_three_wires({"a": 5.0, "b": 0.0, "c": volts}, {"a": 4.9, "b": 0.0, "c": 0.5})
+            self.assertEqual(found.words.startswith("Stop"), stop, found.words)
+            self.assertFalse(stop and (found.supply or found.ground or found.signal))
         for bad in (
             ({"a": 5.0}, {"a": 5.0}),
-            ({"a": 5.0, "b": 0.0, "c": 99.0}, {"a": 5.0, "b": 0.0, "c": 1.0}),
+            ({"a": 5.0, "b": 0.0, "c": 199.0}, {"a": 5.0, "b": 0.0, "c": 1.0}),
             ({"a": 5.0, "b": 0.0, "c": 1.0}, {"a": 5.0}),
         ):
             with self.assertRaises(RangeError):

@@ -22,7 +22,7 @@ from brightcore.describing.specs import parse_measure
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BikeError, BrightError, ReadingError
 from brightcore.wiring.frames import FRAMES
-from brightcore.wiring.propose import ThreeWires, fits_of, identify_three_wires, order_found
+from brightcore.wiring.propose import SAFE_OPEN_V, ThreeWires, fits_of, identify_three_wires, order_found
 from brightcore.wiring.routes import change_frame, guess_frame, runs_of
 
 GENDERS = ("pins", "sockets")
@@ -176,10 +176,10 @@ def read_three(data: Data) -> ThreeWires:
 
     Raises ReadingError or RangeError.
     """
-    read = [
-        {n: parse_measure(data.get(f"{kind}_{n}", ""), "v") for n in WIRES} for kind in ("open", "loaded")
-    ]
-    return identify_three_wires(*read)
+    unloaded = {n: parse_measure(data.get(f"open_{n}", ""), "v") for n in WIRES}
+    if max(unloaded.values()) > SAFE_OPEN_V:
+        return identify_three_wires(unloaded, unloaded)
+    return identify_three_wires(unloaded, {n: parse_measure(data.get(f"loaded_{n}", ""), "v") for n in WIRES})
 
 
 def _three(bike: Bike, data: Data) -> Edited:

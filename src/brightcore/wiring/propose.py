@@ -247,11 +247,16 @@ def order_found(port: Port, found: ThreeWires) -> tuple[str, ...]:
     return tuple(by_role[at[n]] for n in ("1", "2", "3"))
 
 
+MOST_OPEN_V = 120.0
+SAFE_OPEN_V = 6.0
+"""Volts above which no resistor is put on an unknown wire: it is no 5 V plug (common practice)."""
+
 HOW_TO_FIND = (
-    "Plug of the controller free, switched on, wheel up. Black probe on battery −: read each wire open, "
-    "then each again with 1 kΩ from it to "
-    "battery −. The wire near 0 V both times is ground; the one that keeps its volts under the load is "
-    "the supply; the one that drops is the signal."
+    "Pack out, capacitors under 5 V, plug of the controller free; then pack in, switched on, wheel up. Black "
+    "probe on battery −: read each of the three wires open first. Is any above 6 V, stop there: it is no 5 V "
+    "plug, and no resistor goes on it. Otherwise read each again with 1 kΩ from it to battery −. The wire "
+    "near 0 V both times is ground; the one that keeps its volts under the load is the supply; the one that "
+    "drops is the signal."
 )
 
 
@@ -265,8 +270,18 @@ def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -
     if set(open_v) != set(loaded_v):
         raise RangeError("loaded_v", len(loaded_v), "every wire needs both readings")
     for name in open_v:
-        require(f"open_v of {name}", open_v[name], -1.0, 30.0, "V")
-        require(f"loaded_v of {name}", loaded_v[name], -1.0, 30.0, "V")
+        require(f"open_v of {name}", open_v[name], -1.0, MOST_OPEN_V, "V")
+        require(f"loaded_v of {name}", loaded_v[name], -1.0, MOST_OPEN_V, "V")
+    high = [n for n in open_v if open_v[n] > SAFE_OPEN_V]
+    if high:
+        told = ", ".join(f"wire {n} stands at {open_v[n]:g} V" for n in high)
+        return ThreeWires(
+            "",
+            "",
+            "",
+            f"Stop: {told} open. This is no 5 V plug: put no resistor on it and join no sensor. Switch off, "
+            "pack out, and find out what feeds it.",
+        )
     ground = [n for n in open_v if abs(open_v[n]) < 0.3 and abs(loaded_v[n]) < 0.3]
     supply = [n for n in open_v if open_v[n] > 3.0 and loaded_v[n] > 0.85 * open_v[n]]
     if len(supply) != 1:
@@ -288,12 +303,5 @@ def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -
     if len(ground) != 1:
         return ThreeWires(supply[0], "", "", "No wire stands at 0 V: is black really on battery −?")
     signal = next(n for n in rest if n != ground[0])
-    volts = open_v[supply[0]]
-    feed = (
-        "a 5 V supply"
-        if volts < 6
-        else f"a {volts:.0f} V supply: a 5 V sensor needs a step-down or another plug"
-    )
-    return ThreeWires(
-        supply[0], ground[0], signal, f"{supply[0]} is {feed}, {ground[0]} ground, {signal} the signal."
-    )
+    words = f"{supply[0]} is a 5 V supply, {ground[0]} ground, {signal} the signal."
+    return ThreeWires(supply[0], ground[0], signal, words)
