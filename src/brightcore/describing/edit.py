@@ -13,7 +13,7 @@ from brightcore.kinds.base import Registry
 from brightcore.kinds.cable import Cable, CableSpec
 from brightcore.kinds.select import as_cable
 
-EXTENSION_MM2 = (0.25, 2.5)
+EXTENSION_MM2 = (0.25, 4.0)
 """Area of an extension for signals and for current, where nothing beside it is described (common practice).
 """
 
