@@ -226,6 +226,7 @@ class LimitTest(ShopTest):
 EARLIER = (
     # backup of an earlier revision: jobs, repairs, pieces of evidence, bikes with a quarantined pack
     ("shop-1.zip", 6, 1, 16, ["Teasel"]),
+    ("shop-2.zip", 6, 1, 16, []),
 )
 
 

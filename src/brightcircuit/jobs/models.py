@@ -37,7 +37,10 @@ class Job(models.Model):
 
     class Meta:
         ordering = ("-number",)
-        indexes = (models.Index(fields=("status", "-number"), name="job_by_status"),)
+        indexes = (
+            models.Index(fields=("status", "-number"), name="job_by_status"),
+            models.Index(fields=("-number", "complaint", "revision", "status"), name="job_by_words"),
+        )
 
     def __str__(self) -> str:
         return f"Job {self.number}"
