@@ -9,10 +9,11 @@ from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from django.template.loader import render_to_string
 
+from brightcircuit.common.sent import sent_with
+
 FULL_WORDS = ("disk is full", "disk i/o error", "readonly database", "unable to open database")
 FULL_NUMBERS = (errno.ENOSPC, errno.EROFS, errno.EDQUOT, errno.EFBIG)
 INSUFFICIENT_STORAGE = 507
-UNSHOWN = ("csrfmiddlewaretoken", "client")
 
 
 def cannot_write(error: BaseException | None) -> bool:
@@ -41,14 +42,13 @@ def _chain(error: BaseException | None) -> Iterator[BaseException]:
 def broken(request: HttpRequest) -> HttpResponse:
     """Return the page of an error; it reads nothing from the database."""
     full = cannot_write(sys.exc_info()[1])
-    sent = request.POST.lists() if request.method == "POST" else ()
-    fields = [(name, text) for name, texts in sent for text in texts if name not in UNSHOWN]
+    sent = sent_with(request)
     context = {
         "full": full,
-        "fields": [(name, text) for name, text in fields if "password" not in name],
-        "again": request.path if request.method == "POST" and not request.FILES else "",
+        "sent": sent,
+        "path": request.path,
+        "version": request.POST.get("version", "") if sent.again else "",
         "token": get_token(request),
-        "client": request.POST.get("client", "") if request.method == "POST" else "",
     }
     status = INSUFFICIENT_STORAGE if full else 500
     return HttpResponse(render_to_string("500.html", context), status=status)

@@ -8,11 +8,9 @@ from django.shortcuts import get_object_or_404, render
 
 from brightcircuit.common.guard import Stale, require_unchanged
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.sent import sent_with
 from brightcircuit.jobs.models import Job, LogEntry
 from brightcircuit.jobs.queries import whole_job
-
-UNSHOWN = ("csrfmiddlewaretoken", "version", "client", "was")
-"""Fields of a form that nobody has typed."""
 
 MOST_LINES = 12
 
@@ -57,12 +55,9 @@ class ShowStale:
         if not isinstance(exception, Stale) or match is None or "job_uuid" not in match.kwargs:
             return None
         job = get_object_or_404(whole_job(match.kwargs["job_uuid"]))
-        sent = [(name, text) for name in request.POST for text in request.POST.getlist(name)]
         context = {
             "job": job,
             "lines": meanwhile(job, whole_number(request.POST.get("version"), job.version)),
-            "kept": [(name, text) for name, text in sent if name not in UNSHOWN[:2]],
-            "shown": [(name.replace("_", " "), text) for name, text in sent if name not in UNSHOWN and text],
-            "files": list(request.FILES),
+            "sent": sent_with(request),
         }
         return render(request, "409.html", context, status=409)

@@ -86,11 +86,11 @@ def _reaches_pack(case: Analysis, start: Place, pole: str) -> bool:
         for place in case.net_of(waiting.pop().id):
             if place.part.id in seen:
                 continue
-            if REGISTRY[place.part.kind].grounds and _pole(place.role) == pole:
+            if _pole(place.role) != pole:
+                continue
+            if not isinstance(place.part.spec, ControllerSpec) and place.role.use == "power":
                 return True
-            if place.role.name == "combine_out" or (pole == "minus" and place.role.name == "combine_minus"):
-                return True
-            if isinstance(place.part.spec, ControllerSpec) and _pole(place.role) == pole:
+            if isinstance(place.part.spec, ControllerSpec):
                 seen.add(place.part.id)
                 waiting += case.places_of(place.part, lambda r: _pole(r) == pole)
     return False

@@ -186,7 +186,7 @@ def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
     "W062",
     "fault",
     "The phases of the {motor} go to the {phases}, its halls to the {halls}.",
-    "Bring both plugs of a motor to one controller: it otherwise shudders and draws all it may.",
+    "Connect both plugs of a motor to one controller: it otherwise shudders and draws full current.",
     ways=(ways.join_anew,),
 )
 def motor_split(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -211,8 +211,8 @@ def _drivers(case: Analysis, motor: Part, use: str) -> set[str]:
 @rule(
     "W063",
     "danger",
-    "The {pack} stands on the output of the {module}: it is charged from there without a limit.",
-    "Bring every pack to an input of its own; only the controller goes to the output.",
+    "The {pack} is connected to the output of the {module}: it is charged from there without a limit.",
+    "Pack out. Connect every pack to an input of its own; only the controller goes to the output.",
     ways=(ways.join_anew,),
 )
 def pack_on_output(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -227,8 +227,8 @@ def pack_on_output(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W061",
     "fault",
-    "{power} stands on a wire with {signal}.",
-    "A supply or ground belongs on no signal: the part gets nothing, and the input hangs at one end. Move "
+    "{power} is connected to {signal}.",
+    "A supply or ground belongs on no signal: the part gets nothing, and the input stays at one level. Move "
     "the two wires before power.",
     ways=(ways.repin, ways.join_anew),
 )

@@ -111,7 +111,7 @@ def _told(current_a: float) -> str:
 @rule(
     "W050",
     "fault",
-    "{wire}, {carries}: {area} stands {limit_a}, it carries up to {current_a}.",
+    "{wire}, {carries}: {area} is rated for {limit_a} in free air, the load is up to {current_a}.",
     "Take {wanted} ({gauge}), or lower the controller's limit.",
     source="vde-0298",
 )
@@ -123,9 +123,9 @@ def thin_wire(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W059",
     "advice",
-    "{wire}, {carries}: {area} stands about {limit_a}, it carries up to {current_a}.",
-    "Near its limit, which is worked out for free air: feel it after that time at full current. More than "
-    "40 K above the air, or in a bundle or tube: {wanted} ({gauge}).",
+    "{wire}, {carries}: {area} is rated for about {limit_a} in free air, the load is up to {current_a}.",
+    "The rating is worked out, not stated. Measure: after that load stop, switch off, then read the "
+    "insulation with a thermometer. More than 40 K above the air, or in a bundle or tube: {wanted} ({gauge}).",
     source="vde-0298",
 )
 def near_limit(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -136,7 +136,8 @@ def near_limit(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W060",
     "danger",
-    "{wire}, {carries}: {area} stands {limit_a}, it carries up to {current_a}: it gets hot enough to melt.",
+    "{wire}, {carries}: {area} is rated for {limit_a} in free air, the load is up to {current_a}: its "
+    "insulation can melt.",
     "Take {wanted} ({gauge}) before any power, or lower the controller's limit.",
     source="vde-0298",
 )
@@ -251,9 +252,9 @@ def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W056",
     "danger",
-    "The battery {pole} of the {controller} is open, and its {pin} still reaches a pack: motor current would "
-    "flow through that thin wire.",
-    "Join the whole battery plug of that controller before any power; the thin plugs come after it.",
+    "The battery {pole} of the {controller} is disconnected, and its {pin} still reaches a pack: motor "
+    "current would flow through that thin wire.",
+    "Pack out. Connect the whole battery plug of that controller before any power; the thin plugs after it.",
     ways=(ways.join_free,),
 )
 def backfed_controller(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -144,8 +144,8 @@ def _fuse_over(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
 @rule(
     "W007",
     "danger",
-    "The {fuse_a} fuse of the {pack} protects a lead of {area}, which stands about {ampacity}: the lead "
-    "burns before it blows.",
+    "The {fuse_a} fuse of the {pack} protects a lead of {area}, rated for about {ampacity}: the lead "
+    "can burn before it blows.",
     "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead.",
     source="vde-0298",
 )
@@ -157,9 +157,10 @@ def fuse_useless(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W057",
     "fault",
-    "The {fuse_a} fuse of the {pack} protects a lead of {area}, which stands about {ampacity} in free air.",
-    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead. Until then feel the lead "
-    "after ten minutes at full current: it must not get more than 40 K warmer than the air.",
+    "The {fuse_a} fuse of the {pack} protects a lead of {area}, rated for about {ampacity} in free air.",
+    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead. The rating is worked "
+    "out: after a long full load stop, switch off, and read the lead with a thermometer: 40 K above the air "
+    "is the most.",
     source="vde-0298",
 )
 def fuse_too_large(case: Analysis, found: Found) -> Iterator[Finding]:
