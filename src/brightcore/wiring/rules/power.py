@@ -125,7 +125,7 @@ def thin_wire(case: Analysis, found: Found) -> Iterator[Finding]:
     "advice",
     "{wire}, {carries}: {area} is rated for about {limit_a} in free air, the load is up to {current_a}.",
     "The rating is worked out, not stated. Measure: after that load stop, switch off, then read the "
-    "insulation with a thermometer. More than 40 K above the air, or in a bundle or tube: {wanted} ({gauge}).",
+    "insulation with a thermometer. More than 40 K above the air, or in a bundle: {wanted} ({gauge}).",
     source="vde-0298",
 )
 def near_limit(case: Analysis, found: Found) -> Iterator[Finding]:
