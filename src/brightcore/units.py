@@ -173,7 +173,7 @@ def format_quantity(value: float, unit: str) -> str:
             if size >= limit * 0.9995:
                 return f"{_digits(value / scale)} {prefix}Ω"
     if unit in ("V", "A") and 0 < size < 0.0995:
-        return f"{value * 1e3:.2g} m{unit}"
+        return f"{round(value * 1e3, 1) + 0.0:g} m{unit}"
     return f"{_digits(value)} {unit}"
 
 

@@ -1,4 +1,7 @@
-/** The drawing on Wire: choose plugs and pins by pointer or keyboard; changes are sent and the page's parts exchanged. */
+/**
+ * The drawing on Wire: choose plugs and pins by pointer or keyboard.
+ * Changes are sent, and the page's parts exchanged.
+ */
 
 let held = null; // what is chosen: {port, join, pin}
 let answers = 0;
@@ -19,11 +22,14 @@ function show() {
   const free = held && !held.join ? fits()[held.port] || [] : [];
   for (const plug of plugs()) {
     plug.classList.toggle("held", held?.port === plug.dataset.port && !held.pin);
-    plug.classList.toggle("fits", free.includes(plug.dataset.port) || Boolean(held?.pin && held.join === plug.dataset.join && held.port !== plug.dataset.port));
+    const mate = held?.pin && held.join === plug.dataset.join && held.port !== plug.dataset.port;
+    plug.classList.toggle("fits", free.includes(plug.dataset.port) || Boolean(mate));
     plug.classList.toggle("same", Boolean(held?.join && held.join === plug.dataset.join));
     for (const pin of plug.querySelectorAll("[data-pin]")) pin.classList.toggle("held", held?.pin === pin.dataset.pin);
   }
-  for (const wire of root().querySelectorAll("[data-wire]")) wire.classList.toggle("held", Boolean(held?.join && held.join === wire.dataset.wire));
+  for (const wire of root().querySelectorAll("[data-wire]")) {
+    wire.classList.toggle("held", Boolean(held?.join && held.join === wire.dataset.wire));
+  }
   if (!form) return;
   form.elements.join.value = held?.join || "";
   form.querySelector("[data-wiring-do=unjoin]").hidden = !held?.join;
@@ -45,17 +51,27 @@ function choose(plug, pin) {
   if (held?.pin && here.pin && held.join === here.join && held.port !== here.port) {
     send({ action: "repin", join: here.join, one: held.pin, two: here.pin }, here.port);
   } else if (held && !held.join && !here.join && held.port !== here.port) {
-    if ((fits()[held.port] || []).includes(here.port)) send({ action: "join", one: held.port, two: here.port }, here.port);
-    else say(`${name(plug)} carries nothing that belongs to the plug you hold, or is another make. Choose a marked one, or let go.`);
+    if ((fits()[held.port] || []).includes(here.port)) {
+      send({ action: "join", one: held.port, two: here.port }, here.port);
+    } else {
+      const why = "carries nothing that belongs to the plug you hold, or is another make";
+      say(`${name(plug)} ${why}. Choose a marked one, or let go.`);
+    }
   } else if (held && held.port === here.port && held.pin === here.pin) {
     letGo("Let go.");
   } else {
     held = here;
     show();
     const count = here.join ? 0 : (fits()[here.port] || []).length;
-    if (here.pin && here.join) say(`${name(plug)}, pin ${pinName(pin)}: choose the pin of its mate that it shall meet.`);
-    else if (here.join) say(plug.getAttribute("aria-label"));
-    else say(count ? `${name(plug)}: ${count} free plug${count === 1 ? "" : "s"} would fit, marked.` : `${name(plug)}: no free plug on this bike fits it.`);
+    if (here.pin && here.join) {
+      say(`${name(plug)}, pin ${pinName(pin)}: choose the pin of its mate that it shall meet.`);
+    } else if (here.join) {
+      say(plug.getAttribute("aria-label"));
+    } else if (count === 0) {
+      say(`${name(plug)}: no free plug on this bike fits it.`);
+    } else {
+      say(`${name(plug)}: ${count} free plug${count === 1 ? "" : "s"} would fit, marked.`);
+    }
   }
 }
 
@@ -114,7 +130,8 @@ async function bringFixes() {
   try {
     const page = new DOMParser().parseFromString(await (await fetch(section.dataset.fixes)).text(), "text/html");
     for (const place of section.querySelectorAll("[data-fixes-for]")) {
-      const made = [...page.querySelectorAll("[data-fixes-for]")].find((found) => found.dataset.fixesFor === place.dataset.fixesFor);
+      const fixes = [...page.querySelectorAll("[data-fixes-for]")];
+      const made = fixes.find((found) => found.dataset.fixesFor === place.dataset.fixesFor);
       if (made) place.replaceWith(document.adoptNode(made));
     }
   } catch {
