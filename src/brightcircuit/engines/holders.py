@@ -11,7 +11,8 @@ import logging
 import threading
 import time
 from collections import OrderedDict, deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -98,6 +99,8 @@ _guard = threading.Condition()
 _listeners: list[Callable[[str], None]] = []
 _worker: threading.Thread | None = None
 _busy: Holder | None = None
+_aside = 0
+"""How many others want the processor before the next step."""
 
 
 def resting(revision: Revision) -> Holder:
@@ -152,6 +155,20 @@ def wait_until_idle() -> None:
             _guard.wait(0.05)
 
 
+@contextmanager
+def stand_aside() -> Iterator[None]:
+    """Take no step while a person waits for something else that takes seconds."""
+    global _aside
+    with _guard:
+        _aside += 1
+    try:
+        yield
+    finally:
+        with _guard:
+            _aside -= 1
+            _guard.notify_all()
+
+
 def forget_engines() -> None:
     """Drop all engines, so that new priors take effect; predictions stay on disk."""
     with _guard:
@@ -170,7 +187,7 @@ def _work() -> None:
     global _busy
     while True:
         with _guard:
-            _busy = _next(time.monotonic())
+            _busy = None if _aside else _next(time.monotonic())
             _guard.notify_all()
             if _busy is None:
                 _guard.wait(WAITS_S)

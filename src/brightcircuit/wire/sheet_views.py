@@ -14,7 +14,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import findings_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.join_views import cut_rows, frame_context
-from brightcircuit.wire.pdf import pdf_of, picture
+from brightcircuit.wire.pdf import make_ready, sheet_as_pdf
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import parse_condition
 from brightcore.drawing.plug_cards import plug_card_pages, plug_cards_svg
@@ -61,6 +61,7 @@ def _context(job: Job, bike: Bike) -> dict[str, Any]:
 def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the wiring sheet: the drawing, a card for every join, cut list, joints, findings still open."""
     job, bike = _job(job_uuid)
+    make_ready()
     return render(
         request,
         "wire/sheet.html",
@@ -72,16 +73,16 @@ def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the whole sheet as PDF."""
     job, bike = _job(job_uuid)
     wide, high = layout_sheet(bike).page
+    lie = "lying" if wide > high else "standing"
+    cards = plug_card_pages(bike, _heading(job, "plugs and pins"))
     context = {
         "heading": _heading(job, "wiring sheet"),
         "job": job,
-        "lie": "lying" if wide > high else "standing",
+        "lie": lie,
         **_context(job, bike),
-        "whole": picture(_drawing(job, bike)),
-        "card_pages": [picture(card) for card in plug_card_pages(bike, _heading(job, "plugs and pins"))],
     }
     try:
-        made = pdf_of("wire/sheet_print.html", context, f"{bike.uuid}-{job.revision.number}")
+        made = sheet_as_pdf(context, _drawing(job, bike), cards)
     except ValidationError as error:
         return render(
             request,

@@ -17,6 +17,7 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
+from brightcircuit.engines.holders import stand_aside
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
@@ -254,7 +255,8 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the smallest set of joins with which the motor must turn, worked out with the circuit."""
     job = get_object_or_404(whole_job(job_uuid))
     bike = core_bike(job.revision)
-    light = find_first_light(bike)
+    with stand_aside():
+        light = find_first_light(bike)
     context = {
         "light": light,
         "steps": bench_steps(bike, light),
