@@ -132,7 +132,7 @@ def run_match(args: argparse.Namespace) -> Out:
         for i, link in enumerate(chain.links)
     ]
     lines += [
-        f"{w.pack}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, controller to "
+        f"{w.controller}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, controller to "
         f"{w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
         for w in windows
     ]

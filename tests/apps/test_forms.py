@@ -5,8 +5,9 @@ from unittest import TestCase
 
 from brightcircuit.bikes.describe import Refused, edit_info, edit_spec
 from brightcircuit.library.forms import read_entry, read_spec, spec_rows
-from brightcircuit.match.cards import cost_card, packs_card, repair_option, variants_of
+from brightcircuit.match.cards import cost_card, packs_card, repair_option
 from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_money, read_riding, read_variant
+from brightcircuit.match.rides import variants_of
 from brightcircuit.match.views import read_log
 from brightcore.describing.patterns import make_pattern
 from brightcore.describing.plugs import show_plugs
@@ -32,6 +33,23 @@ class PlanTest(TestCase):
                 with self.subTest(f.name, value=value):
                     _, errors = read_riding(PLAIN | {f.name: f"{value:g}"})
                     self.assertEqual(bool(errors), wrong)
+
+    def test_a_logged_ride_has_one_distance_and_one_use(self) -> None:
+        for more, wrong in (
+            ({"log_km": "12 mi", "log_ah": "5"}, ""),
+            ({"log_from_km": "1200", "log_to_km": "1230", "log_percent": "40 %"}, ""),
+            ({"log_from_km": "1200", "log_percent": "40"}, "log_from_km"),
+            ({"log_from_km": "1230", "log_to_km": "1230", "log_percent": "40"}, "log_to_km"),
+            ({"log_km": "12", "log_ah": "5", "log_percent": "40"}, "log_km"),
+            ({"log_km": "12", "log_from_v": "54", "log_to_v": "49"}, ""),
+            ({"log_km": "12", "log_from_v": "54"}, "log_from_v"),
+            ({"log_percent": "0"}, "log_percent"),
+        ):
+            with self.subTest(more=more):
+                values, errors = read_riding(PLAIN | more)
+                self.assertEqual(set(errors), {wrong} - {""})
+                if "mi" in more.get("log_km", ""):
+                    self.assertAlmostEqual(values["log_km"], 19.31, places=2)
 
     def test_unknown_choices_fall_back(self) -> None:
         values, _ = read_riding(PLAIN | {"body": "submarine", "route": "moon"})

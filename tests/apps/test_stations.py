@@ -387,7 +387,7 @@ class MatchTest(StationTest):
             ("hill_percent", "90", "From 0 to 35"),
             ("load_mass_kg", "heavy", "is not a number"),
             ("charger_a", "0", "From 0.2"),
-            ("log_km", "12", "rested volts"),
+            ("log_km", "12", "Give one distance"),
             ("rider_w", "10 m", "is not a value"),
         ):
             with self.subTest(field):
@@ -406,7 +406,7 @@ class MatchTest(StationTest):
             )
         page = self.client.get(reverse("match", args=(self.job_uuid,))).content.decode()
         self.assertEqual(len(re.findall(r'<th scope="col">(as it is|52 V|mid|odd second)</th>', page)), 4)
-        self.assertIn("another number of cells in series", page)
+        self.assertIn("the second pack is not alike (cells in series)", page)
         self.assertEqual(page.count('role="img" aria-label="'), 1 + 1 + 3)
         more = self.post("match", self.job_uuid, action="variant", name="fifth", pack="pack-72v-20s4p")
         self.assertContains(more, "are the most", status_code=422)
@@ -502,11 +502,39 @@ class MatchTest(StationTest):
             self.post("match", self.job_uuid, action="tally", **{"price-pack": "dear"}).status_code, 422
         )
 
+    def test_a_variant_is_judged_by_the_same_rules(self) -> None:
+        """A controller for 36 V on the 52 V pack: the column says what fails, in the words of the rule."""
+        for name, slug, told in (("weak", "controller-36v-15a", "W001"), ("good", "controller-52v-22a", "")):
+            self.post("match", self.job_uuid, action="variant", name=name, controller=slug)
+        page = self.client.get(reverse("match", args=(self.job_uuid,))).content.decode()
+        fails = dict(re.findall(r"(?s)<p><strong>(.*?)</strong> fails:</p>\s*<ul>(.*?)</ul>", page))
+        self.assertRegex(fails["weak"], r"W001 The full .* gives")
+        self.assertNotIn("W001", fails.get("good", ""))
+
+    def test_a_place_that_is_not_in_the_table_gets_no_classes_of_another(self) -> None:
+        for place, there in (("Canada", True), ("Marrow Quay", False)):
+            page = self.ask(place=place).content.decode()
+            self.assertEqual("is not in the table" in page, not there, place)
+            self.assertEqual("EU L1e" in page or "pedelec" in page.lower(), False, place)
+
+    def test_what_no_pedals_and_a_speed_limit_do_is_told(self) -> None:
+        page = self.ask().content.decode()
+        self.assertIn("pedalling with 100 W", page)
+        url = reverse("describe", args=(self.job.revision.bike.uuid,))
+        info = self.client.get(url).context["info"]
+        data = {**info, "pedals": "no", "speed_limit_kmh": "15.5 mph", "action": "info", "base": "1"}
+        self.client.post(url, data)
+        use_newest_revision(actor=self.technician, job=self.job)
+        page = self.client.get(reverse("match", args=(self.job_uuid,))).content.decode()
+        self.assertNotIn("pedalling with", page)
+        self.assertIn("Assistance is set to end at 24.9", page)
+        self.assertIn("working pedals", page)
+
     def test_the_own_log_can_be_told_in_volts(self) -> None:
         page = self.ask(log_km="18", log_from_v="54 V", log_to_v="49.5")
         self.assertRegex(page.content.decode(), r"(?s)Range, own log.*?km\s+at")
         for data, words in (
-            ({"log_km": "18", "log_from_v": "54"}, "rested volts before and after"),
+            ({"log_km": "18", "log_from_v": "54"}, "Give both, before and after"),
             ({"log_km": "18", "log_from_v": "48", "log_to_v": "50"}, "must be lower"),
         ):
             self.assertIn(words, self.ask(**data).content.decode())

@@ -27,6 +27,7 @@ from brightcore.kinds.modules import ConverterSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
 from brightcore.matching.rules import match_findings
+from brightcore.physics.cells import open_circuit_v
 from brightcore.physics.contacts import GOOD_POWER_OHM
 from brightcore.physics.copper import lead_ohm
 from brightcore.physics.fuses import fuse_long_a
@@ -40,6 +41,7 @@ from brightcore.physics.heating import (
 )
 from brightcore.procedure.gates import DEAD_GATES, volts_gates
 from brightcore.programming.derive import Derived, derive_settings
+from brightcore.simulation.supply import supplies
 from brightcore.tracing.acts import act_of
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.evidence import Evidence, repeat_weights
@@ -79,6 +81,12 @@ MOTOR = make_pattern(HUB, "x").part("motor")
 CORES_MM = stripped_mm(cores_of(make_pattern(HUB, "x"), MOTOR))
 TWO_AH = sum(pack.spec.capacity_ah for pack in packs(make_pattern(TWO, "x")))
 
+CUTS_V = [
+    13 * open_circuit_v(charge) - 20 * supplies(make_pattern(HUB, "x"))["controller"].ohm
+    for charge in (0.25, 0.6)
+]
+"""Cut-offs at which 20 A bring the controller there with a quarter, or 60 %, of the charge left."""
+
 RULE_TABLE: tuple[tuple[str, Callable[[float], Bike], float, float], ...] = (
     # code, bike of a value, the value just within, the value just beyond
     ("W001", lambda v: hub("controller", max_v=v), FULL_V, FULL_V - 0.01),
@@ -112,7 +120,9 @@ RULE_TABLE: tuple[tuple[str, Callable[[float], Bike], float, float], ...] = (
         PACK.empty_v() * 1.08 + 0.01,
     ),
     ("M005", lambda v: side_by_side(cell_v=v), 3.8 - 0.19 / 13, 3.8 - 0.21 / 13),
-    ("M007", lambda v: hub("pack", fuse_a=v), 25.0, 24.9),
+    ("M007", lambda v: hub("motor", phase_limit_a=v), 45.0, 44.9),
+    ("M010", lambda v: hub("controller", low_cutoff_v=v), CUTS_V[0] - 0.05, CUTS_V[0] + 0.05),
+    ("M011", lambda v: hub("controller", low_cutoff_v=v), CUTS_V[1] - 0.05, CUTS_V[1] + 0.05),
 )
 
 

@@ -7,7 +7,7 @@ from typing import Any
 from brightcircuit.library.forms import read_spec
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
-from brightcore.bike.model import Bike, BikeInfo, Wire
+from brightcore.bike.model import PEDALS, Bike, BikeInfo, Wire
 from brightcore.describing.edit import (
     add_join,
     add_part,
@@ -21,6 +21,9 @@ from brightcore.describing.swap import swap_part
 from brightcore.describing.wheels import parse_tyre
 from brightcore.errors import BrightError, ReadingError
 from brightcore.kinds import REGISTRY
+
+MOST_LIMIT_KMH = 110.0
+"""Highest speed limit that can be described."""
 
 
 class Refused(Exception):
@@ -53,7 +56,7 @@ def edit_info(bike: Bike, data: Mapping[str, str]) -> Edited:
     errors: dict[str, str] = {}
     values: dict[str, Any] = {
         name: data.get(name, "").strip()
-        for name in ("label", "description", "place", "driven_wheel", "frame_number")
+        for name in ("label", "description", "place", "driven_wheel", "frame_number", "pedals")
     }
     if not values["label"]:
         errors["label"] = "Give the bike a name."
@@ -68,6 +71,14 @@ def edit_info(bike: Bike, data: Mapping[str, str]) -> Edited:
                 errors[name] = "From 1 to 600 kg."
         except ReadingError as error:
             errors[name] = str(error)
+    if values["pedals"] not in PEDALS:
+        errors["pedals"] = "Choose one of the list."
+    try:
+        values["speed_limit_kmh"] = parse_measure(data.get("speed_limit_kmh", "") or "0", "kmh")
+        if not 0 <= values["speed_limit_kmh"] <= MOST_LIMIT_KMH:
+            errors["speed_limit_kmh"] = f"From 0 (none) to {MOST_LIMIT_KMH:g} km/h."
+    except ReadingError as error:
+        errors["speed_limit_kmh"] = str(error)
     if errors:
         raise Refused(errors)
     limits = {"label": 120, "description": 300, "place": 80, "driven_wheel": 20, "frame_number": 80}

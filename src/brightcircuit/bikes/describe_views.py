@@ -23,7 +23,7 @@ from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.queries import parts as library_parts
-from brightcore.bike.model import Part, Spec
+from brightcore.bike.model import PEDALS, Part, Spec
 from brightcore.describing.edit import compare, free_ports, join_words
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.specs import show_spec_value, shown_unit
@@ -42,6 +42,7 @@ class DescribePage(Shown):
     revision: Revision
     line: str
     info: dict[str, str]
+    pedals: tuple[tuple[str, str], ...]
     rows: list[dict[str, object]]
     joins: list[dict[str, object]]
     errors: dict[str, str]
@@ -154,6 +155,8 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
             "load_mass_kg",
             "place",
             "driven_wheel",
+            "pedals",
+            "speed_limit_kmh",
         )
     }
     info["tyre"] = typed.get("tyre", f"{core.info.tyre_width_mm:g}-{core.info.bead_seat_mm:g}")
@@ -180,6 +183,7 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
         revision=revision,
         line=bare_line(core),
         info=info,
+        pedals=tuple(PEDALS.items()),
         rows=rows,
         joins=joins,
         errors=errors,

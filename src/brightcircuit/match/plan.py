@@ -31,11 +31,16 @@ NUMBERS = (
     Field("hill_percent", "Hill", "%", 6.0, 0.0, 35.0),
     Field("hill_min", "Minutes on it", "min", 15.0, 0.5, 240.0),
     Field("wind_kmh", "Head wind", "km/h", 0.0, -60.0, 60.0),
+    Field("air_c", "Air", "°C", 20.0, -30.0, 55.0),
+    Field("cruise_kmh", "Cruising speed, flat", "km/h", 22.0, 5.0, 60.0),
     Field("charger_a", "Charger", "A", 3.0, 0.2, 40.0),
 )
 LOGGED = (
     Field("log_km", "Distance", "km", 0.0, 0.1, 5000.0),
+    Field("log_from_km", "Odometer before", "km", 0.0, 0.0, 1e6),
+    Field("log_to_km", "Odometer after", "km", 0.0, 0.0, 1e6),
     Field("log_ah", "Used", "Ah", 0.0, 0.01, 500.0),
+    Field("log_percent", "Gauge used", "%", 0.0, 0.1, 100.0),
     Field("log_from_v", "Rested before", "V", 0.0, 1.0, 150.0),
     Field("log_to_v", "Rested after", "V", 0.0, 1.0, 150.0),
 )
@@ -51,6 +56,7 @@ UNITS = {
     "km": "km",
     "Ah": "ah",
     "V": "v",
+    "°C": "c",
 }
 """The unit that a number is read in, by the one that is shown."""
 
@@ -64,20 +70,21 @@ CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
 def defaults(load_mass_kg: float) -> dict[str, Any]:
     """Return the plan of a job that nobody has asked anything yet."""
     found: dict[str, Any] = {f.name: f.default for f in NUMBERS} | {n: c[2] for n, c in CHOICES.items()}
-    return found | {
-        "load_mass_kg": load_mass_kg,
-        "place": "",
-        "labour_per_hour": 60.0,
-        "locked": False,
-        "variants": [],
-        "log_from_v": None,
-        "log_to_v": None,
-        "options": {},
-        "tally": {},
-        "tally_min": 0.0,
-        "log_km": None,
-        "log_ah": None,
-    }
+    return (
+        found
+        | {
+            "load_mass_kg": load_mass_kg,
+            "place": "",
+            "labour_per_hour": 60.0,
+            "locked": False,
+            "variants": [],
+            "options": {},
+            "tally": {},
+            "tally_min": 0.0,
+            "sprocket": 0,
+        }
+        | dict.fromkeys((f.name for f in LOGGED), None)
+    )
 
 
 def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:
@@ -93,14 +100,32 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
         values[f.name] = None
         if data.get(f.name, "").strip():
             _number(data, f, values, errors)
-    volts = [values.get(n) is not None for n in ("log_from_v", "log_to_v")]
-    used = values.get("log_ah") is not None or all(volts)
-    if not errors and (any(volts) != all(volts) or (values.get("log_km") is not None) != used):
-        errors["log_km"] = (
-            "Give the distance with the amp-hours used or with the rested volts before and after; or "
-            "none of them."
-        )
+    values["sprocket"] = whole_number(data.get("sprocket"), 0)
+    if not errors:
+        errors |= _log_errors(values)
     return values, errors
+
+
+def _log_errors(values: Mapping[str, Any]) -> dict[str, str]:
+    """Return what is wrong with a logged ride as a whole: one distance and one use, or neither."""
+
+    def given(*names: str) -> list[bool]:
+        return [values.get(name) is not None for name in names]
+
+    pairs = {"log_from_km": given("log_from_km", "log_to_km"), "log_from_v": given("log_from_v", "log_to_v")}
+    for name, pair in pairs.items():
+        if any(pair) != all(pair):
+            return {name: "Give both, before and after."}
+    if all(pairs["log_from_km"]) and values["log_to_km"] <= values["log_from_km"]:
+        return {"log_to_km": "The odometer after the ride stands above the one before it."}
+    distances = sum((*given("log_km"), all(pairs["log_from_km"])))
+    uses = sum((*given("log_ah", "log_percent"), all(pairs["log_from_v"])))
+    if distances > 1 or uses > 1 or distances != uses:
+        return {
+            "log_km": "Give one distance (ridden, or the odometer before and after) and one use (amp-hours, "
+            "percent of the gauge, or rested volts before and after); or none of them."
+        }
+    return {}
 
 
 def read_money(
@@ -124,7 +149,10 @@ def read_money(
 
 
 def _number(data: Mapping[str, str], asked: Field, values: dict[str, Any], errors: dict[str, str]) -> None:
-    text = data.get(asked.name, "").strip()
+    if asked.name not in data:
+        values[asked.name] = asked.default
+        return
+    text = data[asked.name].strip()
     if asked.unit == "%":
         text = text.removesuffix("%")
     try:

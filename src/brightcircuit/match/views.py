@@ -23,9 +23,9 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.queries import parts as library_parts
-from brightcircuit.match import cards
+from brightcircuit.match import cards, rides
 from brightcircuit.match.models import MatchPlan
-from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_money, read_riding, read_variant
+from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS, defaults, read_money, read_riding, read_variant
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
 from brightcircuit.stations.frame import job_frame
 from brightcore.describing.specs import parse_measure
@@ -58,7 +58,8 @@ class MatchPage(Shown):
     costs: list[dict[str, Any]]
     tally: dict[str, Any]
     packs: dict[str, Any] | None
-    is_mid: bool
+    sprockets: list[int]
+    logged: list[dict[str, object]]
     library: dict[str, Iterable[LibraryPart]]
     variants: list[tuple[int, Any]]
 
@@ -198,11 +199,12 @@ def read_log(content: bytes) -> dict[str, list[float]]:
 def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpResponse:
     bike, plan = core_bike(job.revision), plan_of(job)
     try:
-        plan["used_ah"] = cards.log_ah(bike, plan)
+        plan["used_km"], plan["used_ah"] = cards.log_km(plan), cards.log_ah(bike, plan)
     except RangeError as error:
-        plan["used_ah"], errors = None, {**errors, "log_from_v": str(error)}
+        plan["used_km"] = plan["used_ah"] = None
+        errors = {**errors, "log_from_v": str(error)}
     typed = request.POST if errors else {}
-    variants = cards.variants_of(bike, plan)
+    variants = rides.variants_of(bike, plan)
     found = job_trace(job)
     option = _repair(job, found)
     numbers = [
@@ -221,13 +223,17 @@ def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpRespons
         numbers=numbers,
         choices=choices,
         chain=cards.chain_card(bike),
-        ride=cards.ride_card(variants, plan),
-        key=cards.key_of(variants),
-        legal=cards.class_card(bike, variants, plan),
+        ride=rides.ride_card(variants, plan),
+        key=rides.key_of(variants),
+        legal=cards.class_card(bike, variants[0].drive, plan),
         costs=cards.cost_card(bike, plan, option),
         tally=cards.tally_card(bike, plan),
         packs=cards.packs_card(bike),
-        is_mid=bool(mid_motors(bike)),
+        sprockets=[tooth for motor in mid_motors(bike) for tooth in sorted(motor.spec.sprocket_teeth)],
+        logged=[
+            {"field": f, "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}")}
+            for f in LOGGED
+        ],
         library={
             "pack": library_parts("pack"),
             "controller": library_parts("controller"),

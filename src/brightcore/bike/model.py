@@ -126,9 +126,17 @@ class Setting:
     value: float
 
 
+PEDALS = {"": "as its parts show", "yes": "yes", "hand": "hand cranks", "no": "none"}
+"""Whether a vehicle has pedals that drive a wheel; "" where nobody has said."""
+
+
 @dataclass(frozen=True, slots=True)
 class BikeInfo:
-    """What the bike is: label, wheel by ISO 5775-1, masses, use and place."""
+    """What the bike is: label, wheel by ISO 5775-1, masses, use and place.
+
+    `pedals`: a key of PEDALS; `speed_limit_kmh`: the speed at which its controller or display ends
+    assistance, 0 where none is set.
+    """
 
     label: str
     description: str = ""
@@ -139,6 +147,8 @@ class BikeInfo:
     place: str = ""
     driven_wheel: str = "rear"
     frame_number: str = ""
+    pedals: str = ""
+    speed_limit_kmh: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

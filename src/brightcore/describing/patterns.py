@@ -287,6 +287,7 @@ def two_motor_cart() -> Bike:
             45.0,
             150.0,
             driven_wheel="both",
+            pedals="no",
         ),
         "cart",
     )
@@ -377,6 +378,7 @@ def hand_cycle() -> Bike:
             16.0,
             95.0,
             driven_wheel="front",
+            pedals="hand",
         ),
         "clip-on",
     )

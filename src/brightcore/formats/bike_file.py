@@ -22,6 +22,9 @@ from brightcore.wiring.frames import FRAMES
 
 MAX_BYTES = 2_000_000
 PORT_FIELDS = tuple(f.name for f in fields(Port))
+LATER_INFO = ("frame_number", "pedals", "speed_limit_kmh")
+"""Particulars that are in a file only where they say something."""
+
 PIN_FIELDS = tuple(f.name for f in fields(Pin))
 
 
@@ -252,7 +255,7 @@ def bike_document(bike: Bike) -> JsonObject:
         "format": BIKE_FORMAT,
         "version": VERSION,
         "uuid": bike.uuid,
-        "bike": {k: v for k, v in asdict(bike.info).items() if v or k != "frame_number"},
+        "bike": {k: v for k, v in asdict(bike.info).items() if v or k not in LATER_INFO},
         "parts": [
             {
                 "id": part.id,

@@ -2,7 +2,7 @@
 
 import typing
 
-from brightcore.bike.model import BikeInfo
+from brightcore.bike.model import PEDALS, BikeInfo
 from brightcore.bike.roles import ROLES
 from brightcore.circuit.instruments import INSTRUMENTS, Multimeter
 from brightcore.formats.plain import JsonObject
@@ -158,6 +158,7 @@ def bike_schema(registry: Registry) -> JsonObject:
     info: JsonObject = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
         info[name] = _TEXT if hint is str else {"type": "number", "minimum": 0, "maximum": 2000}
+    info["pedals"] = {"enum": list(PEDALS)}
     setting = _record(
         {"part": _ID, "role": _ID, "value": {"type": "number", "minimum": -1e6, "maximum": 1e6}},
         ["part", "role", "value"],
@@ -235,6 +236,9 @@ def _match_schema() -> JsonObject:
             "hill_percent": number(0, 35),
             "hill_min": number(0.1, 600),
             "wind_kmh": number(-80, 80),
+            "air_c": number(-30, 55),
+            "cruise_kmh": number(5, 60),
+            "sprocket": number(0, 60),
             "charger_a": number(0.1, 100),
             "body": {"enum": list(DRAG_AREA_M2)},
             "tyre": {"enum": list(TYRES)},
@@ -245,6 +249,9 @@ def _match_schema() -> JsonObject:
             "variants": {"type": "array", "items": variant, "maxItems": 3},
             "log_km": number_or_none(0.1, 10000),
             "log_ah": number_or_none(0.01, 1000),
+            "log_from_km": number_or_none(0, 1e6),
+            "log_to_km": number_or_none(0, 1e6),
+            "log_percent": number_or_none(0.1, 100),
             "log_from_v": number_or_none(1, 150),
             "log_to_v": number_or_none(1, 150),
             "options": {"type": "object", "additionalProperties": money, "maxProperties": 20},

@@ -27,7 +27,7 @@ from brightcore.kinds.blocks import (
     replace,
 )
 from brightcore.kinds.controller_rules import ControllerRules
-from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.controller_spec import LOAD, ControllerSpec
 from brightcore.kinds.motor import HALLS, PHASES
 
 STANDBY_A = 0.03
@@ -135,7 +135,7 @@ class Controller(PartKind[ControllerSpec]):
         s.tie_role(part, "battery_out", "plus")
         key, rail = s.tie_role(part, "key", "key"), s.tie_role(part, "supply_5v", "rail")
         s.add(part, "bleed", plus, minus, resistor(100e3), tol_g=0.3)
-        s.add(part, "load", plus, minus, OPEN)
+        s.add(part, LOAD, plus, minus, OPEN)
         s.add(part, "key_pull", key, minus, resistor(47e3), tol_g=0.2)
         s.add(part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.2, tol_j=0.2)
         regulator(s, part, rail, minus, key, LOGIC_V, spec.supply_limit_a)
@@ -191,7 +191,7 @@ class Controller(PartKind[ControllerSpec]):
         if value != "pull":
             return ()
         load = current_sink(spec.battery_limit_a, spec.low_cutoff_v * 0.35, spec.low_cutoff_v * 0.6)
-        return (Override(f"{part.id}/load", load, tol_g=0.1, tol_j=0.08),)
+        return (Override(f"{part.id}/{LOAD}", load, tol_g=0.1, tol_j=0.08),)
 
     def draws(self, part: Part[ControllerSpec]) -> tuple[Draw, ...]:
         return (Draw("key", STANDBY_A),)

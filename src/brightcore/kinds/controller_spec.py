@@ -5,6 +5,9 @@ from dataclasses import dataclass
 from brightcore.bike.model import Spec
 from brightcore.kinds.base import spec_value
 
+LOAD = "load"
+"""The element of a controller that stands for what its bridge draws."""
+
 
 @dataclass(frozen=True, slots=True)
 class ControllerSpec(Spec):

@@ -38,6 +38,9 @@ class MotorSpec(Spec):
     magnet_count: int = spec_value(32, 2, 200, "magnets on the rotor", awaits="Program")
     gear_ratio: float = spec_value(5.0, 1.0, 100.0, "internal reduction; 1 is direct drive")
     rated_w: float = spec_value(500.0, 50.0, 10000.0, "power printed on it")
+    phase_limit_a: float = spec_value(
+        0.0, 0.0, 2000.0, "phase current its maker allows for a minute; 0 not stated", later=True
+    )
     thermistor: bool = spec_value(True, doc="10 kΩ NTC in the winding")
     speed_sensor: bool = spec_value(True, doc="gives wheel-speed pulses")
     speed_magnets: int = spec_value(6, 1, 64, "speed pulses per wheel turn", awaits="Program")

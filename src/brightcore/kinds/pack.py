@@ -14,6 +14,9 @@ from brightcore.physics.cells import CHEMISTRIES, Chemistry, chemistry
 
 CHOICES = tuple((name, cells.title) for name, cells in CHEMISTRIES.items())
 
+CELLS = "cells"
+"""The element of a pack that stands for its cells."""
+
 
 @dataclass(frozen=True, slots=True)
 class PackSpec(Spec):
@@ -63,6 +66,11 @@ class PackSpec(Spec):
         return self.capacity_ah * self.nominal_v()
 
 
+def at_cell_v(pack: Part[PackSpec], cell_v: float) -> Override:
+    """Return a pack as one whose cells rest at other volts."""
+    return Override(f"{pack.id}/{CELLS}", source(pack.spec.series_count * cell_v, pack.spec.internal_ohm))
+
+
 class Pack(PartKind[PackSpec]):
     """The energy source; its minus is the ground of every circuit."""
 
@@ -105,7 +113,7 @@ class Pack(PartKind[PackSpec]):
         plus = s.tie_role(part, "pack_plus", "plus")
         for pin in s.pins(part, "pack_minus"):
             s.tie(pin, minus)
-        s.add(part, "cells", cells, minus, source(spec.resting_v(), spec.internal_ohm), tol_j=0.045)
+        s.add(part, CELLS, cells, minus, source(spec.resting_v(), spec.internal_ohm), tol_j=0.045)
         s.add(part, "bms", cells, board, resistor(0.01), tol_g=0.2)
         s.add(part, "bms_leak", cells, board, resistor(2.2e6), tol_g=0.6)
         s.add(part, "fuse", board, fused, resistor(0.003), fuse_a=spec.fuse_a * 2.0)
@@ -135,7 +143,7 @@ class Pack(PartKind[PackSpec]):
         )
         low = spec.trip_v() * 1.02
         sagging = source(spec.resting_v() * 0.97, spec.internal_ohm * 8)
-        cells = f"{part.id}/cells"
+        cells = f"{part.id}/{CELLS}"
         return (
             mode(part, "inside.bms", "open", "BMS has let go", 3.0, service, opened(part, "bms")),
             mode(

@@ -72,5 +72,12 @@ def at_place(bike: Bike, *places: str) -> tuple[Part, ...]:
 
 
 def is_pedalled(bike: Bike) -> bool:
-    """Return whether something on the bike shows that it has pedals."""
+    """Return whether a bike has pedals or hand cranks: as somebody has said, else where a part shows it."""
+    if bike.info.pedals:
+        return bike.info.pedals != "no"
     return any(REGISTRY[part.kind].pedalled for part in bike.parts)
+
+
+def pedals_unknown(bike: Bike) -> bool:
+    """Return whether nobody has said that a bike has pedals, and no part shows it."""
+    return not bike.info.pedals and not is_pedalled(bike)

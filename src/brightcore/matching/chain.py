@@ -3,30 +3,40 @@ watts."""
 
 from dataclasses import dataclass
 
+from brightcore.analysis.bike import Analysis, analysis_of
+from brightcore.analysis.lead import leads
 from brightcore.analysis.loads import SIX_STEP_RATIO, battery_demand_a, battery_limit_a, phase_limit_a
+from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Part
 from brightcore.bike.roles import role_of
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, motors, packs
-from brightcore.matching.drive import arrangement, main_lead, main_lead_ohm
-from brightcore.matching.packs import window
+from brightcore.matching.packs import charge_at_v, window
 from brightcore.physics.contacts import PLUG_A
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.heating import SHORT_RUN_S, ampacity_a
+from brightcore.physics.warming import warming_of, winding_a
+from brightcore.simulation.supply import supplies
 
-MOTOR_EFFICIENCY, USUAL_PACK_V, MOST_MOTORS = 0.8, 36.0, 2
-"""Share of battery watts a motor gives for long, volts taken where no pack is described, motors that are
-shown."""
+String = tuple[Part[PackSpec], ...]
+"""Packs in series, top first; one alone is a string of one."""
 
-MOTOR_PEAK = 4.5
-"""Phase amps a winding stands for a minute over the battery amps of its rated watts (common practice)."""
+MINUTE_S = 60.0
+"""How long the phase current of a hard start or a short climb lasts (common practice)."""
+
+MOST_MOTORS = 2
+"""Motors that are shown."""
 
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """One link of the chain. A limit of 0 means "not described"."""
+    """One link of the chain. A limit of 0 means "not described".
+
+    `judged`: what tells that a link is too weak: "stated" is a limit somebody gives, "worked out" one that is
+    assumed, "" is told by a rule of wiring.
+    """
 
     id: str
     title: str
@@ -34,6 +44,7 @@ class Link:
     demand_a: float
     note: str
     sets_demand: bool = False
+    judged: str = ""
 
     @property
     def known(self) -> bool:
@@ -74,12 +85,13 @@ def current_chain(bike: Bike) -> Chain:
 
 
 def _lead_links(bike: Bike, demand: float) -> list[Link]:
-    length, area = main_lead(bike)
-    note = f"{area:g} mm², {length:g} m" if area else "not described"
+    thinnest = min(leads(bike).values(), key=lambda lead: lead.area_mm2, default=None)
+    area = thinnest.area_mm2 if thinnest else 0.0
+    note = f"{area:g} mm² at its thinnest, {thinnest.length_m:g} m long" if thinnest else "not described"
     usual = "usual two-pole power plug; look at its mark"
     return [
         Link("lead", "Main lead", ampacity_a(area) if area else 0.0, demand, note),
-        Link("plug", "Main plug", PLUG_A["power-2"], demand, usual),
+        Link("plug", "Main plug", PLUG_A["power-2"], demand, usual, judged="worked out"),
     ]
 
 
@@ -111,15 +123,32 @@ def _motor_links(bike: Bike, motor: Part[MotorSpec]) -> list[Link]:
     area = _phase_area(bike, motor)
     note = f"{area:g} mm², current comes and goes by phase" if area else "area not described"
     carries = ampacity_a(area, seconds=SHORT_RUN_S) if area else 0.0
-    nominal = max((pack.spec.nominal_v() for pack in packs(bike)), default=USUAL_PACK_V)
-    steady = motor.spec.rated_w / MOTOR_EFFICIENCY / nominal
-    for_long = f"for about a minute; {motor.spec.rated_w:g} W for long"
     return [
         Link(
             f"phases:{motor.id}", f"Phase wires of the {motor.name}", carries, demand * SIX_STEP_RATIO, note
         ),
-        Link(f"motor:{motor.id}", motor.name, steady * MOTOR_PEAK, demand, for_long),
+        _winding(motor, demand),
     ]
+
+
+def _winding(motor: Part[MotorSpec], demand: float) -> Link:
+    """Return the winding as a link: what its maker states, else what its copper stands for a minute."""
+    spec, warming = motor.spec, warming_of(motor.spec.rated_w)
+    long_a = winding_a(warming.loss_w(), spec.phase_ohm)
+    words = f"about {long_a:.0f} A for long, worked out from {spec.rated_w:g} W and {spec.phase_ohm:g} Ω"
+    if spec.phase_limit_a:
+        return Link(
+            f"motor:{motor.id}",
+            motor.name,
+            spec.phase_limit_a,
+            demand,
+            f"stated by its maker; {words}",
+            judged="stated",
+        )
+    minute_a = winding_a(warming.loss_w(MINUTE_S), spec.phase_ohm)
+    return Link(
+        f"motor:{motor.id}", motor.name, minute_a, demand, f"for a minute; {words}", judged="worked out"
+    )
 
 
 def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link]:
@@ -129,7 +158,14 @@ def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link
     of_label = f"{spec.capacity_ah:g} Ah, {spec.chemistry}"
     return [
         Link("cell", f"One cell of the {pack.name}", group / count, demand / count, f"{count} side by side"),
-        Link("group", f"Parallel group of the {pack.name}{alone}", group, demand, of_label),
+        Link(
+            "group",
+            f"Parallel group of the {pack.name}{alone}",
+            group,
+            demand,
+            of_label,
+            judged="worked out",
+        ),
         Link(
             "bms",
             f"BMS of the {pack.name}{alone}",
@@ -159,40 +195,69 @@ def _phase_area(bike: Bike, motor: Part) -> float:
 
 @dataclass(frozen=True, slots=True)
 class VoltWindow:
-    """Volts of one pack beside those of the controller."""
+    """Volts at a controller's battery pins beside those it works with, and what is lost at full current.
 
-    pack: str
+    `packs`: the packs that give them; `connected`: whether they do, or would once connected; `trip_v`: where
+    their boards let go.
+    """
+
+    controller: str
+    packs: str
+    connected: bool
     full_v: float
     nominal_v: float
     empty_v: float
     trip_v: float
     controller_max_v: float
     cutoff_v: float
+    current_a: float
     sag_v: float
     lead_heat_w: float
 
+    cut_out_ratio: float
+
 
 def volt_windows(bike: Bike) -> tuple[VoltWindow, ...]:
-    """Return the window of every pack, with sag and lead heat at full current."""
-    series = arrangement(bike) == "series"
-    count = len(packs(bike)) if series else 1
+    """Return the windows of every controller, one for each string of packs that may feed it alone."""
+    case = analysis_of(bike)
     return tuple(
-        _window(bike, pack, controller, count) for controller in controllers(bike)[:1] for pack in packs(bike)
+        _window(case, string, controller)
+        for controller in controllers(bike)
+        for string in feeding_strings(case, controller)
     )
 
 
-def _window(bike: Bike, pack: Part[PackSpec], controller: Part[ControllerSpec], count: int) -> VoltWindow:
-    """Return the window of one pack, or of `count` like it in series."""
-    full, nominal, empty, trip = (count * v for v in window(pack.spec))
-    current, lead = battery_limit_a(bike, controller), main_lead_ohm(bike)
+def feeding_strings(case: Analysis, controller: Part[ControllerSpec]) -> tuple[String, ...]:
+    """Return the strings on a controller's own plus wire; all where none is, as modules may lie between."""
+    own = {
+        place.part.id
+        for pin in case.places_of(controller)
+        if pin.pin.role == "battery_plus"
+        for place in case.net_of(pin.id)
+    }
+    every = strings(case.bike)
+    return tuple(string for string in every if string[0].id in own) or every
+
+
+def _window(case: Analysis, string: String, controller: Part[ControllerSpec]) -> VoltWindow:
+    bike = case.bike
+    full, nominal, empty, trip = (sum(v) for v in zip(*(window(p.spec) for p in string), strict=True))
+    current = battery_limit_a(bike, controller)
+    supply, lead = supplies(bike).get(controller.id), leads(bike).get(controller.id)
+    ohm = supply.ohm if supply else sum(pack.spec.internal_ohm for pack in string)
+    cutoff = bike.setting(controller.id, "low_cutoff_v", controller.spec.low_cutoff_v)
     return VoltWindow(
-        pack.name,
-        full,
-        nominal,
-        empty,
-        trip,
-        controller.spec.max_v,
-        bike.setting(controller.id, "low_cutoff_v", controller.spec.low_cutoff_v),
-        current * (count * pack.spec.internal_ohm + lead),
-        current**2 * lead,
+        controller=controller.name,
+        packs=" + ".join(pack.name for pack in string),
+        connected=supply is not None,
+        full_v=full,
+        nominal_v=nominal,
+        empty_v=empty,
+        trip_v=trip,
+        controller_max_v=controller.spec.max_v,
+        cutoff_v=cutoff,
+        current_a=current,
+        sag_v=current * ohm,
+        lead_heat_w=lead.heat_w if lead else 0.0,
+        cut_out_ratio=charge_at_v([pack.spec for pack in string], cutoff + current * ohm),
     )

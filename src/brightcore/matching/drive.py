@@ -6,6 +6,7 @@ conduction loss. Validity: motoring, below field weakening.
 """
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -14,18 +15,24 @@ from numpy.typing import NDArray
 
 from brightcore.analysis.loads import battery_limit_a, phase_limit_a
 from brightcore.analysis.strings import in_series
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Part
 from brightcore.errors import BikeError, require
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import Draw
+from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.mid_motor import MidMotorSpec
-from brightcore.kinds.select import as_cable, combiners, controllers, motors, packs
-from brightcore.physics.copper import lead_ohm, warmed_ratio
+from brightcore.kinds.select import combiners, controllers, displays, motors, packs
+from brightcore.matching.packs import label_v
+from brightcore.physics.copper import warmed_ratio
 from brightcore.physics.machine import torque_per_a
 from brightcore.physics.wheels import wheel_circumference_mm, wheel_rpm
+from brightcore.simulation.supply import supplies
 
 Floats = NDArray[np.float64]
 
-NO_LOAD_A = 0.6
-"""No-load current, taken as a constant drag torque (common practice)."""
+IRON_RATIO, IRON_V = 0.05, 24.0
+"""Loss without load as a share of printed watts while the back-EMF is so many volts; it grows with the turns,
+so it is a constant drag (common practice)."""
 
 REDUCTION_RATIO = {1: 0.97, 2: 0.93}
 """Efficiency of a hub's inner gear and of a mid drive's reduction (common practice)."""
@@ -46,7 +53,12 @@ DRAG_AREA_M2 = {"racing": 0.35, "upright": 0.6, "cargo": 0.8, "recumbent": 0.35,
 
 @dataclass(frozen=True, slots=True)
 class Drive:
-    """Everything that decides how a bike goes. `motor_per_wheel_ratio` is motor turns per wheel turn."""
+    """Everything that decides how a bike goes. `motor_per_wheel_ratio` is motor turns per wheel turn.
+
+    `kept_sprocket`: the rear sprocket it stays in, 0 for the best at each speed; `limit_kmh`: where
+    assistance ends, 0 for nowhere; `standby_w`: what controllers and display take; `label_wh`: energy by
+    the printed volts, `energy_wh` by the cells.
+    """
 
     name: str
     pack_v: float
@@ -68,7 +80,11 @@ class Drive:
     chain_ring_teeth: int = 0
     sprocket_teeth: tuple[int, ...] = ()
     sprocket: int = 0
+    kept_sprocket: int = 0
     rider_w: float = 0.0
+    limit_kmh: float = 0.0
+    standby_w: float = 0.0
+    label_wh: float = 0.0
 
     @property
     def is_mid(self) -> bool:
@@ -89,13 +105,23 @@ class Drive:
             return REDUCTION_RATIO[2] * CHAIN_EFFICIENCY
         return REDUCTION_RATIO[1] if self.gear_ratio > 1.0 else 1.0
 
+    @property
+    def no_load_a(self) -> float:
+        """Phase current in A that turns the motor without load."""
+        return IRON_RATIO * self.rated_w / IRON_V
+
+    @property
+    def gears(self) -> tuple[int, ...]:
+        """The sprockets to choose from: the one it stays in, or all; (0,) where it has no chain."""
+        return (self.kept_sprocket,) if self.kept_sprocket else self.sprocket_teeth or (0,)
+
     def in_gear(self, sprocket: int) -> "Drive":
         """Return the drive in another rear sprocket; the same where it has no chain."""
         return replace(self, sprocket=sprocket) if self.is_mid else self
 
 
-def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive:
-    """Return the drive of a bike as described.
+def drive_of(bike: Bike, name: str = "") -> Drive:
+    """Return the drive of a bike as described, its packs as they were found.
 
     Raises BikeError where pack, controller or motor is missing, RangeError for no wheel.
     """
@@ -105,10 +131,8 @@ def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive
     controller, motor = driving[0], turning[0].spec
     count = min(len(turning), len(driving)) or 1
     series = arrangement(bike) == "series"
-    volts = [p.spec.series_count * (p.spec.cell_v if charge_v is None else charge_v) for p in feeding]
-    ohms = [p.spec.internal_ohm for p in feeding]
+    pack_v, pack_ohm = _fed(bike, controller, count)
     amp_hours = [p.spec.capacity_ah for p in feeding]
-    together_ohm = sum(ohms) if series else 1 / sum(1 / ohm for ohm in ohms)
     circumference_mm = wheel_circumference_mm(bike.info.bead_seat_mm, bike.info.tyre_width_mm)
     require("wheel_circumference_mm", circumference_mm, 300.0, 4000.0, "mm")
     mass = bike.info.bike_mass_kg + bike.info.load_mass_kg
@@ -116,8 +140,8 @@ def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive
     sprockets = tuple(sorted(motor.sprocket_teeth)) if isinstance(motor, MidMotorSpec) else ()
     return Drive(
         name=name or bike.info.label,
-        pack_v=sum(volts) if series else max(volts),
-        pack_ohm=together_ohm + main_lead_ohm(bike),
+        pack_v=pack_v,
+        pack_ohm=pack_ohm,
         energy_wh=sum(p.spec.energy_wh() for p in feeding),
         capacity_ah=min(amp_hours) if series else sum(amp_hours),
         battery_limit_a=sum(battery_limit_a(bike, c) for c in driving[:count]),
@@ -133,7 +157,31 @@ def drive_of(bike: Bike, name: str = "", charge_v: float | None = None) -> Drive
         chain_ring_teeth=motor.chain_ring_teeth if isinstance(motor, MidMotorSpec) else 0,
         sprocket_teeth=sprockets,
         sprocket=sprockets[len(sprockets) // 2] if sprockets else 0,
+        limit_kmh=bike.info.speed_limit_kmh,
+        standby_w=pack_v * sum(draw.ampere for part in (*driving, *displays(bike)) for draw in _own(part)),
+        label_wh=sum(p.spec.capacity_ah * label_v(p.spec) for p in feeding),
     )
+
+
+def _own(part: Part) -> Iterator[Draw]:
+    """Yield what a part takes itself, without what hangs on its outputs."""
+    return (draw for draw in REGISTRY[part.kind].draws(part) if not draw.passes)
+
+
+def _fed(bike: Bike, controller: Part[ControllerSpec], count: int) -> tuple[float, float]:
+    """Return (volts at rest, resistance to all drives together) at a controller, from the circuit.
+
+    Where no pack reaches it yet, as if the packs were connected by leads without resistance.
+    """
+    supply = supplies(bike).get(controller.id)
+    if supply is not None:
+        return supply.found_v, supply.ohm / count
+    series = arrangement(bike) == "series"
+    volts = [pack.spec.resting_v() for pack in packs(bike)]
+    ohms = [pack.spec.internal_ohm for pack in packs(bike)]
+    if series:
+        return sum(volts), sum(ohms)
+    return max(volts), 1 / sum(1 / ohm for ohm in ohms)
 
 
 def arrangement(bike: Bike) -> str:
@@ -146,28 +194,6 @@ def arrangement(bike: Bike) -> str:
     if in_series(bike):
         return "series"
     return "parallel" if all(any(bike.joins_of(pack.id)) for pack in several) else "apart"
-
-
-def main_lead(bike: Bike) -> tuple[float, float]:
-    """Return (length in m, thinnest area in mm²) of the way from pack to controller; (0, 0) where not
-    described."""
-    length, areas = 0.0, []
-    for join in bike.joins:
-        roles = {pin.role for part, port in join.sides() for pin in bike.part(part).port(port).pins}
-        if join.wire.area_mm2 > 0 and roles & {"pack_plus", "battery_plus"}:
-            length += join.wire.length_m
-            areas.append(join.wire.area_mm2)
-        if "battery_plus" in roles:
-            beside = [cable for part, _ in join.sides() if (cable := as_cable(bike.part(part))) is not None]
-            length += sum(cable.spec.length_m for cable in beside)
-            areas += [cable.spec.area_mm2 for cable in beside]
-    return (length, min(areas)) if areas else (0.0, 0.0)
-
-
-def main_lead_ohm(bike: Bike) -> float:
-    """Return the resistance of the main lead, both wires; 0 where it is not described."""
-    length, area = main_lead(bike)
-    return lead_ohm(length, area) if length > 0 else 0.0
 
 
 @dataclass(frozen=True)
@@ -194,7 +220,7 @@ def full_demand(
     require("speed_kmh", float(v.max() * 3.6) if len(v) else 0.0, 0.0, 120.0, "km/h")
     emf = v / drive.circumference_m * 60 * drive.motor_per_wheel_ratio / drive.rpm_per_v
     ohm = drive.phase_ohm * warmed_ratio(winding_c) + CONTROLLER_OHM
-    each_a = drive.battery_limit_a / drive.motor_count * throttle
+    each_a = min(drive.battery_limit_a, _above_cutoff_a(drive)) / drive.motor_count * throttle
     phase_limit = drive.phase_limit_a * throttle
     volts = np.full_like(v, drive.pack_v)
     phase, battery = np.zeros_like(v), np.zeros_like(v)
@@ -206,9 +232,11 @@ def full_demand(
             drive.pack_v - drive.pack_ohm * battery * drive.motor_count, 1.0
         )
     kt = torque_per_a(drive.rpm_per_v)
-    motor_nm = np.maximum(kt * (phase - NO_LOAD_A), 0.0)
+    motor_nm = np.maximum(kt * (phase - drive.no_load_a), 0.0)
     wheel_nm = motor_nm * drive.motor_per_wheel_ratio * drive.efficiency_ratio * drive.motor_count
     force = wheel_nm * 2 * math.pi / drive.circumference_m
+    if drive.limit_kmh:
+        force = np.where(v * 3.6 > drive.limit_kmh, 0.0, force)
     return Working(
         force,
         phase,
@@ -217,6 +245,11 @@ def full_demand(
         phase**2 * CONTROLLER_OHM + CONTROLLER_RATIO * battery * volts,
         force * v,
     )
+
+
+def _above_cutoff_a(drive: Drive) -> float:
+    """Return the battery current in A that brings the volts at the controller down to its cut-off."""
+    return max((drive.pack_v - drive.low_cutoff_v) / drive.pack_ohm, 0.0)
 
 
 def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 20.0) -> Working:
@@ -229,7 +262,7 @@ def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 
     wheel_nm = max(force_n, 0.0) * drive.circumference_m / (2 * math.pi)
     phase = (
         wheel_nm / (torque_per_a(drive.rpm_per_v) * ratio * drive.efficiency_ratio * drive.motor_count)
-        + NO_LOAD_A
+        + drive.no_load_a
     )
     power = (emf + phase * ohm) * phase * drive.motor_count
     volts = drive.pack_v
@@ -254,7 +287,7 @@ class Envelope:
 def envelope(drive: Drive) -> Envelope:
     """Return the envelope of a drive from 0 to 110 km/h in steps of 0.5 km/h."""
     speeds = np.arange(0.0, 110.5, 0.5)
-    gears = drive.sprocket_teeth or (0,)
+    gears = drive.gears
     forces = np.stack([full_demand(drive.in_gear(s), speeds).force_n for s in gears])
     best = forces.argmax(axis=0)
     return Envelope(speeds, forces[best, np.arange(len(speeds))], np.asarray(gears, dtype=np.int64)[best])

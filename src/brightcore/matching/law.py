@@ -25,12 +25,12 @@ class LegalClass:
 
 @dataclass(frozen=True, slots=True)
 class Facts:
-    """What counts for the law about one bike."""
+    """What counts for the law about one bike. `has_pedals` is None where nobody has said."""
 
     rated_w: float
     top_kmh: float
     has_throttle: bool
-    has_pedals: bool
+    has_pedals: bool | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,9 @@ def _verdict(facts: Facts, c: LegalClass) -> Verdict:
         and facts.top_kmh > c.throttle_kmh + 0.5
     ):
         changes.append(f"throttle cut at {c.throttle_kmh:g} km/h")
-    if not facts.has_pedals:
+    if facts.has_pedals is None:
+        changes.append("not said whether it has pedals that drive the wheel: see Describe")
+    elif not facts.has_pedals:
         changes.append("working pedals (or hand cranks) that drive the wheel")
     return Verdict(c, not changes, tuple(changes))
 

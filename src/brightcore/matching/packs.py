@@ -8,10 +8,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
 
 from brightcore.errors import RangeError, require
 from brightcore.kinds.pack import PackSpec
-from brightcore.physics.cells import charge_from_v, volts_per_charge
+from brightcore.physics.cells import CHARGE_RATIOS, charge_from_v, open_circuit_v
+
+EQUALISING_STEPS = 4001
+"""Steps of charge in which two packs are brought together."""
 
 BULK_RATIO, TAPER_RATIO = 0.85, 2.0
 """Charge up to which the current is constant, and how much longer the rest takes for its share (common
@@ -111,28 +116,53 @@ class Equalising:
 def equalise(one: PackSpec, two: PackSpec, extra_ohm: float = 0.01) -> Equalising:
     """Return the first current, the charge that moves and the heat when two packs are joined in parallel.
 
-    First current ΔV/(R1 + R2 + leads); charge from the slope of both open-circuit curves around their present
-    state; heat ΔV·Q/2 (identity for linear slopes).
+    First current ΔV/(R1 + R2 + leads); charge moves until both curves meet; heat is the area between them
+    (identity: ∫ΔV dQ, all in the resistances).
     """
-    difference = one.resting_v() - two.resting_v()
-    slopes = [_volts_per_ah(pack) for pack in (one, two)]
-    moved = abs(difference) / sum(slopes)
+    high, low = sorted((one, two), key=PackSpec.resting_v, reverse=True)
+    difference = high.resting_v() - low.resting_v()
+    full, empty = (charge_from_v(pack.cell_v, pack.chemistry) for pack in (high, low))
+    most_ah = min(full * high.capacity_ah, (1.0 - empty) * low.capacity_ah)
+    moved = np.linspace(0.0, most_ah, EQUALISING_STEPS)
+    falls = high.series_count * _curve(high, full - moved / high.capacity_ah)
+    rises = low.series_count * _curve(low, empty + moved / low.capacity_ah)
+    apart = np.maximum(falls - rises, 0.0)
+    apart[0] = difference
+    met = np.flatnonzero(apart <= 0)
+    last = int(met[0]) if len(met) else len(moved) - 1
+    ohm = one.internal_ohm + two.internal_ohm + extra_ohm
     return Equalising(
-        abs(difference),
-        abs(difference) / (one.internal_ohm + two.internal_ohm + extra_ohm),
-        moved,
-        abs(difference) * moved / 2,
+        difference,
+        difference / ohm,
+        float(moved[last]),
+        float(np.trapezoid(apart[: last + 1], moved[: last + 1])),
     )
 
 
-def _volts_per_ah(pack: PackSpec) -> float:
-    return pack.series_count * volts_per_charge(pack.cell_v, pack.chemistry) / pack.capacity_ah
+def _curve(pack: PackSpec, charges: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the resting volts of a cell at charges 0–1."""
+    return np.interp(charges, CHARGE_RATIOS, pack.cells.charge_v)
 
 
 def label_v(pack: PackSpec) -> float:
     """Return the volts printed on such a pack (24, 36, 48, 52, 60, 72), or its nominal volts (common
     practice)."""
     return dict(pack.cells.labels_v).get(pack.series_count, pack.nominal_v())
+
+
+def charge_at_v(string: Sequence[PackSpec], volts: float) -> float:
+    """Return the charge 0–1 at which packs in series rest at some volts, clipped to the ends of their curves.
+
+    All have the same charge.
+    """
+
+    def over(charge: float) -> float:
+        rest = (pack.series_count * open_circuit_v(charge, pack.chemistry) for pack in string)
+        return sum(rest) - volts
+
+    if over(0.0) >= 0:
+        return 0.0
+    return 1.0 if over(1.0) <= 0 else float(brentq(over, 0.0, 1.0, xtol=1e-4))
 
 
 def window(pack: PackSpec) -> tuple[float, float, float, float]:

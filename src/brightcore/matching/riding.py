@@ -5,7 +5,7 @@ Road load after Martin et al. (source martin-1998): air with wind, rolling, whee
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +15,7 @@ from brightcore.errors import RangeError, require
 from brightcore.matching.drive import CHAIN_EFFICIENCY, Drive, at_force, envelope, full_demand
 from brightcore.physics.air import GRAVITY, air_density
 from brightcore.physics.copper import warmed_ratio
+from brightcore.physics.warming import warming_of
 from brightcore.physics.wheels import CHAIN_PITCH_M, wheel_rpm
 
 Floats = NDArray[np.float64]
@@ -31,8 +32,12 @@ ROLL_BACK_C, AMBIENT_C = 95.0, 20.0
 CONTROLLER_J_PER_K, CONTROLLER_K_PER_W, CONTROLLER_LIMIT_C = 300.0, 1.2, 85.0
 """Heat capacity, resistance to air and limit of a controller (common practice)."""
 
-IRON_RATIO, IRON_KMH = 0.05, 25.0
-"""Iron loss as a share of rated watts at a speed, growing with it (common practice)."""
+FLOOR_WH_PER_KM = 4.0
+"""Less than this nobody has logged with assistance switched on: below it the rider does the work (common
+practice)."""
+
+CRUISE_KMH = 22.0
+"""Speed on the flat that the routes are written for."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,16 +158,6 @@ class Heating:
     controller_limit_min: float | None
 
 
-def thermal(drive: Drive) -> tuple[float, float]:
-    """Return (J/K, K/W) of one motor, estimated from its rated watts (common practice).
-
-    Rated watts are taken as what it stands for ever at 75 K over ambient and 80 % efficiency; mass 2 kg + 1
-    kg per 250 W.
-    """
-    mass = 2.0 + drive.rated_w / 250.0
-    return 400.0 * mass, 75.0 / (0.2 * drive.rated_w)
-
-
 def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None = None) -> Heating:
     """Return temperatures while climbing at a speed (or the highest it holds) in the best gear.
 
@@ -176,7 +171,7 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
     if held <= 0 or speed > held + 0.05:
         raise RangeError("speed_kmh", speed, f"on this grade the drive holds at most {held:.0f} km/h")
     geared = best_gear(drive, max(speed, 1.0))
-    capacity, resistance = thermal(drive)
+    warming = warming_of(drive.rated_w)
     need = max(float(road_force_n(drive, speed, road)) - float(rider_force_n(drive, speed)), 0.0)
     count = 241
     times = np.linspace(0.0, minutes * 60, count)
@@ -185,12 +180,12 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
     ambient, step = winding[0], times[1]
     at = at_force(geared, speed, need)
     phase, loss_control = float(at.phase_a[0]), float(at.controller_w[0])
-    iron = IRON_RATIO * drive.rated_w * speed / IRON_KMH
+    wasted = drive.no_load_a * _emf(geared, speed) + _gear_loss_w(geared, speed, need)
     cooling = step / (CONTROLLER_J_PER_K * CONTROLLER_K_PER_W)
     for k in range(1, count):
         copper = phase**2 * drive.phase_ohm * warmed_ratio(winding[k - 1])
         winding[k] = _relax(
-            winding[k - 1], ambient + (copper + iron) * resistance, step / (capacity * resistance)
+            winding[k - 1], ambient + (copper + wasted) * warming.k_per_w, step / warming.seconds
         )
         control[k] = _relax(control[k - 1], ambient + loss_control * CONTROLLER_K_PER_W, cooling)
     return Heating(
@@ -202,6 +197,17 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
         _first(times, winding, ROLL_BACK_C),
         _first(times, control, CONTROLLER_LIMIT_C),
     )
+
+
+def _emf(drive: Drive, speed_kmh: float) -> float:
+    return wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio / drive.rpm_per_v
+
+
+def _gear_loss_w(drive: Drive, speed_kmh: float, force_n: float) -> float:
+    """Return what the motor's own gear turns into heat, in W of one motor; the chain keeps its own."""
+    inside = drive.efficiency_ratio / (CHAIN_EFFICIENCY if drive.is_mid else 1.0)
+    at_wheel = force_n * speed_kmh / 3.6 / drive.motor_count
+    return at_wheel * (1.0 / inside - 1.0)
 
 
 def _relax(now: float, towards: float, step: float) -> float:
@@ -241,8 +247,15 @@ ROUTES: dict[str, tuple[Stretch, ...]] = {
 """Route profiles to choose from (common practice)."""
 
 
+def at_cruise(route: Sequence[Stretch], cruise_kmh: float) -> tuple[Stretch, ...]:
+    """Return a route ridden at another speed on the flat; hills are ridden faster or slower by as much."""
+    require("cruise_kmh", cruise_kmh, 5.0, 60.0, "km/h")
+    share = cruise_kmh / CRUISE_KMH
+    return tuple(replace(piece, speed_kmh=max(piece.speed_kmh * share, 1.0)) for piece in route)
+
+
 def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:
-    """Return Wh per km drawn from the pack on a route. Downhill gives nothing back.
+    """Return Wh per km drawn from the pack on a route, standby included. Downhill gives nothing back.
 
     Raises RangeError where a stretch is too steep for the drive.
     """
@@ -254,6 +267,7 @@ def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0)
         )
         length += piece.length_km
         if need <= 0:
+            total += drive.standby_w * piece.length_km / piece.speed_kmh
             continue
         if most_force_n(drive, piece.speed_kmh) < need:
             held = top_speed_kmh(drive, road)
@@ -263,18 +277,38 @@ def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0)
             need = max(float(road_force_n(drive, held, road)) - float(rider_force_n(drive, held)), 0.0)
         at = at_force(best_gear(drive, piece.speed_kmh), piece.speed_kmh, need, 40.0)
         power = float(at.battery_a[0] * at.battery_v[0] + at.controller_w[0] * drive.motor_count)
+        power += drive.standby_w
         total += power * piece.length_km / piece.speed_kmh
     return total / length
 
 
+def rider_share_ratio(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:
+    """Return the share of the work at the wheel that the rider does on a route, 0 to 1."""
+    by_rider = whole = 0.0
+    for piece in route:
+        need = float(road_force_n(drive, piece.speed_kmh, Road(piece.grade_ratio, wind_kmh)))
+        if need > 0:
+            whole += need * piece.length_km
+            by_rider += min(float(rider_force_n(drive, piece.speed_kmh)), need) * piece.length_km
+    return by_rider / whole if whole > 0 else 0.0
+
+
 @dataclass(frozen=True, slots=True)
 class Range:
-    """Range in km by three ways; None where there is no figure."""
+    """Range in km by three ways; None where there is no figure.
+
+    Physics twice: with the motor alone, and with the rider's share of the work (None without pedals).
+    `floored`: the motor has so little to do that the rider is what limits the range.
+    """
 
     flat_rule_km: float
-    physics_km: float | None
+    motor_km: float | None
+    motor_wh_per_km: float | None
+    shared_km: float | None
+    shared_wh_per_km: float | None
+    rider_ratio: float
+    floored: bool
     own_log_km: float | None
-    physics_wh_per_km: float | None
     own_wh_per_km: float | None
 
 
@@ -298,28 +332,35 @@ def range_three_ways(
     """Return the range by the flat rule, by physics on a route, and from this bike's own log (distance and Ah
     used).
 
-    Physics counts `usable_ratio` of the energy; the flat rule counts the label. Raises RangeError for
-    impossible logs.
+    Physics counts `usable_ratio` of the cells' energy, the flat rule that of the label. Where the motor would
+    give less than FLOOR_WH_PER_KM the range is told for that. Raises RangeError for impossible logs.
     """
-    per_km: float | None
-    try:
-        per_km = energy_per_km(drive, route, wind_kmh)
-    except RangeError:
-        per_km = None
     usable = drive.energy_wh * usable_ratio
+    alone = _per_km(replace(drive, rider_w=0.0), route, wind_kmh)
+    shared = _per_km(drive, route, wind_kmh) if drive.rider_w > 0 else None
     own = None
     if log_km is not None and log_ah is not None:
         require("log_km", log_km, 0.1, 10000.0, "km")
         require("log_ah", log_ah, 0.01, drive.capacity_ah * 1.05, "Ah (no more than the pack holds)")
         own = log_km / log_ah
-    physics = usable / per_km if per_km and per_km > 0 else None
     return Range(
-        flat_rule_km(drive.energy_wh),
-        physics,
-        own * drive.capacity_ah * usable_ratio if own else None,
-        per_km,
-        drive.energy_wh / drive.capacity_ah / own if own else None,
+        flat_rule_km=flat_rule_km(drive.label_wh or drive.energy_wh),
+        motor_km=usable / max(alone, FLOOR_WH_PER_KM) if alone is not None else None,
+        motor_wh_per_km=alone,
+        shared_km=usable / max(shared, FLOOR_WH_PER_KM) if shared is not None else None,
+        shared_wh_per_km=shared,
+        rider_ratio=rider_share_ratio(drive, route, wind_kmh),
+        floored=min(p for p in (alone, shared, math.inf) if p is not None) < FLOOR_WH_PER_KM,
+        own_log_km=own * drive.capacity_ah * usable_ratio if own else None,
+        own_wh_per_km=drive.energy_wh / drive.capacity_ah / own if own else None,
     )
+
+
+def _per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float) -> float | None:
+    try:
+        return energy_per_km(drive, route, wind_kmh)
+    except RangeError:
+        return None
 
 
 def motor_rpm(drive: Drive, speed_kmh: float) -> float:

@@ -3,6 +3,7 @@
 A rule is one function and one line in `RULES`.
 """
 
+import math
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, analysis_of
@@ -22,6 +23,12 @@ the law)."""
 
 UNUSED_RATIO = 1.08
 """A cut-off this much above the end of the pack's window leaves charge unused (common practice)."""
+
+CUT_OUT_RATIOS = (0.25, 0.6)
+"""Charge from which cutting out under full load is told, and from which it is a fault (common practice)."""
+
+ROUNDING = 1.001
+"""Equal figures are not told as over."""
 
 EQUAL_V = 0.2
 """Packs may be joined directly within this much (common practice)."""
@@ -56,27 +63,39 @@ def _under_trip(window: VoltWindow) -> bool:
 @rule(
     "M002",
     "fault",
-    "The controller lets go at {cutoff_v}, the BMS of the {pack} trips at {trip_v}.",
+    "The {controller} lets go at {cutoff_v}, the BMS of the {pack} trips at {trip_v}.",
     "Raise the low-voltage cut-off: the controller should let go first, and softly.",
 )
 def cutoff_below_trip(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cut-off of the controller against the trip of the board."""
     for w in volt_windows(case.bike):
         if _under_trip(w):
-            yield found((w.pack,), cutoff_v=volts(w.cutoff_v), pack=w.pack, trip_v=f"{w.trip_v:.1f} V")
+            yield found(
+                (w.packs, w.controller),
+                cutoff_v=volts(w.cutoff_v),
+                controller=w.controller,
+                pack=w.packs,
+                trip_v=f"{w.trip_v:.1f} V",
+            )
 
 
 @rule(
     "M003",
     "advice",
-    "The low-voltage cut-off of {cutoff_v} leaves part of the {pack} unused: it is empty at {empty_v}.",
+    "The {controller} cuts off at {cutoff_v} and leaves part of the {pack} unused: it is empty at {empty_v}.",
     "Lower it towards {empty_v} if the BMS trip stays well below.",
 )
 def cutoff_above_empty(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cut-off of the controller against the end of the pack's window."""
     for w in volt_windows(case.bike):
         if w.cutoff_v > w.empty_v * UNUSED_RATIO and not _under_trip(w):
-            yield found((w.pack,), cutoff_v=volts(w.cutoff_v), pack=w.pack, empty_v=f"{w.empty_v:.1f} V")
+            yield found(
+                (w.packs, w.controller),
+                cutoff_v=volts(w.cutoff_v),
+                controller=w.controller,
+                pack=w.packs,
+                empty_v=f"{w.empty_v:.1f} V",
+            )
 
 
 STANDING = {"parallel": "parallel", "series": "series", "combiner": "one circuit through a combining module"}
@@ -152,6 +171,19 @@ def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
             yield found((motor.id,), motor=motor.name)
 
 
+def _over(case: Analysis, found: Found, judged: str) -> Iterator[Finding]:
+    """Yield a finding for every link of a kind that is asked for more than it stands."""
+    for link in current_chain(case.bike).links:
+        if link.judged == judged and link.known and link.demand_a > link.limit_a * ROUNDING:
+            yield found(
+                (link.id,),
+                link=link.title,
+                limit_a=f"{link.limit_a:.0f} A",
+                demand_a=f"{link.demand_a:.0f} A",
+                note=link.note,
+            )
+
+
 @rule(
     "M007",
     "fault",
@@ -159,15 +191,57 @@ def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
     "Lower the controller's limit, or make this link stronger.",
 )
 def weak_link(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A link of the current chain that is asked for more than its rating."""
-    for link in current_chain(case.bike).links:
-        if link.known and link.margin_ratio < -0.001:
+    """A link of the current chain with a stated limit that no rule of wiring looks at."""
+    yield from _over(case, found, "stated")
+
+
+@rule(
+    "M009",
+    "advice",
+    "{link}: worked out to stand about {limit_a}, asked for {demand_a} ({note}).",
+    "The limit is worked out, not stated: ask the maker, or measure how warm it gets after that load.",
+)
+def link_worked_out(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A link of the current chain whose limit is an assumption."""
+    yield from _over(case, found, "worked out")
+
+
+def _cuts_out(case: Analysis, found: Found, least: float, below: float) -> Iterator[Finding]:
+    for w in volt_windows(case.bike):
+        if least <= w.cut_out_ratio < below:
             yield found(
-                (link.id,),
-                link=link.title,
-                limit_a=f"{link.limit_a:.0f} A",
-                demand_a=f"{link.demand_a:.0f} A",
+                (w.controller, w.packs),
+                controller=w.controller,
+                pack=w.packs,
+                current_a=f"{w.current_a:.0f} A",
+                sag_v=f"{w.sag_v:.1f} V",
+                cutoff_v=volts(w.cutoff_v),
+                charge=f"{100 * w.cut_out_ratio:.0f} %",
             )
+
+
+@rule(
+    "M010",
+    "advice",
+    "The {controller} cuts out uphill once the {pack} is below {charge}: {current_a} take {sag_v}, and it "
+    "lets go at {cutoff_v}.",
+    "Lower the current limit or the cut-off (above the BMS trip); thicker leads; a pack of less resistance.",
+)
+def cuts_out_uphill(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Volts at the controller under full current against its cut-off: part of the charge lost uphill."""
+    yield from _cuts_out(case, found, *CUT_OUT_RATIOS)
+
+
+@rule(
+    "M011",
+    "fault",
+    "The {controller} cuts out uphill with the {pack} below {charge}: {current_a} take {sag_v}, and it lets "
+    "go at {cutoff_v}.",
+    "Lower the current limit or the cut-off (above the BMS trip); measure the resistance of pack and leads.",
+)
+def hardly_climbs(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Volts at the controller under full current against its cut-off: most of the charge lost uphill."""
+    yield from _cuts_out(case, found, CUT_OUT_RATIOS[1], math.inf)
 
 
 @rule(
@@ -194,6 +268,9 @@ RULES: tuple[Rule, ...] = (
     regeneration_blocked,
     weak_link,
     series_bms,
+    link_worked_out,
+    cuts_out_uphill,
+    hardly_climbs,
 )
 
 

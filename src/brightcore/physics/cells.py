@@ -77,14 +77,3 @@ def charge_from_v(cell_v: float, name: str = "nickel") -> float:
     0.5
     """
     return float(np.interp(cell_v, chemistry(name).charge_v, CHARGE_RATIOS))
-
-
-def volts_per_charge(cell_v: float, name: str) -> float:
-    """Return the slope of the charge curve around a cell's volts, in V per unit of charge, over ±10 %.
-
-    >>> round(volts_per_charge(3.751, "nickel"), 2)
-    0.87
-    """
-    here = charge_from_v(cell_v, name)
-    low, high = max(here - 0.1, 0.0), min(here + 0.1, 1.0)
-    return (open_circuit_v(high, name) - open_circuit_v(low, name)) / (high - low)

@@ -22,6 +22,12 @@ def rule_of(code: str) -> Rule:
         raise UnknownNameError("rule", code, tuple(_BY_CODE)) from None
 
 
+def check_ratings(bike: Bike) -> tuple[Finding, ...]:
+    """Return what parts, fuses and wires of a bike are too weak for, gravest first."""
+    case = analysis_of(bike)
+    return case.remember("ratings", lambda: findings_of((*ratings.RULES, *power.RULES), case))
+
+
 def check_bike(bike: Bike, today: date | None = None) -> tuple[Finding, ...]:
     """Return all findings of a bike's wiring, gravest first; those that depend on the date only where it is
     given."""

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Place
+from brightcore.analysis.lead import leads
 from brightcore.analysis.loads import battery_demand_a, drawn_a, output_load_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import highest_v, in_series
@@ -12,7 +13,6 @@ from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, packs
-from brightcore.matching.drive import main_lead_ohm
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
 from brightcore.physics.heating import FOR_LONG_S, SHORT_RUN_S, ampacity_a
@@ -149,21 +149,21 @@ def burning_wire(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W051",
     "advice",
-    "At {current_a} the wires between pack and controller lose {drop_v} and make {heat_w} of heat.",
+    "At {current_a} the wires between the pack and the {controller} lose {drop_v} and make {heat_w} of heat.",
     "More than 3 % is felt on a hill: thicker or shorter wires.",
 )
 def lead_drop(case: Analysis, found: Found) -> Iterator[Finding]:
     """Volts lost in described wires between pack and controller."""
-    current = battery_demand_a(case.bike)
     nominal = min((pack.spec.nominal_v() for pack in packs(case.bike)), default=0.0)
-    drop = current * main_lead_ohm(case.bike)
-    if drop > DROP_RATIO * nominal > 0:
-        yield found(
-            (packs(case.bike)[0].id,),
-            current_a=f"{current:.0f} A",
-            drop_v=f"{drop:.1f} V",
-            heat_w=f"{drop * current:.0f} W",
-        )
+    for controller, lead in leads(case.bike).items():
+        if lead.drop_v > DROP_RATIO * nominal > 0:
+            yield found(
+                (controller,),
+                controller=case.bike.part(controller).name,
+                current_a=f"{battery_demand_a(case.bike):.0f} A",
+                drop_v=f"{lead.drop_v:.1f} V",
+                heat_w=f"{lead.heat_w:.0f} W",
+            )
 
 
 def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:

@@ -1,0 +1,324 @@
+"""What the Match page shows of riding: variants side by side, charts, ranges."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from brightcircuit.library.models import LibraryPart
+from brightcircuit.library.translate import core_entry
+from brightcore.bike.model import Bike
+from brightcore.describing.edit import add_part, change_part
+from brightcore.describing.swap import swap_part
+from brightcore.drawing.charts import Line, key_svg, line_chart
+from brightcore.errors import BrightError, RangeError
+from brightcore.findings import render
+from brightcore.formats.part_file import PartEntry
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import at_place, is_pedalled, mid_motors, packs
+from brightcore.matching.drive import DRAG_AREA_M2, TYRES, Drive, drive_of, envelope
+from brightcore.matching.packs import charge_hours
+from brightcore.matching.riding import (
+    FLOOR_WH_PER_KM,
+    ROLL_BACK_C,
+    ROUTES,
+    Heating,
+    Road,
+    accelerate,
+    at_cruise,
+    best_gear,
+    chain_force_n,
+    climb_heat,
+    motor_rpm,
+    range_three_ways,
+    rider_force_n,
+    road_force_n,
+    steepest_grade_ratio,
+    top_speed_kmh,
+)
+from brightcore.matching.rules import match_findings, unlike
+from brightcore.physics.machine import hub_free_kmh
+from brightcore.wiring.rules import check_ratings
+
+SPRINT_KMH = 20.0
+VARIED = {"pack": "energy", "controller": "controller", "motor": "motor"}
+"""What a variant exchanges, by where it stands on the Line."""
+
+
+@dataclass(frozen=True)
+class Variant:
+    """One column of the comparison: the drive, or why there is none."""
+
+    name: str
+    drive: Drive | None
+    problem: str = ""
+    fails: tuple[str, ...] = ()
+
+
+def shaped(drive: Drive, plan: dict[str, Any], bike: Bike) -> Drive:
+    """Return a drive with rider, wind shape, tyres and gear of a plan; no rider's watts without pedals."""
+    return replace(
+        drive,
+        mass_kg=bike.info.bike_mass_kg + plan["load_mass_kg"],
+        rider_w=plan["rider_w"] if is_pedalled(bike) else 0.0,
+        drag_area_m2=DRAG_AREA_M2[plan["body"]],
+        rolling_ratio=TYRES[plan["tyre"]],
+        kept_sprocket=plan["sprocket"] if plan["sprocket"] in drive.sprocket_teeth else 0,
+    )
+
+
+def road_of(plan: dict[str, Any], grade_ratio: float = 0.0) -> Road:
+    """Return the road of a plan, on the flat by default."""
+    return Road(grade_ratio, plan["wind_kmh"], temperature_c=plan["air_c"])
+
+
+def variants_of(bike: Bike, plan: dict[str, Any]) -> list[Variant]:
+    """Return the bike as it is and every variant of a plan, each judged by the same rules."""
+    found = []
+    for wanted in ({"name": "as it is"}, *plan["variants"]):
+        try:
+            made = varied(bike, wanted)
+            drive = shaped(drive_of(made, wanted["name"]), plan, made)
+            found.append(Variant(wanted["name"], _with_second(drive, bike, made), "", fails_of(made)))
+        except BrightError as error:
+            found.append(Variant(wanted["name"], None, str(error)))
+    return found
+
+
+def fails_of(bike: Bike) -> tuple[str, ...]:
+    """Return what fails on a bike, in words: faults and dangers of matching, ratings and wires."""
+    found = (*match_findings(bike), *check_ratings(bike))
+    return tuple(dict.fromkeys(f"{f.code} {render(f)}" for f in found if f.severity != "advice"))
+
+
+def varied(bike: Bike, wanted: dict[str, Any]) -> Bike:
+    """Return a bike with what a variant exchanges. A second pack stands beside the first, not yet connected.
+
+    Raises BrightError for parts that are not in the library any more, or do not go together.
+    """
+    entries = {k: _entry(wanted[k]) for k in (*VARIED, "second_pack") if k in wanted}
+    for key, place in VARIED.items():
+        if key in entries:
+            entry = entries[key]
+            for part in at_place(bike, place):
+                bike = swap_part(bike, part.id, entry.kind, entry.name, entry.spec, entry.ports).bike
+    if "wheel_seat" in wanted:
+        bike = replace(bike, info=replace(bike.info, bead_seat_mm=float(wanted["wheel_seat"])))
+    for motor in mid_motors(bike) if "chain_ring" in wanted else ():
+        spec = replace(motor.spec, chain_ring_teeth=wanted["chain_ring"])
+        bike = change_part(bike, motor.id, motor.name, spec)
+    if "second_pack" in entries:
+        entry = entries["second_pack"]
+        if not isinstance(entry.spec, PackSpec):
+            raise BrightError("the second pack is no pack")
+        why = unlike(packs(bike)[0].spec, entry.spec, "parallel")
+        if why:
+            raise BrightError(
+                f"the second pack is not alike ({', '.join(why)}): in parallel that is a danger; it needs a "
+                "combining module made for unlike packs, or a switch between them"
+            )
+        bike = add_part(bike, entry.kind, entry.name, entry.spec, entry.ports)
+    return bike
+
+
+def _entry(slug: str) -> PartEntry:
+    row = LibraryPart.objects.filter(slug=slug).first()
+    if row is None:
+        raise BrightError(f"{slug} is not in the library any more")
+    return core_entry(row)
+
+
+def _with_second(drive: Drive, bike: Bike, made: Bike) -> Drive:
+    """Return a drive with the resistance of a pack that a variant puts beside the others."""
+    added = packs(made)[len(packs(bike)) :]
+    ohm = 1 / (1 / drive.pack_ohm + sum(1 / pack.spec.internal_ohm for pack in added))
+    return replace(drive, pack_ohm=ohm)
+
+
+def ride_card(variants: list[Variant], plan: dict[str, Any]) -> dict[str, Any]:
+    """Return the table of variants side by side, and the three charts."""
+    hill = road_of(plan, plan["hill_percent"] / 100)
+    columns, heats = [], []
+    for v in variants:
+        column, heat = _column(v, plan, hill)
+        columns.append(column)
+        heats.append(heat)
+    titles = list(dict.fromkeys(row[0] for column in columns for row in column["rows"]))
+    lookup = [dict(column["rows"]) for column in columns]
+    table = [{"title": t, "cells": [cells.get(t, "—") for cells in lookup]} for t in titles]
+    return {"columns": columns, "table": table, "charts": charts(variants, heats, plan)}
+
+
+def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any], Heating | None]:
+    if v.drive is None:
+        return {"name": v.name, "problem": v.problem, "fails": (), "rows": []}, None
+    d = v.drive
+    flat = road_of(plan)
+    top, on_hill = top_speed_kmh(d, flat), top_speed_kmh(d, hill)
+    sprint = accelerate(d, SPRINT_KMH)
+    limit = f", ends at {d.limit_kmh:g} km/h" if d.limit_kmh else ""
+    rows = [
+        ("Fails", f"{len(v.fails)}, told below" if v.fails else "nothing"),
+        ("Top speed, flat", f"{top:.0f} km/h{limit}"),
+        (f"On {plan['hill_percent']:g} %", f"{on_hill:.0f} km/h" if on_hill else "cannot climb it"),
+        ("Steepest from standstill", f"{100 * steepest_grade_ratio(d, 0.0):.0f} %"),
+        ("Steepest rolling at 10 km/h", f"{100 * steepest_grade_ratio(d, 10.0):.0f} %"),
+        (
+            f"To {SPRINT_KMH:g} km/h",
+            f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m" if sprint.reached else "does not reach it",
+        ),
+    ]
+    heat = None
+    try:
+        heat = climb_heat(d, hill, plan["hill_min"])
+        after = f"{heat.winding_c[-1]:.0f} °C after {plan['hill_min']:g} min"
+        rows.append(
+            (
+                "Winding on the hill",
+                after if heat.roll_back_min is None else f"roll back after {heat.roll_back_min:.0f} min",
+            )
+        )
+        rows.append(
+            (
+                "Controller on the hill",
+                f"{heat.controller_c[-1]:.0f} °C"
+                if heat.controller_limit_min is None
+                else f"too hot after {heat.controller_limit_min:.0f} min",
+            )
+        )
+    except RangeError as error:
+        rows.append(("Winding on the hill", str(error)))
+    rows += (
+        _gear_rows(d, plan, hill, max(on_hill, 5.0))
+        if d.is_mid
+        else [("Wheel free, no load", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")]
+    )
+    return {"name": v.name, "problem": "", "fails": v.fails, "rows": rows + _range_rows(d, plan)}, heat
+
+
+def _gear_rows(d: Drive, plan: dict[str, Any], hill: Road, speed: float) -> list[tuple[str, str]]:
+    geared = best_gear(d, speed)
+    chosen = f"{geared.sprocket} teeth" + (", as asked" if d.kept_sprocket else ", the strongest")
+    return [
+        ("Sprocket on the hill", chosen),
+        ("Motor turns there", f"{motor_rpm(geared, speed):.0f} /min"),
+        ("Chain pull at most", f"{chain_force_n(geared, speed):.0f} N"),
+        ("Winding by sprocket", _heat_by_gear(d, plan, hill)),
+    ]
+
+
+def _heat_by_gear(d: Drive, plan: dict[str, Any], hill: Road) -> str:
+    """Return how hot the winding gets in each of a few sprockets: a motor that spins fast stays cooler."""
+    teeth = d.sprocket_teeth
+    told = []
+    for sprocket in dict.fromkeys((teeth[0], teeth[len(teeth) // 2], teeth[-1])):
+        try:
+            heat = climb_heat(replace(d, kept_sprocket=sprocket), hill, plan["hill_min"])
+            told.append(f"{sprocket} T {heat.winding_c[-1]:.0f} °C at {heat.speed_kmh:.0f} km/h")
+        except RangeError:
+            told.append(f"{sprocket} T does not climb it")
+    return "; ".join(told)
+
+
+def _range_rows(d: Drive, plan: dict[str, Any]) -> list[tuple[str, str]]:
+    route = at_cruise(ROUTES[plan["route"]], plan["cruise_kmh"])
+    try:
+        r = range_three_ways(d, route, plan["wind_kmh"], plan.get("used_km"), plan.get("used_ah"))
+    except RangeError as error:
+        return [("Range, own log", str(error))]
+    riding = f"{plan['route']}, {plan['cruise_kmh']:g} km/h on the flat"
+    rows = [
+        ("Energy", f"{d.label_wh:.0f} Wh by the label, {d.energy_wh:.0f} Wh by the cells"),
+        ("Range, flat rule", f"{r.flat_rule_km:.0f} km"),
+        (f"Range, motor alone: {riding}", _km(r.motor_km, r.motor_wh_per_km)),
+    ]
+    if d.rider_w:
+        words = f"{_km(r.shared_km, r.shared_wh_per_km)}; the rider does {100 * r.rider_ratio:.0f} %"
+        rows.append((f"Range, pedalling with {d.rider_w:g} W", words))
+    return [
+        *rows,
+        ("Range, own log", _km(r.own_log_km, r.own_wh_per_km) if r.own_log_km else "no log yet"),
+        ("Charge from empty", f"{charge_hours(d.capacity_ah, plan['charger_a']):.1f} h"),
+    ]
+
+
+def _km(km: float | None, wh_per_km: float | None) -> str:
+    """Return a range in words; below the least that is ever logged it is told as that."""
+    if km is None or wh_per_km is None:
+        return "cannot climb a stretch of it"
+    if wh_per_km < FLOOR_WH_PER_KM:
+        return f"{km:.0f} km at {FLOOR_WH_PER_KM:g} Wh/km, the least that is ever logged (worked out: less)"
+    return f"{km:.0f} km at {wh_per_km:.1f} Wh/km"
+
+
+def charts(
+    variants: list[Variant], heats: list[Heating | None], plan: dict[str, Any]
+) -> list[dict[str, str]]:
+    """Return power against speed, speed against grade, winding temperature against time."""
+    drives = [(v.name, v.drive) for v in variants if v.drive is not None]
+    if not drives:
+        return []
+    first = drives[0][1]
+    power = []
+    for name, d in drives:
+        found = envelope(d)
+        keep = found.force_n > 0.5
+        power.append(
+            Line(name, list(found.speed_kmh[keep]), list(found.force_n[keep] * found.speed_kmh[keep] / 3.6))
+        )
+    most = max(max(line.y, default=0.0) for line in power)
+    speeds = envelope(first).speed_kmh[:121]
+    for grade in (0.0, plan["hill_percent"] / 100):
+        need = (
+            (road_force_n(first, speeds, road_of(plan, grade)) - rider_force_n(first, speeds)) * speeds / 3.6
+        )
+        shown = [(s, p) for s, p in zip(speeds, need, strict=True) if 0 <= p <= most * 1.15]
+        if shown:
+            power.append(Line(f"road {100 * grade:g} %", [s for s, _ in shown], [p for _, p in shown], True))
+    grades = [g / 100 for g in range(21)]
+    climbing = [
+        Line(name, [100 * g for g in grades], [top_speed_kmh(d, road_of(plan, g)) for g in grades])
+        for name, d in drives
+    ]
+    heat = [
+        Line(v.name, list(h.minutes), list(h.winding_c))
+        for v, h in zip(variants, heats, strict=True)
+        if h is not None
+    ]
+    out = [
+        {
+            "title": "Power at the wheel",
+            "svg": line_chart(
+                "Power at the wheel against speed, with what the road asks for",
+                "km/h",
+                "W",
+                power,
+                y_top=most * 1.15,
+            ),
+        },
+        {
+            "title": "Speed on a grade",
+            "svg": line_chart("Highest speed held against grade", "grade in %", "km/h", climbing),
+        },
+    ]
+    if heat:
+        title = f"Winding on {plan['hill_percent']:g} %"
+        out.append(
+            {
+                "title": title,
+                "svg": line_chart(
+                    f"{title}, temperature against time",
+                    "minutes",
+                    "°C",
+                    heat,
+                    ((ROLL_BACK_C, "roll back"),),
+                    180.0,
+                ),
+            }
+        )
+    return out
+
+
+def key_of(variants: list[Variant]) -> list[dict[str, str]]:
+    """Return the key of the charts."""
+    return [
+        {"name": v.name, "svg": key_svg(i)} for i, v in enumerate(x for x in variants if x.drive is not None)
+    ]
