@@ -276,7 +276,7 @@ class SpecTest(TestCase):
             ("pack", {"series_count": "13.5"}, "series_count"),
             ("pack", {"fuse_a": 9999}, "fuse_a"),
             ("pack", {"volts": 3}, "volts"),
-            ("pack", {"cell_v": "2"}, "cell_v"),
+            ("pack", {"cell_v": "5"}, "cell_v"),
             ("controller", {"max_v": "20 V"}, "max_v"),
             ("throttle", {"keyed": "maybe"}, "keyed"),
             ("mid_motor", {"sprocket_teeth": "eleven"}, "sprocket_teeth"),

@@ -56,7 +56,7 @@ BROKEN = (
     (changed("fern", ("parts.pack.spec.series_count", 2)), "$.parts[0].spec.series_count", "minimum"),
     (changed("fern", ("parts.pack.spec.series_count", "13")), "$.parts[0].spec.series_count", "integer"),
     (changed("fern", ("parts.pack.spec.volts", 48)), "$.parts[0].spec", "volts"),
-    (changed("fern", ("parts.pack.spec.cell_v", 2.0)), "$.parts[0].spec.cell_v", "rest"),
+    (changed("fern", ("parts.pack.spec.cell_v", 5.0)), "$.parts[0].spec.cell_v", "4.6"),
     (changed("fern", ("parts.pack.spec.chemistry", "lead")), "$.parts[0].spec.chemistry", "one of"),
     (changed("fern", ("parts.pack.spec.bms_peak_a", 10)), "$.parts[0].spec.bms_peak_a", "below"),
     (changed("fern", ("parts.controller.spec.low_cutoff_v", 70)), "$.parts[2].spec.low_cutoff_v", "max_v"),

@@ -36,10 +36,13 @@ def spec_value(
     later: bool = False,
     awaits: str = "",
     choices: tuple[tuple[str, str], ...] = (),
+    usual: tuple[float, float] | None = None,
 ) -> Any:
     """Return a dataclass field with limits, its words on a form and a line of documentation.
 
     `later`: came after the first files were written; in a file only where it differs from the default.
+    `usual`: what such parts have; another value is taken and told, while `low` and `high` bound what is
+    possible at all.
     `awaits`: the station that will read it; until then forms say so. `choices`: (value, words) where only
     some texts are possible.
     """
@@ -51,6 +54,7 @@ def spec_value(
         "later": later,
         "awaits": awaits,
         "choices": choices,
+        "usual": usual,
     }
     return field(default=default, metadata=metadata)
 
@@ -222,6 +226,7 @@ class SpecField:
     later: bool
     awaits: str
     choices: tuple[tuple[str, str], ...]
+    usual: tuple[float, float] | None
 
 
 def spec_fields(spec_type: type[Spec]) -> Iterator[SpecField]:
@@ -240,6 +245,7 @@ def spec_fields(spec_type: type[Spec]) -> Iterator[SpecField]:
             meta.get("later", False),
             meta.get("awaits", ""),
             meta.get("choices", ()),
+            meta.get("usual"),
         )
 
 

@@ -20,10 +20,14 @@ class ControllerSpec(Spec):
     low_cutoff_v: float = spec_value(41.0, 5.0, 120.0, "low-voltage cut-off under load")
     key_on_v: float = spec_value(15.0, 3.0, 100.0, "key line volts from which it wakes")
     supply_limit_a: float = spec_value(0.15, 0.02, 2.0, "current limit of the 5 V supply")
-    throttle_start_v: float = spec_value(1.15, 0.3, 3.0, "throttle volts from which it drives")
-    throttle_full_v: float = spec_value(3.6, 1.0, 5.0, "throttle volts for full drive")
+    throttle_start_v: float = spec_value(
+        1.15, 0.0, 5.5, "throttle volts from which it drives", usual=(0.8, 1.6)
+    )
+    throttle_full_v: float = spec_value(3.6, 0.0, 5.5, "throttle volts for full drive", usual=(2.5, 4.4))
     throttle_error_v: float = spec_value(4.6, 2.0, 5.5, "throttle volts it refuses")
-    brake_below_v: float = spec_value(1.3, 0.2, 3.0, "a brake input below this cuts the motor")
+    brake_below_v: float = spec_value(
+        1.3, 0.05, 5.0, "a brake input below this cuts the motor", usual=(0.5, 3.0)
+    )
     hall_below_v: float = spec_value(1.6, 0.3, 3.0, "a hall input below this is low")
     accessory_v: float = spec_value(12.0, 3.0, 90.0, "volts of the lamp output")
     accessory_a: float = spec_value(1.0, 0.1, 10.0, "current limit of the lamp output")

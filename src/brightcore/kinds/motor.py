@@ -33,7 +33,7 @@ class MotorSpec(Spec):
     Turns per volt are of the wheel for a hub, of the motor for a mid drive.
     """
 
-    phase_ohm: float = spec_value(0.15, 0.005, 5.0, "resistance between two phases")
+    phase_ohm: float = spec_value(0.15, 0.0005, 50.0, "resistance between two phases", usual=(0.02, 1.0))
     rpm_per_v: float = spec_value(8.6, 0.5, 2000.0, "no-load turns per volt")
     magnet_count: int = spec_value(32, 2, 200, "magnets on the rotor", awaits="Program")
     gear_ratio: float = spec_value(5.0, 1.0, 100.0, "internal reduction; 1 is direct drive")
@@ -54,7 +54,7 @@ class MotorSpec(Spec):
 class HubMotorSpec(MotorSpec):
     """What is known of a hub motor."""
 
-    rpm_per_v: float = spec_value(8.6, 0.5, 200.0, "no-load turns of the wheel per volt")
+    rpm_per_v: float = spec_value(8.6, 0.5, 200.0, "no-load turns of the wheel per volt", usual=(3.0, 30.0))
     gear_ratio: float = spec_value(5.0, 1.0, 30.0, "internal reduction; 1 is direct drive")
     axle_bore_mm: float = spec_value(
         0.0, 0.0, 60.0, "clear bore of axle and bearing for the cable; 0 not measured", later=True

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
-from brightcore.circuit.elements import Override, resistor, source
+from brightcore.circuit.elements import INF, OPEN, Override, Regions, resistor, source
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Feed, PartKind, spec_value
@@ -14,8 +14,11 @@ from brightcore.physics.cells import CHEMISTRIES, Chemistry, chemistry
 
 CHOICES = tuple((name, cells.title) for name, cells in CHEMISTRIES.items())
 
-CELLS = "cells"
-"""The element of a pack that stands for its cells."""
+CELLS, BOARD = "cells", "bms"
+"""The elements of a pack that stand for its cells and for the switch of its board."""
+
+BOARD_OHM = 0.01
+"""Resistance of a closed board (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,10 +31,10 @@ class PackSpec(Spec):
     capacity_ah: float = spec_value(14.0, 1.0, 200.0, "label capacity")
     bms_continuous_a: float = spec_value(30.0, 1.0, 500.0, "BMS continuous current")
     bms_peak_a: float = spec_value(60.0, 1.0, 1000.0, "BMS peak current")
-    fuse_a: float = spec_value(40.0, 1.0, 500.0, "main fuse rating")
+    fuse_a: float = spec_value(40.0, 0.0, 500.0, "main fuse rating; 0: it has none")
     fuse_v: float = spec_value(0.0, 0.0, 1000.0, "DC volts printed on the fuse; 0 not read", later=True)
-    internal_ohm: float = spec_value(0.11, 0.005, 2.0, "resistance of cells and board")
-    cell_v: float = spec_value(3.8, 0.5, 4.3, "resting volts of one cell, as found or assumed")
+    internal_ohm: float = spec_value(0.11, 0.0005, 20.0, "resistance of cells and board", usual=(0.01, 0.5))
+    cell_v: float = spec_value(3.8, 0.0, 4.6, "resting volts of one cell, as found or assumed")
     mark: str = spec_value(
         "", doc="its number or the shop's mark on it; a quarantine follows it to other bikes", later=True
     )
@@ -66,9 +69,15 @@ class PackSpec(Spec):
         return self.capacity_ah * self.nominal_v()
 
 
-def at_cell_v(pack: Part[PackSpec], cell_v: float) -> Override:
-    """Return a pack as one whose cells rest at other volts."""
-    return Override(f"{pack.id}/{CELLS}", source(pack.spec.series_count * cell_v, pack.spec.internal_ohm))
+def at_cell_v(pack: Part[PackSpec], cell_v: float) -> tuple[Override, ...]:
+    """Return a pack as one whose cells rest at other volts, its board closed unless it lets go at those."""
+    cells = source(pack.spec.series_count * cell_v, pack.spec.internal_ohm)
+    return Override(f"{pack.id}/{CELLS}", cells), Override(f"{pack.id}/{BOARD}", _board(pack.spec, cell_v))
+
+
+def _board(spec: PackSpec, cell_v: float) -> Regions:
+    """Return the switch of a board: it lets go where the cells rest below its trip."""
+    return resistor(BOARD_OHM) if cell_v >= spec.cells.trip_v else OPEN
 
 
 class Pack(PartKind[PackSpec]):
@@ -99,8 +108,6 @@ class Pack(PartKind[PackSpec]):
     def check_spec(self, spec: PackSpec) -> Iterator[tuple[str, str]]:
         if spec.chemistry not in CHEMISTRIES:
             yield "chemistry", f"must be one of {', '.join(CHEMISTRIES)}"
-        elif not spec.cells.trip_v <= spec.cell_v <= spec.cells.full_v:
-            yield "cell_v", f"is outside what a {spec.chemistry} cell can rest at"
         if spec.bms_peak_a < spec.bms_continuous_a:
             yield "bms_peak_a", "is below bms_continuous_a"
 
@@ -114,9 +121,9 @@ class Pack(PartKind[PackSpec]):
         for pin in s.pins(part, "pack_minus"):
             s.tie(pin, minus)
         s.add(part, CELLS, cells, minus, source(spec.resting_v(), spec.internal_ohm), tol_j=0.045)
-        s.add(part, "bms", cells, board, resistor(0.01), tol_g=0.2)
+        s.add(part, BOARD, cells, board, _board(spec, spec.cell_v), tol_g=0.2)
         s.add(part, "bms_leak", cells, board, resistor(2.2e6), tol_g=0.6)
-        s.add(part, "fuse", board, fused, resistor(0.003), fuse_a=spec.fuse_a * 2.0)
+        s.add(part, "fuse", board, fused, resistor(0.003), fuse_a=spec.fuse_a * 2.0 or INF)
         s.add(part, "switch", fused, plus, resistor(0.004))
 
     def controls(self, part: Part[PackSpec]) -> tuple[Control, ...]:
@@ -144,18 +151,19 @@ class Pack(PartKind[PackSpec]):
         low = spec.trip_v() * 1.02
         sagging = source(spec.resting_v() * 0.97, spec.internal_ohm * 8)
         cells = f"{part.id}/{CELLS}"
+        blown = mode(
+            part,
+            "inside.fuse",
+            "open",
+            "main fuse blown",
+            2.0,
+            _with_id(fuse, part, "fuse"),
+            opened(part, "fuse"),
+            seen_by_eye=0.9,
+        )
         return (
             mode(part, "inside.bms", "open", "BMS has let go", 3.0, service, opened(part, "bms")),
-            mode(
-                part,
-                "inside.fuse",
-                "open",
-                "main fuse blown",
-                2.0,
-                _with_id(fuse, part, "fuse"),
-                opened(part, "fuse"),
-                seen_by_eye=0.9,
-            ),
+            *((blown,) if spec.fuse_a else ()),
             mode(
                 part,
                 "inside.switch",

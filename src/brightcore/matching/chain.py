@@ -174,7 +174,11 @@ def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link
             f"peak {spec.bms_peak_a:g} A",
         ),
         Link(
-            "fuse", f"Fuse of the {pack.name}", fuse_long_a(spec.fuse_a), demand, f"80 % of {spec.fuse_a:g} A"
+            "fuse",
+            f"Fuse of the {pack.name}",
+            fuse_long_a(spec.fuse_a),
+            demand,
+            f"80 % of {spec.fuse_a:g} A" if spec.fuse_a else "it has none",
         ),
     ]
 

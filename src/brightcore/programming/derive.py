@@ -72,7 +72,8 @@ def current_limit(bike: Bike) -> Iterator[Derived]:
         for pack in packs(bike):
             bms, fuse = pack.spec.bms_continuous_a, fuse_long_a(pack.spec.fuse_a)
             limits.append((f"the BMS of the {pack.name}{share}", bms / len(drawing)))
-            limits.append((f"80 % of the fuse of the {pack.name}{share}", fuse / len(drawing)))
+            if fuse:
+                limits.append((f"80 % of the fuse of the {pack.name}{share}", fuse / len(drawing)))
         who, value = min(limits, key=lambda item: item[1])
         others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
         reason = f"{who[0].upper()}{who[1:]} is the lowest of: {others}"

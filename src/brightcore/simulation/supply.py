@@ -57,7 +57,9 @@ def _solved(case: Analysis) -> dict[str, Supply]:
     bike = case.bike
     if not (packs(bike) and controllers(bike)):
         return {}
-    levels = [[at_cell_v(pack, cell_v(pack.spec)) for pack in packs(bike)] for cell_v in LEVELS]
+    levels = [
+        [change for pack in packs(bike) for change in at_cell_v(pack, cell_v(pack.spec))] for cell_v in LEVELS
+    ]
     loaded = [*levels[1], *(_drawing(case, controller) for controller in controllers(bike))]
     system = System(case.circuit)
     rows = [*levels, loaded]

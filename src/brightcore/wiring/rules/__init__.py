@@ -7,9 +7,9 @@ from brightcore.analysis.rule import Rule, findings_of
 from brightcore.bike.model import Bike
 from brightcore.errors import UnknownNameError
 from brightcore.findings import Finding
-from brightcore.wiring.rules import controls, levels, modules, motors, nets, plugs, power, ratings
+from brightcore.wiring.rules import controls, found, levels, modules, motors, nets, plugs, power, ratings
 
-FAMILIES = (ratings, plugs, nets, controls, levels, motors, modules, power)
+FAMILIES = (ratings, plugs, nets, controls, levels, motors, modules, power, found)
 RULES: tuple[Rule, ...] = tuple(item for family in FAMILIES for item in family.RULES)
 _BY_CODE = {item.type.code: item for item in RULES}
 

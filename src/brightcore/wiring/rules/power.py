@@ -186,7 +186,7 @@ def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the current it carries for long."""
     for pack in packs(case.bike):
         load = pack_load_a(case, pack)
-        if load > fuse_long_a(pack.spec.fuse_a) * ROUNDING:
+        if pack.spec.fuse_a and load > fuse_long_a(pack.spec.fuse_a) * ROUNDING:
             yield found((pack.id,), pack=pack.name, fuse_a=amps(pack.spec.fuse_a), current_a=f"{load:.3g} A")
 
 
@@ -200,7 +200,7 @@ def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
 def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the volts it has to break."""
     for pack in packs(case.bike):
-        if 0 < pack.spec.fuse_v < pack.spec.full_v():
+        if pack.spec.fuse_a and 0 < pack.spec.fuse_v < pack.spec.full_v():
             yield found(
                 (pack.id,), pack=pack.name, fuse_v=volts(pack.spec.fuse_v), full_v=volts(pack.spec.full_v())
             )
