@@ -5,21 +5,23 @@ from typing import Any
 
 from django import forms
 
-from brightcircuit.arrive.models import TRIAGE
+from brightcircuit.arrive.questions import Question
 from brightcircuit.jobs.forms import SymptomFields
 
 
 class TriageForm(forms.Form):
-    """Six questions about the pack, yes or no each."""
+    """Six questions about each pack, yes or no each."""
 
-    def __init__(self, data: Mapping[str, Any] | None, answers: dict[str, bool | None]) -> None:
+    def __init__(
+        self, data: Mapping[str, Any] | None, answers: dict[str, bool | None], asked: tuple[Question, ...]
+    ) -> None:
         words = {True: "yes", False: "no", None: ""}
-        initial = {name: words[answers.get(name)] for name, _ in TRIAGE}
-        super().__init__(data, initial=initial)
-        for name, question in TRIAGE:
-            self.fields[name] = forms.ChoiceField(
+        self.asked = asked
+        super().__init__(data, initial={question.key: words[answers.get(question.key)] for question in asked})
+        for question in asked:
+            self.fields[question.key] = forms.ChoiceField(
                 choices=(("no", "No"), ("yes", "Yes")),
-                label=question,
+                label=question.text,
                 required=True,
                 widget=forms.RadioSelect,
                 error_messages={"required": "Answer yes or no."},
@@ -27,7 +29,12 @@ class TriageForm(forms.Form):
 
     def answers(self) -> dict[str, bool]:
         """Return the answers as flags."""
-        return {name: self.cleaned_data[name] == "yes" for name, _ in TRIAGE}
+        return {question.key: self.cleaned_data[question.key] == "yes" for question in self.asked}
+
+    def by_pack(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """Return (name of the pack, its fields); the name is "" where there is only one pack."""
+        names = dict.fromkeys(question.pack for question in self.asked)
+        return [(name, [self[q.key] for q in self.asked if q.pack == name]) for name in names]
 
 
 class NoteForm(forms.Form):

@@ -5,17 +5,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.jobs.models import Job
-
-TRIAGE = (
-    ("swollen", "Swollen, bulging or cracked?"),
-    ("hot", "Warm or hot by itself?"),
-    ("wet", "Wet inside, or has been under water?"),
-    ("dropped", "Dropped, crushed or crashed?"),
-    ("smell", "Sweet or solvent smell, hissing, leaking?"),
-    ("low", "Far below its voltage window?"),
-)
-
 
 CIRCUMSTANCES = (
     ("rain", "Rain, washing or a wet week"),
@@ -55,13 +46,14 @@ class Arrival(models.Model):
 
     @property
     def is_complete(self) -> bool:
-        """Whether every question about the pack has an answer."""
-        return all(self.triage.get(name) is not None for name, _ in TRIAGE)
+        """Whether every question about every pack has an answer."""
+        return all(self.triage.get(question.key) is not None for question in questions(self.job))
 
     @property
     def dangers(self) -> list[str]:
         """Questions answered with yes."""
-        return [question for name, question in TRIAGE if self.triage.get(name)]
+        asked = {question.key: question.words for question in questions(self.job)} | dict(TRIAGE)
+        return [words for key, words in asked.items() if self.triage.get(key)]
 
 
 class Waiver(models.Model):

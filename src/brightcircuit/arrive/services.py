@@ -4,7 +4,8 @@ from collections.abc import Mapping
 
 from django.db import transaction
 
-from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival
+from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival
+from brightcircuit.arrive.questions import questions
 from brightcircuit.common.guard import Stale, require_open
 from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
@@ -33,12 +34,12 @@ def answer_triage(
     if note is not None and note_was is not None and arrival.note not in (note_was, note):
         raise Stale
     changed = [
-        name
-        for name, _ in TRIAGE
-        if answers.get(name) is not None and answers[name] != arrival.triage.get(name)
+        question
+        for question in questions(job)
+        if answers.get(question.key) is not None and answers[question.key] != arrival.triage.get(question.key)
     ]
-    arrival.triage = {name: answers.get(name, arrival.triage.get(name)) for name, _ in TRIAGE}
-    said = [question for name, question in TRIAGE if name in changed and answers[name]]
+    arrival.triage = {**arrival.triage, **{question.key: answers[question.key] for question in changed}}
+    said = [question.words for question in changed if answers[question.key]]
     if said:
         arrival.lifted_reason, arrival.lifted_by = "", ""
         quarantine.begin(job, actor, said)
@@ -46,9 +47,9 @@ def answer_triage(
         arrival.note = note
         log.write(job, actor, "arrival", f"Noted: {note}")
     arrival.save()
-    words = dict(TRIAGE)
-    for name in changed:
-        log.write(job, actor, "triage", f"Pack: {words[name]} {'YES' if answers[name] else 'no'}")
+    for question in changed:
+        answer = "YES" if answers[question.key] else "no"
+        log.write(job, actor, "triage", f"{question.pack or 'Pack'}: {question.text} {answer}")
 
 
 @transaction.atomic

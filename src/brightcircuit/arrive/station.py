@@ -1,6 +1,7 @@
 """Arrive in the registry of stations."""
 
-from brightcircuit.arrive.models import CIRCUMSTANCES, TRIAGE, WIRES, Arrival, Waiver
+from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Waiver
+from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.models import Job
@@ -12,8 +13,8 @@ BLOCK_RANK = 30
 
 
 def opened(job: Job) -> None:
-    """Begin with unanswered questions about the pack."""
-    Arrival.objects.create(job=job, triage=dict.fromkeys((name for name, _ in TRIAGE), None))
+    """Begin with unanswered questions about every pack."""
+    Arrival.objects.create(job=job, triage=dict.fromkeys((q.key for q in questions(job)), None))
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
@@ -51,9 +52,10 @@ def restore(restoring: Restoring) -> None:
     A quarantine lifted elsewhere stands here until a lead of this shop lifts it, too.
     """
     head = restoring.head
+    asked = {q.key for q in questions(restoring.job)} | {name for name, _ in TRIAGE}
     Arrival.objects.create(
         job=restoring.job,
-        triage={name: head.get("triage", {}).get(name) for name, _ in TRIAGE},
+        triage={key: answer for key, answer in head.get("triage", {}).items() if key in asked},
         note=head.get("arrival_note", ""),
         lifted_reason=head.get("quarantine_lifted", ""),
         circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],

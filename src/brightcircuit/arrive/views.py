@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Photo
 from brightcircuit.arrive.photos import add_photo, photo_path
+from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
@@ -61,7 +62,9 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show and take what was found at arrival."""
     job = changing(request, job_uuid, adds=request.POST.get("action") in ADDS)
     post, action = (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
-    triage = TriageForm(post if action == "triage" else None, answers=job.arrival.triage)
+    triage = TriageForm(
+        post if action == "triage" else None, answers=job.arrival.triage, asked=questions(job)
+    )
     note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
     symptoms = SymptomForm(post if action == "symptoms" else None)
     error, status = "", 422 if action else 200

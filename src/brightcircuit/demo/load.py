@@ -4,6 +4,7 @@ import uuid
 from dataclasses import replace
 from pathlib import Path
 
+from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike, store_bike
@@ -75,7 +76,7 @@ def load_demo() -> bool:
         symptoms={"throttle-silent": False, "brake-shown": False},
         complaint="Motor will not run at all since the bars were turned; display lights, with a brake mark",
     )
-    answer_triage(actor=lead, job=otter, answers=_all_no())
+    answer_triage(actor=lead, job=otter, answers=_all_no(otter))
     open_job(
         actor=quill,
         revision=revisions["teasel"],
@@ -88,7 +89,7 @@ def load_demo() -> bool:
         symptoms={},
         complaint="Range has gone since the second pack; the riders want the harbour hill without walking",
     )
-    answer_triage(actor=lead, job=juniper, answers=_all_no())
+    answer_triage(actor=lead, job=juniper, answers=_all_no(juniper))
     ask(
         actor=lead,
         job=juniper,
@@ -106,7 +107,7 @@ def load_demo() -> bool:
         symptoms={},
         complaint="Second motor and controller are on; the left side runs, wire the right side in",
     )
-    answer_triage(actor=quill, job=bramble, answers=_all_no())
+    answer_triage(actor=quill, job=bramble, answers=_all_no(bramble))
     fern = open_job(
         actor=quill,
         revision=revisions["fern"],
@@ -116,7 +117,7 @@ def load_demo() -> bool:
     answer_triage(
         actor=quill,
         job=fern,
-        answers=_all_no(),
+        answers=_all_no(fern),
         note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.",
     )
     _measure(quill, fern, FERN_FAULT, FERN_TESTS)
@@ -125,8 +126,8 @@ def load_demo() -> bool:
     return True
 
 
-def _all_no() -> dict[str, bool]:
-    return dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
+def _all_no(job: Job) -> dict[str, bool]:
+    return dict.fromkeys((question.key for question in questions(job)), False)
 
 
 def _measure(actor: Person, job: Job, fault: str, tests: tuple[str, ...]) -> Trace:
@@ -156,7 +157,7 @@ def _lamp_job(actor: Person, revision: Revision) -> None:
     job = open_job(
         actor=actor, revision=revision, symptoms={"lamp-dark": False}, complaint="Front lamp has gone out"
     )
-    answer_triage(actor=actor, job=job, answers=_all_no())
+    answer_triage(actor=actor, job=job, answers=_all_no(job))
     trace = _measure(actor, job, LAMP_FAULT, LAMP_TESTS)
     item = trace.engine.hypotheses.items[trace.engine.hypotheses.index(LAMP_FAULT)]
     proof = proof_of(trace, item.repair.id)

@@ -387,6 +387,7 @@ class TracePage(Shown):
     skipped: int
     computing: bool
     left_out_states: int
+    held: list[Block]
 
 
 def trace_context(
@@ -402,7 +403,8 @@ def trace_context(
     confirmed = confirmed_counts()
     with found.holder.lock:
         conclusion = conclude(trace)
-        best = propose(trace, 8, frozenset(job.skipped_tests), explained=1)
+        held = _held(job, trace)
+        best = propose(trace, 8, held.tests | frozenset(job.skipped_tests), explained=1)
         chosen = _chosen(trace, best, wanted)
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: dict[str, Any] = TracePage(
@@ -428,5 +430,28 @@ def trace_context(
             skipped=len(job.skipped_tests),
             computing=not found.holder.finished.is_set(),
             left_out_states=found.holder.left_out,
+            held=held.why,
         ).context()
     return context
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """Tests that are not proposed while a danger finding stands, and what stands."""
+
+    tests: frozenset[str]
+    why: list[Block]
+
+
+def _held(job: Job, trace: Trace) -> Held:
+    """Return what waits while a danger of the wiring stands: everything powered.
+
+    While the pack itself is in question nothing is held back here: that stands in place of the test.
+    """
+    standing = blocks(job)
+    if not standing or any(block.kind in ("quarantine", "triage") for block in standing):
+        return Held(frozenset(), [])
+    powered = frozenset(
+        test.id for test in trace.engine.tests if act_of_test(trace.engine, test).needs_safe_pack
+    )
+    return Held(powered, standing) if len(powered) < len(trace.engine.tests) else Held(frozenset(), [])

@@ -284,9 +284,11 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     steps, done = order_of_work(bike, find_first_light(bike)), done_steps(job)
     titles = {s.id: s.title for s in steps}
     following = next((s.id for s in steps if s.id not in done), "")
+    standing = blocks(job)
     rows = [
         {
             "s": s,
+            "held": bool(standing) and s.powered and s.id not in done,
             "by": done.get(s.id),
             "next": s.id == following,
             "waits": [titles[n] for n in missing(s, done)],
@@ -294,7 +296,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         for s in steps
     ]
     left = sum(1 for s in steps if s.id not in done)
-    context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": blocks(job)}
+    context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": standing}
     return render(
         request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
     )

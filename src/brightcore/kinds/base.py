@@ -86,12 +86,14 @@ class Feed:
 class Fitting:
     """What fitting a part asks for, in the order of work.
 
-    `opened`: what is marked before it is opened ("" where it is not); `passes_cable`: bearing and cover go
-    over its cable before the plug; `set_words`: what is set by hand after first light; `fix_words`,
-    `fix_early`, `fix_caution`: how it is then fixed for good; `last_words`: mounted once its plugs are in.
+    `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to mind then;
+    `passes_cable`: bearing and cover go over its cable before the plug; `set_words`: what is set by hand
+    after first light; `fix_words`, `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`:
+    mounted once its plugs are in.
     """
 
     opened: str = ""
+    opened_caution: str = ""
     passes_cable: bool = False
     set_words: str = ""
     fix_words: str = ""

@@ -70,7 +70,12 @@ class Motor(PartKind[M]):
 
     place, symbol, has_spare, swap_min = "motor", "motor", False, 60.0
     sits = "axle"
-    fitting = Fitting(opened="cover, axle and cable", passes_cable=True)
+    fitting = Fitting(
+        opened="cover, axle and cable",
+        opened_caution="Pack out, phase leads apart. Magnets snap rotor and stator together: fingers and "
+        "loose tools out of the gap, press it apart with screws, never by hand.",
+        passes_cable=True,
+    )
     symptoms = (
         Symptom("free", "Motor runs, wheel does not turn", "throttle", "motor", "free", rank=8),
         Symptom("error-hall", "Shows a hall or motor sensor error", "throttle", "error", "hall", rank=10),

@@ -141,6 +141,15 @@ class Pack(PartKind[PackSpec]):
             4,
             f"Have the {part.name} rebuilt or replaced by someone qualified for packs",
         )
+        wake = replace(
+            part,
+            10,
+            "A board lets go for a reason: a low cell, a short, cold or too much current. Find it first",
+            0,
+            f"Wake the board of the {part.name}: every load unplugged, its own charger on for a minute, "
+            "attended, at 0 to 45 °C and not under 2.5 V a cell; if it stays open, it goes to someone "
+            "qualified for packs",
+        )
         fuse = replace(
             part,
             15,
@@ -162,7 +171,15 @@ class Pack(PartKind[PackSpec]):
             seen_by_eye=0.9,
         )
         return (
-            mode(part, "inside.bms", "open", "BMS has let go", 3.0, service, opened(part, "bms")),
+            mode(
+                part,
+                "inside.bms",
+                "open",
+                "BMS has let go",
+                3.0,
+                _with_id(wake, part, "wake"),
+                opened(part, BOARD),
+            ),
             *((blown,) if spec.fuse_a else ()),
             mode(
                 part,
@@ -224,7 +241,8 @@ class Pack(PartKind[PackSpec]):
                         5,
                         "Left on, or the charger does not charge",
                         0,
-                        f"Charge the {part.name} with its own charger, attended",
+                        f"Charge the {part.name} with its own charger, attended, at 0 to 45 °C; "
+                        "never under 2.5 V a cell",
                     ),
                     part,
                     "charge",

@@ -82,6 +82,7 @@ def _opened(part: Part) -> list[WorkStep]:
         f"{part.name}: mark how {fitting.opened} stand before anything is opened",
         (),
         "It goes back turned, and a cable comes out on the wrong side.",
+        fitting.opened_caution,
     )
     if not fitting.passes_cable:
         return [mark]
@@ -93,6 +94,7 @@ def _opened(part: Part) -> list[WorkStep]:
         f"{part.name}: {how} over the cable",
         (mark.id,),
         "A plug too big for the bore has to be cut off again to get them on.",
+        fitting.opened_caution,
     )
     return [mark, cable, *_ends_after(part, bore, cable)]
 
