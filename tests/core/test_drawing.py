@@ -204,7 +204,8 @@ class PlugCardTest(TestCase):
                         (b for b in boxes if b.x <= x <= b.x + b.width and b.y <= y <= b.y + b.height), None
                     )
                     if box and "wire between" not in (text.text or ""):
-                        edge = box.x + box.width * (0.5 if x < box.x + box.width / 2 else 1.0)
+                        half = box.x + (box.width - plug_cards.VOLTS) / 2
+                        edge = half if x < half else box.x + box.width
                         self.assertLess(x + (0 if text.get("text-anchor") else room), edge, text.text)
 
     def test_a_face_is_numbered_as_it_is_seen(self) -> None:

@@ -4,13 +4,14 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from brightcircuit.bikes.translate import circuit_of
-from brightcore.bike.model import Bike, Part, Port
+from brightcore.bike.model import Bike, Part, Pin, Port
 from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
 from brightcore.drawing.lights import Light, lights
 from brightcore.drawing.line import LineLayout, layout_line, membership, probe_point, stretch_title
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.kinds import REGISTRY
+from brightcore.simulation.expected import Expected, expected_volts, volts_words
 from brightcore.tracing.engine import Trace
 from brightcore.tracing.hypotheses import enumerate_hypotheses
 
@@ -78,6 +79,10 @@ class PinRow:
     name: str
     colour: str
     mate: str
+    off: str = ""
+    rest: str = ""
+    moved: str = ""
+    turning: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,8 +124,26 @@ def _plug(bike: Bike, nets: Nets, part: Part, port: Port) -> PlugCard:
         other = bike.part(join.b_part if first else join.a_part)
         joined = f"{other.name}, {join_title(bike, join)}"
         mates = dict(join.pairs) if first else {b: a for a, b in join.pairs}
+    volts = expected_volts(bike)
     rows = tuple(
-        PinRow(i + 1, nets.title(f"{part.id}.{port.id}.{pin.name}"), pin.colour, mates.get(pin.name, "—"))
+        _pin_row(i + 1, nets.title(name), pin, mates.get(pin.name, "—"), volts.get(name))
         for i, pin in enumerate(port.pins)
+        for name in (f"{part.id}.{port.id}.{pin.name}",)
     )
     return PlugCard(port.label or port.id, joined, rows)
+
+
+def _pin_row(number: int, title: str, pin: Pin, mate: str, volts: Expected | None) -> PinRow:
+    """Return the row of a pin, with what a meter shows there."""
+    if volts is None or volts.floats:
+        return PinRow(number, title, pin.colour, mate, rest="floats" if volts else "")
+    return PinRow(
+        number,
+        title,
+        pin.colour,
+        mate,
+        volts_words(volts.off_v),
+        volts_words(volts.rest_v),
+        "" if volts.moved_v is None else volts_words(volts.moved_v),
+        "" if volts.turning_v is None else "–".join(map(volts_words, volts.turning_v)),
+    )

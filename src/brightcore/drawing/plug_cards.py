@@ -8,6 +8,7 @@ from brightcore.bike.model import Bike, Join, Pin, Port
 from brightcore.describing.edit import port_words
 from brightcore.drawing.element import Markup, circle, dash, element, label, line, on_ground, rect
 from brightcore.drawing.inks import INK, MARK_RED, PAPER
+from brightcore.simulation.expected import Expected, expected_volts
 
 WIDTH, MARGIN, COLUMNS, GAP = 794.0, 24.0, 2, 14.0
 """A4 at 96 per inch; cards stand in columns."""
@@ -17,6 +18,9 @@ PAGE_HEIGHT = 1090.0
 
 CARD = (WIDTH - 2 * MARGIN - (COLUMNS - 1) * GAP) / COLUMNS
 HEAD, ROW, FOOT, TOP = 40.0, 17.0, 8.0, 68.0
+VOLTS = 78.0
+"""Room for the volts of a pin, right of both faces."""
+
 FACE = 12.5
 """Room for a pin on the picture of a face."""
 CHARACTER = 0.58
@@ -167,7 +171,10 @@ def _drawn(bike: Bike, heading: str, boxes: tuple[CardBox, ...], height: float) 
         pin.colour.lower() for part in bike.parts for port in part.ports for pin in port.pins
     } & CODES.keys()
     key = ", ".join(f"{CODES[c]} {c}" for c in sorted(used)) + "." if used else ""
-    looked = "Faces as seen when looking into the plug: filled rings are pins, open ones sockets."
+    looked = (
+        "Faces as seen when looking into the plug: filled rings are pins, open ones sockets. "
+        "Volts to pack −: off / on at rest / full or pulled ~ while turning."
+    )
     return on_ground(
         WIDTH,
         height,
@@ -183,7 +190,8 @@ def _drawn(bike: Bike, heading: str, boxes: tuple[CardBox, ...], height: float) 
 
 
 def _card(bike: Bike, join: Join, box: CardBox, number: int) -> Markup:
-    half = box.width / 2
+    half = (box.width - VOLTS) / 2
+    expected = expected_volts(bike)
     ends = [(bike.part(p), bike.part(p).port(q)) for p, q in join.sides()]
     titles = [port_words(part, port) for part, port in ends]
     lefts = (box.x + 8, box.x + half + 6)
@@ -202,8 +210,22 @@ def _card(bike: Bike, join: Join, box: CardBox, number: int) -> Markup:
         out.append(label((box.x + 8, box.y + box.height - 9), f"wire between them: {_wire(join)}", 10))
     top = box.y + HEAD + _face_height(bike, join)
     for k, row in enumerate(_rows(bike, join)):
-        out += _mates(box, half, top + ROW * k + ROW / 2, row)
+        y = top + ROW * k + ROW / 2
+        out += _mates(box, half, y, row)
+        out.append(_volts(box, y, expected.get(_pin_name(join, row))))
     return element("g", *out)
+
+
+def _pin_name(join: Join, row: tuple[int, Pin, int, Pin | None]) -> str:
+    """Return the name of the pin that a line of a card is about."""
+    side = join.sides()[0] if row[0] else join.sides()[1]
+    return ".".join((*side, row[1].name))
+
+
+def _volts(box: CardBox, y: float, expected: Expected | None) -> Markup:
+    """Return what a meter shows at the pin of one line."""
+    words = expected.words if expected else ""
+    return label((box.x + box.width - 6, y + 3.5), fit(words, VOLTS + 14, 8.5), 8.5, "end")
 
 
 def _mates(box: CardBox, half: float, y: float, row: tuple[int, Pin, int, Pin | None]) -> list[Markup]:

@@ -97,7 +97,7 @@ class Throttle(PartKind[ThrottleSpec]):
             s.add(part, "key_switch", one, two, resistor(0.3), tol_g=0.4)
 
     def controls(self, part: Part[ThrottleSpec]) -> tuple[Control, ...]:
-        grip = Control("grip", ("rest", "full"), ("{part} at rest", "{part} fully open"))
+        grip = Control("grip", ("rest", "full"), ("{part} at rest", "{part} fully open"), "hand")
         lock = Control("power", ("on", "off", "out"), ("Key on", "Key off", "Key off"))
         return (grip, lock) if part.spec.keyed else (grip,)
 
@@ -195,7 +195,7 @@ class BrakeLever(PartKind[LeverSpec]):
         s.add(part, "switch", signal, ground, OPEN)
 
     def controls(self, part: Part[LeverSpec]) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled")),)
+        return (Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled"), "hand"),)
 
     def apply(self, part: Part[LeverSpec], control: str, value: str) -> tuple[Override, ...]:
         closed = (value == "pulled") != part.spec.normally_closed
@@ -269,7 +269,7 @@ class MagneticCutOff(PartKind[CutOffSpec]):
         open_collector(s, part, s.tie_role(part, "brake_signal", "signal"), ends[0], ends[1], "sensor")
 
     def controls(self, part: Part[CutOffSpec]) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled")),)
+        return (Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled"), "hand"),)
 
     def apply(self, part: Part[CutOffSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if value == "pulled" else ()
@@ -360,7 +360,7 @@ class PedalSensor(PartKind[PedalSpec]):
         open_collector(s, part, s.tie_role(part, "pedal_signal", "signal"), ends[0], ends[1], "sensor")
 
     def controls(self, part: Part[PedalSpec]) -> tuple[Control, ...]:
-        return (Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly")),)
+        return (Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly"), "turns"),)
 
     def apply(self, part: Part[PedalSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if value == "low" else ()

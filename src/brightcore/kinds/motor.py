@@ -159,7 +159,7 @@ class Motor(PartKind[M]):
             )
 
     def controls(self, part: Part[M]) -> tuple[Control, ...]:
-        return (Control("rotor", ("0", "1", "2", "3", "4", "5"), (self.turning_words(part),) * 6),)
+        return (Control("rotor", ("0", "1", "2", "3", "4", "5"), (self.turning_words(part),) * 6, "turns"),)
 
     def turning_words(self, part: Part[M]) -> str:
         """Return how the rotor is turned by hand."""

@@ -60,7 +60,9 @@ class SpeedSensor(PartKind[SpeedSpec]):
         open_collector(s, part, s.tie_role(part, "wheel_speed", "signal"), ends[0], ends[1], "sensor")
 
     def controls(self, part: Part[SpeedSpec]) -> tuple[Control, ...]:
-        return (Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6),)
+        return (
+            Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6, "turns"),
+        )
 
     def apply(self, part: Part[SpeedSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if int(value) % 2 else ()
@@ -172,8 +174,10 @@ class TorqueSensor(PartKind[TorqueSpec]):
 
     def controls(self, part: Part[TorqueSpec]) -> tuple[Control, ...]:
         return (
-            Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly")),
-            Control("push", ("rest", "pushed"), ("Feet off the pedals", "Pedal pushed hard, brake held")),
+            Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly"), "turns"),
+            Control(
+                "push", ("rest", "pushed"), ("Feet off the pedals", "Pedal pushed hard, brake held"), "hand"
+            ),
         )
 
     def apply(self, part: Part[TorqueSpec], control: str, value: str) -> tuple[Override, ...]:

@@ -35,6 +35,7 @@ class GearSensor(MagneticCutOff):
                 "lever",
                 ("released", "pulled"),
                 ("{part}: gear cable still", "{part}: gear cable moved by hand"),
+                "hand",
             ),
         )
 
@@ -95,7 +96,7 @@ class StandSwitch(BrakeLever):
         return (port("plug", "Stand switch", "signal:brake_signal:signal", "ground:sensor_ground:ground"),)
 
     def controls(self, part: Part[LeverSpec]) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part}: stand up", "{part}: stand out")),)
+        return (Control("lever", ("released", "pulled"), ("{part}: stand up", "{part}: stand out"), "hand"),)
 
     def faults(self, part: Part[LeverSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 12, "Dirt, or a kick against it", 1)
