@@ -347,7 +347,7 @@ class RoleTest(TestCase):
 
     def test_what_a_free_plug_carries_is_told_for_all_that_give_volts(self) -> None:
         for role in ROLES:
-            feeds = role.way == "gives" and role.polarity == "plus"
+            feeds = role.polarity == "plus" and (role.way == "gives" or role.name == "charge_in")
             self.assertEqual(bool(role.live), feeds, role.name)
 
     def test_every_kind_tells_what_it_draws_through_every_supply_it_wants(self) -> None:

@@ -21,7 +21,7 @@ from brightcore.wiring.rules import check_bike
 HARMLESS_EXCHANGES = {("factory-hub", "bl", "br"), ("two-motor-cart", "vp", "key")}
 """Left and right lever of one controller; both ends of a bridging cap."""
 
-ADVISED = {"W021", "W040", "W049"}
+ADVISED = {"W021", "W040", "W049", "W075"}
 """What stays off is told as advice alone where the bike runs and stops without it."""
 
 LIKE = (
@@ -36,8 +36,12 @@ LIKE = (
     "tracker",
     "splitter",
     "main",
+    "lights",
+    "stand",
+    "fuse",
+    "harness",
 )
-"""Parts whose plugs of one kind may change places: both levers, both ends of a lead, both packs."""
+"""Parts whose plugs of one kind may change places: both levers, ends of a lead or harness, both packs."""
 
 Found = set[tuple[str, tuple[str, ...], str]]
 

@@ -1,11 +1,15 @@
 """Finding faults: a simulated technician on bikes that differ from the model, and the rules of evidence."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
+from brightcore.bike.model import Part
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BrightError
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.signals import HornSpec
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, expectation, propose, shifts
 from brightcore.tracing.engine import Engine, Trace
 from brightcore.tracing.evidence import Evidence, repeat_weights
@@ -15,7 +19,7 @@ from brightcore.tracing.simulated import TrueBikes, trace_one
 from brightcore.tracing.symptoms import SYMPTOMS, symptom_evidence
 from brightcore.tracing.tests import log_likelihood, validate
 from brightcore.tracing.tests.swing import swing_values
-from tests.bikes import engine, small_engine
+from tests.bikes import demo_bike, engine, small_engine
 
 ROUGH = Evidence("look", "rough", scene="throttle", observable="motor")
 HALL = Evidence("look", "hall", scene="throttle", observable="error")
@@ -272,11 +276,13 @@ class EvidenceTest(TestCase):
         self.assertGreater(at("4.9"), -9)  # a wrong reading stays possible
 
     def test_every_symptom_fits_a_bike_that_has_everything(self) -> None:
-        scenes = small_engine("fern").table.scenes
+        bike = demo_bike("fern")
+        horn = Part("horn", "horn", "Horn", HornSpec(), REGISTRY["horn"].ports(HornSpec()))
+        table = Engine(replace(bike, parts=(*bike.parts, horn))).table
         for symptom in SYMPTOMS:
             with self.subTest(symptom.id):
-                (item,) = symptom_evidence(symptom.id, scenes, False)
-                validate(small_engine("fern").table, item)
+                (item,) = symptom_evidence(symptom.id, table.scenes, False)
+                validate(table, item)
         self.assertEqual(symptom_evidence("dark", small_engine("teasel").table.scenes, False), ())
         cart = Engine(make_pattern("two-motor-cart", "x")).table.scenes
         self.assertEqual(len(symptom_evidence("throttle-silent", cart, False)), 2)

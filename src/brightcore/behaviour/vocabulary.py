@@ -78,6 +78,7 @@ ERROR = Observable(
     slip=0.03,
 )
 LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
+HORN = Observable("horn", "Does the horn sound?", (("sounds", "sounds"), ("silent", "silent")), slip=0.01)
 SPEED = Observable(
     "speed", "Does the display show speed?", (("shown", "speed shown"), ("none", "stays at 0"))
 )
@@ -97,4 +98,4 @@ def _unknown(name: str) -> Observable:
     raise KeyError(name)
 
 
-OBSERVABLES = Observables({o.id: o for o in (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG)})
+OBSERVABLES = Observables({o.id: o for o in (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG, HORN)})

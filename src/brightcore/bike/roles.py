@@ -15,8 +15,7 @@ LEVELS = ("any", "pack", "set", "5v", "own", "ground", "phase")
 WAYS = ("gives", "wants", "both", "carries")
 USES = (
     "wire", "power", "ground", "supply", "light", "key", "serial", "demand", "cut_off", "hall", "speed",
-        "temperature",
-    "phase",
+        "temperature", "phase", "charge", "cells",
 )  # fmt: skip
 CURRENTS = ("none", "battery", "phase", "drawn", "signal")
 
@@ -106,6 +105,14 @@ ROLES: tuple[Role, ...] = (
     Role("pack_minus", "minus of a pack", "minus", "ground", "gives", "power",
          ("battery_minus", "combine_minus", "signal_ground", "sensor_ground", "lamp_minus", "convert_minus"),
          "battery", True),
+    Role("charge_out", "plus of a charger", "plus", "pack", "gives", "charge",
+         ("charge_in",), "drawn", False, live="charger volts"),
+    Role("charge_in", "plus of a pack's charge plug", "plus", "pack", "wants", "charge",
+         (), "drawn", False, live="pack volts"),
+    Role("charge_minus", "minus of a charger", "minus", "ground", "wants", "charge",
+         ("pack_minus",), "drawn", True),
+    Role("balance", "balance lead: every group of cells", "", "any", "carries", "cells",
+         ("balance",), "none", False),
     Role("combine_out", "combined plus of two packs", "plus", "pack", "gives", "power",
          ("battery_plus", "convert_in"), "battery", False, live="pack volts"),
     Role("supply_5v", "5 V that a controller gives", "plus", "5v", "gives", "supply",
@@ -233,8 +240,12 @@ def named(
 
 
 def telling(roles: set[str]) -> str:
-    """Return the role that says what a net with several roles carries, "" where none does."""
-    return next((r.name for r in ROLES if r.name in roles and r.gives), "")
+    """Return the role that says what a net with several roles carries, "" where none does.
+
+    One that only gives says it before one that gives and wants.
+    """
+    here = [role for role in ROLES if role.name in roles and role.gives]
+    return next((role.name for role in here if not role.wants), here[0].name if here else "")
 
 
 def mate(one: str, two: str) -> bool:

@@ -11,6 +11,14 @@ from typing import Any
 
 from brightcore.bike.model import Bike, BikeInfo, Wire
 from brightcore.describing.builder import Builder
+from brightcore.describing.vehicles import (
+    delivery_trike,
+    light_motorcycle,
+    mid_outside,
+    opened_hub,
+    soft_packs,
+    three_wheeler,
+)
 from brightcore.errors import UnknownNameError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.blocks import port
@@ -232,6 +240,7 @@ def two_motor_cart() -> Bike:
         fuse_a=50.0,
         parallel_count=6,
         capacity_ah=21.0,
+        internal_ohm=0.075,
     )
     b.lead("splitter", "Battery splitter", ("pack_end", "left_end", "right_end"), 6.0, 0.6)
     b.join("pack.main", "splitter.pack_end")
@@ -417,6 +426,12 @@ PATTERNS: dict[str, tuple[str, Callable[[], Bike]]] = {
     "two-motor-cart": ("Two-motor cart", two_motor_cart),
     "hand-cycle": ("Hand-cycle clip-on", hand_cycle),
     "two-packs": ("Two packs", two_packs),
+    "light-motorcycle": ("Light motorcycle", light_motorcycle),
+    "delivery-trike": ("Delivery trike", delivery_trike),
+    "soft-packs": ("Soft packs in series", soft_packs),
+    "opened-hub": ("Opened hub", opened_hub),
+    "mid-outside": ("Mid drive on an outside controller", mid_outside),
+    "three-wheeler": ("Three-wheeler, two motors", three_wheeler),
 }
 
 

@@ -2,15 +2,18 @@
 
 from brightcore.kinds.base import Registry
 from brightcore.kinds.cable import Cable
+from brightcore.kinds.charging import CellAlarm, Charger
 from brightcore.kinds.controller import Controller
 from brightcore.kinds.controls import BrakeLever, MagneticCutOff, PedalSensor, Throttle
 from brightcore.kinds.display import Display
+from brightcore.kinds.inline import FuseHolder, KeySwitch, LightSwitch
 from brightcore.kinds.lamp import Lamp
 from brightcore.kinds.mid_motor import MidMotor
 from brightcore.kinds.modules import Combiner, Converter, Tracker
 from brightcore.kinds.motor import HubMotor
 from brightcore.kinds.pack import Pack
 from brightcore.kinds.sensors import SpeedSensor, TorqueSensor
+from brightcore.kinds.signals import BrakeLamp, Horn, ReedSensor
 from brightcore.kinds.switches import GearSensor, StandSwitch
 
 REGISTRY = Registry(
@@ -33,5 +36,13 @@ REGISTRY = Registry(
         Combiner(),
         Converter(),
         Tracker(),
+        Charger(),
+        CellAlarm(),
+        FuseHolder(),
+        LightSwitch(),
+        KeySwitch(),
+        BrakeLamp(),
+        Horn(),
+        ReedSensor(),
     )
 )

@@ -43,7 +43,7 @@ class Cable(PartKind[CableSpec]):
     name, title, spec_type = "cable", "Cable or harness", CableSpec
     place, symbol, has_spare, swap_min, inline = "between", "cable", True, 10.0, True
     sits = ""
-    not_modelled = ("leakage through wet insulation", "breaks that come and go")
+    not_modelled: tuple[str, ...] = ("leakage through wet insulation", "breaks that come and go")
 
     def links(self, part: Part[CableSpec]) -> Iterator[tuple[str, str]]:
         return conductors(part)

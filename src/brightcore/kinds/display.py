@@ -1,5 +1,6 @@
 """Display: lit from the pack, hands pack volts back on the key line, talks on two wires."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,6 +26,9 @@ class DisplaySpec(Spec):
     lit_from_v: float = spec_value(18.0, 5.0, 60.0, "volts from which it lights")
     max_v: float = spec_value(60.0, 12.0, 120.0, "highest supply it stands")
     assist_levels: int = spec_value(5, 1, 9, "assist levels", awaits="Program")
+    conductors: tuple[tuple[str, str], ...] = spec_value(
+        (), doc="pairs of port.pin that it only hands on, such as throttle and levers", later=True
+    )
 
 
 class Display(PartKind[DisplaySpec]):
@@ -70,6 +74,11 @@ class Display(PartKind[DisplaySpec]):
     def draws(self, part: Part[DisplaySpec]) -> tuple[Draw, ...]:
         return (Draw("display_plus", DISPLAY_A),)
 
+    def links(self, part: Part[DisplaySpec]) -> Iterator[tuple[str, str]]:
+        """Return what it hands on, its ground among it where it has several plugs."""
+        grounds = [f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "sensor_ground"]
+        return iter((*part.spec.conductors, *((grounds[0], other) for other in grounds[1:])))
+
     def most_v(self, spec: DisplaySpec) -> float:
         return spec.max_v
 
@@ -84,6 +93,8 @@ class Display(PartKind[DisplaySpec]):
                 ("display_tx", "tx"),
             )
         )
+        for one, two in part.spec.conductors:
+            s.add(part, f"{one}-{two}", f"{part.id}.{one}", f"{part.id}.{two}", resistor(0.1), tol_g=0.2)
         logic = s.node(part, "logic")
         s.add(
             part,
@@ -141,7 +152,20 @@ class Display(PartKind[DisplaySpec]):
         menu = RepairKind(
             f"setting:{part.id}:assist", "Raise the assist level above zero", 1, "Set by a button press", 0
         )
+        broken = (
+            mode(
+                part,
+                one,
+                f"wire-to-{two}",
+                f"{{{part.id}.{one}}} not handed on",
+                1.0,
+                new,
+                opened(part, f"{one}-{two}"),
+            )
+            for one, two in part.spec.conductors
+        )
         return (
+            *broken,
             mode(
                 part,
                 "inside.glass",

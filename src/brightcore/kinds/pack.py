@@ -125,6 +125,11 @@ class Pack(PartKind[PackSpec]):
         s.add(part, "bms_leak", cells, board, resistor(2.2e6), tol_g=0.6)
         s.add(part, "fuse", board, fused, resistor(0.003), fuse_a=spec.fuse_a * 2.0 or INF)
         s.add(part, "switch", fused, plus, resistor(0.004))
+        if s.pins(part, "charge_in"):
+            charge = s.tie_role(part, "charge_in", "charge")
+            s.add(part, "charge_path", charge, board, resistor(0.02), tol_g=0.3)
+        for pin in s.pins(part, "balance"):
+            s.add(part, "balance", pin, cells, resistor(1000.0), tol_g=0.3)
 
     def controls(self, part: Part[PackSpec]) -> tuple[Control, ...]:
         return (Control("power", ("on", "off", "out"), ("Switched on", "Switched off", "Pack out")),)

@@ -251,10 +251,12 @@ def hardly_climbs(case: Analysis, found: Found) -> Iterator[Finding]:
     "Only with boards rated for the whole string, equal packs, a low-cell alarm on each, charged apart.",
 )
 def series_bms(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Packs in series."""
+    """Packs in series that have boards; soft packs without one have nothing that opens."""
     if arrangement(case.bike) != "series":
         return
     for one, two in _neighbours(case.bike):
+        if "pouch" in (one.spec.chemistry, two.spec.chemistry):
+            continue
         full = one.spec.full_v() + two.spec.full_v()
         yield found((one.id, two.id), one=one.name, two=two.name, full_v=f"{full:.1f} V")
 

@@ -45,6 +45,7 @@ class _Scenes:
     def all(self) -> Iterator[Scene]:
         """Yield every scene with nothing unplugged."""
         yield self.switched_on()
+        yield from self.pressed()
         running = list(self.running())
         yield from running
         if running:
@@ -62,6 +63,16 @@ class _Scenes:
         return Scene(
             "switch_on", "Switch on and look", (("rest", self.on),), (*self.panel, *lamps), SWITCH_MIN
         )
+
+    def pressed(self) -> Iterator[Scene]:
+        """Yield the scene of pressing each button."""
+        horns = self.named("button")
+        for name in horns:
+            part = self.circuit.bike.part(self.circuit.controls[name][0])
+            scene = "horn" if len(horns) == 1 else f"horn.{part.id}"
+            states = (("pressed", self.on.having(name, "pressed")),)
+            title = REGISTRY[part.kind].act.format(part=part.name)
+            yield Scene(scene, title, states, _each("horn", [part]), SWITCH_MIN)
 
     def running(self) -> Iterator[Scene]:
         """Yield the scenes in which the motor is asked to turn: by throttle, by pedals."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from brightcore.analysis.bike import analysis_of
 from brightcore.bike.mating import fit_in_hand, one_make, propose_pairs
 from brightcore.bike.model import Bike, Part, Port
-from brightcore.bike.roles import telling
+from brightcore.bike.roles import role_of, telling
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import add_join, port_words
 from brightcore.errors import BikeError, RangeError, require
@@ -126,6 +126,8 @@ def _known(nets: Nets, part: Part, port: Port) -> Port:
     for pin in port.pins:
         roles = nets.roles_of(f"{part.id}.{port.id}.{pin.name}") if pin.role == "wire" else set()
         role = telling(roles) or (next(iter(roles)) if len(roles) == 1 else "wire")
+        if role_of(role).polarity and {pin.name, role_of(role).polarity} == {"plus", "minus"}:
+            role = "wire"  # a series lead: this end stands on the other pole of another pack
         pins.append(replace(pin, role=role) if pin.role == "wire" else pin)
     return replace(port, pins=tuple(pins))
 
@@ -158,7 +160,8 @@ def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple
         return None
     typed = [any(pin.role != "wire" for pin in q.pins) for q in (port, mate)]
     places = [REGISTRY[p.kind].place for p in (part, other)]
-    if not any(typed) or (places[0] == places[1] and places[0] != "between"):
+    hands_on = any(True for p in (part, other) for _ in REGISTRY[p.kind].links(p))
+    if not any(typed) or (places[0] == places[1] and places[0] != "between" and not hands_on):
         return None
     try:
         pairs = propose_pairs(port, mate)

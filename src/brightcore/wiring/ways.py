@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.rule import Fix, Shelf, Way
+from brightcore.analysis.strings import highest_v
 from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import Bike, Join, Part, narrowed
 from brightcore.describing.edit import add_part, extend, join_words, remove_join, set_pairs
@@ -204,10 +205,17 @@ def swap(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
     for old in (bike.part(name) for name in finding.subjects if name in parts):
         if REGISTRY[old.kind].grounds:
             continue
-        for part in sorted((p for p in shelf if p.kind == old.kind), key=lambda p: _unlike(old, p)):
+        alike = [part for part in shelf if part.kind == old.kind and _stands(bike, part)]
+        for part in sorted(alike, key=lambda p: _unlike(old, p)):
             made = swap_part(bike, old.id, part.kind, part.name, part.spec, part.ports)
             if not made.lost and _unlike(old, part)[0] < 1.0:
                 yield Fix(f"Swap: {old.name} for {part.name}", made.bike)
+
+
+def _stands(bike: Bike, new: Part) -> bool:
+    """Return whether a part stands the volts of the full packs, as far as it says what it stands."""
+    most = REGISTRY[new.kind].most_v(new.spec)
+    return not most or most >= highest_v(bike)
 
 
 def _unlike(old: Part, new: Part) -> tuple[float, float]:

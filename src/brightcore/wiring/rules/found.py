@@ -3,12 +3,17 @@
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis
-from brightcore.analysis.rule import Found, rule
+from brightcore.analysis.rule import Found, amps, rule, volts
+from brightcore.analysis.strings import strings
+from brightcore.bike.model import Part, narrowed
 from brightcore.describing.specs import shown_unit
 from brightcore.findings import Finding
 from brightcore.kinds.base import spec_fields
+from brightcore.kinds.charging import AlarmSpec, ChargerSpec, watched
+from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
 from brightcore.units import format_quantity
+from brightcore.wiring.fuses import main_fuse_a
 
 NEVER_CHARGED_V = {"nickel": 2.5, "pouch": 2.5, "lfp": 2.0}
 """Resting volts of a cell below which copper may have dissolved: it is not charged any more (common
@@ -76,6 +81,11 @@ def overcharged_cells(case: Analysis, found: Found) -> Iterator[Finding]:
             )
 
 
+def _whole_string(case: Analysis, pack: Part[PackSpec]) -> tuple[Part[PackSpec], ...]:
+    """Return the packs of the string that a pack stands in: one fuse protects them all."""
+    return next((string for string in strings(case.bike) if pack in string), (pack,))
+
+
 @rule(
     "W067",
     "fault",
@@ -86,7 +96,7 @@ def overcharged_cells(case: Analysis, found: Found) -> Iterator[Finding]:
 def no_fuse(case: Analysis, found: Found) -> Iterator[Finding]:
     """A pack that was described as having no fuse."""
     for pack in packs(case.bike):
-        if not pack.spec.fuse_a:
+        if not any(main_fuse_a(case, other) for other in _whole_string(case, pack)):
             yield found((pack.id,), pack=pack.name)
 
 
@@ -115,4 +125,114 @@ def unusual_value(case: Analysis, found: Found) -> Iterator[Finding]:
                 )
 
 
-RULES = (dead_cells, tripped_cells, overcharged_cells, no_fuse, unusual_value)
+ABOVE_V, BELOW_V = 0.02, 0.1
+"""Volts a cell by which a charger may end above full, or below it, before it is told (common practice)."""
+
+CHARGE_RATE = 0.5
+"""Charging current over capacity, 1/h, above which it is told (common practice)."""
+
+
+def _charged(case: Analysis) -> Iterator[tuple[Part[ChargerSpec], Part[PackSpec]]]:
+    """Yield every charger with a pack that it is connected to."""
+    for charger in case.bike.having(ChargerSpec):
+        for wire in case.wires_of(charger, "charge_out"):
+            for part in wire.parts(lambda place: place.pin.role == "charge_in"):
+                pack = narrowed(part, PackSpec)
+                if pack is not None:
+                    yield charger, pack
+
+
+@rule(
+    "W070",
+    "danger",
+    "The {charger} ends at {out_v}, the {pack} is full at {full_v}: it overcharges.",
+    "Off at once. Only the charger made for this pack: its volts, its chemistry, its plug.",
+)
+def charger_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Volts of a charger above those of the full pack."""
+    for charger, pack in _charged(case):
+        full = pack.spec.full_v()
+        if charger.spec.out_v > full + ABOVE_V * pack.spec.series_count:
+            yield found(
+                (charger.id, pack.id),
+                charger=charger.name,
+                pack=pack.name,
+                out_v=volts(charger.spec.out_v),
+                full_v=volts(full),
+            )
+
+
+@rule(
+    "W071",
+    "advice",
+    "The {charger} gives {out_v} and {out_a}; the {pack} is full at {full_v} and takes {most_a} gently.",
+    "Look at both labels: too few volts never fill or balance it, too many amps warm and age it.",
+)
+def charger_unsuited(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A charger with too few volts, or many amps for the pack."""
+    for charger, pack in _charged(case):
+        low = charger.spec.out_v < pack.spec.full_v() - BELOW_V * pack.spec.series_count
+        most_a = CHARGE_RATE * pack.spec.capacity_ah
+        if low or charger.spec.out_a > most_a:
+            yield found(
+                (charger.id, pack.id),
+                charger=charger.name,
+                pack=pack.name,
+                out_v=volts(charger.spec.out_v),
+                out_a=amps(charger.spec.out_a),
+                full_v=volts(pack.spec.full_v()),
+                most_a=amps(most_a),
+            )
+
+
+def _alarms(case: Analysis, pack: Part[PackSpec]) -> list[Part[AlarmSpec]]:
+    """Return the alarms on a pack's balance lead."""
+    nets = [case.net_of(pin) for pin in watched(pack)]
+    parts = [part for net in nets for part in net.parts(lambda place: place.part.id != pack.id)]
+    return [alarm for alarm in (narrowed(part, AlarmSpec) for part in parts) if alarm is not None]
+
+
+@rule(
+    "W072",
+    "fault",
+    "The {pack} has no board of its own and no low-cell alarm on its balance lead.",
+    "An alarm on each such pack, set to 3.1 to 3.2 V a cell; stop when it sounds, and at 3.5 V resting.",
+)
+def no_alarm(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A soft pouch pack that nothing watches."""
+    for pack in packs(case.bike):
+        if pack.spec.chemistry == "pouch" and not _alarms(case, pack):
+            yield found((pack.id,), pack=pack.name)
+
+
+@rule(
+    "W073",
+    "fault",
+    "The {alarm} watches {cells} cells, the {pack} has {count}.",
+    "One that watches every cell: the ones it does not see go flat first.",
+)
+def alarm_counts(case: Analysis, found: Found) -> Iterator[Finding]:
+    """An alarm for another number of cells."""
+    for pack in packs(case.bike):
+        for alarm in _alarms(case, pack):
+            if alarm.spec.cell_count != pack.spec.series_count:
+                yield found(
+                    (alarm.id, pack.id),
+                    alarm=alarm.name,
+                    pack=pack.name,
+                    cells=str(alarm.spec.cell_count),
+                    count=str(pack.spec.series_count),
+                )
+
+
+RULES = (
+    charger_too_high,
+    charger_unsuited,
+    no_alarm,
+    alarm_counts,
+    dead_cells,
+    tripped_cells,
+    overcharged_cells,
+    no_fuse,
+    unusual_value,
+)

@@ -17,6 +17,7 @@ GIVES_PLUS, WANTS_PLUS = named(polarity="plus", gives=True), named(polarity="plu
 GIVES_MINUS, WANTS_MINUS = named(polarity="minus", gives=True), named(polarity="minus", wants=True)
 SIGNALS = tuple(role.name for role in ROLES if role.is_signal)
 TURNING = named(use="phase") | named(use="hall")
+LIGHT = frozenset(("lamp_plus", "lamp_minus"))
 SENSOR_USES = ("demand", "cut_off", "speed")
 """What a sensor or lever tells the controller."""
 
@@ -105,6 +106,9 @@ def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two different signals on one wire; crossed phases and halls are told by themselves."""
     for wire in case.wires:
         here = [place for role in SIGNALS if (place := wire.having(frozenset((role,))))]
+        serial = wire.first(lambda place: place.role.use == "serial")
+        if here and serial and serial.part.id != here[0].part.id:
+            here.append(serial)
         if len(here) > 1 and not {place.pin.role for place in here} <= TURNING:
             one, two = here[:2]
             yield found((one.id, two.id), one=one.words, two=two.words)
@@ -135,9 +139,17 @@ def sensing(case: Analysis) -> Iterator[tuple[Part, frozenset[str]]]:
 
 
 def _unfed(case: Analysis, found: Found, role: str, wanted: frozenset[str]) -> Iterator[Finding]:
-    for part, roles in sensing(case):
+    for part, roles in (*sensing(case), *_lit(case)):
         if role in roles and not any(wire.having(wanted) for wire in case.wires_of(part, role)):
             yield found((part.id,), part=part.name)
+
+
+def _lit(case: Analysis) -> Iterator[tuple[Part, frozenset[str]]]:
+    """Yield every connected lamp and the like with the roles of its pins."""
+    for part in case.bike.parts:
+        roles = frozenset(pin.role for port in part.ports for pin in port.pins)
+        if part.id in case.connected and roles & LIGHT:
+            yield part, roles
 
 
 @rule(
@@ -148,20 +160,22 @@ def _unfed(case: Analysis, found: Found, role: str, wanted: frozenset[str]) -> I
     ways=(ways.repin,),
 )
 def no_ground(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A connected sensor whose ground goes nowhere."""
-    yield from _unfed(case, found, "sensor_ground", GIVES_MINUS | {"convert_minus"})
+    """A connected sensor or lamp whose ground goes nowhere."""
+    for role in ("sensor_ground", "lamp_minus"):
+        yield from _unfed(case, found, role, GIVES_MINUS | {"convert_minus"})
 
 
 @rule(
     "W019",
     "fault",
     "The supply of the {part} is fed by nothing.",
-    "Bring it to the 5 V of the plug that takes its signal.",
+    "Bring it to the supply of the plug that it belongs to: 5 V for sensors, lamp volts for lamps.",
     ways=(ways.repin,),
 )
 def no_supply(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A connected sensor whose supply goes nowhere."""
-    yield from _unfed(case, found, "sensor_supply", GIVES_PLUS)
+    """A connected sensor or lamp whose supply goes nowhere."""
+    for role in ("sensor_supply", "lamp_plus"):
+        yield from _unfed(case, found, role, GIVES_PLUS)
 
 
 @rule(

@@ -6,11 +6,12 @@ from typing import NamedTuple
 
 from brightcore.analysis.bike import Analysis
 from brightcore.analysis.rule import Found, rule
-from brightcore.bike.mating import PLAIN
+from brightcore.bike.mating import PLAIN, is_terminal
 from brightcore.bike.model import Bike, Join, Part, Pin, Port
-from brightcore.bike.roles import role_of
+from brightcore.bike.roles import mate, role_of
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.charging import Charger
 from brightcore.kinds.select import controllers
 from brightcore.wiring import ways
 
@@ -74,10 +75,11 @@ def _leads_on(case: Analysis, part: Part, port: Port) -> bool:
 def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
     """A pin of a joined plug that has no mate; what another controller gives already stays off on purpose."""
     for join in case.bike.joins:
-        for side, end in enumerate(ends_of(case.bike, join)):
+        ends = ends_of(case.bike, join)
+        for side, end in enumerate(ends):
             mated = {pair[side] for pair in join.pairs}
             for pin in (p for p in end.port.pins if p.name not in mated):
-                if _left_off(case, join, end, pin):
+                if _left_off(case, join, end, pin) or _wanted_by_none(join, ends, side, pin):
                     continue
                 yield found(
                     (f"{end.part.id}.{end.port.id}.{pin.name}",),
@@ -85,6 +87,15 @@ def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
                     port=end.port.label or end.port.id,
                     part=end.part.name,
                 )
+
+
+def _wanted_by_none(join: Join, ends: tuple[End, End], side: int, pin: Pin) -> bool:
+    """Return whether a supply is offered to a plug with no pin left for it: a two-wire lever needs none."""
+    if role_of(pin.role).use != "supply" or not role_of(pin.role).gives:
+        return False
+    mated = {pair[1 - side] for pair in join.pairs}
+    left = (other for other in ends[1 - side].port.pins if other.name not in mated)
+    return not any(mate(pin.role, other.role) for other in left)
 
 
 def _left_off(case: Analysis, join: Join, end: End, pin: Pin) -> bool:
@@ -125,6 +136,8 @@ def families(case: Analysis, found: Found) -> Iterator[Finding]:
     """Plugs of two different makes joined."""
     for join in case.bike.joins:
         one, two = ends_of(case.bike, join)
+        if is_terminal(one.port) and is_terminal(two.port):
+            continue
         if one.made and two.made and one.made != two.made:
             yield found((join.id,), one=one.words, one_family=one.made, two=two.words, two_family=two.made)
 
@@ -215,6 +228,10 @@ def re_pin(case: Analysis, found: Found) -> Iterator[Finding]:
             yield found((join.id,), one=one.words, two=two.words, table=words)
 
 
+PLUGGED_AT_TIMES = frozenset((Charger.name,))
+"""Kinds that are connected only now and then."""
+
+
 @rule(
     "W040",
     "advice",
@@ -230,4 +247,47 @@ def live_spare(case: Analysis, found: Found) -> Iterator[Finding]:
                 yield found((f"{part.id}.{port.id}",), port=port.label or port.id, part=part.name, what=live)
 
 
-RULES = (required_plug, lonely_pin, families, pin_count, gender, keying, re_pin, live_spare)
+@rule(
+    "W069",
+    "advice",
+    "{one} and {two} have no plug: lugs, screws or bare ends that carry pack volts.",
+    "Pack out, capacitors under 5 V. One wire at a time, marked, crimped or under its screw, covered before "
+    "the next is bare; plus and minus never bare together. Tight, and looked at again after the first ride.",
+)
+def bare_terminals(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A join of terminals on which pack volts stand."""
+    for join in case.bike.joins:
+        one, two = ends_of(case.bike, join)
+        pins = (*one.port.pins, *two.port.pins)
+        live = any(role_of(pin.role).level == "pack" for pin in pins)
+        if live and is_terminal(one.port) and is_terminal(two.port):
+            yield found((join.id,), one=one.words, two=two.words)
+
+
+@rule(
+    "W075",
+    "advice",
+    "The {part} is described and connected to nothing.",
+    "Connect it, or take it off the description.",
+    ways=(ways.join_free,),
+)
+def unused_part(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A part that no plug connects; chargers, and parts with a plug that must be connected, are left out."""
+    for part in case.bike.parts:
+        needed = any(port.required for port in part.ports)
+        if part.id not in case.connected and not needed and part.kind not in PLUGGED_AT_TIMES:
+            yield found((part.id,), part=part.name)
+
+
+RULES = (
+    unused_part,
+    bare_terminals,
+    required_plug,
+    lonely_pin,
+    families,
+    pin_count,
+    gender,
+    keying,
+    re_pin,
+    live_spare,
+)

@@ -7,7 +7,7 @@ from brightcore.analysis.bike import Analysis, Place
 from brightcore.analysis.lead import leads
 from brightcore.analysis.loads import battery_demand_a, drawn_a, output_load_a
 from brightcore.analysis.rule import Found, amps, rule, volts
-from brightcore.analysis.strings import highest_v, in_series
+from brightcore.analysis.strings import highest_v, in_series, top_v
 from brightcore.bike.model import Part
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
@@ -18,6 +18,7 @@ from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
 from brightcore.physics.heating import FOR_LONG_S, SHORT_RUN_S, ampacity_a
 from brightcore.wiring import ways
 from brightcore.wiring.conductors import conductor_table
+from brightcore.wiring.fuses import holders, main_fuse_a
 from brightcore.wiring.routes import runs_of
 from brightcore.wiring.sources import backfed
 
@@ -185,9 +186,9 @@ def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:
 def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the current it carries for long."""
     for pack in packs(case.bike):
-        load = pack_load_a(case, pack)
-        if pack.spec.fuse_a and load > fuse_long_a(pack.spec.fuse_a) * ROUNDING:
-            yield found((pack.id,), pack=pack.name, fuse_a=amps(pack.spec.fuse_a), current_a=f"{load:.3g} A")
+        load, fuse_a = pack_load_a(case, pack), main_fuse_a(case, pack)
+        if fuse_a and load > fuse_long_a(fuse_a) * ROUNDING:
+            yield found((pack.id,), pack=pack.name, fuse_a=amps(fuse_a), current_a=f"{load:.3g} A")
 
 
 @rule(
@@ -200,10 +201,12 @@ def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
 def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the volts it has to break."""
     for pack in packs(case.bike):
-        if pack.spec.fuse_a and 0 < pack.spec.fuse_v < pack.spec.full_v():
-            yield found(
-                (pack.id,), pack=pack.name, fuse_v=volts(pack.spec.fuse_v), full_v=volts(pack.spec.full_v())
-            )
+        full = top_v(case, pack)
+        fused = [(pack.name, pack.spec.fuse_a, pack.spec.fuse_v)]
+        fused += [(part.name, part.spec.fuse_a, part.spec.fuse_v) for part in holders(case, pack)]
+        for name, fuse_a, fuse_v in fused:
+            if fuse_a and 0 < fuse_v * ROUNDING < full:
+                yield found((pack.id, name), pack=name, fuse_v=volts(fuse_v), full_v=volts(full))
 
 
 @rule(

@@ -12,6 +12,7 @@ from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, packs
 from brightcore.physics.heating import ampacity_a
 from brightcore.wiring import ways
+from brightcore.wiring.fuses import main_fuse_a
 from brightcore.wiring.sources import PACK_PLUS, full_pack_v, given_v
 
 MADE_FOR_RATIOS = (0.8, 1.25)
@@ -123,19 +124,27 @@ def bms_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     yield from _bms_overrun(case, found, grave=False)
 
 
+def _main_joins(case: Analysis, pack: Part[PackSpec]) -> Iterator[Join]:
+    """Yield the joins of a pack that carry its plus."""
+    for join in case.bike.joins_of(pack.id):
+        own = next(port for part, port in join.sides() if part == pack.id)
+        if any(pin.role == "pack_plus" for pin in pack.port(own).pins):
+            yield join
+
+
 def _fuse_over(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
     """Yield a finding for every main fuse above what the thinnest wire of the lead stands."""
     for pack in packs(case.bike):
-        for join in case.bike.joins_of(pack.id):
+        for join in _main_joins(case, pack):
             thinnest = min(lead_areas_mm2(case, pack, join), default=0.0)
             if not thinnest:
                 continue
-            stands = ampacity_a(thinnest)
-            if pack.spec.fuse_a > FUSE_ROOM * stands and (pack.spec.fuse_a >= GRAVE * stands) == grave:
+            stands, fuse_a = ampacity_a(thinnest), main_fuse_a(case, pack)
+            if fuse_a > FUSE_ROOM * stands and (fuse_a >= GRAVE * stands) == grave:
                 yield found(
                     (pack.id, join.id),
                     pack=pack.name,
-                    fuse_a=amps(pack.spec.fuse_a),
+                    fuse_a=amps(fuse_a),
                     area=f"{thinnest:g} mm²",
                     ampacity=f"{stands:.0f} A",
                 )

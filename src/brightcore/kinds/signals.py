@@ -1,0 +1,193 @@
+"""What tells others: brake lamp and horn; and the two-wire wheel-speed sensor with a reed."""
+
+from dataclasses import dataclass
+
+from brightcore.behaviour.scene import SceneView
+from brightcore.behaviour.symptom import Symptom
+from brightcore.bike.model import Part, Port, Spec
+from brightcore.circuit.controls import Control
+from brightcore.circuit.elements import INF, OFF_S, OPEN, Override, Region, current_sink
+from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.netlist import Stamper
+from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
+from brightcore.kinds.blocks import fixed, mode, opened, port, replace
+from brightcore.kinds.lamp import Lamp, LampSpec
+
+BRAKED_BELOW_V = 1.5
+"""A brake line below this is pulled (common practice)."""
+
+
+@dataclass(frozen=True, slots=True)
+class BrakeLampSpec(LampSpec):
+    """Volts and watts printed on a rear lamp with brake light."""
+
+    power_w: float = spec_value(0.6, 0.1, 100.0, "watts as a rear lamp")
+    brake_w: float = spec_value(2.4, 0.1, 100.0, "watts more while braking")
+
+
+class BrakeLamp(Lamp):
+    """Three wires: lit with the lamp, brighter while the brake line is pulled to ground."""
+
+    name, title, spec_type = "brake_lamp", "Rear lamp with brake light", BrakeLampSpec
+    sits = "rear_rack"
+    not_modelled = ("brightness",)
+
+    def draws(self, part: Part[LampSpec]) -> tuple[Draw, ...]:
+        spec = part.spec
+        more = spec.brake_w if isinstance(spec, BrakeLampSpec) else 0.0
+        return (Draw("lamp_plus", (spec.power_w + more) / spec.rated_v),)
+
+    def ports(self, spec: LampSpec) -> tuple[Port, ...]:
+        return (
+            port(
+                "plug",
+                "Rear lamp",
+                "plus:lamp_plus:lamp +",
+                "minus:lamp_minus:lamp −",
+                "brake:brake_signal:brake line",
+            ),
+        )
+
+    def stamp(self, s: Stamper, part: Part[LampSpec]) -> None:
+        plus, minus = s.tie_role(part, "lamp_plus", "plus"), s.tie_role(part, "lamp_minus", "minus")
+        brake, spec = s.tie_role(part, "brake_signal", "brake"), part.spec
+        tail = current_sink(spec.power_w / spec.rated_v, spec.rated_v * 0.35, spec.rated_v * 0.8)
+        s.add(part, "light", plus, minus, tail, tol_g=0.15, tol_j=0.15)
+        s.add(part, "brake_stuck", brake, minus, OPEN)
+        if isinstance(spec, BrakeLampSpec):
+            ohm = spec.rated_v**2 / spec.brake_w
+            bright = (Region(BRAKED_BELOW_V, 1.0 / ohm), Region(INF, OFF_S))
+            s.add(part, "bright", plus, minus, bright, c=brake, d=minus, by_control=True, tol_g=0.15)
+
+    def faults(self, part: Part[LampSpec]) -> tuple[FaultMode, ...]:
+        new = replace(part, 10, "Water, or the brake wire chafed at the rack", 1)
+        return (
+            *super().faults(part),
+            mode(
+                part,
+                "plug.brake",
+                "short",
+                "brake line shorted inside",
+                0.7,
+                new,
+                fixed(part, "brake_stuck", 0.5),
+            ),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class HornSpec(Spec):
+    """Volts and watts printed on a horn with its button."""
+
+    rated_v: float = spec_value(12.0, 3.0, 90.0, "volts it is made for")
+    power_w: float = spec_value(10.0, 0.1, 100.0, "watts while it sounds")
+
+
+class Horn(PartKind[HornSpec]):
+    """Two wires and a button."""
+
+    name, title, spec_type = "horn", "Horn with button", HornSpec
+    place, symbol, has_spare, swap_min = "light", "lamp", True, 6.0
+    sits = "bar"
+    act = "Press the button of {part}"
+    symptoms = (Symptom("horn-silent", "Horn does not sound", "horn", "horn", "silent", rank=18),)
+    not_modelled = ("loudness",)
+
+    def draws(self, part: Part[HornSpec]) -> tuple[Draw, ...]:
+        return (Draw("lamp_plus", part.spec.power_w / part.spec.rated_v),)
+
+    def made_for_v(self, spec: HornSpec) -> float:
+        return spec.rated_v
+
+    def ports(self, spec: HornSpec) -> tuple[Port, ...]:
+        return (port("plug", "Horn", "plus:lamp_plus:horn +", "minus:lamp_minus:horn −"),)
+
+    def stamp(self, s: Stamper, part: Part[HornSpec]) -> None:
+        plus, minus = s.tie_role(part, "lamp_plus", "plus"), s.tie_role(part, "lamp_minus", "minus")
+        s.add(part, "sound", plus, minus, OPEN)
+
+    def controls(self, part: Part[HornSpec]) -> tuple[Control, ...]:
+        return (Control("button", ("released", "pressed"), ("", "Button of {part} pressed"), "hand"),)
+
+    def apply(self, part: Part[HornSpec], control: str, value: str) -> tuple[Override, ...]:
+        if value != "pressed":
+            return ()
+        spec = part.spec
+        load = current_sink(spec.power_w / spec.rated_v, spec.rated_v * 0.35, spec.rated_v * 0.8)
+        return (Override(f"{part.id}/sound", load, tol_g=0.15, tol_j=0.15),)
+
+    def behave(self, part: Part[HornSpec], view: SceneView) -> None:
+        if view.has("pressed"):
+            volts = view.volts(f"{part.id}:plus", f"{part.id}:minus", "pressed")
+            sounds = (volts > part.spec.rated_v * 0.55) & ~view.trait(part.id, "dead")
+            view.see("horn", (sounds, "sounds"), otherwise="silent", part_id=part.id)
+
+    def faults(self, part: Part[HornSpec]) -> tuple[FaultMode, ...]:
+        new = replace(part, 10, "Water in horn or button", 1)
+        return (
+            mode(part, "inside.horn", "dead", "does not sound", 3.0, new, opened(part, "sound"), ("dead",)),
+            mode(
+                part, "inside.horn", "short", "shorted inside", 0.5, new, fixed(part, "sound", 0.5), ("dead",)
+            ),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class ReedSpec(Spec):
+    """Wheel-speed sensor with a reed contact."""
+
+    magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes", awaits="Program")
+
+
+class ReedSensor(PartKind[ReedSpec]):
+    """Two wires: a contact to ground that a magnet on the spokes closes."""
+
+    name, title, spec_type = "reed_sensor", "Two-wire wheel-speed sensor", ReedSpec
+    place, symbol, has_spare, swap_min = "sensor", "wheel", True, 8.0
+    sits = "rear_axle"
+    fitting = Fitting(set_words="Magnet passes the sensor closely at the mark on it")
+    not_modelled = ("the exact gap", "bouncing of the contact")
+
+    def ports(self, spec: ReedSpec) -> tuple[Port, ...]:
+        return (
+            port("plug", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:sensor_ground:ground"),
+        )
+
+    def stamp(self, s: Stamper, part: Part[ReedSpec]) -> None:
+        signal, ground = (
+            s.tie_role(part, "wheel_speed", "signal"),
+            s.tie_role(part, "sensor_ground", "ground"),
+        )
+        s.add(part, "reed", signal, ground, OPEN)
+
+    def controls(self, part: Part[ReedSpec]) -> tuple[Control, ...]:
+        return (
+            Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6, "turns"),
+        )
+
+    def apply(self, part: Part[ReedSpec], control: str, value: str) -> tuple[Override, ...]:
+        return fixed(part, "reed", 0.3) if int(value) % 2 else ()
+
+    def faults(self, part: Part[ReedSpec]) -> tuple[FaultMode, ...]:
+        new = replace(part, 15, "Stone chip, or a cable rubbed through at the stay", 1)
+        gap = RepairKind(
+            f"part:{part.id}:gap",
+            f"Set the spoke magnet of the {part.name} to 2–5 mm",
+            6,
+            "Magnet slid down the spoke",
+            0,
+        )
+        return (
+            mode(
+                part,
+                "inside.magnet",
+                "gap",
+                "spoke magnet out of reach",
+                4.0,
+                gap,
+                opened(part, "reed"),
+                seen_by_eye=0.7,
+            ),
+            mode(part, "plug.signal", "dead", "never closes", 1.5, new, opened(part, "reed")),
+            mode(part, "plug.signal", "stuck", "stays closed", 1.0, new, fixed(part, "reed", 0.3)),
+        )
