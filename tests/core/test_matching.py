@@ -451,6 +451,8 @@ class ChainTest(TestCase):
             ("M005", with_spec(parallel, "pack_rear", cell_v=3.6)),
             ("M006", with_spec(two, "motor", gear_ratio=1.0)),
             ("M007", with_spec(hub, "motor", phase_limit_a=40.0)),
+            ("M012", with_spec(with_spec(hub, "motor", gear_ratio=1.0), "controller", regen="on")),
+            ("M013", with_spec(with_spec(hub, "motor", gear_ratio=1.0), "controller", regen="on")),
             ("M008", replace(bare, joins=(*bare.joins, chain))),
             ("M009", with_spec(hub, "motor", phase_ohm=2.0)),
             ("M010", with_spec(hub, "controller", low_cutoff_v=44.0)),

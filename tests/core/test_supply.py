@@ -7,7 +7,7 @@ from unittest import TestCase
 from brightcore.analysis.lead import leads
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import remove_join
+from brightcore.describing.edit import add_join, add_part, remove_join, remove_part
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, is_pedalled, packs, pedals_unknown
@@ -27,7 +27,9 @@ from brightcore.physics.cells import open_circuit_v
 from brightcore.physics.contacts import GOOD_POWER_OHM
 from brightcore.physics.copper import wire_ohm
 from brightcore.physics.warming import warming_of
+from brightcore.programming.derive import derive_settings
 from brightcore.simulation.supply import supplies
+from brightcore.wiring.rules import check_bike
 from tests.core.test_matching import with_spec
 from tests.core.test_strings import string_bike
 
@@ -109,6 +111,42 @@ class SupplyTest(TestCase):
         self.assertAlmostEqual(float(found.battery_v[0]), 48.0, delta=0.1)
         self.assertLess(float(found.battery_a[0]), 15.0)
         self.assertEqual(top_speed_kmh(drive_of(hub("controller", low_cutoff_v=50.0))), 0.0)
+
+
+class ShareTest(TestCase):
+    def test_a_pack_of_its_own_feeds_only_its_own_controller(self) -> None:
+        """Two controllers on one pack ask it for both; each on its own pack, for its own."""
+        cart = make_pattern("two-motor-cart", "x")
+        apart = remove_part(cart, "splitter").bike
+        spec = cart.part("pack").spec
+        apart = add_part(apart, "pack", "Second pack", spec, cart.part("pack").ports)
+        second = apart.parts[-1].id
+        apart = add_join(apart, "pack.main", "controller_left.battery")
+        apart = add_join(apart, f"{second}.main", "controller_right.battery")
+        for bike, demand, settings in ((cart, 40.0, 15.0), (apart, 20.0, 20.0)):
+            weak = with_spec(bike, "pack", bms_continuous_a=30.0)
+            with self.subTest(demand):
+                links = {link.id: link for link in current_chain(weak).links}
+                self.assertEqual(links["bms"].demand_a, demand)
+                told = "W058" in {f.code for f in check_bike(weak)}
+                self.assertEqual(told, demand > 30.0)
+                derived = {d.part: d.value for d in derive_settings(weak) if d.role == "current_limit_a"}
+                self.assertEqual(derived["controller_left"], settings)
+
+    def test_regeneration_is_told_where_it_harms(self) -> None:
+        two = with_spec(make_pattern("two-packs", "x"), "motor", gear_ratio=1.0)
+        direct = hub("motor", gear_ratio=1.0)
+        for bike, regen, codes in (
+            (two, "", {"M006"}),
+            (two, "on", {"M006", "M012", "M013"}),
+            (two, "off", set()),
+            (direct, "", set()),
+            (direct, "on", {"M012", "M013"}),
+            (hub(), "on", set()),
+        ):
+            made = with_spec(bike, "controller", regen=regen)
+            found = {f.code for f in match_findings(made)} & {"M006", "M012", "M013"}
+            self.assertEqual(found, codes, regen)
 
 
 class MotorTest(TestCase):

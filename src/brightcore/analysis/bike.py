@@ -121,6 +121,11 @@ class Analysis:
                 if fits(role_of(pin.role)):
                     yield Place(part, port, pin)
 
+    def drives(self, controller: Part, motor: Part) -> bool:
+        """Return whether a motor's phases reach a controller."""
+        own = self.places_of(motor, lambda role: role.use == "phase")
+        return any(place.part.id == controller.id for pin in own for place in self.net_of(pin.id))
+
     @cached_property
     def connected(self) -> frozenset[str]:
         """Parts with a plug that is connected to something."""

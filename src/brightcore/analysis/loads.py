@@ -8,6 +8,7 @@ bike.
 import math
 
 from brightcore.analysis.bike import Analysis, Place
+from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Part, narrowed
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.controller_spec import ControllerSpec
@@ -39,6 +40,29 @@ def phase_limit_a(bike: Bike, controller: Part[ControllerSpec]) -> float:
 def battery_demand_a(bike: Bike) -> float:
     """Return what all controllers together may draw from the packs, in A."""
     return sum(battery_limit_a(bike, c) for c in bike.having(ControllerSpec))
+
+
+def may_feed(case: Analysis, pack: Part[PackSpec], controller: Part[ControllerSpec]) -> bool:
+    """Return whether a pack may have to feed a controller alone.
+
+    A controller on the plus wire of one string of packs draws from that string only; one behind a module, or
+    not connected yet, may draw all of it from any pack.
+    """
+    own = next((s for s in strings(case.bike) if any(p.id == pack.id for p in s)), (pack,))
+    beside = {
+        place.part.id
+        for pin in case.places_of(controller)
+        if pin.pin.role == "battery_plus"
+        for place in case.net_of(pin.id)
+        if place.pin.role == "pack_plus"
+    }
+    return not beside or bool(beside & {p.id for p in own})
+
+
+def demand_on_a(case: Analysis, pack: Part[PackSpec]) -> float:
+    """Return what the controllers that a pack may have to feed alone may draw together, in A."""
+    drawing = (c for c in case.bike.having(ControllerSpec) if may_feed(case, pack, c))
+    return sum(battery_limit_a(case.bike, c) for c in drawing)
 
 
 def lowest_pack_v(bike: Bike) -> float:

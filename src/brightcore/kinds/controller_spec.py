@@ -5,6 +5,9 @@ from dataclasses import dataclass
 from brightcore.bike.model import Spec
 from brightcore.kinds.base import spec_value
 
+REGEN = (("", "not known"), ("on", "on"), ("off", "off"))
+"""Whether a controller is set to brake into the pack."""
+
 LOAD = "load"
 """The element of a controller that stands for what its bridge draws."""
 
@@ -32,4 +35,7 @@ class ControllerSpec(Spec):
     accessory_v: float = spec_value(12.0, 3.0, 90.0, "volts of the lamp output")
     accessory_a: float = spec_value(1.0, 0.1, 10.0, "current limit of the lamp output")
     sensorless: bool = spec_value(False, doc="runs without halls")
+    regen: str = spec_value(
+        "", doc="whether it brakes into the pack", choices=REGEN, later=True, label="regenerative braking"
+    )
     needs_serial: bool = spec_value(False, doc="runs only with a talking display")

@@ -5,7 +5,13 @@ from dataclasses import dataclass
 
 from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.analysis.lead import leads
-from brightcore.analysis.loads import SIX_STEP_RATIO, battery_demand_a, battery_limit_a, phase_limit_a
+from brightcore.analysis.loads import (
+    SIX_STEP_RATIO,
+    battery_demand_a,
+    battery_limit_a,
+    demand_on_a,
+    phase_limit_a,
+)
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Part
 from brightcore.bike.roles import role_of
@@ -68,9 +74,10 @@ class Chain:
 def current_chain(bike: Bike) -> Chain:
     """Return the chain of a bike, worst case: one pack alone may have to carry everything unless they are in
     series."""
-    demand = battery_demand_a(bike)
-    weakest = min(packs(bike), key=lambda pack: pack.spec.bms_continuous_a, default=None)
-    links = [] if weakest is None else _pack_links(weakest, demand, len(packs(bike)) > 1)
+    demand, case = battery_demand_a(bike), analysis_of(bike)
+    asked = {pack.id: demand_on_a(case, pack) for pack in packs(bike)}
+    weakest = min(packs(bike), key=lambda p: p.spec.bms_continuous_a - asked[p.id], default=None)
+    links = [] if weakest is None else _pack_links(weakest, asked[weakest.id], len(packs(bike)) > 1)
     links += [
         Link("combiner", part.name, part.spec.rated_a, demand, "rated current of one path")
         for part in combiners(bike)

@@ -11,6 +11,7 @@ from brightcore.analysis.loads import battery_limit_a
 from brightcore.analysis.rule import Found, Rule, findings_of, rule, volts
 from brightcore.bike.model import Bike, Part
 from brightcore.findings import Finding
+from brightcore.kinds.motor import HubMotorSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, hub_motors, motors, packs
 from brightcore.matching.chain import VoltWindow, current_chain, volt_windows
@@ -156,6 +157,15 @@ def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
             )
 
 
+def _feeding_back(case: Analysis, known: bool) -> Iterator[Part[HubMotorSpec]]:
+    """Yield the hubs without a clutch whose controller brakes into the pack; or may, where nobody says."""
+    wanted = ("on",) if known else ("on", "")
+    for motor in hub_motors(case.bike):
+        drivers = [c for c in controllers(case.bike) if case.drives(c, motor)] or list(controllers(case.bike))
+        if not motor.spec.geared() and any(c.spec.regen in wanted for c in drivers):
+            yield motor
+
+
 @rule(
     "M006",
     "danger",
@@ -163,12 +173,35 @@ def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
     "Switch regenerative braking off: nothing can take the energy and the controller would see high volts.",
 )
 def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A direct-drive hub behind a combining module."""
-    if arrangement(case.bike) != "combiner":
-        return
-    for motor in hub_motors(case.bike):
-        if not motor.spec.geared():
+    """A direct-drive hub behind a combining module, unless regeneration is described as off."""
+    if arrangement(case.bike) == "combiner":
+        for motor in _feeding_back(case, known=False):
             yield found((motor.id,), motor=motor.name)
+
+
+@rule(
+    "M012",
+    "advice",
+    "{motor} brakes into the pack: a full pack cannot take it, its board lets go and the volts jump.",
+    "No regeneration above about 90 % charge: start a long descent with room in the pack, or set it weaker. "
+    "The brakes have to do alone.",
+)
+def regeneration_full(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A direct-drive hub whose controller is set to brake into the pack."""
+    for motor in _feeding_back(case, known=True):
+        yield found((motor.id,), motor=motor.name)
+
+
+@rule(
+    "M013",
+    "advice",
+    "{motor} brakes into the pack: below 0 °C that charges frozen cells and harms them.",
+    "Regeneration off in frost, or the pack kept warm; the charger the same: 0 to 45 °C.",
+)
+def regeneration_frost(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A direct-drive hub whose controller is set to brake into the pack."""
+    for motor in _feeding_back(case, known=True):
+        yield found((motor.id,), motor=motor.name)
 
 
 def _over(case: Analysis, found: Found, judged: str) -> Iterator[Finding]:
@@ -271,6 +304,8 @@ RULES: tuple[Rule, ...] = (
     weak_link,
     series_bms,
     link_worked_out,
+    regeneration_full,
+    regeneration_frost,
     cuts_out_uphill,
     hardly_climbs,
 )

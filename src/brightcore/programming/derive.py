@@ -7,8 +7,12 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from brightcore.analysis.bike import Analysis, analysis_of
+from brightcore.analysis.loads import may_feed
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Part
+from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, displays, packs
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.wheels import wheel_circumference_mm
@@ -65,11 +69,14 @@ def low_cutoff(bike: Bike) -> Iterator[Derived]:
 
 def current_limit(bike: Bike) -> Iterator[Derived]:
     """Battery current limit: no more than controller, BMS and 80 % of the fuse allow."""
-    drawing = controllers(bike)
-    share = f", shared by {len(drawing)} controllers" if len(drawing) > 1 else ""
-    for part in drawing:
+    case = analysis_of(bike)
+    for part in controllers(bike):
         limits = [("the controller's rating", part.spec.battery_limit_a)]
         for pack in packs(bike):
+            drawing = _drawing(case, pack)
+            if part not in drawing:
+                continue
+            share = f", shared by {len(drawing)} controllers" if len(drawing) > 1 else ""
             bms, fuse = pack.spec.bms_continuous_a, fuse_long_a(pack.spec.fuse_a)
             limits.append((f"the BMS of the {pack.name}{share}", bms / len(drawing)))
             if fuse:
@@ -78,6 +85,11 @@ def current_limit(bike: Bike) -> Iterator[Derived]:
         others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
         reason = f"{who[0].upper()}{who[1:]} is the lowest of: {others}"
         yield _made(bike, part, "current_limit_a", value, "A", reason, "common-practice")
+
+
+def _drawing(case: Analysis, pack: Part[PackSpec]) -> list[Part[ControllerSpec]]:
+    """Return the controllers that a pack may have to feed alone."""
+    return [c for c in controllers(case.bike) if may_feed(case, pack, c)]
 
 
 def _made(bike: Bike, part: Part, role: str, value: float, unit: str, reason: str, source: str) -> Derived:

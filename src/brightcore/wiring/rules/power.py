@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Place
 from brightcore.analysis.lead import leads
-from brightcore.analysis.loads import battery_demand_a, drawn_a, output_load_a
+from brightcore.analysis.loads import battery_demand_a, demand_on_a, drawn_a, output_load_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import highest_v, in_series, top_v
 from brightcore.bike.model import Part
@@ -174,7 +174,7 @@ def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:
     for output in outputs:
         others = (place for place in case.net_of(output.id) if place.part.id != pack.id and place.role.wants)
         hanging += sum(drawn_a(case, place) for place in others)
-    return max(battery_demand_a(case.bike), hanging)
+    return max(demand_on_a(case, pack), hanging)
 
 
 @rule(

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Net
-from brightcore.analysis.loads import battery_demand_a
+from brightcore.analysis.loads import battery_demand_a, demand_on_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.bike.model import Join, Part
 from brightcore.findings import Finding
@@ -88,9 +88,8 @@ def supply_mismatch(case: Analysis, found: Found) -> Iterator[Finding]:
 def _bms_overrun(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
     """Yield a finding for every BMS that carries less, or gravely less, than the controllers may draw."""
     drawing = controllers(case.bike)
-    demand = battery_demand_a(case.bike)
     for pack in packs(case.bike):
-        limit = pack.spec.bms_continuous_a
+        limit, demand = pack.spec.bms_continuous_a, demand_on_a(case, pack)
         if demand > limit and (demand >= GRAVE * limit) == grave:
             yield found(
                 (pack.id, *(c.id for c in drawing)),
