@@ -52,6 +52,7 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("plugs", f"{job}wire/sheet/#plugs", 1280),
         ("match-chain", f"{juniper}match/", 1280),
         ("match-ride", f"{juniper}match/#ride", 1280),
+        ("space", f"{juniper}match/space/", 1280),
         ("match-narrow", f"{juniper}match/", NARROW),
     ]
 

@@ -18,6 +18,7 @@ from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.services import add_evidence
+from brightcore.bike.space import NOTHING_MEASURED, Room, Size, Space
 from brightcore.describing.patterns import make_pattern
 from brightcore.tracing.advice import proof_of
 from brightcore.tracing.engine import Engine, Trace
@@ -63,6 +64,7 @@ def load_demo() -> bool:
             "Juniper": "Tandem with two packs and a combining module",
             "Bramble": "Walk-behind market barrow with two motors",
         }[name]
+        made = replace(made, space=SPACES.get(name, NOTHING_MEASURED))
         made = replace(
             made, joins=tuple(j for j in made.joins if name != "Bramble" or j.id not in BRAMBLE_APART)
         )
@@ -124,6 +126,26 @@ def load_demo() -> bool:
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
     return True
+
+
+SPACES = {
+    "Juniper": Space(
+        (
+            Size("pack_front", 365.0, 90.0, 110.0, 30.0),
+            Size("controller", 190.0, 95.0, 48.0),
+            Size("combiner", 80.0, 60.0, 30.0),
+            Size("display", width_mm=70.0, clamp_mm=31.8),
+            Size("throttle", width_mm=45.0, clamp_mm=22.2),
+        ),
+        (
+            Room("room-1", "Front triangle", "triangle", 640.0, 500.0, 560.0, 115.0, ("pack_front",)),
+            Room("room-2", "Frame bag", "box", 200.0, 100.0, 60.0, 0.0, ("controller", "combiner")),
+            Room("room-3", "Front bar", "bar", 22.2, 140.0, parts=("display", "throttle")),
+            Room("room-4", "Bracket channel", "hole", 18.0, parts=("display", "throttle")),
+        ),
+    )
+}
+"""What was measured of the demo bikes."""
 
 
 def _all_no(job: Job) -> dict[str, bool]:

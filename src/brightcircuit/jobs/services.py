@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.queries import latest_revision
+from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
@@ -16,6 +17,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
+from brightcore.bike.model import Bike
 from brightcore.errors import BrightError
 from brightcore.simulation.table import Row, Table
 from brightcore.tracing.symptoms import BY_ID, symptom_evidence
@@ -63,6 +65,26 @@ def confirm_symptoms(*, actor: Person, job: Job, symptoms: Mapping[str, bool]) -
     """Add symptoms confirmed after the job was opened."""
     require_open(job, actor)
     add_symptoms(job, actor, symptoms)
+
+
+def ready_core(job: Job, actor: Person) -> Bike:
+    """Return the core bike of a job whose description may be changed; raises what stands in the way."""
+    require_open(job, actor)
+    newest = latest_revision(job.revision.bike)
+    if newest.pk != job.revision_id:
+        raise ValidationError(
+            "The bike has a newer description than this job stands on: use the newest on Arrive first."
+        )
+    return core_bike(newest)
+
+
+@transaction.atomic
+def keep_description(*, actor: Person, job: Job, core: Bike, station: str, what: str) -> None:
+    """Store a changed description as the next revision of the bike and move the job onto it."""
+    ready_core(job, actor)
+    add_revision(actor=actor, bike=job.revision.bike, core=core, base=job.revision.number, what=what)
+    log.write(job, actor, station, what[:300])
+    use_newest_revision(actor=actor, job=job)
 
 
 def _lost_evidence(job: Job, newest: Revision) -> list[str]:

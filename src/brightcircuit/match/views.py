@@ -5,7 +5,7 @@ import io
 import math
 import uuid
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib import messages
@@ -20,6 +20,7 @@ from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.services import keep_description
 from brightcircuit.jobs.stale import changing
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.queries import parts as library_parts
@@ -27,6 +28,7 @@ from brightcircuit.match import cards, rides
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS, defaults, read_money, read_riding, read_variant
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
+from brightcircuit.match.space import changed_space, space_context
 from brightcircuit.stations.frame import job_frame
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, RangeError, ReadingError
@@ -86,6 +88,26 @@ def match_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         if not errors:
             return redirect("match", job.uuid)
     return _page(request, job, errors)
+
+
+def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show whether parts go where they are to go; take what is measured."""
+    job = changing(request, job_uuid)
+    bike = core_bike(job.revision)
+    errors: dict[str, str] = {}
+    if request.method == "POST":
+        space, what, errors = changed_space(bike, request.POST, request.POST.getlist("part"))
+        if not errors:
+            try:
+                core = replace(bike, space=space)
+                if space != bike.space:
+                    keep_description(actor=actor(request), job=job, core=core, station="match", what=what)
+                return redirect("space", job.uuid)
+            except ValidationError as error:
+                errors = {"action": error.messages[0]}
+    typed = request.POST if errors else {}
+    context = {**job_frame(job, "match"), **space_context(bike, errors, typed)}
+    return render(request, "match/space.html", context, status=422 if errors else 200)
 
 
 def _act(request: HttpRequest, job: Job) -> dict[str, str]:

@@ -6,14 +6,11 @@ from collections.abc import Sequence
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from brightcircuit.bikes.queries import latest_revision
-from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of, require_safe
-from brightcircuit.jobs.services import use_newest_revision
+from brightcircuit.jobs.services import keep_description, ready_core
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
 from brightcircuit.wire.queries import done_steps, revision_before, undoable
@@ -27,29 +24,14 @@ from brightcore.wiring.propose import accept, propose_joins
 TAKEN, PUT = "Taken back: ", "Put back: "
 
 
-def _ready(job: Job, actor: Person) -> Bike:
-    """Return the core bike of a job that may be wired; raises what stands in the way."""
-    require_open(job, actor)
-    newest = latest_revision(job.revision.bike)
-    if newest.pk != job.revision_id:
-        raise ValidationError(
-            "The bike has a newer description than this job stands on: use the newest on Arrive first."
-        )
-    return core_bike(newest)
-
-
-@transaction.atomic
 def keep_wiring(*, actor: Person, job: Job, core: Bike, what: str) -> None:
     """Store a changed wiring as the next revision of the bike and move the job onto it."""
-    _ready(job, actor)
-    add_revision(actor=actor, bike=job.revision.bike, core=core, base=job.revision.number, what=what)
-    log.write(job, actor, "wire", what[:300])
-    use_newest_revision(actor=actor, job=job)
+    keep_description(actor=actor, job=job, core=core, station="wire", what=what)
 
 
 def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
     """Join what was proposed, all of it or the pairs named `one|two`; returns how many joins were made."""
-    core = _ready(job, actor)
+    core = ready_core(job, actor)
     chosen = tuple(p for p in propose_joins(core) if not wanted or f"{p.one}|{p.two}" in wanted)
     if not chosen:
         raise ValidationError("That proposal does not stand any more. Look again.")
@@ -72,7 +54,7 @@ def undo_words(what: str) -> str:
 def undo_wiring(*, actor: Person, job: Job) -> str:
     """Take the newest change of the wiring back: the description before it becomes the newest one; returns
     what was done in words."""
-    _ready(job, actor)
+    ready_core(job, actor)
     what = undoable(job)
     if not what:
         raise ValidationError("There is nothing of this job's wiring to take back.")
@@ -87,7 +69,7 @@ def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = F
 
     A danger finding stands before powered steps: it goes only once its fix is `done` on the bike.
     """
-    core = _ready(job, actor)
+    core = ready_core(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     chosen = (
         next((x for x in fixes_for(core, item.finding, shelf()) if x.words == words), None) if item else None
@@ -109,7 +91,7 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
 
     Raises FormatError naming every bad line, nothing is then joined.
     """
-    bike, made = read_joins_csv(_ready(job, actor), text)
+    bike, made = read_joins_csv(ready_core(job, actor), text)
     if made:
         keep_wiring(
             actor=actor, job=job, core=bike, what=f"{made} join{'s' if made != 1 else ''} from a file"
@@ -123,7 +105,7 @@ def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
 
     Raises ValidationError for a powered step while the pack or a danger finding stands in the way.
     """
-    bike = _ready(job, actor)
+    bike = ready_core(job, actor)
     steps = {s.id: s for s in order_of_work(bike, find_first_light(bike))}
     if step_id not in steps:
         raise ValidationError("That step is not part of the work on this bike any more. Look again.")

@@ -11,6 +11,7 @@ from typing import Generic, cast
 
 from typing_extensions import TypeVar
 
+from brightcore.bike.space import NOTHING_MEASURED, Space
 from brightcore.errors import BikeError, UnknownNameError
 
 
@@ -177,10 +178,11 @@ class Bike:
     joins: tuple[Join, ...]
     settings: tuple[Setting, ...] = ()
     frame: Frame = Frame()
+    space: Space = NOTHING_MEASURED
 
     @cached_property
     def _hash(self) -> int:
-        return hash((self.uuid, self.info, self.parts, self.joins, self.settings, self.frame))
+        return hash((self.uuid, self.info, self.parts, self.joins, self.settings, self.frame, self.space))
 
     def __hash__(self) -> int:
         """Return the hash of the whole description, worked out once: caches ask for it often."""

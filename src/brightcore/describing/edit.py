@@ -84,12 +84,20 @@ def remove_part(bike: Bike, part_id: str) -> Changed:
 
 
 def kept_frame(bike: Bike) -> Bike:
-    """Return the bike without places of parts and ways of runs that it has no more."""
+    """Return the bike without places, sizes of parts and ways of runs that it has no more."""
     parts = {p.id for p in bike.parts}
     plugs = {".".join(side) for join in bike.joins for side in join.sides()}
     places = tuple(item for item in bike.frame.places if item[0] in parts)
     via = tuple(item for item in bike.frame.via if set(item[0].split("|")) <= plugs)
-    return replace(bike, frame=replace(bike.frame, places=places, via=via))
+    sizes = tuple(size for size in bike.space.sizes if size.part in parts)
+    rooms = tuple(
+        replace(room, parts=tuple(part for part in room.parts if part in parts)) for room in bike.space.rooms
+    )
+    return replace(
+        bike,
+        frame=replace(bike.frame, places=places, via=via),
+        space=replace(bike.space, sizes=sizes, rooms=rooms),
+    )
 
 
 def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
@@ -295,6 +303,7 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
         for k in sorted({*settings, *wanted})
         if settings.get(k) != wanted.get(k)
     ]
+    lines += _space_lines(old, new)
     lines += [
         f"{words}: {dict(a).get(k, 'usual')} → {dict(b).get(k, 'usual')}"
         for k, words, a, b in _frame_rows(old, new)
@@ -309,6 +318,16 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
 
 
 Pairs = tuple[tuple[str, float], ...] | tuple[tuple[str, str], ...]
+
+
+def _space_lines(old: Bike, new: Bike) -> list[str]:
+    """Return what was measured anew, one line a part or room."""
+    names = {part.id: part.name for part in (*old.parts, *new.parts)}
+    before, after = ({s.part: s for s in b.space.sizes} for b in (old, new))
+    lines = [f"Measured: {names.get(i, i)}" for i in after if before.get(i) != after[i]]
+    rooms, fresh = ({r.id: r for r in b.space.rooms} for b in (old, new))
+    lines += [f"Room: {fresh[i].name}" for i in fresh if rooms.get(i) != fresh[i]]
+    return lines + [f"Room no more: {rooms[i].name}" for i in rooms if i not in fresh]
 
 
 def _frame_rows(old: Bike, new: Bike) -> list[tuple[str, str, Pairs, Pairs]]:

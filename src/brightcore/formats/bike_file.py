@@ -12,6 +12,7 @@ import jsonschema
 
 from brightcore.bike.mating import fit_in_hand, pairs_by_hand
 from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
+from brightcore.bike.space import Room, Size, Space
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.border import MOST_TOLD, check_border
 from brightcore.formats.plain import Json, JsonObject
@@ -146,11 +147,12 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
     frame = _frame(
         document, {raw[end] for raw in document["joins"] for end in ("from", "to")}, prefix, problems
     )
+    space = _space(document, known, prefix, problems)
     if problems:
         raise FormatError(tuple(problems))
     uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
     settings = tuple(Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ()))
-    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame)
+    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame, space)
 
 
 def _info(raw: JsonObject) -> BikeInfo:
@@ -277,7 +279,20 @@ def bike_document(bike: Bike) -> JsonObject:
             for join in bike.joins
         ],
         "settings": [asdict(setting) for setting in bike.settings],
-    } | ({"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {})
+    } | _measured(bike)
+
+
+def _measured(bike: Bike) -> JsonObject:
+    """Return what is said of frame and space; nothing where nobody said anything."""
+    said: JsonObject = {"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {}
+    if bike.space != Space():
+        sizes = {s.part: {k: v for k, v in asdict(s).items() if v and k != "part"} for s in bike.space.sizes}
+        rooms = [
+            {k: list(v) if k == "parts" else v for k, v in asdict(room).items() if v}
+            for room in bike.space.rooms
+        ]
+        said["space"] = {"sizes": sizes, "rooms": rooms}
+    return said
 
 
 def _plain_frame(frame: Frame) -> JsonObject:
@@ -315,6 +330,32 @@ def _frame(document: Json, joined: set[str], prefix: str, problems: list[Problem
     lengths = tuple(sorted((k, float(v)) for k, v in raw.get("lengths_m", {}).items()))
     places, via = (tuple(sorted(raw.get(field, {}).items())) for field in known)
     return Frame(raw.get("pattern", ""), lengths, places, via, raw.get("wrapped", False))
+
+
+def _space(document: Json, known: set[str], prefix: str, problems: list[Problem]) -> Space:
+    """Return what was measured; notes parts that are not there and rooms of one id."""
+    raw = document.get("space", {})
+    for part in raw.get("sizes", {}):
+        if part not in known:
+            problems.append(Problem(f"{prefix}.space.sizes", f"there is no part {part!r}"))
+    seen: set[str] = set()
+    for i, room in enumerate(raw.get("rooms", ())):
+        for part in set(room.get("parts", ())) - known:
+            problems.append(Problem(f"{prefix}.space.rooms[{i}].parts", f"there is no part {part!r}"))
+        if room["id"] in seen:
+            problems.append(Problem(f"{prefix}.space.rooms[{i}].id", f"{room['id']!r} is used twice"))
+        seen.add(room["id"])
+    sizes = tuple(
+        Size(part, **{k: float(v) for k, v in fields.items()})
+        for part, fields in sorted(raw.get("sizes", {}).items())
+    )
+    rooms = tuple(_room(room) for room in raw.get("rooms", ()))
+    return Space(sizes, rooms)
+
+
+def _room(raw: JsonObject) -> Room:
+    values: JsonObject = {k: v if isinstance(v, str) else float(v) for k, v in raw.items() if k != "parts"}
+    return Room(**values, parts=tuple(raw.get("parts", ())))
 
 
 def plain_port(port: Port) -> JsonObject:

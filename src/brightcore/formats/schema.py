@@ -4,6 +4,7 @@ import typing
 
 from brightcore.bike.model import PEDALS, BikeInfo
 from brightcore.bike.roles import ROLES
+from brightcore.bike.space import SHAPES, Size
 from brightcore.circuit.instruments import INSTRUMENTS, Multimeter
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds.base import Registry, spec_fields
@@ -30,6 +31,9 @@ _TEXT = {"type": "string", "maxLength": 2000}
 _LONG = {"type": "string", "maxLength": 8000}
 MOST_PARTS, MOST_ROUNDS, MOST_NUMBER = 2000, 1000, 10_000_000
 """Parts in a part file, rounds of a job, numbers of jobs."""
+
+MOST_MM, MOST_ROOMS = 5000.0, 20
+"""The largest measure of a part or room in mm, and the most rooms of a bike."""
 
 _ROUND = {"type": "integer", "minimum": 1, "maximum": MOST_ROUNDS}
 _UUID = {"type": "string", "pattern": "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"}
@@ -154,6 +158,21 @@ def bike_schema(registry: Registry) -> JsonObject:
         },
         [],
     )
+    length = {"type": "number", "minimum": 0, "maximum": MOST_MM}
+    size = _record({name: length for name in typing.get_type_hints(Size) if name != "part"}, [])
+    room = _record(
+        {"id": _ID, "name": _SHORT, "shape": {"enum": list(SHAPES)}}
+        | dict.fromkeys(("a_mm", "b_mm", "c_mm", "depth_mm"), length)
+        | {"parts": {"type": "array", "items": _ID, "maxItems": 40}},
+        ["id", "name", "shape"],
+    )
+    space = _record(
+        {
+            "sizes": {"type": "object", "additionalProperties": size, "maxProperties": 120},
+            "rooms": {"type": "array", "items": room, "maxItems": MOST_ROOMS},
+        },
+        [],
+    )
     join = _record({"id": _ID, "from": _END, "to": _END, "map": mates, "wire": wire}, ["id", "from", "to"])
     info: JsonObject = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
@@ -173,6 +192,7 @@ def bike_schema(registry: Registry) -> JsonObject:
             "joins": {"type": "array", "items": join, "maxItems": 240},
             "settings": {"type": "array", "items": setting, "maxItems": 400},
             "frame": frame,
+            "space": space,
         },
         ["format", "version", "bike", "parts", "joins"],
     )

@@ -17,6 +17,7 @@ from brightcore.kinds.select import controllers, hub_motors, motors, packs
 from brightcore.matching.chain import VoltWindow, current_chain, volt_windows
 from brightcore.matching.drive import arrangement
 from brightcore.matching.packs import equalise
+from brightcore.matching.space import space_verdicts
 
 WATTS_SPREAD = (0.35, 1.15)
 """Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: often low for
@@ -294,6 +295,32 @@ def series_bms(case: Analysis, found: Found) -> Iterator[Finding]:
         yield found((one.id, two.id), one=one.name, two=two.name, full_v=f"{full:.1f} V")
 
 
+@rule(
+    "M014",
+    "fault",
+    "{room}: {why}.",
+    "Another place, a smaller part, or measure again. Never bend, grind or force a pack or a cable in.",
+)
+def no_room(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Parts that do not go where they are to go, by what was measured."""
+    for verdict in space_verdicts(case.bike):
+        if verdict.fits is False:
+            yield found((verdict.room.id,), room=verdict.room.name, why=verdict.why)
+
+
+@rule(
+    "M015",
+    "advice",
+    "{room}: not known whether it fits; measure {missing}.",
+    "What is not measured is not taken to fit.",
+)
+def room_unmeasured(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Parts that are to go where not everything was measured."""
+    for verdict in space_verdicts(case.bike):
+        if verdict.fits is None:
+            yield found((verdict.room.id,), room=verdict.room.name, missing="; ".join(verdict.missing))
+
+
 RULES: tuple[Rule, ...] = (
     watts_disagree,
     cutoff_below_trip,
@@ -306,6 +333,8 @@ RULES: tuple[Rule, ...] = (
     link_worked_out,
     regeneration_full,
     regeneration_frost,
+    no_room,
+    room_unmeasured,
     cuts_out_uphill,
     hardly_climbs,
 )
