@@ -127,7 +127,7 @@ def _stand_and_lights(b: Builder) -> None:
 
 
 def delivery_trike() -> Bike:
-    """A delivery trike: front hub, one front cable that splits three ways, reed speed sensor, rear lamp."""
+    """A delivery trike: front hub, one front cable that splits three ways, reed speed sensor, front lamp."""
     b = Builder()
     b.add("pack", "pack", "Pack", capacity_ah=20.0, parallel_count=6, internal_ohm=0.075)
     b.lead("main_lead", "Main lead", ("pack_end", "controller_end"), 4.0, 0.8)

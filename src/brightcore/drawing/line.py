@@ -269,7 +269,8 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, 
     if trunk:
         middle = (taps[trunk[0]] + taps[trunk[-1]]) / 2
         points = ((taps[trunk[0]], bar_y), (taps[trunk[-1]], bar_y), (middle, bar_y), (middle, edge))
-        shapes.append(Shape("run:trunk", "run", "harness", points, label_at=(taps[trunk[0]] - 10, bar_y + 6)))
+        words_at = (taps[trunk[0]] - 10, bar_y + (6 if top else -4))
+        shapes.append(Shape("run:trunk", "run", "harness", points, label_at=words_at))
     room = abs(edge - box_edge) - (16 if trunk else 0)
     for i, part in enumerate(members):
         left = [k for k in range(len(members)) if centres[k] < taps[k] and k <= i]
