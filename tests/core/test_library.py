@@ -185,6 +185,29 @@ def on_charge(bike: Bike, charger: str, **spec: object) -> Bike:
     return with_spec(add_join(made, "pack.charge", f"{new}.plug"), new, **spec)
 
 
+def past_the_board(family: str) -> Bike:
+    """Return a bike with a charger joined by hand to the pack's main plug, where its plug fits there."""
+    bike = make_pattern(HUB, "x")
+    lead = next(j for j in bike.joins if "pack" in dict(j.sides()))
+    made = with_entry(remove_join(bike, lead.id), ENTRIES["charger-48v"])
+    charger = made.parts[-1]
+    plug = replace(charger, ports=tuple(replace(p, family=family) for p in charger.ports))
+    made = replace(made, parts=tuple(plug if p is charger else p for p in made.parts))
+    return add_join(made, "pack.main", f"{charger.id}.plug")
+
+
+def switched(power_w: float) -> Bike:
+    """Return a bike with a light switch for 3 A before a 12 V lamp."""
+    bike = with_spec(
+        with_spec(make_pattern(HUB, "x"), "lamp", power_w=power_w), "controller", accessory_a=5.0
+    )
+    bike = with_entry(bike, ENTRIES["light-switch"])
+    new = bike.parts[-1].id
+    join = next(j for j in bike.joins if ("lamp", "plug") in j.sides())
+    bike = add_join(remove_join(bike, join.id), "controller.lamp", f"{new}.one")
+    return add_join(bike, f"{new}.two", "lamp.plug")
+
+
 HUB_BIKE = make_pattern(HUB, "x")
 SOFT = make_pattern("soft-packs", "x")
 LUGS = make_pattern("light-motorcycle", "x")
@@ -208,6 +231,9 @@ NEW_RULES = (
         on_charge(HUB_BIKE, "charger-48v", out_a=7.0),
         on_charge(HUB_BIKE, "charger-48v", out_a=7.1),
     ),
+    ("W076", past_the_board("charge-2"), past_the_board("power-2")),
+    ("W077", switched(36.0), switched(36.2)),
+    ("W077", with_spec(LUGS, "key", rated_a=0.03), with_spec(LUGS, "key", rated_a=0.029)),
     ("W072", SOFT, remove_join(SOFT, SOFT.joins[0].id)),
     ("W073", SOFT, with_spec(SOFT, "alarm_upper", cell_count=5)),
     ("W069", HUB_BIKE, LUGS),

@@ -151,7 +151,7 @@ WHEELS = (
 
 
 ELSEWHERE = {"W011", "W029", "W032", "W038", "W044", "W046", "W047", "W054"} | {
-    f"W0{n}" for n in (69, 70, 71, 72, 73, 75)
+    f"W0{n}" for n in (69, 70, 71, 72, 73, 75, 76, 77)
 }
 """Codes with a test of their own below, or in test_library."""
 
@@ -340,6 +340,7 @@ class RulesTest(TestCase):
             "delivery-trike": ["W021"],
             "soft-packs": ["W021"],
             "opened-hub": ["W035"],
+            "controller-in-hub": ["W021"],
             "three-wheeler": ["W021"],
         }
         for pattern in PATTERNS:

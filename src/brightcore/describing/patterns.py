@@ -12,6 +12,7 @@ from typing import Any
 from brightcore.bike.model import Bike, BikeInfo, Wire
 from brightcore.describing.builder import Builder
 from brightcore.describing.vehicles import (
+    controller_in_hub,
     delivery_trike,
     light_motorcycle,
     mid_outside,
@@ -429,6 +430,7 @@ PATTERNS: dict[str, tuple[str, Callable[[], Bike]]] = {
     "light-motorcycle": ("Light motorcycle", light_motorcycle),
     "delivery-trike": ("Delivery trike", delivery_trike),
     "soft-packs": ("Soft packs in series", soft_packs),
+    "controller-in-hub": ("Controller in the hub", controller_in_hub),
     "opened-hub": ("Opened hub", opened_hub),
     "mid-outside": ("Mid drive on an outside controller", mid_outside),
     "three-wheeler": ("Three-wheeler, two motors", three_wheeler),

@@ -366,3 +366,71 @@ def _two_drives(b: Builder) -> None:
         b.join(f"harness.{side}", f"controller_{side}.front")
     straight = tuple((name, name) for name in names)
     b.mate("display", "plug", "harness", "front", straight)
+
+
+INSIDE_MIN = 30.0
+"""Minutes to reach a plug inside a hub: wheel out, cover off, and back (common practice)."""
+
+
+def controller_in_hub() -> Bike:
+    """A wheel with its controller inside the hub: pack leads and one front cable come out of the axle."""
+    b = Builder()
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        series_count=10,
+        capacity_ah=10.5,
+        bms_continuous_a=20.0,
+        bms_peak_a=40.0,
+        fuse_a=20.0,
+    )
+    spec = {"rated_v": 36.0, "max_v": 50.0, "low_cutoff_v": 31.0}
+    limits = {"battery_limit_a": 15.0, "phase_limit_a": 33.0}
+    kind = REGISTRY["controller"]
+    usual = {p.id: p for p in kind.ports(kind.spec_type(**spec, **limits))}
+    front = port(
+        "front",
+        "Front cable",
+        "vp:battery_out:pack +",
+        "key:key:key line",
+        "gnd:signal_ground:ground",
+        "rx:serial_tx:to display",
+        "tx:serial_rx:from display",
+        "v5:supply_5v:5 V",
+        "ps:pedal_signal:pedal signal",
+        "br:brake_signal:brake signal",
+        family="front-8",
+        required=True,
+    )
+    inside = tuple(replace(usual[name], access_min=INSIDE_MIN) for name in ("phases", "halls"))
+    b.add(
+        "controller",
+        "controller",
+        "Controller in the hub",
+        (usual["battery"], *inside, front),
+        **spec,
+        **limits,
+    )
+    b.join("pack.main", "controller.battery", Wire(2.5, 1.1))
+    b.add("motor", "hub_motor", "Hub motor", rated_w=250.0, phase_ohm=0.24, rpm_per_v=7.5)
+    b.join("controller.phases", "motor.phases")
+    b.join("controller.halls", "motor.halls")
+    ends = (
+        _wires("trunk", "Front trunk", "vp", "key", "gnd", "rx", "tx", "v5", "ps", "br", family="front-8"),
+        _wires("to_display", "Display branch", "vp", "key", "gnd", "rx", "tx"),
+        _wires("to_cranks", "Pedal sensor branch", "v5", "gnd", "ps"),
+        _wires("to_brake", "Brake branch", "br", "gnd"),
+    )
+    _cable(b, "harness", "Front cable", ends, 0.25, 2.2)
+    b.join("controller.front", "harness.trunk")
+    b.add("display", "display", "Display", lit_from_v=12.0, max_v=45.0)
+    b.join("harness.to_display", "display.plug")
+    b.add("cranks", "pedal_sensor", "Pedal sensor")
+    b.join("harness.to_cranks", "cranks.plug")
+    b.add("lever", "brake_lever", "Brake lever")
+    b.join("harness.to_brake", "lever.plug")
+    made = b.bike(
+        BikeInfo("Controller in the hub", "Wheel with its controller inside", 47.0, 622.0, 20.0, 85.0)
+    )
+    return replace(made, frame=replace(made.frame, places=(("controller", "rear_axle"),)))

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis
+from brightcore.analysis.loads import output_load_a, through_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Part, narrowed
@@ -10,6 +11,7 @@ from brightcore.describing.specs import shown_unit
 from brightcore.findings import Finding
 from brightcore.kinds.base import spec_fields
 from brightcore.kinds.charging import AlarmSpec, ChargerSpec, watched
+from brightcore.kinds.inline import KeySwitchSpec, LightSwitchSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
 from brightcore.units import format_quantity
@@ -128,6 +130,9 @@ def unusual_value(case: Analysis, found: Found) -> Iterator[Finding]:
 ABOVE_V, BELOW_V = 0.02, 0.1
 """Volts a cell by which a charger may end above full, or below it, before it is told (common practice)."""
 
+ROUNDING = 1.001
+"""Equal figures are not told as over."""
+
 CHARGE_RATE = 0.5
 """Charging current over capacity, 1/h, above which it is told (common practice)."""
 
@@ -185,6 +190,42 @@ def charger_unsuited(case: Analysis, found: Found) -> Iterator[Finding]:
             )
 
 
+@rule(
+    "W076",
+    "danger",
+    "The {charger} is connected to {place}, not to a charge plug: the board cannot stop it there.",
+    "Off the mains, unplug it. A pack is charged at its own charge plug, through the charge side of its "
+    "board.",
+)
+def charged_past_the_board(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A charger on a wire of discharge: a pack's main plug, or whatever is fed from it."""
+    for charger in case.bike.having(ChargerSpec):
+        for wire in case.wires_of(charger, "charge_out"):
+            other = wire.first(lambda place: place.pin.role not in ("charge_out", "charge_in", "wire"))
+            if other is not None:
+                yield found((charger.id, other.id), charger=charger.name, place=other.words)
+
+
+@rule(
+    "W077",
+    "fault",
+    "The contact of the {part} carries {carries_a}, it is made for {rated_a}.",
+    "A switch for that current, DC; or let it switch only the key line or a relay.",
+)
+def contact_overloaded(case: Analysis, found: Found) -> Iterator[Finding]:
+    """The contact of a key or light switch against what flows through it."""
+    loads: list[tuple[Part, float, float]] = [
+        (part, part.spec.rated_a, output_load_a(case, part, "key_out"))
+        for part in case.bike.having(KeySwitchSpec)
+    ]
+    for switch in case.bike.having(LightSwitchSpec):
+        one, two = (f"{switch.id}.{port.id}.plus" for port in switch.ports[:2])
+        loads.append((switch, switch.spec.rated_a, through_a(case, one, two)))
+    for part, rated, load in loads:
+        if load > rated * ROUNDING:
+            yield found((part.id,), part=part.name, carries_a=f"{load:.2g} A", rated_a=amps(rated))
+
+
 def _alarms(case: Analysis, pack: Part[PackSpec]) -> list[Part[AlarmSpec]]:
     """Return the alarms on a pack's balance lead."""
     nets = [case.net_of(pin) for pin in watched(pack)]
@@ -230,6 +271,8 @@ RULES = (
     charger_unsuited,
     no_alarm,
     alarm_counts,
+    charged_past_the_board,
+    contact_overloaded,
     dead_cells,
     tripped_cells,
     overcharged_cells,

@@ -1,5 +1,6 @@
 """Serve the app with waitress."""
 
+import signal
 import sys
 from argparse import ArgumentParser
 from typing import Any
@@ -59,6 +60,7 @@ class Command(BaseCommand):
             self.stdout.write("Sign in as quill (technician) or lead (lead), password lantern-yard.")
         self.stdout.write("Stop with Ctrl+C.")
         self.stdout.flush()
+        signal.signal(signal.SIGTERM, signal.default_int_handler)
         try:
             server.run()
         except KeyboardInterrupt:
