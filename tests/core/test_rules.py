@@ -129,6 +129,8 @@ DESCRIBED: tuple[tuple[str, str, str, Plug, Plug, Plug], ...] = (
     ("W068", HUB, "motor", {"phase_ohm": 4.0}, {}, {}),
     ("W052", HUB, "pack", {"fuse_a": 22.0}, {}, {}),
     ("W053", HUB, "pack", {"fuse_v": 32.0}, {}, {}),
+    ("W078", HUB, "controller", {"battery_limit_a": 50.0}, {}, {}),
+    ("W079", HUB, "controller", {"battery_limit_a": 100.0}, {}, {}),
     ("W055", HUB, "main_lead", {"length_m": 0.4}, {}, {}),
 )
 LOOKED_AT = {"controller": {"throttle": {"gender": "pins", "key": "arrow"}}}
@@ -336,7 +338,7 @@ class RulesTest(TestCase):
             "two-motor-cart": ["W048"],
             "hand-cycle": ["W021"],
             "two-packs": ["W037"],
-            "light-motorcycle": ["W009", "W021", "W069"],
+            "light-motorcycle": ["W009", "W021", "W069", "W078"],
             "delivery-trike": ["W021"],
             "soft-packs": ["W021"],
             "opened-hub": ["W035"],

@@ -120,6 +120,8 @@ RULE_TABLE: tuple[tuple[str, Callable[[float], Bike], float, float], ...] = (
         PACK.empty_v() * 1.08 + 0.01,
     ),
     ("M005", lambda v: side_by_side(cell_v=v), 3.8 - 0.19 / 13, 3.8 - 0.21 / 13),
+    ("W078", lambda v: hub("controller", battery_limit_a=v), 45.0, 45.1),
+    ("W079", lambda v: hub("controller", battery_limit_a=v), 90.0, 90.2),
     ("W064", lambda v: hub("pack", cell_v=v), 2.5, 2.49),
     ("W064", lambda v: hub("pack", chemistry="lfp", series_count=16, cell_v=v), 2.0, 1.99),
     ("W065", lambda v: hub("pack", cell_v=v), 2.7, 2.69),

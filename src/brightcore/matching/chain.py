@@ -20,7 +20,7 @@ from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, motors, packs
 from brightcore.matching.packs import charge_at_v, window
-from brightcore.physics.contacts import PLUG_A
+from brightcore.physics.contacts import contact_a
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.heating import SHORT_RUN_S, ampacity_a
 from brightcore.physics.warming import warming_of, winding_a
@@ -98,8 +98,20 @@ def _lead_links(bike: Bike, demand: float) -> list[Link]:
     usual = "usual two-pole power plug; look at its mark"
     return [
         Link("lead", "Main lead", ampacity_a(area) if area else 0.0, demand, note),
-        Link("plug", "Main plug", PLUG_A["power-2"], demand, usual, judged="worked out"),
+        Link("plug", "Main plug", _main_plug_a(bike), demand, usual),
     ]
+
+
+def _main_plug_a(bike: Bike) -> float:
+    """Return what the weakest plug on a pack's main lead usually carries, in A; 0 where there is no plug."""
+    ports = [
+        bike.part(part).port(port)
+        for pack in packs(bike)
+        for join in bike.joins_of(pack.id, "main")
+        for part, port in join.sides()
+    ]
+    known = [contact_a(port.family) for port in ports]
+    return min((ampere for ampere in known if ampere), default=0.0)
 
 
 def _controller_links(bike: Bike, controller: Part[ControllerSpec]) -> list[Link]:

@@ -5,14 +5,17 @@ from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Place
 from brightcore.analysis.lead import leads
-from brightcore.analysis.loads import battery_demand_a, demand_on_a, drawn_a, output_load_a
+from brightcore.analysis.loads import battery_demand_a, demand_on_a, drawn_a, output_load_a, through_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import highest_v, in_series, top_v
 from brightcore.bike.model import Part
+from brightcore.bike.roles import role_of
+from brightcore.describing.edit import join_words
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, packs
+from brightcore.physics.contacts import MINUTE_RATIO, contact_a
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
 from brightcore.physics.heating import FOR_LONG_S, SHORT_RUN_S, ampacity_a
@@ -147,6 +150,49 @@ def burning_wire(case: Analysis, found: Found) -> Iterator[Finding]:
     yield from _thin(case, found, GRAVE, math.inf)
 
 
+def _contacts(case: Analysis, found: Found, least: float, below: float) -> Iterator[Finding]:
+    """Yield a finding for the worst contact of every plug that carries so many times its usual current."""
+    for join in case.bike.joins:
+        ports = [case.bike.part(part).port(port) for part, port in join.sides()]
+        limits = [limit for limit in (contact_a(port.family) for port in ports) if limit]
+        if not limits:
+            continue
+        (a, p), (b, q) = join.sides()
+        worst = max((through_a(case, f"{a}.{p}.{x}", f"{b}.{q}.{y}") for x, y in join.pairs), default=0.0)
+        phases = any(role_of(pin.role).use == "phase" for port in ports for pin in port.pins)
+        share = worst / min(limits) / (MINUTE_RATIO if phases else 1.0)
+        if least < share <= below:
+            yield found(
+                (join.id,),
+                join=join_words(case.bike, join),
+                current_a=_told(worst),
+                limit_a=f"{min(limits):.0f} A",
+            )
+
+
+@rule(
+    "W078",
+    "advice",
+    "{join}: a contact carries up to {current_a}; a plug of that make usually stands {limit_a} for long.",
+    "Look at the mark on the plug. After that load stop, switch off, and read plug and wires with a "
+    "thermometer: more than 40 K above the air wants a stronger one.",
+)
+def contact_near(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Contacts of a plug above what one of its make usually carries."""
+    yield from _contacts(case, found, ROUNDING, GRAVE)
+
+
+@rule(
+    "W079",
+    "fault",
+    "{join}: a contact carries up to {current_a}; a plug of that make usually stands {limit_a}: it melts.",
+    "A plug for that current on both sides, or a lower limit. Discoloured or loose contacts are cut off.",
+)
+def contact_over(case: Analysis, found: Found) -> Iterator[Finding]:
+    """Contacts of a plug at more than twice what one of its make usually carries."""
+    yield from _contacts(case, found, GRAVE, math.inf)
+
+
 @rule(
     "W051",
     "advice",
@@ -277,6 +323,8 @@ RULES = (
     thin_wire,
     near_limit,
     burning_wire,
+    contact_near,
+    contact_over,
     lead_drop,
     fuse_too_small,
     fuse_volts,
