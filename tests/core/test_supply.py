@@ -184,6 +184,15 @@ class RidingTest(TestCase):
         self.assertGreater(top_speed_kmh(drive_of(bike)), 30.0)
         self.assertAlmostEqual(top_speed_kmh(limited), 25.0, delta=0.6)
 
+    def test_a_flat_pack_drives_nothing_and_breaks_nothing(self) -> None:
+        for cell_v in (0.0, 2.0, 2.7, 4.6):
+            with self.subTest(cell_v):
+                drive = drive_of(hub(cell_v=cell_v))
+                speed = top_speed_kmh(drive)
+                self.assertEqual(speed > 0, cell_v > 4)
+                found = range_three_ways(drive, ROUTES["rolling"])
+                self.assertEqual(found.motor_km is None, cell_v < 4)
+
     def test_pedals_are_what_somebody_said(self) -> None:
         bike = make_pattern("two-motor-cart", "x")
         for said, pedalled, unknown in (("", False, True), ("no", False, False), ("hand", True, False)):

@@ -222,7 +222,7 @@ def full_demand(
     ohm = drive.phase_ohm * warmed_ratio(winding_c) + CONTROLLER_OHM
     each_a = min(drive.battery_limit_a, _above_cutoff_a(drive)) / drive.motor_count * throttle
     phase_limit = drive.phase_limit_a * throttle
-    volts = np.full_like(v, drive.pack_v)
+    volts = np.full_like(v, max(drive.pack_v, 1.0))
     phase, battery = np.zeros_like(v), np.zeros_like(v)
     for _ in range(12):
         by_battery = (-emf + np.sqrt(emf**2 + 4 * ohm * volts * each_a)) / (2 * ohm)
@@ -265,7 +265,7 @@ def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 
         + drive.no_load_a
     )
     power = (emf + phase * ohm) * phase * drive.motor_count
-    volts = drive.pack_v
+    volts = max(drive.pack_v, 1.0)
     for _ in range(12):
         volts = max(0.5 * volts + 0.5 * (drive.pack_v - drive.pack_ohm * power / volts), 1.0)
     battery = power / volts
