@@ -3,19 +3,11 @@
 import csv
 import io
 import json
-import os
-import subprocess
-import sys
-import tempfile
-import time
 from dataclasses import replace
-from pathlib import Path
-from unittest import TestCase
 
 import jsonschema
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
-from pikepdf import Pdf
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import add_revision
@@ -23,10 +15,8 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.record.services import close_job
 from brightcircuit.stations.files import export_job
-from brightcircuit.wire.pdf import PROCESSES
 from brightcircuit.wire.queries import done_steps
 from brightcore.describing.edit import change_part, remove_part, set_pairs
-from brightcore.drawing.plug_cards import plug_card_pages
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.job_file import load_job
 from brightcore.formats.schema import job_schema
@@ -418,17 +408,6 @@ class WireTest(StationTest):
                 self.assertIn(words, one.content)
                 self.assertEqual(one.content, two.content)
 
-    def test_the_pdf_has_its_cards_after_the_drawing(self) -> None:
-        """Each page of cards is laid onto the page the sheet leaves for it, and onto no other."""
-        made = self.client.get(reverse("wire-pdf", args=(self.job_uuid,))).content
-        cards = plug_card_pages(core_bike(self.job.revision), "plugs")
-        with Pdf.open(io.BytesIO(made)) as file:
-            shown = []
-            for k, page in enumerate(file.pages):
-                page.contents_coalesce()
-                shown.append(f"/Cards{k - 1} Do".encode() in page.Contents.read_bytes())
-            self.assertEqual(shown[: len(cards) + 2], [False] + [True] * len(cards) + [False])
-
     def test_two_people_wiring_one_bike_do_not_overwrite_each_other(self) -> None:
         """The second job on the bike stands on an older description after the first has changed it."""
         other = self.open(complaint="Lamp dark")
@@ -521,47 +500,3 @@ class WireTest(StationTest):
             all(row["r"].current_a < 0.5 <= other["r"].current_a for row in thin for other in thick)
         )
         self.assertContains(page, "32 A, 44 A for a minute")
-
-
-class PdfProcessesTest(TestCase):
-    CHILD = (
-        "if __name__ == '__main__':\n"
-        " import django\n"
-        " from multiprocessing import active_children\n"
-        " django.setup()\n"
-        " from brightcircuit.wire.pdf import _laid_out\n"
-        " print([page[:4] for page in _laid_out(['<p>one', '<p>two'])] == [b'%PDF'] * 2, flush=True)\n"
-        " print(*(child.pid for child in active_children()), flush=True)\n"
-        " input()\n"
-    )
-
-    def test_the_processes_that_lay_out_end_with_the_server_however_it_ends(self) -> None:
-        with tempfile.NamedTemporaryFile("w", suffix=".py") as script:
-            script.write(self.CHILD)
-            script.flush()
-            server = subprocess.Popen(
-                [sys.executable, script.name],
-                stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE,
-                env={**os.environ, "PYTHONPATH": "src", "DJANGO_SETTINGS_MODULE": "brightcircuit.settings"},
-                text=True,
-            )
-            assert server.stdout is not None
-            self.assertEqual(server.stdout.readline(), "True\n")
-            children = [int(pid) for pid in server.stdout.readline().split()]
-            self.assertEqual(len(children), PROCESSES)
-            server.kill()
-            server.communicate()
-            ended = time.monotonic() + 10
-            while any(map(_runs, children)) and time.monotonic() < ended:
-                time.sleep(0.05)
-            self.assertEqual([pid for pid in children if _runs(pid)], [])
-
-
-def _runs(pid: int) -> bool:
-    """Return whether a process runs: one that has ended and is not yet reaped does not."""
-    try:
-        state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
-    except FileNotFoundError:
-        return False
-    return state != "Z"

@@ -1,45 +1,190 @@
-"""More patterns: light motorcycle, trikes, soft packs, an opened hub, a mid drive on an outside controller.
+"""Patterns of other vehicles: carts, clip-on drives, trikes, a light motorcycle.
 
-As in `patterns`: all values are usual ones of the trade (common practice), nothing is of any maker.
+All values are usual ones of the trade (common practice); nothing here is of any maker.
 """
 
 from dataclasses import replace
 
-from brightcore.bike.model import Bike, BikeInfo, Port, Wire
+from brightcore.bike.model import Bike, BikeInfo, Wire
 from brightcore.describing.builder import Builder
+from brightcore.describing.pieces import (
+    FIVE,
+    KEY_PORT,
+    LAMP_WIRES,
+    REED_PORT,
+    add_cable,
+    halls_without_speed,
+    hub_drive,
+    wires,
+    with_lugs,
+)
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.blocks import port
 
-FIVE = ("supply:supply_5v:5 V", "ground:signal_ground:ground")
-KEY_PORT = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
-TORQUE_PORT = port(
-    "torque", "Torque sensor", *FIVE, "torque:torque_signal:torque", "signal:pedal_signal:cadence"
-)
-GEAR_PORT = port("gear", "Gear sensor", *FIVE, "signal:brake_signal:brake signal")
-REED_PORT = port("speed", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:signal_ground:ground")
-LAMP_WIRES = ("plus", "minus")
+
+def two_motor_cart() -> Bike:
+    """A cart with two hub motors and two controllers on one pack; one twist throttle drives both."""
+    b = Builder()
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        bms_continuous_a=50.0,
+        bms_peak_a=100.0,
+        fuse_a=50.0,
+        parallel_count=6,
+        capacity_ah=21.0,
+        internal_ohm=0.075,
+    )
+    b.lead("splitter", "Battery splitter", ("pack_end", "left_end", "right_end"), 6.0, 0.6)
+    b.join("pack.main", "splitter.pack_end")
+    shared = ("supply", "ground", "signal")
+    ends = (
+        port("grip", "Throttle branch", "supply:wire", "ground:wire", "signal:wire"),
+        port("left", "Left controller branch", *(f"{p}:wire" for p in shared)),
+        port("right", "Right controller branch", "ground:wire", "signal:wire"),
+    )
+    for side in ("left", "right"):
+        drop = (
+            ("brake_left", "brake_right", "pedal", "lamp", "display")
+            if side == "left"
+            else ("brake_right", "pedal", "lamp", "display", "throttle")
+        )
+        key = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
+        lone = port(
+            "throttle", "Throttle", "ground:signal_ground:ground", "signal:throttle_signal:throttle signal"
+        )
+        brake = port("brake", "Cut-offs", *FIVE, "signal:brake_signal:brake signal")
+        extra = (key, brake) if side == "left" else (key, lone, replace(brake, pins=brake.pins[1:]))
+        b.controller(
+            f"controller_{side}",
+            f"{side.capitalize()} controller",
+            tuple(set(drop) | {"brake_left", "brake_right"}),
+            extra,
+            battery_limit_a=20.0,
+        )
+        b.join(f"splitter.{side}_end", f"controller_{side}.battery")
+        hub_drive(b, f"controller_{side}", f"motor_{side}", f"{side.capitalize()} motor")
+        b.lead(
+            f"cap_{side}",
+            f"{side.capitalize()} bridging cap",
+            ("plug",),
+            0.3,
+            0.05,
+            ("vp", "key"),
+            (("plug.vp", "plug.key"),),
+        )
+        b.join(f"controller_{side}.key", f"cap_{side}.plug")
+    _brake_splitter(b)
+    b.add("split", "cable", "Throttle splitter", ends, length_m=1.2)
+    b.add("throttle", "throttle", "Twist throttle")
+    b.join("split.grip", "throttle.plug")
+    b.join("split.left", "controller_left.throttle")
+    b.join("split.right", "controller_right.throttle")
+    return b.bike(
+        BikeInfo(
+            "Two-motor cart",
+            "Walk-behind barrow, one motor a side",
+            50.0,
+            406.0,
+            45.0,
+            150.0,
+            driven_wheel="both",
+            pedals="no",
+        ),
+        "cart",
+    )
 
 
-def _with_lugs(kind: str, port_id: str, **spec: object) -> Port:
-    """Return a usual plug of a kind as ring lugs."""
-    usual = REGISTRY[kind].ports(REGISTRY[kind].spec_type(**spec))
-    made = next(p for p in usual if p.id == port_id)
-    return replace(made, family=f"lug-{len(made.pins)}", rewireable=True)
+def _brake_splitter(b: Builder) -> None:
+    """Bring both cut-offs to both controllers: signals and grounds tied, 5 V of the left one only."""
+    three = tuple(f"{p}:wire" for p in ("supply", "ground", "signal"))
+    ends = (
+        port("left", "Left controller brake branch", *three),
+        port("right", "Right controller brake branch", *three[1:]),
+        *(port(f"cut_{side}", f"{side.capitalize()} cut-off branch", *three) for side in ("left", "right")),
+    )
+    b.add("brake_split", "cable", "Brake splitter", ends, length_m=1.2)
+    for side in ("left", "right"):
+        b.join(f"controller_{side}.brake", f"brake_split.{side}")
+        b.add(f"cut_off_{side}", "magnetic_cut_off", f"{side.capitalize()} cut-off")
+        b.join(f"brake_split.cut_{side}", f"cut_off_{side}.plug")
 
 
-def _halls_without_speed() -> Port:
-    """Return a controller's hall plug for a motor without a speed sensor."""
-    usual = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type())
-    halls = next(p for p in usual if p.id == "halls")
-    return replace(halls, pins=tuple(p for p in halls.pins if p.role != "wheel_speed"))
-
-
-def _cable(b: Builder, part_id: str, name: str, ends: tuple[Port, ...], area: float, length: float) -> None:
-    b.add(part_id, "cable", name, ends, area_mm2=area, length_m=length)
-
-
-def _wires(port_id: str, label: str, *names: str, family: str = "signal") -> Port:
-    return port(port_id, label, *(f"{name}:wire" for name in names), family=family)
+def hand_cycle() -> Bike:
+    """A clip-on hand-cycle drive: direct-drive front hub, keyed throttle, no display."""
+    b = Builder()
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        series_count=10,
+        capacity_ah=12.0,
+        bms_continuous_a=25.0,
+        bms_peak_a=50.0,
+        fuse_a=30.0,
+    )
+    b.controller(
+        "controller",
+        "Controller",
+        ("display", "pedal", "lamp", "brake_right"),
+        (port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True),),
+        rated_v=36.0,
+        max_v=50.0,
+        battery_limit_a=18.0,
+        phase_limit_a=40.0,
+        low_cutoff_v=31.0,
+    )
+    b.join("pack.main", "controller.battery", Wire(2.5, 0.5))
+    hub_drive(
+        b,
+        name="Front hub motor",
+        gear_ratio=1.0,
+        magnet_count=46,
+        rpm_per_v=9.0,
+        phase_ohm=0.2,
+        rated_w=350.0,
+    )
+    ends = (
+        port(
+            "throttle_end",
+            "Throttle adapter",
+            "supply:wire",
+            "ground:wire",
+            "signal:wire",
+            "key_in:wire",
+            "key_out:wire",
+        ),
+        port("controller_end", "Controller throttle branch", "supply:wire", "ground:wire", "signal:wire"),
+        port("key_end", "Key branch", "vp:wire", "key:wire"),
+    )
+    wires = (
+        ("controller_end.supply", "throttle_end.supply"),
+        ("controller_end.ground", "throttle_end.ground"),
+        ("controller_end.signal", "throttle_end.signal"),
+        ("key_end.vp", "throttle_end.key_in"),
+        ("key_end.key", "throttle_end.key_out"),
+    )
+    b.add("adapter", "cable", "Throttle and key adapter", ends, length_m=0.7, conductors=wires)
+    b.join("controller.throttle", "adapter.controller_end")
+    b.join("controller.key", "adapter.key_end")
+    b.add("throttle", "throttle", "Keyed twist throttle", keyed=True)
+    b.join("adapter.throttle_end", "throttle.plug")
+    b.add("lever", "brake_lever", "Brake lever")
+    b.join("controller.brake_left", "lever.plug")
+    return b.bike(
+        BikeInfo(
+            "Hand-cycle clip-on",
+            "Clip-on drive for a wheelchair",
+            50.0,
+            406.0,
+            16.0,
+            95.0,
+            driven_wheel="front",
+            pedals="hand",
+        ),
+        "clip-on",
+    )
 
 
 def light_motorcycle() -> Bike:
@@ -59,15 +204,15 @@ def light_motorcycle() -> Bike:
         internal_ohm=0.07,
     )
     ends = (
-        _wires("pack_end", "Main lead pack end", "plus", "minus", family="power-2"),
-        _wires("lugs", "Main lead lugs", "plus", "minus", family="lug-2"),
+        wires("pack_end", "Main lead pack end", "plus", "minus", family="power-2"),
+        wires("lugs", "Main lead lugs", "plus", "minus", family="lug-2"),
     )
-    _cable(b, "main_lead", "Main lead", ends, 16.0, 0.6)
+    add_cable(b, "main_lead", "Main lead", ends, 16.0, 0.6)
     b.controller(
         "controller",
         "Controller",
         ("battery", "phases", "pedal", "display"),
-        (_with_lugs("controller", "battery"), _with_lugs("controller", "phases"), KEY_PORT),
+        (with_lugs("controller", "battery"), with_lugs("controller", "phases"), KEY_PORT),
         rated_v=72.0,
         max_v=100.0,
         battery_limit_a=50.0,
@@ -82,9 +227,7 @@ def light_motorcycle() -> Bike:
     motor = {"rated_w": 3000.0, "gear_ratio": 1.0, "rpm_per_v": 9.0, "phase_ohm": 0.035}
     motor |= {"magnet_count": 46, "phase_limit_a": 180.0}
     usual = REGISTRY["hub_motor"].ports(REGISTRY["hub_motor"].spec_type(**motor))
-    b.add(
-        "motor", "hub_motor", "Hub motor", (_with_lugs("hub_motor", "phases", **motor), *usual[1:]), **motor
-    )
+    b.add("motor", "hub_motor", "Hub motor", (with_lugs("hub_motor", "phases", **motor), *usual[1:]), **motor)
     b.join("controller.phases", "motor.phases", Wire(16.0, 0.9))
     b.join("controller.halls", "motor.halls")
     b.add("throttle", "throttle", "Twist throttle")
@@ -100,12 +243,12 @@ def _stand_and_lights(b: Builder) -> None:
     """Add the stand switch on the second brake input, and lamp, horn and rear lamp on the lamp output."""
     brake = ("signal", "ground")
     ends = (
-        _wires("supply", "Lights supply", *LAMP_WIRES),
-        _wires("brake", "Right brake branch", *brake),
-        _wires("stand", "Stand branch", *brake),
-        _wires("front", "Front lamp branch", *LAMP_WIRES),
-        _wires("horn", "Horn branch", *LAMP_WIRES),
-        _wires("rear", "Rear lamp branch", "plus", "minus", "signal"),
+        wires("supply", "Lights supply", *LAMP_WIRES),
+        wires("brake", "Right brake branch", *brake),
+        wires("stand", "Stand branch", *brake),
+        wires("front", "Front lamp branch", *LAMP_WIRES),
+        wires("horn", "Horn branch", *LAMP_WIRES),
+        wires("rear", "Rear lamp branch", "plus", "minus", "signal"),
     )
     pairs = (
         *((f"supply.{wire}", f"{end}.{wire}") for end in ("front", "horn", "rear") for wire in LAMP_WIRES),
@@ -147,16 +290,16 @@ def delivery_trike() -> Bike:
         required=True,
     )
     drop = ("display", "throttle", "brake_left", "brake_right", "halls")
-    extra = (_halls_without_speed(), front, REED_PORT)
+    extra = (halls_without_speed(), front, REED_PORT)
     b.controller("controller", "Controller", drop, extra, battery_limit_a=18.0)
     b.join("main_lead.controller_end", "controller.battery")
     ends = (
-        _wires("trunk", "Front trunk", "vp", "key", "gnd", "rx", "tx", "v5", "th", "br", family="front-8"),
-        _wires("to_display", "Display branch", "vp", "key", "gnd", "rx", "tx"),
-        _wires("to_throttle", "Throttle branch", "v5", "gnd", "th"),
-        _wires("to_brake", "Brake branch", "br", "gnd"),
+        wires("trunk", "Front trunk", "vp", "key", "gnd", "rx", "tx", "v5", "th", "br", family="front-8"),
+        wires("to_display", "Display branch", "vp", "key", "gnd", "rx", "tx"),
+        wires("to_throttle", "Throttle branch", "v5", "gnd", "th"),
+        wires("to_brake", "Brake branch", "br", "gnd"),
     )
-    _cable(b, "harness", "Three-way front harness", ends, 0.25, 1.9)
+    add_cable(b, "harness", "Three-way front harness", ends, 0.25, 1.9)
     b.join("controller.front", "harness.trunk")
     b.add("display", "display", "Display")
     b.join("harness.to_display", "display.plug")
@@ -175,119 +318,6 @@ def delivery_trike() -> Bike:
     b.join("controller.lamp", "lamp.plug")
     info = BikeInfo("Delivery trike", "Three wheels, box behind, front hub motor", 57.0, 406.0, 60.0, 220.0)
     return b.bike(replace(info, driven_wheel="front"), "longtail")
-
-
-def soft_packs() -> Bike:
-    """A front hub on two soft pouch packs in series, an alarm on each, a fuse in the lead, no display."""
-    b = Builder()
-    for side in ("upper", "lower"):
-        main = REGISTRY["pack"].ports(REGISTRY["pack"].spec_type())
-        balance = port("balance", "Balance lead", "cells:balance:balance lead", family="balance")
-        b.add(
-            f"pack_{side}",
-            "pack",
-            f"{side.capitalize()} soft pack",
-            (*main, balance),
-            series_count=6,
-            parallel_count=1,
-            chemistry="pouch",
-            capacity_ah=16.0,
-            bms_continuous_a=60.0,
-            bms_peak_a=120.0,
-            fuse_a=0.0,
-            internal_ohm=0.018,
-            cell_v=3.85,
-        )
-        b.add(f"alarm_{side}", "cell_alarm", f"{side.capitalize()} low-cell alarm")
-        b.join(f"pack_{side}.balance", f"alarm_{side}.plug")
-    two = ("plus", "minus")
-    ends = tuple(
-        _wires(end, f"Series lead {end}", *two, family="power-2") for end in ("upper", "lower", "out")
-    )
-    pairs = (("upper.plus", "out.plus"), ("upper.minus", "lower.plus"), ("lower.minus", "out.minus"))
-    b.add("series", "cable", "Series lead", ends, area_mm2=4.0, length_m=0.4, conductors=pairs)
-    for side in ("upper", "lower"):
-        b.join(f"pack_{side}.main", f"series.{side}")
-    b.add("fuse", "fuse_holder", "Main fuse", fuse_a=30.0, fuse_v=80.0)
-    b.join("series.out", "fuse.one")
-    drop = ("display", "pedal", "lamp", "brake_right")
-    b.controller("controller", "Controller", drop, (KEY_PORT,), low_cutoff_v=40.0)
-    b.join("fuse.two", "controller.battery")
-    b.add("key", "key_switch", "On-off switch")
-    b.join("controller.key", "key.plug")
-    b.add("motor", "hub_motor", "Front hub motor")
-    b.join("controller.phases", "motor.phases")
-    b.join("controller.halls", "motor.halls")
-    b.add("throttle", "throttle", "Thumb throttle")
-    b.join("controller.throttle", "throttle.plug")
-    b.add("lever", "brake_lever", "Brake lever")
-    b.join("controller.brake_left", "lever.plug")
-    info = BikeInfo("Soft packs in series", "Front hub, soft packs in a bag", 40.0, 622.0, 20.0, 85.0)
-    return b.bike(replace(info, driven_wheel="front", pedals="yes"))
-
-
-def opened_hub() -> Bike:
-    """A factory hub whose own controller was taken out: phases and halls led out to one outside."""
-    b = Builder()
-    b.add("pack", "pack", "Pack", series_count=10, capacity_ah=13.0, bms_continuous_a=25.0, fuse_a=30.0)
-    b.controller(
-        "controller", "Outside controller", ("lamp",), rated_v=36.0, max_v=50.0, low_cutoff_v=31.0,
-        battery_limit_a=15.0, phase_limit_a=35.0,
-    )  # fmt: skip
-    b.join("pack.main", "controller.battery", Wire(2.5, 0.9))
-    b.add(
-        "motor",
-        "hub_motor",
-        "Opened hub motor",
-        rated_w=350.0,
-        phase_ohm=0.18,
-        axle_bore_mm=14.0,
-        cable_jacket_mm=8.0,
-    )
-    b.join("controller.phases", "motor.phases", Wire(1.5, 0.9))
-    b.join("controller.halls", "motor.halls")
-    b.add("display", "display", "Display", lit_from_v=12.0, max_v=45.0)
-    b.join("controller.display", "display.plug")
-    b.add("throttle", "throttle", "Thumb throttle")
-    b.join("controller.throttle", "throttle.plug")
-    for side in ("left", "right"):
-        b.add(f"lever_{side}", "brake_lever", f"{side.capitalize()} brake lever")
-        b.join(f"controller.brake_{side}", f"lever_{side}.plug")
-    b.add("cranks", "pedal_sensor", "Pedal sensor")
-    b.join("controller.pedal", "cranks.plug")
-    return b.bike(BikeInfo("Opened hub", "Factory hub, outside controller", 47.0, 622.0, 23.0, 85.0))
-
-
-def mid_outside() -> Bike:
-    """A mid drive on an outside controller, with a torque sensor and a two-wire speed sensor."""
-    b = Builder()
-    b.add("pack", "pack", "Pack", capacity_ah=17.5, parallel_count=5, internal_ohm=0.09)
-    b.controller(
-        "controller",
-        "Outside controller",
-        ("pedal", "halls", "lamp", "throttle"),
-        (_halls_without_speed(), TORQUE_PORT, REED_PORT, GEAR_PORT),
-        phase_limit_a=50.0,
-    )
-    b.join("pack.main", "controller.battery", Wire(4.0, 0.7))
-    b.add("motor", "mid_motor", "Mid motor")
-    b.join("controller.phases", "motor.phases", Wire(2.5, 0.5))
-    b.join("controller.halls", "motor.halls")
-    b.add("display", "display", "Display")
-    b.join("controller.display", "display.plug")
-    for side in ("left", "right"):
-        b.add(f"lever_{side}", "brake_lever", f"{side.capitalize()} brake lever")
-        b.join(f"controller.brake_{side}", f"lever_{side}.plug")
-    b.add("torque", "torque_sensor", "Torque sensor")
-    b.join("controller.torque", "torque.plug")
-    b.add("speed", "reed_sensor", "Speed sensor")
-    b.join("controller.speed", "speed.plug")
-    b.add("gear", "gear_sensor", "Gear-shift sensor")
-    b.join("controller.gear", "gear.plug")
-    info = BikeInfo(
-        "Mid drive, outside controller", "Factory mid motor on an outside controller", 50.0, 584.0, 23.0
-    )
-    return b.bike(info)
 
 
 def three_wheeler() -> Bike:
@@ -350,11 +380,11 @@ def _two_drives(b: Builder) -> None:
     names = tuple(pin.partition(":")[0] for pin in left)
     short = tuple(pin.partition(":")[0] for pin in right)
     ends = (
-        _wires("front", "Display branch", *names, family="front-8"),
-        _wires("left", "Left controller branch", *names, family="front-8"),
-        _wires("right", "Right controller branch", *short),
+        wires("front", "Display branch", *names, family="front-8"),
+        wires("left", "Left controller branch", *names, family="front-8"),
+        wires("right", "Right controller branch", *short),
     )
-    _cable(b, "harness", "Front harness", ends, 0.25, 1.8)
+    add_cable(b, "harness", "Front harness", ends, 0.25, 1.8)
     drop = ("display", "throttle", "brake_left", "brake_right", "pedal", "lamp")
     for side, pins, family in (("left", left, "front-8"), ("right", right, "signal")):
         front = port("front", "Front harness", *pins, family=family, required=True)
@@ -366,71 +396,3 @@ def _two_drives(b: Builder) -> None:
         b.join(f"harness.{side}", f"controller_{side}.front")
     straight = tuple((name, name) for name in names)
     b.mate("display", "plug", "harness", "front", straight)
-
-
-INSIDE_MIN = 30.0
-"""Minutes to reach a plug inside a hub: wheel out, cover off, and back (common practice)."""
-
-
-def controller_in_hub() -> Bike:
-    """A wheel with its controller inside the hub: pack leads and one front cable come out of the axle."""
-    b = Builder()
-    b.add(
-        "pack",
-        "pack",
-        "Pack",
-        series_count=10,
-        capacity_ah=10.5,
-        bms_continuous_a=20.0,
-        bms_peak_a=40.0,
-        fuse_a=20.0,
-    )
-    spec = {"rated_v": 36.0, "max_v": 50.0, "low_cutoff_v": 31.0}
-    limits = {"battery_limit_a": 15.0, "phase_limit_a": 33.0}
-    kind = REGISTRY["controller"]
-    usual = {p.id: p for p in kind.ports(kind.spec_type(**spec, **limits))}
-    front = port(
-        "front",
-        "Front cable",
-        "vp:battery_out:pack +",
-        "key:key:key line",
-        "gnd:signal_ground:ground",
-        "rx:serial_tx:to display",
-        "tx:serial_rx:from display",
-        "v5:supply_5v:5 V",
-        "ps:pedal_signal:pedal signal",
-        "br:brake_signal:brake signal",
-        family="front-8",
-        required=True,
-    )
-    inside = tuple(replace(usual[name], access_min=INSIDE_MIN) for name in ("phases", "halls"))
-    b.add(
-        "controller",
-        "controller",
-        "Controller in the hub",
-        (usual["battery"], *inside, front),
-        **spec,
-        **limits,
-    )
-    b.join("pack.main", "controller.battery", Wire(2.5, 1.1))
-    b.add("motor", "hub_motor", "Hub motor", rated_w=250.0, phase_ohm=0.24, rpm_per_v=7.5)
-    b.join("controller.phases", "motor.phases")
-    b.join("controller.halls", "motor.halls")
-    ends = (
-        _wires("trunk", "Front trunk", "vp", "key", "gnd", "rx", "tx", "v5", "ps", "br", family="front-8"),
-        _wires("to_display", "Display branch", "vp", "key", "gnd", "rx", "tx"),
-        _wires("to_cranks", "Pedal sensor branch", "v5", "gnd", "ps"),
-        _wires("to_brake", "Brake branch", "br", "gnd"),
-    )
-    _cable(b, "harness", "Front cable", ends, 0.25, 2.2)
-    b.join("controller.front", "harness.trunk")
-    b.add("display", "display", "Display", lit_from_v=12.0, max_v=45.0)
-    b.join("harness.to_display", "display.plug")
-    b.add("cranks", "pedal_sensor", "Pedal sensor")
-    b.join("harness.to_cranks", "cranks.plug")
-    b.add("lever", "brake_lever", "Brake lever")
-    b.join("harness.to_brake", "lever.plug")
-    made = b.bike(
-        BikeInfo("Controller in the hub", "Wheel with its controller inside", 47.0, 622.0, 20.0, 85.0)
-    )
-    return replace(made, frame=replace(made.frame, places=(("controller", "rear_axle"),)))
