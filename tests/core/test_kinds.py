@@ -53,7 +53,7 @@ STRANGER = (
     ("as it should be", set(), 0.5),
     ("just on the output's limit", set(), 1.0),
     ("just over it", {"W027"}, 1.0167),
-    ("heavy on a thin wire", {"W027", "W050"}, 5.0),
+    ("heavy on a thin wire", {"W027", "W050", "W078"}, 5.0),
     ("plus and minus exchanged", {"W013"}, 0.5),
     ("of other volts", {"W002"}, 0.125),
 )

@@ -283,7 +283,7 @@ class Envelope:
     sprocket: NDArray[np.int64]
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=512)
 def envelope(drive: Drive) -> Envelope:
     """Return the envelope of a drive from 0 to 110 km/h in steps of 0.5 km/h."""
     speeds = np.arange(0.0, 110.5, 0.5)
