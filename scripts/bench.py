@@ -41,7 +41,7 @@ from brightcore.tracing.simulated import TrueBikes
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.fixes import fixes_for, has_ways
 from brightcore.wiring.propose import propose_joins
-from brightcore.wiring.rules import check_bike
+from brightcore.wiring.rules import RULES, check_bike
 
 DEMO = ROOT / "src/brightcircuit/demo"
 BIKES = ("fern", "otter", "teasel")
@@ -88,7 +88,7 @@ def wiring() -> str:
 
     work = (
         ("proposals, every plug apart", lambda: propose_joins(bare)),
-        ("55 rules", lambda: check_bike(bike)),
+        (f"{len(RULES)} rules", lambda: check_bike(bike)),
         ("drawing on one page", lambda: sheet_svg(bike, "x")),
         ("what puts a finding right, each tried", lambda: fixes_for(apart, finding)),
         ("plug cards", lambda: plug_cards_svg(bike, "x")),
