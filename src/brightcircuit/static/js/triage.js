@@ -1,9 +1,9 @@
-/** "All no" answers the six questions about the pack at once; keeping them stays a step of its own. */
+/** "All no" answers the six questions about one pack at once; keeping them stays a step of its own. */
 export function attachTriage() {
   for (const button of document.querySelectorAll("[data-all-no]")) {
     button.hidden = false;
     button.addEventListener("click", () => {
-      for (const radio of button.closest("form").querySelectorAll("input[value=no]")) radio.checked = true;
+      for (const radio of button.closest("[data-pack]").querySelectorAll("input[value=no]")) radio.checked = true;
     });
   }
 }
