@@ -7,6 +7,7 @@ from typing import Any
 from brightcircuit.common.numbers import whole_number
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
+from brightcore.formats.schema import MOST_TEETH
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
 from brightcore.matching.riding import ROUTES
 
@@ -100,7 +101,8 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
         values[f.name] = None
         if data.get(f.name, "").strip():
             _number(data, f, values, errors)
-    values["sprocket"] = whole_number(data.get("sprocket"), 0)
+    teeth = whole_number(data.get("sprocket"), 0)
+    values["sprocket"] = teeth if teeth <= MOST_TEETH else 0
     if not errors:
         errors |= _log_errors(values)
     return values, errors

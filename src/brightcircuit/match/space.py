@@ -108,7 +108,7 @@ def changed_space(bike: Bike, data: Mapping[str, Any], chosen: list[str]) -> Cha
         return space, "", {"room": "That room is not there any more. Look again."}
     if action == "drop-room":
         rooms = tuple(other for other in space.rooms if other is not room)
-        return replace(space, rooms=rooms), f"Room taken away: {room.name}", errors
+        return replace(space, rooms=rooms), f"Room removed: {room.name}", errors
     values = {field: _measure(data, f"{room.id}-{field}", errors) for field in MEASURES[room.shape]}
     known = tuple(part.id for part in bike.parts if part.id in chosen)
     fresh = replace(room, **values, parts=known)  # type: ignore[arg-type]

@@ -1,12 +1,14 @@
 """The way of a controller's current: from the nearest pack through joins and leads, there and back."""
 
 from collections import deque
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.analysis.loads import through_a
-from brightcore.bike.model import Bike, Wire
+from brightcore.bike.model import Bike, Join, Part, Wire
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, controllers
 from brightcore.physics.copper import wire_ohm
 
@@ -20,12 +22,13 @@ Step = tuple[str, str]
 class Lead:
     """The described wires between a controller and the nearest pack.
 
-    `length_m`: of the longer way; `area_mm2`: the thinnest piece; `drop_v`, `heat_w`: what both ways lose
-    while every controller draws its limit.
+    `length_m`: of the longer way; `area_mm2`: the thinnest piece; `current_a`: the most through any of them,
+    `drop_v`, `heat_w`: what both ways lose, while every controller draws its limit.
     """
 
     length_m: float
     area_mm2: float
+    current_a: float
     drop_v: float
     heat_w: float
 
@@ -36,11 +39,19 @@ def leads(bike: Bike) -> dict[str, Lead]:
     return case.remember("leads", lambda: _found(case))
 
 
+def main_joins(bike: Bike, pack: Part[PackSpec]) -> Iterator[Join]:
+    """Yield the joins of a pack that carry its plus."""
+    for join in bike.joins_of(pack.id):
+        own = next(port for part, port in join.sides() if part == pack.id)
+        if any(pin.role == "pack_plus" for pin in pack.port(own).pins):
+            yield join
+
+
 def _found(case: Analysis) -> dict[str, Lead]:
     wires = _wires(case)
     found = {}
     for controller in controllers(case.bike):
-        lengths, areas, drop, heat = [0.0], [], 0.0, 0.0
+        lengths, areas, currents, drop, heat = [0.0], [], [], 0.0, 0.0
         for own, wanted in ENDS:
             starts = [place.id for place in case.places_of(controller) if place.pin.role == own]
             pieces = [(step, wires[step]) for step in _way(case, starts, wanted) if step in wires]
@@ -48,10 +59,11 @@ def _found(case: Analysis) -> dict[str, Lead]:
             for (one, two), wire in pieces:
                 current, ohm = through_a(case, one, two), wire_ohm(wire.length_m, wire.area_mm2)
                 areas.append(wire.area_mm2)
+                currents.append(current)
                 drop += current * ohm
                 heat += current**2 * ohm
         if areas:
-            found[controller.id] = Lead(max(lengths), min(areas), drop, heat)
+            found[controller.id] = Lead(max(lengths), min(areas), max(currents), drop, heat)
     return found
 
 

@@ -59,10 +59,14 @@ def may_feed(case: Analysis, pack: Part[PackSpec], controller: Part[ControllerSp
     return not beside or bool(beside & {p.id for p in own})
 
 
+def drawing_on(case: Analysis, pack: Part[PackSpec]) -> list[Part[ControllerSpec]]:
+    """Return the controllers that a pack may have to feed alone."""
+    return [c for c in case.bike.having(ControllerSpec) if may_feed(case, pack, c)]
+
+
 def demand_on_a(case: Analysis, pack: Part[PackSpec]) -> float:
     """Return what the controllers that a pack may have to feed alone may draw together, in A."""
-    drawing = (c for c in case.bike.having(ControllerSpec) if may_feed(case, pack, c))
-    return sum(battery_limit_a(case.bike, c) for c in drawing)
+    return sum(battery_limit_a(case.bike, controller) for controller in drawing_on(case, pack))
 
 
 def lowest_pack_v(bike: Bike) -> float:

@@ -35,9 +35,13 @@ def string_of(case: Analysis, pack: Part[PackSpec]) -> tuple[Part[PackSpec], ...
 def strings(bike: Bike) -> tuple[tuple[Part[PackSpec], ...], ...]:
     """Return the strings of a bike, each top first: packs that nothing stands on, with what they stand on."""
     case = analysis_of(bike)
+    return case.remember("strings", lambda: _strings(case))
+
+
+def _strings(case: Analysis) -> tuple[tuple[Part[PackSpec], ...], ...]:
     carrying = {pack.id for pack in below(case).values()}
-    tops = [pack for pack in packs(bike) if pack.id not in carrying] or list(packs(bike)[:1])
-    return case.remember("strings", lambda: tuple(string_of(case, pack) for pack in tops))
+    tops = [pack for pack in packs(case.bike) if pack.id not in carrying] or list(packs(case.bike)[:1])
+    return tuple(string_of(case, pack) for pack in tops)
 
 
 def in_series(bike: Bike) -> bool:

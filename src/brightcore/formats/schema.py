@@ -35,6 +35,9 @@ MOST_PARTS, MOST_ROUNDS, MOST_NUMBER = 2000, 1000, 10_000_000
 MOST_MM, MOST_ROOMS = 5000.0, 20
 """The largest measure of a part or room in mm, and the most rooms of a bike."""
 
+MOST_TEETH = 200
+"""Teeth of the largest sprocket."""
+
 _ROUND = {"type": "integer", "minimum": 1, "maximum": MOST_ROUNDS}
 _UUID = {"type": "string", "pattern": "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"}
 _NAME = {"type": "string", "minLength": 1, "maxLength": 120}
@@ -63,7 +66,7 @@ def spec_schema(spec_type: type) -> JsonObject:
         elif hint == tuple[int, ...]:
             item = {
                 "type": "array",
-                "items": {"type": "integer", "minimum": 1, "maximum": 200},
+                "items": {"type": "integer", "minimum": 1, "maximum": MOST_TEETH},
                 "minItems": 1,
                 "maxItems": 16,
             }
@@ -258,7 +261,7 @@ def _match_schema() -> JsonObject:
             "wind_kmh": number(-80, 80),
             "air_c": number(-30, 55),
             "cruise_kmh": number(5, 60),
-            "sprocket": number(0, 60),
+            "sprocket": number(0, MOST_TEETH),
             "charger_a": number(0.1, 100),
             "body": {"enum": list(DRAG_AREA_M2)},
             "tyre": {"enum": list(TYRES)},

@@ -149,11 +149,11 @@ class Pack(PartKind[PackSpec]):
         wake = replace(
             part,
             10,
-            "A board lets go for a reason: a low cell, a short, cold or too much current. Find it first",
+            "A BMS trips for a reason: a low cell, a short, cold or too much current. Find it first",
             0,
-            f"Wake the board of the {part.name}: every load unplugged, its own charger on for a minute, "
-            "attended, at 0 to 45 °C and not under 2.5 V a cell; if it stays open, it goes to someone "
-            "qualified for packs",
+            "Only at 0 to 45 °C, attended, and not under 2.5 V a cell: unplug every load, "
+            f"then the charger of the {part.name} on for a minute. "
+            "If its BMS stays open: to someone qualified for packs",
         )
         fuse = replace(
             part,
@@ -246,8 +246,8 @@ class Pack(PartKind[PackSpec]):
                         5,
                         "Left on, or the charger does not charge",
                         0,
-                        f"Charge the {part.name} with its own charger, attended, at 0 to 45 °C; "
-                        "never under 2.5 V a cell",
+                        "Only at 0 to 45 °C, attended, and never under 2.5 V a cell: charge the "
+                        f"{part.name} with its own charger",
                     ),
                     part,
                     "charge",

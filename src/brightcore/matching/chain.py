@@ -4,12 +4,13 @@ watts."""
 from dataclasses import dataclass
 
 from brightcore.analysis.bike import Analysis, analysis_of
-from brightcore.analysis.lead import leads
+from brightcore.analysis.lead import leads, main_joins
 from brightcore.analysis.loads import (
     SIX_STEP_RATIO,
     battery_demand_a,
     battery_limit_a,
     demand_on_a,
+    may_feed,
     phase_limit_a,
 )
 from brightcore.analysis.strings import strings
@@ -92,12 +93,14 @@ def current_chain(bike: Bike) -> Chain:
 
 
 def _lead_links(bike: Bike, demand: float) -> list[Link]:
-    thinnest = min(leads(bike).values(), key=lambda lead: lead.area_mm2, default=None)
-    area = thinnest.area_mm2 if thinnest else 0.0
-    note = f"{area:g} mm² at its thinnest, {thinnest.length_m:g} m long" if thinnest else "not described"
+    thinnest = min(leads(bike).values(), key=lambda lead: lead.area_mm2 / lead.current_a, default=None)
+    area, note, through = 0.0, "not described", demand
+    if thinnest is not None:
+        area, through = thinnest.area_mm2, thinnest.current_a
+        note = f"{area:g} mm² at its thinnest, {thinnest.length_m:g} m long"
     usual = "usual two-pole power plug; look at its mark"
     return [
-        Link("lead", "Main lead", ampacity_a(area) if area else 0.0, demand, note),
+        Link("lead", "Main lead", ampacity_a(area) if area else 0.0, through, note),
         Link("plug", "Main plug", _main_plug_a(bike), demand, usual),
     ]
 
@@ -107,7 +110,7 @@ def _main_plug_a(bike: Bike) -> float:
     ports = [
         bike.part(part).port(port)
         for pack in packs(bike)
-        for join in bike.joins_of(pack.id, "main")
+        for join in main_joins(bike, pack)
         for part, port in join.sides()
     ]
     known = [contact_a(port.family) for port in ports]
@@ -251,15 +254,8 @@ def volt_windows(bike: Bike) -> tuple[VoltWindow, ...]:
 
 
 def feeding_strings(case: Analysis, controller: Part[ControllerSpec]) -> tuple[String, ...]:
-    """Return the strings on a controller's own plus wire; all where none is, as modules may lie between."""
-    own = {
-        place.part.id
-        for pin in case.places_of(controller)
-        if pin.pin.role == "battery_plus"
-        for place in case.net_of(pin.id)
-    }
-    every = strings(case.bike)
-    return tuple(string for string in every if string[0].id in own) or every
+    """Return the strings that may have to feed a controller alone."""
+    return tuple(string for string in strings(case.bike) if may_feed(case, string[0], controller))
 
 
 def _window(case: Analysis, string: String, controller: Part[ControllerSpec]) -> VoltWindow:

@@ -252,12 +252,17 @@ def _above_cutoff_a(drive: Drive) -> float:
     return max((drive.pack_v - drive.low_cutoff_v) / drive.pack_ohm, 0.0)
 
 
+def emf_v(drive: Drive, speed_kmh: float) -> float:
+    """Return the back-EMF of a motor in V at a road speed."""
+    return wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio / drive.rpm_per_v
+
+
 def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 20.0) -> Working:
     """Return what the drive does to give a force in N at a speed; limits are not looked at (see
     `Envelope`)."""
     v = speed_kmh / 3.6
     ratio = drive.motor_per_wheel_ratio
-    emf = wheel_rpm(speed_kmh, drive.circumference_m) * ratio / drive.rpm_per_v
+    emf = emf_v(drive, speed_kmh)
     ohm = drive.phase_ohm * warmed_ratio(winding_c) + CONTROLLER_OHM
     wheel_nm = max(force_n, 0.0) * drive.circumference_m / (2 * math.pi)
     phase = (

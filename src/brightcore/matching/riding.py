@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from brightcore.errors import RangeError, require
-from brightcore.matching.drive import CHAIN_EFFICIENCY, Drive, at_force, envelope, full_demand
+from brightcore.matching.drive import CHAIN_EFFICIENCY, Drive, at_force, emf_v, envelope, full_demand
 from brightcore.physics.air import GRAVITY, air_density
 from brightcore.physics.copper import warmed_ratio
 from brightcore.physics.warming import warming_of
@@ -180,7 +180,7 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
     ambient, step = winding[0], times[1]
     at = at_force(geared, speed, need)
     phase, loss_control = float(at.phase_a[0]), float(at.controller_w[0])
-    wasted = drive.no_load_a * _emf(geared, speed) + _gear_loss_w(geared, speed, need)
+    wasted = drive.no_load_a * emf_v(geared, speed) + _gear_loss_w(geared, speed, need)
     cooling = step / (CONTROLLER_J_PER_K * CONTROLLER_K_PER_W)
     for k in range(1, count):
         copper = phase**2 * drive.phase_ohm * warmed_ratio(winding[k - 1])
@@ -197,10 +197,6 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
         _first(times, winding, ROLL_BACK_C),
         _first(times, control, CONTROLLER_LIMIT_C),
     )
-
-
-def _emf(drive: Drive, speed_kmh: float) -> float:
-    return wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio / drive.rpm_per_v
 
 
 def _gear_loss_w(drive: Drive, speed_kmh: float, force_n: float) -> float:
@@ -298,7 +294,6 @@ class Range:
     """Range in km by three ways; None where there is no figure.
 
     Physics twice: with the motor alone, and with the rider's share of the work (None without pedals).
-    `floored`: the motor has so little to do that the rider is what limits the range.
     """
 
     flat_rule_km: float
@@ -307,7 +302,6 @@ class Range:
     shared_km: float | None
     shared_wh_per_km: float | None
     rider_ratio: float
-    floored: bool
     own_log_km: float | None
     own_wh_per_km: float | None
 
@@ -350,7 +344,6 @@ def range_three_ways(
         shared_km=usable / max(shared, FLOOR_WH_PER_KM) if shared is not None else None,
         shared_wh_per_km=shared,
         rider_ratio=rider_share_ratio(drive, route, wind_kmh),
-        floored=min(p for p in (alone, shared, math.inf) if p is not None) < FLOOR_WH_PER_KM,
         own_log_km=own * drive.capacity_ah * usable_ratio if own else None,
         own_wh_per_km=drive.energy_wh / drive.capacity_ah / own if own else None,
     )

@@ -65,8 +65,8 @@ def _under_trip(window: VoltWindow) -> bool:
 @rule(
     "M002",
     "fault",
-    "The {controller} lets go at {cutoff_v}, the BMS of the {pack} trips at {trip_v}.",
-    "Raise the low-voltage cut-off: the controller should let go first, and softly.",
+    "The {controller} cuts out at {cutoff_v}, the BMS of the {pack} trips at {trip_v}.",
+    "Raise the low-voltage cut-off: the controller should cut out first, and softly.",
 )
 def cutoff_below_trip(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cut-off of the controller against the trip of the board."""
@@ -183,7 +183,7 @@ def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M012",
     "advice",
-    "{motor} brakes into the pack: a full pack cannot take it, its board lets go and the volts jump.",
+    "{motor} brakes into the pack: a full pack cannot take it, its BMS trips and the volts jump.",
     "No regeneration above about 90 % charge: start a long descent with room in the pack, or set it weaker. "
     "The brakes have to do alone.",
 )
@@ -221,7 +221,7 @@ def _over(case: Analysis, found: Found, judged: str) -> Iterator[Finding]:
 @rule(
     "M007",
     "fault",
-    "{link}: stands {limit_a}, asked for {demand_a}.",
+    "{link}: rated for {limit_a}, the load is {demand_a}.",
     "Lower the controller's limit, or make this link stronger.",
 )
 def weak_link(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -232,7 +232,7 @@ def weak_link(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M009",
     "advice",
-    "{link}: worked out to stand about {limit_a}, asked for {demand_a} ({note}).",
+    "{link}: a rating of about {limit_a} is worked out, the load is {demand_a} ({note}).",
     "The limit is worked out, not stated: ask the maker, or measure how warm it gets after that load.",
 )
 def link_worked_out(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -258,7 +258,7 @@ def _cuts_out(case: Analysis, found: Found, least: float, below: float) -> Itera
     "M010",
     "advice",
     "The {controller} cuts out uphill once the {pack} is below {charge}: {current_a} take {sag_v}, and it "
-    "lets go at {cutoff_v}.",
+    "cuts out at {cutoff_v}.",
     "Lower the current limit or the cut-off (above the BMS trip); thicker leads; a pack of less resistance.",
 )
 def cuts_out_uphill(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -269,8 +269,8 @@ def cuts_out_uphill(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M011",
     "fault",
-    "The {controller} cuts out uphill with the {pack} below {charge}: {current_a} take {sag_v}, and it lets "
-    "go at {cutoff_v}.",
+    "The {controller} cuts out uphill with the {pack} below {charge}: {current_a} take {sag_v}, and it "
+    "cuts out at {cutoff_v}.",
     "Lower the current limit or the cut-off (above the BMS trip); measure the resistance of pack and leads.",
 )
 def hardly_climbs(case: Analysis, found: Found) -> Iterator[Finding]:

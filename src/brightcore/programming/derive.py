@@ -7,12 +7,10 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from brightcore.analysis.bike import Analysis, analysis_of
-from brightcore.analysis.loads import may_feed
+from brightcore.analysis.bike import analysis_of
+from brightcore.analysis.loads import drawing_on
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Part
-from brightcore.kinds.controller_spec import ControllerSpec
-from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, displays, packs
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.wheels import wheel_circumference_mm
@@ -61,7 +59,7 @@ def low_cutoff(bike: Bike) -> Iterator[Derived]:
         trip = sum(pack.spec.trip_v() for pack in string)
         reason = (
             f"{cells} under load: above the BMS trip at {trip:.1f} V, "
-            "so that the controller lets go first and softly"
+            "so that the controller cuts out first and softly"
         )
         for part in controllers(bike):
             yield _made(bike, part, "low_cutoff_v", value, "V", reason, "common-practice")
@@ -73,7 +71,7 @@ def current_limit(bike: Bike) -> Iterator[Derived]:
     for part in controllers(bike):
         limits = [("the controller's rating", part.spec.battery_limit_a)]
         for pack in packs(bike):
-            drawing = _drawing(case, pack)
+            drawing = drawing_on(case, pack)
             if part not in drawing:
                 continue
             share = f", shared by {len(drawing)} controllers" if len(drawing) > 1 else ""
@@ -85,11 +83,6 @@ def current_limit(bike: Bike) -> Iterator[Derived]:
         others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
         reason = f"{who[0].upper()}{who[1:]} is the lowest of: {others}"
         yield _made(bike, part, "current_limit_a", value, "A", reason, "common-practice")
-
-
-def _drawing(case: Analysis, pack: Part[PackSpec]) -> list[Part[ControllerSpec]]:
-    """Return the controllers that a pack may have to feed alone."""
-    return [c for c in controllers(case.bike) if may_feed(case, pack, c)]
 
 
 def _made(bike: Bike, part: Part, role: str, value: float, unit: str, reason: str, source: str) -> Derived:

@@ -48,9 +48,9 @@ def dead_cells(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W065",
     "fault",
-    "The cells of the {pack} rest at {cell_v}, below the {trip_v} at which its board lets go.",
-    "No load on it. Its own charger, attended, at 0 to 45 °C: a few minutes first, then measure every group; "
-    "one that does not follow the others ends it.",
+    "The cells of the {pack} rest at {cell_v}, below the {trip_v} at which its BMS trips.",
+    "No load on it. Only at 0 to 45 °C and attended: its own charger for a few minutes, then measure every "
+    "group. One that does not follow the others: to someone qualified for packs.",
 )
 def tripped_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found below the trip of the board, not yet too low to be charged."""
@@ -68,8 +68,9 @@ def tripped_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     "W066",
     "danger",
     "The cells of the {pack} rest at {cell_v}, above full at {full_v}: overcharged.",
-    "Off the charger, which may be the wrong one; nothing flammable near. Take it down slowly with a lamp as "
-    "load, attended and outdoors; then the charger and every group are measured.",
+    "Outdoors, away from what burns, hands off while it is warm; "
+    "off the charger, which may be the wrong one. "
+    "Someone qualified for packs decides what becomes of it.",
 )
 def overcharged_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found above full."""
@@ -91,7 +92,7 @@ def _whole_string(case: Analysis, pack: Part[PackSpec]) -> tuple[Part[PackSpec],
 @rule(
     "W067",
     "fault",
-    "The {pack} has no main fuse: a short in its lead is stopped by nothing but its board, if at all.",
+    "The {pack} has no main fuse: a short in its lead is stopped by nothing but its BMS, if at all.",
     "A fuse in the plus lead, as close to the pack as can be, DC rated for the full pack, below what the "
     "thinnest wire of the lead stands. Until then read the plug for a short before the pack goes in.",
 )
@@ -170,7 +171,7 @@ def charger_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W071",
     "advice",
-    "The {charger} gives {out_v} and {out_a}; the {pack} is full at {full_v} and takes {most_a} gently.",
+    "The {charger} gives {out_v} and {out_a}; the {pack} is full at {full_v} and rated for about {most_a}.",
     "Look at both labels: too few volts never fill or balance it, too many amps warm and age it.",
 )
 def charger_unsuited(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -193,9 +194,8 @@ def charger_unsuited(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W076",
     "danger",
-    "The {charger} is connected to {place}, not to a charge plug: the board cannot stop it there.",
-    "Off the mains, unplug it. A pack is charged at its own charge plug, through the charge side of its "
-    "board.",
+    "The {charger} is connected to {place}, not to a charge plug: the BMS cannot stop it there.",
+    "Off the mains, unplug it. A pack is charged at its own charge plug, through the charge side of its BMS.",
 )
 def charged_past_the_board(case: Analysis, found: Found) -> Iterator[Finding]:
     """A charger on a wire of discharge: a pack's main plug, or whatever is fed from it."""
@@ -236,7 +236,7 @@ def _alarms(case: Analysis, pack: Part[PackSpec]) -> list[Part[AlarmSpec]]:
 @rule(
     "W072",
     "fault",
-    "The {pack} has no board of its own and no low-cell alarm on its balance lead.",
+    "The {pack} has no BMS of its own and no low-cell alarm on its balance lead.",
     "An alarm on each such pack, set to 3.1 to 3.2 V a cell; stop when it sounds, and at 3.5 V resting.",
 )
 def no_alarm(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -268,7 +268,7 @@ def bare_terminals(case: Analysis, found: Found) -> Iterator[Finding]:
     "W075",
     "advice",
     "The {part} is described and connected to nothing.",
-    "Connect it, or take it off the description.",
+    "Connect it, or remove it from the bike.",
     ways=(ways.join_free,),
 )
 def unused_part(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Place
 from brightcore.analysis.lead import leads
-from brightcore.analysis.loads import battery_demand_a, demand_on_a, drawn_a, output_load_a, through_a
+from brightcore.analysis.loads import demand_on_a, drawn_a, output_load_a, through_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import highest_v, in_series, top_v
 from brightcore.bike.model import Part
@@ -173,7 +173,7 @@ def _contacts(case: Analysis, found: Found, least: float, below: float) -> Itera
 @rule(
     "W078",
     "advice",
-    "{join}: a contact carries up to {current_a}; a plug of that make usually stands {limit_a} for long.",
+    "{join}: a contact carries up to {current_a}; a plug of that make is usually rated for {limit_a}.",
     "Look at the mark on the plug. After that load stop, switch off, and read plug and wires with a "
     "thermometer: more than 40 K above the air wants a stronger one.",
 )
@@ -185,7 +185,8 @@ def contact_near(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W079",
     "fault",
-    "{join}: a contact carries up to {current_a}; a plug of that make usually stands {limit_a}: it melts.",
+    "{join}: a contact carries up to {current_a}; "
+    "a plug of that make is usually rated for {limit_a}: it can melt.",
     "A plug for that current on both sides, or a lower limit. Discoloured or loose contacts are cut off.",
 )
 def contact_over(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -207,7 +208,7 @@ def lead_drop(case: Analysis, found: Found) -> Iterator[Finding]:
             yield found(
                 (controller,),
                 controller=case.bike.part(controller).name,
-                current_a=f"{battery_demand_a(case.bike):.0f} A",
+                current_a=f"{lead.current_a:.0f} A",
                 drop_v=f"{lead.drop_v:.1f} V",
                 heat_w=f"{lead.heat_w:.0f} W",
             )

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 
 from brightcore.analysis.bike import Analysis, Net
-from brightcore.analysis.loads import battery_demand_a, demand_on_a
+from brightcore.analysis.lead import main_joins
+from brightcore.analysis.loads import battery_demand_a, demand_on_a, drawing_on
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.bike.model import Join, Part
 from brightcore.findings import Finding
@@ -87,9 +88,8 @@ def supply_mismatch(case: Analysis, found: Found) -> Iterator[Finding]:
 
 def _bms_overrun(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
     """Yield a finding for every BMS that carries less, or gravely less, than the controllers may draw."""
-    drawing = controllers(case.bike)
     for pack in packs(case.bike):
-        limit, demand = pack.spec.bms_continuous_a, demand_on_a(case, pack)
+        limit, demand, drawing = pack.spec.bms_continuous_a, demand_on_a(case, pack), drawing_on(case, pack)
         if demand > limit and (demand >= GRAVE * limit) == grave:
             yield found(
                 (pack.id, *(c.id for c in drawing)),
@@ -123,18 +123,10 @@ def bms_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     yield from _bms_overrun(case, found, grave=False)
 
 
-def _main_joins(case: Analysis, pack: Part[PackSpec]) -> Iterator[Join]:
-    """Yield the joins of a pack that carry its plus."""
-    for join in case.bike.joins_of(pack.id):
-        own = next(port for part, port in join.sides() if part == pack.id)
-        if any(pin.role == "pack_plus" for pin in pack.port(own).pins):
-            yield join
-
-
 def _fuse_over(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
     """Yield a finding for every main fuse above what the thinnest wire of the lead stands."""
     for pack in packs(case.bike):
-        for join in _main_joins(case, pack):
+        for join in main_joins(case.bike, pack):
             thinnest = min(lead_areas_mm2(case, pack, join), default=0.0)
             if not thinnest:
                 continue
