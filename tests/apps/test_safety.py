@@ -64,7 +64,7 @@ class HeldTest(ShopTest):
                 self.safe()
             page = self.client.get(url).content.decode()
             self.assertEqual("<strong>First light: switch on" in page, answered)
-            self.assertEqual("Stop here:" in page, not answered)
+            self.assertEqual("Held back:" in page, not answered)
             self.assertIn("Bars full left and right", page)
 
     def test_beside_a_danger_only_tests_without_power_are_proposed(self) -> None:
