@@ -26,7 +26,7 @@ def of(tests: str, *rows: tuple[str, str, str]) -> tuple[Mutant, ...]:
 
 
 PHYSICS = of(
-    "core.test_examples core.test_thresholds core.test_matching core.test_wiring",
+    "core.test_examples core.test_thresholds core.test_matching core.test_chain core.test_wiring",
     ("brightcore/physics/copper.py", "COPPER_OHM_M = 1.7241e-8", "COPPER_OHM_M = 1.9e-8"),
     ("brightcore/physics/copper.py", "A_PER_MM2 = 12.0", "A_PER_MM2 = 15.0"),
     ("brightcore/physics/copper.py", "RISE_AT_LIMIT_K = 40.0", "RISE_AT_LIMIT_K = 60.0"),
@@ -42,7 +42,7 @@ PHYSICS = of(
 )
 
 MATCHING = of(
-    "core.test_matching core.test_thresholds",
+    "core.test_matching core.test_chain core.test_thresholds",
     ("brightcore/matching/drive.py", "force = wheel_nm * 2 * math.pi", "force = wheel_nm * math.pi"),
     ("brightcore/matching/drive.py", "CONTROLLER_OHM = 0.012", "CONTROLLER_OHM = 0.12"),
     ("brightcore/matching/drive.py", "NO_LOAD_A = 0.6", "NO_LOAD_A = 3.0"),
@@ -91,7 +91,7 @@ WIRING = of(
 )
 
 TRACING = of(
-    "core.test_thresholds core.test_tracing",
+    "core.test_trace_thresholds core.test_tracing",
     ("brightcore/tracing/engine.py", "STOP_PROBABILITY = 0.95", "STOP_PROBABILITY = 0.80"),
     ("brightcore/tracing/engine.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
     ("brightcore/tracing/engine.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
@@ -112,7 +112,7 @@ TRACING = of(
 )
 
 SETTINGS_AND_GATES = of(
-    "core.test_thresholds core.test_rules core.test_tracing core.test_wiring",
+    "core.test_thresholds core.test_rules core.test_trace_thresholds core.test_tracing core.test_wiring",
     (
         "brightcore/programming/derive.py",
         "pack.spec.series_count * cell",
@@ -143,7 +143,8 @@ KINDS = of(
 )
 
 SERVICES = of(
-    "apps.test_services apps.test_registry apps.test_stations apps.test_files apps.test_forms",
+    "apps.test_services apps.test_registry apps.test_stations apps.test_match apps.test_arrive "
+    "apps.test_files apps.test_forms",
     ("brightcircuit/trace/services.py", "raise Blocked(standing[0].text)", "return"),
     ("brightcircuit/trace/services.py", "    if missing:", "    if False:"),
     ("brightcircuit/trace/services.py", ".version != version:", ".version == -7:"),

@@ -139,3 +139,11 @@ def _with_crossing(bike: Bike, chance: Random) -> Bike:
         bike = _grown(bike, bike.part(part.id), Port(f"cross{tag}", pins, f"Crossing {tag}"))
         bike = add_join(bike, f"{part.id}.cross{tag}", f"{cable}.{end}")
     return bike
+
+
+def with_spec(bike: Bike, part_id: str, **spec: object) -> Bike:
+    """Return a bike with spec values of one part changed."""
+    part = bike.part(part_id)
+    return replace(
+        bike, parts=tuple(replace(p, spec=replace(p.spec, **spec)) if p is part else p for p in bike.parts)
+    )

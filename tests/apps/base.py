@@ -3,7 +3,9 @@
 from collections.abc import Sequence
 from typing import Any
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
+from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.models import Revision
@@ -13,6 +15,7 @@ from brightcircuit.engines import holders as engines
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
+from brightcircuit.library.services import add_generic
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.services import add_evidence
@@ -102,3 +105,19 @@ class ShopTest(TestCase):
         trace = job_trace(self.job).trace
         assert trace is not None
         return list(trace.belief)
+
+
+def upload(content: bytes, name: str) -> SimpleUploadedFile:
+    return SimpleUploadedFile(name, content)
+
+
+class StationTest(ShopTest):
+    """A shop with the generic library, and forms posted by the name of their page."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        add_generic()
+
+    def post(self, _view: str, /, *args: Any, **data: Any) -> Any:
+        return self.client.post(reverse(_view, args=args), data, follow=True)

@@ -23,7 +23,7 @@ from brightcore.formats.bike_file import read_bike
 from brightcore.formats.job_file import load_job
 from brightcore.tracing.engine import Engine
 from tests.apps.base import ALL_NO, prime
-from tests.apps.test_stations import picture
+from tests.apps.test_arrive import picture
 from tests.bikes import changed, engine
 from tests.browser.base import BrowserTest
 

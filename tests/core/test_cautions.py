@@ -8,8 +8,7 @@ from brightcore.procedure.first_light import bench_cautions
 from brightcore.procedure.gates import is_high
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.tests import kind_of
-from tests.bikes import DEMO_BIKES, demo_bike
-from tests.core.test_matching import with_spec
+from tests.bikes import DEMO_BIKES, demo_bike, with_spec
 
 SAFE_ORDER = ("Switch off, pack out", "Capacitors under 5 V", "Unplug", "Pack in", "Switch on")
 """Beginnings of the acts around a plug, in the only order in which they are safe."""

@@ -11,8 +11,7 @@ from brightcore.findings import SEVERITIES
 from brightcore.formats.part_file import generic_entries
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.rules import RULES, check_bike
-from tests.bikes import bike_of, changed
-from tests.core.test_matching import with_spec
+from tests.bikes import bike_of, changed, with_spec
 from tests.core.test_rules import CART, DESCRIBED, HUB, LOOKED_AT, REWIRED, TRIGGERED, described, rewired
 
 SHELF = tuple(Part(e.id, e.kind, e.name, e.spec, e.ports) for e in generic_entries())

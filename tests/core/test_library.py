@@ -20,8 +20,7 @@ from brightcore.matching.rules import match_findings
 from brightcore.simulation.table import Row, Table
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules import check_bike
-from tests.bikes import DEMO_BIKES, demo_bike
-from tests.core.test_matching import with_spec
+from tests.bikes import DEMO_BIKES, demo_bike, with_spec
 
 HUB = "hub-conversion"
 ENTRIES = {entry.id: entry for entry in generic_entries()}

@@ -19,8 +19,7 @@ from brightcore.programming.derive import derive_settings
 from brightcore.sources import SOURCES
 from brightcore.wiring.rules import RULES, check_bike
 from brightcore.wiring.rules.levels import divider
-from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
-from tests.core.test_matching import with_spec
+from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike, with_spec
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
 TRIGGERED = (

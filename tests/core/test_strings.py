@@ -15,7 +15,7 @@ from brightcore.matching.rules import match_findings
 from brightcore.procedure.gates import is_high
 from brightcore.programming.derive import derive_settings
 from brightcore.wiring.rules import check_bike
-from tests.core.test_matching import with_spec
+from tests.bikes import with_spec
 
 FULL_V = 42.0
 

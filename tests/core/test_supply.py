@@ -30,7 +30,7 @@ from brightcore.physics.warming import warming_of
 from brightcore.programming.derive import derive_settings
 from brightcore.simulation.supply import supplies
 from brightcore.wiring.rules import check_bike
-from tests.core.test_matching import with_spec
+from tests.bikes import with_spec
 from tests.core.test_strings import string_bike
 
 HUB = "hub-conversion"

@@ -1,15 +1,13 @@
 """Every threshold from both sides: the value just within, and the value just beyond.
 
-Rules of the wiring and of matching on changed patterns, the stop rule and its like on beliefs worked out by
-hand, cautions by the state of the bike, derived settings by their formulas.
-"""
+Rules of the wiring and of matching on changed patterns, currents by their tables, derived settings by their
+formulas."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, timedelta
-from types import SimpleNamespace
-from typing import Any, cast
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
@@ -17,10 +15,8 @@ import numpy as np
 from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.loads import drawn_a
 from brightcore.bike.model import Bike
-from brightcore.circuit.conditions import parse_condition
 from brightcore.describing.edit import add_join, add_part, remove_part
 from brightcore.describing.patterns import make_pattern
-from brightcore.drawing.lights import lights
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.modules import ConverterSpec
@@ -39,18 +35,12 @@ from brightcore.physics.heating import (
     temperature_rise_k,
     time_constant_s,
 )
-from brightcore.procedure.gates import DEAD_GATES, volts_gates
 from brightcore.programming.derive import Derived, derive_settings
 from brightcore.simulation.supply import supplies
-from brightcore.tracing.acts import act_of
-from brightcore.tracing.engine import Engine, Trace
-from brightcore.tracing.evidence import Evidence, repeat_weights
-from brightcore.tracing.tests import kind_of
 from brightcore.wiring.conductors import ConductorRow
 from brightcore.wiring.rules import check_bike
 from brightcore.wiring.rules.motors import cores_of
-from tests.bikes import small_engine
-from tests.core.test_matching import with_spec
+from tests.bikes import with_spec
 from tests.core.test_rules import HUB, TWO, described
 
 
@@ -76,15 +66,26 @@ def side_by_side(**rear: Any) -> Bike:
 
 
 PACK = PackSpec()
+
+
 FULL_V, NOMINAL_V = PACK.full_v(), PACK.nominal_v()
+
+
 MOTOR = make_pattern(HUB, "x").part("motor")
+
+
 CORES_MM = stripped_mm(cores_of(make_pattern(HUB, "x"), MOTOR))
+
+
 TWO_AH = sum(pack.spec.capacity_ah for pack in packs(make_pattern(TWO, "x")))
+
 
 CUTS_V = [
     13 * open_circuit_v(charge) - 20 * supplies(make_pattern(HUB, "x"))["controller"].ohm
     for charge in (0.25, 0.6)
 ]
+
+
 """Cut-offs at which 20 A bring the controller there with a quarter, or 60 %, of the charge left."""
 
 RULE_TABLE: tuple[tuple[str, Callable[[float], Bike], float, float], ...] = (
@@ -230,6 +231,8 @@ VDE_0298_A = (
     (16.0, 98.0),
     (25.0, 129.0),
 )
+
+
 """mm² and A of single flexible cores with PVC (70 °C), free in air at 30 °C, for long: DIN VDE 0298-4 [std,
 mem]."""
 
@@ -241,6 +244,8 @@ NEAR_LIMIT: tuple[tuple[float, set[str]], ...] = (
     (1.99, {"W050"}),
     (2.01, {"W060"}),
 )
+
+
 """Current over what a wire stands, and what is told of it."""
 
 
@@ -279,186 +284,6 @@ class FigureTest(TestCase):
     def test_figures_of_practice_are_what_they_are_said_to_be(self) -> None:
         for what, found, expected in CHAIN:
             self.assertAlmostEqual(found, expected, places=6, msg=what)
-
-
-def trace_of(
-    prior: Sequence[float], likelihoods: Sequence[Sequence[float]], repairs: Sequence[int] = ()
-) -> Trace:
-    """Return a trace over bare hypotheses (the last is "not modelled") and likelihoods by hand."""
-    count = len(prior)
-    of = list(repairs or range(count))
-    membership = np.zeros((count, max(of) + 1))
-    membership[np.arange(count), of] = 1.0
-    items = [SimpleNamespace(repair=SimpleNamespace(id=f"r{g}"), id=f"h{i}") for i, g in enumerate(of)]
-    kinds = [SimpleNamespace(id=f"r{g}") for g in range(max(of) + 1)]
-    hypotheses = SimpleNamespace(prior=np.asarray(prior, dtype=float), items=items, repairs=kinds)
-    trace = Trace(cast(Engine, SimpleNamespace(hypotheses=hypotheses, membership=membership)), [])
-    trace.evidence = cast(Any, tuple(range(len(likelihoods))))
-    trace.logs = [np.log(np.asarray(row, dtype=float)) for row in likelihoods]
-    return trace
-
-
-def twice(ratio: float) -> Trace:
-    """Return two independent readings that each favour the first of two by a ratio: r² : 1."""
-    return trace_of((0.5, 0.5, 1e-9), ((ratio, 1.0, 1.0),) * 2)
-
-
-R_AT_95 = math.sqrt(19.0)
-"""Two readings of this ratio each give 19 : 1, which is 95 %."""
-
-
-class StopTest(TestCase):
-    def test_a_repair_is_named_from_95_percent(self) -> None:
-        for ratio, stops in ((R_AT_95 + 0.01, True), (R_AT_95 - 0.01, False)):
-            self.assertEqual(twice(ratio).stopped, stops, ratio)
-
-    def test_it_must_lead_with_any_one_reading_left_out(self) -> None:
-        for second, hangs in ((1.02, None), (0.98, 0)):
-            trace = trace_of((0.5, 0.5, 1e-9), ((1000.0, 1.0, 1.0), (second, 1.0, 1.0)))
-            self.assertEqual((trace.hanging_on, trace.stopped), (hangs, hangs is None), second)
-
-    def test_hypotheses_of_one_repair_count_together(self) -> None:
-        apart = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2)
-        together = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2, (0, 0, 1, 2))
-        self.assertEqual((apart.stopped, together.stopped), (False, True))
-
-    def test_a_reading_is_odd_that_the_leading_one_gives_a_fiftieth_of_the_best(self) -> None:
-        for ratio, odd in ((0.0199, True), (0.0201, False)):
-            trace = trace_of((0.5, 0.5, 1e-9), ((1e6, 1.0, 1.0), (1.0, 1 / ratio, 1.0)))
-            self.assertEqual([i for i, _ in trace.contradicting], [1] if odd else [])
-
-    def test_odd_readings_contradict_where_the_unmodelled_leads_or_there_are_three(self) -> None:
-        for other, told in ((0.31, True), (0.29, False)):
-            rest = 1.0 - other
-            odd = ((1.0, 1e-3, 1.0), (1e-3, 1.0, 1.0))
-            prior = (rest * 0.6, rest * 0.4)
-            scale = sum(p * 1e-3 for p in prior)
-            trace = trace_of((*prior, scale * other / rest), odd)
-            self.assertAlmostEqual(float(trace.belief[-1]), other, places=6)
-            self.assertEqual(trace.contradictory, told, other)
-
-    def test_three_readings_that_no_single_fault_fits_are_contradictory_two_are_not_yet(self) -> None:
-        odd = [(1.0, 1e-6, 1e-6, 0.015, 1e-4), (1e-6, 1.0, 1e-6, 0.015, 1e-4), (1e-6, 1e-6, 1.0, 0.015, 1e-4)]
-        for count, told in ((3, True), (2, False)):
-            trace = trace_of((0.25, 0.25, 0.25, 0.25, 1e-12), odd[:count])
-            self.assertEqual(trace.contradictory, told, count)
-
-    def light(self, trace: Trace) -> str:
-        layout = SimpleNamespace(shapes=[SimpleNamespace(id="here"), SimpleNamespace(id="there")])
-        return lights(cast(Any, layout), ("here", "there", ""), trace)["there"].state
-
-    def test_a_stretch_is_lit_where_it_is_twenty_times_less_likely(self) -> None:
-        for ratio, state in ((1 / 20.1, "lit"), (1 / 19.9, "dim")):
-            trace = trace_of((0.5, 0.01, 1e-9), ((1.0, ratio, 1.0),))
-            self.assertEqual(self.light(trace), state, ratio)
-
-    def test_a_stretch_is_suspect_from_five_percent(self) -> None:
-        for share, state in ((0.051, "suspect"), (0.049, "dim")):
-            self.assertEqual(
-                self.light(trace_of((1 - share, share, 1e-12), ((1.0, 1.0, 1.0),))), state, share
-            )
-
-    def test_looks_weigh_half_when_they_come_and_go_or_are_repeated(self) -> None:
-        look = Evidence("look", "rough", scene="throttle", observable="motor")
-        again = replace(look, scene="pull")
-        self.assertEqual((look.weight, replace(look, sometimes=True).weight), (1.0, 0.5))
-        self.assertEqual(repeat_weights([look, again, replace(again, value="silent")]), [1.0, 0.5, 1.0])
-
-
-SWAPPED = (
-    # what a swap of the throttle showed, likelihood where it is the throttle, elsewhere, without a fault
-    ("gone", 0.97, 0.03, 0.5),
-    ("same", 0.03, 0.97, 0.5),
-)
-
-
-class LikelihoodTest(TestCase):
-    def test_a_swap_speaks_for_the_part_that_was_swapped(self) -> None:
-        made = small_engine("fern")
-        owners = [item.repair.owner if item.mode else "" for item in made.hypotheses.items]
-        own, foreign = owners.index("throttle"), owners.index("lamp")
-        for value, there, elsewhere, nowhere in SWAPPED:
-            item = Evidence("swap", value, subject="throttle")
-            found = kind_of("swap").likelihood(made.table, made.hypotheses, item)
-            np.testing.assert_allclose(found[[own, foreign, 0]], (there, elsewhere, nowhere))
-
-    def test_damage_is_seen_falsely_once_in_twenty_five_looks(self) -> None:
-        made = small_engine("fern")
-        item = Evidence("inspect", "damaged", subject="join:j-halls-m")
-        found = kind_of("inspect").likelihood(made.table, made.hypotheses, item)
-        owner = next(i for i, h in enumerate(made.hypotheses.items) if h.mode and h.repair.owner == "lamp")
-        self.assertAlmostEqual(float(found[owner]), 0.04)
-
-    def test_a_reading_that_nothing_explains_costs_no_more_than_a_slipped_probe(self) -> None:
-        """Two in a hundred readings are wrong: the floor is that share spread over the scale."""
-        made = small_engine("fern")
-        item = Evidence("volts", "91.0", "on", "pack.main.plus", "pack.main.minus")
-        kind = kind_of("volts")
-        found = kind.likelihood(made.table, made.hypotheses, item)
-        self.assertAlmostEqual(float(found[0]) / kind.anything(item), 0.02, places=4)
-
-    def test_priors_of_what_is_no_fault_and_of_what_is_not_modelled(self) -> None:
-        prior = small_engine("fern").hypotheses.prior
-        self.assertAlmostEqual(float(prior[0]), 0.03, places=3)
-        self.assertAlmostEqual(float(prior[-1]), 0.015, places=3)
-
-
-GATES = (
-    # state of the bike, cautions
-    ("off", ("pack_safe",)),
-    ("on", ("pack_safe", "wheel_up")),
-    ("on; motor.rotor=3", ("pack_safe", "wheel_up")),
-    ("on; throttle.grip=pull", ("pack_safe", "road")),
-)
-
-ACTS = (
-    # evidence, whether it needs a safe pack, cautions
-    (Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a"), False, DEAD_GATES),
-    (Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus"), True, DEAD_GATES),
-    (Evidence("ohms", "0.3", "out", "main_lead.pack_end.plus", "pack.main.plus"), True, DEAD_GATES),
-    (
-        Evidence("volts", "50", "off", "controller.battery.plus", "controller.battery.minus"),
-        True,
-        ("pack_safe",),
-    ),
-    (Evidence("inspect", "good", subject="part:pack:fuse"), True, ("pack_out",)),
-    (Evidence("inspect", "good", subject="join:j-halls-m"), False, ("pack_out", "discharged")),
-)
-
-
-class GateTest(TestCase):
-    def test_cautions_follow_from_the_state_of_the_bike(self) -> None:
-        circuit = small_engine("fern").circuit
-        for text, gates in GATES:
-            if "pull" in text:
-                condition = replace(parse_condition(circuit, "on"), settings=(("throttle.load", "pull"),))
-            else:
-                condition = parse_condition(circuit, text)
-            self.assertEqual(volts_gates(condition), gates, text)
-
-    def test_every_look_asks_for_what_it_does(self) -> None:
-        for name in ("fern", "otter", "teasel"):
-            for test in small_engine(name).tests:
-                if not test.scene:
-                    continue
-                doing = test.scene.split("/")[0].split(".")[0]
-                expected = {"pull": ("pack_safe", "road"), "spin": ("pack_out",)}
-                with self.subTest(f"{name} {test.id}"):
-                    self.assertEqual(test.gates, expected.get(doing, ("pack_safe", "wheel_up")))
-
-    def test_what_is_powered_or_touches_the_pack_needs_a_safe_one(self) -> None:
-        made = small_engine("fern")
-        for item, risky, gates in ACTS:
-            with self.subTest(str(item)):
-                act = act_of(made, [item])
-                self.assertEqual((act.needs_safe_pack, act.gates), (risky, gates))
-
-    def test_several_pieces_join_their_cautions_and_take_the_longest(self) -> None:
-        made = small_engine("fern")
-        acts = [act_of(made, [item]) for item, _, _ in ACTS[:2]]
-        both = act_of(made, [item for item, _, _ in ACTS[:2]])
-        self.assertEqual(both.minutes, max(act.minutes for act in acts))
-        self.assertTrue(both.needs_safe_pack)
 
 
 DERIVED: tuple[tuple[str, Bike, float], ...] = (

@@ -21,7 +21,7 @@ from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
-from brightcircuit.trace.cards import all_tests, proof_card, repair_plan, trace_context
+from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
 from brightcircuit.trace.services import (
     Blocked,
@@ -30,6 +30,7 @@ from brightcircuit.trace.services import (
     undo_evidence,
     unskip_tests,
 )
+from brightcircuit.trace.testcard import all_tests
 from brightcore.circuit.conditions import parse_condition
 from brightcore.errors import BrightError
 from brightcore.procedure.gates import GATES

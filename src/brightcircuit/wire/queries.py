@@ -3,9 +3,18 @@
 import re
 
 from brightcircuit.bikes.models import Revision
+from brightcircuit.engines.holders import stand_aside
 from brightcircuit.jobs.models import Job
+from brightcore.bike.model import Bike
+from brightcore.procedure.first_light import FirstLight, find_first_light
 
 _TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
+
+
+def first_light_of(bike: Bike) -> FirstLight:
+    """Return the first power-up of a bike: a second on a large one, so predictions wait meanwhile."""
+    with stand_aside():
+        return find_first_light(bike)
 
 
 def done_steps(job: Job) -> dict[str, str]:

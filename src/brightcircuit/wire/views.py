@@ -17,7 +17,6 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
-from brightcircuit.engines.holders import stand_aside
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
@@ -25,7 +24,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
-from brightcircuit.wire.queries import done_steps, undoable
+from brightcircuit.wire.queries import done_steps, first_light_of, undoable
 from brightcircuit.wire.services import (
     TAKEN,
     accept_proposals,
@@ -41,7 +40,7 @@ from brightcore.describing.edit import free_ports, join_words
 from brightcore.describing.specs import parse_measure
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.procedure.first_light import bench_cautions, bench_steps, find_first_light
+from brightcore.procedure.first_light import bench_cautions, bench_steps
 from brightcore.procedure.work_order import missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.fixes import fixes_for, has_ways
@@ -255,8 +254,7 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the smallest set of joins with which the motor must turn, worked out with the circuit."""
     job = get_object_or_404(whole_job(job_uuid))
     bike = core_bike(job.revision)
-    with stand_aside():
-        light = find_first_light(bike)
+    light = first_light_of(bike)
     context = {
         "light": light,
         "steps": bench_steps(bike, light),
@@ -281,7 +279,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except ValidationError as refused:
             error = refused.messages[0]
     bike = core_bike(job.revision)
-    steps, done = order_of_work(bike, find_first_light(bike)), done_steps(job)
+    steps, done = order_of_work(bike, first_light_of(bike)), done_steps(job)
     titles = {s.id: s.title for s in steps}
     following = next((s.id for s in steps if s.id not in done), "")
     standing = blocks(job)

@@ -20,10 +20,14 @@ LAMP_WIRES = ("plus", "minus")
 
 
 def bars(
-    b: Builder, controller: str = "controller", throttle: bool = True, levers: str = "brake_lever"
+    b: Builder,
+    controller: str = "controller",
+    throttle: bool = True,
+    levers: str = "brake_lever",
+    **display: Any,
 ) -> None:
-    """Add display, throttle and two cut-offs on their own plugs."""
-    b.add("display", "display", "Display")
+    """Add display (with its figures), throttle and two cut-offs on their own plugs."""
+    b.add("display", "display", "Display", **display)
     b.join(f"{controller}.display", "display.plug")
     if throttle:
         b.add("throttle", "throttle", "Thumb throttle")
@@ -40,7 +44,7 @@ def hub_drive(
     name: str = "Rear hub motor",
     **spec: Any,
 ) -> None:
-    """Add a hub motor on a controller\'s phase and hall plugs."""
+    """Add a hub motor on a controller's phase and hall plugs."""
     b.add(motor, "hub_motor", name, **spec)
     b.join(f"{controller}.phases", f"{motor}.phases")
     b.join(f"{controller}.halls", f"{motor}.halls")

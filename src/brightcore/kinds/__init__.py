@@ -12,8 +12,8 @@ from brightcore.kinds.mid_motor import MidMotor
 from brightcore.kinds.modules import Combiner, Converter, Tracker
 from brightcore.kinds.motor import HubMotor
 from brightcore.kinds.pack import Pack
-from brightcore.kinds.sensors import SpeedSensor, TorqueSensor
-from brightcore.kinds.signals import BrakeLamp, Horn, ReedSensor
+from brightcore.kinds.sensors import ReedSensor, SpeedSensor, TorqueSensor
+from brightcore.kinds.signals import BrakeLamp, Horn
 from brightcore.kinds.switches import GearSensor, StandSwitch
 
 REGISTRY = Registry(

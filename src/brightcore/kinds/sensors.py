@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
-from brightcore.circuit.elements import Override, ratio_source, resistor
+from brightcore.circuit.elements import OPEN, Override, ratio_source, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
+from brightcore.kinds.base import Draw, Fitting, PartKind, S, spec_value
 from brightcore.kinds.blocks import (
     COLLECTOR_LOAD_OHM,
     fixed,
@@ -21,6 +21,43 @@ from brightcore.kinds.blocks import (
 )
 
 
+class WheelSensor(PartKind[S]):
+    """What every sensor for the speed of a wheel shares: magnets on the spokes that pass it."""
+
+    place, symbol, has_spare, swap_min = "sensor", "wheel", True, 8.0
+    sits = "rear_axle"
+    fitting = Fitting(set_words="Magnet passes the sensor closely at the mark on it")
+
+    def controls(self, part: Part[S]) -> tuple[Control, ...]:
+        return (
+            Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6, "turns"),
+        )
+
+    def broken(self, part: Part[S]) -> RepairKind:
+        """Return the repair of a sensor that is beyond setting."""
+        return replace(part, 15, "Stone chip, or a cable rubbed through at the stay", 1)
+
+    def gap(self, part: Part[S], element: str) -> FaultMode:
+        """Return the magnet that passes too far away, so that the element never conducts."""
+        set_again = RepairKind(
+            f"part:{part.id}:gap",
+            f"Set the spoke magnet of the {part.name} to 2–5 mm",
+            6,
+            "Magnet slid down the spoke",
+            0,
+        )
+        return mode(
+            part,
+            "inside.magnet",
+            "gap",
+            "spoke magnet out of reach",
+            4.0,
+            set_again,
+            opened(part, element),
+            seen_by_eye=0.7,
+        )
+
+
 @dataclass(frozen=True, slots=True)
 class SpeedSpec(Spec):
     """Wheel-speed sensor at the frame, magnets on the spokes."""
@@ -29,13 +66,10 @@ class SpeedSpec(Spec):
     magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes", awaits="Program")
 
 
-class SpeedSensor(PartKind[SpeedSpec]):
+class SpeedSensor(WheelSensor[SpeedSpec]):
     """Three-wire wheel-speed sensor: one pulse a magnet."""
 
     name, title, spec_type = "speed_sensor", "Wheel-speed sensor", SpeedSpec
-    place, symbol, has_spare, swap_min = "sensor", "wheel", True, 8.0
-    sits = "rear_axle"
-    fitting = Fitting(set_words="Magnet passes the sensor closely at the mark on it")
     not_modelled = ("the exact gap", "pulses lost at speed")
 
     def draws(self, part: Part[SpeedSpec]) -> tuple[Draw, ...]:
@@ -59,34 +93,13 @@ class SpeedSensor(PartKind[SpeedSpec]):
         ends = [s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground")]
         open_collector(s, part, s.tie_role(part, "wheel_speed", "signal"), ends[0], ends[1], "sensor")
 
-    def controls(self, part: Part[SpeedSpec]) -> tuple[Control, ...]:
-        return (
-            Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6, "turns"),
-        )
-
     def apply(self, part: Part[SpeedSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if int(value) % 2 else ()
 
     def faults(self, part: Part[SpeedSpec]) -> tuple[FaultMode, ...]:
-        new = replace(part, 15, "Stone chip, or a cable rubbed through at the stay", 1)
-        gap = RepairKind(
-            f"part:{part.id}:gap",
-            f"Set the spoke magnet of the {part.name} to 2–5 mm",
-            6,
-            "Magnet slid down the spoke",
-            0,
-        )
+        new = self.broken(part)
         return (
-            mode(
-                part,
-                "inside.magnet",
-                "gap",
-                "spoke magnet out of reach",
-                4.0,
-                gap,
-                opened(part, "sensor_out"),
-                seen_by_eye=0.7,
-            ),
+            self.gap(part, "sensor_out"),
             mode(part, "plug.signal", "dead", "no pulses", 1.5, new, opened(part, "sensor_out")),
             mode(
                 part,
@@ -106,6 +119,43 @@ class SpeedSensor(PartKind[SpeedSpec]):
                 new,
                 fixed(part, "sensor_load", 8.0),
             ),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class ReedSpec(Spec):
+    """Wheel-speed sensor with a reed contact."""
+
+    magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes", awaits="Program")
+
+
+class ReedSensor(WheelSensor[ReedSpec]):
+    """Two wires: a contact to ground that a magnet on the spokes closes."""
+
+    name, title, spec_type = "reed_sensor", "Two-wire wheel-speed sensor", ReedSpec
+    not_modelled = ("the exact gap", "bouncing of the contact")
+
+    def ports(self, spec: ReedSpec) -> tuple[Port, ...]:
+        return (
+            port("plug", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:sensor_ground:ground"),
+        )
+
+    def stamp(self, s: Stamper, part: Part[ReedSpec]) -> None:
+        signal, ground = (
+            s.tie_role(part, "wheel_speed", "signal"),
+            s.tie_role(part, "sensor_ground", "ground"),
+        )
+        s.add(part, "reed", signal, ground, OPEN)
+
+    def apply(self, part: Part[ReedSpec], control: str, value: str) -> tuple[Override, ...]:
+        return fixed(part, "reed", 0.3) if int(value) % 2 else ()
+
+    def faults(self, part: Part[ReedSpec]) -> tuple[FaultMode, ...]:
+        new = self.broken(part)
+        return (
+            self.gap(part, "reed"),
+            mode(part, "plug.signal", "dead", "never closes", 1.5, new, opened(part, "reed")),
+            mode(part, "plug.signal", "stuck", "stays closed", 1.0, new, fixed(part, "reed", 0.3)),
         )
 
 

@@ -1,4 +1,4 @@
-"""What tells others: brake lamp and horn; and the two-wire wheel-speed sensor with a reed."""
+"""What tells others: brake lamp and horn."""
 
 from dataclasses import dataclass
 
@@ -7,9 +7,9 @@ from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import INF, OFF_S, OPEN, Override, Region, current_sink
-from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
+from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 from brightcore.kinds.lamp import Lamp, LampSpec
 
@@ -129,65 +129,4 @@ class Horn(PartKind[HornSpec]):
             mode(
                 part, "inside.horn", "short", "shorted inside", 0.5, new, fixed(part, "sound", 0.5), ("dead",)
             ),
-        )
-
-
-@dataclass(frozen=True, slots=True)
-class ReedSpec(Spec):
-    """Wheel-speed sensor with a reed contact."""
-
-    magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes", awaits="Program")
-
-
-class ReedSensor(PartKind[ReedSpec]):
-    """Two wires: a contact to ground that a magnet on the spokes closes."""
-
-    name, title, spec_type = "reed_sensor", "Two-wire wheel-speed sensor", ReedSpec
-    place, symbol, has_spare, swap_min = "sensor", "wheel", True, 8.0
-    sits = "rear_axle"
-    fitting = Fitting(set_words="Magnet passes the sensor closely at the mark on it")
-    not_modelled = ("the exact gap", "bouncing of the contact")
-
-    def ports(self, spec: ReedSpec) -> tuple[Port, ...]:
-        return (
-            port("plug", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:sensor_ground:ground"),
-        )
-
-    def stamp(self, s: Stamper, part: Part[ReedSpec]) -> None:
-        signal, ground = (
-            s.tie_role(part, "wheel_speed", "signal"),
-            s.tie_role(part, "sensor_ground", "ground"),
-        )
-        s.add(part, "reed", signal, ground, OPEN)
-
-    def controls(self, part: Part[ReedSpec]) -> tuple[Control, ...]:
-        return (
-            Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6, "turns"),
-        )
-
-    def apply(self, part: Part[ReedSpec], control: str, value: str) -> tuple[Override, ...]:
-        return fixed(part, "reed", 0.3) if int(value) % 2 else ()
-
-    def faults(self, part: Part[ReedSpec]) -> tuple[FaultMode, ...]:
-        new = replace(part, 15, "Stone chip, or a cable rubbed through at the stay", 1)
-        gap = RepairKind(
-            f"part:{part.id}:gap",
-            f"Set the spoke magnet of the {part.name} to 2–5 mm",
-            6,
-            "Magnet slid down the spoke",
-            0,
-        )
-        return (
-            mode(
-                part,
-                "inside.magnet",
-                "gap",
-                "spoke magnet out of reach",
-                4.0,
-                gap,
-                opened(part, "reed"),
-                seen_by_eye=0.7,
-            ),
-            mode(part, "plug.signal", "dead", "never closes", 1.5, new, opened(part, "reed")),
-            mode(part, "plug.signal", "stuck", "stays closed", 1.0, new, fixed(part, "reed", 0.3)),
         )

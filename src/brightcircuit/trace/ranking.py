@@ -1,0 +1,106 @@
+"""The suspects and the evidence beside a test, as plain values."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.stations.frame import percent
+from brightcircuit.trace.testcard import minutes_words
+from brightcore.circuit.faults import RepairKind
+from brightcore.tracing.advice import (
+    evidence_title,
+    evidence_value,
+    expectation,
+    shifts,
+)
+from brightcore.tracing.engine import Suspect, Trace
+from brightcore.tracing.hypotheses import fault_class
+from brightcore.tracing.pairs import pair_explanations
+from brightcore.tracing.tests import test_id
+
+SUSPECT_BAR_WIDTH = 420
+
+
+@dataclass(frozen=True)
+class SuspectRow:
+    """One line of the ranking."""
+
+    title: str
+    percent: str
+    bar: int
+    repair: RepairKind
+    minutes: str
+    reasons: list[dict[str, str]]
+    lead: int
+    confirmed: int
+    id: str
+    special: bool
+
+
+def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> SuspectRow:
+    """Return one line of the ranking with its reasons and how often the shop confirmed its class."""
+    lead = max(suspect.members, key=lambda m: trace.belief[m])
+    reasons = [
+        {
+            "title": evidence_title(trace.engine, e),
+            "value": evidence_value(e),
+            "expected": expectation(trace, e, lead),
+        }
+        for e in trace.evidence
+    ]
+    mode = trace.engine.hypotheses.items[lead].mode
+    seen = confirmed.get(fault_class(mode), 0) if mode else 0
+    return SuspectRow(
+        title=suspect.title,
+        percent=percent(suspect.probability),
+        bar=round(SUSPECT_BAR_WIDTH * suspect.probability),
+        repair=suspect.repair,
+        minutes=minutes_words(suspect.repair.minutes),
+        reasons=reasons,
+        lead=lead,
+        confirmed=seen,
+        id=suspect.id,
+        special=mode is None,
+    )
+
+
+def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
+    """Return the evidence list, newest first, with what each piece moved."""
+    odd = {i for i, _ in trace.contradicting} if trace.contradictory else set()
+    rows = []
+    for i, (entry, item, shift) in enumerate(zip(found.entries, trace.evidence, shifts(trace), strict=True)):
+        moved = [f"{t}: {percent(a)} → {percent(b)}" for t, a, b in (*shift.raised, *shift.lowered)]
+        rows.append(
+            {
+                "id": entry.pk,
+                "title": evidence_title(trace.engine, item),
+                "value": evidence_value(item),
+                "odd": i in odd,
+                "moved": moved,
+                "by": entry.by_name,
+                "at": entry.at,
+                "remaining": shift.remaining,
+            }
+        )
+    return rows[::-1]
+
+
+def contradiction_card(trace: Trace) -> dict[str, Any] | None:
+    """Return what does not fit together, the cheapest reading to repeat, and pairs of faults."""
+    if not trace.contradictory:
+        return None
+    rows: list[dict[str, Any]] = []
+    for i, _ in trace.contradicting:
+        item = trace.evidence[i]
+        test = trace.engine.by_id.get(test_id(item))
+        rows.append(
+            {
+                "title": evidence_title(trace.engine, item),
+                "value": evidence_value(item),
+                "minutes": test.minutes if test else 9.0,
+                "test": test.id if test else "",
+            }
+        )
+    rows.sort(key=lambda r: r["minutes"])
+    pairs = [{"first": a, "second": b, "percent": percent(w)} for a, b, w in pair_explanations(trace)]
+    return {"readings": rows, "pairs": pairs}

@@ -1,0 +1,199 @@
+"""The large card of one test, and the list of all tests, as plain values."""
+
+import uuid
+from dataclasses import dataclass, replace
+from typing import Any
+
+from django.http import QueryDict
+
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.stations.frame import percent
+from brightcircuit.trace.forms import look_choices
+from brightcircuit.trace.queries import acknowledged
+from brightcore.procedure.gates import GATES, standing_of
+from brightcore.simulation.words import question_words
+from brightcore.tracing.acts import act_of_test
+from brightcore.tracing.advice import (
+    Answer,
+    Proposal,
+    answers,
+    present_state,
+    setup_minutes,
+)
+from brightcore.tracing.engine import Trace
+from brightcore.tracing.tests import KINDS, Test, kind_of
+
+BAR_WIDTH = 480
+
+
+def minutes_words(value: float) -> str:
+    """Return a time in minutes (> 0) as words."""
+    return f"about {max(round(value), 1)} minute{'s' if round(value) > 1 else ''}"
+
+
+def chosen_proposal(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Proposal | None:
+    """Return the test asked for with its answers, else the best; None where there is none."""
+    if not wanted:
+        return best[0] if best else None
+    for item in best:
+        if item.test.id == wanted:
+            table = trace.engine.outcome(wanted)
+            return replace(item, answers=answers(trace, table)) if table and not item.answers else item
+    test = trace.engine.by_id.get(wanted)
+    if test is None:
+        return None
+    table = trace.engine.outcome(wanted)
+    minutes = test.minutes + setup_minutes(present_state(trace), test.condition, test.gates)
+    return Proposal(test, 0.0, minutes, answers(trace, table) if table else ())
+
+
+@dataclass(frozen=True, slots=True)
+class TestRow:
+    """One test in the list of all."""
+
+    id: str
+    title: str
+    state: str
+
+
+def all_tests(trace: Trace) -> list[dict[str, Any]]:
+    """Return every test of the bike by family, for a technician who wants another one."""
+    families: dict[str, list[TestRow]] = {kind.family: [] for kind in KINDS}
+    for test in trace.engine.tests:
+        rows = families[kind_of(test.kind).family]
+        rows.append(TestRow(test.id, test.title, ", ".join(test.steps)))
+    return [{"label": label, "tests": tests} for label, tests in families.items() if tests]
+
+
+@dataclass(frozen=True, slots=True)
+class GateRow:
+    """A caution before a test: whether it stands already, and whether it was ticked in the form that came
+    back."""
+
+    id: str
+    words: str
+    done: bool
+    ticked: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LookRow:
+    """One thing to look at, with its answers and what was chosen in the form that came back."""
+
+    id: str
+    question: str
+    choices: list[tuple[str, str]]
+    value: str
+    soft: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceRow:
+    """Where one probe goes."""
+
+    colour: str
+    words: str
+    place: str
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerRow:
+    """One possible answer: label, likelihood, meaning, and what choosing it would enter."""
+
+    label: str
+    percent: str
+    meaning: str
+    bar: int
+    looks: dict[str, str]
+    value: str
+
+
+@dataclass(frozen=True, slots=True)
+class TestCard:
+    """The large card of one test."""
+
+    test: Test
+    kicker: str
+    minutes: str
+    steps: tuple[str, ...]
+    gates: list[GateRow]
+    blocked: list[Block]
+    unit: str
+    hint: str
+    looks: list[LookRow]
+    choices: tuple[tuple[str, str], ...]
+    answers: list[AnswerRow]
+    value: str
+    errors: dict[str, str]
+    client: str
+    places: list[PlaceRow]
+
+
+def test_card(
+    job: Job, trace: Trace, item: Proposal, typed: QueryDict | None, errors: dict[str, str]
+) -> TestCard:
+    """Return the large card of one test, with what was typed where its form came back."""
+    test, kind = item.test, kind_of(item.test.kind)
+    standing = acknowledged(job, standing_of(test.condition.power, test.gates))
+    ticked = set(typed.getlist("gate")) if typed else set()
+    risky = act_of_test(trace.engine, test).needs_safe_pack
+    shown = trace.engine.table.scenes[test.scene].seen if test.scene else ()
+    return TestCard(
+        test=test,
+        kicker=kind.kicker,
+        minutes=minutes_words(item.minutes),
+        steps=test.steps,
+        gates=[GateRow(g, GATES[g], g in standing, g in ticked) for g in test.gates],
+        blocked=blocks(job) if risky else [],
+        unit=kind.unit,
+        hint=kind.hint,
+        looks=[_look_row(trace, observable, typed) for observable in shown],
+        choices=kind.choices,
+        answers=[answer_row(answer) for answer in item.answers],
+        value=_typed(typed, "value"),
+        errors=errors,
+        client=_typed(typed, "client") or uuid.uuid4().hex,
+        places=_places(trace, test.red, test.black),
+    )
+
+
+def _typed(typed: QueryDict | None, name: str) -> str:
+    return (typed.get(name) or "") if typed else ""
+
+
+def _look_row(trace: Trace, observable: str, typed: QueryDict | None) -> LookRow:
+    return LookRow(
+        observable,
+        question_words(trace.engine.bike, observable),
+        look_choices(observable),
+        _typed(typed, f"see-{observable}"),
+        bool(_typed(typed, f"soft-{observable}")),
+    )
+
+
+def _places(trace: Trace, red: str, black: str) -> list[PlaceRow]:
+    """Return where the probes go; a place that both share is named once."""
+    rows = []
+    for colour, pin in (("red", red), ("black", black)):
+        if pin:
+            _, _, own = trace.engine.bike.pin(pin)
+            colour_words = f", {own.colour} wire" if own.colour else ""
+            words = f"{trace.engine.nets.title(pin)}{colour_words}"
+            rows.append(PlaceRow(colour, words, trace.engine.bench.where(pin)))
+    if len(rows) == 2 and rows[0].place == rows[1].place:
+        rows[0] = replace(rows[0], place="")
+    return rows
+
+
+def answer_row(answer: Answer) -> AnswerRow:
+    """Return one answer: label, likelihood, meaning, and what choosing it would enter."""
+    looks = {item.observable: item.value for item in answer.outcome.evidence if item.observable}
+    return AnswerRow(
+        answer.outcome.label,
+        percent(answer.probability),
+        answer.meaning,
+        round(BAR_WIDTH * answer.probability),
+        looks,
+        "" if looks else answer.outcome.evidence[0].value,
+    )
