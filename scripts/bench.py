@@ -21,6 +21,7 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 
+import bench_sets
 import bench_study
 from tests.bikes import generated_bike
 from tests.strange_files import tried
@@ -36,8 +37,9 @@ from brightcore.formats.bike_file import load_bike
 from brightcore.formats.spice import parse_operating_point, spice_netlist
 from brightcore.simulation.table import Table
 from brightcore.tracing.advice import propose
-from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.simulated import TrueBikes
+from brightcore.tracing.trace import Trace
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.fixes import fixes_for, has_ways
 from brightcore.wiring.propose import propose_joins
@@ -326,6 +328,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "largest": ("The largest files that may be sent", largest_files),
     "soak": ("Used hard", soak),
     "queue": ("Several bikes opened at once", queue),
+    "sets": ("Harsh trials", lambda: bench_sets.report()),
     "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
 }
 

@@ -177,7 +177,7 @@ def of_bikes(client: Any) -> None:
     print("| --- | --- | --- | --- | --- | --- | --- |")
     for count in PARTS:
         revision = store_bike(actor=actor, bike=generated_bike(1, count)).revision
-        job = open_job(actor=actor, revision=revision, complaint="Build it", symptoms={})
+        job = open_job(actor=actor, revision=revision, complaint="Build it")
         cells = []
         for url in urls:
             analysis_of.cache_clear()

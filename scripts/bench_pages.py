@@ -45,7 +45,7 @@ def fill() -> None:
     models = list(Job.objects.select_related("revision"))
     while Job.objects.count() < JOBS:
         model = models[Job.objects.count() % len(models)]
-        job = open_job(actor=actor, revision=model.revision, complaint=model.complaint, symptoms={})
+        job = open_job(actor=actor, revision=model.revision, complaint=model.complaint)
         Job.objects.filter(pk=job.pk).update(summary=model.summary)
 
 
@@ -120,9 +120,7 @@ def change_times() -> tuple[float, float, float]:
     wait_until_idle()
     actor = Person.objects.get(username="quill")
     core = generated_bike(1, 40)
-    job = open_job(
-        actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it", symptoms={}
-    )
+    job = open_job(actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it")
     client = Client()
     client.force_login(actor, backend="django.contrib.auth.backends.ModelBackend")
     url, join = f"/jobs/{job.uuid}/wire/", core.joins[0]

@@ -26,7 +26,7 @@ def jobs_of(bikes: dict[str, object]) -> dict[str, object]:
     made = {}
     for name, bike in bikes.items():
         revision = store_bike(actor=actor, bike=bike).revision  # type: ignore[arg-type]
-        made[name] = open_job(actor=actor, revision=revision, complaint="Dead", symptoms={})
+        made[name] = open_job(actor=actor, revision=revision, complaint="Dead")
     return made
 
 

@@ -92,16 +92,16 @@ WIRING = of(
 
 TRACING = of(
     "core.test_trace_thresholds core.test_tracing",
-    ("brightcore/tracing/engine.py", "STOP_PROBABILITY = 0.95", "STOP_PROBABILITY = 0.80"),
-    ("brightcore/tracing/engine.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
-    ("brightcore/tracing/engine.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
-    ("brightcore/tracing/engine.py", "ODD_RATIO = 0.02", "ODD_RATIO = 0.2"),
-    ("brightcore/tracing/engine.py", "UNMODELLED_LEADS = 0.3", "UNMODELLED_LEADS = 0.9"),
-    ("brightcore/tracing/engine.py", "FEW_READINGS = 3", "FEW_READINGS = 2"),
-    ("brightcore/tracing/engine.py", "and self.hanging_on is None", ""),
-    ("brightcore/tracing/evidence.py", "SOMETIMES_WEIGHT = 0.5", "SOMETIMES_WEIGHT = 1.0"),
+    ("brightcore/tracing/trace.py", "STOP_PROBABILITY = 0.95", "STOP_PROBABILITY = 0.80"),
+    ("brightcore/tracing/trace.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
+    ("brightcore/tracing/trace.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
+    ("brightcore/tracing/trace.py", "ODD_RATIO = 0.02", "ODD_RATIO = 0.2"),
+    ("brightcore/tracing/trace.py", "UNMODELLED_LEADS = 0.3", "UNMODELLED_LEADS = 0.9"),
+    ("brightcore/tracing/trace.py", "FEW_READINGS = 3", "FEW_READINGS = 2"),
+    ("brightcore/tracing/trace.py", "and self.hanging_on is None", ""),
+    ("brightcore/tracing/tests/__init__.py", "RIDER_WRONG = 0.15", "RIDER_WRONG = 0.0"),
     ("brightcore/tracing/evidence.py", "REPEAT_WEIGHT = 0.5", "REPEAT_WEIGHT = 1.0"),
-    ("brightcore/tracing/hypotheses.py", "NO_FAULT_PRIOR = 0.03", "NO_FAULT_PRIOR = 0.3"),
+    ("brightcore/tracing/hypotheses.py", "NO_FAULT_PRIOR = 0.05", "NO_FAULT_PRIOR = 0.1"),
     ("brightcore/tracing/hypotheses.py", "NOT_MODELLED_PRIOR = 0.015", "NOT_MODELLED_PRIOR = 0.0015"),
     ("brightcore/tracing/tests/numbers.py", "WRONG_READING = 0.02", "WRONG_READING = 0.2"),
     ("brightcore/tracing/tests/swap.py", "= 0.03, 0.97, 0.5", "= 0.97, 0.03, 0.5"),
@@ -109,6 +109,18 @@ TRACING = of(
     ("brightcore/tracing/tests/inspection.py", "\nFALSE_ALARM = 0.04", "\nFALSE_ALARM = 0.4"),
     ("brightcore/tracing/advice.py", "MIN_BITS = 0.01", "MIN_BITS = 0.9"),
     ("brightcore/tracing/advice.py", "PROVING = 0.8", "PROVING = 2.0"),
+)
+
+ENDINGS = of(
+    "core.test_trace_thresholds core.test_trials apps.test_trace",
+    ("brightcore/tracing/trace.py", "SHOWN_RATIO = 20.0", "SHOWN_RATIO = 2.0"),
+    ("brightcore/tracing/trace.py", "CHANCE_SHARE = 0.1", "CHANCE_SHARE = 0.3"),
+    ("brightcore/tracing/trace.py", "DEAR_FROM = 0.98, 2", "DEAR_FROM = 0.95, 2"),
+    ("brightcore/tracing/doubts.py", "OVER_FULL, SPARE_V = 1.15", "OVER_FULL, SPARE_V = 1.5"),
+    ("brightcore/tracing/hypotheses.py", "LEAST_COUNT, COUNT_WEIGHT = 3", "LEAST_COUNT, COUNT_WEIGHT = 1"),
+    ("brightcore/tracing/tests/tried.py", "STILL_THERE, GONE_WRONG = 0.06", "STILL_THERE, GONE_WRONG = 0.9"),
+    ("brightcore/circuit/metered.py", "(meter.open_v - dead[plus]", "(-meter.open_v - dead[plus]"),
+    ("brightcore/tracing/context.py", "AT_PLACE = 4.0", "AT_PLACE = 0.1"),
 )
 
 SETTINGS_AND_GATES = of(
@@ -133,7 +145,7 @@ KINDS = of(
     ("brightcore/kinds/motor.py", '("101", "100",', '("100", "101",'),
     ("brightcore/kinds/controller_rules.py", "RAIL_OK_V = 3.9", "RAIL_OK_V = 1.0"),
     ("brightcore/kinds/controller_rules.py", "PHASE_OPEN_OHM = 25.0", "PHASE_OPEN_OHM = 1e9"),
-    ("brightcore/kinds/lamp.py", "part.spec.rated_v * 0.55", "part.spec.rated_v * 1.5"),
+    ("brightcore/kinds/lamp.py", "LIT_SHARE = 0.55", "LIT_SHARE = 0.1"),
     (
         "brightcore/kinds/lamp.py",
         "part.spec.power_w / part.spec.rated_v",
@@ -161,4 +173,4 @@ SERVICES = of(
     ("brightcircuit/wire/services.py", "    if danger and not done:", "    if False:"),
 )
 
-MUTANTS = (*PHYSICS, *MATCHING, *WIRING, *TRACING, *SETTINGS_AND_GATES, *KINDS, *SERVICES)
+MUTANTS = (*PHYSICS, *MATCHING, *WIRING, *TRACING, *ENDINGS, *SETTINGS_AND_GATES, *KINDS, *SERVICES)

@@ -39,6 +39,7 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("arrive", f"{job}arrive/", 1280),
         ("trace", f"{job}trace/", 1280),
         ("record", f"{job}record/", 1280),
+        ("flow", f"{job}trace/flow/", 1280),
         ("trace-narrow", f"{job}trace/", NARROW),
         ("parts", "/parts/", 1280),
         ("describe", f"{bike}describe/", 1280),
@@ -53,7 +54,6 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("match-chain", f"{juniper}match/", 1280),
         ("match-ride", f"{juniper}match/#ride", 1280),
         ("space", f"{juniper}match/space/", 1280),
-        ("match-narrow", f"{juniper}match/", NARROW),
     ]
 
 

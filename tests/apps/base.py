@@ -19,14 +19,15 @@ from brightcircuit.library.services import add_generic
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.trace.services import add_evidence
-from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.trace import Trace
 from tests.bikes import DEMO, engine
 
 ALL_NO = dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
 LIT = Evidence("look", "lit", scene="switch_on", observable="display")
 DARK_TEST = "look switch_on"
-GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "known_good")
+GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "hot", "wet", "known_good")
 
 
 def person(name: str, role: str = Role.TECHNICIAN) -> Person:
@@ -67,9 +68,7 @@ class ShopTest(TestCase):
     @classmethod
     def open(cls, **more: Any) -> Job:
         """Return a new open job on the bike."""
-        return open_job(
-            actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders", "symptoms": {}} | more
-        )
+        return open_job(actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders"} | more)
 
     @property
     def job(self) -> Job:

@@ -33,8 +33,9 @@ from brightcircuit.wire.services import keep_wiring
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import change_part
 from brightcore.simulation import table
-from brightcore.tracing.engine import Engine, Step, Trace
+from brightcore.tracing.engine import Engine, Step
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.trace import Trace
 from tests.apps.base import ALL_NO, GATES, LIT, ShopTest, person, prime
 from tests.apps.test_services import PLAN
 from tests.bikes import DEMO, engine, generated_bike
@@ -210,7 +211,7 @@ class NextThingTest(ShopTest):
         self.assertIn(self.next(), {test.title for test in engine("fern").tests})
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
         self.assertEqual(self.next(), "Prove: Run it")
-        prove(actor=self.technician, job=self.job, passed=True)
+        prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
         self.assertEqual(self.next(), "Close the job")
         close_job(actor=self.technician, job=self.job, reason="")
         self.assertEqual(self.next(), "Closed")
@@ -241,7 +242,7 @@ class ManyWritersTest(TransactionTestCase):
     def test_nothing_acknowledged_is_lost_when_several_write_at_once(self) -> None:
         actor = person("tech")
         revision = import_bike(actor=actor, text=(DEMO / "teasel.json").read_bytes()).revision
-        job = open_job(actor=actor, revision=revision, complaint="x", symptoms={})
+        job = open_job(actor=actor, revision=revision, complaint="x")
         answer_triage(actor=actor, job=job, answers=ALL_NO)
         prime(revision, engine("teasel"))
         self.addCleanup(engines.forget_engines)
@@ -264,6 +265,7 @@ class ManyWritersTest(TransactionTestCase):
                                 ticked=GATES,
                                 client=f"{k}-{n}",
                                 version=fresh.version,
+                                again="both",
                             )
                             kept.append(item.value)
                             break

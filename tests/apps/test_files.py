@@ -200,7 +200,7 @@ class JobFileTest(ShopTest):
                 io.StringIO(self.client.get(reverse("record-csv", args=(self.job.uuid,))).content.decode())
             )
         )
-        self.assertEqual([r["by"] for r in rows], ["tech", "tech"])
+        self.assertEqual([r["by"] for r in rows], ["tech", "tech", "tech"])
         self.assertEqual(rows[0]["value"], "'=1+1")
         Entry.objects.update(value="lit")
         self.assertTrue(

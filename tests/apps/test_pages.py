@@ -216,6 +216,12 @@ class KeepTest(ShopTest):
         post("trace-repair", repair="join:j-halls-m")
         self.assertContains(post("trace-proof", result="maybe"), "passed or failed")
         self.assertContains(post("trace-proof", result="passed"), "Passed")
+        refused = post("record", action="close", version=self.job.version)
+        self.assertContains(refused, "Say first what the root cause was", status_code=422)
+        empty = post("record", action="cause", cause=" ", version=self.job.version)
+        self.assertContains(empty, "looked for and not found", status_code=422)
+        kept = post("record", action="cause", cause="Water", version=self.job.version)
+        self.assertContains(kept, "Root cause: Water")
         self.assertContains(post("record", action="close", version=self.job.version), "is closed")
         self.assertEqual(
             self.client.post(reverse("trace-skip", args=(self.job.uuid,)), {"all": "1"}).status_code, 403

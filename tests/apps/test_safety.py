@@ -27,7 +27,7 @@ from tests.bikes import engine
 class PackQuestionsTest(ShopTest):
     def two_packs(self) -> Job:
         revision = store_bike(actor=self.technician, bike=make_pattern("two-packs", "Two")).revision
-        return open_job(actor=self.technician, revision=revision, complaint="Dead", symptoms={})
+        return open_job(actor=self.technician, revision=revision, complaint="Dead")
 
     def test_six_questions_are_asked_about_each_pack(self) -> None:
         job = self.two_packs()

@@ -18,7 +18,7 @@ from brightcircuit.common.guard import Stale
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
-from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
+from brightcircuit.jobs.services import Symptoms, confirm_symptoms, use_newest_revision
 from brightcircuit.library.services import add_entry, add_generic, take_in
 from brightcircuit.library.translate import shelf
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
@@ -58,18 +58,23 @@ PLAN = RepairPlan(
 DARK = Evidence("look", "dark", scene="switch_on", observable="display")
 SWING = Evidence("swing", "0.1 to 4.9", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd")
 OHMS = Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a")
+PACK_V = Evidence("volts", "4.9", "on", "hall_cable.halls_m.v5", "hall_cable.halls_m.gnd")
+FAR_V = Evidence("volts", "4.9", "on", "throttle.plug.supply", "throttle.plug.ground")
 OHMS_AT_PACK = Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus")
 
 CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("triage", lambda t: answer_triage(actor=t.technician, job=t.job, answers=ALL_NO)),
-    ("symptoms", lambda t: confirm_symptoms(actor=t.technician, job=t.job, symptoms={"rough": False})),
+    (
+        "symptoms",
+        lambda t: confirm_symptoms(actor=t.technician, job=t.job, symptoms=Symptoms({"rough": False})),
+    ),
     ("evidence", lambda t: t.add(LIT)),
     ("undo", lambda t: undo_evidence(actor=t.technician, job=t.job, entry_id=1, words="")),
     ("skip", lambda t: skip_test(actor=t.technician, job=t.job, test_id="x", words="x")),
     ("unskip", lambda t: unskip_tests(actor=t.technician, job=t.job)),
     ("repair", lambda t: do_repair(actor=t.technician, job=t.job, plan=PLAN)),
     ("withdraw", lambda t: withdraw_repair(actor=t.technician, job=t.job)),
-    ("prove", lambda t: prove(actor=t.technician, job=t.job, passed=True)),
+    ("prove", lambda t: prove(actor=t.technician, job=t.job, passed=True, cause="Found and mended")),
     ("close again", lambda t: close_job(actor=t.technician, job=t.job, reason="x")),
     ("lift", lambda t: lift_quarantine(actor=t.lead, job=t.job, reason="x")),
     ("found", lambda t: note_found(actor=t.technician, job=t.job, circumstances=["rain"], wires=[])),
@@ -96,7 +101,7 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
 )
 INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     *CLOSED_REFUSES,
-    ("open", lambda t: open_job(actor=t.technician, revision=t.revision, complaint="x", symptoms={})),
+    ("open", lambda t: open_job(actor=t.technician, revision=t.revision, complaint="x")),
     ("import a bike", lambda t: import_bike(actor=t.technician, text=(DEMO / "teasel.json").read_bytes())),
     ("reopen", lambda t: reopen_job(actor=t.technician, job=t.job)),
     ("contact", lambda t: set_contact(actor=t.technician, bike=t.revision.bike, name="N", reach="", note="")),
@@ -156,7 +161,7 @@ class PermissionTest(ShopTest):
                 actor=self.lead, bike=revision.bike, core=made, base=revision.number, what="m"
             )
         jobs = {
-            name: open_job(actor=self.technician, revision=revision, complaint="x", symptoms={})
+            name: open_job(actor=self.technician, revision=revision, complaint="x")
             for name, revision in (*marked.items(), ("unmarked", self.revision))
         }
         answer_triage(actor=self.technician, job=jobs["here"], answers=ALL_NO | {"hot": True})
@@ -175,7 +180,7 @@ class PermissionTest(ShopTest):
             pack = next(part for part in core.parts if part.kind == "pack")
             made = change_part(core, pack.id, pack.name, replace(pack.spec, mark="B-18"))
             given = {"bike": revision.bike, "core": made, "base": revision.number, "what": "Marked"}
-            other_job = open_job(actor=self.technician, revision=other, complaint="x", symptoms={})
+            other_job = open_job(actor=self.technician, revision=other, complaint="x")
             add_revision(actor=self.lead, **given)
             answer_triage(actor=self.technician, job=other_job, answers=ALL_NO)
             kinds = [block.kind for block in blocks(other_job)]
@@ -204,7 +209,7 @@ class PermissionTest(ShopTest):
                 else:
                     do_repair(actor=self.technician, job=self.job, plan=plan)
         with self.assertRaisesMessage(ValidationError, "quarantine"):
-            prove(actor=self.technician, job=self.job, passed=True)
+            prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
         with self.assertRaisesMessage(ValidationError, "quarantine"):
             close_job(actor=self.technician, job=self.job, reason="Rider wants it back")
         page = self.client.get(reverse("record", args=(self.job_uuid,)))
@@ -330,19 +335,22 @@ class EvidenceTest(ShopTest):
 class RoundTest(ShopTest):
     with_engine = True
 
-    def test_a_failed_proof_opens_a_round_with_fresh_evidence(self) -> None:
+    def test_a_failed_proof_is_evidence_and_what_was_told_stays(self) -> None:
         self.safe()
-        prior = self.belief()
+        confirm_symptoms(actor=self.technician, job=self.job, symptoms=Symptoms({"dark": False}))
         self.add(DARK)
+        self.add(PACK_V)
+        self.add(FAR_V)
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
         with self.assertRaises(ValidationError):
             do_repair(actor=self.technician, job=self.job, plan=PLAN)
         prove(actor=self.technician, job=self.job, passed=False)
         self.assertEqual(self.job.round, 2)
-        self.assertEqual(self.belief(), prior)
-        self.assertEqual(Entry.objects.filter(undone=False).count(), 1)
+        now = [(e.kind, e.told) for e in Entry.objects.filter(round=2)]
+        self.assertEqual(now, [("look", True), ("volts", False), ("tried", False)])
+        self.assertEqual(Entry.objects.get(round=2, kind="volts").red, FAR_V.red)
         with self.assertRaises(ValidationError):
-            prove(actor=self.technician, job=self.job, passed=True)
+            prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
 
     def test_what_somebody_else_has_changed_is_shown_and_never_overwritten(self) -> None:
         based_on = self.job.version
@@ -386,7 +394,7 @@ class RoundTest(ShopTest):
         with self.assertRaises(ValidationError):
             withdraw_repair(actor=self.technician, job=self.job)
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
-        prove(actor=self.technician, job=self.job, passed=True)
+        prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
         close_job(actor=self.technician, job=self.job, reason="")
         self.assertEqual(confirmed_counts(), {"contact/open": 1})
         found = export_job(self.job)
@@ -402,10 +410,10 @@ class RoundTest(ShopTest):
 
     def test_every_change_writes_the_log_with_who(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO, note="Green pins")
-        confirm_symptoms(actor=self.technician, job=self.job, symptoms={"rough": True})
+        confirm_symptoms(actor=self.technician, job=self.job, symptoms=Symptoms({"rough": True}))
         self.add(LIT)
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
-        prove(actor=self.technician, job=self.job, passed=True)
+        prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
         close_job(actor=self.lead, job=self.job, reason="")
         found = set(self.job.log.values_list("what", flat=True))
         self.assertEqual(

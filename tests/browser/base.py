@@ -124,7 +124,7 @@ class BrowserTest(StaticLiveServerTestCase):
         for item in items:
             if item.kind == "look":
                 page.locator(f"#see-{item.observable}").select_option(item.value)
-            elif item.kind in ("inspect", "swap"):
+            elif item.kind in ("inspect", "swap", "wiggle", "ask", "feel"):
                 page.locator(f"form.entry input[type=radio][value={item.value}]").check()
             else:
                 page.locator("#value").fill(item.value)

@@ -49,6 +49,9 @@ class FernTest(BrowserTest):
         page.locator(".nextthing").get_by_role("button", name="Repair done").click()
         expect(page.get_by_text("Must now be:")).to_be_visible()
         page.get_by_role("button", name="Proof passed").click()
+        page.get_by_label("What was the root cause?").fill("Salt water stood in the plug; drip loop made")
+        page.get_by_role("button", name="Keep root cause").click()
+        expect(page.get_by_text("Root cause: Salt water stood").first).to_be_visible()
         page.get_by_role("button", name="Close the job").click()
         expect(page.get_by_text("is closed.")).to_be_visible()
         with page.expect_download() as waiting:
@@ -277,7 +280,7 @@ class ShopLifeTest(BrowserTest):
             path.write_bytes(picture())
             page.goto(f"/jobs/{job.uuid}/arrive/")
             page.get_by_label("Rain, washing or a wet week").check()
-            page.get_by_label("Green or white crust in a plug").check()
+            page.get_by_label("Green or white crust in a plug", exact=True).check()
             self.follow(page.get_by_role("button", name="Keep", exact=True))
             self.assertTrue(page.get_by_label("Rain, washing or a wet week").is_checked())
             page.get_by_label("Picture").set_input_files(path)
@@ -349,7 +352,7 @@ class SeveralMotorsTest(BrowserTest):
         person = Person.objects.get(username="quill")
         bike = replace(make_pattern("two-motor-cart", "Heron"), uuid=str(uuid.uuid4()))
         revision = store_bike(actor=person, bike=bike).revision
-        job = open_job(actor=person, revision=revision, symptoms={}, complaint="Left one shudders")
+        job = open_job(actor=person, revision=revision, complaint="Left one shudders")
         answer_triage(actor=person, job=job, answers=ALL_NO)
         made = Engine(bike)
         made.prepare()

@@ -38,7 +38,7 @@ class OrderTest(TestCase):
             bike = with_spec(make_pattern("hub-conversion", "x"), "pack", series_count=series)
             made = Engine(bike)
             for test in made.tests:
-                probed = test.condition.power != "out" and kind_of(test.kind).probes
+                probed = test.condition.power != "out" and kind_of(test.kind).touches
                 with self.subTest(series=series, test=test.id):
                     self.assertEqual("high_volts" in test.gates, high and probed)
             self.assertEqual(any("Over 60 V" in words for words in bench_cautions(bike)), high)

@@ -21,8 +21,8 @@ from brightcore.drawing.line import (
 )
 from brightcore.drawing.plug_cards import card_boxes, face, face_words, plug_card_pages, plug_cards_svg
 from brightcore.drawing.svg import Probe, line_svg, small_svg
-from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.trace import Trace
 from tests.bikes import DEMO_BIKES, demo_bike, engine, generated_bike, small_engine
 from tests.core.test_tracing import HALL, ROUGH, WIRE_A
 

@@ -256,7 +256,7 @@ class ReadingTest(TestCase):
         tests = [t for t in made.tests if t.kind == "diode"]
         self.assertEqual(len(tests), 6)
         for test in tests:
-            found = made.table.read_volts(test.condition, test.red, test.black)
+            found = made.table.read_diode(test.condition, test.red, test.black)
             self.assertTrue(0.4 <= found.mean[0] <= 0.62, (test.title, found.mean[0]))
             if test.red.endswith("phases.u"):
                 self.assertLess(found.mean[shorted], 0.05)

@@ -73,7 +73,7 @@ BY_HAND = (
         "limiter is a small resistor below",
         (SUPPLY, Element("l", "p", "a", limiter(0.1, 5.0)), Element("r", "a", "0", resistor(8.9))),
         "a",
-        12 * 8.9 / 10,
+        (12 - 0.4) * 8.9 / 10,
     ),
     (
         "sink draws its current above",
@@ -113,9 +113,19 @@ BY_HAND = (
     ),
     (
         "ratio follows its supply",
-        (SUPPLY, Element("t", "a", "0", ratio_source(0.5, 1.0), "p", "0")),
+        (SUPPLY, Element("t", "a", "0", ratio_source(0.5, 1.0), "p", "0", True)),
         "a",
         6.0,
+    ),
+    (
+        "an output sleeps where its supply is too low",
+        (
+            Element("e", "p", "0", source(2.4, 1.0)),
+            Element("t", "a", "0", ratio_source(0.5, 1.0), "p", "0", True),
+            Element("r", "p", "a", resistor(100.0)),
+        ),
+        "a",
+        2.4 * 20e3 / 20101,
     ),
 )
 

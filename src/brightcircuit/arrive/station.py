@@ -39,6 +39,7 @@ def export(job: Job) -> JsonObject:
         "triage": arrival.triage,
         "circumstances": arrival.circumstances,
         "wires": arrival.wires,
+        "wire_places": arrival.wire_places,
         "attachments": photos,
         "quarantine_lifted": arrival.lifted_reason,
         "quarantine_lifted_by": arrival.lifted_by,
@@ -60,6 +61,7 @@ def restore(restoring: Restoring) -> None:
         lifted_reason=head.get("quarantine_lifted", ""),
         circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],
         wires=[w for w, _ in WIRES if w in head.get("wires", [])],
+        wire_places={w: str(place) for w, place in head.get("wire_places", {}).items() if w in dict(WIRES)},
         lifted_by=head.get("quarantine_lifted_by", "")[:150],
     )
     said = restoring.job.arrival.dangers

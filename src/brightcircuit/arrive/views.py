@@ -28,6 +28,9 @@ from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
+from brightcore.circuit.netlist import join_title
+from brightcore.tracing.symptoms import BY_ID
+from brightcore.tracing.wording import suggested
 
 ADDS = ("note", "symptoms", "photo")
 """Actions that overwrite nothing: the note carries the text that it was based on."""
@@ -48,7 +51,10 @@ class ArrivePage(Shown):
     typed_reason: str
     findings: list[ShownFinding]
     circumstances: list[tuple[str, str, bool]]
-    wires: list[tuple[str, str, bool]]
+    wires: list[tuple[str, str, bool, str]]
+    plugs: list[tuple[str, str]]
+    suggested: list[str]
+    asks_symptoms: bool
     photos: QuerySet[Photo]
     newer: bool
     cards: list[PartCard]
@@ -83,6 +89,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             error = problem.messages[0]
         except PermissionDenied as problem:
             error = str(problem)
+    likely = [BY_ID[name].words for name in suggested(job.complaint)]
     context = ArrivePage(
         triage=triage,
         note=note,
@@ -92,7 +99,10 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         typed_reason=request.POST.get("reason", ""),
         findings=findings_of(job),
         circumstances=[(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
-        wires=[(i, w, i in job.arrival.wires) for i, w in WIRES],
+        wires=[(i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")) for i, w in WIRES],
+        plugs=plug_choices(job),
+        suggested=likely,
+        asks_symptoms=bool(likely) and not job.evidence.exists(),
         photos=job.photos.all(),
         newer=latest_revision(job.revision.bike).number > job.revision.number,
         cards=part_cards(core_bike(job.revision)),
@@ -102,6 +112,12 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         unmarked=not marks_of(latest_revision(job.revision.bike)),
     ).context()
     return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
+
+
+def plug_choices(job: Job) -> list[tuple[str, str]]:
+    """Return (id, words) of every plug of the bike."""
+    bike = core_bike(job.revision)
+    return [(join.id, join_title(bike, join)) for join in bike.joins]
 
 
 def _lines(text: str) -> str:
@@ -138,6 +154,7 @@ def _act(
             job=job,
             circumstances=request.POST.getlist("circumstances"),
             wires=request.POST.getlist("wires"),
+            places={name: request.POST.get(f"at-{name}", "") for name, _ in WIRES},
         )
     elif action == "photo":
         upload = request.FILES.get("photo")

@@ -12,8 +12,8 @@ from brightcore.drawing.line import LineLayout, layout_line, membership, probe_p
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.expected import Expected, expected_volts, volts_words
-from brightcore.tracing.engine import Trace
 from brightcore.tracing.hypotheses import enumerate_hypotheses
+from brightcore.tracing.trace import Trace
 
 
 @dataclass(frozen=True)

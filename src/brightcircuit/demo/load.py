@@ -5,12 +5,13 @@ from dataclasses import replace
 from pathlib import Path
 
 from brightcircuit.arrive.questions import questions
-from brightcircuit.arrive.services import answer_triage
+from brightcircuit.arrive.services import answer_triage, note_found
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, do_repair, prove
+from brightcircuit.jobs.services import Symptoms
 from brightcircuit.library.services import add_generic
 from brightcircuit.match.services import add_variant, ask
 from brightcircuit.record.services import close_job
@@ -21,15 +22,17 @@ from brightcircuit.trace.services import add_evidence
 from brightcore.bike.space import NOTHING_MEASURED, Room, Size, Space
 from brightcore.describing.patterns import make_pattern
 from brightcore.tracing.advice import proof_of
-from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.simulated import TrueBikes
+from brightcore.tracing.trace import Trace
 
-SEED = 20260
+SEED = 1
 PASSWORD = "lantern-yard"
 BIKES = ("fern", "otter", "teasel")
 FERN_FAULT = "hall_cable.halls_m.a/contact/mid"
 FERN_TESTS = (
     "look switch_on",
+    "look throttle",
     "volts hall_cable.halls_c.v5 hall_cable.halls_c.gnd @ on",
 )
 BRAMBLE_APART = ("j7", "j8", "j9", "j12", "j16")
@@ -75,20 +78,18 @@ def load_demo() -> bool:
     otter = open_job(
         actor=lead,
         revision=revisions["otter"],
-        symptoms={"throttle-silent": False, "brake-shown": False},
+        symptoms=Symptoms({"throttle-silent": False, "brake-shown": False}),
         complaint="Motor will not run at all since the bars were turned; display lights, with a brake mark",
     )
     answer_triage(actor=lead, job=otter, answers=_all_no(otter))
     open_job(
         actor=quill,
         revision=revisions["teasel"],
-        symptoms={},
         complaint="Goes fine on the flat, nothing at all for a minute after a long ramp, then works again",
     )
     juniper = open_job(
         actor=lead,
         revision=revisions["Juniper"],
-        symptoms={},
         complaint="Range has gone since the second pack; the riders want the harbour hill without walking",
     )
     answer_triage(actor=lead, job=juniper, answers=_all_no(juniper))
@@ -106,14 +107,13 @@ def load_demo() -> bool:
     bramble = open_job(
         actor=quill,
         revision=revisions["Bramble"],
-        symptoms={},
         complaint="Second motor and controller are on; the left side runs, wire the right side in",
     )
     answer_triage(actor=quill, job=bramble, answers=_all_no(bramble))
     fern = open_job(
         actor=quill,
         revision=revisions["fern"],
-        symptoms={"rough": False, "error-hall": True},
+        symptoms=Symptoms({"rough": False, "error-hall": False}),
         complaint="Shudders when pulling away since a wet week, and sometimes shows an error",
     )
     answer_triage(
@@ -122,6 +122,7 @@ def load_demo() -> bool:
         answers=_all_no(fern),
         note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.",
     )
+    note_found(actor=quill, job=fern, circumstances=["rain"], wires=["green"], places={"green": "j-halls-m"})
     _measure(quill, fern, FERN_FAULT, FERN_TESTS)
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
@@ -177,7 +178,10 @@ def _measure(actor: Person, job: Job, fault: str, tests: tuple[str, ...]) -> Tra
 def _lamp_job(actor: Person, revision: Revision) -> None:
     """An earlier job, found, proved and closed."""
     job = open_job(
-        actor=actor, revision=revision, symptoms={"lamp-dark": False}, complaint="Front lamp has gone out"
+        actor=actor,
+        revision=revision,
+        symptoms=Symptoms({"lamp-dark": False}),
+        complaint="Front lamp has gone out",
     )
     answer_triage(actor=actor, job=job, answers=_all_no(job))
     trace = _measure(actor, job, LAMP_FAULT, LAMP_TESTS)
@@ -199,5 +203,5 @@ def _lamp_job(actor: Person, revision: Revision) -> None:
         frozen,
     )
     do_repair(actor=actor, job=job, plan=plan)
-    prove(actor=actor, job=job, passed=True)
+    prove(actor=actor, job=job, passed=True, cause="Found and mended")
     close_job(actor=actor, job=job, reason="")

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from brightcircuit.engines.holders import Holder, holder_for, known_holder, resting
-from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence
+from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence, standing
 from brightcircuit.jobs.models import Job
-from brightcore.tracing.engine import Trace
+from brightcore.tracing.trace import Trace
 
 
 @dataclass(frozen=True)
@@ -16,6 +16,7 @@ class JobTrace:
     holder: Holder
     entries: Sequence[EvidenceRow]
     trace: Trace | None
+    questioned: Sequence[EvidenceRow] = ()
 
 
 PERSON, PAGE, NOBODY = "person", "page", "nobody"
@@ -27,13 +28,15 @@ def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
 
     For a person the engine is prepared at once, for a page that shows evidence when nobody waits, else not.
     """
-    entries = active(job.evidence.all(), job.round)
+    rows = job.evidence.all()
+    entries = active(rows, job.round)
+    questioned = [row for row in standing(rows, job.round) if row.questioned]
     holder = _holder(job, who, bool(entries))
     if not holder.first.wait(wait_s) or holder.engine is None:
-        return JobTrace(holder, entries, None)
+        return JobTrace(holder, entries, None, questioned)
     with holder.lock:
         trace = Trace(holder.engine, [core_evidence(entry) for entry in entries], holder.logs)
-    return JobTrace(holder, entries, trace)
+    return JobTrace(holder, entries, trace, questioned)
 
 
 def _holder(job: Job, who: str, has_evidence: bool) -> Holder:

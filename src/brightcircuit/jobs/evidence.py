@@ -26,7 +26,11 @@ class EvidenceRow(Protocol):
     subject: str
     meter: str
     sometimes: bool
+    told: bool
+    state: str
+    questioned: str
     at: datetime
+    by_id: int
     by_name: str
     minutes: float
     undone: bool
@@ -48,6 +52,8 @@ def entry_fields(item: Evidence) -> JsonObject:
         "subject": item.subject,
         "sometimes": item.sometimes,
         "meter": item.meter,
+        "told": item.told,
+        "state": item.state,
     }
 
 
@@ -64,11 +70,18 @@ def core_evidence(row: EvidenceRow) -> Evidence:
         row.subject,
         row.sometimes,
         row.meter,
+        row.told,
+        row.state,
     )
 
 
 def active(rows: Iterable[R], round_number: int) -> list[R]:
     """Return the rows that count in a round."""
+    return [row for row in standing(rows, round_number) if not row.questioned]
+
+
+def standing(rows: Iterable[R], round_number: int) -> list[R]:
+    """Return the rows of a round that were not undone, those in question among them."""
     return [row for row in rows if row.round == round_number and not row.undone]
 
 
@@ -81,4 +94,5 @@ def entry_document(row: EvidenceRow) -> JsonObject:
         "by": row.by_name,
         "undone": row.undone,
         "minutes": row.minutes,
+        "questioned": row.questioned,
     }

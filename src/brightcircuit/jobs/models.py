@@ -92,7 +92,11 @@ class LogEntry(models.Model):
 
 
 class Repair(models.Model):
-    """A repair done in one round, and whether its proof passed. `imported`: done in another shop."""
+    """A repair done in one round, and whether its proof passed. `imported`: done in another shop.
+
+    `root_cause`: what to look for; `cause`: what it was; `decision`: what the customer decided.
+    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors.
+    """
 
     class Proof(models.TextChoices):
         OPEN = "", "Not proved yet"
@@ -106,8 +110,12 @@ class Repair(models.Model):
     fault = models.CharField(max_length=200, blank=True)
     fault_class = models.CharField(max_length=80, blank=True, db_index=True)
     root_cause = models.TextField(blank=True)
+    cause = models.TextField(blank=True)
+    decision = models.CharField(max_length=200, blank=True)
     proof_title = models.TextField(blank=True)
     proof_expected = models.TextField(blank=True)
+    probability = models.FloatField(null=True, blank=True)
+    counted = models.BooleanField(default=True)
     proof = models.CharField(max_length=10, choices=Proof.choices, blank=True, default="")
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)

@@ -9,12 +9,16 @@ from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
+from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
+from brightcircuit.jobs.evidence import EvidenceRow, core_evidence, entry_fields, standing
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.shop.models import Person
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds.select import packs
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.rounds import outlives, stands_on
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,12 +47,13 @@ def is_proved(job: Job) -> bool:
 
 def confirmed_counts() -> dict[str, int]:
     """Return how often a proved repair confirmed a fault of each class, in this shop alone."""
-    rows = Repair.objects.filter(proof=Repair.Proof.PASSED, imported=False).exclude(fault_class="")
+    rows = Repair.objects.filter(proof=Repair.Proof.PASSED, imported=False, counted=True)
+    rows = rows.exclude(fault_class="")
     return dict(rows.values_list("fault_class").annotate(n=Count("id")).values_list("fault_class", "n"))
 
 
 @transaction.atomic
-def do_repair(*, actor: Person, job: Job, plan: RepairPlan) -> Repair:
+def do_repair(*, actor: Person, job: Job, plan: RepairPlan, decision: str = "") -> Repair:
     """Record that a repair was done; its proof is then asked for. One at the pack needs a safe pack."""
     require_open(job, actor)
     if touches_pack(job, plan.repair):
@@ -62,8 +67,10 @@ def do_repair(*, actor: Person, job: Job, plan: RepairPlan) -> Repair:
         fault=plan.fault,
         fault_class=plan.fault_class,
         root_cause=plan.root_cause,
+        decision=decision.strip()[:200],
         proof_title=plan.proof_title,
         proof_expected=plan.proof_expected,
+        probability=plan.conclusion.get("probability"),
         at=timezone.now(),
         by=actor,
         by_name=str(actor),
@@ -71,6 +78,8 @@ def do_repair(*, actor: Person, job: Job, plan: RepairPlan) -> Repair:
     job.conclusion = plan.conclusion
     job.save(update_fields=["conclusion"])
     log.write(job, actor, "repair", f"Repair done: {plan.action}")
+    if repair.decision:
+        log.write(job, actor, "repair", f"The customer decided: {repair.decision}")
     return repair
 
 
@@ -85,8 +94,12 @@ def touches_pack(job: Job, repair_id: str) -> bool:
 
 
 @transaction.atomic
-def prove(*, actor: Person, job: Job, passed: bool) -> None:
-    """Record the proof, which powers the bike. A failed one opens the next round."""
+def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: str = "") -> None:
+    """Record the proof, which powers the bike. A failed one opens the next round.
+
+    The failed repair is evidence there, and so is what was told and found at arrival. `keep`: readings that
+    the repair did not touch stand, too. `cause`: what the root cause was, where that is known already.
+    """
     require_open(job, actor)
     require_safe(job)
     repair = pending_repair(job)
@@ -96,10 +109,64 @@ def prove(*, actor: Person, job: Job, passed: bool) -> None:
     repair.save(update_fields=["proof"])
     if passed:
         log.write(job, actor, "proof", f"Proof passed: {repair.proof_title or repair.action}")
+        if cause.strip():
+            answer_cause(actor=actor, job=job, cause=cause)
         return
+    before = standing(job.evidence.all(), job.round)
     job.round += 1
     job.save(update_fields=["round"])
-    log.write(job, actor, "proof", f"Proof failed; round {job.round} begins with fresh evidence")
+    bike = core_bike(job.revision)
+    kept = [row for row in before if stands_on(bike, core_evidence(row), repair.repair, keep)]
+    for row in kept:
+        _carry(job, row)
+    failed = Evidence("tried", "failed", subject=repair.repair)
+    job.evidence.create(
+        round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(failed)
+    )
+    readings = sum(not outlives(core_evidence(row)) for row in kept)
+    words = f"{readings} readings kept" if readings else "with fresh readings"
+    log.write(job, actor, "proof", f"Proof failed; round {job.round} begins, {words}")
+
+
+@transaction.atomic
+def answer_cause(*, actor: Person, job: Job, cause: str) -> None:
+    """Say what the root cause of the last proved repair was."""
+    require_open(job, actor)
+    repair = unanswered_cause(job)
+    if repair is None:
+        raise ValidationError("No proved repair waits for its root cause.")
+    if not cause.strip():
+        raise ValidationError("Root cause: say what it was, or that it was looked for and not found.")
+    repair.cause = cause.strip()
+    repair.save(update_fields=["cause"])
+    log.write(job, actor, "repair", f"Root cause: {repair.cause}")
+
+
+def unanswered_cause(job: Job) -> Repair | None:
+    """Return the proved repair of this round whose root cause nobody has answered."""
+    rows = job.repairs.filter(round=job.round, proof=Repair.Proof.PASSED, cause="")
+    return rows.exclude(root_cause="").last()
+
+
+def _carry(job: Job, row: EvidenceRow) -> None:
+    """Let evidence of an earlier round stand in this one, with who made it and when."""
+    job.evidence.create(
+        round=job.round,
+        at=row.at,
+        by_id=row.by_id,
+        by_name=row.by_name,
+        questioned=row.questioned,
+        **entry_fields(core_evidence(row)),
+    )
+
+
+@transaction.atomic
+def forget_counts(*, actor: Person, fault_class: str) -> int:
+    """Let the proved repairs of a class move the priors of this shop no more; only a lead. Returns how
+    many."""
+    require_lead(actor)
+    rows = Repair.objects.filter(fault_class=fault_class, counted=True, imported=False)
+    return rows.update(counted=False)
 
 
 @transaction.atomic

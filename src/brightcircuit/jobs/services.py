@@ -1,6 +1,7 @@
 """Opening jobs, their symptoms, and the description they use."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
@@ -17,14 +18,29 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
+from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
 from brightcore.errors import BrightError
 from brightcore.simulation.table import Row, Table
+from brightcore.tracing.context import ARRIVAL, TOLD
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.states import state_of
 from brightcore.tracing.symptoms import BY_ID, symptom_evidence
 from brightcore.tracing.tests import validate
 
 MOST_LOST = 4
 """Pieces of evidence that would lose their place, named at most."""
+
+
+@dataclass(frozen=True, slots=True)
+class Symptoms:
+    """What a rider told (symptom → only sometimes), what was seen here, when it happens ("" not known), and
+    what else was told, by id of a leaning."""
+
+    told: Mapping[str, bool] = field(default_factory=dict)
+    seen: Sequence[str] = ()
+    when: str = ""
+    also: Sequence[str] = ()
 
 
 def next_number() -> int:
@@ -33,7 +49,7 @@ def next_number() -> int:
 
 
 @transaction.atomic
-def create_job(*, actor: Person, revision: Revision, complaint: str, symptoms: Mapping[str, bool]) -> Job:
+def create_job(*, actor: Person, revision: Revision, complaint: str, symptoms: Symptoms) -> Job:
     """Create a job without what its stations begin with; `stations.opening.open_job` does both."""
     require_active(actor)
     job = Job.objects.create(
@@ -44,24 +60,64 @@ def create_job(*, actor: Person, revision: Revision, complaint: str, symptoms: M
     return job
 
 
-def add_symptoms(job: Job, actor: Person, symptoms: Mapping[str, bool]) -> None:
-    """Store confirmed symptoms as looks; what this bike's model does not have is logged."""
+def add_symptoms(job: Job, actor: Person, symptoms: Symptoms) -> None:
+    """Store symptoms as looks of then or now; what this bike's model does not have is logged."""
     scenes = Table(circuit_of(core_bike(job.revision)), [Row()]).scenes
-    for symptom_id, sometimes in symptoms.items():
-        items = symptom_evidence(symptom_id, scenes, sometimes)
-        words = BY_ID[symptom_id].words + (", sometimes" if sometimes else "")
-        if not items:
-            log.write(job, actor, "symptom", f"Confirmed, but not modelled on this bike: {words}")
-            continue
-        for item in items:
-            job.evidence.create(
-                round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item)
-            )
-        log.write(job, actor, "symptom", f"Confirmed: {words}")
+    for name, sometimes in symptoms.told.items():
+        words = BY_ID[name].words + (", sometimes" if sometimes else "")
+        words += f", {state_of(symptoms.when).told}" if symptoms.when else ""
+        _keep(job, actor, f"Told: {words}", symptom_evidence(name, scenes, sometimes, symptoms.when))
+    for name in symptoms.seen:
+        items = [replace(item, told=False) for item in symptom_evidence(name, scenes, False)]
+        _keep(job, actor, f"Seen here: {BY_ID[name].words}", items)
+    for name in symptoms.also:
+        _keep(job, actor, f"Told: {TOLD[name].words}", [Evidence("past", name)])
+
+
+def _keep(job: Job, actor: Person, words: str, items: Sequence[Evidence]) -> None:
+    """Store evidence that needs no act on the bike, with a line in the log."""
+    if not items:
+        log.write(job, actor, "symptom", f"Not modelled on this bike. {words}")
+        return
+    for item in items:
+        job.evidence.create(
+            round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item)
+        )
+    log.write(job, actor, "symptom", words)
 
 
 @transaction.atomic
-def confirm_symptoms(*, actor: Person, job: Job, symptoms: Mapping[str, bool]) -> None:
+def keep_past(*, actor: Person, job: Job, found: Mapping[str, str]) -> None:
+    """Let the evidence hold what was found of the bike's past, each at its place ("" where that is not
+    known).
+
+    What is no longer ticked is undone.
+    """
+    require_open(job, actor)
+    rows = job.evidence.filter(round=job.round, kind="past", undone=False)
+    standing = {(row.value, row.subject): row for row in rows if row.value in ARRIVAL}
+    wanted = set(found.items())
+    for key, row in standing.items():
+        if key not in wanted:
+            row.undone = True
+            row.save(update_fields=["undone"])
+    for value, place in sorted(wanted - set(standing)):
+        item = Evidence("past", value, subject=place)
+        job.evidence.create(
+            round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item)
+        )
+
+
+@transaction.atomic
+def keep_told(*, actor: Person, job: Job, items: Sequence[Evidence]) -> None:
+    """Store what a rider answered by telephone."""
+    require_open(job, actor)
+    words = ", ".join(f"{item.observable} {OBSERVABLES[item.observable].words(item.value)}" for item in items)
+    _keep(job, actor, f"Told by telephone: {words}", items)
+
+
+@transaction.atomic
+def confirm_symptoms(*, actor: Person, job: Job, symptoms: Symptoms) -> None:
     """Add symptoms confirmed after the job was opened."""
     require_open(job, actor)
     add_symptoms(job, actor, symptoms)

@@ -10,8 +10,8 @@ from brightcore.bike.model import Bike
 from brightcore.drawing.charts import ChainLink, chain_svg
 from brightcore.findings import hint, render
 from brightcore.formats.class_file import load_classes, shipped_classes
-from brightcore.kinds.controls import ThrottleSpec
 from brightcore.kinds.select import is_pedalled, packs, pedals_unknown
+from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.matching.chain import current_chain, volt_windows
 from brightcore.matching.cost import LEVELS, Option, build_tally, cost_option, usual_options
 from brightcore.matching.drive import Drive, arrangement

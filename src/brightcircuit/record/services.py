@@ -9,7 +9,7 @@ from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
-from brightcircuit.jobs.repairs import is_proved
+from brightcircuit.jobs.repairs import is_proved, unanswered_cause
 from brightcircuit.shop.models import Person
 
 
@@ -21,6 +21,9 @@ def close_job(*, actor: Person, job: Job, reason: str) -> None:
     held = bool(standing(job))
     if held and not (actor.is_lead and reason.strip()):
         raise ValidationError("The pack is in quarantine: a lead lifts it, or closes the job with a reason.")
+    waiting = unanswered_cause(job)
+    if waiting is not None and not reason.strip():
+        raise ValidationError(f"Say first what the root cause was. To look for: {waiting.root_cause}.")
     if not proved and not reason.strip():
         raise ValidationError("No proof has passed: say why the job is closed without one.")
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()

@@ -22,7 +22,7 @@ from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import LogEntry, Repair
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.repairs import is_proved
+from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause
 from brightcircuit.jobs.stale import changing
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.stations.files import export_job, with_contact
@@ -32,6 +32,7 @@ from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
 from brightcore.tracing.advice import evidence_value
+from brightcore.tracing.context import EVERY
 from brightcore.tracing.tests import kind_of
 
 COLUMNS = (
@@ -48,6 +49,9 @@ COLUMNS = (
     "subject",
     "value",
     "sometimes",
+    "told",
+    "state",
+    "questioned",
     "minutes",
 )
 
@@ -62,6 +66,8 @@ class RecordPage(Shown):
     error: str
     reason: str
     proved: bool
+    waiting: Repair | None
+    cause: str
     quarantined: bool
     parts: list[RecordPart]
     has_contact: bool
@@ -76,6 +82,8 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         try:
             if request.POST.get("action") == "reopen":
                 reopen_job(actor=actor(request), job=job)
+            elif request.POST.get("action") == "cause":
+                answer_cause(actor=actor(request), job=job, cause=request.POST.get("cause", ""))
             else:
                 close_job(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
                 forget_engines()
@@ -97,6 +105,8 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         error=error,
         reason=request.POST.get("reason", ""),
         proved=is_proved(job),
+        waiting=unanswered_cause(job) if job.is_open else None,
+        cause=request.POST.get("cause", ""),
         quarantined=job.is_open and bool(standing(job)),
         parts=[part for station in stations() for part in station.record(job)],
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
@@ -109,7 +119,10 @@ def _title(entry: EvidenceRow) -> str:
     """Return evidence in words without an engine: what was looked at, or between which points."""
     item = core_evidence(entry)
     if item.observable:
-        return f"{item.observable.replace('_', ' ')}, {item.scene.replace('_', ' ')}"
+        words = f"{item.observable.replace('_', ' ')}, {item.scene.replace('_', ' ')}"
+        return f"Told: {words}" if item.told else words
+    if item.kind == "past":
+        return EVERY[item.value].words
     if item.subject:
         return f"{kind_of(item.kind).family} {item.subject}"
     return f"{item.kind} {item.red} → {item.black} ({item.condition})"

@@ -11,10 +11,25 @@ class Role(models.TextChoices):
     LEAD = "lead", "Lead"
 
 
+class Meter(models.Model):
+    """A meter of the shop, as `circuit.instruments` knows it. A reading keeps its figures by `name`."""
+
+    title = models.CharField(max_length=60, unique=True)
+    name = models.CharField(max_length=160)
+    retired = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("title",)
+
+    def __str__(self) -> str:
+        return self.title
+
+
 class Person(AbstractUser):
     """A person who signs in."""
 
     role = models.CharField(max_length=20, choices=Role.choices, default=Role.TECHNICIAN)
+    meter = models.ForeignKey(Meter, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     single_key_shortcuts = models.BooleanField("Single-key shortcuts", default=True)
 
     def __str__(self) -> str:

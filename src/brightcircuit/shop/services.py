@@ -1,9 +1,13 @@
 """Changes to people, and the permission that services of all apps check first."""
 
-from django.core.exceptions import PermissionDenied
+from collections.abc import Sequence
+
+from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 
-from brightcircuit.shop.models import Person
+from brightcircuit.shop.models import Meter, Person
+from brightcore.circuit.instruments import own_meter_name
+from brightcore.errors import ReadingError
 
 
 def require_active(actor: Person) -> None:
@@ -17,6 +21,39 @@ def require_lead(actor: Person) -> None:
     require_active(actor)
     if not actor.is_lead:
         raise PermissionDenied("Only a lead may do this.")
+
+
+@transaction.atomic
+def add_meter(*, actor: Person, title: str, figures: Sequence[float]) -> Meter:
+    """Store a meter of the shop. Raises ValidationError where a figure cannot be or the name is taken."""
+    require_active(actor)
+    try:
+        name = own_meter_name(title, figures)
+    except ReadingError as error:
+        raise ValidationError(str(error)) from None
+    if Meter.objects.filter(title=title.strip(), retired=False).exists():
+        raise ValidationError(f"There is a meter {title.strip()!r} already.")
+    meter, _ = Meter.objects.update_or_create(title=title.strip(), defaults={"name": name, "retired": False})
+    return meter
+
+
+@transaction.atomic
+def retire_meter(*, actor: Person, meter_id: int) -> None:
+    """Offer a meter no more; its readings keep its figures."""
+    require_active(actor)
+    Meter.objects.filter(pk=meter_id).update(retired=True)
+    Person.objects.filter(meter_id=meter_id).update(meter=None)
+
+
+@transaction.atomic
+def use_meter(*, actor: Person, meter_id: int | None) -> Meter | None:
+    """Remember what a person reads with; None for the usual handheld meter."""
+    require_active(actor)
+    meter = Meter.objects.filter(pk=meter_id, retired=False).first() if meter_id else None
+    if actor.meter_id != (meter.pk if meter else None):
+        actor.meter = meter
+        actor.save(update_fields=["meter"])
+    return meter
 
 
 @transaction.atomic

@@ -1,12 +1,35 @@
 """Preferences."""
 
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
-from brightcircuit.shop.forms import PreferencesForm
-from brightcircuit.shop.services import set_preferences
+from brightcircuit.common.numbers import whole_number
+from brightcircuit.shop.forms import MeterForm, PreferencesForm
+from brightcircuit.shop.queries import meters_in_use
+from brightcircuit.shop.services import add_meter, retire_meter, set_preferences
+from brightcore.circuit.instruments import meter_of
+
+
+def meters(request: HttpRequest) -> HttpResponse:
+    """Show the meters of the shop; add one, or retire one."""
+    retire = request.POST.get("retire")
+    form = MeterForm(request.POST if request.method == "POST" and not retire else None)
+    if retire:
+        retire_meter(actor=actor(request), meter_id=whole_number(retire, 0))
+        return redirect("meters")
+    if request.method == "POST" and form.is_valid():
+        try:
+            add_meter(actor=actor(request), title=form.cleaned_data["title"], figures=form.figures())
+            messages.success(request, "Kept. Choose it on Trace where the reading is typed.")
+            return redirect("meters")
+        except ValidationError as error:
+            form.add_error(None, error)
+    rows = [(meter, meter_of(meter.name)) for meter in meters_in_use()]
+    status = 422 if form.errors else 200
+    return render(request, "shop/meters.html", {"form": form, "meters": rows}, status=status)
 
 
 def preferences(request: HttpRequest) -> HttpResponse:

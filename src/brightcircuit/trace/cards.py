@@ -11,25 +11,28 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.stations.frame import percent
-from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence_rows, suspect_row
+from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence_rows, line_row
 from brightcircuit.trace.testcard import TestCard, chosen_proposal, minutes_words, test_card
-from brightcore.belief.bayes import entropy_bits
+from brightcore.bike.model import Bike
+from brightcore.circuit.faults import RepairKind
 from brightcore.formats.engine_version import engine_version
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.acts import act_of_test
 from brightcore.tracing.advice import (
     Conclusion,
-    Proposal,
     conclude,
     evidence_title,
     evidence_value,
+    minutes_left,
     proof_of,
     propose,
 )
-from brightcore.tracing.engine import Trace
+from brightcore.tracing.beside import options_beside
 from brightcore.tracing.hypotheses import fault_class
+from brightcore.tracing.trace import Suspect, Trace
 
-MOST_SUSPECTS = 8
+MOST_SUSPECTS, LEAST_SHOWN = 8, 0.005
+"""Lines of the ranking at most, and their least belief."""
 
 
 def left_out(trace: Trace) -> list[dict[str, str]]:
@@ -38,16 +41,29 @@ def left_out(trace: Trace) -> list[dict[str, str]]:
     return [{"kind": kind.title, "what": ", ".join(kind.not_modelled)} for kind in kinds.values()]
 
 
-def minutes_to_go(trace: Trace, best: tuple[Proposal, ...]) -> int | None:
-    """Return a rough number of minutes to the repair: bits left over bits per minute of the best test."""
-    if not best or trace.stopped:
-        return None
-    left = float(entropy_bits(trace.repair_belief))
-    rate = max(best[0].bits / best[0].minutes, 0.02)
-    return max(1, min(round(left / rate), 60))
+def _lines(trace: Trace) -> tuple[tuple[Suspect, ...], ...]:
+    """Return the ranking; while tests are still worked out nobody can say what they tell apart."""
+    return trace.lines if trace.engine.ready else tuple((s,) for s in trace.suspects)
 
 
-def conclusion_card(conclusion: Conclusion) -> dict[str, Any] | None:
+@dataclass(frozen=True, slots=True)
+class Way:
+    """Repair or replace: title, usual parts cost, minutes."""
+
+    title: str
+    parts: str
+    minutes: str
+
+
+def ways_on(bike: Bike, repair: RepairKind) -> list[Way]:
+    """Return the repair beside replacing the part that it is about, and the whole bike."""
+    return [
+        Way(option.title, f"{option.parts_cost:.0f}", f"{option.minutes:.0f} min")
+        for option in options_beside(bike, repair)
+    ]
+
+
+def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None:
     """Return the card of a conclusion, None while there is something to measure."""
     if conclusion.status == "measure" or conclusion.repair is None:
         return None
@@ -61,6 +77,11 @@ def conclusion_card(conclusion: Conclusion) -> dict[str, Any] | None:
         ],
         "proof": conclusion.proof,
         "minutes": minutes_words(conclusion.repair.minutes),
+        "second": conclusion.second,
+        "unasked": conclusion.unasked,
+        "ways": ways_on(bike, conclusion.repair),
+        "proven": conclusion.proven,
+        "unproven": [{"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven],
     }
 
 
@@ -111,7 +132,6 @@ class TracePage(Shown):
     suspects: list[SuspectRow]
     suspect_count: int
     suspect_total: int
-    groups: list[list[str]]
     evidence: list[dict[str, Any]]
     contradiction: dict[str, Any] | None
     left_out: list[dict[str, str]]
@@ -134,13 +154,13 @@ def trace_context(
     assert trace is not None
     confirmed = confirmed_counts()
     with found.holder.lock:
-        conclusion = conclude(trace)
+        conclusion = conclude(trace, frozenset(job.skipped_tests))
         held = _held(job, trace)
         best = propose(trace, 8, held.tests | frozenset(job.skipped_tests), explained=1)
         chosen = chosen_proposal(trace, best, wanted)
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: dict[str, Any] = TracePage(
-            conclusion=conclusion_card(conclusion) if not wanted else None,
+            conclusion=conclusion_card(trace.engine.bike, conclusion) if not wanted else None,
             card=test_card(job, trace, chosen, typed, errors or {}) if show_test and chosen else None,
             others=[
                 {"id": p.test.id, "title": p.test.title, "minutes": minutes_words(p.minutes)}
@@ -148,17 +168,16 @@ def trace_context(
                 if chosen is None or p.test.id != chosen.test.id
             ],
             suspects=[
-                suspect_row(trace, s, confirmed)
-                for s in trace.suspects[:MOST_SUSPECTS]
-                if s.probability >= 0.005
+                line_row(trace, line, confirmed)
+                for line in _lines(trace)[:MOST_SUSPECTS]
+                if sum(s.probability for s in line) >= LEAST_SHOWN
             ],
             suspect_count=sum(s.probability >= 0.01 for s in trace.suspects),
             suspect_total=len(trace.suspects) - 2,
-            groups=[[s.title for s in group] for group in trace.indistinct] if trace.engine.ready else [],
             evidence=evidence_rows(trace, found),
             contradiction=contradiction_card(trace),
             left_out=left_out(trace),
-            minutes_to_go=minutes_to_go(trace, best),
+            minutes_to_go=minutes_left(trace, best),
             skipped=len(job.skipped_tests),
             computing=not found.holder.finished.is_set(),
             left_out_states=found.holder.left_out,

@@ -1,6 +1,7 @@
 """Forms of the Trace station. Which fields a test needs is told by its kind."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -40,12 +41,15 @@ def _looks(test: Test, engine: Engine, data: Mapping[str, str]) -> list[Evidence
         value = data.get(f"see-{observable}", "")
         if value:
             soft = data.get(f"soft-{observable}") == "on"
-            found.append(Evidence("look", value, scene=test.scene, observable=observable, sometimes=soft))
+            (item,) = kind_of(test.kind).read(test, f"{observable}={value}")
+            found.append(replace(item, sometimes=soft))
     return found
 
 
 class FreeReadingForm(forms.Form):
-    """A reading at any two points in any state."""
+    """A reading at any two points in any state. `again` asks what to do with the same one read before."""
+
+    again = ""
 
     kind = forms.ChoiceField(choices=[(k.name, k.free) for k in KINDS if k.free], label="What")
     condition = forms.ChoiceField(label="State of the bike")

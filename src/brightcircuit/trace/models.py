@@ -9,7 +9,10 @@ from brightcircuit.jobs.models import Job
 
 
 class Entry(models.Model):
-    """One thing measured or seen. Never deleted: undo sets `undone`."""
+    """One thing measured, seen or told. Never deleted: undo sets `undone`.
+
+    `questioned` says why it cannot be: it is kept as typed, and counts only once that is cleared.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="evidence")
     uuid = models.UUIDField(default=uuid.uuid4, editable=False)
@@ -22,9 +25,12 @@ class Entry(models.Model):
     black = models.CharField(max_length=130, blank=True)
     scene = models.CharField(max_length=120, blank=True)
     observable = models.CharField(max_length=80, blank=True)
-    meter = models.CharField(max_length=40, blank=True)
+    meter = models.CharField(max_length=160, blank=True)
     subject = models.CharField(max_length=120, blank=True)
     sometimes = models.BooleanField(default=False)
+    told = models.BooleanField(default=False)
+    state = models.CharField(max_length=20, blank=True)
+    questioned = models.CharField(max_length=200, blank=True)
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     by_name = models.CharField(max_length=150)

@@ -1,9 +1,11 @@
 """The suspects and the evidence beside a test, as plain values."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.evidence import core_evidence
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.testcard import minutes_words
 from brightcore.circuit.faults import RepairKind
@@ -13,10 +15,11 @@ from brightcore.tracing.advice import (
     expectation,
     shifts,
 )
-from brightcore.tracing.engine import Suspect, Trace
+from brightcore.tracing.context import is_ticked
 from brightcore.tracing.hypotheses import fault_class
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.tests import test_id
+from brightcore.tracing.trace import Suspect, Trace
 
 SUSPECT_BAR_WIDTH = 420
 
@@ -35,6 +38,32 @@ class SuspectRow:
     confirmed: int
     id: str
     special: bool
+    together: list[tuple[str, str, RepairKind]] = field(default_factory=list)
+
+
+MOST_NAMED = 3
+"""Suspects of one line that are named in its title."""
+
+
+def line_title(line: Sequence[Suspect]) -> str:
+    """Return the title of a line of suspects that no test tells apart."""
+    titles = [suspect.title for suspect in line]
+    if len(titles) > MOST_NAMED:
+        titles = [*titles[: MOST_NAMED - 1], f"{len(titles) - MOST_NAMED + 1} more"]
+    return " or ".join([", ".join(titles[:-1]), titles[-1]]) if len(titles) > 1 else titles[0]
+
+
+def line_row(trace: Trace, line: Sequence[Suspect], confirmed: dict[str, int]) -> SuspectRow:
+    """Return one line of the ranking: a suspect, or several that no test tells apart."""
+    row = suspect_row(trace, line[0], confirmed)
+    share = sum(suspect.probability for suspect in line)
+    return replace(
+        row,
+        title=line_title(line),
+        percent=percent(share),
+        bar=round(SUSPECT_BAR_WIDTH * share),
+        together=[(s.title, percent(s.probability), s.repair) for s in line] if len(line) > 1 else [],
+    )
 
 
 def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> SuspectRow:
@@ -76,13 +105,32 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
                 "title": evidence_title(trace.engine, item),
                 "value": evidence_value(item),
                 "odd": i in odd,
+                "ticked": is_ticked(item),
                 "moved": moved,
                 "by": entry.by_name,
                 "at": entry.at,
                 "remaining": shift.remaining,
             }
         )
-    return rows[::-1]
+    return [*_in_question(trace, found), *rows[::-1]]
+
+
+def _in_question(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
+    """Return readings that cannot be as typed: kept, not used, with why."""
+    rows = []
+    for entry in found.questioned:
+        item = core_evidence(entry)
+        rows.append(
+            {
+                "id": entry.pk,
+                "title": evidence_title(trace.engine, item),
+                "value": evidence_value(item),
+                "questioned": entry.questioned,
+                "by": entry.by_name,
+                "at": entry.at,
+            }
+        )
+    return rows
 
 
 def contradiction_card(trace: Trace) -> dict[str, Any] | None:

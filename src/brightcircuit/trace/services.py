@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
-from brightcircuit.jobs.evidence import entry_fields
+from brightcircuit.jobs.evidence import core_evidence, entry_fields, standing
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import require_fresh
@@ -21,13 +21,23 @@ from brightcircuit.trace.queries import acknowledged
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.tracing.acts import Act, act_of
 from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
-from brightcore.tracing.engine import Trace
+from brightcore.tracing.context import is_ticked
+from brightcore.tracing.doubts import impossible, repeated
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import validate
+from brightcore.tracing.trace import Trace
 
 
 class Blocked(Exception):
     """A caution, quarantine or finding stands before this test."""
+
+
+class Again(Exception):
+    """The same reading stands already: shall the new one replace it, or do both stand?"""
+
+    def __init__(self, value: str) -> None:
+        super().__init__(f"Here {value} was read before, in the same state.")
+        self.value = value
 
 
 @transaction.atomic
@@ -40,11 +50,14 @@ def add_evidence(
     ticked: Sequence[str],
     client: str,
     version: int,
+    again: str = "",
 ) -> bool:
     """Store what was measured or seen. Returns False where this form came in before.
 
     Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger finding or
-    an unticked caution stands before the act, Stale where the job changed since the form was shown.
+    an unticked caution stands before the act, Stale where the job changed since the form was shown, Again
+    where the same was read before and `again` says neither "replace" nor "both". What cannot be is kept in
+    question.
     """
     require_open(job, actor)
     for item in items:
@@ -52,11 +65,18 @@ def add_evidence(
     if client and Submission.objects.filter(job=job, client=client).exists():
         return False
     require_fresh(job, version)
+    older = _older(job, items) if again != "both" else []
+    if older and again != "replace":
+        raise Again(evidence_value(core_evidence(older[0])))
     act = act_of(trace.engine, items)
     _require_clear(job, act)
     _acknowledge(actor, job, act, ticked)
     if client and not _first_time(job, client):
         return False
+    for row in older:
+        row.undone = True
+        row.save(update_fields=["undone"])
+        log.write(job, actor, "undone", f"Replaced: {evidence_value(core_evidence(row))}")
     minutes = act.minutes + setup_minutes(present_state(trace), act.condition, act.gates)
     for item in items:
         Entry.objects.create(
@@ -67,10 +87,31 @@ def add_evidence(
             by_name=str(actor),
             minutes=minutes / len(items),
             client=client,
+            questioned=impossible(trace.engine, item)[:200],
             **entry_fields(item),
         )
         log.write(job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
     return True
+
+
+def _older(job: Job, items: Sequence[Evidence]) -> list[Entry]:
+    """Return the rows that stand at the same points in the same state as new readings."""
+    rows = standing(job.evidence.all(), job.round)
+    earlier = [core_evidence(row) for row in rows]
+    found = (repeated(item, earlier) for item in items)
+    return [rows[index] for index in found if index is not None]
+
+
+@transaction.atomic
+def confirm_reading(*, actor: Person, job: Job, entry_id: int) -> None:
+    """Let a reading count that was in question."""
+    require_open(job, actor)
+    entry = job.evidence.filter(pk=entry_id, undone=False, round=job.round).exclude(questioned="").first()
+    if entry is None:
+        raise ValidationError("That reading is not in question any more.")
+    entry.questioned = ""
+    entry.save(update_fields=["questioned"])
+    log.write(job, actor, "evidence", f"Confirmed as read: {entry.value}")
 
 
 def _require_clear(job: Job, act: Act) -> None:
@@ -110,6 +151,8 @@ def undo_evidence(*, actor: Person, job: Job, entry_id: int, words: str) -> None
     entry = job.evidence.filter(pk=entry_id, undone=False, round=job.round).first()
     if entry is None:
         raise ValidationError("That evidence is not in this round any more.")
+    if is_ticked(core_evidence(entry)):
+        raise ValidationError("That was ticked on Arrive: take the tick away there.")
     entry.undone = True
     entry.save(update_fields=["undone"])
     log.write(job, actor, "undone", f"Undone: {words}")

@@ -25,8 +25,10 @@ def _measure(job: Job, found: JobTrace) -> str:
     if found.trace is None:
         return "Working out what to measure" if found.holder.is_wanted else "Find the fault: open Trace"
     with found.holder.lock:
-        conclusion = conclude(found.trace)
-        if conclusion.status in ("repair", "choose") and conclusion.repair:
+        conclusion = conclude(found.trace, frozenset(job.skipped_tests))
+        if conclusion.status == "nothing-found":
+            return "No fault now: ride it with the rider"
+        if conclusion.status in ("repair", "describe", "choose") and conclusion.repair:
             return conclusion.repair.action
         best = propose(found.trace, 1, frozenset(job.skipped_tests))
     return best[0].test.title if best else "Nothing left to measure"
@@ -48,6 +50,7 @@ def restore(restoring: Restoring) -> None:
             at=restoring.dates.get(f"$.evidence[{i}].at", job.opened),
             minutes=raw.get("minutes", 0.0),
             undone=raw.get("undone", False),
+            questioned=raw.get("questioned", "")[:200],
             **own,
             **restoring.who(raw),
             **entry_fields(read_evidence(raw)),

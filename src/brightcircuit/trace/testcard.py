@@ -8,6 +8,7 @@ from django.http import QueryDict
 
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.shop.queries import meter_choices
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.forms import look_choices
 from brightcircuit.trace.queries import acknowledged
@@ -21,8 +22,8 @@ from brightcore.tracing.advice import (
     present_state,
     setup_minutes,
 )
-from brightcore.tracing.engine import Trace
 from brightcore.tracing.tests import KINDS, Test, kind_of
+from brightcore.tracing.trace import Trace
 
 BAR_WIDTH = 480
 
@@ -128,6 +129,7 @@ class TestCard:
     errors: dict[str, str]
     client: str
     places: list[PlaceRow]
+    meters: list[tuple[int, str]]
 
 
 def test_card(
@@ -155,6 +157,7 @@ def test_card(
         errors=errors,
         client=_typed(typed, "client") or uuid.uuid4().hex,
         places=_places(trace, test.red, test.black),
+        meters=meter_choices() if kind.entry == "number" else [],
     )
 
 

@@ -2,14 +2,18 @@
 
 from django.urls import path
 
-from brightcircuit.trace import views
+from brightcircuit.trace import ahead_views, past_views, views
 
 urlpatterns = [
     path("", views.trace_page, name="trace"),
     path("more/", views.more_page, name="trace-more"),
+    path("flow/", ahead_views.flow_page, name="trace-flow"),
+    path("phone/", ahead_views.phone_page, name="trace-phone"),
+    path("proposals/", past_views.proposals_page, name="trace-proposals"),
     path("progress/", views.progress, name="trace-progress"),
     path("keep/", views.keep, name="trace-keep"),
     path("free/", views.free_reading, name="trace-free"),
+    path("confirm/", views.confirm, name="trace-confirm"),
     path("undo/", views.undo, name="trace-undo"),
     path("skip/", views.skip, name="trace-skip"),
     path("repair/", views.repair, name="trace-repair"),

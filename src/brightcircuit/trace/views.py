@@ -1,6 +1,7 @@
 """Pages and posts of the Trace station."""
 
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from django.contrib import messages
@@ -19,13 +20,16 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
+from brightcircuit.shop.services import use_meter
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
 from brightcircuit.trace.services import (
+    Again,
     Blocked,
     add_evidence,
+    confirm_reading,
     skip_test,
     undo_evidence,
     unskip_tests,
@@ -34,9 +38,9 @@ from brightcircuit.trace.testcard import all_tests
 from brightcore.circuit.conditions import parse_condition
 from brightcore.errors import BrightError
 from brightcore.procedure.gates import GATES
-from brightcore.tracing.engine import Trace
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import kind_of
+from brightcore.tracing.trace import Trace
 
 WAIT_S = 3.5
 """Seconds that a post waits for an engine that is just starting."""
@@ -102,15 +106,20 @@ def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
 
 
 def _store(request: HttpRequest, job: Job, trace: Trace, items: list[Evidence]) -> None:
-    """Store evidence; raises BrightError, Blocked or Stale."""
+    """Store evidence; raises BrightError, Blocked, Again or Stale."""
+    person = actor(request)
+    if "meter" in request.POST:
+        meter = use_meter(actor=person, meter_id=whole_number(request.POST.get("meter"), 0))
+        items = [replace(item, meter=meter.name if meter else "") for item in items]
     add_evidence(
-        actor=actor(request),
+        actor=person,
         job=job,
         trace=trace,
         items=items,
         ticked=request.POST.getlist("gate"),
         client=request.POST.get("client", "")[:80],
         version=whole_number(request.POST.get("version"), -1),
+        again=request.POST.get("again", ""),
     )
 
 
@@ -130,6 +139,8 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         try:
             _store(request, job, found.trace, items)
             return _done(job)
+        except Again as error:
+            errors = {"again": str(error)}
         except (BrightError, Blocked) as error:
             errors = {"value": str(error)}
         except Stale:
@@ -168,6 +179,8 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 raise Blocked(WRONG_POWER)
             _store(request, job, found.trace, [item])
             return _done(job)
+        except Again as error:
+            form.again = str(error)
         except (BrightError, Blocked) as error:
             form.add_error("free_value", str(error))
         except Stale:
@@ -185,6 +198,17 @@ def undo(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         undo_evidence(
             actor=actor(request), job=job, entry_id=entry.pk if entry else 0, words=str(entry or "")
         )
+    except ValidationError as error:
+        messages.error(request, error.messages[0])
+    return _done(job)
+
+
+@require_POST
+def confirm(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Let a reading count that was in question."""
+    job = changing(request, job_uuid)
+    try:
+        confirm_reading(actor=actor(request), job=job, entry_id=whole_number(request.POST.get("entry"), 0))
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)
@@ -219,7 +243,8 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         if plan is None:
             messages.error(request, "That repair is not on this bike's list. Nothing was kept.")
         else:
-            do_repair(actor=actor(request), job=job, plan=plan)
+            decision = request.POST.get("decision", "")
+            do_repair(actor=actor(request), job=job, plan=plan, decision=decision)
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)
@@ -233,7 +258,14 @@ def proof(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     try:
         if request.POST.get("result") not in ("passed", "failed"):
             raise ValidationError("Say whether the proof passed or failed.")
-        prove(actor=actor(request), job=job, passed=passed)
+        keep_readings = request.POST.get("keep") == "on"
+        prove(
+            actor=actor(request),
+            job=job,
+            passed=passed,
+            keep=keep_readings,
+            cause=request.POST.get("cause", ""),
+        )
     except ValidationError as error:
         messages.error(request, error.messages[0])
         return redirect("trace", job.uuid)

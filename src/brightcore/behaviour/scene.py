@@ -48,8 +48,9 @@ class SceneView:
         phase_ohm: Callable[[str], Floats],
         trait: Callable[[str, str], Flags],
         count: int,
+        slack: float | Floats = 1.0,
     ) -> None:
-        self.circuit, self.scene, self.count = circuit, scene, count
+        self.circuit, self.scene, self.count, self.slack = circuit, scene, count, slack
         self._volts, self._trait = volts, trait
         self.phase_ohm = phase_ohm
         self.result: dict[str, Classes] = {}
@@ -61,6 +62,11 @@ class SceneView:
     def volts(self, plus: str, minus: str, state: str = "rest") -> Floats:
         """Return volts [R] between two pins or inner nodes in one of the scene's states."""
         return self._volts(self.scene.condition(state), plus, minus)
+
+    def limit(self, usual: float, low: float, high: float) -> Floats:
+        """Return a threshold that differs between makes: the usual one times the slack, within what a healthy
+        bike allows."""
+        return np.asarray(np.clip(np.asarray(usual * self.slack), low, high))
 
     def trait(self, part_id: str, name: str) -> Flags:
         """Return which variants carry a trait."""
@@ -92,8 +98,9 @@ class SceneView:
     def without(self, *observables: str) -> "SceneView":
         """Return a view of the same scene that writes into the same result, some observables left out."""
         kept = tuple(name for name in self.scene.seen if name not in observables)
+        scene = replace(self.scene, seen=kept)
         narrow = SceneView(
-            self.circuit, replace(self.scene, seen=kept), self._volts, self.phase_ohm, self._trait, self.count
+            self.circuit, scene, self._volts, self.phase_ohm, self._trait, self.count, self.slack
         )
         narrow.result = self.result
         return narrow

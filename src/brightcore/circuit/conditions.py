@@ -11,6 +11,9 @@ from brightcore.circuit.elements import Override
 from brightcore.circuit.netlist import Circuit, join_title, unplug
 from brightcore.errors import UnknownNameError
 
+NO_LONGER_SET = ".diode"
+"""Readings of earlier versions name the meter's diode range as if it were set on the bike."""
+
 POWERS = ("out", "off", "on")
 """Pack out; pack in and switched off; switched on."""
 
@@ -53,6 +56,8 @@ def parse_condition(circuit: Circuit, text: str) -> Condition:
             unplugged.append(circuit.bike.join(piece.removeprefix("unplug ").strip()).id)
         else:
             control, _, value = piece.partition("=")
+            if control.endswith(NO_LONGER_SET):
+                continue
             if control not in circuit.controls:
                 raise UnknownNameError("control", piece, tuple(circuit.controls))
             values = circuit.controls[control][1].values

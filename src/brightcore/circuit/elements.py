@@ -9,7 +9,10 @@ The region is the first whose `upto` exceeds the controlling voltage: Va − Vb,
 for elements with `by_control`. Every element is one of these, so the solver, the SPICE
 export and the fault overrides need to know only this form.
 
-Tolerances are relative standard deviations: `tol_g` of g1 and g2, `tol_j` of j.
+Tolerances are relative standard deviations: `tol_g` of g1 and g2 together, `tol_j` of j and of g2 by itself,
+`tol_dead` of the element's current while the pack is out and a meter alone feeds the circuit.
+
+No element has a kink at 0 V: an ohmmeter stands there.
 """
 
 import math
@@ -19,6 +22,13 @@ OFF_S = 1e-9
 """Conductance of what is open, in siemens (1 GΩ)."""
 
 INF = math.inf
+
+KNEE_V = 0.4
+"""Volts that a supply's output stage needs before it lets current through (common practice)."""
+
+DEAD_SPREAD = 0.8
+"""Spread of what a semiconductor, a regulator's inside or a capacitor passes in a dead circuit (common
+practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +58,12 @@ class Element:
     tol_g: float = 0.0
     tol_j: float = 0.0
     fuse_a: float = INF
+    tol_dead: float | None = None
+
+    @property
+    def dead_spread(self) -> float:
+        """Spread of its current in a dead circuit: wide where it is no plain resistance."""
+        return spread_when_dead(self.regions, self.tol_g) if self.tol_dead is None else self.tol_dead
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +74,12 @@ class Override:
     regions: Regions
     tol_g: float | None = None
     tol_j: float | None = None
+
+
+def spread_when_dead(regions: Regions, tol_g: float) -> float:
+    """Return the spread of an element's current in a dead circuit: that of a plain resistance is its own."""
+    plain = len(regions) == 1 and regions[0].g2 == 0
+    return tol_g if plain else max(tol_g, DEAD_SPREAD)
 
 
 def resistor(ohm: float) -> Regions:
@@ -85,8 +107,15 @@ def diode(forward_v: float, ohm: float) -> Regions:
 
 
 def limiter(ohm: float, ampere: float) -> Regions:
-    """Return a path that blocks backwards, has `ohm` forwards and gives at most `ampere`."""
-    return (Region(0.0, OFF_S), Region(ampere * ohm, 1.0 / ohm), Region(INF, OFF_S, 0.0, ampere))
+    """Return a path that blocks below `KNEE_V` and backwards, then has `ohm` and gives at most `ampere`.
+
+    What feeds it stands `KNEE_V` higher than what it gives.
+    """
+    return (
+        Region(KNEE_V, OFF_S),
+        Region(KNEE_V + ampere * ohm, 1.0 / ohm, 0.0, -KNEE_V / ohm),
+        Region(INF, OFF_S, 0.0, ampere),
+    )
 
 
 def ramp_source(volt: float, ohm: float, from_v: float, to_v: float) -> Regions:
@@ -102,9 +131,16 @@ def ramp_source(volt: float, ohm: float, from_v: float, to_v: float) -> Regions:
     )
 
 
+AWAKE_V, ASLEEP_OHM = 2.5, 20e3
+"""Supply from which a sensor's output stage works, and what it is below (common practice)."""
+
+
 def ratio_source(ratio: float, ohm: float) -> Regions:
-    """Return an output of `ratio` times Vcd behind `ohm`."""
-    return (Region(INF, 1.0 / ohm, -ratio / ohm),)
+    """Return an output of `ratio` times Vcd behind `ohm`, only `ASLEEP_OHM` while Vcd is too low to work.
+
+    For an element with `by_control`.
+    """
+    return (Region(AWAKE_V, 1.0 / ASLEEP_OHM), Region(INF, 1.0 / ohm, -ratio / ohm))
 
 
 def switched(ohm: float, from_v: float) -> Regions:

@@ -23,7 +23,26 @@ class RepairKind:
     @property
     def of_join(self) -> bool:
         """Whether it is about a plug, not a part."""
-        return self.id.startswith("join:")
+        return self._family == "join"
+
+    @property
+    def of_cable(self) -> bool:
+        """Whether it is about a conductor of a cable."""
+        return self._family == "cable"
+
+    @property
+    def of_setting(self) -> bool:
+        """Whether a setting is changed and nothing bought."""
+        return self._family == "setting"
+
+    @property
+    def describes(self) -> bool:
+        """Whether what nobody has described is to be described first."""
+        return self._family == "describe"
+
+    @property
+    def _family(self) -> str:
+        return self.id.partition(":")[0]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +51,9 @@ class FaultMode:
 
     `id` is permanent (`part.port.pin/mode/severity`), `weight` the relative prior (common practice), `traits`
     are faults that are not electrical (a stripped gear) or that the controller's own rules need to know of.
-    `family` is the place it sits at, `seen_by_eye` the chance that a close look shows it.
+    `family` is the place it sits at, `seen_by_eye` the chance that a close look shows it. `loose`: how likely
+    it comes and goes, as a share of its own weight; 0 for what does not. `question`: what is asked about what
+    nobody has described. `hot`: the chance that its place is hot to the hand after a hard pull.
     """
 
     id: str
@@ -43,3 +64,6 @@ class FaultMode:
     traits: tuple[str, ...] = ()
     family: str = ""
     seen_by_eye: float = 0.0
+    loose: float = 0.0
+    question: str = ""
+    hot: float = 0.0

@@ -1,15 +1,16 @@
 """What a technician reads with: each instrument is an object that a reading names by its id.
 
-Figures of a usual handheld meter are common practice; issue by issue a shop may describe its own.
+Figures of a usual handheld meter are common practice; a shop may describe its own.
 """
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcore.circuit.elements import Regions, source
-from brightcore.errors import UnknownNameError
+from brightcore.circuit.metered import Feeding
+from brightcore.errors import ReadingError, UnknownNameError
 
 Floats = NDArray[np.float64]
 
@@ -34,12 +35,20 @@ class VoltRange:
 
 @dataclass(frozen=True, slots=True)
 class OhmRange:
-    """How a meter reads ohms: exactness, lead resistance, and what it shows as over limit."""
+    """How a meter reads ohms: exactness, lead resistance, what it shows as over limit, and the volts it feeds
+    behind a resistance."""
 
     ratio: float = 0.015
     offset_ohm: float = 0.06
     lead_ohm: float = 0.1
     over_ohm: float = 4e7
+    open_v: float = 0.4
+    behind_ohm: float = 10e3
+
+    @property
+    def feeding(self) -> Feeding:
+        """What it feeds the circuit with."""
+        return Feeding(self.open_v, self.behind_ohm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +58,11 @@ class DiodeRange:
     open_v: float = 3.0
     behind_ohm: float = 3000.0
     over_v: float = 2.4
+
+    @property
+    def feeding(self) -> Feeding:
+        """What it feeds the circuit with."""
+        return Feeding(self.open_v, self.behind_ohm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,10 +78,6 @@ class Multimeter(Instrument):
         """Return the share of open-circuit volts that is read behind a resistance."""
         inside = self.volts.input_ohm
         return np.asarray(inside / (inside + np.maximum(source_ohm, 0.0)))
-
-    def diode_source(self) -> Regions:
-        """Return the regions of its diode test, for an element of the circuit."""
-        return source(self.diode.open_v, self.diode.behind_ohm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +98,52 @@ class LimitedSupply(Instrument):
     most_a: float = 5.0
 
 
+OWN = "own:"
+"""Begins the name of a meter that a shop describes itself: `own:Bench meter|10|0.4|1.5|0.1|0.4|3`."""
+
+LIMITS = (
+    ("input resistance, MΩ", 0.1, 1000.0),
+    ("accuracy in volts, %", 0.01, 10.0),
+    ("accuracy in ohms, %", 0.01, 20.0),
+    ("resistance of the leads, Ω", 0.0, 5.0),
+    ("test volts on ohms", 0.1, 3.5),
+    ("test volts on diode", 1.5, 6.0),
+)
+"""What a shop says of its own meter, in order, with the least and the most that is taken."""
+
+DIODE_SHOWN = 0.8
+"""Share of its open volts up to which a diode range shows a number (common practice)."""
+
+
+def own_meter_name(title: str, figures: Sequence[float]) -> str:
+    """Return the name by which readings know a meter of the shop; raises ReadingError for what cannot be."""
+    if not title.strip() or any(sign in title for sign in "|:"):
+        raise ReadingError("a meter needs a name without | and :")
+    for value, (words, low, high) in zip(figures, LIMITS, strict=True):
+        if not low <= value <= high:
+            raise ReadingError(f"{words}: {value:g} is not between {low:g} and {high:g}")
+    return OWN + "|".join([title.strip(), *(f"{value:g}" for value in figures)])
+
+
+def _own_meter(name: str) -> Multimeter:
+    title, *texts = name.removeprefix(OWN).split("|")
+    try:
+        figures = tuple(float(text) for text in texts)
+        own_meter_name(title, figures)
+    except (ValueError, ReadingError):
+        raise UnknownNameError("meter", name, tuple(INSTRUMENTS)) from None
+    mega, volts, ohms, lead, ohms_v, diode_v = figures
+    usual = DEFAULT_METER
+    return Multimeter(
+        name,
+        title,
+        replace(usual.volts, input_ohm=mega * 1e6, ratio=volts / 100),
+        replace(usual.ohms, ratio=ohms / 100, lead_ohm=lead, open_v=ohms_v),
+        replace(usual.diode, open_v=diode_v, over_v=diode_v * DIODE_SHOWN),
+        floating_ohm=0.4 * mega * 1e6,
+    )
+
+
 DEFAULT_METER = Multimeter("meter", "Handheld meter, 10 MΩ")
 SIMPLE_METER = Multimeter(
     "simple-meter", "Simple meter, 1 MΩ", VoltRange(1e6, 0.01, 0.02), OhmRange(0.03, 0.2), floating_ohm=4e5
@@ -102,6 +158,8 @@ def meter_of(name: str) -> Multimeter:
 
     Raises UnknownNameError for what reads no volts.
     """
+    if name.startswith(OWN):
+        return _own_meter(name)
     found = INSTRUMENTS.get(name or DEFAULT_METER.id)
     if not isinstance(found, Multimeter):
         known = tuple(i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter))

@@ -20,15 +20,33 @@ from brightcore.circuit.elements import (
 )
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.nets import Nets
+from brightcore.circuit.undescribed import places, stamp_undescribed
 from brightcore.errors import BikeError, UnknownNameError
 from brightcore.physics.contacts import GOOD_POWER_OHM, GOOD_SIGNAL_OHM
 from brightcore.physics.copper import THICK_MM2, wire_ohm
 
 SEVERITIES = {
-    "power": (("slight", 0.5, 0.4), ("mid", 5.0, 0.5), ("high", 100.0, 0.8)),
+    "power": (("warm", 0.04, 0.5), ("slight", 0.5, 0.5), ("mid", 5.0, 0.5), ("high", 100.0, 0.8)),
+    "ground": (("low", 8.0, 0.6), ("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
     "signal": (("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
 }
-"""Resistance in ohm and relative spread of the three levels of a bad contact or wire."""
+"""Resistance in ohm and relative spread of the levels of a bad contact or wire: a melted power contact has 10
+to 100 mΩ; a ground that several share shifts them all from a few ohm on."""
+
+PLUG_WEIGHT = 3.0
+"""Prior of everything that can be wrong in one plug, however many pins it has (common practice)."""
+
+PLUG_SHARES = {"open": 0.5, "resistive": 0.26, "short": 0.1, "leak": 0.08, "exchanged": 0.06}
+"""How that is shared out (common practice)."""
+
+LOOSE_SHARE = 0.35
+"""How often an open contact is one that comes and goes, against one that stays (common practice)."""
+
+HOT = {"warm": 0.85, "slight": 0.95, "mid": 0.7}
+"""How often a bad power contact is hot to the hand after a hard pull, by level (common practice)."""
+
+LEAKS = (("leak", 2.5e3, 0.7), ("damp", 3e4, 0.8))
+"""Water between neighbouring pins: 1 to 100 kΩ (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,13 +121,16 @@ class Stamper:
         tol_g: float = 0.0,
         tol_j: float = 0.0,
         fuse_a: float = INF,
+        tol_dead: float | None = None,
     ) -> str:
         """Add an element of a part and return its id `part/name`."""
         element_id = f"{part.id}/{name}"
         for node in (a, b, c, d):
             if node:
                 self._add(node)
-        self.elements.append(Element(element_id, a, b, regions, c, d, by_control, tol_g, tol_j, fuse_a))
+        self.elements.append(
+            Element(element_id, a, b, regions, c, d, by_control, tol_g, tol_j, fuse_a, tol_dead)
+        )
         return element_id
 
     def find(self, name: str) -> str:
@@ -161,6 +182,8 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     nets = Nets(bike, registry)
     for join in bike.joins:
         faults.extend(_stamp_join(stamper, nets, registry, join))
+    for place in places(bike, registry, nets):
+        faults.extend(stamp_undescribed(stamper.elements, place))
     grounding = [part for part in bike.parts if registry[part.kind].grounds]
     if not grounding:
         raise BikeError("a circuit needs a pack")
@@ -172,10 +195,7 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     def at(name: str) -> str:
         return node_of[name] if name else ""
 
-    elements = tuple(
-        Element(e.id, at(e.a), at(e.b), e.regions, at(e.c), at(e.d), e.by_control, e.tol_g, e.tol_j, e.fuse_a)
-        for e in stamper.elements
-    )
+    elements = tuple(replace(e, a=at(e.a), b=at(e.b), c=at(e.c), d=at(e.d)) for e in stamper.elements)
     known = {element.id for element in elements}
     for fault in faults:
         for override in fault.overrides:
@@ -183,6 +203,12 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
                 raise BikeError(f"fault {fault.id} changes unknown element {override.element}")
     named = tuple(replace(fault, title=nets.fill(fault.title)) for fault in faults)
     return Circuit(bike, nodes, elements, node_of, controls, named, registry, nets)
+
+
+def level_class(circuit_class: str, roles: set[str]) -> str:
+    """Return the class of `SEVERITIES` for a contact or wire on a net with these roles."""
+    ground = bool(roles) and all(role_of(role).ground_like for role in roles)
+    return "ground" if ground and circuit_class == "signal" else circuit_class
 
 
 def contact_id(join: Join, pair: tuple[str, str]) -> str:
@@ -204,6 +230,7 @@ def _stamp_join(stamper: Stamper, nets: Nets, registry: KindTable, join: Join) -
         0,
     )
     ends = {}
+    count = max(len(join.pairs), 1)
     for pair in join.pairs:
         a = f"{join.a_part}.{join.a_port}.{pair[0]}"
         b = f"{join.b_part}.{join.b_port}.{pair[1]}"
@@ -220,23 +247,27 @@ def _stamp_join(stamper: Stamper, nets: Nets, registry: KindTable, join: Join) -
             FaultMode(
                 f"{base}/contact/open",
                 f"{title}: open",
-                3.0,
+                PLUG_WEIGHT * PLUG_SHARES["open"] / count,
                 repair,
                 (Override(element, OPEN),),
                 family=base,
                 seen_by_eye=0.4,
+                loose=LOOSE_SHARE,
             )
         )
-        for level, fault_ohm, spread in SEVERITIES[circuit_class]:
+        levels = SEVERITIES[level_class(circuit_class, nets.roles_of(a))]
+        each = PLUG_WEIGHT * PLUG_SHARES["resistive"] / count / len(levels)
+        for level, fault_ohm, spread in levels:
             faults.append(
                 FaultMode(
                     f"{base}/contact/{level}",
                     f"{title}: resistive",
-                    1.0,
+                    each,
                     repair,
                     (Override(element, resistor(fault_ohm), tol_g=spread),),
                     family=base,
                     seen_by_eye=0.4,
+                    hot=HOT.get(level, 0.0) if circuit_class == "power" else 0.0,
                 )
             )
     faults.extend(_shorts(stamper, join, ends, port, repair, bike))
@@ -256,6 +287,7 @@ def _shorts(
     faults = []
     order = [pin.name for pin in port.pins]
     pairs = sorted(join.pairs, key=lambda pair: order.index(pair[0]))
+    count = max(len(pairs) - 1, 1)
     for first, second in zip(pairs, pairs[1:], strict=False):
         element = f"{join.id}/short:{first[0]}-{second[0]}"
         stamper.elements.append(Element(element, ends[first][0], ends[second][0], OPEN))
@@ -265,13 +297,26 @@ def _shorts(
             FaultMode(
                 f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/full",
                 title,
-                0.5,
+                PLUG_WEIGHT * PLUG_SHARES["short"] / count,
                 repair,
                 (Override(element, resistor(0.02), tol_g=0.5),),
                 family=f"{join.id}/short",
                 seen_by_eye=0.5,
+                loose=LOOSE_SHARE / 2,
             )
         )
+        for level, ohm, spread in LEAKS:
+            faults.append(
+                FaultMode(
+                    f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/{level}",
+                    f"{{{where}.{first[0]}}} leaks to {{{where}.{second[0]}}}, wet {join_title(bike, join)}",
+                    PLUG_WEIGHT * PLUG_SHARES["leak"] / count / len(LEAKS),
+                    repair,
+                    (Override(element, resistor(ohm), tol_g=spread),),
+                    family=f"{join.id}/short",
+                    seen_by_eye=0.5,
+                )
+            )
     return faults
 
 
@@ -307,7 +352,7 @@ def _swaps(
                 f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
                 f"{{{join.a_part}.{join.a_port}.{first[0]}}} and "
                 f"{{{join.a_part}.{join.a_port}.{second[0]}}} exchanged, {join_title(bike, join)}",
-                0.3,
+                PLUG_WEIGHT * PLUG_SHARES["exchanged"] / max(len(join.pairs) - 1, 1),
                 order,
                 (*straight, *cross),
                 wrong,

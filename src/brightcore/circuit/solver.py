@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcore.circuit.elements import Override
+from brightcore.circuit.elements import Override, spread_when_dead
 from brightcore.circuit.system import Floats, System, region_row
 
 Small = NDArray[np.int8]
@@ -25,7 +25,7 @@ FEW = 3
 class Values:
     """Element values of B systems that share S common tables (one per electrical state).
 
-    g1, g2, j, upto [S, E, K] and tol_g, tol_j [S, E] are common; `which` [B] says whose table a
+    g1, g2, j, upto [S, E, K] and tol_g, tol_j, tol_dead [S, E] are common; `which` [B] says whose table a
     system uses. `changes` is a list per system of (element index, override), later entries win.
     `scale_g`, `scale_j` [E, B] are for true bikes that differ from the model.
     """
@@ -36,6 +36,7 @@ class Values:
     upto: Floats
     tol_g: Floats
     tol_j: Floats
+    tol_dead: Floats
     which: NDArray[np.intp]
     changes: tuple[tuple[tuple[int, Override], ...], ...]
     scale_g: Floats | None = None
@@ -72,26 +73,28 @@ def base_values(
 ) -> Values:
     """Return values of B systems; precedence is common (condition) < changes (fault) < last (unplug)."""
     arrays = [a.copy() for a in (system.g1, system.g2, system.j, system.upto)]
-    tol_g, tol_j = system.tol_g.copy(), system.tol_j.copy()
+    tol_g, tol_j, tol_dead = system.tol_g.copy(), system.tol_j.copy(), system.tol_dead.copy()
     for index, override in (*system.overrides(tuple(common)), *system.overrides(tuple(last))):
         for array, row in zip(arrays, region_row(override.regions), strict=True):
             array[index] = row
         tol_g[index] = tol_g[index] if override.tol_g is None else override.tol_g
+        tol_j[index] = tol_j[index] if override.tol_j is None else override.tol_j
+        tol_dead[index] = spread_when_dead(override.regions, tol_g[index])
     closed = {o.element for o in last}
     rows = tuple(
         tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed)
         for row in changes
     )
     g1, g2, j, upto = (array[None] for array in arrays)
-    return Values(
-        g1, g2, j, upto, tol_g[None], tol_j[None], np.zeros(len(rows), dtype=np.intp), rows, scale_g, scale_j
-    )
+    which = np.zeros(len(rows), dtype=np.intp)
+    tolerances = (tol_g[None], tol_j[None], tol_dead[None])
+    return Values(g1, g2, j, upto, *tolerances, which, rows, scale_g, scale_j)
 
 
 def join_values(items: Sequence[Values]) -> Values:
     """Return the values of several states as one batch, in order."""
-    names = ("g1", "g2", "j", "upto", "tol_g", "tol_j")
-    g1, g2, j, upto, tol_g, tol_j = (
+    names = ("g1", "g2", "j", "upto", "tol_g", "tol_j", "tol_dead")
+    g1, g2, j, upto, tol_g, tol_j, tol_dead = (
         np.concatenate([getattr(item, name) for item in items]) for name in names
     )
     which = np.concatenate([np.full(item.count, k, dtype=np.intp) for k, item in enumerate(items)])
@@ -100,10 +103,10 @@ def join_values(items: Sequence[Values]) -> Values:
     for name in ("scale_g", "scale_j"):
         columns = [getattr(item, name) for item in items]
         scales.append(None if columns[0] is None else np.concatenate(columns, axis=1))
-    return Values(g1, g2, j, upto, tol_g, tol_j, which, changes, *scales)
+    return Values(g1, g2, j, upto, tol_g, tol_j, tol_dead, which, changes, *scales)
 
 
-class _Batch:
+class Batch:
     """Element tables of one chunk. Only elements with more than one region keep tables by region."""
 
     def __init__(self, system: System, values: Values, columns: NDArray[np.intp]) -> None:
@@ -120,7 +123,9 @@ class _Batch:
             np.ascontiguousarray(t[which][:, self.varying].transpose(1, 2, 0))
             for t in (*commons, values.upto)
         ]
-        self.tol_g, self.tol_j = values.tol_g[which].T.copy(), values.tol_j[which].T.copy()
+        self.tol_g, self.tol_j, self.tol_dead = (
+            tolerance[which].T.copy() for tolerance in (values.tol_g, values.tol_j, values.tol_dead)
+        )
         for position, column in enumerate(columns):
             for index, override in values.changes[column]:
                 rows = region_row(override.regions)
@@ -131,10 +136,14 @@ class _Batch:
                         table[place[index], :, position] = row
                 if override.tol_g is not None:
                     self.tol_g[index, position] = override.tol_g
+                if override.tol_j is not None:
+                    self.tol_j[index, position] = override.tol_j
+                own = self.tol_g[index, position]
+                self.tol_dead[index, position] = spread_when_dead(override.regions, own)
         scales = (values.scale_g, values.scale_g, values.scale_g)
         for k, scale in enumerate(scales):
             if scale is not None and values.scale_j is not None:
-                factor = scale[:, columns] * (values.scale_j[:, columns] if k == 2 else 1.0)
+                factor = scale[:, columns] * (values.scale_j[:, columns] if k else 1.0)
                 self.first[k] *= factor
                 self.tables[k] *= factor[self.varying][:, None, :]
         ends = (
@@ -181,7 +190,7 @@ def solve(
     settled = np.zeros(count, dtype=bool)
     for low in range(0, count, CHUNK):
         columns = np.arange(low, min(low + CHUNK, count))
-        batch = _Batch(system, values, columns)
+        batch = Batch(system, values, columns)
         state = np.zeros((len(batch.varying), len(columns)), dtype=np.int8)
         if start is not None:
             state[:] = start[np.ix_(batch.varying, columns)]
@@ -189,9 +198,7 @@ def solve(
         for step in range(MAX_STEPS):
             x = (linear or _linear)(system, *batch.at(state[:, active], active))
             want = batch.wanted(x, active)
-            move = np.sign(want - state[:, active]).astype(np.int8)
-            if step > MAX_STEPS // 2:
-                move = _first_only(move)
+            move = one_region(want, state[:, active], step)
             done = ~move.any(axis=0)
             volts[:, columns[active]] = x
             settled[columns[active[done]]] = True
@@ -213,6 +220,12 @@ def _linear(system: System, g1: Floats, g2: Floats, j: Floats) -> Floats:
     return np.vstack([x, np.zeros((1, rhs.shape[1]))])
 
 
+def one_region(want: Small, state: Small, step: int) -> Small:
+    """Return the moves of one step: a region at most for each element, late in the search one element."""
+    move = np.sign(want - state).astype(np.int8)
+    return _first_only(move) if step > MAX_STEPS // 2 else move
+
+
 def _first_only(move: Small) -> Small:
     """Keep only the first move of each system: breaks cycles of elements that move together."""
     first = np.zeros_like(move)
@@ -226,56 +239,51 @@ def _first_only(move: Small) -> Small:
 class Probing:
     """What a meter sees between point pairs: open-circuit volts, source resistance, spread.
 
-    All [M, B]: M point pairs, B systems. `spread_v` is the standard deviation from part
-    tolerances; `spread_ohm` the same for `source_ohm`.
+    All [M, B]: M point pairs, B systems. `spread_v` is the standard deviation from part tolerances.
     """
 
     volts: Floats
     source_ohm: Floats
     spread_v: Floats
-    spread_ohm: Floats
 
 
-def probe(
-    system: System,
-    values: Values,
-    solution: Solution,
-    pairs: Sequence[tuple[int, int]],
-    passive: bool = False,
-) -> Probing:
+def probe(system: System, values: Values, solution: Solution, pairs: Sequence[tuple[int, int]]) -> Probing:
     """Return volts, source resistance and tolerance spread for pairs of node indices.
 
     One adjoint solve per pair gives all three: with Aᵀλ = e₊ − e₋, the source resistance is
-    λ₊ − λ₋ and the reading's sensitivity to an element's current is λ over its ends. With
-    `passive` (ohms) only `spread_ohm` is computed, else only `spread_v`.
+    λ₊ − λ₋ and the reading's sensitivity to an element's current is λ over its ends.
     """
     count, m = values.count, len(pairs)
-    out = [np.zeros((m, count)) for _ in range(4)]
+    out = [np.zeros((m, count)) for _ in range(3)]
     plus = np.array([p for p, _ in pairs], dtype=np.intp)
     minus = np.array([q for _, q in pairs], dtype=np.intp)
     for low in range(0, count, PROBE_CHUNK):
         columns = np.arange(low, min(low + PROBE_CHUNK, count))
-        batch = _Batch(system, values, columns)
+        batch = Batch(system, values, columns)
         everyone = np.arange(len(columns))
         g1, g2, j = batch.at(solution.regions[np.ix_(batch.varying, columns)], everyone)
         factors = system.factor(system.matrix(g1, g2))
-        rhs = np.zeros((system.n + 1, m, 1))
-        rhs[plus, np.arange(m), 0] += 1.0
-        rhs[minus, np.arange(m), 0] -= 1.0
-        wide = np.repeat(rhs[: system.n], len(columns), axis=2)
+        wide = np.repeat(between(system, plus, minus)[:, :, None], len(columns), axis=2)
         adjoint = np.concatenate([system.solve_transposed(factors, wide), np.zeros((1, m, len(columns)))])
         volts = solution.volts[:, columns]
         across = volts[system.a] - volts[system.b]
         control = volts[system.c] - volts[system.d]
-        variance = (batch.tol_g * (g1 * across + g2 * control)) ** 2 + (batch.tol_j * j) ** 2
+        variance = (batch.tol_g * (g1 * across + g2 * control)) ** 2
+        variance += (batch.tol_j * j) ** 2 + (batch.tol_j * g2 * control) ** 2
         out[0][:, columns] = volts[plus] - volts[minus]
         out[1][:, columns] = adjoint[plus, np.arange(m)] - adjoint[minus, np.arange(m)]
-        weight = (batch.tol_g * g1) ** 2 if passive else variance
-        some = np.flatnonzero((weight > 1e-24).any(axis=1))
+        some = np.flatnonzero((variance > 1e-24).any(axis=1))
         seen = (adjoint[system.a[some]] - adjoint[system.b[some]]).astype(np.float32)
         np.square(seen, out=seen)
-        if passive:
-            np.square(seen, out=seen)
-        seen *= weight[some][:, None, :].astype(np.float32)
-        out[3 if passive else 2][:, columns] = np.sqrt(seen.sum(axis=0, dtype=np.float64))
+        seen *= variance[some][:, None, :].astype(np.float32)
+        out[2][:, columns] = np.sqrt(seen.sum(axis=0, dtype=np.float64))
     return Probing(*out)
+
+
+def between(system: System, plus: NDArray[np.intp], minus: NDArray[np.intp]) -> Floats:
+    """Return right-hand sides [N, M] of one ampere into each plus node and out of its minus node."""
+    count = np.arange(len(plus))
+    rhs = np.zeros((system.n + 1, len(plus)))
+    rhs[plus, count] += 1.0
+    rhs[minus, count] -= 1.0
+    return rhs[: system.n]

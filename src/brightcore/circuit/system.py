@@ -66,6 +66,7 @@ class System:
         self.g1, self.g2, self.j, self.upto = (np.array([r[k] for r in rows]) for k in range(4))
         self.tol_g = np.array([e.tol_g for e in elements])
         self.tol_j = np.array([e.tol_j for e in elements])
+        self.tol_dead = np.array([e.dead_spread for e in elements])
         self.fuse_a = np.array([e.fuse_a for e in elements])
         self.pattern, self._slot = self._eliminate()
         self._places = np.array(list(self._slot), dtype=np.intp).T

@@ -15,8 +15,9 @@ from brightcore.formats.spice import spice_netlist
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.table import Row, Table
 from brightcore.tracing.advice import conclude, evidence_title, evidence_value, propose
-from brightcore.tracing.engine import Engine, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.pairs import pair_explanations
+from brightcore.tracing.trace import Trace
 from brightcore.units import format_quantity
 
 
@@ -66,7 +67,7 @@ def run_read(args: argparse.Namespace) -> Out:
         bike.pin(pin)
     condition = parse_condition(circuit, args.condition)
     _, table = _one_row(circuit, args.fault)
-    ohms = condition.power == "out" and not any(c.endswith(".diode") for c, _ in condition.settings)
+    ohms = condition.power == "out"
     found = (table.read_ohms if ohms else table.read_volts)(condition, args.red, args.black)
     unit = "Ω" if ohms else "V"
     value, sigma = float(found.mean[0]), float(found.sigma[0])

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from brightcore.drawing.line import LineLayout
-from brightcore.tracing.engine import LIT_RATIO, SUSPECT_PROBABILITY, Trace
+from brightcore.tracing.trace import LIT_RATIO, SUSPECT_PROBABILITY, Trace
 
 
 @dataclass(frozen=True, slots=True)

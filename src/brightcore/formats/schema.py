@@ -5,11 +5,12 @@ import typing
 from brightcore.bike.model import PEDALS, BikeInfo
 from brightcore.bike.roles import ROLES
 from brightcore.bike.space import SHAPES, Size
-from brightcore.circuit.instruments import INSTRUMENTS, Multimeter
+from brightcore.circuit.instruments import INSTRUMENTS, LIMITS, OWN, Multimeter
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds.base import Registry, spec_fields
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
 from brightcore.matching.riding import ROUTES
+from brightcore.tracing.states import STATES
 from brightcore.tracing.tests import EVIDENCE_KINDS
 
 BIKE_FORMAT = "bright-circuit/bike"
@@ -18,7 +19,17 @@ JOB_FORMAT = "bright-circuit/job"
 PARTS_FORMAT = "bright-circuit/parts"
 VERSION = 1
 ID_PATTERN = "^[a-z0-9][a-z0-9_-]{0,39}$"
-REPAIR_TEXTS = ("repair", "action", "fault", "fault_class", "root_cause", "proof_title", "proof_expected")
+REPAIR_TEXTS = (
+    "repair",
+    "action",
+    "fault",
+    "fault_class",
+    "root_cause",
+    "cause",
+    "decision",
+    "proof_title",
+    "proof_expected",
+)
 """Text fields of a repair, in the job file and in the application alike."""
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
@@ -212,9 +223,20 @@ def evidence_schema() -> JsonObject:
             "value": {"type": "string", "minLength": 1, "maxLength": 40},
             "scene": _NAME,
             "observable": _OBSERVABLE,
-            "meter": {"enum": [i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter)]},
+            "meter": {
+                "anyOf": [
+                    {"enum": [i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter)]},
+                    {
+                        "type": "string",
+                        "pattern": f"^{OWN}[^|:]+([|][0-9.e+]+){{{len(LIMITS)}}}$",
+                        "maxLength": 160,
+                    },
+                ]
+            },
             "subject": _NAME,
             "sometimes": {"type": "boolean"},
+            "told": {"type": "boolean"},
+            "state": {"enum": [state.id for state in STATES]},
         },
         ["kind", "value"],
     )
@@ -317,6 +339,7 @@ def job_schema(registry: Registry) -> JsonObject:
         "at": stamp,
         "by": _TEXT,
         "undone": {"type": "boolean"},
+        "questioned": _TEXT,
         "minutes": {"type": "number", "minimum": 0, "maximum": 100_000},
     }
     entry = _record({"at": stamp, "by": _TEXT, "what": _ID, "text": _LONG}, ["at", "by", "what", "text"])
@@ -357,6 +380,7 @@ def job_schema(registry: Registry) -> JsonObject:
             "repairs": {"type": "array", "items": repair, "maxItems": 100},
             "circumstances": {"type": "array", "items": _ID, "maxItems": 40},
             "wires": {"type": "array", "items": _ID, "maxItems": 40},
+            "wire_places": {"type": "object", "additionalProperties": _NAME, "maxProperties": 40},
             "match": _match_schema(),
             "contact": _record({"name": _TEXT, "reach": _TEXT, "note": _TEXT}, []),
             "attachments": {"type": "array", "items": attachment, "maxItems": 100},

@@ -6,6 +6,7 @@ expression per region. Node names are n1, n2, …; a comment maps each to its pi
 
 from brightcore.circuit.conditions import Condition, condition_overrides, unplug_overrides
 from brightcore.circuit.elements import INF, Override, Region
+from brightcore.circuit.metered import Feeding
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.system import LEAK_S
 
@@ -16,11 +17,12 @@ def spice_netlist(
     overrides: tuple[Override, ...] = (),
     title: str = "",
     first_guess: dict[str, float] | None = None,
+    meter: tuple[str, str, Feeding] | None = None,
 ) -> str:
     """Return the netlist text. Precedence as in the solver: condition, then fault, then unplugging.
 
     `first_guess` holds volts by node for `.nodeset`: where the simulator starts looking. It
-    does not change the solution.
+    does not change the solution. `meter` is (red, black, what it feeds): a source behind its resistance.
     """
     regions = {e.id: e.regions for e in circuit.elements}
     for group in (condition_overrides(circuit, condition), overrides, unplug_overrides(circuit, condition)):
@@ -44,6 +46,11 @@ def spice_netlist(
             control = _across(c, d) if element.by_control else _across(a, b)
             lines.append(f"B{i} {a} {b} I = {_expression(table, control, _across(a, b), _across(c, d))}")
     lines += [f"Rleak{i} {names[node]} 0 {1 / LEAK_S:.6g}" for i, node in enumerate(circuit.nodes)]
+    if meter is not None:
+        red, black, feeding = meter
+        lines.append("* meter")
+        lines.append(f"Vmeter meter {names[circuit.node(black)]} {feeding.open_v:.12g}")
+        lines.append(f"Rmeter meter {names[circuit.node(red)]} {feeding.behind_ohm:.12g}")
     guess = first_guess or {}
     lines += [f".nodeset v({names[node]})={guess[node]:.6g}" for node in circuit.nodes if node in guess]
     options = ".options gmin=1e-15 reltol=1e-9 abstol=1e-14 vntol=1e-10 itl1=1000"

@@ -4,17 +4,19 @@ from brightcore.kinds.base import Registry
 from brightcore.kinds.cable import Cable
 from brightcore.kinds.charging import CellAlarm, Charger
 from brightcore.kinds.controller import Controller
-from brightcore.kinds.controls import BrakeLever, MagneticCutOff, PedalSensor, Throttle
 from brightcore.kinds.display import Display
 from brightcore.kinds.inline import FuseHolder, KeySwitch, LightSwitch
 from brightcore.kinds.lamp import Lamp
+from brightcore.kinds.levers import BrakeLever, MagneticCutOff
 from brightcore.kinds.mid_motor import MidMotor
 from brightcore.kinds.modules import Combiner, Converter, Tracker
 from brightcore.kinds.motor import HubMotor
 from brightcore.kinds.pack import Pack
+from brightcore.kinds.pedal_sensor import PedalSensor
 from brightcore.kinds.sensors import ReedSensor, SpeedSensor, TorqueSensor
 from brightcore.kinds.signals import BrakeLamp, Horn
 from brightcore.kinds.switches import GearSensor, StandSwitch
+from brightcore.kinds.throttle import Throttle
 
 REGISTRY = Registry(
     (

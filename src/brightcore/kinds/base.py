@@ -110,7 +110,7 @@ class PartKind(Generic[S]):
 
     `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it cuts the
     motor by, `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of the Line runs
-    through it.
+    through it, `fails_as` the group in which a bike's past weighs its faults.
     """
 
     name: str = ""
@@ -121,6 +121,7 @@ class PartKind(Generic[S]):
     symbol: str = "box"
     swap_min: float = 0.0
     has_spare: bool = False
+    fails_as: str = ""
     act: str = "Pull {part}"
     inline: bool = False
     grounds: bool = False

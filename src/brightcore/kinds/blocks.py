@@ -2,6 +2,8 @@
 
 from brightcore.bike.model import Part, Pin, Port
 from brightcore.circuit.elements import (
+    DEAD_SPREAD,
+    KNEE_V,
     OPEN,
     Override,
     diode,
@@ -18,6 +20,15 @@ LOGIC_V = 5.0
 
 COLLECTOR_LOAD_OHM = 1000.0
 """What a hall switch with open collector loads its supply with (common practice)."""
+
+MAKE_SPREAD = 0.35
+"""Spread of pull-ups, dividers and loads between makes: up to twice either way (common practice)."""
+
+INSIDE_OHM = 2200.0
+"""What the inside of a regulator and the logic behind it load a rail with (common practice: 0.2 to 7 kΩ)."""
+
+RATIO_SPREAD = 0.07
+"""Spread of what a ratiometric sensor gives over its supply, between makes (common practice)."""
 
 SENSOR_ON_V = 3.0
 """Supply volts below which a 5 V sensor does nothing (common practice)."""
@@ -59,26 +70,29 @@ def regulator(
     on_from_v: float = 8.0,
     on_to_v: float = 12.0,
 ) -> None:
-    """Add a supply of `volt` with current limit, running while `control` stands above 8–12 V."""
+    """Add a supply of `volt` with current limit, running while `control` stands above 8–12 V.
+
+    What its rail shows to a meter while it is dead hangs on its inside.
+    """
     raw = s.node(part, f"{name}_raw")
     s.add(
         part,
         f"{name}_source",
         raw,
         ground,
-        ramp_source(volt, 0.01, on_from_v, on_to_v),
+        ramp_source(volt + KNEE_V, 0.01, on_from_v, on_to_v),
         c=control,
         d=ground,
         by_control=True,
         tol_j=0.025,
     )
-    s.add(part, f"{name}_limit", raw, rail, limiter(0.2, limit_a), tol_j=0.15)
-    s.add(part, f"{name}_bleed", rail, ground, resistor(10e3), tol_g=0.3)
+    s.add(part, f"{name}_limit", raw, rail, limiter(0.2, limit_a), tol_j=0.3)
+    s.add(part, f"{name}_bleed", rail, ground, resistor(INSIDE_OHM), tol_g=DEAD_SPREAD)
 
 
 def pulled_up(s: Stamper, part: Part, pin: str, rail: str, ohm: float, name: str) -> None:
     """Add an input pulled up to a rail."""
-    s.add(part, f"{name}_pull", rail, pin, resistor(ohm), tol_g=0.08)
+    s.add(part, f"{name}_pull", rail, pin, resistor(ohm), tol_g=MAKE_SPREAD)
 
 
 def open_collector(
@@ -92,7 +106,12 @@ def open_collector(
 ) -> None:
     """Add a sensor output that pulls to ground when active (conditions make it active)."""
     s.add(part, f"{name}_out", out, ground, OPEN, c=supply, d=ground, by_control=True, tol_g=0.4)
-    s.add(part, f"{name}_load", supply, ground, resistor(load_ohm), tol_g=0.3)
+    draws_on(s, part, f"{name}_load", supply, ground, load_ohm)
+
+
+def draws_on(s: Stamper, part: Part, name: str, supply: str, ground: str, ohm: float) -> None:
+    """Add what a sensor draws from its supply; what it shows to a meter while dead hangs on its inside."""
+    s.add(part, name, supply, ground, resistor(ohm), tol_g=MAKE_SPREAD, tol_dead=DEAD_SPREAD)
 
 
 def pulling(part: Part, name: str) -> tuple[Override, ...]:
@@ -104,7 +123,7 @@ def half_bridge(s: Stamper, part: Part, phase: str, plus: str, minus: str, name:
     """Add one leg: body diodes, phase-voltage divider, dormant shorted switches."""
     s.add(part, f"{name}_low_diode", minus, phase, diode(0.5, 0.05), tol_j=0.08)
     s.add(part, f"{name}_high_diode", phase, plus, diode(0.5, 0.05), tol_j=0.08)
-    s.add(part, f"{name}_divider", phase, minus, resistor(47e3), tol_g=0.2)
+    s.add(part, f"{name}_divider", phase, minus, resistor(47e3), tol_g=MAKE_SPREAD)
     s.add(part, f"{name}_low_short", phase, minus, OPEN)
     s.add(part, f"{name}_high_short", phase, plus, OPEN)
 
@@ -127,6 +146,7 @@ def mode(
     traits: tuple[str, ...] = (),
     level: str = "full",
     seen_by_eye: float = 0.0,
+    loose: float = 0.0,
 ) -> FaultMode:
     """Return a fault mode with its permanent id; `pin` is `port.pin` or `inside.name`."""
     return FaultMode(
@@ -138,12 +158,18 @@ def mode(
         tuple(f"{part.id}:{t}" for t in traits),
         f"{part.id}.{pin}",
         seen_by_eye,
+        loose,
     )
 
 
 def fixed(part: Part, element: str, ohm: float, spread: float = 0.4) -> tuple[Override, ...]:
     """Return an override that makes an element a plain resistance."""
     return (Override(f"{part.id}/{element}", resistor(ohm), tol_g=spread, tol_j=0.0),)
+
+
+def weakened(part: Part, limit: str, ohm: float, spread: float = 0.5) -> tuple[Override, ...]:
+    """Return an override that puts `ohm` into the way of a regulator instead of its limit."""
+    return (Override(f"{part.id}/{limit}", diode(KNEE_V, ohm), tol_g=spread),)
 
 
 def opened(part: Part, *elements: str) -> tuple[Override, ...]:

@@ -10,10 +10,14 @@ from dataclasses import dataclass
 from brightcore.bike.model import Part, Spec
 from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.netlist import SEVERITIES, Stamper
+from brightcore.circuit.netlist import LOOSE_SHARE, SEVERITIES, Stamper
 from brightcore.kinds.base import PartKind, spec_value
 from brightcore.kinds.blocks import mode
 from brightcore.physics.copper import THICK_MM2, wire_ohm
+
+CABLE_WEIGHT, BROKEN_SHARE = 2.5, 0.7
+"""Prior of everything that can be wrong in one cable, and how much of it is a broken conductor (common
+practice). """
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +71,7 @@ class Cable(PartKind[CableSpec]):
             1,
         )
         found = []
+        count = max(len(tuple(conductors(part))), 1)
         circuit_class = "power" if part.spec.area_mm2 >= THICK_MM2 else "signal"
         for one, two in conductors(part):
             element = f"{part.id}/{one}-{two}"
@@ -80,21 +85,22 @@ class Cable(PartKind[CableSpec]):
                     one,
                     f"wire-to-{two}",
                     f"{words} broken",
-                    1.5,
+                    CABLE_WEIGHT * BROKEN_SHARE / count,
                     repair,
                     (Override(element, OPEN),),
                     level="open",
                     seen_by_eye=0.15,
+                    loose=LOOSE_SHARE,
                 )
             )
-            for level, ohm, spread in SEVERITIES[circuit_class][1:2]:
+            for level, ohm, spread in SEVERITIES[circuit_class][-2:-1]:
                 found.append(
                     mode(
                         part,
                         one,
                         f"wire-to-{two}",
                         f"{words} resistive",
-                        0.7,
+                        CABLE_WEIGHT * (1 - BROKEN_SHARE) / count,
                         repair,
                         (Override(element, resistor(ohm), tol_g=spread * 2),),
                         level=level,

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
-from brightcore.circuit.elements import OPEN, Override, limiter, resistor, source
+from brightcore.circuit.elements import KNEE_V, OPEN, Override, limiter, resistor, source
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Feed, PartKind, spec_value
@@ -24,6 +24,7 @@ class Charger(PartKind[ChargerSpec]):
     """Constant current, then constant volts; blocks backwards."""
 
     name, title, spec_type = "charger", "Charger", ChargerSpec
+    fails_as = "charger"
     place, symbol, has_spare, swap_min = "between", "module", True, 3.0
     sits = ""
     not_modelled = ("mains side", "heat", "what it tells the pack")
@@ -53,7 +54,9 @@ class Charger(PartKind[ChargerSpec]):
         return (Control("mains", ("off", "on"), ("{part} off the mains", "{part} on the mains, attended")),)
 
     def apply(self, part: Part[ChargerSpec], control: str, value: str) -> tuple[Override, ...]:
-        return (Override(f"{part.id}/source", source(part.spec.out_v, 0.02)),) if value == "on" else ()
+        return (
+            (Override(f"{part.id}/source", source(part.spec.out_v + KNEE_V, 0.02)),) if value == "on" else ()
+        )
 
     def faults(self, part: Part[ChargerSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 5, "Heat, a fall, or the wrong pack", 2)

@@ -10,13 +10,22 @@ from brightcore.behaviour.scene import SceneView
 from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port
 from brightcore.circuit.controls import Control
-from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor
+from brightcore.circuit.elements import (
+    DEAD_SPREAD,
+    KNEE_V,
+    OPEN,
+    Override,
+    current_sink,
+    diode,
+    ramp_source,
+    resistor,
+)
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.instruments import DEFAULT_METER
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, Feed, Fitting, PartKind
 from brightcore.kinds.blocks import (
     LOGIC_V,
+    MAKE_SPREAD,
     fixed,
     half_bridge,
     mode,
@@ -25,21 +34,24 @@ from brightcore.kinds.blocks import (
     pulled_up,
     regulator,
     replace,
+    weakened,
 )
 from brightcore.kinds.controller_rules import ControllerRules
 from brightcore.kinds.controller_spec import LOAD, ControllerSpec
 from brightcore.kinds.motor import HALLS, PHASES
 
+LOW_LOGIC_V = 4.3
+"""Where a 5 V supply that is off usually stands (common practice)."""
+
 STANDBY_A = 0.03
 """What a controller takes through its key line (common practice)."""
-
-DIODE_TESTS = ("none", *(f"{phase[-1]}-{end}" for phase in PHASES for end in ("plus", "minus")))
 
 
 class Controller(PartKind[ControllerSpec]):
     """Turns demand into phase currents."""
 
     name, title, spec_type = "controller", "Controller", ControllerSpec
+    fails_as = "controller"
     place, symbol, has_spare, swap_min = "controller", "controller", True, 25.0
     sits, needed, commutates = "bracket", True, True
     fitting = Fitting(mounted=True)
@@ -134,14 +146,14 @@ class Controller(PartKind[ControllerSpec]):
         s.tie_role(part, "signal_ground", "ground")
         s.tie_role(part, "battery_out", "plus")
         key, rail = s.tie_role(part, "key", "key"), s.tie_role(part, "supply_5v", "rail")
-        s.add(part, "bleed", plus, minus, resistor(100e3), tol_g=0.3)
+        s.add(part, "bleed", plus, minus, resistor(100e3), tol_g=0.3, tol_dead=DEAD_SPREAD)
         s.add(part, LOAD, plus, minus, OPEN)
-        s.add(part, "key_pull", key, minus, resistor(47e3), tol_g=0.2)
-        s.add(part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.2, tol_j=0.2)
+        s.add(part, "key_pull", key, minus, resistor(47e3), tol_g=MAKE_SPREAD)
+        s.add(part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.35, tol_j=0.35)
         regulator(s, part, rail, minus, key, LOGIC_V, spec.supply_limit_a)
         for pin in s.pins(part, "throttle_signal"):
             s.tie(pin, s.node(part, "throttle"))
-            s.add(part, "throttle_pull", s.node(part, "throttle"), minus, resistor(100e3), tol_g=0.2)
+            s.add(part, "throttle_pull", s.node(part, "throttle"), minus, resistor(100e3), tol_g=MAKE_SPREAD)
         for i, pin in enumerate(s.pins(part, "brake_signal")):
             s.tie(pin, s.node(part, f"brake_{i}"))
             pulled_up(s, part, s.node(part, f"brake_{i}"), rail, 10e3, f"brake_{i}")
@@ -161,12 +173,12 @@ class Controller(PartKind[ControllerSpec]):
                 s.tie_role(part, "torque_signal", "torque"),
                 minus,
                 resistor(100e3),
-                tol_g=0.2,
+                tol_g=MAKE_SPREAD,
             )
         if s.pins(part, "serial_tx", "serial_rx"):
             tx, rx = s.tie_role(part, "serial_tx", "tx"), s.tie_role(part, "serial_rx", "rx")
-            s.add(part, "tx_drive", rail, tx, resistor(1000.0), tol_g=0.2)
-            s.add(part, "rx_pull", rx, minus, resistor(100e3), tol_g=0.2)
+            s.add(part, "tx_drive", rail, tx, resistor(1000.0), tol_g=MAKE_SPREAD)
+            s.add(part, "rx_pull", rx, minus, resistor(100e3), tol_g=MAKE_SPREAD)
             for pin, name in ((tx, "tx_clamp"), (rx, "rx_clamp")):
                 s.add(part, name, minus, pin, diode(0.6, 5.0))
         if s.pins(part, "accessory_plus"):
@@ -175,19 +187,13 @@ class Controller(PartKind[ControllerSpec]):
         for phase in PHASES:
             leg = s.tie_role(part, phase, phase)
             half_bridge(s, part, leg, plus, minus, phase)
-            s.add(part, f"meter_{phase[-1]}-plus", leg, plus, OPEN)
-            s.add(part, f"meter_{phase[-1]}-minus", minus, leg, OPEN)
 
     def controls(self, part: Part[ControllerSpec]) -> tuple[Control, ...]:
         drive = Control("drive", ("rest", "pull"), ("", "Pulling hard, uphill, slowly and off the road"))
-        words = ("",) + ("Meter on diode test",) * (len(DIODE_TESTS) - 1)
-        return (drive, Control("diode", DIODE_TESTS, words))
+        return (drive,)
 
     def apply(self, part: Part[ControllerSpec], control: str, value: str) -> tuple[Override, ...]:
         spec: ControllerSpec = part.spec
-        if control == "diode":
-            meter = DEFAULT_METER.diode_source()
-            return () if value == "none" else (Override(f"{part.id}/meter_{value}", meter),)
         if value != "pull":
             return ()
         load = current_sink(spec.battery_limit_a, spec.low_cutoff_v * 0.35, spec.low_cutoff_v * 0.6)
@@ -221,6 +227,13 @@ class Controller(PartKind[ControllerSpec]):
             "Set for another pack",
             0,
         )
+        limit = RepairKind(
+            f"setting:{part.id}:limit",
+            "Set the speed limit or the level's current back to what the class of the bike allows",
+            5,
+            "Set for another wheel, or by somebody who tried the menu",
+            0,
+        )
         roles = {pin.role for item in part.ports for pin in item.pins}
         found = [
             mode(
@@ -235,7 +248,22 @@ class Controller(PartKind[ControllerSpec]):
             ),
             mode(part, "inside.supply", "dead", "5 V supply dead", 1.5, new, opened(part, "supply_limit")),
             mode(
-                part, "inside.supply", "weak", "5 V supply weak", 1.0, new, fixed(part, "supply_limit", 150.0)
+                part,
+                "inside.supply",
+                "low",
+                "5 V supply stands too low",
+                0.7,
+                new,
+                (Override(f"{part.id}/supply_source", ramp_source(LOW_LOGIC_V + KNEE_V, 0.01, 8.0, 12.0)),),
+            ),
+            mode(
+                part,
+                "inside.supply",
+                "weak",
+                "5 V supply weak",
+                1.0,
+                new,
+                weakened(part, "supply_limit", 55.0),
             ),
             mode(
                 part,
@@ -246,6 +274,17 @@ class Controller(PartKind[ControllerSpec]):
                 menu,
                 (),
                 ("cutoff_high",),
+                seen_by_eye=0.9,
+            ),
+            mode(
+                part,
+                "inside.menu",
+                "limit-low",
+                "speed limit or level set too low",
+                1.0,
+                limit,
+                (),
+                ("limit_low",),
                 seen_by_eye=0.9,
             ),
         ]

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from brightcore.behaviour.scene import SECTORS, SceneView
 from brightcore.bike.model import Part
+from brightcore.kinds.blocks import LOGIC_V
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.display import DisplaySpec
 from brightcore.kinds.motor import HALL_CODES, HALLS, PHASES, MotorSpec
@@ -20,7 +21,11 @@ Flags = NDArray[np.bool_]
 RAIL_OK_V = 3.9
 PHASE_OPEN_OHM = 25.0
 PHASE_UNEVEN_OHM = 0.25
-NTC_WINDOW_V = (0.25, 4.75)
+NTC_MARGIN_V = 0.25
+PULSE_V = (1.5, 3.0)
+SERIAL_V = 3.0
+SPEED_V = 2.5
+WEAK_SHARE = 0.62
 TORQUE_WINDOW_V = (0.4, 4.5)
 TORQUE_STEP_V = 0.15
 """Supply, phase and thermistor limits (common practice; see docs/nomenclature.md)."""
@@ -105,7 +110,9 @@ class ControllerRules:
 
     def powered(self, state: str) -> Flags:
         """Return where key line, supply and board are alive."""
-        alive = (self.volts("key", state) > self.spec.key_on_v) & (self.volts("rail", state) > RAIL_OK_V)
+        key = self.view.limit(self.spec.key_on_v, 3.0, max(3.0, 0.6 * self.spec.rated_v))
+        rail = self.view.limit(RAIL_OK_V, 3.0, 4.5)
+        alive = (self.volts("key", state) > key) & (self.volts("rail", state) > rail)
         return np.asarray(alive & ~self.any_trait("dead"))
 
     def voltage_wrong(self, state: str) -> Flags:
@@ -134,9 +141,10 @@ class ControllerRules:
     def braked(self, state: str) -> Flags:
         """Return where any brake input is pulled."""
         found = self.view.none()
+        below = self.view.limit(self.spec.brake_below_v, 0.3, 3.0)
         i = 0
         while self.view.node(self.part.id, f"brake_{i}"):
-            found = found | (self.volts(f"brake_{i}", state) < self.spec.brake_below_v)
+            found = found | (self.volts(f"brake_{i}", state) < below)
             i += 1
         return found
 
@@ -146,8 +154,8 @@ class ControllerRules:
         by_throttle = by_throttle & (self.throttle_v("demand") < self.spec.throttle_error_v)
         asked = by_throttle
         if self.view.has("pulse") and self.view.node(self.part.id, "pedal"):
-            low = self.volts("pedal", "pulse") < 1.5
-            high = self.volts("pedal", "demand") > 3.0
+            low = self.volts("pedal", "pulse") < self.view.limit(PULSE_V[0], 0.5, 2.5)
+            high = self.volts("pedal", "demand") > self.view.limit(PULSE_V[1], 2.5, 4.3)
             asked = (low & high & ~self.any_trait("dead:pedal") & self.pushed()) | by_throttle
         zero = self.view.none()
         for display in self.view.circuit.bike.having(DisplaySpec):
@@ -161,7 +169,9 @@ class ControllerRules:
             return ~self.view.none()
         rest, push = self.volts("torque", "rest"), self.volts("torque", "demand")
         return np.asarray(
-            (push > rest + TORQUE_STEP_V) & (push < TORQUE_WINDOW_V[1]) & ~self.any_trait("dead:torque")
+            (push > rest + self.view.limit(TORQUE_STEP_V, 0.05, 0.3))
+            & (push < TORQUE_WINDOW_V[1])
+            & ~self.any_trait("dead:torque")
         )
 
     def torque_wrong(self) -> Flags:
@@ -176,14 +186,17 @@ class ControllerRules:
         if self.view.has("pulse") or not self.view.node(self.part.id, "throttle"):
             return self.view.none()
         span = self.spec.throttle_full_v - self.spec.throttle_start_v
-        return np.asarray(self.throttle_v("demand") < self.spec.throttle_start_v + 0.62 * span)
+        share = self.view.limit(WEAK_SHARE, 0.5, 0.75)
+        weak = self.throttle_v("demand") < self.spec.throttle_start_v + share * span
+        return np.asarray(weak | self.any_trait("limit_low"))
 
     def temperature_wrong(self) -> Flags:
         """Return where the thermistor input is open or shorted."""
         if not self.view.node(self.part.id, "ntc") or not self.thermistor_fitted():
             return self.view.none()
         volts = np.where(self.any_trait("dead:ntc"), 5.0, self.volts("ntc", "rest"))
-        return np.asarray((volts < NTC_WINDOW_V[0]) | (volts > NTC_WINDOW_V[1]))
+        margin = self.view.limit(NTC_MARGIN_V, 0.1, 0.6)
+        return np.asarray((volts < margin) | (volts > LOGIC_V - margin))
 
     def thermistor_fitted(self) -> bool:
         """Return whether any motor of the bike has a thermistor on a pin."""
@@ -202,7 +215,7 @@ class ControllerRules:
         """Return where a needed display talks."""
         if not self.spec.needs_serial or not self.view.node(self.part.id, "rx"):
             return ~self.view.none()
-        return np.asarray(self.volts("rx", "demand") > 3.0)
+        return np.asarray(self.volts("rx", "demand") > self.view.limit(SERIAL_V, 1.5, 4.0))
 
     def halls(self) -> tuple[Flags, Flags]:
         """Return (some codes wrong, no useful code at all) over one electrical turn."""
@@ -218,22 +231,24 @@ class ControllerRules:
     def hall_high(self, hall: str, sector: str) -> Flags:
         """Return where a hall input reads high in a sector."""
         volts = self.volts(hall, f"sector{sector}")
-        return np.asarray((volts >= self.spec.hall_below_v) | self.any_trait(f"dead:{hall}"))
+        below = self.view.limit(self.spec.hall_below_v, 0.5, 3.0)
+        return np.asarray((volts >= below) | self.any_trait(f"dead:{hall}"))
 
     def phases(self) -> tuple[NDArray[np.intp], Flags, Flags]:
         """Return (number of open phases, uneven, shorted) as the controller meets them."""
         loops = self.view.phase_ohm(self.part.id)
         uv, vw, wu = loops
-        open_uv, open_vw, open_wu = (x > PHASE_OPEN_OHM for x in (uv, vw, wu))
+        limit = self.view.limit(PHASE_OPEN_OHM, 10.0, 100.0)
+        open_uv, open_vw, open_wu = (x > limit for x in (uv, vw, wu))
         pairs = open_uv.astype(int) + open_vw.astype(int) + open_wu.astype(int)
         count = np.where(pairs == 0, 0, np.where(pairs <= 2, 1, 2))
-        closed = np.where(loops > PHASE_OPEN_OHM, np.nan, loops)
+        closed = np.where(loops > limit, np.nan, loops)
         with np.errstate(all="ignore"):
             low = np.nanmin(np.where(np.isnan(closed), np.inf, closed), axis=0)
             top = np.nanmax(np.where(np.isnan(closed), -np.inf, closed), axis=0)
         nominal = self.nominal_ohm()
         shorted = (low < 0.6 * nominal) & np.isfinite(low)
-        uneven = np.isfinite(low) & (top - low > PHASE_UNEVEN_OHM)
+        uneven = np.isfinite(low) & (top - low > self.view.limit(PHASE_UNEVEN_OHM, 0.12, 0.5))
         return count, np.asarray(uneven | self.view.trait(self.part.id, "order_wrong")), np.asarray(shorted)
 
     def nominal_ohm(self) -> float:
@@ -249,6 +264,7 @@ class ControllerRules:
         if not (self.view.node(self.part.id, "speed") and self.view.has("sector0")):
             view.see("speed", otherwise="none")
             return
-        high = np.array([self.volts("speed", f"sector{s}") > 2.5 for s in SECTORS])
+        above = self.view.limit(SPEED_V, 1.0, 4.0)
+        high = np.array([self.volts("speed", f"sector{s}") > above for s in SECTORS])
         pulses = high.any(axis=0) & ~high.all(axis=0)
         view.see("speed", (turning & pulses, "shown"), otherwise="none")

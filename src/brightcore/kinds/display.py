@@ -13,7 +13,10 @@ from brightcore.circuit.elements import OPEN, Override, current_sink, diode, res
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value
-from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace
+from brightcore.kinds.blocks import MAKE_SPREAD, fixed, mode, opened, port, regulator, replace
+
+SERIAL_V = 3.0
+"""Volts above which a line of messages is heard (common practice)."""
 
 DISPLAY_A = 0.02
 """What a lit display takes (common practice)."""
@@ -35,6 +38,7 @@ class Display(PartKind[DisplaySpec]):
     """What the rider sees; shows brake symbol and errors that the controller reports."""
 
     name, title, spec_type = "display", "Display", DisplaySpec
+    fails_as = "display"
     place, symbol, has_spare, swap_min = "bar", "display", True, 4.0
     settings = {"wheel_circumference_mm": "wheel circumference"}
     symptoms = (
@@ -102,15 +106,15 @@ class Display(PartKind[DisplaySpec]):
             plus,
             ground,
             current_sink(DISPLAY_A, part.spec.lit_from_v * 0.5, part.spec.lit_from_v * 0.8),
-            tol_g=0.3,
-            tol_j=0.3,
+            tol_g=0.35,
+            tol_j=0.35,
         )
         s.add(part, "key_switch", plus, key, OPEN, c=plus, d=ground, by_control=True, tol_g=0.3)
         regulator(
             s, part, logic, ground, plus, 5.0, 0.05, "logic", part.spec.lit_from_v - 4, part.spec.lit_from_v
         )
-        s.add(part, "tx_drive", logic, tx, resistor(1000.0), tol_g=0.2)
-        s.add(part, "rx_pull", rx, ground, resistor(100e3), tol_g=0.2)
+        s.add(part, "tx_drive", logic, tx, resistor(1000.0), tol_g=MAKE_SPREAD)
+        s.add(part, "rx_pull", rx, ground, resistor(100e3), tol_g=MAKE_SPREAD)
         s.add(part, "tx_clamp", ground, tx, diode(0.6, 5.0))
         s.add(part, "rx_clamp", ground, rx, diode(0.6, 5.0))
 
@@ -128,10 +132,11 @@ class Display(PartKind[DisplaySpec]):
         state = "demand" if view.has("demand") else "rest"
         lit = self._lit(part, view, "rest")
         view.see("display", (lit, "lit"), otherwise="dark")
-        heard = view.volts(f"{part.id}:rx", f"{part.id}:ground", state) > 3.0
+        loud = view.limit(SERIAL_V, 1.5, 4.0)
+        heard = view.volts(f"{part.id}:rx", f"{part.id}:ground", state) > loud
         for controller in view.circuit.nets.mates(part.id, "display_tx"):
             if view.node(controller, "rx"):
-                heard &= view.volts(f"{controller}:rx", f"{controller}:ground", state) > 3.0
+                heard &= view.volts(f"{controller}:rx", f"{controller}:ground", state) > loud
         for observable, blank in (("brake_symbol", "off"), ("speed", "none")):
             if observable in view.result:
                 blank_code = view.codes(observable)[blank]

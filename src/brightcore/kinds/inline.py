@@ -11,6 +11,7 @@ from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 from brightcore.kinds.cable import Cable, CableSpec, conductors
+from brightcore.kinds.pack import FUSE_SEEN
 from brightcore.physics.copper import wire_ohm
 
 CONTACT_OHM = 0.004
@@ -71,7 +72,14 @@ class FuseHolder(Cable):
         holder = replace(part, 15, "Loose clip, or more current than the holder is made for", 1)
         return (
             mode(
-                part, "inside.fuse", "open", "fuse blown", 2.5, fuse, opened(part, "contact"), seen_by_eye=0.9
+                part,
+                "inside.fuse",
+                "open",
+                "fuse blown",
+                2.5,
+                fuse,
+                opened(part, "contact"),
+                seen_by_eye=FUSE_SEEN,
             ),
             mode(
                 part,

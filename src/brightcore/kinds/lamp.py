@@ -11,6 +11,9 @@ from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 
+LIT_SHARE = 0.55
+"""Share of its volts from which a lamp is called lit (common practice)."""
+
 
 @dataclass(frozen=True, slots=True)
 class LampSpec(Spec):
@@ -48,7 +51,9 @@ class Lamp(PartKind[LampSpec]):
     def behave(self, part: Part[LampSpec], view: SceneView) -> None:
         if view.has("rest"):
             volts = view.volts(f"{part.id}:plus", f"{part.id}:minus", "rest")
-            lit = (volts > part.spec.rated_v * 0.55) & ~view.trait(part.id, "dead")
+            lit = (volts > part.spec.rated_v * view.limit(LIT_SHARE, 0.4, 0.75)) & ~view.trait(
+                part.id, "dead"
+            )
             view.see("lamp", (lit, "lit"), otherwise="dark", part_id=part.id)
 
     def faults(self, part: Part[LampSpec]) -> tuple[FaultMode, ...]:

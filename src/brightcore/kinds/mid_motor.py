@@ -32,6 +32,7 @@ class MidMotor(Motor[MidMotorSpec]):
     """Brushless motor at the cranks; drives through the chain."""
 
     name, title, spec_type = "mid_motor", "Mid-drive motor", MidMotorSpec
+    fails_as = "motor"
     sits, pedalled = "bracket", True
     not_modelled = (*Motor.not_modelled, "chain, sprockets and derailleur")
 

@@ -5,20 +5,23 @@ from dataclasses import dataclass
 from datetime import date
 
 from brightcore.bike.model import Part, Port, Spec
-from brightcore.circuit.elements import OPEN, Override, Region, Regions, current_sink, resistor
+from brightcore.circuit.elements import OFF_S, OPEN, Override, Region, Regions, current_sink, resistor
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, Feed, Fitting, PartKind, spec_value
-from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace
+from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace, weakened
 
 INF = float("inf")
+FORWARD_V = 0.02
+"""What an ideal-diode controller regulates across its switch (common practice)."""
+
 IDLE_A = 0.02
 """What a converter takes with nothing on its output (common practice)."""
 
 
 def ideal_diode(ohm: float) -> Regions:
-    """Return a switch that conducts forwards with `ohm` and blocks backwards."""
-    return (Region(0.0, 1e-9), Region(INF, 1.0 / ohm))
+    """Return a switch that conducts forwards with `ohm` from `FORWARD_V` on, and blocks backwards."""
+    return (Region(FORWARD_V, OFF_S), Region(INF, 1.0 / ohm, 0.0, -FORWARD_V / ohm))
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,7 +190,7 @@ class Converter(PartKind[ConverterSpec]):
                 "gives too little current",
                 1.0,
                 new,
-                fixed(part, "step_limit", 60.0),
+                weakened(part, "step_limit", 60.0),
             ),
             mode(part, "supply.plus", "short", "shorts its input", 0.5, new, fixed(part, "draw", 6.0)),
         )

@@ -13,7 +13,7 @@ from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
-from brightcore.kinds.blocks import LOGIC_V, fixed, mode, opened, port, pulling, replace
+from brightcore.kinds.blocks import LOGIC_V, draws_on, fixed, mode, opened, port, pulling, replace
 
 HALL_CODES = ("101", "100", "110", "010", "011", "001")
 """Hall levels A, B, C in six sectors, sensors at 120° (Hanselman, 2nd ed., ch. 4)."""
@@ -130,7 +130,7 @@ class Motor(PartKind[M]):
             s.tie_role(part, "sensor_supply", "supply"),
             s.tie_role(part, "sensor_ground", "ground"),
         )
-        s.add(part, "hall_load", supply, ground, resistor(HALL_LOAD_OHM), tol_g=0.3)
+        draws_on(s, part, "hall_load", supply, ground, HALL_LOAD_OHM)
         for hall in HALLS:
             s.add(
                 part,
@@ -275,7 +275,31 @@ class Motor(PartKind[M]):
                 fixed(part, "hall_load", 8.0),
             )
         )
+        found.append(
+            mode(
+                part,
+                "halls.supply",
+                "open-inside",
+                "hall supply or ground broken inside",
+                0.8,
+                halls,
+                opened(part, "hall_load", *(f"{hall}_out" for hall in HALLS)),
+                loose=0.3,
+            )
+        )
         if part.spec.geared():
+            found.append(
+                mode(
+                    part,
+                    "inside.gear",
+                    "seized",
+                    "clutch seized, turns the motor along",
+                    0.5,
+                    gear,
+                    (),
+                    ("drags",),
+                )
+            )
             found.append(
                 mode(part, "inside.gear", "stripped", "gear or clutch slips", 2.0, gear, (), ("stripped",))
             )
@@ -326,6 +350,7 @@ class HubMotor(Motor[HubMotorSpec]):
     """Brushless motor in a wheel."""
 
     name, title, spec_type = "hub_motor", "Hub motor", HubMotorSpec
+    fails_as = "motor"
 
 
 def _isolated(view: SceneView, motor: str, controller: str) -> np.ndarray:

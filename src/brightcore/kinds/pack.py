@@ -1,5 +1,6 @@
 """Battery pack: cells in series, internal resistance, BMS switch, fuse, main switch."""
 
+import dataclasses
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -16,6 +17,12 @@ CHOICES = tuple((name, cells.title) for name, cells in CHEMISTRIES.items())
 
 CELLS, BOARD = "cells", "bms"
 """The elements of a pack that stand for its cells and for the switch of its board."""
+
+FUSE_SEEN = 0.98
+"""How often a blown fuse is found that is taken out, looked at and read in ohms (common practice)."""
+
+WORN_OHM = 0.3
+"""A main switch, clip or joint of a pack that has worn (common practice)."""
 
 BOARD_OHM = 0.01
 """Resistance of a closed board (common practice)."""
@@ -84,6 +91,7 @@ class Pack(PartKind[PackSpec]):
     """The energy source; its minus is the ground of every circuit."""
 
     name, title, spec_type = "pack", "Battery pack", PackSpec
+    fails_as = "pack"
     place, symbol, has_spare, swap_min = "energy", "pack", True, 4.0
     sits, needed, grounds = "down_tube", True, True
     not_modelled = (
@@ -162,6 +170,10 @@ class Pack(PartKind[PackSpec]):
             1,
             f"Replace the main fuse of the {part.name} (same DC rating)",
         )
+        switch = replace(
+            part, 15, "Worn key switch or burnt contact", 1, f"Replace the main switch of the {part.name}"
+        )
+        switch = _with_id(switch, part, "switch")
         low = spec.trip_v() * 1.02
         sagging = source(spec.resting_v() * 0.97, spec.internal_ohm * 8)
         cells = f"{part.id}/{CELLS}"
@@ -173,7 +185,7 @@ class Pack(PartKind[PackSpec]):
             2.0,
             _with_id(fuse, part, "fuse"),
             opened(part, "fuse"),
-            seen_by_eye=0.9,
+            seen_by_eye=FUSE_SEEN,
         )
         return (
             mode(
@@ -192,18 +204,9 @@ class Pack(PartKind[PackSpec]):
                 "open",
                 "main switch open",
                 2.0,
-                _with_id(
-                    replace(
-                        part,
-                        15,
-                        "Worn key switch or burnt contact",
-                        1,
-                        f"Replace the main switch of the {part.name}",
-                    ),
-                    part,
-                    "switch",
-                ),
+                switch,
                 opened(part, "switch"),
+                seen_by_eye=0.4,
             ),
             mode(
                 part,
@@ -211,18 +214,17 @@ class Pack(PartKind[PackSpec]):
                 "resistive",
                 "main switch contact burnt",
                 1.0,
-                _with_id(
-                    replace(
-                        part,
-                        15,
-                        "Worn key switch or burnt contact",
-                        1,
-                        f"Replace the main switch of the {part.name}",
-                    ),
-                    part,
-                    "switch",
-                ),
+                switch,
                 fixed(part, "switch", 2.0),
+            ),
+            mode(
+                part,
+                "inside.switch",
+                "worn",
+                "main switch or its joints worn",
+                1.0,
+                switch,
+                fixed(part, "switch", WORN_OHM, 0.6),
             ),
             mode(
                 part,
@@ -259,6 +261,4 @@ class Pack(PartKind[PackSpec]):
 
 
 def _with_id(repair: RepairKind, part: Part, what: str) -> RepairKind:
-    return RepairKind(
-        f"part:{part.id}:{what}", repair.action, repair.minutes, repair.root_cause, repair.cost_level
-    )
+    return dataclasses.replace(repair, id=f"part:{part.id}:{what}")

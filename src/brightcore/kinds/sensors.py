@@ -8,17 +8,9 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, ratio_source, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, Fitting, PartKind, S, spec_value
-from brightcore.kinds.blocks import (
-    COLLECTOR_LOAD_OHM,
-    fixed,
-    mode,
-    open_collector,
-    opened,
-    port,
-    pulling,
-    replace,
-)
+from brightcore.kinds.base import Fitting, PartKind, S, spec_value
+from brightcore.kinds.blocks import RATIO_SPREAD, fixed, mode, opened, port, pulling, replace
+from brightcore.kinds.three_wire import ThreeWireSensor, ThreeWireSpec
 
 
 class WheelSensor(PartKind[S]):
@@ -59,39 +51,19 @@ class WheelSensor(PartKind[S]):
 
 
 @dataclass(frozen=True, slots=True)
-class SpeedSpec(Spec):
+class SpeedSpec(ThreeWireSpec):
     """Wheel-speed sensor at the frame, magnets on the spokes."""
 
-    supply_v: float = spec_value(5.0, 3.0, 12.0, "supply it is made for")
     magnet_count: int = spec_value(1, 1, 12, "magnets on the spokes", awaits="Program")
 
 
-class SpeedSensor(WheelSensor[SpeedSpec]):
+class SpeedSensor(WheelSensor[SpeedSpec], ThreeWireSensor[SpeedSpec]):
     """Three-wire wheel-speed sensor: one pulse a magnet."""
 
     name, title, spec_type = "speed_sensor", "Wheel-speed sensor", SpeedSpec
+    fails_as = "sensor"
+    plug, signal = "Speed sensor", ("wheel_speed", "wheel speed")
     not_modelled = ("the exact gap", "pulses lost at speed")
-
-    def draws(self, part: Part[SpeedSpec]) -> tuple[Draw, ...]:
-        return (Draw("sensor_supply", part.spec.supply_v / COLLECTOR_LOAD_OHM),)
-
-    def made_for_v(self, spec: SpeedSpec) -> float:
-        return spec.supply_v
-
-    def ports(self, spec: SpeedSpec) -> tuple[Port, ...]:
-        return (
-            port(
-                "plug",
-                "Speed sensor",
-                "supply:sensor_supply:5 V",
-                "ground:sensor_ground:ground",
-                "signal:wheel_speed:wheel speed",
-            ),
-        )
-
-    def stamp(self, s: Stamper, part: Part[SpeedSpec]) -> None:
-        ends = [s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground")]
-        open_collector(s, part, s.tie_role(part, "wheel_speed", "signal"), ends[0], ends[1], "sensor")
 
     def apply(self, part: Part[SpeedSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if int(value) % 2 else ()
@@ -100,25 +72,9 @@ class SpeedSensor(WheelSensor[SpeedSpec]):
         new = self.broken(part)
         return (
             self.gap(part, "sensor_out"),
-            mode(part, "plug.signal", "dead", "no pulses", 1.5, new, opened(part, "sensor_out")),
-            mode(
-                part,
-                "plug.signal",
-                "stuck",
-                "output stuck on ground",
-                0.7,
-                new,
-                fixed(part, "sensor_out", 40.0),
-            ),
-            mode(
-                part,
-                "plug.supply",
-                "short",
-                "shorts the 5 V supply",
-                0.5,
-                new,
-                fixed(part, "sensor_load", 8.0),
-            ),
+            self.dead(part, 1.5, new),
+            self.stuck(part, 0.7, new),
+            self.short(part, new),
         )
 
 
@@ -133,6 +89,7 @@ class ReedSensor(WheelSensor[ReedSpec]):
     """Two wires: a contact to ground that a magnet on the spokes closes."""
 
     name, title, spec_type = "reed_sensor", "Two-wire wheel-speed sensor", ReedSpec
+    fails_as = "sensor"
     not_modelled = ("the exact gap", "bouncing of the contact")
 
     def ports(self, spec: ReedSpec) -> tuple[Port, ...]:
@@ -160,30 +117,25 @@ class ReedSensor(WheelSensor[ReedSpec]):
 
 
 @dataclass(frozen=True, slots=True)
-class TorqueSpec(Spec):
+class TorqueSpec(ThreeWireSpec):
     """Torque sensor at the cranks: an offset at rest and a slope, and pulses while turning."""
 
-    supply_v: float = spec_value(5.0, 3.0, 12.0, "supply it is made for")
     rest_ratio: float = spec_value(0.2, 0.05, 0.4, "output over supply, feet off the pedals")
     push_ratio: float = spec_value(0.4, 0.1, 0.9, "output over supply at full push")
     torque_nm_per_v: float = spec_value(100.0, 5.0, 500.0, "slope", awaits="Set")
     magnet_count: int = spec_value(18, 1, 64, "cadence pulses per turn", awaits="Program")
 
 
-class TorqueSensor(PartKind[TorqueSpec]):
+class TorqueSensor(ThreeWireSensor[TorqueSpec]):
     """Four-wire sensor: torque as volts, cadence as pulses."""
 
     name, title, spec_type = "torque_sensor", "Torque sensor", TorqueSpec
+    fails_as = "sensor"
+    plug, signal = "Torque sensor", ("pedal_signal", "cadence")
     place, symbol, has_spare, swap_min = "sensor", "cranks", False, 45.0
     sits, pedalled = "bracket", True
     fitting = Fitting(set_words="Feet off the pedals when switching on: that is when zero is taken")
     not_modelled = ("drift of the zero", "turning direction", "difference between left and right leg")
-
-    def draws(self, part: Part[TorqueSpec]) -> tuple[Draw, ...]:
-        return (Draw("sensor_supply", part.spec.supply_v / COLLECTOR_LOAD_OHM),)
-
-    def made_for_v(self, spec: TorqueSpec) -> float:
-        return spec.supply_v
 
     def highest_ratio(self, spec: TorqueSpec, role: str) -> float:
         return spec.push_ratio if role == "torque_signal" else 0.0
@@ -205,11 +157,8 @@ class TorqueSensor(PartKind[TorqueSpec]):
             yield "push_ratio", "is not above rest_ratio"
 
     def stamp(self, s: Stamper, part: Part[TorqueSpec]) -> None:
-        supply, ground = (
-            s.tie_role(part, "sensor_supply", "supply"),
-            s.tie_role(part, "sensor_ground", "ground"),
-        )
-        open_collector(s, part, s.tie_role(part, "pedal_signal", "signal"), supply, ground, "sensor")
+        super().stamp(s, part)
+        supply, ground = (s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground"))
         torque = s.tie_role(part, "torque_signal", "torque")
         s.add(
             part,
@@ -219,7 +168,9 @@ class TorqueSensor(PartKind[TorqueSpec]):
             ratio_source(part.spec.rest_ratio, 300.0),
             c=supply,
             d=ground,
+            by_control=True,
             tol_g=0.04,
+            tol_j=RATIO_SPREAD,
         )
 
     def controls(self, part: Part[TorqueSpec]) -> tuple[Control, ...]:
@@ -280,14 +231,6 @@ class TorqueSensor(PartKind[TorqueSpec]):
                 zero,
                 (Override(out, ratio_source(spec.push_ratio, 300.0)),),
             ),
-            mode(part, "plug.signal", "dead", "no cadence pulses", 1.5, new, opened(part, "sensor_out")),
-            mode(
-                part,
-                "plug.supply",
-                "short",
-                "shorts the 5 V supply",
-                0.7,
-                new,
-                fixed(part, "sensor_load", 8.0),
-            ),
+            self.dead(part, 1.5, new, "no cadence pulses"),
+            self.short(part, new),
         )

@@ -11,7 +11,7 @@ from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
-from brightcore.kinds.lamp import Lamp, LampSpec
+from brightcore.kinds.lamp import LIT_SHARE, Lamp, LampSpec
 
 BRAKED_BELOW_V = 1.5
 """A brake line below this is pulled (common practice)."""
@@ -119,7 +119,9 @@ class Horn(PartKind[HornSpec]):
     def behave(self, part: Part[HornSpec], view: SceneView) -> None:
         if view.has("pressed"):
             volts = view.volts(f"{part.id}:plus", f"{part.id}:minus", "pressed")
-            sounds = (volts > part.spec.rated_v * 0.55) & ~view.trait(part.id, "dead")
+            sounds = (volts > part.spec.rated_v * view.limit(LIT_SHARE, 0.4, 0.75)) & ~view.trait(
+                part.id, "dead"
+            )
             view.see("horn", (sounds, "sounds"), otherwise="silent", part_id=part.id)
 
     def faults(self, part: Part[HornSpec]) -> tuple[FaultMode, ...]:

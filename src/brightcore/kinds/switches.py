@@ -5,29 +5,20 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.kinds.base import Fitting
 from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, replace
-from brightcore.kinds.controls import BrakeLever, CutOffSpec, LeverSpec, MagneticCutOff
+from brightcore.kinds.levers import BrakeLever, CutOffSpec, LeverSpec, MagneticCutOff
 
 
 class GearSensor(MagneticCutOff):
     """Feels the gear cable move and cuts the motor for an instant."""
 
     name, title = "gear_sensor", "Gear-shift sensor"
+    fails_as = "sensor"
     place, symbol, has_spare, swap_min = "sensor", "lever", True, 12.0
+    plug = "Gear sensor"
     act = "Shift with {part}"
     sits, cuts = "bracket", "other"
     fitting = Fitting()
     not_modelled = ("how long it cuts", "cable tension")
-
-    def ports(self, spec: CutOffSpec) -> tuple[Port, ...]:
-        return (
-            port(
-                "plug",
-                "Gear sensor",
-                "supply:sensor_supply:5 V",
-                "ground:sensor_ground:ground",
-                "signal:brake_signal:signal",
-            ),
-        )
 
     def controls(self, part: Part[CutOffSpec]) -> tuple[Control, ...]:
         return (
@@ -59,27 +50,9 @@ class GearSensor(MagneticCutOff):
                 pulling(part, "sensor"),
                 seen_by_eye=0.4,
             ),
-            mode(
-                part,
-                "plug.signal",
-                "stuck-on",
-                "output stuck on ground",
-                1.0,
-                new,
-                fixed(part, "sensor_out", 40.0),
-            ),
-            mode(
-                part, "plug.signal", "dead", "sensor dead, never cuts", 1.5, new, opened(part, "sensor_out")
-            ),
-            mode(
-                part,
-                "plug.supply",
-                "short",
-                "shorts the 5 V supply",
-                0.5,
-                new,
-                fixed(part, "sensor_load", 8.0),
-            ),
+            self.stuck(part, 1.0, new, "stuck-on"),
+            self.dead(part, 1.5, new, "sensor dead, never cuts"),
+            self.short(part, new, 0.5),
         )
 
 
@@ -87,6 +60,7 @@ class StandSwitch(BrakeLever):
     """Two-wire switch that cuts the motor while the kick-stand is out."""
 
     name, title = "stand_switch", "Kick-stand switch"
+    fails_as = "lever"
     place, symbol, has_spare, swap_min = "sensor", "lever", True, 6.0
     act = "Fold out {part}"
     sits, cuts = "bracket", "other"

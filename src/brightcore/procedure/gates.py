@@ -16,6 +16,10 @@ GATES = {
     "say who may",
     "road": "Brakes proven to stop the bike without the cut-off; helmet on, private ground; leads clipped "
     "and taped, the meter on MIN/MAX hold or read by a helper",
+    "hot": "It may burn: hold the back of the hand near it first, do not grip; smoke, hissing "
+    "or a sharp smell: stand back and leave the pack alone",
+    "wet": "Pack out: mist clean water on the outside of plugs only, never on pack, charger or display; wipe "
+    "the battery plug dry before the pack goes in; warmth, smell or sparks: pack out, outdoors",
     "known_good": "Spare is of the same volts, protocol and pinout; no pack volts on signal pins",
 }
 """Cautions, acknowledged before a test and logged (common practice; local rules decide)."""

@@ -14,14 +14,21 @@ from brightcore.behaviour.scene import Scene, SceneView
 from brightcore.circuit.conditions import Condition, condition_overrides, unplug_overrides
 from brightcore.circuit.elements import OPEN, Override
 from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
+from brightcore.circuit.metered import Feeding, metered
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.solver import Probing, Small, Solution, Values, base_values, join_values, probe, solve
 from brightcore.circuit.system import Floats, System
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.scenes import scenes_of
 
+LEAST_REST_V = 1e-9
+"""A meter whose current is gone: below this its leads stand open."""
+
 FLOATING_SIGMA_V = 0.12
 """Least spread of a phantom reading (common practice)."""
+
+MAKES = ((1.0, 0.6), (0.65, 0.2), (1.5, 0.2))
+"""How thresholds of inputs differ between makes: (factor, share), the usual one first (common practice)."""
 
 PROBE_BATCH = 24
 """Point pairs probed at once."""
@@ -29,12 +36,14 @@ PROBE_BATCH = 24
 
 @dataclass(frozen=True)
 class Row:
-    """One bike variant: fault overrides, traits, and (for true bikes) element scales [E]."""
+    """One bike variant: fault overrides, traits, and (for true bikes) element scales [E] and the slack of its
+    thresholds."""
 
     overrides: tuple[Override, ...] = ()
     traits: frozenset[str] = frozenset()
     scale_g: Floats | None = None
     scale_j: Floats | None = None
+    slack: float | None = None
 
 
 @dataclass(frozen=True)
@@ -63,6 +72,7 @@ class Table:
         self._seen: dict[str, dict[str, NDArray[np.int8]]] = {}
         self._phase: dict[tuple[str, tuple[str, ...]], Floats] = {}
         self._probes: dict[tuple[Condition, str, str], NDArray[np.float32]] = {}
+        self._fed: dict[tuple[Condition, str, str, Feeding], NDArray[np.float32]] = {}
         self._start: Small | None = None
         self._latched: tuple[tuple[Override, ...], ...] = ((),) * self.count
         self._latch()
@@ -150,26 +160,40 @@ class Table:
         if not wanted:
             return
         indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
-        passive = condition.power == "out" and not any(c.endswith(".diode") for c, _ in condition.settings)
         values, solution = self.values(condition), self.solution(condition, keep=not condition.unplugged)
         for low in range(0, len(indices), PROBE_BATCH):
-            result = probe(self.system, values, solution, indices[low : low + PROBE_BATCH], passive)
+            result = probe(self.system, values, solution, indices[low : low + PROBE_BATCH])
             uncertain = ~solution.settled
             for k, pair in enumerate(wanted[low : low + PROBE_BATCH]):
-                arrays = (
-                    result.volts[k],
-                    result.source_ohm[k],
-                    result.spread_v[k],
-                    result.spread_ohm[k],
-                    uncertain,
-                )
+                arrays = (result.volts[k], result.source_ohm[k], result.spread_v[k], uncertain)
                 self._probes[(condition, *pair)] = np.stack(arrays).astype(np.float32)
 
     def probe(self, condition: Condition, red: str, black: str) -> tuple[Probing, NDArray[np.bool_]]:
         """Return what stands between two points for all rows [R], and which rows are uncertain."""
         self.prepare_probes(condition, [(red, black)])
         found = self._probes[(condition, red, black)].astype(np.float64)
-        return Probing(*found[:4]), found[4] > 0.5
+        return Probing(*found[:3]), found[3] > 0.5
+
+    def prepare_fed(self, condition: Condition, pairs: Sequence[tuple[str, str]], feeding: Feeding) -> None:
+        """Compute what a meter that feeds a dead circuit reads at many point pairs of one condition."""
+        wanted = [pair for pair in dict.fromkeys(pairs) if (condition, *pair, feeding) not in self._fed]
+        if not wanted:
+            return
+        indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
+        values, solution = self.values(condition), self.solution(condition, keep=not condition.unplugged)
+        for low in range(0, len(indices), PROBE_BATCH):
+            found = metered(self.system, values, solution, indices[low : low + PROBE_BATCH], feeding)
+            for k, pair in enumerate(wanted[low : low + PROBE_BATCH]):
+                arrays = (found.volts[k], found.spread_v[k], ~found.settled[k])
+                self._fed[(condition, *pair, feeding)] = np.stack(arrays).astype(np.float32)
+
+    def fed(
+        self, condition: Condition, red: str, black: str, feeding: Feeding
+    ) -> tuple[Floats, Floats, NDArray[np.bool_]]:
+        """Return volts at a feeding meter, their spread and which rows are uncertain, all [R]."""
+        self.prepare_fed(condition, [(red, black)], feeding)
+        found = self._fed[(condition, red, black, feeding)].astype(np.float64)
+        return found[0], found[1], found[2] > 0.5
 
     def read_volts(
         self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
@@ -187,13 +211,28 @@ class Table:
     def read_ohms(
         self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
     ) -> Prediction:
-        """Return predicted resistance in ohm, infinite where over-limit; sigma in ohm."""
-        found, uncertain = self.probe(condition, red, black)
-        ohm = np.maximum(found.source_ohm, 0.0)
+        """Return predicted resistance in ohm, infinite where over-limit; sigma in ohm.
+
+        The meter divides the volts across its leads by its own current.
+        """
+        feeding = meter.ohms.feeding
+        volts, spread_v, uncertain = self.fed(condition, red, black, feeding)
+        rest_v = np.maximum(feeding.open_v - volts, LEAST_REST_V)
+        ohm = np.maximum(volts, 0.0) * feeding.behind_ohm / rest_v
+        spread_ohm = spread_v * feeding.open_v * feeding.behind_ohm / rest_v**2
         accuracy = (meter.ohms.ratio * ohm) ** 2 + meter.ohms.offset_ohm**2
-        sigma = np.sqrt(found.spread_ohm**2 + accuracy)
+        sigma = np.sqrt(spread_ohm**2 + accuracy)
         over = ohm > meter.ohms.over_ohm
         return Prediction(np.where(over, np.inf, ohm), sigma, over, uncertain)
+
+    def read_diode(
+        self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
+    ) -> Prediction:
+        """Return the predicted volts of a diode test; what is over the meter's limit stays as it is."""
+        volts, spread_v, uncertain = self.fed(condition, red, black, meter.diode.feeding)
+        accuracy = (meter.volts.ratio * volts) ** 2 + meter.volts.offset_v**2
+        over = volts > meter.diode.over_v
+        return Prediction(volts, np.sqrt(spread_v**2 + accuracy), over, uncertain)
 
     def phase_ohm(self, part_id: str, unplugged: tuple[str, ...]) -> Floats:
         """Return resistance [3, R] u-v, v-w, w-u at a part's phase nodes, pack out."""
@@ -208,14 +247,31 @@ class Table:
         return self._phase[key]
 
     def seen(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
-        """Return what is seen in a scene: observable → class codes [R]."""
+        """Return what is seen in a scene with the usual thresholds: observable → class codes [R]."""
+        return {name: codes[0] for name, codes in self.seen_by_makes(scene_id).items()}
+
+    def seen_by_makes(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
+        """Return what is seen in a scene, by each make of `makes`: observable → class codes [K, R]."""
         if scene_id not in self._seen:
             scene = self.scenes[scene_id]
             solved = self.solve_all([condition for _, condition in scene.states])
-            self._seen[scene_id] = self._behave(scene, solved)
+            found = [self._behave(scene, solved, slack) for slack in self._slacks()]
+            self._seen[scene_id] = {name: np.stack([codes[name] for codes in found]) for name in found[0]}
         return self._seen[scene_id]
 
-    def _behave(self, scene: Scene, solved: dict[Condition, Solution]) -> dict[str, NDArray[np.int8]]:
+    @property
+    def makes(self) -> Floats:
+        """Shares [K] of the makes by which thresholds differ."""
+        return np.array([share for _, share in MAKES]) if len(self._slacks()) > 1 else np.ones(1)
+
+    def _slacks(self) -> list[float | Floats]:
+        if self.rows and self.rows[0].slack is not None:
+            return [np.array([row.slack for row in self.rows], dtype=float)]
+        return [slack for slack, _ in MAKES]
+
+    def _behave(
+        self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats
+    ) -> dict[str, NDArray[np.int8]]:
         node = self.system.node
 
         def volts(condition: Condition, plus: str, minus: str) -> Floats:
@@ -225,7 +281,7 @@ class Table:
         def phase_ohm(part_id: str) -> Floats:
             return self.phase_ohm(part_id, scene.states[0][1].unplugged)
 
-        view = SceneView(self.circuit, scene, volts, phase_ohm, self.trait, self.count)
+        view = SceneView(self.circuit, scene, volts, phase_ohm, self.trait, self.count, slack)
         first = [p for p in self.circuit.bike.parts if REGISTRY[p.kind].commutates]
         others = [p for p in self.circuit.bike.parts if not REGISTRY[p.kind].commutates]
         for part in (*first, *others):
@@ -241,6 +297,8 @@ class Table:
                 arrays[f"seen|{scene_id}|{observable}"] = codes
         for (condition, red, black), found in self._probes.items():
             arrays[f"probe|{condition.id}|{red}|{black}"] = found
+        for (condition, red, black, fed), found in self._fed.items():
+            arrays[f"fed|{condition.id}|{red}|{black}|{fed.open_v!r}|{fed.behind_ohm!r}"] = found
         return arrays
 
     def restore(self, arrays: dict[str, NDArray[np.generic]], parse: Callable[[str], Condition]) -> None:
@@ -253,3 +311,7 @@ class Table:
                     found[rest[0]] = array.astype(np.int8)
             elif kind == "probe":
                 self._probes[(parse(first), rest[0], rest[1])] = array.astype(np.float32)
+            elif kind == "fed":
+                red, black, *numbers = rest
+                feeding = Feeding(*map(float, numbers))
+                self._fed[(parse(first), red, black, feeding)] = array.astype(np.float32)

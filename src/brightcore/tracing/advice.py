@@ -1,18 +1,23 @@
 """What to do next, and why: the next test, what each answer would mean, the repair and its proof."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
-from brightcore.belief.bayes import posterior, posterior_after
+from brightcore.belief.bayes import entropy_bits, expected_information, posterior, posterior_after
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.faults import RepairKind
 from brightcore.simulation.words import look_words
-from brightcore.tracing.engine import SUSPECT_PROBABILITY, Engine, Suspect, Trace
+from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
+from brightcore.tracing.pairs import second_of
+from brightcore.tracing.states import AGAIN
 from brightcore.tracing.tests import Outcome, OutcomeTable, Test, kind_of, test_id
+from brightcore.tracing.trace import SUSPECT_PROBABILITY, Suspect, Trace
 
 SEEN_BEFORE = 0.25
 """Worth of a look whose observables were seen in another scene: not independent of it."""
@@ -31,8 +36,24 @@ LEAST_ANSWER, MOST_ANSWERS = 0.005, 6
 TELLING_SHARE, OPEN_SHARE = 0.15, 0.02
 """Share of belief from which an answer points to a suspect, and from which a suspect is still open."""
 
+DESCRIBE_FROM = 0.3
+"""Belief from which something undescribed that was found is described before anything else is done."""
+
+SILENT_RATIO, MOST_UNPROVEN = 5.0, 8
+"""What the looks made this many times less likely is proven good; so many others are named."""
+
 MOVED = 0.01
 """A change of belief that is told."""
+
+LEAST_RATE, MOST_LEFT_MIN = 0.05, 60
+"""Bits a minute that are reckoned with at least, and minutes to go that are told at most."""
+
+WORTH_REPEATING = 0.1
+"""Where no test gives so many bits, the one reading on which a repair rests is taken again."""
+
+SEEK_BITS = 0.03
+"""Expected information from which something that comes and goes is still sought on a bike that is well
+now."""
 
 PROVING = 0.8
 """How far apart a proof by meter must set the fault and the healthy bike (total variation)."""
@@ -69,14 +90,22 @@ class Proof:
 
 @dataclass(frozen=True, slots=True)
 class Conclusion:
-    """Where the trace stands: `measure`, `repair` (stop rule holds), `choose` (nothing left to
-    tell the set apart), `nothing-found` or `not-modelled`."""
+    """Where the trace stands: `measure`, `repair` (stop rule holds), `describe` (something undescribed is on
+    a line), `choose` (nothing left to tell the set apart), `nothing-found` or `not-modelled`.
+
+    `second` is the likely second fault where one alone does not account for what was seen, `unasked` the
+    look or question that stands before the repair and was skipped. With
+    `nothing-found`, `proven` is what was seen to work and `unproven` what would not have shown."""
 
     status: str
     repair: RepairKind | None
     probability: float
     members: tuple[Suspect, ...]
     proof: Proof | None
+    proven: tuple[str, ...] = ()
+    unproven: tuple[Suspect, ...] = ()
+    second: str = ""
+    unasked: str = ""
 
 
 def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, ...]) -> float:
@@ -96,7 +125,7 @@ def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, 
 
 def present_state(trace: Trace) -> Condition | None:
     """Return the bike's state after the last evidence, None before any."""
-    for item in reversed(trace.evidence):
+    for item in reversed([item for item in trace.evidence if not item.told]):
         test = trace.engine.by_id.get(test_id(item))
         if test is not None:
             return test.condition
@@ -112,23 +141,102 @@ def propose(
     `explained` get what their answers would mean, all where it is None.
     """
     tables, bits = trace.information()
-    done = {test_id(item) for item in trace.evidence} | skip
+    wanted = _wanted(trace, tables, skip)
+    made = [test_id(item) for item in trace.evidence if not item.told]
+    done = set(made) - {trace.doubtful} - _moved_once(trace, made) | skip
     state = present_state(trace)
     scored = []
-    seen = {item.observable for item in trace.evidence if item.observable}
+    seen = {item.observable for item in trace.evidence if item.observable and not item.told}
     for item, gain in zip(tables, bits, strict=True):
         if item.test.scene and seen & set(trace.engine.table.scenes[item.test.scene].seen):
             gain = gain * SEEN_BEFORE
-        if gain < MIN_BITS or item.test.id in done:
+        least = wanted.get(item.test.id) if wanted is not None else MIN_BITS
+        if least is None or gain < least or item.test.id in done:
             continue
         minutes = item.test.minutes + setup_minutes(state, item.test.condition, item.test.gates)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
+    again = _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
+    if again is not None and again.test.id not in skip and trace.due is None:
+        scored = [(0.0, 0.0, again.test.minutes, again)]
     scored.sort(key=lambda row: (-row[0], row[3].test.id))
     most = count if explained is None else explained
     return tuple(
         Proposal(item.test, gain, minutes, answers(trace, item) if n < most else ())
         for n, (_, gain, minutes, item) in enumerate(scored[:count])
     )
+
+
+def _moved_once(trace: Trace, made: list[str]) -> set[str]:
+    """Return the places that moved something when they were moved once: worth doing again, as it settles
+    it."""
+    moved = {test_id(item) for item in trace.evidence if item.kind == "wiggle" and item.value == "moves"}
+    return {name for name in moved if made.count(name) < 2}
+
+
+def _again(trace: Trace, tables: tuple[OutcomeTable, ...]) -> OutcomeTable | None:
+    """Return the test to do once more: the one on which alone a repair rests, where nothing else tells
+    much."""
+    if trace.hanging_on is None:
+        return None
+    wanted = test_id(trace.evidence[trace.hanging_on])
+    made = sum(not item.told and test_id(item) == wanted for item in trace.evidence)
+    known = [table for table in tables if table.test.id == wanted and not table.test.scene]
+    return known[0] if known and made < 2 else None
+
+
+def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]) -> dict[str, float] | None:
+    """Return the ids of the tests that may come next with the bits they must give, None where any may.
+
+    What has to be asked comes before a purchase. While nothing is wrong here, the trouble is first brought
+    about: every scene is looked at, that of the complaint among them, then what comes and goes is sought.
+    """
+    for first in (trace.due, trace.doubtful):
+        if first is not None and first not in skip:
+            return {first: 0.0}
+    if not trace.clean:
+        return None
+    left = unseen_scenes(trace, skip)
+    if left:
+        return dict.fromkeys(left, 0.0)
+    if not trace.may_come_and_go:
+        return {}
+    moving = [t.test.id for t in tables if t.test.kind == "wiggle" or t.test.state]
+    return dict.fromkeys(moving, SEEK_BITS)
+
+
+def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
+    """Return a rough number of minutes to the repair; None where nothing is left to measure.
+
+    Bits left about the place of the fault, over what the most telling of the best tests gives of them a
+    minute."""
+    if not best or trace.stopped:
+        return None
+    membership = np.zeros((len(trace.belief), len(trace.suspects)))
+    for n, suspect in enumerate(trace.suspects):
+        membership[list(suspect.members), n] = 1.0
+    rate = LEAST_RATE
+    for item in best:
+        table = trace.engine.outcome(item.test.id)
+        if table is not None:
+            bits = expected_information(table.probability[None], trace.belief, membership)
+            rate = max(rate, float(bits[0]) / item.minutes)
+    left = float(entropy_bits(membership.T @ trace.belief))
+    return max(1, min(round(left / rate), MOST_LEFT_MIN))
+
+
+def unseen_scenes(trace: Trace, skip: frozenset[str] = frozenset()) -> list[str]:
+    """Return the looks at the whole bike that were not made yet; those ridden for only where the complaint is
+    of riding."""
+    told = {item.scene for item in trace.evidence if item.told}
+    done = {test_id(item) for item in trace.evidence if not item.told} | skip
+    sought = {
+        f"look {item.scene} ~{item.state or AGAIN}" for item in trace.evidence if item.told and item.sometimes
+    }
+    sought &= trace.engine.by_id.keys()
+    every = [t.test for t in trace.engine.stack()[0] if t.test.scene and kind_of(t.test.kind).first]
+    first = [t for t in every if t.scene in told and t.id not in done]
+    rest = [t for t in every if "road" not in t.gates and t.id not in done]
+    return [test.id for test in first or rest] or sorted(sought - done)
 
 
 def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:
@@ -156,22 +264,67 @@ def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) 
     return " or ".join(lead) if lead else f"still open, {int((shares > OPEN_SHARE).sum())} suspects"
 
 
-def conclude(trace: Trace) -> Conclusion:
-    """Return where the trace stands."""
+def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
+    """Return where the trace stands; `skip` as in `propose`."""
     lead = trace.leading_repair
     repair = trace.engine.hypotheses.repairs[lead]
     probability = float(trace.repair_belief[lead])
     members = tuple(s for s in trace.suspects if s.repair.id == repair.id and s.probability > 0.01)
-    if trace.stopped and repair.id not in ("none", "other"):
-        return Conclusion("repair", repair, probability, members, proof_of(trace, repair.id))
-    if trace.stopped:
-        return Conclusion(
-            "nothing-found" if repair.id == "none" else "not-modelled", repair, probability, members, None
-        )
-    if trace.engine.ready and not propose(trace, explained=0):
+    found = _described(trace)
+    if found is not None:
+        return found
+    unasked = trace.engine.by_id[trace.due].title if trace.due is not None and trace.due in skip else ""
+    if (trace.stopped or unasked) and not trace.names_nothing:
+        status = "describe" if repair.describes else "repair"
+        proof = proof_of(trace, repair.id)
+        return Conclusion(status, repair, probability, members, proof, unasked=unasked)
+    if trace.stopped and repair.id == OTHER_REPAIR.id:
+        return Conclusion("not-modelled", repair, probability, members, None)
+    nothing_left = trace.engine.ready and not propose(trace, skip=skip, explained=0)
+    if nothing_left and (trace.clean or trace.stopped):
+        return _nothing_found(trace)
+    if nothing_left and trace.leads and not trace.names_nothing and trace.shows:
+        second = second_of(trace)
+        if second is not None:
+            return Conclusion(
+                "repair", repair, probability, members, proof_of(trace, repair.id), second=second
+            )
+    if nothing_left:
         likely = tuple(s for s in trace.suspects if s.probability > SUSPECT_PROBABILITY)
         return Conclusion("choose", repair, probability, likely, proof_of(trace, repair.id))
     return Conclusion("measure", repair, probability, members, None)
+
+
+def _described(trace: Trace) -> Conclusion | None:
+    """Return the ending "describe it first": something undescribed was found on a line that may be the
+    trouble."""
+    h = trace.engine.hypotheses
+    lines = [item.subject for item in trace.evidence if item.kind == "ask" and item.value == "yes"]
+    for line in lines:
+        index = next((g for g, repair in enumerate(h.repairs) if repair.id == line), None)
+        if index is not None and trace.repair_belief[index] >= DESCRIBE_FROM:
+            members = tuple(s for s in trace.suspects if s.repair.id == line)
+            share = float(trace.repair_belief[index])
+            return Conclusion("describe", h.repairs[index], share, members, None)
+    return None
+
+
+def _nothing_found(trace: Trace) -> Conclusion:
+    """Return the ending of a bike on which nothing is wrong now: what was seen to work, what was not
+    proven."""
+    engine = trace.engine
+    seen = dict.fromkeys(trace.evidence[i].scene for i in trace.now if trace.evidence[i].scene)
+    proven = tuple(engine.table.scenes[scene].title for scene in seen)
+    strength = trace.strength
+    limit = strength[0] - np.log(SILENT_RATIO)
+    silent = [
+        s
+        for s in trace.suspects
+        if s.repair.id not in (NONE_REPAIR.id, OTHER_REPAIR.id)
+        and max(float(strength[m]) for m in s.members) > limit
+    ]
+    share = float(sum(trace.belief[m] for s in silent for m in s.members) + trace.belief[0])
+    return Conclusion("nothing-found", NONE_REPAIR, share, (), None, proven, tuple(silent[:MOST_UNPROVEN]))
 
 
 def proof_of(trace: Trace, repair_id: str) -> Proof | None:
@@ -186,7 +339,8 @@ def proof_of(trace: Trace, repair_id: str) -> Proof | None:
         if scene.unplugged:
             continue
         seen = table.seen(scene_id)
-        if any(codes[lead] != codes[0] for codes in seen.values()):
+        row = h.items[lead].row
+        if any(codes[row] != codes[0] for codes in seen.values()):
             words = []
             for name, codes in seen.items():
                 class_id, text = OBSERVABLES[name].classes[int(codes[0])]
@@ -239,9 +393,11 @@ def shifts(trace: Trace) -> tuple[Shift, ...]:
 def expectation(trace: Trace, item: Evidence, hypothesis: int) -> str:
     """Return in words what a hypothesis would have given for a piece of evidence."""
     table = trace.engine.table
-    if hypothesis >= table.count:
+    found = trace.engine.hypotheses
+    if hypothesis >= found.modelled:
         return "anything"
-    return kind_of(item.kind).expected(table, item, hypothesis)
+    words = kind_of(item.kind).expected(table, item, found.items[hypothesis].row)
+    return f"{words}, or as on a healthy bike" if words and found.items[hypothesis].loose else words
 
 
 def evidence_title(engine: Engine, item: Evidence) -> str:

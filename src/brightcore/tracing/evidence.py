@@ -5,9 +5,6 @@ What a kind of evidence means (its likelihood, its words) is with the kinds of t
 
 from dataclasses import dataclass
 
-SOMETIMES_WEIGHT = 0.5
-"""Weight of what shows only sometimes (common practice)."""
-
 REPEAT_WEIGHT = 0.5
 """Weight of the second and later looks at one observable with the same answer: not independent."""
 
@@ -16,7 +13,9 @@ REPEAT_WEIGHT = 0.5
 class Evidence:
     """One thing measured or seen. Which fields matter depends on `kind` (see docs/formats).
 
-    `meter` names the instrument it was read with, "" for the usual one.
+    `meter` names the instrument it was read with, "" for the usual one. `sometimes`: it comes and goes.
+    `told`: as the rider told it, of then and not of now. `state`: what was done or awaited to bring it out
+    (`tracing.states`), "" for nothing.
     """
 
     kind: str
@@ -29,19 +28,18 @@ class Evidence:
     subject: str = ""
     sometimes: bool = False
     meter: str = ""
-
-    @property
-    def weight(self) -> float:
-        """How much it counts by itself."""
-        return SOMETIMES_WEIGHT if self.sometimes else 1.0
+    told: bool = False
+    state: str = ""
 
 
 def repeat_weights(items: list[Evidence]) -> list[float]:
-    """Return a weight per item: later looks with the same observable and answer count half."""
+    """Return a weight per item: later looks with the same observable and answer count half, and so does what
+    was told once it has been seen."""
     seen: set[tuple[str, str]] = set()
-    weights = []
-    for item in items:
-        again = bool(item.observable) and (item.observable, item.value) in seen
-        weights.append(REPEAT_WEIGHT if again else 1.0)
+    weights = [1.0] * len(items)
+    for k in sorted(range(len(items)), key=lambda k: items[k].told):
+        item = items[k]
+        if item.observable and (item.observable, item.value) in seen:
+            weights[k] = REPEAT_WEIGHT
         seen.add((item.observable, item.value))
     return weights

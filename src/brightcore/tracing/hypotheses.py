@@ -1,5 +1,11 @@
-"""The hypotheses of one bike: no fault now, every enumerated fault, something not modelled."""
+"""The hypotheses of one bike: no fault now, every enumerated fault, each also as one that comes and goes,
+something not modelled.
 
+A fault that comes and goes has no circuit of its own: each time it shows what the fault shows, or what a
+healthy bike shows.
+"""
+
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,13 +13,34 @@ from numpy.typing import NDArray
 
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Circuit
+from brightcore.tracing.states import AGAIN
+
+Floats = NDArray[np.float64]
 
 NO_FAULT = "no-fault"
 NOT_MODELLED = "not-modelled"
 
-NO_FAULT_PRIOR = 0.03
+NO_FAULT_PRIOR = 0.05
 NOT_MODELLED_PRIOR = 0.015
 """Priors of the two special hypotheses (common practice)."""
+
+LEAST_COUNT, COUNT_WEIGHT = 3, 0.5
+"""Confirmed cases from which a shop's own count moves a prior, and what each adds (common practice)."""
+
+OFTEN = (("loose", 0.5), ("rare", 0.12))
+"""How often a fault that comes and goes shows at a try: often, and rarely (common practice)."""
+
+BROUGHT_OUT, TRIES = 0.9, 6
+"""How often it shows in the state that brings it out, and what trying again is worth in single tries (common
+practice)."""
+
+
+def shows(often: Floats, state: str) -> Floats:
+    """Return how often faults that come and go show in a state ("": nothing was done to bring them out)."""
+    if state == AGAIN:
+        return np.asarray(1.0 - (1.0 - often) ** TRIES)
+    return np.full_like(often, BROUGHT_OUT) if state else often
+
 
 NONE_REPAIR = RepairKind(
     "none", "No fault found now: ride it with the rider and look again", 10, "It may come and go", 0
@@ -23,57 +50,113 @@ OTHER_REPAIR = RepairKind("other", "Something the model does not hold: work by t
 
 @dataclass(frozen=True, slots=True)
 class Hypothesis:
-    """One explanation: a fault mode or a special case."""
+    """One explanation: a fault mode or a special case. `row`: its circuit; `often`: how often it shows at a
+    try where it comes and goes, 0 where it stays."""
 
     id: str
     title: str
     prior: float
     repair: RepairKind
     mode: FaultMode | None
+    row: int = 0
+    often: float = 0.0
+
+    @property
+    def loose(self) -> bool:
+        """Whether it comes and goes."""
+        return self.often > 0
 
 
 @dataclass(frozen=True)
 class HypothesisSet:
-    """All hypotheses; row 0 is "no fault now", the last is "not modelled" (no circuit row)."""
+    """All hypotheses H; row 0 is "no fault now", the last is "not modelled" (no circuit row).
+
+    `row_of` [H-1] says whose circuit a hypothesis has, `often` [H-1] how often it shows at a try where it
+    comes and goes, 0 where it stays."""
 
     items: tuple[Hypothesis, ...]
-    prior: NDArray[np.float64]
+    prior: Floats
     repairs: tuple[RepairKind, ...]
     repair_of: NDArray[np.intp]
+    row_of: NDArray[np.intp]
+    often: Floats
+
+    @property
+    def loose(self) -> NDArray[np.bool_]:
+        """Which hypotheses [H-1] come and go."""
+        return np.asarray(self.often > 0)
+
+    @property
+    def modelled(self) -> int:
+        """Number of hypotheses that foretell something (all but the last)."""
+        return len(self.items) - 1
 
     @property
     def rows(self) -> int:
-        """Number of hypotheses that have a circuit (all but the last)."""
-        return len(self.items) - 1
+        """Number of circuits R."""
+        return int(self.row_of.max()) + 1
+
+    @property
+    def row_prior(self) -> Floats:
+        """Prior of every circuit row [R]."""
+        found = np.bincount(self.row_of, weights=self.prior[: self.modelled], minlength=self.rows)
+        return np.asarray(found)
+
+    def of_rows(self, chances: Floats, state: str = "", always: bool = False) -> Floats:
+        """Return chances of hypotheses [..., H-1] from those of circuit rows [..., R].
+
+        What comes and goes shows its fault as often as it does in a `state`, else what a healthy bike shows.
+        `always`: of a moment at which it showed.
+        """
+        share = np.where(self.loose & (not always), shows(self.often, state), 1.0)
+        return np.asarray(share * chances[..., self.row_of] + (1.0 - share) * chances[..., :1])
 
     def index(self, hypothesis_id: str) -> int:
         """Return the position of a hypothesis id."""
         return next(i for i, item in enumerate(self.items) if item.id == hypothesis_id)
 
 
-def enumerate_hypotheses(circuit: Circuit, counts: dict[str, int] | None = None) -> HypothesisSet:
-    """Return all hypotheses of a bike with their priors.
-
-    `counts` holds how often this shop confirmed a repair of a class (see `fault_class`); each
-    confirmed case adds to the weight of its class.
-    """
-    counts = counts or {}
-    modes = circuit.faults
-    weights = np.array([m.weight * (1.0 + 0.5 * counts.get(fault_class(m), 0)) for m in modes])
-    weights *= (1.0 - NO_FAULT_PRIOR - NOT_MODELLED_PRIOR) / weights.sum()
-    items = [Hypothesis(NO_FAULT, "No fault now", NO_FAULT_PRIOR, NONE_REPAIR, None)]
-    items += [Hypothesis(m.id, m.title, float(w), m.repair, m) for m, w in zip(modes, weights, strict=True)]
-    items.append(Hypothesis(NOT_MODELLED, "Something not modelled", NOT_MODELLED_PRIOR, OTHER_REPAIR, None))
+def hypothesis_set(items: tuple[Hypothesis, ...]) -> HypothesisSet:
+    """Return the set of some hypotheses: "no fault now" first, "not modelled" last."""
     repairs: dict[str, RepairKind] = {}
     for item in items:
         repairs.setdefault(item.repair.id, item.repair)
     order = list(repairs)
     return HypothesisSet(
-        tuple(items),
+        items,
         np.array([item.prior for item in items]),
         tuple(repairs.values()),
         np.array([order.index(item.repair.id) for item in items], dtype=np.intp),
+        np.array([item.row for item in items[:-1]], dtype=np.intp),
+        np.array([item.often for item in items[:-1]]),
     )
+
+
+def enumerate_hypotheses(circuit: Circuit, counts: Mapping[str, int] | None = None) -> HypothesisSet:
+    """Return all hypotheses of a bike with their priors.
+
+    `counts` holds how often this shop confirmed a repair of a class (see `fault_class`); from `LEAST_COUNT`
+    on each confirmed case adds to the weight of its class."""
+    counts = counts or {}
+    found = [Hypothesis(NO_FAULT, "No fault now", NO_FAULT_PRIOR, NONE_REPAIR, None)]
+    weighted = []
+    for row, mode in enumerate(circuit.faults, start=1):
+        confirmed = counts.get(fault_class(mode), 0)
+        weight = mode.weight * (1.0 + COUNT_WEIGHT * (confirmed if confirmed >= LEAST_COUNT else 0))
+        weighted.append(Hypothesis(mode.id, mode.title, weight, mode.repair, mode, row))
+    for item in tuple(weighted):
+        assert item.mode is not None
+        if not item.mode.loose:
+            continue
+        weight = item.prior * item.mode.loose / len(OFTEN)
+        title = f"{item.title}, comes and goes"
+        for name, often in OFTEN:
+            own = f"{item.id}/{name}"
+            weighted.append(Hypothesis(own, title, weight, item.repair, item.mode, item.row, often))
+    scale = (1.0 - NO_FAULT_PRIOR - NOT_MODELLED_PRIOR) / sum(item.prior for item in weighted)
+    found += [Hypothesis(h.id, h.title, h.prior * scale, h.repair, h.mode, h.row, h.often) for h in weighted]
+    found.append(Hypothesis(NOT_MODELLED, "Something not modelled", NOT_MODELLED_PRIOR, OTHER_REPAIR, None))
+    return hypothesis_set(tuple(found))
 
 
 def fault_class(mode: FaultMode) -> str:

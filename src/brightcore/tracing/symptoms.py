@@ -19,8 +19,10 @@ SYMPTOMS = _all()
 BY_ID = {symptom.id: symptom for symptom in SYMPTOMS}
 
 
-def symptom_evidence(symptom_id: str, scenes: dict[str, Scene], sometimes: bool) -> tuple[Evidence, ...]:
-    """Return the evidence of a confirmed symptom; none where this bike's scenes do not say it."""
+def symptom_evidence(
+    symptom_id: str, scenes: dict[str, Scene], sometimes: bool, state: str = ""
+) -> tuple[Evidence, ...]:
+    """Return what a rider told as evidence of then; nothing where this bike's scenes do not say it."""
     if symptom_id not in BY_ID:
         raise UnknownNameError("symptom", symptom_id, tuple(BY_ID))
     symptom = BY_ID[symptom_id]
@@ -31,6 +33,14 @@ def symptom_evidence(symptom_id: str, scenes: dict[str, Scene], sometimes: bool)
     if symptom.every:
         names = [name for name in scene.seen if name.partition("-")[0] == symptom.observable]
     return tuple(
-        Evidence("look", symptom.value, scene=scene.id, observable=name, sometimes=sometimes)
+        Evidence(
+            "look",
+            symptom.value,
+            scene=scene.id,
+            observable=name,
+            sometimes=sometimes,
+            told=True,
+            state=state,
+        )
         for name in names
     )

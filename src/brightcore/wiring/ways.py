@@ -17,10 +17,11 @@ from brightcore.describing.swap import swap_part
 from brightcore.errors import BrightError
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.controls import PedalSpec, ThrottleSpec
 from brightcore.kinds.modules import CombinerSpec, ConverterSpec
+from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.kinds.select import controllers, packs
 from brightcore.kinds.switches import GearSensor
+from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.wiring.cut_list import CUT_STEP_M, up
 from brightcore.wiring.propose import accept, propose_joins
 from brightcore.wiring.routes import runs_of

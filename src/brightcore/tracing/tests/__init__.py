@@ -1,14 +1,18 @@
 """Kinds of test, one class a file. A new kind is one file here and one line in `KINDS`."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
 from brightcore.circuit.conditions import Condition
+from brightcore.circuit.instruments import DEFAULT_METER
+from brightcore.circuit.metered import Feeding
 from brightcore.errors import UnknownNameError
 from brightcore.simulation.table import Table
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.states import STATES, UPHILL, state_of
+from brightcore.tracing.tests.ask import Ask
 from brightcore.tracing.tests.base import (
     BROAD_SHARE,
     MAX_OUTCOMES,
@@ -21,20 +25,44 @@ from brightcore.tracing.tests.base import (
     where,
 )
 from brightcore.tracing.tests.diode import Diode
+from brightcore.tracing.tests.feel import Feel
 from brightcore.tracing.tests.inspection import Inspection
-from brightcore.tracing.tests.look import Look, Unplug
+from brightcore.tracing.tests.look import Look, Unplug, in_state
 from brightcore.tracing.tests.ohms import Ohms
 from brightcore.tracing.tests.swap import Swap
 from brightcore.tracing.tests.swing import Swing
+from brightcore.tracing.tests.tried import Past, Tried
 from brightcore.tracing.tests.volts import Volts
+from brightcore.tracing.tests.wiggle import Wiggle
 
-KINDS: tuple[TestKind, ...] = (Look(), Unplug(), Volts(), Swing(), Ohms(), Diode(), Inspection(), Swap())
+KINDS: tuple[TestKind, ...] = (
+    Look(),
+    Unplug(),
+    Ask(),
+    Wiggle(),
+    Feel(),
+    Volts(),
+    Swing(),
+    Ohms(),
+    Diode(),
+    Inspection(),
+    Swap(),
+    Tried(),
+    Past(),
+)
 """Every kind of test, the cheap families first."""
 
 EVIDENCE_KINDS = tuple(dict.fromkeys(kind.evidence for kind in KINDS))
 """Kinds of evidence that tests give."""
 
 LEAST_LIKELIHOOD = 1e-12
+
+RIDER_WRONG = 0.15
+"""How often what a rider tells is not what happened (common practice)."""
+
+LOOSE_SOMETIMES, STEADY_SOMETIMES, NOTHING_SOMETIMES = 0.7, 0.15, 0.4
+"""How often "sometimes" is said of a fault that comes and goes, of one that stays, where there is none now
+(common practice)."""
 _BY_NAME = {kind.name: kind for kind in KINDS}
 
 
@@ -52,10 +80,20 @@ def enumerate_tests(bench: Bench) -> tuple[Test, ...]:
     return tuple({test.id: test for test in found}.values())
 
 
+def tests_by_state(bench: Bench) -> Iterator[Test]:
+    """Yield the looks in every state that may bring out what comes and goes."""
+    for test in _BY_NAME["look"].candidates(bench):
+        for state in STATES:
+            if state.id != UPHILL or "road" in test.gates:
+                yield in_state(test, state)
+
+
 def validate(table: Table, item: Evidence) -> None:
     """Raise BrightError where the evidence names what this bike does not have."""
     if item.kind not in EVIDENCE_KINDS:
         raise UnknownNameError("kind of evidence", item.kind, EVIDENCE_KINDS)
+    if item.state:
+        state_of(item.state)
     kind_of(item.kind).validate(table, item)
 
 
@@ -76,22 +114,41 @@ def log_likelihood(table: Table, hypotheses: HypothesisSet, item: Evidence) -> F
     all.
     """
     kind = kind_of(item.kind)
-    modelled = kind.likelihood(table, hypotheses, item)[: hypotheses.rows]
-    prior = hypotheses.prior[: hypotheses.rows]
+    modelled = kind.likelihood(table, hypotheses, item)
+    if kind.by_rows:
+        modelled = hypotheses.of_rows(modelled, item.state, always=item.sometimes or item.told)
+    anything = kind.anything(item)
+    if item.told:
+        modelled = (1 - RIDER_WRONG) * modelled + RIDER_WRONG * anything
+        modelled[0] = anything
+    modelled = modelled * _coming_and_going(hypotheses, item)
+    prior = hypotheses.prior[: hypotheses.modelled]
     together = float(modelled @ prior / prior.sum())
-    broad = (1 - BROAD_SHARE) * together + BROAD_SHARE * kind.anything(item)
-    full = np.append(modelled, broad)
-    return np.asarray(item.weight * np.log(np.maximum(full, LEAST_LIKELIHOOD)))
+    full = np.append(modelled, (1 - BROAD_SHARE) * together + BROAD_SHARE * anything)
+    return np.asarray(np.log(np.maximum(full, LEAST_LIKELIHOOD)))
+
+
+def _coming_and_going(hypotheses: HypothesisSet, item: Evidence) -> Floats:
+    """Return how likely hypotheses [H-1] are to be told or seen as only sometimes, or as always."""
+    if not (item.sometimes or item.told):
+        return np.ones(hypotheses.modelled)
+    found = np.where(hypotheses.loose, LOOSE_SOMETIMES, STEADY_SOMETIMES)
+    found[0] = NOTHING_SOMETIMES
+    return np.asarray(found if item.sometimes else 1.0 - found)
 
 
 def prepare(table: Table, tests: Iterable[Test]) -> None:
     """Compute together what tests read between two points, state by state."""
-    points: dict[Condition, list[tuple[str, str]]] = {}
+    points: dict[tuple[Condition, Feeding | None], list[tuple[str, str]]] = {}
     for test in tests:
-        for state in kind_of(test.kind).states(table, test):
-            points.setdefault(state, []).append((test.red, test.black))
-    for state, pairs in points.items():
-        table.prepare_probes(state, pairs)
+        kind = kind_of(test.kind)
+        for state in kind.states(table, test):
+            points.setdefault((state, kind.feeding(DEFAULT_METER)), []).append((test.red, test.black))
+    for (state, feeding), pairs in points.items():
+        if feeding is None:
+            table.prepare_probes(state, pairs)
+        else:
+            table.prepare_fed(state, pairs, feeding)
 
 
 __all__ = [
@@ -109,6 +166,7 @@ __all__ = [
     "outcome_table",
     "prepare",
     "test_id",
+    "tests_by_state",
     "validate",
     "where",
 ]

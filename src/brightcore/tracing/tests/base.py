@@ -15,12 +15,14 @@ from numpy.typing import NDArray
 from brightcore.bike.model import Bike, Join
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.faults import FaultMode
+from brightcore.circuit.instruments import Multimeter
+from brightcore.circuit.metered import Feeding
 from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
 from brightcore.errors import UnknownNameError
 from brightcore.simulation.table import Table
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet
 
 Floats = NDArray[np.float64]
 
@@ -46,6 +48,7 @@ class Test:
     scene: str = ""
     subject: str = ""
     place: str = ""
+    state: str = ""
     steps: tuple[str, ...] = ()
 
     def retitled(self, title: str) -> "Test":
@@ -122,13 +125,20 @@ class Truth(Protocol):
     def mode(self, which: int) -> FaultMode | None:
         """Return the fault that true bike number `which` carries."""
 
+    def moves(self, which: int, place: str) -> float:
+        """Return how often something changes on it while a plug or cable is moved."""
+
+    def undescribed(self, which: int, line: str) -> float:
+        """Return how often something is found on a line that its description does not have."""
+
 
 class TestKind(ABC):
     """One kind of test. `name` is that of its tests, `evidence` that of what it enters.
 
     `entry` says how the answer is given: a "number" in `unit`, one of the `choices`, or "looks" one by one.
     `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds can be read at
-    any two points, in a state with `free_power`.
+    any two points, in a state with `free_power`. `by_rows`: its likelihoods are of circuits, not hypotheses.
+    `probes` kinds read between two pins; in `touches` kinds hands or probes are at plugs and wires.
     """
 
     name: ClassVar[str]
@@ -139,10 +149,12 @@ class TestKind(ABC):
     unit: ClassVar[str] = ""
     hint: ClassVar[str] = ""
     choices: ClassVar[tuple[tuple[str, str], ...]] = ()
+    touches: ClassVar[bool] = False
     free: ClassVar[str] = ""
     free_power: ClassVar[tuple[str, ...]] = ()
     probes: ClassVar[bool] = False
     first: ClassVar[bool] = False
+    by_rows: ClassVar[bool] = True
 
     @abstractmethod
     def candidates(self, bench: Bench) -> Iterator[Test]:
@@ -154,7 +166,7 @@ class TestKind(ABC):
 
     @abstractmethod
     def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
-        """Return P(evidence | hypothesis) [H-1] under every hypothesis that has a circuit."""
+        """Return P(evidence | circuit) [R], or P(evidence | hypothesis) [H-1] where it is not `by_rows`."""
 
     @abstractmethod
     def anything(self, item: Evidence) -> float:
@@ -188,6 +200,10 @@ class TestKind(ABC):
         """Return in words what a hypothesis would have given, "" where nothing is foretold."""
         return ""
 
+    def feeding(self, meter: Multimeter) -> Feeding | None:
+        """Return what the meter feeds the circuit with, None where it only loads it."""
+        return None
+
     def states(self, table: Table, test: Test) -> tuple[Condition, ...]:
         """Return the states in which the test's two points are read."""
         return ()
@@ -204,11 +220,11 @@ def one_of(value: str, allowed: Iterable[str], what: str = "answer") -> None:
         raise UnknownNameError(what, value, known)
 
 
-def with_unmodelled(hypotheses: HypothesisSet, rows: Floats) -> Floats:
-    """Return rows [B, H-1] with a broad column for "not modelled" added."""
-    prior = hypotheses.prior[: hypotheses.rows]
-    broad = (1 - BROAD_SHARE) * (rows @ prior) / prior.sum() + BROAD_SHARE / len(rows)
-    return np.concatenate([rows, broad[:, None]], axis=1)
+def with_unmodelled(hypotheses: HypothesisSet, chances: Floats) -> Floats:
+    """Return chances [B, H-1] with a broad column for "not modelled" added."""
+    prior = hypotheses.prior[: hypotheses.modelled]
+    broad = (1 - BROAD_SHARE) * (chances @ prior) / prior.sum() + BROAD_SHARE / len(chances)
+    return np.concatenate([chances, broad[:, None]], axis=1)
 
 
 class TwoAnswers(TestKind):
@@ -219,13 +235,20 @@ class TwoAnswers(TestKind):
 
     entry = "choice"
     first = True
+    by_rows = False
     answers: ClassVar[tuple[tuple[str, str], ...]]
     said: ClassVar[str]
     """Begins the title of evidence that is no answer to a listed test."""
 
     @abstractmethod
+    def chance(self, hypothesis: Hypothesis, subject: str) -> float:
+        """Return P(first answer | hypothesis) for one subject."""
+
     def chances(self, hypotheses: HypothesisSet, subject: str) -> Floats:
         """Return P(answer | hypothesis) [2, H-1] in the order of `answers`."""
+        modelled = hypotheses.items[: hypotheses.modelled]
+        first = np.array([self.chance(item, subject) for item in modelled])
+        return np.stack([first, 1.0 - first])
 
     def validate(self, table: Table, item: Evidence) -> None:
         one_of(item.value, [value for value, _ in self.answers])

@@ -4,8 +4,10 @@ from collections.abc import Iterator
 
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
-from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
-from brightcore.kinds.controller import DIODE_TESTS
+from brightcore.circuit.instruments import DEFAULT_METER, Multimeter, meter_of
+from brightcore.circuit.metered import Feeding
+from brightcore.kinds.motor import PHASES
+from brightcore.kinds.select import controllers
 from brightcore.procedure.gates import DEAD_GATES
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
@@ -15,8 +17,7 @@ from brightcore.tracing.tests.volts import Volts, clipped, noisy
 from brightcore.units import format_quantity
 
 READ_MIN = 1.0
-SPREAD_V = 0.03
-"""Minutes of one reading, and spread of a diode's volts (common practice)."""
+"""Minutes of one reading (common practice)."""
 
 BLOCKS_V = 0.1
 """A bin this close to the meter's limit is shown as blocking."""
@@ -26,34 +27,37 @@ class Diode(Volts):
     """Volts that a diode range shows."""
 
     name, evidence, family, verb = "diode", "diode", "Diode test", "Diode test"
-    hint, free = "0.52, OL", ""
+    hint, free = "0.52, OL", "Diode test"
+    free_power = ("out",)
 
     def gates(self, condition: Condition, bike: Bike) -> tuple[str, ...]:
         return DEAD_GATES
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        for name in bench.controls("diode"):
-            part = bench.bike.part(bench.circuit.controls[name][0])
+        for part in controllers(bench.bike):
             pins = {pin.role: f"{part.id}.{q.id}.{pin.name}" for q in part.ports for pin in q.pins}
-            phases = pins["phase_u"].split(".")[1]
-            joins = [join.id for join in bench.bike.joins_of(part.id, phases)]
-            for value in DIODE_TESTS[1:]:
-                letter, _, end = value.partition("-")
-                phase, rail = pins[f"phase_{letter}"], pins[f"battery_{end}"]
-                red, black = (phase, rail) if end == "plus" else (rail, phase)
-                condition = Condition("out", ((name, value),), tuple(joins[:1]))
-                yield self.make(bench, condition, red, black, READ_MIN)
+            if not {*PHASES, "battery_plus", "battery_minus"} <= set(pins):
+                continue
+            port = pins[PHASES[0]].split(".")[1]
+            joins = [join.id for join in bench.bike.joins_of(part.id, port)]
+            apart = Condition("out", (), tuple(joins[:1]))
+            for phase in PHASES:
+                yield self.make(bench, apart, pins[phase], pins["battery_plus"], READ_MIN)
+                yield self.make(bench, apart, pins["battery_minus"], pins[phase], READ_MIN)
+
+    def feeding(self, meter: Multimeter) -> Feeding:
+        return meter.diode.feeding
 
     def predict(
         self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter
     ) -> list[Prediction]:
-        return [table.read_volts(condition, red, black, meter)]
+        return [table.read_diode(condition, red, black, meter)]
 
     def numbers(self, item: Evidence) -> tuple[float, ...]:
-        return (min(typed_number(item, "V"), DEFAULT_METER.diode.over_v),)
+        return (min(typed_number(item, "V"), meter_of(item.meter).diode.over_v),)
 
     def scaled(self, found: Prediction, meter: Multimeter) -> tuple[Floats, Floats]:
-        return clipped(found.mean, meter.diode.over_v), found.sigma + SPREAD_V
+        return clipped(found.mean, meter.diode.over_v), found.sigma
 
     def scale_width(self, meter: Multimeter) -> float:
         return meter.diode.over_v + 0.5
@@ -65,6 +69,6 @@ class Diode(Volts):
         return Outcome(f"about {text}", self.read(test, text))
 
     def shown(self, truth: Truth, test: Test, which: int) -> str:
-        found = truth.table.read_volts(test.condition, test.red, test.black)
+        found = truth.table.read_diode(test.condition, test.red, test.black)
         volts = noisy(truth, found, which)
         return "OL" if volts > DEFAULT_METER.diode.over_v else f"{volts:.3f}"

@@ -2,18 +2,16 @@
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from brightcore.circuit.conditions import Condition, describe
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import join_title
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.pack import FUSE_SEEN
 from brightcore.procedure.gates import DEAD_GATES
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.hypotheses import Hypothesis
 from brightcore.tracing.tests.base import (
     Bench,
-    Floats,
     Test,
     Truth,
     TwoAnswers,
@@ -31,6 +29,10 @@ LEAST_SEEN = 0.3
 
 LOOK_MIN, SETTING_MIN = 1.5, 0.3
 """Minutes of a close look, and of a look at the settings (common practice)."""
+
+
+_POWER = {(): "off", ("pack_safe",): "on"}
+"""How the bike stands for a look with such cautions; without the pack for all others."""
 
 
 class Inspection(TwoAnswers):
@@ -61,24 +63,29 @@ class Inspection(TwoAnswers):
             plug = join_title(bench.bike, joins[0])
             title = f"Unplug and look closely at the pins of the {plug}: bent, pushed back, green?"
             gates, minutes = DEAD_GATES, LOOK_MIN + access_min(bench.bike, joins[0])
-        elif mode.repair.id.startswith("setting:"):
+        elif mode.seen_by_eye >= FUSE_SEEN:
+            title = (
+                "Only a fuse reached from outside, never by opening a pack: take it out, look at it, read "
+                f"its ohms. {mode.title}: is that so?"
+            )
+            gates = ("pack_out",)
+        elif mode.repair.of_setting:
             title, minutes = f"Look at the settings. {mode.title}: is that so?", SETTING_MIN
+            gates = ("pack_safe",)
         elif REGISTRY[bench.bike.part(mode.repair.owner).kind].grounds:
             gates = ("pack_out",)
-        state = Condition("out" if gates else "on")
+        state = Condition(_POWER.get(gates, "out"))
         steps = describe(bench.circuit, state)
         subject = mode.repair.id
         return Test(
             f"inspect {subject}", self.name, title, state, minutes, gates, subject=subject, steps=steps
         )
 
-    def chances(self, hypotheses: HypothesisSet, subject: str) -> Floats:
-        """Return P(looks good), P(damage seen) [2, H-1] for a close look at a repair's place."""
-        damaged = np.full(hypotheses.rows, FALSE_ALARM)
-        for i, hypothesis in enumerate(hypotheses.items[: hypotheses.rows]):
-            if hypothesis.repair.id == subject and hypothesis.mode is not None:
-                damaged[i] = max(hypothesis.mode.seen_by_eye, FALSE_ALARM)
-        return np.stack([1.0 - damaged, damaged])
+    def chance(self, hypothesis: Hypothesis, subject: str) -> float:
+        """Return P(looks good) at the place of a repair."""
+        own = hypothesis.repair.id == subject and hypothesis.mode is not None
+        seen = hypothesis.mode.seen_by_eye if own and hypothesis.mode is not None else 0.0
+        return 1.0 - max(seen, FALSE_ALARM)
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)

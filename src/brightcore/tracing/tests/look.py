@@ -1,6 +1,7 @@
 """Looks: do something and say what is seen, as it is or with a plug apart."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from brightcore.simulation.table import Table
 from brightcore.simulation.words import look_words, question_words
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.states import State, state_of
 from brightcore.tracing.tests.base import (
     MAX_OUTCOMES,
     Bench,
@@ -62,54 +64,57 @@ class Look(TestKind):
 
     def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
         seen = OBSERVABLES[item.observable]
-        codes = table.seen(item.scene)[item.observable]
-        return np.asarray(seen.seen_given()[codes, seen.ids().index(item.value)])
+        codes = table.seen_by_makes(item.scene)[item.observable]
+        return np.asarray(table.makes @ seen.seen_given()[codes, seen.ids().index(item.value)])
 
     def anything(self, item: Evidence) -> float:
         return 1.0 / len(OBSERVABLES[item.observable].classes)
 
     def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
-        seen = table.seen(test.scene)
+        seen = table.seen_by_makes(test.scene)
         names = tuple(seen)
         if not names:
             return None
         codes = np.stack([seen[name] for name in names])
-        unique, inverse = np.unique(codes, axis=1, return_inverse=True)
+        unique, inverse = np.unique(codes.reshape(len(names), -1), axis=1, return_inverse=True)
         if unique.shape[1] < 2:
             return None
-        weight = np.bincount(inverse.ravel(), weights=hypotheses.prior[: hypotheses.rows])
+        weight = np.bincount(inverse.ravel(), weights=np.outer(table.makes, hypotheses.row_prior).ravel())
         rows, outcomes = [], []
         for k in np.argsort(-weight, kind="stable")[: MAX_OUTCOMES - 1]:
             answer = [int(code) for code in unique[:, k]]
-            rows.append(_probability(names, codes, answer))
+            rows.append(table.makes @ _probability(names, codes, answer))
             outcomes.append(_outcome(table, test, names, answer))
         stack = np.stack(rows)
         rest = np.maximum(1.0 - stack.sum(axis=0), LEAST_REST)
         every = (*outcomes, Outcome("something else", ()))
-        return OutcomeTable(test, every, with_unmodelled(hypotheses, np.vstack([stack, rest])))
+        chances = hypotheses.of_rows(np.vstack([stack, rest]), test.state)
+        return OutcomeTable(test, every, with_unmodelled(hypotheses, chances))
 
     def test_id(self, item: Evidence) -> str:
-        return f"look {item.scene}"
+        return f"look {item.scene} ~{item.state}" if item.state and not item.told else f"look {item.scene}"
 
     def title(self, bench: Bench, item: Evidence) -> str:
         scene = bench.table.scenes[item.scene]
         question = question_words(bench.bike, item.observable)[:-1]
         done = _unplugged_title(bench, scene) if scene.unplugged else scene.title
-        return f"{question} — {done.lower()}"
+        if item.told:
+            return f"Told: {question[0].lower()}{question[1:]} — {done.lower()}"
+        return f"{question} — {done.lower()}{f', {state_of(item.state).done}' if item.state else ''}"
 
     def value_words(self, item: Evidence) -> str:
         words = OBSERVABLES[item.observable].words(item.value)
-        return f"{words}, sometimes" if item.sometimes else words
+        words = f"{words}, sometimes" if item.sometimes else words
+        return f"{words}, {state_of(item.state).told}" if item.told and item.state else words
 
     def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
         observable, _, answer = value.partition("=")
-        return (Evidence("look", answer, scene=test.scene, observable=observable),)
+        return (_seen(test, observable, answer),)
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         seen = truth.table.seen(test.scene)
         return tuple(
-            Evidence("look", _mistaken(truth, name, int(codes[which])), scene=test.scene, observable=name)
-            for name, codes in seen.items()
+            _seen(test, name, _mistaken(truth, name, int(codes[which]))) for name, codes in seen.items()
         )
 
     def expected(self, table: Table, item: Evidence, hypothesis: int) -> str:
@@ -128,14 +133,31 @@ class Unplug(Look):
                 yield self.make(bench, scene, _unplugged_title(bench, scene))
 
 
+def in_state(test: Test, state: State) -> Test:
+    """Return a look in a state that may bring out what comes and goes."""
+    return replace(
+        test,
+        id=f"{test.id} ~{state.id}",
+        title=f"{test.title}, {state.done}",
+        minutes=test.minutes + state.minutes,
+        gates=(*test.gates, *state.gates),
+        state=state.id,
+        steps=(*test.steps, f"{state.done[0].upper()}{state.done[1:]}"),
+    )
+
+
+def _seen(test: Test, observable: str, value: str) -> Evidence:
+    return Evidence("look", value, scene=test.scene, observable=observable, state=test.state)
+
+
 def _unplugged_title(bench: Bench, scene: Scene) -> str:
     plug = join_title(bench.bike, bench.bike.join(scene.unplugged))
     return f"Unplug the {plug}, then: {scene.title[0].lower()}{scene.title[1:]}"
 
 
 def _probability(names: tuple[str, ...], codes: NDArray[np.int8], answer: list[int]) -> Floats:
-    """Return P(answer | hypothesis) [H-1] of one combination of things seen."""
-    p = np.ones(codes.shape[1])
+    """Return P(answer | circuit) [K, R] of one combination of things seen, by make."""
+    p = np.ones(codes.shape[1:])
     for name, own, code in zip(names, codes, answer, strict=True):
         p = p * OBSERVABLES[name].seen_given()[own, code]
     return p
@@ -145,7 +167,7 @@ def _outcome(table: Table, test: Test, names: tuple[str, ...], answer: list[int]
     evidence, words = [], []
     for name, code in zip(names, answer, strict=True):
         class_id, text = OBSERVABLES[name].classes[code]
-        evidence.append(Evidence("look", class_id, scene=test.scene, observable=name))
+        evidence.append(_seen(test, name, class_id))
         words.append(look_words(table.circuit.bike, name, class_id, text))
     return Outcome(", ".join(word for word in words if word), tuple(evidence))
 

@@ -31,6 +31,9 @@ from brightcore.units import format_quantity, parse_quantity
 WRONG_READING = 0.02
 """Chance that a reading is simply wrong: slipped probe, misread, wrong pin (common practice)."""
 
+FAR_SHARE, FAR = 0.12, 3.0
+"""Share of readings off by several times the spread, and how many: parts of other makes (common practice)."""
+
 MAX_BINS, MAX_BINS_OF_TWO = 7, 3
 """Bins of a test with one number, and of each number of a test with two."""
 
@@ -44,7 +47,7 @@ class NumberKind(TestKind):
     """A reading between two points. `verb` begins its title."""
 
     entry = "number"
-    probes = True
+    probes = touches = True
     verb: ClassVar[str]
 
     @abstractmethod
@@ -109,7 +112,8 @@ class NumberKind(TestKind):
         density = np.ones(table.count)
         for prediction, value in zip(found, self.numbers(item), strict=True):
             mean, sigma = self.scaled(prediction, meter)
-            density *= np.exp(-0.5 * ((value - mean) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+            off = value - mean
+            density *= (1 - FAR_SHARE) * gauss(off, sigma) + FAR_SHARE * gauss(off, FAR * sigma)
         anything = self.anything(item)
         mixed = (1 - WRONG_READING) * density + WRONG_READING * anything
         return np.where(found[0].uncertain, anything, mixed)
@@ -120,7 +124,7 @@ class NumberKind(TestKind):
     def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
         meter = meter_of("")
         found = self.predict(table, test.condition, test.red, test.black, meter)
-        prior = hypotheses.prior[: hypotheses.rows]
+        prior = hypotheses.row_prior
         most = MAX_BINS if len(found) == 1 else MAX_BINS_OF_TWO
         binned = []
         for prediction in found:
@@ -137,7 +141,8 @@ class NumberKind(TestKind):
         stack = stack / np.maximum(stack.sum(axis=0), LEAST_DENSITY)
         stack = (1 - WRONG_READING) * stack + WRONG_READING / len(stack)
         stack[:, found[0].uncertain] = 1.0 / len(stack)
-        return OutcomeTable(test, tuple(outcomes), with_unmodelled(hypotheses, stack))
+        chances = hypotheses.of_rows(stack, test.state)
+        return OutcomeTable(test, tuple(outcomes), with_unmodelled(hypotheses, chances))
 
     def _combined(
         self, binned: list[tuple[list[float], Floats]]
@@ -176,6 +181,11 @@ class NumberKind(TestKind):
         return f"{text} (floating)" if floating else text
 
 
+def gauss(off: Floats, sigma: Floats) -> Floats:
+    """Return the Gaussian density of what is `off` the mean."""
+    return np.asarray(np.exp(-0.5 * (off / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi)))
+
+
 def typed_number(item: Evidence, unit: str) -> float:
     """Return a typed value as one number; raises ReadingError."""
     return parse_quantity(item.value, unit)
@@ -199,7 +209,8 @@ def bins(mean: Floats, sigma: Floats, prior: Floats, most: int) -> tuple[list[fl
 
 
 def mass(mean: Floats, sigma: Floats, edges: Floats) -> Floats:
-    """Return the Gaussian mass [bins, R] of every hypothesis between the edges."""
-    below = ndtr((edges[:, None] - mean[None, :]) / sigma[None, :])
+    """Return the mass [bins, R] of every hypothesis between the edges."""
+    off = (edges[:, None] - mean[None, :]) / sigma[None, :]
+    below = (1 - FAR_SHARE) * ndtr(off) + FAR_SHARE * ndtr(off / FAR)
     padded = np.vstack([np.zeros_like(mean)[None], below, np.ones_like(mean)[None]])
     return np.diff(padded, axis=0)

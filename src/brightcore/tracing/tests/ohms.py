@@ -7,10 +7,11 @@ import numpy as np
 
 from brightcore.bike.model import Bike, Join
 from brightcore.circuit.conditions import Condition
-from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
+from brightcore.circuit.instruments import DEFAULT_METER, Multimeter, meter_of
+from brightcore.circuit.metered import Feeding
 from brightcore.circuit.netlist import join_title
 from brightcore.kinds.cable import conductors
-from brightcore.kinds.controls import BrakeLever
+from brightcore.kinds.levers import BrakeLever
 from brightcore.kinds.select import cables
 from brightcore.procedure.gates import DEAD_GATES
 from brightcore.simulation.table import Prediction, Table
@@ -102,18 +103,22 @@ class Ohms(NumberKind):
                 pulled = Condition("out", ((name, control.values[-1]),), (join.id,))
                 yield self.make(bench, pulled, red, black, LOOSE_MIN)
 
+    def feeding(self, meter: Multimeter) -> Feeding:
+        return meter.ohms.feeding
+
     def predict(
         self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter
     ) -> list[Prediction]:
         return [table.read_ohms(condition, red, black, meter)]
 
     def numbers(self, item: Evidence) -> tuple[float, ...]:
-        return (float(decades(max(typed_number(item, "Ω"), 0.0), DEFAULT_METER)),)
+        more_lead = meter_of(item.meter).ohms.lead_ohm - DEFAULT_METER.ohms.lead_ohm
+        return (float(decades(max(typed_number(item, "Ω") - more_lead, 0.0), DEFAULT_METER)),)
 
     def scaled(self, found: Prediction, meter: Multimeter) -> tuple[Floats, Floats]:
-        size = np.minimum(found.mean, meter.ohms.over_ohm) + meter.ohms.lead_ohm
+        size = np.minimum(found.mean, meter.ohms.over_ohm) + DEFAULT_METER.ohms.lead_ohm
         spread = np.sqrt((found.sigma / size / math.log(10)) ** 2 + METER_DECADES**2)
-        return decades(found.mean, meter), np.where(found.floating, FLOATING_DECADES, spread)
+        return decades(found.mean, DEFAULT_METER), np.where(found.floating, FLOATING_DECADES, spread)
 
     def scale_width(self, meter: Multimeter) -> float:
         return SCALE_DECADES

@@ -2,17 +2,14 @@
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from brightcore.circuit.conditions import DEAD_STEPS, POWER_STEPS, Condition
 from brightcore.kinds import REGISTRY
 from brightcore.procedure.gates import DEAD_GATES
 from brightcore.simulation.table import Table
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.hypotheses import Hypothesis
 from brightcore.tracing.tests.base import (
     Bench,
-    Floats,
     Test,
     Truth,
     TwoAnswers,
@@ -54,15 +51,11 @@ class Swap(TwoAnswers):
         table.circuit.bike.part(item.subject)
         super().validate(table, item)
 
-    def chances(self, hypotheses: HypothesisSet, subject: str) -> Floats:
-        """Return P(trouble gone), P(trouble the same) [2, H-1] after swapping in a known-good part."""
-        gone = np.full(hypotheses.rows, GONE_BY_CHANCE)
-        for i, hypothesis in enumerate(hypotheses.items[: hypotheses.rows]):
-            if hypothesis.mode is None:
-                gone[i] = GONE_WITHOUT_FAULT
-            elif hypothesis.repair.owner == subject and not hypothesis.repair.of_join:
-                gone[i] = GONE_BY_SWAP
-        return np.stack([gone, 1.0 - gone])
+    def chance(self, hypothesis: Hypothesis, subject: str) -> float:
+        """Return P(trouble gone) after swapping in a known-good part."""
+        if hypothesis.repair.owner == subject and not hypothesis.repair.of_join:
+            return GONE_BY_SWAP
+        return GONE_WITHOUT_FAULT if hypothesis.mode is None or hypothesis.loose else GONE_BY_CHANCE
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)

@@ -11,6 +11,7 @@ from brightcore.bike.roles import Role, role_of
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.instruments import Multimeter, meter_of
 from brightcore.circuit.netlist import join_title, pair_class
+from brightcore.kinds.select import packs
 from brightcore.procedure.gates import probe_gates
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
@@ -23,6 +24,10 @@ READ_MIN, ROAD_MIN, ACROSS_MIN = 0.8, 4.0, 0.7
 
 NOISE_V, NOISE_RATIO, PHANTOM_V = 0.004, 0.004, 0.05
 """Noise of a true reading: offset, share, and spread of a phantom one (common practice)."""
+
+
+ZERO_V = 0.01
+"""Less than this is called 0 V in an answer."""
 
 
 def noisy(truth: Truth, found: Prediction, which: int) -> float:
@@ -81,9 +86,20 @@ class Volts(NumberKind):
         return probe_gates(condition, bike)
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
+        yield from self._of_packs(bench)
         for join in bench.bike.joins:
             yield from self._against_ground(bench, join)
             yield from self._across_power(bench, join)
+
+    def _of_packs(self, bench: Bench) -> Iterator[Test]:
+        """Yield the volts of each pack by itself, at rest and while pulling hard."""
+        for part in packs(bench.bike):
+            pins = {pin.role: f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+            ends = pins.get("pack_plus"), pins.get("pack_minus")
+            if ends[0] and ends[1]:
+                yield self.make(bench, Condition("off"), ends[0], ends[1], READ_MIN)
+                for condition in hard_pulls(bench):
+                    yield self.make(bench, condition, ends[0], ends[1], READ_MIN + ROAD_MIN)
 
     def _against_ground(self, bench: Bench, join: Join) -> Iterator[Test]:
         minutes = READ_MIN + access_min(bench.bike, join)
@@ -146,7 +162,8 @@ class Volts(NumberKind):
         return meter.volts.top_v
 
     def outcome(self, test: Test, centres: tuple[float, ...]) -> Outcome:
-        text = format_quantity(centres[0], "V")
+        volt = 0.0 if abs(centres[0]) < ZERO_V else centres[0]
+        text = format_quantity(volt, "V")
         return Outcome(f"about {text}", self.read(test, text))
 
     def shown(self, truth: Truth, test: Test, which: int) -> str:

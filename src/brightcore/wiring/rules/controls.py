@@ -8,7 +8,7 @@ from brightcore.bike.model import Part
 from brightcore.bike.roles import ROLES, named
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.controls import LeverSpec
+from brightcore.kinds.levers import LeverSpec
 from brightcore.kinds.select import at_place, controllers, cutting, mid_motors
 from brightcore.kinds.switches import GearSensor
 from brightcore.wiring import ways

@@ -1,0 +1,386 @@
+"""Belief of one job: an engine and its evidence, what leads, what fits, and when it stops."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.belief.bayes import expected_information, indistinct_groups, posterior
+from brightcore.circuit.faults import RepairKind
+from brightcore.tracing.engine import Engine
+from brightcore.tracing.evidence import Evidence, repeat_weights
+from brightcore.tracing.states import AGAIN
+from brightcore.tracing.tests import (
+    OutcomeTable,
+    kind_of,
+    log_likelihood,
+    test_id,
+    validate,
+)
+
+Floats = NDArray[np.float64]
+
+STOP_PROBABILITY = 0.95
+"""A repair is named from this belief on, if it leads with any one reading left out."""
+
+DEAR_PROBABILITY, DEAR_FROM = 0.98, 2
+"""The same for a repair of this cost level and above: one more reading costs less than the part."""
+
+LIT_RATIO = 20.0
+"""A stretch is lit where every fault of it is this many times less likely than the best explanation."""
+
+SUSPECT_PROBABILITY = 0.05
+"""Belief from which a stretch or part is suspect."""
+
+ODD_RATIO = 0.02
+"""A reading contradicts the leading explanation where that gives it this share of what the best one does."""
+
+UNMODELLED_LEADS = 0.3
+"""Belief in "not modelled" from which evidence counts as contradictory."""
+
+CLEAN_RATIO = 20.0
+"""A finding is none where a healthy bike gives it at least this part of what the best explanation gives."""
+
+SHOWN_RATIO = 20.0
+"""What was found must be this much likelier than on a healthy bike before a repair is named."""
+
+OTHERS_CLEAN, OTHERS_CLEAN_TOLD = 1, 4
+"""A single finding is looked at again where so many other tests were clean; later where the rider told of
+it."""
+
+CHANCE_SHARE = 0.1
+"""A reading is odd where an explanation gives it less than this share of what mere chance would."""
+
+MANY_READINGS = 4
+"""From so many readings one odd one is taken for a slip."""
+
+ASK_RATIO = 30.0
+"""Something undescribed is asked about before a purchase, unless it explains the evidence so much worse."""
+
+FEW_READINGS = 3
+"""Fewer pieces of evidence are not yet called contradictory."""
+
+NEGLIGIBLE = 1e-5
+"""Hypotheses below this belief do not count for choosing the next test."""
+
+
+@dataclass(frozen=True, slots=True)
+class Suspect:
+    """Hypotheses of one place and repair, as one line of the ranking."""
+
+    id: str
+    title: str
+    probability: float
+    repair: RepairKind
+    members: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """Two faults at once, by index of their hypotheses, and their share among the pairs tried."""
+
+    first: int
+    second: int
+    share: float
+
+
+class Trace:
+    """Belief of one job: an engine and its active evidence (weights for repeats included)."""
+
+    def __init__(
+        self, engine: Engine, evidence: Sequence[Evidence], cache: dict[Evidence, Floats] | None = None
+    ) -> None:
+        self.engine = engine
+        self.evidence = tuple(evidence)
+        cache = {} if cache is None else cache
+        for item in self.evidence:
+            if item not in cache:
+                validate(engine.table, item)
+                cache[item] = log_likelihood(engine.table, engine.hypotheses, item)
+        self.anything = [np.log(kind_of(item.kind).anything(item)) for item in self.evidence]
+        weights = repeat_weights(list(self.evidence))
+        self.plain = [cache[item] for item in self.evidence]
+        self.logs = [w * log for w, log in zip(weights, self.plain, strict=True)]
+        self.pairs: tuple[Pair, ...] | None = None
+        self._information: tuple[tuple[OutcomeTable, ...], Floats] | None = None
+
+    @cached_property
+    def belief(self) -> Floats:
+        """Posterior over hypotheses [H]."""
+        return posterior(self.engine.hypotheses.prior, self.logs)
+
+    @cached_property
+    def repair_belief(self) -> Floats:
+        """Posterior over repairs [G]."""
+        return np.asarray(self.engine.membership.T @ self.belief)
+
+    @property
+    def leading_repair(self) -> int:
+        """Index of the most probable repair."""
+        return int(np.argmax(self.repair_belief))
+
+    def belief_without(self, index: int) -> Floats:
+        """Return the posterior [H] with one piece of evidence left out."""
+        logs = [log for i, log in enumerate(self.logs) if i != index]
+        return posterior(self.engine.hypotheses.prior, logs)
+
+    def without(self, index: int) -> Floats:
+        """Return the repair posterior [G] with one piece of evidence left out."""
+        return np.asarray(self.engine.membership.T @ self.belief_without(index))
+
+    @cached_property
+    def hanging_on(self) -> int | None:
+        """Index of a single reading on which a repair above 0.95 alone rests, or None."""
+        lead = self.leading_repair
+        if self.repair_belief[lead] < STOP_PROBABILITY:
+            return None
+        left = [float(self.without(i)[lead]) for i in range(len(self.logs))]
+        weakest = int(np.argmin(left)) if left else None
+        return weakest if weakest is not None and int(np.argmax(self.without(weakest))) != lead else None
+
+    @cached_property
+    def leading(self) -> int:
+        """Index of the most probable hypothesis of the leading repair."""
+        members = np.flatnonzero(self.engine.hypotheses.repair_of == self.leading_repair)
+        return int(members[np.argmax(self.belief[members])])
+
+    @cached_property
+    def stopped(self) -> bool:
+        """Whether one repair stands above 0.95, leads with any one reading left out, explains what was seen,
+        and nothing has to be asked before."""
+        if self.names_nothing:
+            return self.leads
+        return self._established and self.before_repair is None
+
+    @property
+    def due(self) -> str | None:
+        """Id of the one look or question that alone stands before the repair to be named."""
+        return self.before_repair if self._established else None
+
+    @property
+    def leads(self) -> bool:
+        """Whether one repair stands above its limit and leads with any one reading left out."""
+        repair = self.engine.hypotheses.repairs[self.leading_repair]
+        limit = DEAR_PROBABILITY if repair.cost_level >= DEAR_FROM else STOP_PROBABILITY
+        return bool(self.repair_belief[self.leading_repair] >= limit) and self.hanging_on is None
+
+    @property
+    def _established(self) -> bool:
+        return not self.names_nothing and self.leads and self.shows and self.fits
+
+    @property
+    def names_nothing(self) -> bool:
+        """Whether what leads is no repair: no fault now, or something not modelled."""
+        return self.leading in (0, len(self.belief) - 1)
+
+    @cached_property
+    def now(self) -> tuple[int, ...]:
+        """Indices of evidence of the bike as it stands here: not told, not of its past."""
+        return tuple(
+            i for i, item in enumerate(self.evidence) if not item.told and kind_of(item.kind).entry != "none"
+        )
+
+    @property
+    def may_come_and_go(self) -> bool:
+        """Whether it was told or seen that the trouble comes and goes."""
+        return any(item.sometimes or item.state for item in self.evidence)
+
+    @cached_property
+    def clean(self) -> bool:
+        """Whether nothing was found here that a healthy bike would not show as well; a single number may be
+        off where no fault explains it better than none."""
+        looks = any(self.evidence[i].observable for i in self.abnormal)
+        return not self.abnormal or (not looks and self.leading == 0)
+
+    @cached_property
+    def abnormal(self) -> tuple[int, ...]:
+        """Indices of evidence here that a healthy bike would not show; looks that were repeated count
+        together."""
+        groups: dict[tuple[str, str], list[int]] = {}
+        for i in self.now:
+            item = self.evidence[i]
+            groups.setdefault((item.scene or test_id(item), item.observable), []).append(i)
+        found: list[int] = []
+        for members in groups.values():
+            total = np.sum([self.plain[i] for i in members], axis=0)
+            if total[0] <= total.max() - np.log(CLEAN_RATIO):
+                found += members
+        return tuple(sorted(found))
+
+    @cached_property
+    def doubtful(self) -> str | None:
+        """Id of the one look that alone says something is wrong, where nobody told of it and others are
+        clean: it is made again. None where it has been, or where there is more."""
+        seen = [i for i in self.abnormal if self.evidence[i].observable]
+        looks = {test_id(self.evidence[i]) for i in seen}
+        if len(looks) != 1 or (len(seen) < len(self.abnormal) and not self.names_nothing):
+            return None
+        (only,) = looks
+        told = {(item.observable, item.value) for item in self.evidence if item.told}
+        confirmed = any((self.evidence[i].observable, self.evidence[i].value) in told for i in seen)
+        made = [i for i in self.now if test_id(self.evidence[i]) == only]
+        again = len({self.evidence[i].observable for i in made}) < len(made)
+        others = {test_id(self.evidence[i]) for i in self.now} - {only}
+        if confirmed and len(seen) > 1:
+            return None  # told, and seen in more than one way: no slip of the eye
+        enough = OTHERS_CLEAN_TOLD if confirmed else OTHERS_CLEAN
+        return only if not again and len(others) >= enough else None
+
+    @cached_property
+    def shows(self) -> bool:
+        """Whether what was found here speaks for the leading explanation, against a healthy bike."""
+        gain = sum(float(self.logs[i][self.leading] - self.logs[i][0]) for i in self.now)
+        return bool(gain > np.log(SHOWN_RATIO))
+
+    @cached_property
+    def odd(self) -> tuple[int, ...]:
+        """Indices of evidence here that the leading explanation gives far less than mere chance would."""
+        limit = np.log(CHANCE_SHARE)
+        return tuple(i for i in self.now if self.plain[i][self.leading] < self.anything[i] + limit)
+
+    @cached_property
+    def fits(self) -> bool:
+        """Whether the leading explanation accounts for what was found here: one slip in many is allowed,
+        where the rest says the same."""
+        if not self.odd:
+            return True
+        if len(self.odd) > 1 or len(self.now) < MANY_READINGS:
+            return False
+        rest = self.without(self.odd[0])
+        return bool(rest[self.leading_repair] >= STOP_PROBABILITY)
+
+    @cached_property
+    def before_repair(self) -> str | None:
+        """Id of the test that stands before the leading repair: the look at a setting that would be changed,
+        or the question for something undescribed that explains the evidence about as well. None where there
+        is none, or it has been done."""
+        h = self.engine.hypotheses
+        lead = h.items[self.leading].repair
+        if lead.of_setting:
+            look = f"inspect {lead.id}"
+            done = any(item.kind == "inspect" and item.subject == lead.id for item in self.evidence)
+            return look if look in self.engine.by_id and not done else None
+        if lead.describes or (lead.cost_level < 1 and not lead.of_join):
+            return None
+        asked = {item.subject for item in self.evidence if item.kind == "ask"}
+        strength = self.strength
+        best, found = -np.inf, None
+        for i, item in enumerate(h.items):
+            if item.repair.describes and item.repair.id not in asked and strength[i] > best:
+                best, found = float(strength[i]), item.repair.id
+        near = best > strength[self.leading] - np.log(ASK_RATIO)
+        return f"ask {found}" if found and near else None
+
+    @cached_property
+    def suspects(self) -> tuple[Suspect, ...]:
+        """Hypotheses grouped by place, most probable first."""
+        groups: dict[tuple[str, str], list[int]] = {}
+        for i, item in enumerate(self.engine.hypotheses.items):
+            place = item.mode.family if item.mode else item.id
+            groups.setdefault((item.repair.id, place), []).append(i)
+        found = []
+        for (repair_id, place), members in groups.items():
+            lead = max(members, key=lambda m: self.belief[m])
+            item = self.engine.hypotheses.items[lead]
+            total = float(self.belief[members].sum())
+            found.append(Suspect(f"{repair_id} {place}", item.title, total, item.repair, tuple(members)))
+        return tuple(sorted(found, key=lambda s: -s.probability))
+
+    @cached_property
+    def indistinct(self) -> tuple[tuple[Suspect, ...], ...]:
+        """Leading suspects that no remaining test tells apart, as groups of two or more."""
+        tables, stack = self.engine.stack()
+        fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
+        leading = [s for s in self.suspects if s.probability > 0.02][:12]
+        heads = [max(s.members, key=lambda m: self.belief[m]) for s in leading]
+        groups = indistinct_groups(stack[fresh].astype(np.float64), heads) if len(tables) else []
+        by_head = dict(zip(heads, leading, strict=True))
+        return tuple(tuple(by_head[h] for h in group) for group in groups if len(group) > 1)
+
+    @cached_property
+    def lines(self) -> tuple[tuple[Suspect, ...], ...]:
+        """The ranking, most probable first: one line for suspects that no remaining test tells apart."""
+        groups = {suspect.id: group for group in self.indistinct for suspect in group}
+        found: dict[str, tuple[Suspect, ...]] = {}
+        for suspect in self.suspects:
+            group = groups.get(suspect.id, (suspect,))
+            found.setdefault(group[0].id, group)
+        return tuple(sorted(found.values(), key=lambda line: -sum(s.probability for s in line)))
+
+    @cached_property
+    def strength(self) -> Floats:
+        """Evidence-only log likelihood [H] relative to the best explanation (priors left out)."""
+        total = np.zeros(len(self.engine.hypotheses.items))
+        dropped = {i for i, _ in self.contradicting}
+        for i, log in enumerate(self.logs):
+            if i not in dropped:
+                total = total + log
+        return np.asarray(total - total.max())
+
+    @cached_property
+    def contradicting(self) -> tuple[tuple[int, float], ...]:
+        """(index, ratio) of readings that the leading explanation cannot explain.
+
+        The ratio is the reading's likelihood under the leading single fault against the best
+        any hypothesis gives it.
+        """
+        belief = self.belief.copy()
+        belief[-1] = 0.0
+        lead = int(np.argmax(belief))
+        found = []
+        for i, log in enumerate(self.logs):
+            ratio = float(np.exp(log[lead] - log[:-1].max()))
+            if ratio < ODD_RATIO:
+                found.append((i, ratio))
+        return tuple(found)
+
+    @property
+    def contradictory(self) -> bool:
+        """Whether the evidence fits no single fault well."""
+        top_is_other = bool(self.belief[-1] > UNMODELLED_LEADS)
+        seen = any(self.evidence[i].observable and i in self.abnormal for i, _ in self.contradicting)
+        return bool(self.contradicting) and (
+            top_is_other or seen or (len(self.evidence) >= FEW_READINGS and not self._robust())
+        )
+
+    def _robust(self) -> bool:
+        """Whether the leading repair would lead without the contradicting readings, too."""
+        lead = self.leading_repair
+        return len(self.contradicting) == 1 and all(
+            int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting
+        )
+
+    def _stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
+        """Return the engine's stack and, where the rider named a state that brings it out, the looks in
+        it."""
+        tables, stack = self.engine.stack()
+        states = dict.fromkeys(item.state for item in self.evidence if item.told and item.state)
+        if self.may_come_and_go:
+            states[AGAIN] = None
+        if not states:
+            return tables, stack
+        scenes = [t.test.scene for t in tables if t.test.kind == "look"]
+        variants = [f"look {scene} ~{state}" for state in states for scene in scenes]
+        found = [self.engine.outcome(variant) for variant in variants if variant in self.engine.by_id]
+        more = tuple(item for item in found if item is not None)
+        return (*tables, *more), np.concatenate([stack, self.engine.array(more)])
+
+    def information(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
+        """Return ready tests and their expected information [T] in bits about the repair.
+
+        Where a repair rests on one reading, that reading is left out of the belief, so that
+        what confirms it independently comes first.
+        """
+        tables, stack = self._stack()
+        if self._information is not None and self._information[0] == tables:
+            return self._information
+        base = self.belief if self.hanging_on is None else self.belief_without(self.hanging_on)
+        keep = np.flatnonzero(base > NEGLIGIBLE)
+        belief = base[keep] / base[keep].sum()
+        repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
+        membership = self.engine.membership[np.ix_(keep, repairs)]
+        bits = expected_information(stack[:, :, keep].astype(np.float64), belief, membership)
+        self._information = tables, bits
+        return self._information

@@ -1,0 +1,85 @@
+"""How a trace ends in the real interface: a healthy bike sent home, what comes and goes, a sheet to print."""
+
+from playwright.sync_api import expect
+
+from brightcircuit.jobs.models import Job
+from brightcore.tracing.simulated import TrueBikes
+from tests.apps.base import prime
+from tests.bikes import engine
+from tests.browser.base import BrowserTest
+
+MOST = 24
+
+
+class EndingsTest(BrowserTest):
+    def opened(self, told: str, answer: str, when: str = "") -> Job:
+        """Open a job on Teasel as a technician would, and answer for the pack."""
+        page = self.page
+        page.goto("/jobs/new/")
+        page.get_by_label("Teasel").check()
+        page.get_by_label("Complaint, in the rider").fill("As told")
+        page.get_by_label(told).select_option(answer)
+        if when:
+            page.get_by_label("When does it happen?").select_option(when)
+        self.follow(page.get_by_role("button", name="Open the job"))
+        job = Job.objects.latest("id")
+        prime(job.revision, engine("teasel"))
+        page.goto(f"/jobs/{job.uuid}/arrive/")
+        page.get_by_role("button", name="All no").click()
+        self.follow(page.get_by_role("button", name="Keep answers"))
+        page.goto(f"/jobs/{job.uuid}/trace/")
+        return job
+
+    def test_a_healthy_bike_is_sent_home_with_what_was_proven(self) -> None:
+        page, made = self.page, engine("teasel")
+        self.sign_in()
+        self.opened("Throttle does nothing", "yes")
+        truth = TrueBikes(made, [0], 4)
+        for _ in range(MOST):
+            if page.get_by_text("No fault now,").count():
+                break
+            test = made.by_id[page.locator("form.entry input[name=test]").input_value()]
+            self.assertTrue(test.scene, "a clean bike is looked at, not measured")
+            self.enter(truth.answer(test, 0))
+        expect(page.get_by_role("heading", name="Everything checked works now")).to_be_visible()
+        expect(page.get_by_text("Seen to work")).to_be_visible()
+        expect(page.get_by_text("✓ A touch of throttle, wheel up")).to_be_visible()
+        self.assertEqual(page.get_by_role("button", name="Repair done").count(), 0)
+
+    def test_a_fault_only_with_the_bars_left_is_sought_there_and_found_by_moving(self) -> None:
+        page, made = self.page, engine("teasel")
+        self.sign_in()
+        self.opened("Throttle does nothing", "sometimes", "bars-left")
+        fault = made.hypotheses.index("controller.throttle.signal/contact/open")
+        healthy, broken = TrueBikes(made, [0], 4), TrueBikes(made, [fault], 4)
+        asked_there = False
+        for _ in range(MOST):
+            if page.get_by_text("Found, ").count():
+                break
+            test = made.by_id[page.locator("form.entry input[name=test]").input_value()]
+            there = test.state == "bars-left"
+            asked_there = asked_there or there
+            if there:
+                expect(page.locator("h2.say")).to_contain_text("bars turned fully left")
+            if test.kind == "wiggle":
+                moves = "moves" if test.subject == "j-throttle" else "same"
+                page.locator(f"form.entry input[type=radio][value={moves}]").check()
+                for gate in page.locator("form.entry input[name=gate]").all():
+                    gate.check()
+                self.follow(page.locator("form.entry button.main"))
+                continue
+            self.enter((broken if there else healthy).answer(test, 0))
+        self.assertTrue(asked_there)
+        expect(page.locator("h2.say")).to_contain_text("Throttle plug")
+
+    def test_the_flow_sheet_is_reached_and_prints_without_the_frame(self) -> None:
+        page = self.page
+        self.sign_in()
+        self.open_trace("Fern")
+        self.follow(page.get_by_role("link", name="Flow sheet"))
+        expect(page.get_by_role("heading", name="Flow sheet: Fern")).to_be_visible()
+        self.assertGreater(page.locator(".flow li").count(), 3)
+        expect(page.get_by_role("button", name="Print")).to_be_visible()
+        page.emulate_media(media="print")
+        expect(page.get_by_role("button", name="Print")).to_be_hidden()
+        expect(page.locator(".flow")).to_be_visible()
