@@ -112,10 +112,7 @@ def work(job: tuple[str, int, int, tuple[str, ...]]) -> dict[str, list[Ended]]:
     name, count, seed, sets = job
     engine = Engine(bike_of(name))
     engine.prepare()
-    return {
-        which: run_set(which, engine, count, seed)
-        for which in sets
-    }
+    return {which: list(run_set(which, engine, count, seed)) for which in sets}
 
 
 def line(label: str, found: list[Ended]) -> str:

@@ -3,6 +3,7 @@
 from playwright.sync_api import expect
 
 from brightcircuit.jobs.models import Job
+from brightcircuit.trace.models import Entry
 from brightcore.tracing.simulated import TrueBikes
 from tests.apps.base import prime
 from tests.bikes import engine
@@ -71,6 +72,30 @@ class EndingsTest(BrowserTest):
             self.enter((broken if there else healthy).answer(test, 0))
         self.assertTrue(asked_there)
         expect(page.locator("h2.say")).to_contain_text("Throttle plug")
+
+    def test_a_donor_is_checked_and_its_half_tells_the_side_of_the_fault(self) -> None:
+        page = self.page
+        self.sign_in()
+        job = self.open_trace("Fern")
+        self.follow(page.get_by_role("link", name="All tests of this bike"))
+        page.get_by_text("Half of a donor").click()
+        half = page.get_by_role("link", name="Connect the motor of the donor").get_attribute("href")
+        page.goto(f"/jobs/{job.uuid}/trace/")
+        self.follow(page.get_by_role("link", name="What is to hand"))
+        page.get_by_label("Bike of this shop that works").select_option("Otter")
+        self.follow(page.get_by_role("button", name="Save"))
+        expect(page.locator(".warn").first).to_contain_text("Does not connect")
+        page.get_by_label("Bike of this shop that works").select_option("Bramble")
+        self.follow(page.get_by_role("button", name="Save"))
+        self.assertEqual(page.get_by_text("Nothing speaks against it").count(), 2)
+        page.goto(f"/jobs/{job.uuid}/trace/{half}" if (half or "").startswith("?") else half or "")
+        page.get_by_label("Trouble gone").check()
+        for gate in page.locator("form.entry input[name=gate]").all():
+            gate.check()
+        self.follow(page.locator("form.entry button.main"))
+        (kept,) = Entry.objects.filter(job=job, kind="half")
+        self.assertEqual(kept.value, "gone")
+        expect(page.locator(".suspects li").first).to_contain_text("otor")
 
     def test_the_flow_sheet_is_reached_and_prints_without_the_frame(self) -> None:
         page = self.page

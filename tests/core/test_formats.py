@@ -174,7 +174,7 @@ class CaseFileTest(TestCase):
     def test_problems_of_bike_and_evidence_are_listed_together(self) -> None:
         raw = case_document(CASE)
         raw["bike"]["parts"][0]["kind"] = "reactor"
-        raw["evidence"][0]["kind"] = "smell"
+        raw["evidence"][0]["kind"] = "taste"
         found = problems_of(json.dumps(raw), load_case)
         self.assertTrue(any(p.startswith("$.bike.parts[0].kind") for p in found), found)
         self.assertTrue(any(p.startswith("$.evidence[0].kind") for p in found), found)

@@ -114,7 +114,7 @@ class ContractTest(TestCase):
     def test_every_fault_changes_something(self) -> None:
         for kind in REGISTRY:
             for mode in kind.faults(alone_with_a_pack(kind.name).parts[-1]):
-                self.assertTrue(mode.overrides or mode.traits, mode.id)
+                self.assertTrue(mode.overrides or mode.traits or mode.signs, mode.id)
                 self.assertTrue(0 <= mode.seen_by_eye <= 1 and mode.weight > 0, mode.id)
                 self.assertTrue(mode.repair.action and mode.repair.root_cause, mode.id)
 

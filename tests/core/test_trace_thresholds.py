@@ -11,11 +11,13 @@ from unittest import TestCase
 import numpy as np
 
 from brightcore.circuit.conditions import parse_condition
+from brightcore.circuit.faults import RepairKind
 from brightcore.drawing.lights import lights
 from brightcore.procedure.gates import DEAD_GATES, volts_gates
 from brightcore.tracing.acts import act_of
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
+from brightcore.tracing.hypotheses import Hypothesis
 from brightcore.tracing.tests import kind_of
 from brightcore.tracing.trace import Trace
 from tests.bikes import small_engine
@@ -36,10 +38,8 @@ def trace_of(
     count += 1
     membership = np.zeros((count, max(of) + 1))
     membership[np.arange(count), of] = 1.0
-    kinds = [
-        SimpleNamespace(id=f"r{g}", cost_level=level if g else 0, of_join=False) for g in range(max(of) + 1)
-    ]
-    items = [SimpleNamespace(repair=kinds[g], id=f"h{i}") for i, g in enumerate(of)]
+    kinds = [RepairKind(f"r{g}", "", 1, "", level if g else 0) for g in range(max(of) + 1)]
+    items = [Hypothesis(f"h{i}", "", prior[i], kinds[g], None) for i, g in enumerate(of)]
     hypotheses = SimpleNamespace(
         prior=np.asarray(prior, dtype=float), items=items, repairs=kinds, repair_of=np.asarray(of)
     )
@@ -216,7 +216,12 @@ class GateTest(TestCase):
                 if not test.scene:
                     continue
                 doing = test.scene.split("/")[0].split(".")[0]
-                expected = {"pull": ("pack_safe", "road"), "spin": ("pack_out",)}
+                expected = {
+                    "pull": ("pack_safe", "road"),
+                    "spin": ("pack_out",),
+                    "clipped": ("pack_out", "discharged"),
+                    "bridge": ("pack_safe", "wheel_up", "bridge"),
+                }
                 with self.subTest(f"{name} {test.id}"):
                     self.assertEqual(test.gates, expected.get(doing, ("pack_safe", "wheel_up")))
 

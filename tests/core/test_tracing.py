@@ -251,7 +251,7 @@ class AdviceTest(TestCase):
 
 
 REFUSED = (
-    Evidence("smell", "burnt"),
+    Evidence("taste", "burnt"),
     Evidence("look", "rough", scene="picnic", observable="motor"),
     Evidence("look", "rough", scene="throttle", observable="taste"),
     Evidence("look", "purple", scene="throttle", observable="motor"),

@@ -10,6 +10,7 @@ from django.db.models.functions import Coalesce
 from brightcircuit.bikes.models import Bike, Revision
 
 ON_A_PAGE = 40
+MOST_DONORS = 100
 OFFERED = 8
 """Bikes offered where one is to be chosen: more are found by words."""
 
@@ -45,6 +46,11 @@ def offered(words: str = "", chosen: str = "") -> list[tuple[Bike, bool]]:
     newest = fitting(words).annotate(newest=Max("revisions__pk")).order_by("-newest")
     others = [bike for bike in newest[:OFFERED] if bike not in first]
     return [(bike, True) for bike in first] + [(bike, False) for bike in others]
+
+
+def donors_for(bike: Bike, words: str = "") -> list[Bike]:
+    """Return other bikes of the shop that fit some words, by label, `MOST_DONORS` at most."""
+    return list(fitting(words).exclude(pk=bike.pk).order_by("label", "pk")[:MOST_DONORS])
 
 
 def latest_revision(bike: Bike) -> Revision:

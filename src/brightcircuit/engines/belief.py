@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from brightcircuit.engines.holders import Holder, holder_for, known_holder, resting
 from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence, standing
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.terms import terms_of
 from brightcore.tracing.trace import Trace
 
 
@@ -35,7 +36,7 @@ def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
     if not holder.first.wait(wait_s) or holder.engine is None:
         return JobTrace(holder, entries, None, questioned)
     with holder.lock:
-        trace = Trace(holder.engine, [core_evidence(entry) for entry in entries], holder.logs)
+        trace = Trace(holder.engine, [core_evidence(entry) for entry in entries], holder.logs, terms_of(job))
     return JobTrace(holder, entries, trace, questioned)
 
 

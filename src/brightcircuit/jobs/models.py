@@ -11,7 +11,9 @@ from brightcircuit.bikes.models import Bike, Revision
 class Job(models.Model):
     """One visit of one bike. `version` counts changes, so that a stale form is noticed.
 
-    `based_on` is not stored: the version that a change in hand was based on.
+    `based_on` is not stored: the version that a change in hand was based on. `spares`: ids of the parts for
+    which a known good one is to hand, None where nobody has said; `donor`: another bike of the shop that
+    lends halves.
     """
 
     based_on: int | None = None
@@ -32,6 +34,10 @@ class Job(models.Model):
     closed = models.DateTimeField(null=True, blank=True)
     close_reason = models.TextField(blank=True)
     skipped_tests = models.JSONField(default=list, blank=True)
+    spares = models.JSONField(null=True, blank=True)
+    donor = models.ForeignKey(
+        Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="lends_to"
+    )
     conclusion = models.JSONField(default=dict, blank=True)
     summary = models.JSONField(default=dict, blank=True)
 

@@ -28,4 +28,6 @@ def proofs_by_belief() -> list[tuple[float | None, str, int]]:
 
 def whole_job(job_uuid: uuid.UUID) -> QuerySet[Job]:
     """Return the one job with what every station page needs."""
-    return Job.objects.filter(uuid=job_uuid).select_related("revision__bike", "arrival", "match_plan")
+    return Job.objects.filter(uuid=job_uuid).select_related(
+        "revision__bike", "arrival", "match_plan", "donor__bike"
+    )

@@ -109,6 +109,23 @@ def keep_past(*, actor: Person, job: Job, found: Mapping[str, str]) -> None:
 
 
 @transaction.atomic
+def set_hand(*, actor: Person, job: Job, spares: Sequence[str], donor: Revision | None) -> None:
+    """Say for which parts a known good one is to hand, and which bike may lend halves.
+
+    Raises ValidationError where the donor is the bike itself."""
+    require_open(job, actor)
+    if donor is not None and donor.bike_id == job.revision.bike_id:
+        raise ValidationError("Donor: choose another bike than this one.")
+    known = {part.id: part.name for part in core_bike(job.revision).parts}
+    job.spares = [part for part in known if part in spares]
+    job.donor = donor
+    job.save(update_fields=["spares", "donor"])
+    words = ", ".join(known[part].lower() for part in job.spares) or "no spare parts"
+    lender = f"; donor: {donor.bike.label}" if donor else ""
+    log.write(job, actor, "hand", f"To hand: {words}{lender}")
+
+
+@transaction.atomic
 def keep_told(*, actor: Person, job: Job, items: Sequence[Evidence]) -> None:
     """Store what a rider answered by telephone."""
     require_open(job, actor)

@@ -25,6 +25,20 @@ class Meter(models.Model):
         return self.title
 
 
+class Pace(models.Model):
+    """How long a kind of test takes in this shop against the usual minutes, and whether it is done at all."""
+
+    kind = models.CharField(max_length=20, unique=True)
+    factor = models.FloatField(default=1.0)
+    done_here = models.BooleanField(default=True)
+
+    class Meta:
+        ordering = ("kind",)
+
+    def __str__(self) -> str:
+        return self.kind
+
+
 class Person(AbstractUser):
     """A person who signs in."""
 

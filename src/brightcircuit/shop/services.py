@@ -1,13 +1,14 @@
 """Changes to people, and the permission that services of all apps check first."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 
-from brightcircuit.shop.models import Meter, Person
+from brightcircuit.shop.models import Meter, Pace, Person
 from brightcore.circuit.instruments import own_meter_name
 from brightcore.errors import ReadingError
+from brightcore.tracing.terms import SLOWEST
 
 
 def require_active(actor: Person) -> None:
@@ -54,6 +55,19 @@ def use_meter(*, actor: Person, meter_id: int | None) -> Meter | None:
         actor.meter = meter
         actor.save(update_fields=["meter"])
     return meter
+
+
+@transaction.atomic
+def set_paces(*, actor: Person, paces: Mapping[str, tuple[float, bool]]) -> None:
+    """Store (times the usual minutes, whether it is done here) by kind of test; only a lead.
+
+    Raises ValidationError, naming the kind, for a factor that cannot be."""
+    require_lead(actor)
+    for kind, (factor, _) in paces.items():
+        if not 1 / SLOWEST <= factor <= SLOWEST:
+            raise ValidationError({kind: f"Between {1 / SLOWEST:g} and {SLOWEST:g} times the usual minutes."})
+    for kind, (factor, done_here) in paces.items():
+        Pace.objects.update_or_create(kind=kind, defaults={"factor": factor, "done_here": done_here})
 
 
 @transaction.atomic

@@ -6,5 +6,6 @@ from brightcircuit.shop import views
 
 urlpatterns = [
     path("", views.preferences, name="preferences"),
+    path("tests/", views.tests, name="shop-tests"),
     path("meters/", views.meters, name="meters"),
 ]

@@ -1,15 +1,15 @@
 """Preferences."""
 
 from django.contrib import messages
-from django.core.exceptions import ValidationError
+from django.core.exceptions import PermissionDenied, ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.shop.forms import MeterForm, PreferencesForm
-from brightcircuit.shop.queries import meters_in_use
-from brightcircuit.shop.services import add_meter, retire_meter, set_preferences
+from brightcircuit.shop.forms import MeterForm, PacesForm, PreferencesForm
+from brightcircuit.shop.queries import meters_in_use, paces
+from brightcircuit.shop.services import add_meter, retire_meter, set_paces, set_preferences
 from brightcore.circuit.instruments import meter_of
 
 
@@ -30,6 +30,21 @@ def meters(request: HttpRequest) -> HttpResponse:
     rows = [(meter, meter_of(meter.name)) for meter in meters_in_use()]
     status = 422 if form.errors else 200
     return render(request, "shop/meters.html", {"form": form, "meters": rows}, status=status)
+
+
+def tests(request: HttpRequest) -> HttpResponse:
+    """Show how long tests take in this shop, and which it does; a lead changes it."""
+    form = PacesForm(request.POST if request.method == "POST" else None, known=paces())
+    if request.method == "POST" and form.is_valid():
+        try:
+            set_paces(actor=actor(request), paces=form.paces())
+            messages.success(request, "Saved. Trace proposes by it from now on.")
+            return redirect("shop-tests")
+        except ValidationError as error:
+            form.add_error(None, error)
+        except PermissionDenied as error:
+            form.add_error(None, str(error))
+    return render(request, "shop/tests.html", {"form": form}, status=422 if form.errors else 200)
 
 
 def preferences(request: HttpRequest) -> HttpResponse:

@@ -90,7 +90,7 @@ def flow_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     held = job.is_open and bool(_withholding(job))
     if found.trace is not None and job.is_open and not held:
         with found.holder.lock:
-            steps = steps_of(flow_sheet(found.trace, frozenset(job.skipped_tests)))
+            steps = steps_of(flow_sheet(found.trace))
     page = FlowPage(steps, blocks(job) if job.is_open else [], held)
     return render(request, "trace/flow.html", {**job_frame(job, "trace", found), **page.context()})
 

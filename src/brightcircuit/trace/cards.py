@@ -154,9 +154,9 @@ def trace_context(
     assert trace is not None
     confirmed = confirmed_counts()
     with found.holder.lock:
-        conclusion = conclude(trace, frozenset(job.skipped_tests))
+        conclusion = conclude(trace)
         held = _held(job, trace)
-        best = propose(trace, 8, held.tests | frozenset(job.skipped_tests), explained=1)
+        best = propose(trace, 8, held.tests, explained=1)
         chosen = chosen_proposal(trace, best, wanted)
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: dict[str, Any] = TracePage(

@@ -58,6 +58,23 @@ class Submission(models.Model):
         return self.client
 
 
+class ErrorCode(models.Model):
+    """What a code means that displays of one name show, as this shop has learnt it."""
+
+    display = models.CharField(max_length=120)
+    code = models.CharField(max_length=12)
+    meaning = models.CharField(max_length=20)
+    at = models.DateTimeField()
+    by_name = models.CharField(max_length=150)
+
+    class Meta:
+        ordering = ("display", "code")
+        constraints = (models.UniqueConstraint(fields=("display", "code"), name="one_meaning_per_code"),)
+
+    def __str__(self) -> str:
+        return f"{self.display} {self.code}"
+
+
 class Acknowledgement(models.Model):
     """A caution ticked before a test, kept with who and when; `power` says how the bike stood."""
 

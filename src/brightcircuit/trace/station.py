@@ -25,12 +25,12 @@ def _measure(job: Job, found: JobTrace) -> str:
     if found.trace is None:
         return "Working out what to measure" if found.holder.is_wanted else "Find the fault: open Trace"
     with found.holder.lock:
-        conclusion = conclude(found.trace, frozenset(job.skipped_tests))
+        conclusion = conclude(found.trace)
         if conclusion.status == "nothing-found":
             return "No fault now: ride it with the rider"
         if conclusion.status in ("repair", "describe", "choose") and conclusion.repair:
             return conclusion.repair.action
-        best = propose(found.trace, 1, frozenset(job.skipped_tests))
+        best = propose(found.trace, 1)
     return best[0].test.title if best else "Nothing left to measure"
 
 
@@ -69,6 +69,7 @@ STATION = Station(
         "evidence": "reading or look",
         "undone": "evidence undone",
         "skipped": "test left out",
+        "hand": "what is to hand",
         "caution": "caution acknowledged",
         "symptom": "symptom confirmed",
         "repair": "repair done or withdrawn",

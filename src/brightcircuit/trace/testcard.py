@@ -10,6 +10,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.shop.queries import meter_choices
 from brightcircuit.stations.frame import percent
+from brightcircuit.trace.codes import CODE
 from brightcircuit.trace.forms import look_choices
 from brightcircuit.trace.queries import acknowledged
 from brightcore.procedure.gates import GATES, standing_of
@@ -19,8 +20,8 @@ from brightcore.tracing.advice import (
     Answer,
     Proposal,
     answers,
+    minutes_of,
     present_state,
-    setup_minutes,
 )
 from brightcore.tracing.tests import KINDS, Test, kind_of
 from brightcore.tracing.trace import Trace
@@ -45,7 +46,7 @@ def chosen_proposal(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Pr
     if test is None:
         return None
     table = trace.engine.outcome(wanted)
-    minutes = test.minutes + setup_minutes(present_state(trace), test.condition, test.gates)
+    minutes = minutes_of(trace, test, present_state(trace))
     return Proposal(test, 0.0, minutes, answers(trace, table) if table else ())
 
 
@@ -126,6 +127,7 @@ class TestCard:
     choices: tuple[tuple[str, str], ...]
     answers: list[AnswerRow]
     value: str
+    code: str
     errors: dict[str, str]
     client: str
     places: list[PlaceRow]
@@ -154,6 +156,7 @@ def test_card(
         choices=kind.choices,
         answers=[answer_row(answer) for answer in item.answers],
         value=_typed(typed, "value"),
+        code=_typed(typed, CODE),
         errors=errors,
         client=_typed(typed, "client") or uuid.uuid4().hex,
         places=_places(trace, test.red, test.black),

@@ -2,13 +2,15 @@
 
 from django.urls import path
 
-from brightcircuit.trace import ahead_views, past_views, views
+from brightcircuit.trace import ahead_views, code_views, hand_views, past_views, views
 
 urlpatterns = [
     path("", views.trace_page, name="trace"),
     path("more/", views.more_page, name="trace-more"),
     path("flow/", ahead_views.flow_page, name="trace-flow"),
     path("phone/", ahead_views.phone_page, name="trace-phone"),
+    path("codes/", code_views.codes_page, name="trace-codes"),
+    path("hand/", hand_views.hand_page, name="trace-hand"),
     path("proposals/", past_views.proposals_page, name="trace-proposals"),
     path("progress/", views.progress, name="trace-progress"),
     path("keep/", views.keep, name="trace-keep"),

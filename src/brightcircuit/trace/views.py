@@ -24,6 +24,8 @@ from brightcircuit.shop.services import use_meter
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
+from brightcircuit.trace.code_views import learn_code
+from brightcircuit.trace.codes import display_name, with_meaning
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
 from brightcircuit.trace.services import (
     Again,
@@ -133,11 +135,16 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         messages.error(request, "That test is not on the list of this bike. Nothing was kept.")
         return redirect("trace", job.uuid)
     test = found.trace.engine.by_id[test_id]
-    items, errors = answers_from_post(test, found.trace.engine, request.POST)
+    display = display_name(found.trace.engine.bike)
+    data, unknown = with_meaning(display, request.POST)
+    items, errors = answers_from_post(test, found.trace.engine, data)
+    if unknown:
+        errors = {"value": unknown}
     status = 422
     if not errors:
         try:
             _store(request, job, found.trace, items)
+            learn_code(request, display, data)
             return _done(job)
         except Again as error:
             errors = {"again": str(error)}

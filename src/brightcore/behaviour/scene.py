@@ -23,7 +23,9 @@ SECTORS = ("0", "1", "2", "3", "4", "5")
 
 @dataclass(frozen=True, slots=True)
 class Scene:
-    """A thing to do and watch. `states` holds (name, condition); `seen` the observables."""
+    """A thing to do and watch. `states` holds (name, condition); `seen` the observables, `kind`
+    the kind of test that does it, `gates` the cautions it needs beside those of its power, `steps` how
+    the bike is brought into its state where that says more than the state."""
 
     id: str
     title: str
@@ -31,6 +33,9 @@ class Scene:
     seen: tuple[str, ...]
     minutes: float
     unplugged: str = ""
+    kind: str = "look"
+    gates: tuple[str, ...] = ()
+    steps: tuple[str, ...] = ()
 
     def condition(self, name: str) -> Condition:
         """Return the state called `name`."""

@@ -80,11 +80,38 @@ ERROR = Observable(
 LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
 HORN = Observable("horn", "Does the horn sound?", (("sounds", "sounds"), ("silent", "silent")), slip=0.01)
 SPEED = Observable(
-    "speed", "Does the display show speed?", (("shown", "speed shown"), ("none", "stays at 0"))
+    "speed",
+    "Does the display show speed?",
+    (("shown", "speed shown"), ("none", "stays at 0"), ("wrong", "a speed that cannot be")),
 )
 DRAG = Observable(
     "drag", "How does the motor turn by hand?", (("free", "turns freely"), ("drags", "drags in lumps"))
 )
+BRAKING = Observable(
+    "braking",
+    "How does the motor turn with its phases clipped together?",
+    (("even", "stiff, evenly"), ("lumps", "stiff in lumps"), ("free", "as freely as before")),
+    (("even", "lumps", 0.1),),
+)
+HALL_STEPS = Observable(
+    "hall_steps",
+    "How do halls A, B and C switch between about 0 and 5 V?",
+    (
+        ("three", "all three switch"),
+        ("high", "two switch, one stays near 5 V"),
+        ("low", "two switch, one stays low"),
+        ("fewer", "one or none switches"),
+    ),
+)
+CHARGING = Observable(
+    "charging",
+    "What does the charger show?",
+    (("charging", "charging"), ("idle", "full, or nothing to charge"), ("dark", "stays dark")),
+    slip=0.03,
+)
+
+
+SEEN = (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG, BRAKING, HALL_STEPS, CHARGING, HORN)
 
 
 class Observables(dict[str, Observable]):
@@ -98,4 +125,4 @@ def _unknown(name: str) -> Observable:
     raise KeyError(name)
 
 
-OBSERVABLES = Observables({o.id: o for o in (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG, HORN)})
+OBSERVABLES = Observables({o.id: o for o in SEEN})

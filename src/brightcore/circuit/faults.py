@@ -53,7 +53,8 @@ class FaultMode:
     are faults that are not electrical (a stripped gear) or that the controller's own rules need to know of.
     `family` is the place it sits at, `seen_by_eye` the chance that a close look shows it. `loose`: how likely
     it comes and goes, as a share of its own weight; 0 for what does not. `question`: what is asked about what
-    nobody has described. `hot`: the chance that its place is hot to the hand after a hard pull.
+    nobody has described. `hot`: the chance that its place is hot to the hand after a hard pull. `signs`:
+    (`heard`, `smelt`, `hot` or `faded`, chance) of what no meter shows.
     """
 
     id: str
@@ -67,3 +68,13 @@ class FaultMode:
     loose: float = 0.0
     question: str = ""
     hot: float = 0.0
+    signs: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def silent(self) -> bool:
+        """Whether no look and no reading shows it."""
+        return not self.overrides and not self.traits
+
+    def sign(self, name: str) -> float:
+        """Return the chance of a sign, 0 where the fault gives none."""
+        return dict(self.signs).get(name, 0.0)

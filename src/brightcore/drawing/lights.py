@@ -21,12 +21,14 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
 
     Lit: by evidence alone every fault there is at least 20 times less likely than the best
     explanation. Suspect: 5 % posterior or more. Faulty: only once the stop rule holds.
+    What no look and no reading shows, such as lost capacity, keeps nothing from lighting.
     Where the evidence contradicts itself, what could explain a contradicting reading is not lit.
     """
     found = {shape.id: Light("dim", 0.0) for shape in layout.shapes}
     if trace is None:
         return found
     names = np.array(members)
+    shown = np.array([h.mode is None or not h.mode.silent for h in trace.engine.hypotheses.items])
     cut = -np.log(LIT_RATIO)
     strength = trace.strength.copy()
     if trace.contradictory:
@@ -46,7 +48,7 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
             state = "faulty"
         elif probability >= SUSPECT_PROBABILITY and trace.evidence:
             state = "suspect"
-        elif bool((strength[here] < cut).all()):
+        elif bool((strength[here[shown[here]]] < cut).all()):
             state = "lit"
         else:
             state = "dim"

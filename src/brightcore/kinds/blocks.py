@@ -147,6 +147,7 @@ def mode(
     level: str = "full",
     seen_by_eye: float = 0.0,
     loose: float = 0.0,
+    signs: tuple[tuple[str, float], ...] = (),
 ) -> FaultMode:
     """Return a fault mode with its permanent id; `pin` is `port.pin` or `inside.name`."""
     return FaultMode(
@@ -159,6 +160,7 @@ def mode(
         f"{part.id}.{pin}",
         seen_by_eye,
         loose,
+        signs=signs,
     )
 
 

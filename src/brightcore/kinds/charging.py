@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from brightcore.behaviour.scene import SceneView
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import KNEE_V, OPEN, Override, limiter, resistor, source
@@ -10,6 +11,10 @@ from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Feed, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
+
+LIMIT_OHM, CHARGES_FROM = 0.1, 0.15
+"""Inner resistance of a charger, and the share of its current from which its lamp says charging (common
+practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +52,7 @@ class Charger(PartKind[ChargerSpec]):
         plus, minus = s.tie_role(part, "charge_out", "plus"), s.tie_role(part, "charge_minus", "minus")
         raw = s.node(part, "raw")
         s.add(part, "source", raw, minus, OPEN)
-        s.add(part, "limit", raw, plus, limiter(0.1, part.spec.out_a), tol_j=0.1)
+        s.add(part, "limit", raw, plus, limiter(LIMIT_OHM, part.spec.out_a), tol_j=0.1)
         s.add(part, "bleed", plus, minus, resistor(47e3), tol_g=0.3)
 
     def controls(self, part: Part[ChargerSpec]) -> tuple[Control, ...]:
@@ -58,10 +63,19 @@ class Charger(PartKind[ChargerSpec]):
             (Override(f"{part.id}/source", source(part.spec.out_v + KNEE_V, 0.02)),) if value == "on" else ()
         )
 
+    def behave(self, part: Part[ChargerSpec], view: SceneView) -> None:
+        if not view.has("charging"):
+            return
+        inside = view.volts(f"{part.id}:raw", f"{part.id}:plus", "charging")
+        ampere = (inside - KNEE_V) / LIMIT_OHM
+        charging = ampere > CHARGES_FROM * part.spec.out_a
+        cases = ((view.trait(part.id, "dead"), "dark"), (charging, "charging"))
+        view.see("charging", *cases, otherwise="idle", part_id=part.id)
+
     def faults(self, part: Part[ChargerSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 5, "Heat, a fall, or the wrong pack", 2)
         return (
-            mode(part, "plug.plus", "dead", "gives nothing", 2.0, new, opened(part, "limit")),
+            mode(part, "plug.plus", "dead", "gives nothing", 2.0, new, opened(part, "limit"), ("dead",)),
             mode(
                 part, "plug.plus", "leaky", "drains the pack when off", 0.5, new, fixed(part, "bleed", 220.0)
             ),

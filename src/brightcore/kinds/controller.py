@@ -43,6 +43,12 @@ from brightcore.kinds.motor import HALLS, PHASES
 LOW_LOGIC_V = 4.3
 """Where a 5 V supply that is off usually stands (common practice)."""
 
+BRIDGE_OHM = 1.0
+"""Clip leads and a small fuse (common practice)."""
+
+BLOWN_SMELT = 0.5
+"""How often a blown power stage can be smelt (common practice)."""
+
 STANDBY_A = 0.03
 """What a controller takes through its key line (common practice)."""
 
@@ -149,6 +155,7 @@ class Controller(PartKind[ControllerSpec]):
         s.add(part, "bleed", plus, minus, resistor(100e3), tol_g=0.3, tol_dead=DEAD_SPREAD)
         s.add(part, LOAD, plus, minus, OPEN)
         s.add(part, "key_pull", key, minus, resistor(47e3), tol_g=MAKE_SPREAD)
+        s.add(part, "key_bridge", plus, key, OPEN)
         s.add(part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.35, tol_j=0.35)
         regulator(s, part, rail, minus, key, LOGIC_V, spec.supply_limit_a)
         for pin in s.pins(part, "throttle_signal"):
@@ -190,10 +197,13 @@ class Controller(PartKind[ControllerSpec]):
 
     def controls(self, part: Part[ControllerSpec]) -> tuple[Control, ...]:
         drive = Control("drive", ("rest", "pull"), ("", "Pulling hard, uphill, slowly and off the road"))
-        return (drive,)
+        bridge = Control("bridge", ("open", "bridged"), ("", "Battery + bridged to the key line, fused"))
+        return (drive, bridge) if _has(part, "key") else (drive,)
 
     def apply(self, part: Part[ControllerSpec], control: str, value: str) -> tuple[Override, ...]:
         spec: ControllerSpec = part.spec
+        if value == "bridged":
+            return fixed(part, "key_bridge", BRIDGE_OHM)
         if value != "pull":
             return ()
         load = current_sink(spec.battery_limit_a, spec.low_cutoff_v * 0.35, spec.low_cutoff_v * 0.6)
@@ -245,6 +255,7 @@ class Controller(PartKind[ControllerSpec]):
                 new,
                 opened(part, "supply_limit", "standby"),
                 ("dead",),
+                signs=(("smelt", 0.25),),
             ),
             mode(part, "inside.supply", "dead", "5 V supply dead", 1.5, new, opened(part, "supply_limit")),
             mode(
@@ -288,6 +299,27 @@ class Controller(PartKind[ControllerSpec]):
                 seen_by_eye=0.9,
             ),
         ]
+        cooling = RepairKind(
+            f"part:{part.id}:cooling",
+            f"Give the {part.name} air and metal to shed its heat, and lower its phase current",
+            20,
+            "Shut into a bag or frame, mounted on plastic, or a limit set too high for it",
+            0,
+        )
+        found.append(
+            mode(
+                part,
+                "inside.heat",
+                "cut-back",
+                "grows too hot and holds back",
+                0.2,
+                cooling,
+                (),
+                ("cut_back",),
+                loose=4.0,
+                signs=(("hot", 0.9),),
+            )
+        )
         for phase in PHASES:
             letter = phase[-1].upper()
             pin = f"phases.{phase[-1]}"
@@ -311,6 +343,7 @@ class Controller(PartKind[ControllerSpec]):
                     new,
                     fixed(part, f"{phase}_low_short", 0.02),
                     ("bridge_short",),
+                    signs=(("smelt", BLOWN_SMELT),),
                 ),
                 mode(
                     part,
@@ -321,6 +354,7 @@ class Controller(PartKind[ControllerSpec]):
                     new,
                     fixed(part, f"{phase}_high_short", 0.02),
                     ("bridge_short",),
+                    signs=(("smelt", BLOWN_SMELT),),
                 ),
             ]
         for i, pin in enumerate(_pins(part, "brake_signal")):
@@ -363,6 +397,10 @@ class Controller(PartKind[ControllerSpec]):
                 )
             )
         return tuple(found)
+
+
+def _has(part: Part, role: str) -> bool:
+    return any(True for _ in _pins(part, role))
 
 
 def _pins(part: Part, role: str) -> Iterator[str]:

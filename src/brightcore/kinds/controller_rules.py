@@ -18,6 +18,9 @@ from brightcore.kinds.pack import PackSpec
 
 Flags = NDArray[np.bool_]
 
+SWITCHED_V = (1.2, 2.8)
+"""Volts below and above which a technician calls a hall line switched (common practice)."""
+
 RAIL_OK_V = 3.9
 PHASE_OPEN_OHM = 25.0
 PHASE_UNEVEN_OHM = 0.25
@@ -43,6 +46,7 @@ class ControllerRules:
         if not self.view.has("rest"):
             return
         view = self.view
+        self.see_halls()
         live = self.powered("rest")
         braked = self.braked("demand" if view.has("demand") else "rest")
         if not self.talks():
@@ -65,6 +69,7 @@ class ControllerRules:
         ready = live & ~high & ~wrong & ~self.temperature_wrong() & ~self.voltage_wrong("rest")
         wanted = ready & demand & ~braked & self.serial_ok()
         halls_bad, halls_gone = self.halls()
+        halls_bad = halls_bad | self.chafed()
         open_count, uneven, shorted = self.phases()
         gate = self.any_trait(*(f"gate_dead:{p}" for p in PHASES))
         shorted = shorted | view.trait(self.part.id, "bridge_short")
@@ -76,7 +81,7 @@ class ControllerRules:
             (halls_bad | (open_count == 1) | gate | uneven, "rough"),
         ]
         if view.has("load"):
-            motor.append((self.gives_up(), "cuts"))
+            motor += [(self.gives_up(), "cuts"), (self.any_trait("cut_back"), "weak")]
         motor.append((self.demand_is_weak(), "weak"))
         view.see("motor", *motor, otherwise="smooth", part_id=self.part.id)
         view.see(
@@ -227,6 +232,25 @@ class ControllerRules:
         moving = (high != high[:1]).any(axis=0).sum(axis=0)
         gone = ~right.all(axis=0) & (moving < 2)
         return ~right.all(axis=0) & ~gone, gone
+
+    def see_halls(self) -> None:
+        """Write how the halls are seen to switch by a meter at the controller's own plug."""
+        if f"sector{SECTORS[0]}" not in dict(self.view.scene.states) or self.spec.sensorless:
+            return
+        levels = np.array([[self.volts(hall, f"sector{s}") for s in SECTORS] for hall in HALLS])
+        lowest, highest = levels.min(axis=1), levels.max(axis=1)
+        switching = (lowest < SWITCHED_V[0]) & (highest > SWITCHED_V[1])
+        stays_high = (~switching & (lowest > SWITCHED_V[1])).any(axis=0)
+        count = switching.sum(axis=0)
+        cases = ((count == 3, "three"), ((count == 2) & stays_high, "high"), (count == 2, "low"))
+        self.view.see("hall_steps", *cases, otherwise="fewer", part_id=self.part.id)
+
+    def chafed(self) -> Flags:
+        """Return where a phase reaches a hall line once it is driven."""
+        found = self.view.none()
+        for motor in self.motors():
+            found = found | self.view.trait(motor.id, "chafed")
+        return found
 
     def hall_high(self, hall: str, sector: str) -> Flags:
         """Return where a hall input reads high in a sector."""

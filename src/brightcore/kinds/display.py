@@ -59,8 +59,9 @@ class Display(PartKind[DisplaySpec]):
             "communication",
             rank=12,
         ),
+        Symptom("speed-wrong", "Shows a wrong speed", "throttle", "speed", "wrong", rank=16),
     )
-    not_modelled = ("the content of serial messages", "buttons", "backlight")
+    not_modelled = ("the content of serial messages", "backlight")
 
     def ports(self, spec: DisplaySpec) -> tuple[Port, ...]:
         return (
@@ -143,6 +144,10 @@ class Display(PartKind[DisplaySpec]):
                 view.result[observable] = np.where(lit & heard, view.result[observable], blank_code).astype(
                     np.int8
                 )
+        if "speed" in view.result:
+            code = view.codes("speed")
+            wrong = view.trait(part.id, "wheel_wrong") & (view.result["speed"] == code["shown"])
+            view.result["speed"] = np.where(wrong, code["wrong"], view.result["speed"]).astype(np.int8)
         if "error" in view.result:
             code = view.codes("error")
             shown = np.where(heard, view.result["error"], code["communication"])
@@ -156,6 +161,20 @@ class Display(PartKind[DisplaySpec]):
         new = replace(part, 15, "Water under the glass, or pack volts on a signal pin", 2)
         menu = RepairKind(
             f"setting:{part.id}:assist", "Raise the assist level above zero", 1, "Set by a button press", 0
+        )
+        wheel = RepairKind(
+            f"setting:{part.id}:wheel",
+            "Set the wheel size to the measured roll-out, and the speed magnets to those fitted",
+            5,
+            "Another wheel, tyre or display was fitted",
+            0,
+        )
+        buttons = RepairKind(
+            f"part:{part.id}:buttons",
+            f"Free or replace the buttons of the {part.name}",
+            15,
+            "Dirt, water or a knock at the buttons",
+            1,
         )
         broken = (
             mode(
@@ -190,6 +209,29 @@ class Display(PartKind[DisplaySpec]):
                 new,
                 (),
                 ("dead",),
+            ),
+            mode(
+                part,
+                "inside.buttons",
+                "dead",
+                "its on button does not press",
+                1.0,
+                buttons,
+                opened(part, "key_switch", "logic_limit"),
+                ("dead",),
+                seen_by_eye=0.85,
+                loose=0.5,
+            ),
+            mode(
+                part,
+                "inside.menu",
+                "wheel-wrong",
+                "wheel size or speed magnets set wrong",
+                0.7,
+                wheel,
+                (),
+                ("wheel_wrong",),
+                seen_by_eye=0.9,
             ),
             mode(
                 part,

@@ -22,6 +22,12 @@ PHASES = ("phase_u", "phase_v", "phase_w")
 HALLS = ("hall_a", "hall_b", "hall_c")
 
 
+LOOSE_OHM = 10.0
+"""Between two phases of a motor: more than this and they no longer brake each other (common practice)."""
+
+TOUCH_OHM = 1.0
+"""Two wires that touch where their insulation is rubbed through (common practice)."""
+
 HALL_LOAD_OHM = 450.0
 """What the three halls of a motor load their supply with (common practice)."""
 
@@ -84,8 +90,7 @@ class Motor(PartKind[M]):
     )
     not_modelled: tuple[str, ...] = (
         "back-EMF while turning",
-        "bearings and noise",
-        "weak magnets",
+        "bearings",
         "leakage to the axle",
     )
 
@@ -143,6 +148,8 @@ class Motor(PartKind[M]):
                 by_control=True,
                 tol_g=0.4,
             )
+        for phase, hall in zip(PHASES, HALLS, strict=True):
+            s.add(part, f"{phase}_touch", s.node(part, phase), s.node(part, hall), OPEN)
         if spec.thermistor and s.pins(part, "ntc"):
             s.add(part, "thermistor", s.tie_role(part, "ntc", "ntc"), ground, resistor(10e3), tol_g=0.15)
         if spec.speed_sensor and s.pins(part, "wheel_speed"):
@@ -179,6 +186,11 @@ class Motor(PartKind[M]):
         return tuple(active)
 
     def behave(self, part: Part[M], view: SceneView) -> None:
+        if view.has("clipped"):
+            closed = (view.phase_ohm(part.id) < LOOSE_OHM).sum(axis=0)
+            stripped = view.trait(part.id, "stripped")
+            cases = ((stripped | (closed == 0), "free"), (closed < len(PHASES), "lumps"))
+            view.see("braking", *cases, otherwise="even", part_id=part.id)
         if view.has("out"):
             loops = view.phase_ohm(part.id)
             dragging = (loops.min(axis=0) < 0.7 * part.spec.phase_ohm) | view.trait(part.id, "drags")
@@ -192,7 +204,10 @@ class Motor(PartKind[M]):
                 code = view.codes(name)
                 turning = np.isin(view.result[name], [code["smooth"], code["weak"], code["cuts"]])
                 slips = view.trait(part.id, "stripped") & turning
-                view.result[name] = np.where(slips, code["free"], view.result[name]).astype(np.int8)
+                faint = view.trait(part.id, "weak_field") & (view.result[name] == code["smooth"])
+                view.result[name] = np.select(
+                    [slips, faint & view.has("load")], [code["free"], code["weak"]], view.result[name]
+                ).astype(np.int8)
                 break
 
     def faults(self, part: Part[M]) -> tuple[FaultMode, ...]:
@@ -217,6 +232,13 @@ class Motor(PartKind[M]):
             "Heat, water, or pack volts on a hall pin",
             1,
         )
+        chafed = RepairKind(
+            f"part:{part.id}:axle",
+            f"Repair the cable of the {part.name} where it leaves the axle, then read the controller's halls",
+            45,
+            "A spun or loose axle cut it: nuts, washers and torque arm",
+            1,
+        )
         found = [
             mode(
                 part,
@@ -227,6 +249,33 @@ class Motor(PartKind[M]):
                 new,
                 fixed(part, "turn_short", 0.04),
                 ("drags",),
+                signs=(("smelt", 0.5), ("heard", 0.2)),
+            ),
+            mode(
+                part,
+                "inside.magnets",
+                "weak",
+                "magnets weakened by heat",
+                0.3,
+                new,
+                (),
+                ("weak_field",),
+                signs=(("smelt", 0.3), ("hot", 0.6)),
+            ),
+            *(
+                mode(
+                    part,
+                    f"phases.{p[-1]}",
+                    f"touches-{h}",
+                    f"phase {p[-1].upper()} touches hall {h[-1].upper()} inside the cable",
+                    0.25,
+                    chafed,
+                    fixed(part, f"{p}_touch", TOUCH_OHM),
+                    ("chafed",),
+                    seen_by_eye=0.4,
+                    loose=0.3,
+                )
+                for p, h in zip(PHASES, HALLS, strict=True)
             ),
             *(
                 mode(
@@ -298,10 +347,32 @@ class Motor(PartKind[M]):
                     gear,
                     (),
                     ("drags",),
+                    signs=(("heard", 0.4),),
                 )
             )
             found.append(
-                mode(part, "inside.gear", "stripped", "gear or clutch slips", 2.0, gear, (), ("stripped",))
+                mode(
+                    part,
+                    "inside.gear",
+                    "worn",
+                    "gears or bearings worn, noisy",
+                    1.0,
+                    gear,
+                    signs=(("heard", 0.9),),
+                )
+            )
+            found.append(
+                mode(
+                    part,
+                    "inside.gear",
+                    "stripped",
+                    "gear or clutch slips",
+                    2.0,
+                    gear,
+                    (),
+                    ("stripped",),
+                    signs=(("heard", 0.8),),
+                )
             )
         if any(p.role == "ntc" for q in part.ports for p in q.pins) and part.spec.thermistor:
             probe = RepairKind(

@@ -96,7 +96,6 @@ class Pack(PartKind[PackSpec]):
     sits, needed, grounds = "down_tube", True, True
     not_modelled = (
         "single cell volts behind the board",
-        "charging",
         "communication wires",
         "cell temperature",
     )
@@ -152,7 +151,9 @@ class Pack(PartKind[PackSpec]):
             30,
             "Find why: age, a deep discharge, water or a knock",
             4,
-            f"Have the {part.name} rebuilt or replaced by someone qualified for packs",
+            "Only at 0 to 45 °C, attended, and not under 2.5 V a cell: charge the "
+            f"{part.name} full and let it balance. If it still cuts out or falls short: rebuilt or "
+            "replaced by someone qualified for packs",
         )
         wake = replace(
             part,
@@ -198,6 +199,7 @@ class Pack(PartKind[PackSpec]):
                 opened(part, BOARD),
             ),
             *((blown,) if spec.fuse_a else ()),
+            *self._charge_path(part),
             mode(
                 part,
                 "inside.switch",
@@ -239,6 +241,15 @@ class Pack(PartKind[PackSpec]):
             mode(
                 part,
                 "inside.cells",
+                "faded",
+                "has lost capacity with age",
+                1.5,
+                service,
+                signs=(("faded", 0.95),),
+            ),
+            mode(
+                part,
+                "inside.cells",
                 "flat",
                 "discharged",
                 4.0,
@@ -258,6 +269,15 @@ class Pack(PartKind[PackSpec]):
                 ("weak",),
             ),
         )
+
+    def _charge_path(self, part: Part[PackSpec]) -> Iterator[FaultMode]:
+        """Yield the broken way from a charge port to the board, where the pack has such a port."""
+        if any(pin.role == "charge_in" for item in part.ports for pin in item.pins):
+            words = f"Have the charge port of the {part.name} repaired by someone qualified for packs"
+            repair = _with_id(replace(part, 20, "Worn or burnt charge socket", 2, words), part, "charge-port")
+            yield mode(
+                part, "inside.charge", "open", "charge port broken", 1.5, repair, opened(part, "charge_path")
+            )
 
 
 def _with_id(repair: RepairKind, part: Part, what: str) -> RepairKind:

@@ -7,7 +7,7 @@ from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, ratio_source, resistor
-from brightcore.circuit.faults import FaultMode
+from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import (
@@ -22,6 +22,10 @@ from brightcore.kinds.blocks import (
 
 HALL_LOAD_OHM = 800.0
 """What a hall throttle loads its supply with (common practice)."""
+
+
+STICKS_AT = 0.4
+"""How far open a grip usually sticks, as a share of its travel (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +50,7 @@ class Throttle(PartKind[ThrottleSpec]):
         ),
         Symptom("error-throttle", "Shows a throttle error", "switch_on", "error", "throttle", rank=11),
     )
-    not_modelled = ("a sticking grip", "signal noise")
+    not_modelled = ("signal noise",)
 
     def draws(self, part: Part[ThrottleSpec]) -> tuple[Draw, ...]:
         return (Draw("sensor_supply", part.spec.supply_v / HALL_LOAD_OHM),)
@@ -114,6 +118,13 @@ class Throttle(PartKind[ThrottleSpec]):
         new = replace(part, 15, "Water in the grip, or a fall onto it", 1)
         out = f"{part.id}/output"
         rest, full = part.spec.rest_ratio, part.spec.full_ratio
+        freed = RepairKind(
+            f"part:{part.id}:grip",
+            f"Free the {part.name}: gap to the grip beside it, cable not pulling on it, spring whole",
+            10,
+            "Pushed against the other grip, or bent in a fall",
+            0,
+        )
         found = [
             mode(
                 part,
@@ -151,6 +162,17 @@ class Throttle(PartKind[ThrottleSpec]):
                 1.5,
                 new,
                 (Override(out, ratio_source(min(rest + 0.1, 0.5), 150.0), tol_j=0.12),),
+            ),
+            mode(
+                part,
+                "inside.grip",
+                "sticks",
+                "grip sticks and does not come back",
+                1.0,
+                freed,
+                (Override(out, ratio_source(rest + STICKS_AT * (full - rest), 150.0), tol_j=0.15),),
+                seen_by_eye=0.85,
+                loose=0.6,
             ),
             mode(
                 part,

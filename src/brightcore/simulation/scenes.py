@@ -5,15 +5,23 @@ from collections.abc import Iterator, Sequence
 from brightcore.behaviour.scene import SECTORS, Scene
 from brightcore.bike.model import Join, Part
 from brightcore.bike.roles import role_of
-from brightcore.circuit.conditions import Condition
+from brightcore.circuit.conditions import DEAD_STEPS, Condition, describe
 from brightcore.circuit.netlist import Circuit
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.charging import ChargerSpec
 from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.select import controllers, displays, motors
 
 SWITCH_MIN, RUN_MIN, PULL_MIN, SPIN_MIN = 0.5, 1.0, 5.0, 1.5
 """Minutes to switch on and look, to let it run, to ride uphill, to turn the motor by hand (common practice).
 """
+
+CLIP_MIN, STEPS_MIN, BRIDGE_MIN, CHARGE_MIN = 2.5, 3.0, 4.0, 2.0
+"""Minutes to clip phases and turn, to read three halls, to bridge a fused line and try, to see a charger
+begin (common practice)."""
+
+CLIPPED = "Clip the motor's leads together, the controller's apart; do not roll the bike"
+"""How phases are joined at a motor: what then turns is turned by hand."""
 
 UNPLUG_MIN = 1.0
 """Minutes that a plug to be parted adds (common practice)."""
@@ -56,6 +64,69 @@ class _Scenes:
         if turning:
             out = (("out", Condition("out")),)
             yield Scene("spin", "Turn the motor by hand, pack out", out, _each("drag", turning), SPIN_MIN)
+            yield from self.clipped(turning)
+            yield from self.stepped()
+        if running:
+            yield from self.bridged()
+        yield from self.charged()
+
+    def clipped(self, turning: Sequence[Part]) -> Iterator[Scene]:
+        """Yield turning each motor with its phases unplugged and clipped together."""
+        for motor in turning:
+            joins = [j for j in self.circuit.bike.joins_of(motor.id) if _has_phases(self.circuit, j)]
+            for join in joins[:1]:
+                scene = "clipped" if len(turning) == 1 else f"clipped.{motor.id}"
+                states = (("clipped", Condition("out").without(join.id)),)
+                title = (
+                    "Clip the three leads of the motor together, then turn it by hand, a geared hub backwards"
+                )
+                seen = _own("braking", motor, turning)
+                steps = (*describe(self.circuit, states[0][1])[:-1], CLIPPED)
+                yield Scene(
+                    scene, title, states, (seen,), CLIP_MIN, join.id, "clipped", ("discharged",), steps
+                )
+
+    def stepped(self) -> Iterator[Scene]:
+        """Yield reading the three halls at each controller while its motor is turned by hand."""
+        every = controllers(self.circuit.bike)
+        for part in every:
+            if not self.sectors or part.spec.sensorless or not _has_role(part, "hall_a"):
+                continue
+            scene = "halls" if len(every) == 1 else f"halls.{part.id}"
+            title = f"Volts on halls A, B and C at the {part.name}, one after the other, wheel turned slowly"
+            states = (("rest", self.on), *self.sectors)
+            steps = (*describe(self.circuit, self.on), "Wheel off the ground, turned by hand")
+            yield Scene(
+                scene, title, states, (_own("hall_steps", part, every),), STEPS_MIN, "", "halls", (), steps
+            )
+
+    def bridged(self) -> Iterator[Scene]:
+        """Yield bridging the key line of each controller that a display feeds."""
+        for name in self.named("bridge"):
+            part = self.circuit.bike.part(self.circuit.controls[name][0])
+            on = self.on.having(name, "bridged")
+            grips = self.named("grip")[:1]
+            if not grips or not displays(self.circuit.bike):
+                return
+            sectors = tuple((state, held.having(name, "bridged")) for state, held in self.sectors)
+            states = (("rest", on), ("demand", on.having(grips[0], "full")), *sectors)
+            steps = (*DEAD_STEPS, "Fused lead from battery + to the key line", "Pack in", "Display off")
+            scene = "bridge" if len(self.motor) == 1 else f"bridge.{part.id}"
+            title = f"Bridge battery + to the key line of the {part.name}, fused, then a touch of throttle"
+            yield Scene(scene, title, states, self.motor, BRIDGE_MIN, "", "bridge", ("bridge",), steps)
+
+    def charged(self) -> Iterator[Scene]:
+        """Yield putting each charger on the mains."""
+        chargers = self.circuit.bike.having(ChargerSpec)
+        for part in chargers:
+            scene = "charge" if len(chargers) == 1 else f"charge.{part.id}"
+            states = (("charging", Condition("out").having(f"{part.id}.mains", "on")),)
+            title = f"{part.name} to its pack and on the mains, attended: what does it show?"
+            seen = (_own("charging", part, chargers),)
+            steps = ("Pack out of the bike", "Charger to the pack first, then to the mains")
+            yield Scene(
+                scene, title, states, seen, CHARGE_MIN, "", "charge", ("pack_safe", "charging"), steps
+            )
 
     def switched_on(self) -> Scene:
         """Return the scene of switching on."""
@@ -113,6 +184,21 @@ def _each(observable: str, parts: Sequence[Part]) -> tuple[str, ...]:
     return tuple(f"{observable}-{part.id}" for part in parts)
 
 
+def _own(observable: str, part: Part, among: Sequence[Part]) -> str:
+    """Return the observable's name for one part, bare where it is alone."""
+    return observable if len(among) == 1 else f"{observable}-{part.id}"
+
+
+def _has_role(part: Part, role: str) -> bool:
+    return any(pin.role == role for port in part.ports for pin in port.pins)
+
+
+def _has_phases(circuit: Circuit, join: Join) -> bool:
+    """Return whether a join carries phases of a motor."""
+    ports = [circuit.bike.part(part).port(port) for part, port in join.sides()]
+    return any(role_of(pin.role).use == "phase" for port in ports for pin in port.pins)
+
+
 def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
     """Return every scene this bike allows, from its parts and controls, and those with a plug apart."""
     scenes = list(_Scenes(circuit).all())
@@ -135,7 +221,7 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
     places = {REGISTRY[circuit.bike.part(part).kind].place for part, _ in join.sides()}
     pins = [pin for part, port in join.sides() for pin in circuit.bike.part(part).port(port).pins]
     roles = {pin.role for pin in pins}
-    if any(role_of(role).use == "phase" for role in roles):
+    if _has_phases(circuit, join):
         return ("spin",)
     if "motor" in places:
         return ("switch_on",)
@@ -146,6 +232,5 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
 
 def _unplugged(scene: Scene, join_id: str) -> Scene:
     states = tuple((name, condition.without(join_id)) for name, condition in scene.states)
-    return Scene(
-        f"{scene.id}/unplug {join_id}", scene.title, states, scene.seen, scene.minutes + UNPLUG_MIN, join_id
-    )
+    own, minutes = f"{scene.id}/unplug {join_id}", scene.minutes + UNPLUG_MIN
+    return Scene(own, scene.title, states, scene.seen, minutes, join_id, "unplug")

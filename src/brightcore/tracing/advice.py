@@ -17,7 +17,7 @@ from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
 from brightcore.tracing.pairs import second_of
 from brightcore.tracing.states import AGAIN
 from brightcore.tracing.tests import Outcome, OutcomeTable, Test, kind_of, test_id
-from brightcore.tracing.trace import SUSPECT_PROBABILITY, Suspect, Trace
+from brightcore.tracing.trace import STOP_PROBABILITY, SUSPECT_PROBABILITY, Suspect, Trace
 
 SEEN_BEFORE = 0.25
 """Worth of a look whose observables were seen in another scene: not independent of it."""
@@ -123,6 +123,11 @@ def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, 
     return minutes
 
 
+def minutes_of(trace: Trace, test: Test, state: Condition | None) -> float:
+    """Return the minutes of a test from the bike's present state, at the pace of this shop."""
+    return trace.terms.minutes(test.kind, test.minutes) + setup_minutes(state, test.condition, test.gates)
+
+
 def present_state(trace: Trace) -> Condition | None:
     """Return the bike's state after the last evidence, None before any."""
     for item in reversed([item for item in trace.evidence if not item.told]):
@@ -137,9 +142,10 @@ def propose(
 ) -> tuple[Proposal, ...]:
     """Return the best next tests by expected bits about the repair per minute.
 
-    `skip` holds ids of tests that cannot be done (out of reach, tool or spare missing); only the first
+    `skip` holds ids of tests that cannot be done now, beside what the trace's terms leave out; only the first
     `explained` get what their answers would mean, all where it is None.
     """
+    skip = skip | trace.left_out
     tables, bits = trace.information()
     wanted = _wanted(trace, tables, skip)
     made = [test_id(item) for item in trace.evidence if not item.told]
@@ -153,7 +159,7 @@ def propose(
         least = wanted.get(item.test.id) if wanted is not None else MIN_BITS
         if least is None or gain < least or item.test.id in done:
             continue
-        minutes = item.test.minutes + setup_minutes(state, item.test.condition, item.test.gates)
+        minutes = minutes_of(trace, item.test, state)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
     again = _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
     if again is not None and again.test.id not in skip and trace.due is None:
@@ -188,9 +194,11 @@ def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]
     """Return the ids of the tests that may come next with the bits they must give, None where any may.
 
     What has to be asked comes before a purchase. While nothing is wrong here, the trouble is first brought
-    about: every scene is looked at, that of the complaint among them, then what comes and goes is sought.
+    about: every scene is looked at, that of the complaint among them, then what the rider told of that no
+    look shows is sought, and what comes and goes.
     """
-    for first in (trace.due, trace.doubtful):
+    once = None if trace.clean else trace.seen_once
+    for first in (trace.due, trace.doubtful, once):
         if first is not None and first not in skip:
             return {first: 0.0}
     if not trace.clean:
@@ -198,10 +206,10 @@ def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]
     left = unseen_scenes(trace, skip)
     if left:
         return dict.fromkeys(left, 0.0)
-    if not trace.may_come_and_go:
-        return {}
+    told = {item.value for item in trace.evidence if item.kind == "past"}
+    sought = [t.test.id for t in tables if told & set(kind_of(t.test.kind).seeks)]
     moving = [t.test.id for t in tables if t.test.kind == "wiggle" or t.test.state]
-    return dict.fromkeys(moving, SEEK_BITS)
+    return dict.fromkeys(sought, 0.0) | dict.fromkeys(moving if trace.may_come_and_go else (), SEEK_BITS)
 
 
 def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
@@ -266,6 +274,7 @@ def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) 
 
 def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
     """Return where the trace stands; `skip` as in `propose`."""
+    skip = skip | trace.left_out
     lead = trace.leading_repair
     repair = trace.engine.hypotheses.repairs[lead]
     probability = float(trace.repair_belief[lead])
@@ -283,6 +292,9 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
     nothing_left = trace.engine.ready and not propose(trace, skip=skip, explained=0)
     if nothing_left and (trace.clean or trace.stopped):
         return _nothing_found(trace)
+    alone = probability >= STOP_PROBABILITY and trace.hanging_on is None and trace.fits
+    if nothing_left and alone and trace.shows and not trace.names_nothing:
+        return Conclusion("repair", repair, probability, members, proof_of(trace, repair.id), unasked=unasked)
     if nothing_left and trace.leads and not trace.names_nothing and trace.shows:
         second = second_of(trace)
         if second is not None:

@@ -61,7 +61,9 @@ def _leaf(
     for answer in answers(trace, table)[:BRANCHES]:
         if answer.probability >= LEAST_LIKELY:
             evidence = [*trace.evidence, *answer.outcome.evidence]
-            then = _leaf(Trace(trace.engine, evidence, cache), skip, depth - 1, cache, answer.meaning)
+            then = _leaf(
+                Trace(trace.engine, evidence, cache, trace.terms), skip, depth - 1, cache, answer.meaning
+            )
             branches.append(Branch(answer.outcome.label, answer.probability, then))
     return Leaf(meaning, None, best[0], tuple(branches))
 

@@ -12,6 +12,7 @@ from brightcore.circuit.faults import RepairKind
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.states import AGAIN
+from brightcore.tracing.terms import USUAL, Terms
 from brightcore.tracing.tests import (
     OutcomeTable,
     kind_of,
@@ -25,8 +26,8 @@ Floats = NDArray[np.float64]
 STOP_PROBABILITY = 0.95
 """A repair is named from this belief on, if it leads with any one reading left out."""
 
-DEAR_PROBABILITY, DEAR_FROM = 0.98, 2
-"""The same for a repair of this cost level and above: one more reading costs less than the part."""
+DEAR_PROBABILITY, DEAR_FROM, LONG_MIN = 0.98, 2, 60.0
+"""The same for a repair of this cost level and above, or of so many minutes: one more reading costs less."""
 
 LIT_RATIO = 20.0
 """A stretch is lit where every fault of it is this many times less likely than the best explanation."""
@@ -90,9 +91,14 @@ class Trace:
     """Belief of one job: an engine and its active evidence (weights for repeats included)."""
 
     def __init__(
-        self, engine: Engine, evidence: Sequence[Evidence], cache: dict[Evidence, Floats] | None = None
+        self,
+        engine: Engine,
+        evidence: Sequence[Evidence],
+        cache: dict[Evidence, Floats] | None = None,
+        terms: Terms = USUAL,
     ) -> None:
         self.engine = engine
+        self.terms = terms
         self.evidence = tuple(evidence)
         cache = {} if cache is None else cache
         for item in self.evidence:
@@ -120,6 +126,15 @@ class Trace:
     def leading_repair(self) -> int:
         """Index of the most probable repair."""
         return int(np.argmax(self.repair_belief))
+
+    @cached_property
+    def left_out(self) -> frozenset[str]:
+        """Ids of the tests that cannot be done here."""
+        return frozenset(
+            test.id
+            for test in self.engine.by_id.values()
+            if self.terms.leaves_out(test.id, test.kind, kind_of(test.kind).needs(test))
+        )
 
     def belief_without(self, index: int) -> Floats:
         """Return the posterior [H] with one piece of evidence left out."""
@@ -163,7 +178,8 @@ class Trace:
     def leads(self) -> bool:
         """Whether one repair stands above its limit and leads with any one reading left out."""
         repair = self.engine.hypotheses.repairs[self.leading_repair]
-        limit = DEAR_PROBABILITY if repair.cost_level >= DEAR_FROM else STOP_PROBABILITY
+        dear = repair.cost_level >= DEAR_FROM or repair.minutes >= LONG_MIN
+        limit = DEAR_PROBABILITY if dear else STOP_PROBABILITY
         return bool(self.repair_belief[self.leading_repair] >= limit) and self.hanging_on is None
 
     @property
@@ -190,9 +206,34 @@ class Trace:
     @cached_property
     def clean(self) -> bool:
         """Whether nothing was found here that a healthy bike would not show as well; a single number may be
-        off where no fault explains it better than none."""
+        off where no fault explains it better than none, and a single look that many tries did not bear
+        out."""
         looks = any(self.evidence[i].observable for i in self.abnormal)
-        return not self.abnormal or (not looks and self.leading == 0)
+        if not self.abnormal or (not looks and self.leading == 0):
+            return True
+        return self.seen_once is not None and self.seen_once in {test_id(self.evidence[i]) for i in self.now}
+
+    @cached_property
+    def seen_once(self) -> str | None:
+        """Id of trying many times over what alone was seen, once, and not when looked at again; None where
+        nothing was, or somebody told of it."""
+        looks = [i for i in self.abnormal if self.evidence[i].observable]
+        if not looks or len(looks) < len(self.abnormal):
+            return None
+        scenes = {self.evidence[i].scene for i in looks}
+        told = {(item.observable, item.value) for item in self.evidence if item.told}
+        odd = [i for i in looks if self._odd_alone(i)]
+        if len(scenes) > 1 or len(odd) != 1 or looks[-1] == odd[0]:
+            return None
+        (only,) = odd
+        if (self.evidence[only].observable, self.evidence[only].value) in told:
+            return None
+        return f"look {scenes.pop()} ~{AGAIN}"
+
+    def _odd_alone(self, index: int) -> bool:
+        """Return whether one piece of evidence by itself speaks against a healthy bike."""
+        log = self.plain[index]
+        return bool(log[0] <= log.max() - np.log(CLEAN_RATIO))
 
     @cached_property
     def abnormal(self) -> tuple[int, ...]:
@@ -214,8 +255,10 @@ class Trace:
         """Id of the one look that alone says something is wrong, where nobody told of it and others are
         clean: it is made again. None where it has been, or where there is more."""
         seen = [i for i in self.abnormal if self.evidence[i].observable]
+        numbers = len(seen) < len(self.abnormal)
+        seen = [i for i in seen if self._odd_alone(i)]
         looks = {test_id(self.evidence[i]) for i in seen}
-        if len(looks) != 1 or (len(seen) < len(self.abnormal) and not self.names_nothing):
+        if len(looks) != 1 or (numbers and not self.names_nothing):
             return None
         (only,) = looks
         told = {(item.observable, item.value) for item in self.evidence if item.told}
@@ -357,7 +400,7 @@ class Trace:
         it."""
         tables, stack = self.engine.stack()
         states = dict.fromkeys(item.state for item in self.evidence if item.told and item.state)
-        if self.may_come_and_go:
+        if self.may_come_and_go or self.seen_once is not None:
             states[AGAIN] = None
         if not states:
             return tables, stack

@@ -24,29 +24,44 @@ from brightcore.tracing.tests.base import (
     TestKind,
     where,
 )
+from brightcore.tracing.tests.capacity import Capacity
 from brightcore.tracing.tests.diode import Diode
 from brightcore.tracing.tests.feel import Feel
+from brightcore.tracing.tests.half import Half
 from brightcore.tracing.tests.inspection import Inspection
+from brightcore.tracing.tests.listen import Listen
 from brightcore.tracing.tests.look import Look, Unplug, in_state
 from brightcore.tracing.tests.ohms import Ohms
+from brightcore.tracing.tests.rigged import Bridge, Charge, Clipped, HallSteps
+from brightcore.tracing.tests.smell import Smell
 from brightcore.tracing.tests.swap import Swap
 from brightcore.tracing.tests.swing import Swing
 from brightcore.tracing.tests.tried import Past, Tried
 from brightcore.tracing.tests.volts import Volts
+from brightcore.tracing.tests.warmth import Warmth
 from brightcore.tracing.tests.wiggle import Wiggle
 
 KINDS: tuple[TestKind, ...] = (
     Look(),
     Unplug(),
+    HallSteps(),
+    Bridge(),
+    Clipped(),
+    Charge(),
     Ask(),
     Wiggle(),
     Feel(),
+    Warmth(),
+    Listen(),
+    Smell(),
     Volts(),
     Swing(),
     Ohms(),
     Diode(),
     Inspection(),
     Swap(),
+    Half(),
+    Capacity(),
     Tried(),
     Past(),
 )

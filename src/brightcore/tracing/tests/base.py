@@ -138,6 +138,8 @@ class TestKind(ABC):
     `entry` says how the answer is given: a "number" in `unit`, one of the `choices`, or "looks" one by one.
     `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds can be read at
     any two points, in a state with `free_power`. `by_rows`: its likelihoods are of circuits, not hypotheses.
+    `tool`: what it needs beside hands and eyes.
+    `seeks`: what a rider told (ids of leanings) for which it is made though every look was clean.
     `probes` kinds read between two pins; in `touches` kinds hands or probes are at plugs and wires.
     """
 
@@ -155,6 +157,8 @@ class TestKind(ABC):
     probes: ClassVar[bool] = False
     first: ClassVar[bool] = False
     by_rows: ClassVar[bool] = True
+    seeks: ClassVar[tuple[str, ...]] = ()
+    tool: ClassVar[str] = ""
 
     @abstractmethod
     def candidates(self, bench: Bench) -> Iterator[Test]:
@@ -207,6 +211,10 @@ class TestKind(ABC):
     def states(self, table: Table, test: Test) -> tuple[Condition, ...]:
         """Return the states in which the test's two points are read."""
         return ()
+
+    def needs(self, test: Test) -> str:
+        """Return which half of a donor a test needs, "" where it needs none."""
+        return ""
 
     def gates(self, condition: Condition, bike: Bike) -> tuple[str, ...]:
         """Return the cautions before it in a state of a bike."""

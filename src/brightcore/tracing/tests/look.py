@@ -10,7 +10,7 @@ from brightcore.behaviour.scene import Scene
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.circuit.conditions import Condition, describe
 from brightcore.circuit.netlist import join_title
-from brightcore.procedure.gates import is_ridden, volts_gates
+from brightcore.procedure.gates import is_high, is_ridden, volts_gates
 from brightcore.simulation.table import Table
 from brightcore.simulation.words import look_words, question_words
 from brightcore.tracing.evidence import Evidence
@@ -43,16 +43,22 @@ class Look(TestKind):
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         for scene in bench.table.scenes.values():
-            if not scene.unplugged:
-                yield self.make(bench, scene, scene.title)
+            if scene.kind == self.name:
+                yield self.make(bench, scene, self.title_of(bench, scene))
+
+    def title_of(self, bench: Bench, scene: Scene) -> str:
+        """Return what is done, in words."""
+        return scene.title
 
     def make(self, bench: Bench, scene: Scene, title: str) -> Test:
         """Return the test of a scene."""
         states = [state for _, state in scene.states]
         condition = next((state for state in states if is_ridden(state)), states[0])
         gates = ("pack_out",) if condition.power == "out" else volts_gates(condition)
+        high = ("high_volts",) if self.touches and condition.power != "out" and is_high(bench.bike) else ()
+        gates = tuple(dict.fromkeys((*gates, *scene.gates, *high)))
         shown = Condition(condition.power, (), condition.unplugged)
-        steps = describe(bench.circuit, shown)
+        steps = scene.steps or describe(bench.circuit, shown)
         return Test(
             f"look {scene.id}", self.name, title, shown, scene.minutes, gates, scene=scene.id, steps=steps
         )
@@ -97,7 +103,7 @@ class Look(TestKind):
     def title(self, bench: Bench, item: Evidence) -> str:
         scene = bench.table.scenes[item.scene]
         question = question_words(bench.bike, item.observable)[:-1]
-        done = _unplugged_title(bench, scene) if scene.unplugged else scene.title
+        done = _unplugged_title(bench, scene) if scene.kind == "unplug" else scene.title
         if item.told:
             return f"Told: {question[0].lower()}{question[1:]} — {done.lower()}"
         return f"{question} — {done.lower()}{f', {state_of(item.state).done}' if item.state else ''}"
@@ -127,10 +133,8 @@ class Unplug(Look):
 
     name, family, kicker, first = "unplug", "Unplug and see", "Unplug and see", False
 
-    def candidates(self, bench: Bench) -> Iterator[Test]:
-        for scene in bench.table.scenes.values():
-            if scene.unplugged:
-                yield self.make(bench, scene, _unplugged_title(bench, scene))
+    def title_of(self, bench: Bench, scene: Scene) -> str:
+        return _unplugged_title(bench, scene)
 
 
 def in_state(test: Test, state: State) -> Test:

@@ -48,6 +48,7 @@ class NumberKind(TestKind):
 
     entry = "number"
     probes = touches = True
+    tool = "a handheld meter"
     verb: ClassVar[str]
 
     @abstractmethod

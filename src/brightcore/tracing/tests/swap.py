@@ -29,6 +29,7 @@ class Swap(TwoAnswers):
     answers = (("gone", "trouble gone"), ("same", "trouble the same"))
     said = "Known good"
     kicker = "Swap with known good"
+    tool = "a known good part"
     choices = (("gone", "Trouble gone"), ("same", "Trouble the same"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:

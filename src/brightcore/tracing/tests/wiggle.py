@@ -23,6 +23,7 @@ class Wiggle(TwoAnswers):
 
     name, evidence, family, kicker = "wiggle", "wiggle", "Wiggle and watch", "Wiggle next"
     touches = True
+    tool = "a handheld meter for power plugs"
     answers = (("moves", "it comes or goes"), ("same", "nothing changes"))
     said = "Moved"
     choices = (("moves", "It comes or goes"), ("same", "Nothing changes"))

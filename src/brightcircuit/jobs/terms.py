@@ -1,0 +1,66 @@
+"""What can be done on a job: tests skipped, spares and donor to hand, and how this shop works."""
+
+from functools import lru_cache
+
+from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.shop.queries import paces
+from brightcore.bike.model import Bike, Part
+from brightcore.kinds import REGISTRY
+from brightcore.tracing.donor import half_problems
+from brightcore.tracing.terms import Terms
+
+MOST_PAIRS = 64
+"""Pairs of bike and donor whose fit is remembered."""
+
+
+def terms_of(job: Job) -> Terms:
+    """Return what is to hand for a job, and at what pace this shop works."""
+    known = paces()
+    missing = set()
+    if job.spares is not None:
+        every = swappable(core_bike(job.revision))
+        missing = {f"swap {part.id}" for part in every if part.id not in job.spares}
+    return Terms(
+        frozenset(job.skipped_tests) | missing,
+        frozenset(kind for kind, pace in known.items() if not pace.done_here),
+        {kind: pace.factor for kind, pace in known.items()},
+        halves_to_hand(job),
+    )
+
+
+def swappable(bike: Bike) -> tuple[Part, ...]:
+    """Return the parts for which a shop may have a known good one."""
+    return tuple(part for part in bike.parts if REGISTRY[part.kind].has_spare)
+
+
+def halves_to_hand(job: Job) -> frozenset[str]:
+    """Return the halves of the job's donor against which nothing speaks."""
+    if job.donor is None:
+        return frozenset()
+    return frozenset(half for half, problems in problems_with(job.revision, job.donor) if not problems)
+
+
+def problems_with(revision: Revision, donor: Revision) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """Return (half, why it should not be lent) for a bike and a donor."""
+    return _problems(_Pair(revision, donor))
+
+
+class _Pair:
+    """A bike and a donor, alike where their descriptions are."""
+
+    def __init__(self, revision: Revision, donor: Revision) -> None:
+        self.revision, self.donor = revision, donor
+        self.key = (revision.sha256, donor.sha256)
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Pair) and self.key == other.key
+
+
+@lru_cache(MOST_PAIRS)
+def _problems(pair: _Pair) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    return tuple(half_problems(core_bike(pair.revision), core_bike(pair.donor)).items())

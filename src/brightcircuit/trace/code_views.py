@@ -1,0 +1,63 @@
+"""The table of codes that a display shows."""
+
+import uuid
+from dataclasses import dataclass
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.actor import actor
+from brightcircuit.common.shown import Shown
+from brightcircuit.jobs.stale import changing
+from brightcircuit.stations.frame import job_frame
+from brightcircuit.trace.codes import CODE, SEEN, codes_of, display_name, forget_code, remember_code
+from brightcore.behaviour.vocabulary import OBSERVABLES
+
+MEANINGS = [(name, words) for name, words in OBSERVABLES["error"].classes if name != "none"]
+
+
+@dataclass(frozen=True)
+class CodesPage(Shown):
+    """What the page shows."""
+
+    display: str
+    codes: list[tuple[str, str]]
+    meanings: list[tuple[str, str]]
+    typed: str
+    chosen: str
+    error: str
+
+
+def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show what the codes of this bike's display mean; add or change one, or take one out."""
+    job = changing(request, job_uuid, adds=True)
+    display = display_name(core_bike(job.revision))
+    typed, chosen, error = request.POST.get("code", ""), request.POST.get("meaning", ""), ""
+    if request.method == "POST" and display:
+        try:
+            if request.POST.get("forget"):
+                forget_code(actor=actor(request), display=display, code=request.POST["forget"])
+                messages.success(request, "Taken out of the table.")
+            else:
+                remember_code(actor=actor(request), display=display, code=typed, meaning=chosen)
+                messages.success(request, "Saved for every display of this name.")
+            return redirect("trace-codes", job.uuid)
+        except ValidationError as problem:
+            error = str(problem.messages[0])
+    words = dict(MEANINGS)
+    known = [(code, words.get(meaning, meaning)) for code, meaning in sorted(codes_of(display).items())]
+    page = CodesPage(display, known, MEANINGS, typed, chosen, error)
+    context = {**job_frame(job, "trace"), **page.context()}
+    return render(request, "trace/codes.html", context, status=422 if error else 200)
+
+
+def learn_code(request: HttpRequest, display: str, data: dict[str, str]) -> None:
+    """Keep a code that was typed together with its meaning."""
+    if data.get(CODE, "").strip() and data.get(SEEN, "none") != "none" and display:
+        try:
+            remember_code(actor=actor(request), display=display, code=data[CODE], meaning=data[SEEN])
+        except ValidationError as problem:
+            messages.error(request, str(problem.messages[0]))

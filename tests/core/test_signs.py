@@ -1,0 +1,210 @@
+"""Tests that ask the senses, rig something, or borrow half a bike: what each fault gives, what each answer
+means."""
+
+from dataclasses import replace
+from functools import cache
+from types import SimpleNamespace
+from typing import Any, cast
+from unittest import TestCase
+
+import numpy as np
+
+from brightcore.behaviour.vocabulary import OBSERVABLES
+from brightcore.bike.model import Bike
+from brightcore.describing.edit import add_join, add_part
+from brightcore.describing.patterns import make_pattern
+from brightcore.drawing.lights import lights
+from brightcore.kinds.blocks import port
+from brightcore.kinds.charging import ChargerSpec
+from brightcore.tracing.acts import act_of_test
+from brightcore.tracing.advice import propose
+from brightcore.tracing.donor import half_problems, lending_problems, spare_of
+from brightcore.tracing.engine import Engine
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.terms import USUAL, Terms
+from brightcore.tracing.tests import kind_of, log_likelihood
+from brightcore.tracing.tests.half import motor_half
+from brightcore.tracing.trace import Trace
+from tests.bikes import demo_bike, engine, small_engine, with_spec
+
+
+@cache
+def charged() -> Engine:
+    """Return the engine of a bike whose charger is on its pack."""
+    bike = make_pattern("hub-conversion", "x")
+    socket = port(
+        "charge", "Charge", "plus:charge_in:charge +", "minus:pack_minus:charge −", family="charge-2"
+    )
+    parts = tuple(replace(p, ports=(*p.ports, socket)) if p.id == "pack" else p for p in bike.parts)
+    plug = port("plug", "Charger", "plus:charge_out:+", "minus:charge_minus:−", family="charge-2")
+    bike = add_part(replace(bike, parts=parts), "charger", "Charger", ChargerSpec(), (plug,))
+    return Engine(add_join(bike, "pack.charge", "charger.plug"))
+
+
+RIGGED = (
+    # engine, fault ("" healthy), scene, observable, what is seen
+    ("fern", "", "halls", "hall_steps", "three"),
+    ("fern", "motor.halls.a/stuck/full", "halls", "hall_steps", "low"),
+    ("fern", "motor.halls.supply/open-inside/full", "halls", "hall_steps", "fewer"),
+    ("fern", "motor.halls.a/dead/full", "halls", "hall_steps", "high"),
+    ("fern", "", "clipped", "braking", "even"),
+    ("fern", "motor.phases.u/open/full", "clipped", "braking", "lumps"),
+    ("fern", "motor.inside.gear/stripped/full", "clipped", "braking", "free"),
+    ("fern", "", "bridge", "motor", "smooth"),
+    ("fern", "display.plug.key/dead/full", "throttle", "motor", "silent"),
+    ("fern", "display.plug.key/dead/full", "bridge", "motor", "smooth"),
+    ("fern", "controller.inside.board/dead/full", "bridge", "motor", "silent"),
+    ("fern", "motor.inside.magnets/weak/full", "pull", "motor", "weak"),
+    ("fern", "motor.inside.magnets/weak/full", "throttle", "motor", "smooth"),
+    ("fern", "controller.inside.heat/cut-back/full", "pull", "motor", "weak"),
+    ("fern", "motor.phases.u/touches-hall_a/full", "throttle", "error", "hall"),
+    ("fern", "display.inside.menu/wheel-wrong/full", "throttle", "speed", "wrong"),
+    ("fern", "display.inside.buttons/dead/full", "switch_on", "display", "dark"),
+    ("fern", "throttle.inside.grip/sticks/full", "switch_on", "error", "throttle"),
+    ("charged", "", "charge", "charging", "charging"),
+    ("charged", "charger.plug.plus/dead/full", "charge", "charging", "dark"),
+    ("charged", "pack.inside.charge/open/full", "charge", "charging", "idle"),
+)
+
+SIGNS = (
+    # told, kind, subject, answer, fault that it raises
+    ("noise", "listen", "motor", "noise", "motor.inside.gear/worn/full"),
+    ("smell", "smell", "controller", "burnt", "controller.phases.u/low-shorted/full"),
+    ("range", "capacity", "pack", "low", "pack.inside.cells/faded/full"),
+)
+
+
+def looks_clean(made: Engine) -> list[Evidence]:
+    """Return every first look of a bike with the healthy answer."""
+    found = []
+    for test in made.tests:
+        if test.scene and kind_of(test.kind).first:
+            for name, codes in made.table.seen(test.scene).items():
+                found.append(kind_of("look").read(test, f"{name}={_words(name, int(codes[0]))}")[0])
+    return found
+
+
+def _words(observable: str, code: int) -> str:
+    return OBSERVABLES[observable].ids()[code]
+
+
+class RiggedTest(TestCase):
+    def test_every_fault_shows_as_the_bench_would_see_it(self) -> None:
+        for name, fault, scene, observable, seen in RIGGED:
+            made = charged() if name == "charged" else engine(name)
+            row = made.hypotheses.items[made.hypotheses.index(fault)].row if fault else 0
+            with self.subTest(fault or "healthy", scene=scene):
+                self.assertEqual(_words(observable, int(made.table.seen(scene)[observable][row])), seen)
+
+    def test_a_charger_is_put_only_to_a_pack_that_was_looked_at(self) -> None:
+        made = charged()
+        test = made.by_id["look charge"]
+        self.assertEqual(test.gates[-2:], ("pack_safe", "charging"))
+        self.assertTrue(act_of_test(made, test).needs_safe_pack)
+
+    def test_a_bridge_is_laid_with_the_pack_out(self) -> None:
+        test = small_engine("fern").by_id["look bridge"]
+        self.assertEqual(test.steps[0], "Switch off, pack out")
+        self.assertLess(test.steps.index("Fused lead from battery + to the key line"), len(test.steps) - 2)
+
+
+class SignTest(TestCase):
+    def test_what_no_look_shows_is_sought_where_the_rider_told_of_it(self) -> None:
+        made = engine("fern")
+        clean = looks_clean(made)
+        self.assertEqual(propose(Trace(made, clean)), ())
+        for told, kind, subject, answer, fault in SIGNS:
+            with self.subTest(told):
+                past = Evidence("past", told)
+                asked = {p.test.id for p in propose(Trace(made, [past, *clean]), 9)}
+                self.assertIn(f"{kind} {subject}", asked)
+                index = made.hypotheses.index(fault)
+                before = Trace(made, [past, *clean]).belief[index]
+                found = Evidence(kind, answer, subject=subject)
+                after = Trace(made, [past, *clean, found]).belief[index]
+                self.assertGreater(after / (1 - after), 5 * before / (1 - before))
+
+    def test_a_smell_is_never_sought_at_a_pack(self) -> None:
+        for name in ("fern", "otter", "teasel"):
+            packs = {part.id for part in small_engine(name).bike.of_kind("pack")}
+            sniffed = {test.subject for test in small_engine(name).tests if test.kind == "smell"}
+            self.assertTrue(sniffed and not sniffed & packs)
+
+    def test_lost_capacity_keeps_no_stretch_from_lighting(self) -> None:
+        made = engine("fern")
+        members = tuple("here" if h.id.startswith("pack.inside") else "else" for h in made.hypotheses.items)
+        layout = cast(Any, SimpleNamespace(shapes=[SimpleNamespace(id="here")]))
+        trace = Trace(made, [])
+        silent = np.array([h.mode is not None and h.mode.silent for h in made.hypotheses.items])
+        for others, state in ((-3.1, "lit"), (-2.9, "dim")):
+            trace.strength = np.where(silent, 0.0, others)
+            self.assertEqual(lights(layout, members, trace)["here"].state, state, others)
+
+
+class LendingTest(TestCase):
+    def test_half_a_bike_is_what_can_be_reached_without_a_controller(self) -> None:
+        bike = demo_bike("fern")
+        own, split = motor_half(bike, "motor")
+        self.assertTrue({"motor", "hall_cable", "motor_cable"} <= own)
+        self.assertNotIn("controller", own)
+        self.assertEqual({bike.join(name).id for name in split}, set(split))
+        past = add_join(_with_tail(bike), "motor.tail", "pack.tail")
+        self.assertEqual(motor_half(past, "motor"), (frozenset(), frozenset()))
+
+    def test_what_half_a_donor_says(self) -> None:
+        """Gone speaks for what was replaced, the same for the rest; a plug between may be either."""
+        made = small_engine("fern")
+        half = kind_of("half")
+        for test in (t for t in made.tests if t.kind == "half"):
+            lent = half.needs(test)
+            gone, same = (
+                log_likelihood(made.table, made.hypotheses, Evidence("half", v, subject=test.subject))
+                for v in ("gone", "same")
+            )
+            for owner, side in (("motor", "motor"), ("controller", "drive"), ("pack", "drive")):
+                index = next(
+                    i
+                    for i, h in enumerate(made.hypotheses.items)
+                    if h.repair.owner == owner and not h.loose and not h.repair.of_join
+                )
+                self.assertEqual(bool(gone[index] > same[index]), side == lent, (owner, lent))
+
+    def test_halves_are_borrowed_only_from_a_donor_that_is_to_hand(self) -> None:
+        made = engine("fern")
+        seen = [Evidence("look", "rough", scene="throttle", observable="motor")]
+        for halves in (frozenset[str](), frozenset({"motor"}), frozenset({"motor", "drive"})):
+            trace = Trace(made, seen, terms=Terms(halves=halves))
+            offered = {p.test.subject.partition(":")[0] for p in propose(trace, 400) if p.test.kind == "half"}
+            self.assertEqual(offered, set(halves))
+
+    def test_the_rules_say_what_may_be_lent(self) -> None:
+        fern, otter = demo_bike("fern"), demo_bike("otter")
+        alike = make_pattern("hub-conversion", "x")
+        self.assertEqual(half_problems(fern, alike), {"motor": (), "drive": ()})
+        for words in half_problems(fern, otter).values():
+            self.assertTrue(words and all("Does not connect" in line for line in words))
+        packs = [with_spec(alike, "pack", series_count=n).part("pack") for n in (13, 20)]
+        told = [lending_problems(fern, "pack", pack) for pack in packs]
+        self.assertEqual((told[0], bool(told[1])), ((), True))
+        self.assertIsNone(spare_of(fern, fern.part("motor"), make_pattern("mid-conversion", "x")))
+
+    def test_the_pace_of_a_shop_moves_what_comes_first(self) -> None:
+        made = engine("fern")
+        seen = [Evidence("look", "rough", scene="throttle", observable="motor")]
+        first = propose(Trace(made, seen))[0].test
+        slow = propose(Trace(made, seen, terms=Terms(pace={first.kind: 5.0})))[0]
+        self.assertNotEqual(slow.test.id, first.id)
+        none = propose(Trace(made, seen, terms=Terms(without=frozenset({first.kind}))), 400)
+        self.assertNotIn(first.kind, {p.test.kind for p in none})
+        self.assertEqual((USUAL.minutes("ohms", 2.0), Terms(pace={"ohms": 1.5}).minutes("ohms", 2.0)), (2, 3))
+
+
+def _with_tail(bike: Bike) -> Bike:
+    """Return a bike with one more plug at motor and pack."""
+    tail = port("tail", "Tail", "one:wire", "two:wire")
+    return replace(
+        bike,
+        parts=tuple(
+            replace(p, ports=(*p.ports, tail)) if p.id in ("motor", "pack") else p for p in bike.parts
+        ),
+    )
