@@ -1,6 +1,7 @@
 """Tests that ask the senses, rig something, or borrow half a bike: what each fault gives, what each answer
 means."""
 
+from contextlib import nullcontext
 from dataclasses import replace
 from functools import cache
 from types import SimpleNamespace
@@ -11,9 +12,11 @@ import numpy as np
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
+from brightcore.circuit.instruments import DEFAULT_METER
 from brightcore.describing.edit import add_join, add_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.drawing.lights import lights
+from brightcore.errors import BrightError
 from brightcore.kinds.blocks import port
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.tracing.acts import act_of_test
@@ -22,7 +25,7 @@ from brightcore.tracing.donor import half_problems, lending_problems, spare_of
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.terms import USUAL, Terms
-from brightcore.tracing.tests import kind_of, log_likelihood
+from brightcore.tracing.tests import kind_of, log_likelihood, validate
 from brightcore.tracing.tests.half import motor_half
 from brightcore.tracing.trace import Trace
 from tests.bikes import demo_bike, engine, small_engine, with_spec
@@ -106,6 +109,34 @@ class RiggedTest(TestCase):
         test = small_engine("fern").by_id["look bridge"]
         self.assertEqual(test.steps[0], "Switch off, pack out")
         self.assertLess(test.steps.index("Fused lead from battery + to the key line"), len(test.steps) - 2)
+
+
+LEAD = ("pack.main.plus", "main_lead.pack_end.plus")
+PULL = "on; controller.drive=pull; throttle.grip=full"
+
+
+class CurrentTest(TestCase):
+    def test_a_clamp_reads_what_the_controller_draws(self) -> None:
+        """Healthy it is the limit that is set; nothing flows where the lead is open."""
+        made = engine("fern")
+        limit = made.bike.part("controller").spec.battery_limit_a
+        test = made.by_id[f"current {LEAD[0]} {LEAD[1]} @ {PULL}"]
+        found = kind_of("current").predict(made.table, test.condition, *LEAD, DEFAULT_METER)[0].mean
+        cases = (("", limit), ("pack.main.plus/contact/open", 0.0), ("pack.inside.bms/open/full", 0.0))
+        for fault, ampere in cases:
+            row = made.hypotheses.items[made.hypotheses.index(fault)].row if fault else 0
+            self.assertAlmostEqual(float(found[row]), ampere, delta=0.02 * limit, msg=fault)
+
+    def test_amps_are_taken_only_where_they_are_foretold(self) -> None:
+        table = small_engine("fern").table
+        for red, black, state, taken in (
+            (*LEAD, PULL, True),
+            (*LEAD, "on", False),
+            ("pack.main.plus", "pack.main.minus", PULL, False),
+        ):
+            item = Evidence("current", "14 A", state, red, black)
+            with nullcontext() if taken else self.assertRaises(BrightError):
+                validate(table, item)
 
 
 class SignTest(TestCase):

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from brightcore.behaviour.scene import Scene, SceneView
 from brightcore.circuit.conditions import Condition, condition_overrides, unplug_overrides
 from brightcore.circuit.elements import OPEN, Override
-from brightcore.circuit.instruments import DEFAULT_METER, Multimeter
+from brightcore.circuit.instruments import DEFAULT_METER, Clamp, Multimeter
 from brightcore.circuit.metered import Feeding, metered
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.solver import Probing, Small, Solution, Values, base_values, join_values, probe, solve
@@ -29,6 +29,9 @@ FLOATING_SIGMA_V = 0.12
 
 MAKES = ((1.0, 0.6), (0.65, 0.2), (1.5, 0.2))
 """How thresholds of inputs differ between makes: (factor, share), the usual one first (common practice)."""
+
+LOAD_SPREAD = 0.1
+"""Spread of what controllers of one setting take under load (common practice)."""
 
 PROBE_BATCH = 24
 """Point pairs probed at once."""
@@ -173,6 +176,23 @@ class Table:
         self.prepare_probes(condition, [(red, black)])
         found = self._probes[(condition, red, black)].astype(np.float64)
         return Probing(*found[:3]), found[3] > 0.5
+
+    def read_current(self, condition: Condition, element: str, clamp: Clamp) -> Prediction:
+        """Return the predicted amps of a clamp around a plain resistance of the circuit; their size, as a
+        clamp may sit either way round."""
+        solution, values = self.solution(condition), self.values(condition)
+        index = self.system.element_index[element]
+        conductance = values.g1[values.which, index, 0].copy()
+        for row, changes in enumerate(values.changes):
+            for changed, override in changes:
+                if changed == index:
+                    conductance[row] = override.regions[0].g1
+        if values.scale_g is not None:
+            conductance *= values.scale_g[index]
+        across = solution.volts[self.system.a[index]] - solution.volts[self.system.b[index]]
+        ampere = np.abs(conductance * across)
+        sigma = np.hypot(np.hypot(clamp.ratio, LOAD_SPREAD) * ampere, clamp.offset_a)
+        return Prediction(ampere, sigma, np.zeros(self.count, dtype=bool), ~solution.settled)
 
     def prepare_fed(self, condition: Condition, pairs: Sequence[tuple[str, str]], feeding: Feeding) -> None:
         """Compute what a meter that feeds a dead circuit reads at many point pairs of one condition."""

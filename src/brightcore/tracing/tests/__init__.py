@@ -25,6 +25,7 @@ from brightcore.tracing.tests.base import (
     where,
 )
 from brightcore.tracing.tests.capacity import Capacity
+from brightcore.tracing.tests.current import Current
 from brightcore.tracing.tests.diode import Diode
 from brightcore.tracing.tests.feel import Feel
 from brightcore.tracing.tests.half import Half
@@ -55,6 +56,7 @@ KINDS: tuple[TestKind, ...] = (
     Listen(),
     Smell(),
     Volts(),
+    Current(),
     Swing(),
     Ohms(),
     Diode(),
