@@ -88,8 +88,9 @@ MIDDLEWARE = [
     "brightcircuit.common.answers.dressed",
     "brightcircuit.common.answers.marked",
     "brightcircuit.common.answers.unkept",
+    "brightcircuit.common.once.once",
     "brightcircuit.jobs.stale.ShowStale",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "brightcircuit.common.once.SignedIn",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
@@ -120,6 +121,7 @@ PASSWORD_HASHERS = (
     if TESTING
     else ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 )
+CSRF_FAILURE_VIEW = "brightcircuit.common.broken.other_token"
 LOGIN_URL = "login"
 LOGIN_REDIRECT_URL = "bench"
 LOGOUT_REDIRECT_URL = "login"

@@ -39,6 +39,21 @@ def _chain(error: BaseException | None) -> Iterator[BaseException]:
         error = error.__cause__ or error.__context__
 
 
+def other_token(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """Return the page of a form whose mark is not this sign-in's: nothing was done, and it can be sent
+    again."""
+    context = {
+        "stale": True,
+        "sent": sent_with(request),
+        "path": request.path,
+        "version": request.POST.get("version", ""),
+        "token": get_token(request),
+    }
+    page = HttpResponse(render_to_string("500.html", context), status=403)
+    page["X-Token"] = "stale"
+    return page
+
+
 def broken(request: HttpRequest) -> HttpResponse:
     """Return the page of an error; it reads nothing from the database."""
     full = cannot_write(sys.exc_info()[1])

@@ -25,6 +25,18 @@ class Meter(models.Model):
         return self.title
 
 
+class Receipt(models.Model):
+    """A form that came in and was done: its id, whose it was, and where it led. It is not done again."""
+
+    client = models.CharField(max_length=64, unique=True)
+    person = models.ForeignKey("Person", on_delete=models.CASCADE, related_name="+")
+    to = models.CharField(max_length=500)
+    at = models.DateTimeField(db_index=True)
+
+    def __str__(self) -> str:
+        return self.client
+
+
 class Pace(models.Model):
     """How long a kind of test takes in this shop against the usual minutes, and whether it is done at all."""
 

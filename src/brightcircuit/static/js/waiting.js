@@ -1,6 +1,12 @@
+import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
+
 /** While predictions are worked out: shows progress and comes back when the first proposal is ready. */
 async function ask(url) {
   const response = await fetch(url, { headers: { Accept: "application/json" } });
+  if (response.redirected) {
+    trouble(SIGNED_OUT, { href: signInHere("/sign-in/"), words: "Sign in" });
+    return null;
+  }
   if (!response.ok) throw new Error(String(response.status));
   return response.json();
 }
@@ -11,13 +17,15 @@ export function attachWaiting() {
     const timer = setInterval(async () => {
       try {
         const state = await ask(waiting.dataset.waiting);
+        if (!state) return clearInterval(timer);
         waiting.querySelector("progress").value = state.percent;
         if (state.first) {
           clearInterval(timer);
           window.location.reload();
         }
-      } catch {
-        document.querySelector("[data-offline]").hidden = false;
+      } catch (error) {
+        if (error instanceof TypeError) trouble(OFFLINE);
+        else clearInterval(timer);
       }
     }, 400);
   }
@@ -26,6 +34,7 @@ export function attachWaiting() {
     const timer = setInterval(async () => {
       try {
         const state = await ask(more.dataset.waitingAll);
+        if (!state) return clearInterval(timer);
         more.textContent = state.all ? "· all tests are worked out; reload for the best" : `· still working out more tests, ${state.percent} %`;
         if (state.all) clearInterval(timer);
       } catch {

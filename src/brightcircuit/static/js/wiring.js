@@ -88,12 +88,16 @@ async function send(values, port) {
   const data = new FormData(form);
   for (const [key, value] of Object.entries(values)) data.set(key, value);
   say("Sending …");
+  let answer;
   try {
-    const answer = await fetch(location.pathname, { method: "POST", body: data });
+    answer = await fetch(location.pathname, { method: "POST", body: data });
+  } catch {
+    return say("No connection to the shop’s server: nothing was changed. Try again.");
+  }
+  try {
     const text = await answer.text();
-    if (answer.status === 409) return showWhole(text);
     const page = new DOMParser().parseFromString(text, "text/html");
-    if (!page.querySelector("[data-wiring]")) throw new Error("no drawing");
+    if (!page.querySelector("[data-wiring]")) return showWhole(text);
     const scroll = [scrollX, scrollY];
     for (const part of SWAPPED) {
       const [old, fresh] = [document.querySelector(part), page.querySelector(part)];
@@ -107,8 +111,8 @@ async function send(values, port) {
     if (told) say(told.textContent.trim());
     if (told?.matches(".notice")) told.remove();
     root().dataset.answered = String(++answers);
-  } catch {
-    say("No connection to the shop’s server: nothing was changed. Try again.");
+  } catch (error) {
+    say(`The server’s answer could not be shown (${error.message}). Load this page anew.`);
   }
 }
 
@@ -124,7 +128,7 @@ function step(plug, by) {
 }
 
 /** Bring what would put each finding right onto the page; the link there leads to the same without this. */
-async function bringFixes() {
+export async function bringFixes() {
   const section = document.querySelector("[data-fixes]");
   if (!section?.querySelector("[data-fixes-for]")) return;
   try {
@@ -140,7 +144,6 @@ async function bringFixes() {
 }
 
 export function attachWiring() {
-  bringFixes();
   document.addEventListener("click", (event) => {
     const plug = event.target.closest?.("[data-wiring] [data-port]");
     if (plug) return choose(plug, plug.dataset.join ? event.target.closest("[data-pin]") : null);

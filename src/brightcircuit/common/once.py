@@ -1,0 +1,83 @@
+"""A form counts once, whatever a lost connection makes the browser do. Signing in leads to pages."""
+
+from collections.abc import Callable
+from datetime import timedelta
+from urllib.parse import urlsplit
+
+from django.conf import settings
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.auth.views import redirect_to_login
+from django.db import IntegrityError
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import resolve_url
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.http import url_has_allowed_host_and_scheme
+
+from brightcircuit.common.actor import actor
+from brightcircuit.shop.models import Receipt
+
+CLIENT, PERSON = "X-Sent-Once", "X-Person"
+"""Headers of a form that a page's script sends: its own id, and who was signed in where it was typed."""
+
+KEPT = timedelta(days=30)
+"""How long it is remembered that a form came in."""
+
+Answer = Callable[[HttpRequest], HttpResponse]
+
+
+def once(answer: Answer) -> Answer:
+    """Middleware: a form with an id is done once, and told where it leads instead of being led there."""
+
+    def with_receipt(request: HttpRequest) -> HttpResponse:
+        client = request.headers.get(CLIENT, "")[:64]
+        if request.method != "POST" or not client:
+            return answer(request)
+        if not request.user.is_authenticated:
+            return JsonResponse({"sign_in": resolve_url(settings.LOGIN_URL)}, status=401)
+        typed_by = request.headers.get(PERSON, "")
+        if typed_by and typed_by != str(request.user.pk):
+            return JsonResponse({"other": str(request.user)}, status=409)
+        known = Receipt.objects.filter(client=client, person=actor(request)).first()
+        if known is not None:
+            return JsonResponse({"to": known.to})
+        found = answer(request)
+        if not 300 <= found.status_code < 400:
+            return found
+        _remember(request, client, found["Location"])
+        told = JsonResponse({"to": found["Location"]})
+        told.cookies = found.cookies
+        return told
+
+    return with_receipt
+
+
+def _remember(request: HttpRequest, client: str, to: str) -> None:
+    now = timezone.now()
+    Receipt.objects.filter(at__lt=now - KEPT).delete()
+    try:
+        Receipt.objects.create(client=client, person=actor(request), to=to, at=now)
+    except IntegrityError:
+        return  # the same form came in twice at once; its own guard has let one of them through
+
+
+class SignedIn(LoginRequiredMiddleware):
+    """Asks to sign in, and leads back to a page: where a form was sent from, never to where it was sent."""
+
+    def handle_no_permission(
+        self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
+    ) -> HttpResponseRedirect:
+        """Return the redirect to the sign-in page."""
+        if request.method in ("GET", "HEAD"):
+            return super().handle_no_permission(request, view_func)
+        return redirect_to_login(page_before(request), resolve_url(settings.LOGIN_URL))
+
+
+def page_before(request: HttpRequest) -> str:
+    """Return the page of this application from which a form was sent; the Bench where that is not known."""
+    before = request.headers.get("Referer", "")
+    if not url_has_allowed_host_and_scheme(before, {request.get_host()}, request.is_secure()):
+        return reverse("bench")
+    found = urlsplit(before)
+    return f"{found.path}?{found.query}" if found.query else found.path
