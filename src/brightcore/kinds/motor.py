@@ -260,7 +260,7 @@ class Motor(PartKind[M]):
                 new,
                 (),
                 ("weak_field",),
-                signs=(("smelt", 0.3), ("hot", 0.6)),
+                signs=(("smelt", 0.3), ("hot", 0.6), ("fast", 0.9)),
             ),
             *(
                 mode(

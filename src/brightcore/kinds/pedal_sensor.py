@@ -11,7 +11,7 @@ from brightcore.kinds.base import Fitting, spec_value
 from brightcore.kinds.blocks import mode, opened, pulling, replace
 from brightcore.kinds.three_wire import ThreeWireSensor, ThreeWireSpec
 
-GAP_SEEN = 0.85
+GAP_SEEN = 0.97
 """How often a magnet out of reach is found with a gauge or a ruler (common practice)."""
 
 
@@ -57,7 +57,7 @@ class PedalSensor(ThreeWireSensor[PedalSpec]):
                 "inside.ring",
                 "gap",
                 "magnet ring out of reach",
-                3.0,
+                2.4,
                 gap,
                 opened(part, "sensor_out"),
                 seen_by_eye=GAP_SEEN,

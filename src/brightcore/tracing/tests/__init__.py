@@ -33,6 +33,7 @@ from brightcore.tracing.tests.inspection import Inspection
 from brightcore.tracing.tests.listen import Listen
 from brightcore.tracing.tests.look import Look, Unplug, in_state
 from brightcore.tracing.tests.ohms import Ohms
+from brightcore.tracing.tests.overspeed import Overspeed
 from brightcore.tracing.tests.rigged import Bridge, Charge, Clipped, HallSteps
 from brightcore.tracing.tests.smell import Smell
 from brightcore.tracing.tests.swap import Swap
@@ -55,6 +56,7 @@ KINDS: tuple[TestKind, ...] = (
     Warmth(),
     Listen(),
     Smell(),
+    Overspeed(),
     Volts(),
     Current(),
     Swing(),
