@@ -192,7 +192,7 @@ class SoundnessTest(BrowserTest):
         page.wait_for_url("**/arrive/")
         page.goto("/me/")
         page.get_by_label("Single-key shortcuts").uncheck()
-        page.get_by_role("button", name="Keep").click()
+        self.follow(page.get_by_role("button", name="Keep"))
         self.open_trace("Fern")
         page.locator("body").press("b")
         self.assertIn("/trace/", page.url)

@@ -14,6 +14,7 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.uploads import read_upload
+from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import bench, whole_job
 from brightcircuit.stations.files import import_job
 from brightcircuit.stations.frame import job_frame, known_about
@@ -52,7 +53,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 symptoms=form.symptoms(),
             )
             refresh_summary(job)
-            return redirect("trace", job.uuid)
+            return redirect(first_station(job), job.uuid)
         except FormatError as error:
             problems = error.problems
     status = 422 if problems or (form.is_bound and form.errors) else 200
@@ -84,7 +85,14 @@ def job_import(request: HttpRequest) -> HttpResponse:
 def job_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Go to the station the job is at."""
     job = get_object_or_404(whole_job(job_uuid))
-    return redirect("trace" if job.is_open else "record", job.uuid)
+    return redirect(first_station(job), job.uuid)
+
+
+def first_station(job: Job) -> str:
+    """Return the station a job is at: Arrive until the questions about its packs are answered."""
+    if not job.is_open:
+        return "record"
+    return "trace" if job.arrival.is_complete else "arrive"
 
 
 def shape_page(request: HttpRequest, job_uuid: uuid.UUID, shape_id: str) -> HttpResponse:

@@ -9,6 +9,7 @@ from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
 from brightcore.drawing.lights import Light, lights
 from brightcore.drawing.line import LineLayout, layout_line, membership, probe_point, stretch_title
+from brightcore.drawing.slim import slim_svg, worst_words
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.expected import Expected, expected_volts, volts_words
@@ -45,6 +46,14 @@ class Drawing:
         return line_svg(
             self.layout, lit, self.titles, probes, links, f"The Line of {self.circuit.bike.info.label}"
         )
+
+    def slim(self, lit: dict[str, Light]) -> str:
+        """Return the slim Line, with the worst suspect by name."""
+        return slim_svg(self.layout, lit, f"The Line of {self.circuit.bike.info.label}, in short")
+
+    def worst(self, lit: dict[str, Light]) -> tuple[str, str]:
+        """Return name and percentage of the worst suspect, empty where there is none."""
+        return worst_words(self.layout, lit, self.titles)
 
     def small(self, lit: dict[str, Light]) -> str:
         """Return the small Line."""

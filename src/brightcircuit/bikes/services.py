@@ -108,6 +108,18 @@ def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: 
 
 
 @transaction.atomic
+def restore_revision(*, actor: Person, bike: Bike, number: int, base: int) -> Revision:
+    """Make an earlier description of a bike the present one, as a new revision; nothing is lost.
+
+    Raises ValidationError where there is no such revision, or somebody has added one since `base`."""
+    old = bike.revisions.filter(number=number).first()
+    if old is None:
+        raise ValidationError(f"This bike has no revision {number}.")
+    core = read_bike_text(old.document)
+    return add_revision(actor=actor, bike=bike, core=core, base=base, what=f"As in revision {number} again")
+
+
+@transaction.atomic
 def set_contact(*, actor: Person, bike: Bike, name: str, reach: str, note: str) -> None:
     """Keep how to reach the rider; all empty erases it."""
     require_active(actor)

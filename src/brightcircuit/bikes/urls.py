@@ -15,5 +15,6 @@ urlpatterns = [
     path("<uuid:bike_uuid>/compare/", describe_views.compare_page, name="bike-compare"),
     path("<uuid:bike_uuid>/label/", describe_views.label, name="bike-label"),
     path("<uuid:bike_uuid>/contact/", describe_views.contact, name="bike-contact"),
+    path("<uuid:bike_uuid>/restore/", views.restore, name="bike-restore"),
     path("<uuid:bike_uuid>/line.svg", views.bike_line, name="bike-line"),
 ]

@@ -6,15 +6,17 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.views.decorators.http import require_POST
 
 from brightcircuit.bikes.drawings import PartCard, bare_line, part_cards
 from brightcircuit.bikes.models import Bike, Revision, RiderContact
 from brightcircuit.bikes.queries import bike_page_of, latest_revision
-from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.services import import_bike, restore_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
@@ -96,6 +98,21 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         jobs=[job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
     ).context()
     return render(request, "bikes/bike.html", context)
+
+
+@require_POST
+def restore(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
+    """Make an earlier revision the present one."""
+    bike = get_object_or_404(Bike, uuid=bike_uuid)
+    number = whole_number(request.POST.get("number"), 0)
+    try:
+        made = restore_revision(
+            actor=actor(request), bike=bike, number=number, base=whole_number(request.POST.get("base"), 0)
+        )
+        messages.success(request, f"Revision {made.number} is as revision {number} was.")
+    except ValidationError as problem:
+        messages.error(request, problem.messages[0])
+    return redirect("bike", bike.uuid)
 
 
 def setting_title(bike: CoreBike, derived: Derived) -> str:

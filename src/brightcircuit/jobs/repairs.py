@@ -129,6 +129,18 @@ def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: st
 
 
 @transaction.atomic
+def undo_proof(*, actor: Person, job: Job) -> None:
+    """Undo "proof passed": the repair waits for its proof again. Only while the job is open."""
+    require_open(job, actor)
+    repair = job.repairs.filter(round=job.round, proof=Repair.Proof.PASSED).last()
+    if repair is None:
+        raise ValidationError("No proof of this round has passed.")
+    repair.proof = Repair.Proof.OPEN
+    repair.save(update_fields=["proof"])
+    log.write(job, actor, "proof", f"Undone: proof passed, {repair.proof_title or repair.action}")
+
+
+@transaction.atomic
 def answer_cause(*, actor: Person, job: Job, cause: str) -> None:
     """Say what the root cause of the last proved repair was."""
     require_open(job, actor)

@@ -22,7 +22,7 @@ from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import LogEntry, Repair
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause
+from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
 from brightcircuit.jobs.stale import changing
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.stations.files import export_job, with_contact
@@ -82,6 +82,10 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         try:
             if request.POST.get("action") == "reopen":
                 reopen_job(actor=actor(request), job=job)
+            elif request.POST.get("action") == "undo-proof":
+                undo_proof(actor=actor(request), job=job)
+                forget_engines()
+                messages.success(request, "Undone: the repair waits for its proof again.")
             elif request.POST.get("action") == "cause":
                 answer_cause(actor=actor(request), job=job, cause=request.POST.get("cause", ""))
             else:

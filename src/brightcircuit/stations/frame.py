@@ -11,10 +11,17 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.stations.registry import stations
 from brightcore.drawing.lights import Light
 from brightcore.kinds.select import as_cable
 from brightcore.tracing.advice import evidence_title, evidence_value
+
+WHOLE_LINE = ("trace",)
+"""Stations that show the whole Line to begin with; elsewhere it is slim until somebody opens it."""
+
+SHOW_THEMSELVES = ("arrive",)
+"""Stations on which what stands before powered work is answered, and so stands in full already."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +74,10 @@ class JobFrame(Shown):
     stations: list[Tab]
     sections: list[Page]
     line: str
-    small_line: str
+    slim_line: str
+    worst: tuple[str, str]
+    line_open: bool
+    hazards: list[Block]
     shape_rows: list[dict[str, object]]
     minutes_so_far: int
     engine_percent: int
@@ -89,7 +99,10 @@ def job_frame(
         stations=tabs(job, current),
         sections=pages(job, current),
         line=drawing.line(lit, red, black, links),
-        small_line=drawing.small(lit),
+        slim_line=drawing.slim(lit),
+        worst=drawing.worst(lit),
+        line_open=current in WHOLE_LINE,
+        hazards=blocks(job) if job.is_open and current not in SHOW_THEMSELVES else [],
         shape_rows=[
             {
                 "title": drawing.titles[s.id],

@@ -82,17 +82,18 @@ def _shape(shape: Shape, light: Light, title: str, address: str | None) -> Marku
     """Return a stretch or part with its state in words; with an address it can be focused."""
     words = f"{title}: {WORDS[light.state]}"
     if light.state == "suspect":
-        words += f", {_percent(light)}"
+        words += f", {percent_words(light)}"
     body = _run(shape, light) if shape.kind in ("run", "fine") else _part(shape, light)
     group = element("g", element("title", words), *body, data_shape=shape.id, data_state=light.state)
     return element("a", group, href=address, aria_label=words) if address else group
 
 
-def _percent(light: Light) -> str:
+def percent_words(light: Light) -> str:
+    """Return how likely a fault is on a shape, in words."""
     return f"{round(100 * light.probability)} %"
 
 
-def _stroke(light: Light, fine: bool = False, lit_width: float = 0.0) -> dict[str, Attribute]:
+def stroke(light: Light, fine: bool = False, lit_width: float = 0.0) -> dict[str, Attribute]:
     """Return how a stretch or frame is drawn; `lit_width` where a lit one is thinner than a stretch."""
     width = (FINE_WIDTHS if fine else WIDTHS)[light.state]
     return {
@@ -114,7 +115,7 @@ def _run(shape: Shape, light: Light) -> list[Markup]:
                 "polyline", points=path, fill="none", stroke=LIT, stroke_opacity="0.22", stroke_width=width
             )
         )
-    out.append(element("polyline", points=path, fill="none", **_stroke(light, fine)))
+    out.append(element("polyline", points=path, fill="none", **stroke(light, fine)))
     return [*out, *_break(shape)] if light.state == "faulty" else out
 
 
@@ -140,13 +141,13 @@ def _hit(shape: Shape, size: float) -> Markup:
 
 def _part(shape: Shape, light: Light) -> list[Markup]:
     """Return a part: round, a small tag, or a box."""
-    stroke = _stroke(light, lit_width=3.5)
+    style = stroke(light, lit_width=3.5)
     if shape.kind == "round":
-        return _round_part(shape, light, stroke)
+        return _round_part(shape, light, style)
     (x, y), (width, height) = shape.points[0], shape.size
     if shape.kind == "tag":
-        return [rect(x, y, width, height, rx=3, fill=PANEL, **stroke)]
-    frame = rect(x, y, width, height, rx=5, fill=PANEL, **stroke)
+        return [rect(x, y, width, height, rx=3, fill=PANEL, **style)]
+    frame = rect(x, y, width, height, rx=5, fill=PANEL, **style)
     if shape.symbol == "pack":
         return [frame, *_pack(shape, light)]
     if shape.symbol == "leaf":
@@ -156,10 +157,10 @@ def _part(shape: Shape, light: Light) -> list[Markup]:
     return [frame, _text(middle, shape.label, 16, "middle", 19), _note(light, below)]
 
 
-def _round_part(shape: Shape, light: Light, stroke: dict[str, Attribute]) -> list[Markup]:
+def _round_part(shape: Shape, light: Light, style: dict[str, Attribute]) -> list[Markup]:
     x, y = shape.points[0]
     radius = shape.size[0]
-    ring = circle((x, y), radius, fill=PANEL, **stroke)
+    ring = circle((x, y), radius, fill=PANEL, **style)
     if radius < ROUND_PART:
         noted = light.state in ("suspect", "faulty")
         beside = x + radius + 9
@@ -194,7 +195,7 @@ def _leaf(shape: Shape, light: Light) -> list[Markup]:
     """Return the words of a small part, with what is known of it at its right end."""
     (x, y), (width, height) = shape.points[0], shape.size
     middle = y + height / 2 + 5
-    notes = {"suspect": _percent(light), "faulty": "×"}
+    notes = {"suspect": percent_words(light), "faulty": "×"}
     note = notes.get(light.state, "")
     room = int((width - 20 - (34 if note else 0)) / CHARACTER)
     return [
@@ -206,7 +207,7 @@ def _leaf(shape: Shape, light: Light) -> list[Markup]:
 def _note(light: Light, at: Point, anchor: str = "middle", fault_colour: str = FAULT) -> Markup:
     """Return what stands under a part: its percentage while suspected, that it is faulty."""
     if light.state == "suspect":
-        return _text(at, _percent(light), LABEL_SIZE, anchor, 8, SUSPECT)
+        return _text(at, percent_words(light), LABEL_SIZE, anchor, 8, SUSPECT)
     if light.state == "faulty":
         return _text(at, "× faulty", LABEL_SIZE, anchor, 9, fault_colour)
     return Markup("")
@@ -247,7 +248,7 @@ def _branch_percent(shape: Shape, light: Light) -> Markup:
         return Markup("")
     x, y = shape.points[2]
     rises = shape.points[3][1] < y
-    return _text((x + 8, y + (-4 if rises else 16)), _percent(light), LABEL_SIZE, "start", 6, SUSPECT)
+    return _text((x + 8, y + (-4 if rises else 16)), percent_words(light), LABEL_SIZE, "start", 6, SUSPECT)
 
 
 def _probes(probes: tuple[Probe, ...]) -> list[Markup]:
@@ -287,12 +288,12 @@ def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str
     branches = [run for run in runs if run.count(":") == 1 and run not in lead_ids]
     out = []
     if lead:
-        out.append(element("path", d="M66 48 H136", fill="none", **_stroke(lights[lead])))
+        out.append(element("path", d="M66 48 H136", fill="none", **stroke(lights[lead])))
     for k, lane in enumerate(lanes):
         y = 34 + 28 * k / max(len(lanes) - 1, 1)
-        out.append(element("path", d=f"M204 {y:.1f} H282", fill="none", **_stroke(lights[lane], fine=True)))
+        out.append(element("path", d=f"M204 {y:.1f} H282", fill="none", **stroke(lights[lane], fine=True)))
     for k, run in enumerate(branches):
-        out.append(_stub(k, len(branches), _worse(lights, run)))
+        out.append(_stub(k, len(branches), worse(lights, run)))
     for shape in energy:
         out += _small_part(shape, lights[shape.id])
     return on_ground(SMALL_WIDTH, SMALL_HEIGHT, PANEL, *out, role="img", aria_label=heading)
@@ -302,24 +303,24 @@ def _stub(k: int, count: int, light: Light) -> Markup:
     """Return branch `k` of the small Line: above and below the controller in turn."""
     x = 142 + 56 * (k // 2) / max((count - 1) // 2, 1)
     start, end = (28, 10) if k % 2 == 0 else (68, 86)
-    return element("path", d=f"M{x:.1f} {start} V{end}", fill="none", **_stroke(light, fine=True))
+    return element("path", d=f"M{x:.1f} {start} V{end}", fill="none", **stroke(light, fine=True))
 
 
 def _small_part(shape: Shape, light: Light) -> list[Markup]:
-    stroke = _stroke(light, lit_width=3)
+    style = stroke(light, lit_width=3)
     if shape.symbol == "motor":
         return [
-            circle((306, 48), 26, fill=PANEL, **stroke),
+            circle((306, 48), 26, fill=PANEL, **style),
             circle((306, 48), 7, fill="none", stroke=DIM, stroke_width=2),
         ]
     x, width = (10, 56) if shape.symbol == "pack" else (136, 68)
-    return [rect(x, 28, width, 40, rx=4, fill=PANEL, **stroke)]
+    return [rect(x, 28, width, 40, rx=4, fill=PANEL, **style)]
 
 
-def _worse(lights: dict[str, Light], run: str) -> Light:
+def worse(lights: dict[str, Light], run: str) -> Light:
     """Return the light of a branch together with the part at its end: the worse of the two."""
     part = lights.get(run.replace("run:", "part:"), lights[run])
     return max(lights[run], part, key=lambda light: STATES.index(light.state))
 
 
-__all__ = ["Probe", "line_svg", "small_svg"]
+__all__ = ["Probe", "line_svg", "percent_words", "small_svg", "stroke", "worse"]

@@ -2,6 +2,7 @@ import { attachAnswers } from "./answers.js";
 import { attachDrafts } from "./drafts.js";
 import { attachHelp } from "./help.js";
 import { attachKeys } from "./keys.js";
+import { attachLine } from "./line.js";
 import { attachOutbox, attachScroll } from "./outbox.js";
 import { attachPrint } from "./print.js";
 import { attachSlow } from "./slow.js";
@@ -12,6 +13,7 @@ import { attachWiring, bringFixes } from "./wiring.js";
 /** What belongs to the elements of a page; done anew for a page that is shown in its place. */
 function attachPage() {
   attachHelp();
+  attachLine();
   attachDrafts();
   attachAnswers();
   attachWaiting();
