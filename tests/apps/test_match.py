@@ -26,7 +26,7 @@ class MatchTest(StationTest):
         for words in (
             "weakest",
             "Top speed, flat",
-            "Steepest from standstill",
+            "Steepest hill start",
             "roll back",
             "Range, flat rule",
             "law",

@@ -63,7 +63,7 @@ class HeldTest(ShopTest):
             if answered:
                 self.safe()
             page = self.client.get(url).content.decode()
-            self.assertEqual("<strong>First light: switch on" in page, answered)
+            self.assertEqual("<strong>First power-up: switch on" in page, answered)
             self.assertEqual("Held back:" in page, not answered)
             self.assertIn("Bars full left and right", page)
 

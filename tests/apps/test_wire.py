@@ -1,4 +1,4 @@
-"""The Wire station: joins, files, order of work, sheet, calculators, first light."""
+"""The Wire station: joins, files, order of work, sheet, calculators, first power-up."""
 
 from dataclasses import replace
 
@@ -16,14 +16,14 @@ from tests.apps.base import StationTest
 class WireTest(StationTest):
     def test_proposals_are_accepted_one_by_one_or_all_and_the_job_follows(self) -> None:
         page = self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
-        self.assertContains(page, "Join next")
+        self.assertContains(page, "Connect next")
         self.assertContains(page, "W003")
         self.post("wire", self.job_uuid, action="unjoin", join="j-lamp")
         self.assertEqual(self.job.revision.number, 3)
         page = self.post("wire", self.job_uuid, action="accept", pair="pack.main|main_lead.pack_end")
-        self.assertContains(page, "1 join made.")
+        self.assertContains(page, "1 connection made.")
         page = self.post("wire", self.job_uuid, action="accept-all")
-        self.assertContains(page, "Everything is joined")
+        self.assertContains(page, "Everything is connected")
         self.assertEqual((self.job.revision.number, self.job.log.filter(what="wire").count()), (5, 4))
         self.assertContains(
             self.post("wire", self.job_uuid, action="accept-all"), "does not stand any more", status_code=422
@@ -58,7 +58,7 @@ class WireTest(StationTest):
         for sent, words, status in (
             (text + b"nobody.plug,display.plug,\n", "no part called", 422),
             (b"\xff", "not CSV", 422),
-            (text, "1 join taken in.", 200),
+            (text, "1 connection imported.", 200),
             (text, "was there already", 200),
         ):
             with self.subTest(words):

@@ -1,4 +1,4 @@
-"""Working along the wiring over HTTP: steps, first light, plugs tested, calculators and the sheet."""
+"""Working along the wiring over HTTP: steps, first power-up, plugs tested, calculators and the sheet."""
 
 import csv
 import io
@@ -46,7 +46,7 @@ class WireWorkTest(StationTest):
         for words in (
             "steps to go",
             "Pack off, unplugged and out",
-            "Too early?",
+            "If skipped:",
             "No plug is touched while the pack is in.",
         ):
             self.assertContains(page, words)
@@ -88,22 +88,23 @@ class WireWorkTest(StationTest):
         self.assertEqual(set(done_steps(self.job)), {"pack-out"})
 
     def test_calculators_answer_in_the_address(self) -> None:
-        url = reverse("wire", args=(self.job_uuid,))
         for query, words in (
             ({"current_a": "30 A", "length_m": "100 cm", "drop_v": "500 mV"}, "2.5 mm²"),
             ({"current_a": "30", "length_m": "0", "drop_v": "0.5"}, "length m is 0"),
             ({"current_a": "many", "length_m": "1", "drop_v": "0.5"}, "is not a number"),
             (STRAIGHT, "3 the signal"),
             (STRAIGHT | {"plug": "controller.pedal"}, "As described"),
-            (TURNED, "Keep the plug as found"),
+            (TURNED, "Save the plug as found"),
             ({"open_1": "5", "open_2": "x", "open_3": "4.9"}, "is not a number"),
         ):
             with self.subTest(query):
                 refused = "number" in words or "is 0" in words
-                self.assertContains(self.client.get(url, query), words, status_code=422 if refused else 200)
+                name = "wire-size" if "current_a" in query else "wire-unknown"
+                page = self.client.get(reverse(name, args=(self.job_uuid,)), query)
+                self.assertContains(page, words, status_code=422 if refused else 200)
 
     def test_what_the_meter_found_turns_the_pins_of_a_plug_and_asks_to_repin(self) -> None:
-        page = self.post("wire", self.job_uuid, action="three", **TURNED)
+        page = self.post("wire-unknown", self.job_uuid, action="three", **TURNED)
         self.assertContains(
             page, "Found with the meter on Controller, pedal sensor: 1 ground, 2 5 V, 3 pedal signal."
         )
@@ -193,7 +194,7 @@ class WireWorkTest(StationTest):
             [(r["what"], float(r["length_m"] or 0)) for r in rows],
             [(c.what, c.length_m) for c in cut_list(core)],
         )
-        page = self.client.get(reverse("wire", args=(self.job_uuid,)))
+        page = self.client.get(reverse("wire-size", args=(self.job_uuid,)))
         (_, thick), (heading, thin) = page.context["tables"]
         self.assertEqual(
             (len(thick) + len(thin), heading), (len(conductor_table(core)), f"Signals {len(thin)}")

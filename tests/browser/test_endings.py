@@ -26,8 +26,8 @@ class EndingsTest(BrowserTest):
         job = Job.objects.latest("id")
         prime(job.revision, engine("teasel"))
         page.goto(f"/jobs/{job.uuid}/arrive/")
-        page.get_by_role("button", name="All no").click()
-        self.follow(page.get_by_role("button", name="Keep answers"))
+        page.get_by_role("button", name="No to all").click()
+        self.follow(page.get_by_role("button", name="Save answers"))
         page.goto(f"/jobs/{job.uuid}/trace/")
         return job
 
@@ -89,7 +89,7 @@ class EndingsTest(BrowserTest):
         self.follow(page.get_by_role("button", name="Save"))
         self.assertEqual(page.get_by_text("Nothing speaks against it").count(), 2)
         page.goto(f"/jobs/{job.uuid}/trace/{half}" if (half or "").startswith("?") else half or "")
-        page.get_by_label("Trouble gone").check()
+        page.get_by_label("Fault gone").check()
         for gate in page.locator("form.entry input[name=gate]").all():
             gate.check()
         self.follow(page.locator("form.entry button.main"))

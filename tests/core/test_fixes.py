@@ -40,7 +40,7 @@ CURED = (
     (
         "W014",
         rewired(CART, ("j4", "j8"), (("controller_left.halls", "controller_right.halls", "supply-supply"),)),
-        ("Take apart: Left controller, hall",),
+        ("Disconnect: Left controller, hall",),
     ),
     (
         "W015",

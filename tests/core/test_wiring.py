@@ -1,4 +1,4 @@
-"""Proposed joins, conductors against handbook tables, unknown wires, and first light against brute force."""
+"""Proposed joins, conductors against handbook tables, unknown wires, first power-up by brute force."""
 
 from dataclasses import replace
 from itertools import combinations

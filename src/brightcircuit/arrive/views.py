@@ -143,7 +143,7 @@ def _act(
             note=note.cleaned_data["note"],
             note_was=_lines(request.POST.get("was", "")),
         )
-        messages.success(request, "Note kept.")
+        messages.success(request, "Note saved.")
     elif action == "symptoms":
         if not symptoms.is_valid():
             return False

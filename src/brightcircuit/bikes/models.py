@@ -53,7 +53,7 @@ class RiderContact(models.Model):
 
     bike = models.OneToOneField(Bike, on_delete=models.CASCADE, related_name="contact")
     name = models.CharField(max_length=120, blank=True)
-    reach = models.CharField("Telephone or mail", max_length=200, blank=True)
+    reach = models.CharField("Phone or email", max_length=200, blank=True)
     note = models.CharField(max_length=500, blank=True)
 
     def __str__(self) -> str:

@@ -83,7 +83,7 @@ def blocks(job: Job) -> list[Block]:
     for item in findings_of(job):
         if item.finding.severity == "danger" and not item.waived:
             words = f"{item.finding.code}: {item.text} {item.hint}"
-            found.append(Block("finding", words, "A danger finding stands: see Arrive"))
+            found.append(Block("finding", words, "Open danger finding: see Arrive"))
     for ask in _asked:
         found += ask(job)
     return found

@@ -146,7 +146,7 @@ def ready_core(job: Job, actor: Person) -> Bike:
     newest = latest_revision(job.revision.bike)
     if newest.pk != job.revision_id:
         raise ValidationError(
-            "The bike has a newer description than this job stands on: use the newest on Arrive first."
+            "The bike has a newer description than this job uses: use the newest on Arrive first."
         )
     return core_bike(newest)
 

@@ -30,7 +30,7 @@ NUMBERS = (
     Field("load_mass_kg", "Rider and load", "kg", 85.0, 20.0, 500.0),
     Field("rider_w", "Rider’s own power", "W", 80.0, 0.0, 600.0),
     Field("hill_percent", "Hill", "%", 6.0, 0.0, 35.0),
-    Field("hill_min", "Minutes on it", "min", 15.0, 0.5, 240.0),
+    Field("hill_min", "Climb time", "min", 15.0, 0.5, 240.0),
     Field("wind_kmh", "Head wind", "km/h", 0.0, -60.0, 60.0),
     Field("air_c", "Air", "°C", 20.0, -30.0, 55.0),
     Field("cruise_kmh", "Cruising speed, flat", "km/h", 22.0, 5.0, 60.0),
@@ -62,7 +62,7 @@ UNITS = {
 """The unit that a number is read in, by the one that is shown."""
 
 CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
-    "body": ("How it sits in the wind", tuple(DRAG_AREA_M2), "upright"),
+    "body": ("Riding position", tuple(DRAG_AREA_M2), "upright"),
     "tyre": ("Tyres", tuple(TYRES), "touring"),
     "route": ("Route", tuple(ROUTES), "rolling"),
 }

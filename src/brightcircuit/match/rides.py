@@ -159,7 +159,7 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
         ("Fails", f"{len(v.fails)}, told below" if v.fails else "nothing"),
         ("Top speed, flat", f"{top:.0f} km/h{limit}"),
         (f"On {plan['hill_percent']:g} %", f"{on_hill:.0f} km/h" if on_hill else "cannot climb it"),
-        ("Steepest from standstill", f"{100 * steepest_grade_ratio(d, 0.0):.0f} %"),
+        ("Steepest hill start", f"{100 * steepest_grade_ratio(d, 0.0):.0f} %"),
         ("Steepest rolling at 10 km/h", f"{100 * steepest_grade_ratio(d, 10.0):.0f} %"),
         (
             f"To {SPRINT_KMH:g} km/h",

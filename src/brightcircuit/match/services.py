@@ -20,7 +20,7 @@ def _plan(job: Job, actor: Person) -> MatchPlan:
 
 @transaction.atomic
 def ask(*, actor: Person, job: Job, values: dict[str, Any]) -> None:
-    """Keep what is asked about riding, place and cost."""
+    """Store what is asked about riding, place and cost."""
     plan = _plan(job, actor)
     plan.data = {**plan.data, **values}
     plan.save()

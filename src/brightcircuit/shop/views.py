@@ -23,7 +23,7 @@ def meters(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             add_meter(actor=actor(request), title=form.cleaned_data["title"], figures=form.figures())
-            messages.success(request, "Kept. Choose it on Trace where the reading is typed.")
+            messages.success(request, "Saved. Choose it on Trace where the reading is typed.")
             return redirect("meters")
         except ValidationError as error:
             form.add_error(None, error)
@@ -52,6 +52,6 @@ def preferences(request: HttpRequest) -> HttpResponse:
     form = PreferencesForm(request.POST if request.method == "POST" else None, instance=actor(request))
     if request.method == "POST" and form.is_valid():
         set_preferences(actor=actor(request), single_key_shortcuts=form.cleaned_data["single_key_shortcuts"])
-        messages.success(request, "Kept.")
+        messages.success(request, "Saved.")
         return redirect("preferences")
     return render(request, "shop/preferences.html", {"form": form})

@@ -51,10 +51,11 @@ def tabs(job: Job, current: str) -> list[Tab]:
 
 @dataclass(frozen=True, slots=True)
 class Page:
-    """One page of a station."""
+    """One page of a station; `slow`: what is said while it is worked out."""
 
     name: str
     url: str
+    slow: str
 
 
 def pages(job: Job, current: str) -> list[Page]:
@@ -62,7 +63,7 @@ def pages(job: Job, current: str) -> list[Page]:
     found = next((station for station in stations() if station.key == current), None)
     if found is None:
         return []
-    return [Page(item.name, reverse(item.url_name, args=(job.uuid,))) for item in found.sections]
+    return [Page(item.name, reverse(item.url_name, args=(job.uuid,)), item.slow) for item in found.sections]
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ class Section:
 
     name: str
     url_name: str
+    slow: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -127,7 +127,7 @@ def phone_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         error = _keep(request, job, asked)
         if not error:
             messages.success(
-                request, "Kept as told by the rider. Trace looks at it again when the bike is here."
+                request, "Saved as told by the rider. Trace looks at it again when the bike is here."
             )
             job.refresh_from_db()
             refresh_summary(job)

@@ -59,7 +59,7 @@ def with_meaning(display: str, data: Mapping[str, str]) -> tuple[dict[str, str],
 
 @transaction.atomic
 def remember_code(*, actor: Person, display: str, code: str, meaning: str) -> None:
-    """Keep what a code of a display means; the last word counts. Raises ValidationError."""
+    """Store what a code of a display means; the last word counts. Raises ValidationError."""
     require_active(actor)
     kept = plain(code)
     if not kept or len(kept) > 12:

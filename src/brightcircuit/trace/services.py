@@ -170,7 +170,7 @@ def skip_test(*, actor: Person, job: Job, test_id: str, words: str) -> None:
 
 @transaction.atomic
 def unskip_tests(*, actor: Person, job: Job) -> None:
-    """Offer all tests again."""
+    """Propose all tests again."""
     require_open(job, actor)
     job.skipped_tests = []
     job.save(update_fields=["skipped_tests"])

@@ -40,12 +40,16 @@ from brightcircuit.trace.testcard import all_tests
 from brightcore.circuit.conditions import parse_condition
 from brightcore.errors import BrightError
 from brightcore.procedure.gates import GATES
+from brightcore.tracing.advice import evidence_value
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import kind_of
 from brightcore.tracing.trace import Trace
 
 WAIT_S = 3.5
 """Seconds that a post waits for an engine that is just starting."""
+
+LEAST_SUSPECT = 0.01
+"""Belief from which something is still a suspect."""
 
 WRONG_POWER = "Ohms are read with the pack out, volts with the pack in: choose a fitting state."
 
@@ -145,6 +149,7 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         try:
             _store(request, job, found.trace, items)
             learn_code(request, display, data)
+            _tell(request, job, items)
             return _done(job)
         except Again as error:
             errors = {"again": str(error)}
@@ -159,6 +164,17 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 )
             }
     return _page(request, job, test_id, request.POST, errors, status=status)
+
+
+def _tell(request: HttpRequest, job: Job, items: list[Evidence]) -> None:
+    """Say what was saved, and how many suspects it put out."""
+    after = job_trace(job, WAIT_S).trace
+    values = ", ".join(evidence_value(item) for item in items)
+    if after is None:
+        messages.success(request, f"Saved: {values}.")
+        return
+    left = sum(suspect.probability >= LEAST_SUSPECT for suspect in after.suspects)
+    messages.success(request, f"Saved: {values}. {left} of {len(after.suspects)} suspects are left.")
 
 
 def _done(job: Job) -> HttpResponse:
@@ -185,6 +201,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             if condition.power not in kind_of(item.kind).free_power:
                 raise Blocked(WRONG_POWER)
             _store(request, job, found.trace, [item])
+            _tell(request, job, [item])
             return _done(job)
         except Again as error:
             form.again = str(error)

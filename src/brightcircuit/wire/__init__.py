@@ -1,1 +1,1 @@
-"""The Wire station: what belongs to what, what each conductor sees, first light."""
+"""The Wire station: what belongs to what, what each conductor sees, first power-up."""

@@ -66,7 +66,7 @@ def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = F
     """Change the wiring by the fix of a finding that was offered in these words; returns what was done in
     words.
 
-    A danger finding stands before powered steps: it goes only once its fix is `done` on the bike.
+    Open danger finding before powered steps: it goes only once its fix is `done` on the bike.
     """
     core = ready_core(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)

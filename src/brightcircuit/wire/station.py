@@ -18,7 +18,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     codes = {item.finding.code for item in findings_of(job) if not item.waived}
     if required_plug.type.code not in codes:
         return None
-    return NextThing(WIRE_RANK, "Join what is free: see Wire")
+    return NextThing(WIRE_RANK, "Connect what is free: see Wire")
 
 
 STATION = Station(
@@ -27,11 +27,13 @@ STATION = Station(
     shortcut="w",
     done=lambda job: not free_ports(core_bike(job.revision)),
     sections=(
-        Section("Joins", "wire"),
-        Section("Ways of the cables", "wire-routes"),
-        Section("First light", "first-light"),
-        Section("Order of work", "wire-order"),
+        Section("Connections", "wire"),
+        Section("Cable routes", "wire-routes"),
+        Section("First power-up", "first-light", "Trying every connection,"),
+        Section("Order of work", "wire-order", "Working it out,"),
         Section("Sheet", "wire-sheet"),
+        Section("Wire size", "wire-size"),
+        Section("Unknown wires", "wire-unknown"),
     ),
     next_thing=next_thing,
     log_words={"wire": "wiring changed", "order": "step of the order of work"},

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from brightcircuit.wire import join_views, sheet_views, views
+from brightcircuit.wire import join_views, sheet_views, size_views, views
 
 urlpatterns = [
     path("", views.wire_page, name="wire"),
@@ -10,6 +10,8 @@ urlpatterns = [
     path("fixes/", views.fixes_page, name="wire-fixes"),
     path("order/", views.order_page, name="wire-order"),
     path("joins/<slug:join_id>/", join_views.join_page, name="wire-join"),
+    path("size/", size_views.size_page, name="wire-size"),
+    path("unknown/", size_views.unknown_page, name="wire-unknown"),
     path("routes/", join_views.routes_page, name="wire-routes"),
     path("sheet/", sheet_views.sheet_page, name="wire-sheet"),
     path("sheet.pdf", sheet_views.sheet_pdf, name="wire-pdf"),

@@ -7,14 +7,13 @@ from typing import Any
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
-from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
@@ -23,7 +22,7 @@ from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_f
 from brightcircuit.jobs.stale import changing
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.wire.edit import WIRES, edit_wiring, read_three
+from brightcircuit.wire.edit import edit_wiring
 from brightcircuit.wire.queries import done_steps, first_light_of, undoable
 from brightcircuit.wire.services import (
     TAKEN,
@@ -35,16 +34,13 @@ from brightcircuit.wire.services import (
     undo_wiring,
     undo_words,
 )
-from brightcore.bike.model import Bike
 from brightcore.describing.edit import free_ports, join_words
-from brightcore.describing.specs import parse_measure
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.procedure.first_light import bench_cautions, bench_steps
 from brightcore.procedure.work_order import missing, order_of_work
-from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.fixes import fixes_for, has_ways
-from brightcore.wiring.propose import HOW_TO_FIND, fits_of, order_found, propose_joins, three_wire_plugs
+from brightcore.wiring.propose import fits_of, propose_joins
 from brightcore.wiring.rules import RULES
 
 
@@ -61,17 +57,12 @@ class WirePage(Shown):
     free: list[tuple[str, str]]
     findings: list[ShownFinding]
     fixable: list[str]
-    tables: list[tuple[str, list[dict[str, Any]]]]
-    how_to_find: str
     joins: list[tuple[int, str, str]]
-    sized: dict[str, str] | None
-    three: dict[str, Any]
-    asked: QueryDict
     typed: dict[str, str]
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show what belongs to what, and what every conductor sees; join plugs."""
+    """Show what is connected to what; connect and disconnect plugs."""
     job = changing(request, job_uuid)
     errors: dict[str, str] = {}
     problems: tuple[Problem, ...] = ()
@@ -96,7 +87,7 @@ def _act(request: HttpRequest, job: Job) -> None:
     if action in ("accept", "accept-all"):
         wanted = [] if action == "accept-all" else [request.POST.get("pair", "|")]
         made = accept_proposals(actor=actor(request), job=job, wanted=wanted)
-        messages.success(request, f"{made} join{'s' if made != 1 else ''} made.")
+        messages.success(request, f"{made} connection{'s' if made != 1 else ''} made.")
         return
     if action == "take-file":
         upload = request.FILES.get("file")
@@ -105,9 +96,9 @@ def _act(request: HttpRequest, job: Job) -> None:
         made = take_joins(actor=actor(request), job=job, text=read_upload(upload))
         messages.success(
             request,
-            f"{made} join{'s' if made != 1 else ''} taken in."
+            f"{made} connection{'s' if made != 1 else ''} imported."
             if made
-            else "Every join of the file was there already.",
+            else "Every connection of the file was there already.",
         )
         return
     if action == "waive":
@@ -146,19 +137,6 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in offered
     ]
     proposed = {end for p in offered for end in (p.one, p.two)}
-    rows = [
-        {
-            "r": r,
-            "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
-            "limit": f"{r.limit_a:.0f} A" + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
-            "drop": f"{1000 * r.drop_v:.0f} mV",
-            "contacts": f"{1000 * r.contact_v:.0f} mV",
-            "rise": f"{r.rise_k:.0f} K",
-            "area": f"{r.area_mm2:g} mm²",
-            "length": f"{r.length_m:g} m",
-        }
-        for r in conductor_table(bike)
-    ]
     fits, undo = fits_of(bike), undoable(job)
     return WirePage(
         drawing=sheet_svg(bike, f"Wiring of {bike.info.label}", live=True),
@@ -170,72 +148,9 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         free=list(labels.items()),
         findings=findings_of(job),
         fixable=[rule.type.code for rule in RULES if rule.ways],
-        tables=_tables(rows),
-        how_to_find=HOW_TO_FIND,
         joins=[(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
-        sized=_sized(request, errors),
-        three=_three(request, bike, errors),
-        asked=request.GET,
         typed=request.POST if errors else {},
     ).context()
-
-
-def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
-    """Return the conductors in two tables: those that carry current, and the thin ones under a heading of
-    their own."""
-    thin = [row for row in rows if row["r"].is_signal and row["r"].fits]
-    thick = [row for row in rows if row not in thin]
-    return [("", thick), (f"Signals {len(thin)}", thin)] if thin else [("", thick)]
-
-
-def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | None:
-    """Return the conductor for what was asked in the address, or note what is wrong with it."""
-    if "current_a" not in request.GET:
-        return None
-    try:
-        bundle_count = whole_number(request.GET.get("bundle") or "1", 0)
-        s = size_conductor(
-            parse_measure(request.GET.get("current_a", ""), "a"),
-            parse_measure(request.GET.get("length_m", ""), "m"),
-            parse_measure(request.GET.get("drop_v", ""), "v"),
-            ambient_c=parse_measure(request.GET.get("ambient_c") or "25", "c"),
-            bundle_count=bundle_count,
-        )
-    except BrightError as error:
-        errors["size"] = str(error)
-        return None
-    return {
-        "area": f"{s.area_mm2:g} mm²",
-        "awg": f"{s.awg} AWG",
-        "drop": f"{s.drop_v:.2f} V",
-        "heat": f"{s.heat_w:.1f} W",
-        "rise": f"{s.rise_k:.0f} K",
-        "why": f"{s.by_drop_mm2:.2f} mm² by drop, {s.by_heat_mm2:.2f} mm² by heat",
-    }
-
-
-def _three(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> dict[str, Any]:
-    """Return what three unknown wires are, from the volts in the address, and whether the chosen plug is
-    described otherwise."""
-    asked = request.GET
-    context: dict[str, Any] = {
-        "plugs": three_wire_plugs(bike),
-        "rows": [(n, asked.get(f"open_{n}", ""), asked.get(f"loaded_{n}", "")) for n in WIRES],
-    }
-    if "open_1" not in asked:
-        return context
-    try:
-        found = read_three(asked)
-    except BrightError as error:
-        errors["three"] = str(error)
-        return context
-    context["words"] = f"Wire {found.words}" if found.supply and found.ground else found.words
-    part_id, _, port_id = asked.get("plug", "").partition(".")
-    if found.signal and asked.get("plug") in dict(context["plugs"]):
-        port = bike.part(part_id).port(port_id)
-        context["otherwise"] = order_found(port, found) != tuple(pin.name for pin in port.pins)
-        context["as_described"] = not context["otherwise"]
-    return context
 
 
 def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

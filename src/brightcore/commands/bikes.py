@@ -165,7 +165,7 @@ def run_wire(args: argparse.Namespace) -> Out:
         for p in proposals
     ]
     lines += [
-        "First light: "
+        "First power-up: "
         + (
             "; ".join(join_words(bike, bike.join(j)) for j in needed)
             or "the motor does not turn as it is joined"

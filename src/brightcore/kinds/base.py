@@ -88,7 +88,7 @@ class Fitting:
 
     `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to mind then;
     `passes_cable`: bearing and cover go over its cable before the plug; `set_words`: what is set by hand
-    after first light; `fix_words`, `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`:
+    after first power-up; `fix_words`, `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`:
     mounted once its plugs are in.
     """
 

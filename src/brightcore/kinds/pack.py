@@ -193,7 +193,7 @@ class Pack(PartKind[PackSpec]):
                 part,
                 "inside.bms",
                 "open",
-                "BMS has let go",
+                "BMS has tripped",
                 3.0,
                 _with_id(wake, part, "wake"),
                 opened(part, BOARD),

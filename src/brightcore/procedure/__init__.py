@@ -1,1 +1,1 @@
-"""The work on a bike in order: first light, steps with what they need, cautions before acts."""
+"""The work on a bike in order: first power-up, steps with what they need, cautions before acts."""

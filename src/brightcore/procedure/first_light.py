@@ -1,4 +1,4 @@
-"""First light: the smallest set of joins with which the motor turns, found with the circuit itself."""
+"""First power-up: the smallest set of joins with which the motor turns, found with the circuit itself."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -57,7 +57,7 @@ def find_first_light(bike: Bike) -> FirstLight:
     out.
     """
     case = analysis_of(bike)
-    return case.remember("first light", lambda: _found(case))
+    return case.remember("first power-up", lambda: _found(case))
 
 
 def _found(case: Analysis) -> FirstLight:
@@ -138,7 +138,7 @@ def join_rank(bike: Bike, join: Join) -> int:
 
 
 def bench_cautions(bike: Bike) -> tuple[str, ...]:
-    """Return the cautions before first light, in the order in which they matter (common practice)."""
+    """Return the cautions before first power-up, in the order in which they matter (common practice)."""
     levers = sorted({bike.part(part).name for part, _ in cut_offs(bike)})
     stop = (
         f"Cut-offs joined and within reach: {', '.join(levers)}"
@@ -158,6 +158,6 @@ def bench_cautions(bike: Bike) -> tuple[str, ...]:
 
 
 def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:
-    """Return the joins of first light in the order they are made: signals first, the pack last."""
+    """Return the joins of first power-up in the order they are made: signals first, the pack last."""
     order = sorted(light.needed, key=lambda j: (join_rank(bike, bike.join(j)), light.needed.index(j)))
     return tuple(join_title(bike, bike.join(j)) for j in order)

@@ -57,7 +57,7 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
     steps.append(
         WorkStep(
             "first-light",
-            "First light: switch on, then only a touch",
+            "First power-up: switch on, then only a touch",
             tuple(f"plug:{j.id}" for j in last) or ready,
             "What does not run is then found after everything is mounted.",
             "Stand clear of the wheel; a hand on the cut-off.",

@@ -45,7 +45,7 @@ def shows(often: Floats, state: str) -> Floats:
 NONE_REPAIR = RepairKind(
     "none", "No fault found now: ride it with the rider and look again", 10, "It may come and go", 0
 )
-OTHER_REPAIR = RepairKind("other", "Something the model does not hold: work by the book from here", 60, "", 0)
+OTHER_REPAIR = RepairKind("other", "Not a known fault: follow the maker’s procedure", 60, "", 0)
 
 
 @dataclass(frozen=True, slots=True)

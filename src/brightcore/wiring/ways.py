@@ -98,7 +98,7 @@ def _without_each(bike: Bike, pins: set[str]) -> Iterator[Fix]:
             if not {f"{a}.{p}.{pair[0]}", f"{b}.{q}.{pair[1]}"} <= pins:
                 continue
             if len(join.pairs) == 1:
-                yield Fix(f"Take apart: {words}", remove_join(bike, join.id))
+                yield Fix(f"Disconnect: {words}", remove_join(bike, join.id))
                 continue
             pin = bike.part(a).port(p).pin(pair[0])
             rest = tuple(other for other in join.pairs if other != pair)

@@ -1,4 +1,4 @@
-/** "All no" answers the six questions about one pack at once; keeping them stays a step of its own. */
+/** "No to all" answers the six questions about one pack at once; saving them stays a step of its own. */
 export function attachTriage() {
   for (const button of document.querySelectorAll("[data-all-no]")) {
     button.hidden = false;

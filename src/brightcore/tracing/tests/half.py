@@ -1,4 +1,4 @@
-"""Half a bike: its drive on a donor's motor, or a donor's drive on its motor. Is the trouble gone?"""
+"""Half a bike: its drive on a donor's motor, or a donor's drive on its motor. Is the fault gone?"""
 
 from collections.abc import Iterator
 
@@ -53,8 +53,8 @@ class Half(TwoAnswers):
     name, evidence, family = "half", "half", "Half of a donor"
     kicker = "Borrow half a bike"
     tool = "a donor bike"
-    answers = (("gone", "trouble gone"), ("same", "trouble the same"))
-    choices = (("gone", "Trouble gone"), ("same", "Trouble the same"))
+    answers = (("gone", "fault gone"), ("same", "fault unchanged"))
+    choices = (("gone", "Fault gone"), ("same", "Fault unchanged"))
     said = "With half a donor:"
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
@@ -69,7 +69,7 @@ class Half(TwoAnswers):
                         f"half {subject}",
                         self.name,
                         f"Connect {words} at the phases and halls of the {motor.name.lower()}: is the "
-                        "trouble gone?",
+                        "fault gone?",
                         Condition(),
                         HALF_MIN,
                         ("pack_safe", *DEAD_GATES, "donor", "wheel_up"),
@@ -89,7 +89,7 @@ class Half(TwoAnswers):
             bike.part(name)
 
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:
-        """Return P(trouble gone) once one half is a donor's."""
+        """Return P(fault gone) once one half is a donor's."""
         half, own, split = _read(subject)
         if hypothesis.mode is None or hypothesis.loose:
             return GONE_WITHOUT_FAULT

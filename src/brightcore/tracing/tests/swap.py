@@ -1,4 +1,4 @@
-"""Swap in a known-good part: is the trouble gone?"""
+"""Swap in a known-good part: is the fault gone?"""
 
 from collections.abc import Iterator
 
@@ -25,12 +25,12 @@ TRY_MIN = 1.0
 class Swap(TwoAnswers):
     """Swap in a known-good part."""
 
-    name, evidence, family = "swap", "swap", "Lend a known good part"
-    answers = (("gone", "trouble gone"), ("same", "trouble the same"))
+    name, evidence, family = "swap", "swap", "Swap in a known-good part"
+    answers = (("gone", "fault gone"), ("same", "fault unchanged"))
     said = "Known good"
     kicker = "Swap with known good"
     tool = "a known good part"
-    choices = (("gone", "Trouble gone"), ("same", "Trouble the same"))
+    choices = (("gone", "Fault gone"), ("same", "Fault unchanged"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         owners = {item.repair.owner for item in bench.hypotheses.items if item.mode is not None}
@@ -40,7 +40,7 @@ class Swap(TwoAnswers):
                 yield Test(
                     f"swap {part.id}",
                     self.name,
-                    f"Lend a known good {part.name.lower()}: is the trouble gone?",
+                    f"Swap in a known-good {part.name.lower()}: is the fault gone?",
                     Condition(),
                     kind.swap_min + TRY_MIN,
                     ("pack_safe", *DEAD_GATES, "known_good", "wheel_up"),
@@ -53,7 +53,7 @@ class Swap(TwoAnswers):
         super().validate(table, item)
 
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:
-        """Return P(trouble gone) after swapping in a known-good part."""
+        """Return P(fault gone) after swapping in a known-good part."""
         if hypothesis.repair.owner == subject and not hypothesis.repair.of_join:
             return GONE_BY_SWAP
         return GONE_WITHOUT_FAULT if hypothesis.mode is None or hypothesis.loose else GONE_BY_CHANCE

@@ -42,12 +42,12 @@ def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
 @rule(
     "W003",
     "fault",
-    "The {port} plug of the {part} leads to nothing and is needed for first light.",
+    "The {port} plug of the {part} leads to nothing and is needed for first power-up.",
     "Join it, or bridge it where the maker allows that.",
     ways=(ways.join_free,),
 )
 def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A plug needed for first light that is joined to nothing, or to a cable whose far end is."""
+    """A plug needed for first power-up that is joined to nothing, or to a cable whose far end is."""
     for part in case.bike.parts:
         for port in part.ports:
             if port.required and not _leads_on(case, part, port):
@@ -236,7 +236,7 @@ PLUGGED_AT_TIMES = frozenset((Charger.name,))
     "W040",
     "advice",
     "The free {port} plug of the {part} carries {what} when switched on.",
-    "Cap or sleeve it, mouth down, tied where nothing rubs.",
+    "Cap or sleeve it, opening downwards, tied where nothing rubs.",
 )
 def live_spare(case: Analysis, found: Found) -> Iterator[Finding]:
     """A plug that is not needed, joined to nothing, and live; those of a pack are told elsewhere."""
