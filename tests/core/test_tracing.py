@@ -75,10 +75,10 @@ class StudyTest(TestCase):
         self.assertLess(minutes, 15)
 
     def test_faults_of_fern_are_found(self) -> None:
-        self.study("fern", 70)
+        self.study("fern", 50)
 
     def test_faults_of_a_second_different_bike_are_found(self) -> None:
-        self.study("teasel", 70)
+        self.study("teasel", 50)
 
     def test_an_answer_off_the_model_is_never_needed(self) -> None:
         """Every answer that the simulated technician gives passes validation."""
@@ -319,7 +319,7 @@ class NewBikeTest(TestCase):
             with self.subTest(pattern):
                 made = Engine(make_pattern(pattern, "x"))
                 made.prepare()
-                rows = steady(made)[::7]
+                rows = steady(made)[::11]
                 bikes = TrueBikes(made, rows, seed=8)
                 runs = [trace_one(made, bikes, k) for k in range(len(rows))]
                 felt = [
