@@ -44,7 +44,7 @@ class HandTest(StationTest):
 
     def test_a_donor_lends_what_fits_and_says_what_does_not(self) -> None:
         for name, halves, words in (
-            ("hub-conversion", {"motor", "drive"}, "Nothing speaks against it"),
+            ("hub-conversion", {"motor", "drive"}, "no rule speaks against it"),
             ("otter", set(), "Does not connect"),
         ):
             self.post("trace-hand", self.job_uuid, donor=self._lender(name), version=self.job.version)

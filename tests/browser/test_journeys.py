@@ -244,7 +244,7 @@ class DescribeTest(BrowserTest):
         page.get_by_label("For another battery pack of the library").select_option(
             label="52 V 14 Ah pack, 14S4P"
         )
-        self.follow(page.get_by_role("button", name="Swap; joins that fit are kept"))
+        self.follow(page.get_by_role("button", name="Swap; connections that fit are kept"))
         expect(page.get_by_text("Swapped: Pack for 52 V 14 Ah pack, 14S4P.")).to_be_visible()
         self.assertEqual(page.get_by_text("No longer joined").count(), 0)
         page.get_by_label("Tyre").fill("29")

@@ -7,6 +7,7 @@ from urllib.parse import urlsplit
 from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.contrib.auth.views import redirect_to_login
+from django.contrib.messages import ERROR, get_messages
 from django.db import IntegrityError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
 from django.http.response import HttpResponseBase
@@ -28,7 +29,10 @@ Answer = Callable[[HttpRequest], HttpResponse]
 
 
 def once(answer: Answer) -> Answer:
-    """Middleware: a form with an id is done once, and told where it leads instead of being led there."""
+    """Middleware: a form with an id is done once, and told where it leads instead of being led there.
+
+    Where an error is told on the page that it leads to, the form was refused: its draft stays.
+    """
 
     def with_receipt(request: HttpRequest) -> HttpResponse:
         client = request.headers.get(CLIENT, "")[:64]
@@ -45,8 +49,10 @@ def once(answer: Answer) -> Answer:
         found = answer(request)
         if not 300 <= found.status_code < 400:
             return found
-        _remember(request, client, found["Location"])
-        told = JsonResponse({"to": found["Location"]})
+        refused = any(message.level >= ERROR for message in get_messages(request))
+        if not refused:
+            _remember(request, client, found["Location"])
+        told = JsonResponse({"to": found["Location"], "refused": refused})
         told.cookies = found.cookies
         return told
 

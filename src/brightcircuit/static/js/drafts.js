@@ -1,6 +1,6 @@
 /**
- * Keeps what is typed in this browser until the server has confirmed it, and puts it back over what the page brings.
- * Without it a page that is reloaded is empty.
+ * Keeps what is typed in this browser until the server has confirmed it, and puts it back over what the page
+ * brings. Without it a page that is reloaded is empty.
  */
 const UNTYPED = ["hidden", "file", "password", "submit", "button"];
 
@@ -15,11 +15,13 @@ function typedFields(form) {
 
 const chosen = (field) => field.type === "checkbox" || field.type === "radio";
 
-const valuesOf = (form) => typedFields(form).map((field) => [field.name, field.value, chosen(field) ? field.checked : null]);
+function valuesOf(form) {
+  return typedFields(form).map((field) => [field.name, field.value, chosen(field) ? field.checked : null]);
+}
 
 /** Return the forms whose typing is kept: all that change something and are not marked as plain. */
 export function keptForms() {
-  return [...document.querySelectorAll("form")].filter((form) => form.getAttribute("method") === "post" && !("plain" in form.dataset));
+  return [...document.querySelectorAll("form[method=post]:not([data-plain])")];
 }
 
 /** Return where a form is sent; a field may be called `action`, so the property of that name is no help. */
@@ -33,7 +35,11 @@ export function draftKey(form) {
   return `draft:${person()}:${location.pathname}#${does}#${alike.indexOf(form)}`;
 }
 
-export const clearDraft = (key) => localStorage.removeItem(key);
+/** Forget a draft, unless something was typed into it after the moment given. */
+export function clearDraft(key, before = Infinity) {
+  const draft = JSON.parse(localStorage.getItem(key) ?? "null");
+  if (draft && draft.at <= before) localStorage.removeItem(key);
+}
 
 function store(form, key) {
   const test = form.elements.namedItem("test")?.value ?? "";

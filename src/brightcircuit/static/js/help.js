@@ -1,5 +1,7 @@
 /** The dialog with the keys, opened by its button or by `?`. */
 export function attachHelp() {
   const dialog = document.querySelector("dialog.help");
-  for (const button of document.querySelectorAll("[data-help]")) button.addEventListener("click", () => dialog.showModal());
+  for (const button of document.querySelectorAll("[data-help]")) {
+    button.addEventListener("click", () => dialog.showModal());
+  }
 }

@@ -1,6 +1,6 @@
 /**
- * Remembers for a person whether the Line is shown whole or slim, on Trace and elsewhere. Without it Trace shows it whole
- * and every other page slim.
+ * Remembers for a person whether the Line is shown whole or slim, on Trace and elsewhere. Without it Trace shows
+ * it whole and every other page slim.
  */
 const NARROW = "(max-width: 640px)";
 

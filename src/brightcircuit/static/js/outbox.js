@@ -1,6 +1,6 @@
 /**
- * Sends forms with an id of their own, so that each counts once: at once where the server answers, else in order as soon as
- * it does. Without it the browser sends them itself.
+ * Sends forms with an id of their own, so that each counts once: at once where the server answers, else in order
+ * as soon as it does. Without it the browser sends them itself.
  */
 import { addressOf, clearDraft, draftKey } from "./drafts.js";
 import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
@@ -30,6 +30,7 @@ function letterOf(form, submitter) {
     entries: [...data.entries()],
     key: settles ?? draftKey(form),
     page: location.pathname,
+    at: Date.now(),
     person: document.body.dataset.person ?? "",
   };
 }
@@ -43,7 +44,7 @@ async function post(letter, token) {
   return fetch(letter.url, { method: "POST", body, headers });
 }
 
-/** Send a letter; returns what came of it: {to}, {signIn}, {other} or {html}. Throws where nobody answers. */
+/** Send a letter; returns what came of it: {to, refused}, {sign_in}, {other} or {html}. Throws where nobody answers. */
 async function sent(letter) {
   let response = await post(letter, tokenOf(document));
   if (response.headers.get("X-Token") === "stale") {
@@ -69,7 +70,7 @@ function go(to) {
 
 function answered(letter, found) {
   if (found.to) {
-    clearDraft(letter.key);
+    if (!found.refused) clearDraft(letter.key, letter.at);
     trouble("");
     return go(found.to);
   }
@@ -97,8 +98,9 @@ async function onSubmit(event) {
     answered(letter, await sent(letter));
   } catch (error) {
     if (!(error instanceof TypeError)) throw error;
-    if (hasFile(letter)) trouble("No connection to the shop’s server. A file cannot be kept here: send it again.");
-    else {
+    if (hasFile(letter)) {
+      trouble("No connection to the shop’s server. A file cannot be kept here: send it again.");
+    } else {
       keepWaiting([...waiting(), letter]);
       trouble(OFFLINE);
     }
@@ -120,8 +122,10 @@ async function flush() {
       const found = await sent(letter);
       if (found.sign_in || found.other) return answered(letter, found);
       keepWaiting(waiting().slice(1));
-      if (!found.to) return trouble("Something typed before could not be saved.", { href: letter.page, words: "Look at it" });
-      clearDraft(letter.key);
+      if (!found.to || found.refused) {
+        return trouble("Something typed before could not be saved.", { href: letter.page, words: "Look at it" });
+      }
+      clearDraft(letter.key, letter.at);
       last = [letter, found];
     }
     if (last && last[0].page === location.pathname) go(last[1].to);

@@ -1,4 +1,7 @@
-/** One line at the top that says what stands between this page and the server. Without it the browser's own page does. */
+/**
+ * One line at the top that says what stands between this page and the server. Without it the browser's own page
+ * does.
+ */
 const line = () => document.querySelector("[data-trouble]");
 
 /** Show words, with a link where there is one to follow; "" hides the line. */
@@ -14,9 +17,11 @@ export function trouble(words, link = null) {
   place.append(" ", anchor);
 }
 
-export const OFFLINE = "No connection to the shop’s server. What you typed is kept here and is sent when it answers again.";
+const KEPT = "What you typed is kept here and";
 
-export const SIGNED_OUT = "You were signed out meanwhile. What you typed is kept here and stands on this page again after signing in.";
+export const OFFLINE = `No connection to the shop’s server. ${KEPT} is sent when it answers again.`;
+
+export const SIGNED_OUT = `You were signed out meanwhile. ${KEPT} stands on this page again after signing in.`;
 
 /** Return the sign-in address that leads back to the page that is shown. */
 export function signInHere(address) {

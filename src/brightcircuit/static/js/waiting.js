@@ -35,7 +35,9 @@ export function attachWaiting() {
       try {
         const state = await ask(more.dataset.waitingAll);
         if (!state) return clearInterval(timer);
-        more.textContent = state.all ? "· all tests are worked out; reload for the best" : `· still working out more tests, ${state.percent} %`;
+        more.textContent = state.all
+          ? "· all tests are worked out; reload for the best"
+          : `· still working out more tests, ${state.percent} %`;
         if (state.all) clearInterval(timer);
       } catch {
         clearInterval(timer);
