@@ -98,7 +98,7 @@ class DescribeTest(StationTest):
         for pattern in PATTERNS:
             self.assertContains(
                 self.post("bike-new", label=f"New {pattern}", start=f"pattern:{pattern}"),
-                "Join two free plugs",
+                "Connect two free plugs",
             )
         fern = self.revision.bike
         self.post("bike-new", label="Twin", start=f"bike:{fern.uuid}")

@@ -9,6 +9,7 @@ from brightcore.circuit.elements import (
     diode,
     limiter,
     ramp_source,
+    ratio_source,
     resistor,
     switched,
 )
@@ -112,6 +113,25 @@ def open_collector(
 def draws_on(s: Stamper, part: Part, name: str, supply: str, ground: str, ohm: float) -> None:
     """Add what a sensor draws from its supply; what it shows to a meter while dead hangs on its inside."""
     s.add(part, name, supply, ground, resistor(ohm), tol_g=MAKE_SPREAD, tol_dead=DEAD_SPREAD)
+
+
+def ratio_output(
+    s: Stamper, part: Part, ends: tuple[str, str, str], ratio: float, ohm: float, tol_g: float
+) -> None:
+    """Add an output that gives a share of its supply; `ends` are signal, supply and ground."""
+    signal, supply, ground = ends
+    s.add(
+        part,
+        "output",
+        signal,
+        ground,
+        ratio_source(ratio, ohm),
+        c=supply,
+        d=ground,
+        by_control=True,
+        tol_g=tol_g,
+        tol_j=RATIO_SPREAD,
+    )
 
 
 def pulling(part: Part, name: str) -> tuple[Override, ...]:

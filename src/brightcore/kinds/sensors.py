@@ -9,7 +9,7 @@ from brightcore.circuit.elements import OPEN, Override, ratio_source, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Fitting, PartKind, S, spec_value
-from brightcore.kinds.blocks import RATIO_SPREAD, fixed, mode, opened, port, pulling, replace
+from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, ratio_output, replace
 from brightcore.kinds.three_wire import ThreeWireSensor, ThreeWireSpec
 
 
@@ -160,18 +160,7 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
         super().stamp(s, part)
         supply, ground = (s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground"))
         torque = s.tie_role(part, "torque_signal", "torque")
-        s.add(
-            part,
-            "output",
-            torque,
-            ground,
-            ratio_source(part.spec.rest_ratio, 300.0),
-            c=supply,
-            d=ground,
-            by_control=True,
-            tol_g=0.04,
-            tol_j=RATIO_SPREAD,
-        )
+        ratio_output(s, part, (torque, supply, ground), part.spec.rest_ratio, 300.0, 0.04)
 
     def controls(self, part: Part[TorqueSpec]) -> tuple[Control, ...]:
         return (

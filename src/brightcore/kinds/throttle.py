@@ -11,12 +11,12 @@ from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import (
-    RATIO_SPREAD,
     draws_on,
     fixed,
     mode,
     opened,
     port,
+    ratio_output,
     replace,
 )
 
@@ -85,18 +85,7 @@ class Throttle(PartKind[ThrottleSpec]):
         )
         signal = s.tie_role(part, "throttle_signal", "signal")
         draws_on(s, part, "load", supply, ground, HALL_LOAD_OHM)
-        s.add(
-            part,
-            "output",
-            signal,
-            ground,
-            ratio_source(part.spec.rest_ratio, 150.0),
-            c=supply,
-            d=ground,
-            by_control=True,
-            tol_g=0.03,
-            tol_j=RATIO_SPREAD,
-        )
+        ratio_output(s, part, (signal, supply, ground), part.spec.rest_ratio, 150.0, 0.03)
         s.add(part, "magnet", signal, ground, OPEN)
         if part.spec.keyed:
             one, two = s.tie_role(part, "key_in", "key_in"), s.tie_role(part, "key_out", "key_out")
