@@ -87,7 +87,7 @@ class EndingsTest(BrowserTest):
         expect(page.locator(".warn").first).to_contain_text("Does not connect")
         page.get_by_label("Bike of this shop that works").select_option("Bramble")
         self.follow(page.get_by_role("button", name="Save"))
-        self.assertEqual(page.get_by_text("no rule speaks against it").count(), 2)
+        self.assertEqual(page.get_by_text("Trace may propose it").count(), 2)
         page.goto(f"/jobs/{job.uuid}/trace/{half}" if (half or "").startswith("?") else half or "")
         page.get_by_label("Fault gone").check()
         for gate in page.locator("form.entry input[name=gate]").all():
