@@ -90,6 +90,7 @@ MIDDLEWARE = [
     "brightcircuit.common.answers.unkept",
     "brightcircuit.common.once.once",
     "brightcircuit.jobs.stale.ShowStale",
+    "brightcircuit.stations.current.summaries",
     "brightcircuit.common.once.SignedIn",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",

@@ -5,11 +5,10 @@ from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import blocks
-from brightcircuit.stations.registry import NextThing, Restoring, Station
+from brightcircuit.jobs.safety import findings_of
+from brightcircuit.stations.registry import Restoring, Station
 from brightcore.formats.plain import JsonObject
-
-BLOCK_RANK = 30
+from brightcore.procedure.next_thing import NextThing, look_at_pack, mend_danger, quarantined
 
 
 def opened(job: Job) -> None:
@@ -19,8 +18,18 @@ def opened(job: Job) -> None:
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """What stands before powered work comes first."""
-    standing = blocks(job)
-    return NextThing(BLOCK_RANK, standing[0].next_thing) if standing else None
+    held = quarantine.standing(job)
+    if held:
+        return quarantined(dict.fromkeys(why for row in held for why in row.why))
+    job.arrival.refresh_from_db()
+    open_questions = sum(answer is None for answer in job.arrival.triage.values())
+    if open_questions:
+        return look_at_pack(open_questions)
+    dangers = [row for row in findings_of(job) if row.finding.severity == "danger" and not row.waived]
+    if dangers:
+        first = dangers[0]
+        return mend_danger(first.finding.code, first.text, first.hint, len(dangers) - 1)
+    return None
 
 
 def export(job: Job) -> JsonObject:

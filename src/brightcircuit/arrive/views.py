@@ -27,7 +27,6 @@ from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.stations.summary import refresh_summary
 from brightcore.circuit.netlist import join_title
 from brightcore.tracing.symptoms import BY_ID
 from brightcore.tracing.wording import suggested
@@ -77,9 +76,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if action:
         try:
             if _act(request, job, action, triage, note, symptoms):
-                job.refresh_from_db()
-                refresh_summary(job)
-                return redirect("trace" if action in ("triage", "symptoms") else "arrive", job.uuid)
+                return redirect("job" if action in ("triage", "symptoms") else "arrive", job.uuid)
         except Stale:
             if action != "note":
                 raise

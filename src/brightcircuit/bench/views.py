@@ -14,12 +14,13 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.uploads import read_upload
+from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import bench, whole_job
 from brightcircuit.stations.files import import_job
 from brightcircuit.stations.frame import job_frame, known_about
 from brightcircuit.stations.opening import open_job
-from brightcircuit.stations.summary import refresh_summary
+from brightcircuit.stations.summary import refresh_summary, stored_next
 from brightcore.errors import FormatError, Problem
 
 
@@ -89,10 +90,8 @@ def job_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def first_station(job: Job) -> str:
-    """Return the station a job is at: Arrive until the questions about its packs are answered."""
-    if not job.is_open:
-        return "record"
-    return "trace" if job.arrival.is_complete else "arrive"
+    """Return the station a job is at: that of the one next thing to do."""
+    return stored_next(job, job_trace(job, who=PAGE)).station
 
 
 def shape_page(request: HttpRequest, job_uuid: uuid.UUID, shape_id: str) -> HttpResponse:

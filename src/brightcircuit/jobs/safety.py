@@ -27,12 +27,10 @@ UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """One reason why powered and pack tests are refused; `next_thing` says on the Bench what to do about
-    it."""
+    """One reason why powered and pack tests are refused."""
 
     kind: str
     text: str
-    next_thing: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,13 +75,13 @@ def blocks(job: Job) -> list[Block]:
     arrival.refresh_from_db()
     found = []
     if standing(job):
-        found.append(Block("quarantine", QUARANTINED, "Quarantine: lead decides"))
+        found.append(Block("quarantine", QUARANTINED))
     elif not arrival.is_complete:
-        found.append(Block("triage", UNANSWERED, "Look at the pack"))
+        found.append(Block("triage", UNANSWERED))
     for item in findings_of(job):
         if item.finding.severity == "danger" and not item.waived:
             words = f"{item.finding.code}: {item.text} {item.hint}"
-            found.append(Block("finding", words, "Open danger finding: see Arrive"))
+            found.append(Block("finding", words))
     for ask in _asked:
         found += ask(job)
     return found

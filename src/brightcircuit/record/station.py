@@ -3,16 +3,15 @@
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
-from brightcircuit.stations.registry import NextThing, Restoring, Station
+from brightcircuit.stations.registry import Restoring, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.formats.schema import REPAIR_TEXTS
-
-CLOSE_RANK = 20
+from brightcore.procedure.next_thing import NextThing, close
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """A proved job is closed."""
-    return NextThing(CLOSE_RANK, "Close the job") if is_proved(job) else None
+    return close() if is_proved(job) else None
 
 
 def export(job: Job) -> JsonObject:

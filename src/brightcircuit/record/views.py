@@ -28,7 +28,6 @@ from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.registry import RecordPart, stations
-from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
 from brightcore.tracing.advice import evidence_value
@@ -92,8 +91,6 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 close_job(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
                 forget_engines()
                 messages.success(request, f"Job {job.number} is closed.")
-            job.refresh_from_db()
-            refresh_summary(job)
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             status = 422

@@ -13,8 +13,10 @@ from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.stations.registry import stations
+from brightcircuit.stations.summary import stored_next
 from brightcore.drawing.lights import Light
 from brightcore.kinds.select import as_cable
+from brightcore.procedure.next_thing import NextThing
 from brightcore.tracing.advice import evidence_title, evidence_value
 
 WHOLE_LINE = ("trace",)
@@ -33,6 +35,7 @@ class Tab:
     current: bool
     done: bool
     key: str
+    key_of: str
 
 
 def tabs(job: Job, current: str) -> list[Tab]:
@@ -44,6 +47,7 @@ def tabs(job: Job, current: str) -> list[Tab]:
             station.key == current,
             station.done(job),
             station.shortcut,
+            station.key,
         )
         for station in stations()
     ]
@@ -79,6 +83,8 @@ class JobFrame(Shown):
     worst: tuple[str, str]
     line_open: bool
     hazards: list[Block]
+    next: NextThing
+    next_tab: Tab | None
     shape_rows: list[dict[str, object]]
     minutes_so_far: int
     engine_percent: int
@@ -93,11 +99,13 @@ def job_frame(
     found = found or job_trace(job, who=PAGE)
     drawing = drawing_of(core_bike(job.revision))
     lit = drawing.lights(found.trace)
+    upcoming = stored_next(job, found)
+    rail = tabs(job, current)
     links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}
     return JobFrame(
         job=job,
         bike=job.revision.bike,
-        stations=tabs(job, current),
+        stations=rail,
         sections=pages(job, current),
         line=drawing.line(lit, red, black, links),
         slim_line=drawing.slim(lit),
@@ -117,6 +125,8 @@ def job_frame(
         engine_percent=found.holder.percent,
         engine_ready=found.trace is not None,
         engine_failure=found.holder.failure,
+        next=upcoming,
+        next_tab=next((tab for tab in rail if tab.key_of == upcoming.station and not tab.current), None),
     ).context()
 
 

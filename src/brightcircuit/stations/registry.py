@@ -16,6 +16,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block
 from brightcircuit.shop.models import Person
 from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,14 +26,6 @@ class Section:
     name: str
     url_name: str
     slow: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class NextThing:
-    """What a station would have done next on a job, in words; the least rank is shown."""
-
-    rank: int
-    words: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +72,8 @@ class Station:
 
     `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a new
     job.
-    `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it has nothing.
+    `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it has nothing;
+    the core says what comes first.
     `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
     `schema` is the JSON Schema of that part, which stands under `job.stations` by the key; None where the
     station is one of those whose values stand in the head of the file.

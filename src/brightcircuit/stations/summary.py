@@ -7,16 +7,19 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.stations.registry import stations
 from brightcore.formats.engine_version import engine_version
 from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing, first_of
 
 
 def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
     """Compute and store a job's summary; the engine may not be ready yet."""
     found = found or job_trace(job, who=NOBODY)
     summary: JsonObject = {
+        "version": job.version,
+        "traced": found.trace is not None,
         "engine": engine_version(),
         "of": job.revision.sha256,
         "small": _small(job, found),
-        "next": next_thing(job, found),
+        **_next(next_thing(job, found)),
     }
     Job.objects.filter(pk=job.pk).update(summary=summary)
 
@@ -37,10 +40,27 @@ def refresh_for(key: str) -> None:
         refresh_summary(job)
 
 
-def next_thing(job: Job, found: JobTrace) -> str:
-    """Return the next thing to do on a job as one line: what the station with the least rank would do."""
+def stored_next(job: Job, found: JobTrace) -> NextThing:
+    """Return the next thing as stored where it still holds, else worked out anew; nothing is written."""
+    kept = job.summary
+    if kept.get("version") != job.version or kept.get("traced") is not (found.trace is not None):
+        return next_thing(job, found)
+    return NextThing(kept["step"], kept["station"], kept["next"], kept["why"], kept["minutes"])
+
+
+def _next(thing: NextThing) -> JsonObject:
+    return {
+        "next": thing.words,
+        "why": thing.why,
+        "step": thing.step,
+        "station": thing.station,
+        "minutes": thing.minutes,
+    }
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing:
+    """Return the one next thing to do on a job: the first of what its stations would have done."""
     if not job.is_open:
-        return "Closed"
-    offered = (station.next_thing(job, found) for station in stations())
-    wanted = [thing for thing in offered if thing is not None]
-    return min(wanted, key=lambda thing: thing.rank).words if wanted else "Nothing left to do"
+        return NextThing("done", "record", "Closed")
+    thing = first_of(station.next_thing(job, found) for station in stations())
+    return thing or NextThing("done", "record", "Nothing left to do")

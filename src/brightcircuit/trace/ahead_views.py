@@ -18,7 +18,6 @@ from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.jobs.services import keep_told
 from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame, percent
-from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.testcard import minutes_words
 from brightcore.procedure.gates import GATES
 from brightcore.tracing.outlook import Leaf, Question, answer_evidence, flow_sheet, telephone
@@ -129,8 +128,6 @@ def phone_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             messages.success(
                 request, "Saved as told by the rider. Trace looks at it again when the bike is here."
             )
-            job.refresh_from_db()
-            refresh_summary(job)
             return redirect("trace", job.uuid)
     page = PhonePage(asked, error, standing)
     context: dict[str, Any] = {**job_frame(job, "trace", found), **page.context()}

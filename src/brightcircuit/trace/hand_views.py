@@ -18,7 +18,6 @@ from brightcircuit.jobs.services import set_hand
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.terms import problems_with, swappable
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.stations.summary import refresh_summary
 from brightcore.tracing.donor import spare_of
 from brightcore.tracing.tests.half import HALVES
 
@@ -75,8 +74,6 @@ def hand_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 donor=latest_revision(chosen) if chosen else None,
             )
             messages.success(request, "Saved. Trace proposes only what can be done.")
-            job.refresh_from_db()
-            refresh_summary(job)
             return redirect("trace-hand", job.uuid)
         except ValidationError as problem:
             error = str(problem.messages[0])

@@ -4,34 +4,55 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved, pending_repair
-from brightcircuit.stations.registry import NextThing, Restoring, Station
+from brightcircuit.stations.registry import Restoring, Station
 from brightcircuit.trace.models import Entry
 from brightcore.formats.case_file import read_evidence
 from brightcore.formats.plain import JsonObject
-from brightcore.tracing.advice import conclude, propose
+from brightcore.procedure.next_thing import NextThing, prove
+from brightcore.tracing.advice import conclude, minutes_left, propose
+from brightcore.tracing.trace import Trace
 
-PROVE_RANK, MEASURE_RANK = 10, 50
+
+REPAIRS = {
+    "repair": "Trace is {sure} sure of it.",
+    "describe": "It is on a line that may be the trouble.",
+    "choose": "The likeliest, {sure}; no test separates the rest.",
+}
+"""Endings of Trace that name something to do, and why."""
+
+MINUTES_FROM = 4
+"""So many of the best tests are asked for the minutes to go."""
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """A repair waits for its proof before anything else; otherwise the repair, or the next test."""
     repair = pending_repair(job)
     if repair:
-        return NextThing(PROVE_RANK, f"Prove: {repair.proof_title or repair.action}")
-    return NextThing(MEASURE_RANK, _measure(job, found))
+        return prove(repair.proof_title or repair.action, repair.proof_expected)
+    if found.trace is not None:
+        with found.holder.lock:
+            return _traced(found.trace)
+    wanted = found.holder.is_wanted
+    return _thing("measure", "Working out what to measure" if wanted else "Find the fault: open Trace")
 
 
-def _measure(job: Job, found: JobTrace) -> str:
-    if found.trace is None:
-        return "Working out what to measure" if found.holder.is_wanted else "Find the fault: open Trace"
-    with found.holder.lock:
-        conclusion = conclude(found.trace)
-        if conclusion.status == "nothing-found":
-            return "No fault now: ride it with the rider"
-        if conclusion.status in ("repair", "describe", "choose") and conclusion.repair:
-            return conclusion.repair.action
-        best = propose(found.trace, 1)
-    return best[0].test.title if best else "Nothing left to measure"
+def _traced(trace: Trace) -> NextThing:
+    """Return the repair that Trace names, or the next test and the minutes it reckons with."""
+    conclusion = conclude(trace)
+    if conclusion.status == "nothing-found":
+        return _thing("measure", "No fault now: ride it with the rider")
+    if conclusion.repair and conclusion.status in REPAIRS:
+        why = REPAIRS[conclusion.status]
+        sure = f"{conclusion.probability:.0%}".replace("%", " %")
+        return _thing("repair", conclusion.repair.action, why.format(sure=sure))
+    best = propose(trace, MINUTES_FROM, explained=0)
+    if not best:
+        return _thing("measure", "No test separates these")
+    return _thing("measure", best[0].test.title, minutes=minutes_left(trace, best))
+
+
+def _thing(step: str, words: str, why: str = "", minutes: int | None = None) -> NextThing:
+    return NextThing(step, "trace", words, why, minutes)
 
 
 def export(job: Job) -> JsonObject:

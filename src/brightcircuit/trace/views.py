@@ -22,7 +22,6 @@ from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.shop.services import use_meter
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
 from brightcircuit.trace.code_views import learn_code
 from brightcircuit.trace.codes import display_name, with_meaning
@@ -178,8 +177,6 @@ def _tell(request: HttpRequest, job: Job, items: list[Evidence]) -> None:
 
 
 def _done(job: Job) -> HttpResponse:
-    job.refresh_from_db()
-    refresh_summary(job)
     return redirect("trace", job.uuid)
 
 
@@ -293,5 +290,4 @@ def proof(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     except ValidationError as error:
         messages.error(request, error.messages[0])
         return redirect("trace", job.uuid)
-    _done(job)
     return redirect("record" if passed else "trace", job.uuid)

@@ -4,11 +4,11 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of
-from brightcircuit.stations.registry import NextThing, Section, Station
+from brightcircuit.stations.registry import Section, Station
 from brightcore.describing.edit import free_ports
+from brightcore.procedure.next_thing import NextThing, connect
+from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules.plugs import required_plug
-
-WIRE_RANK = 40
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
@@ -18,7 +18,9 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     codes = {item.finding.code for item in findings_of(job) if not item.waived}
     if required_plug.type.code not in codes:
         return None
-    return NextThing(WIRE_RANK, "Connect what is free: see Wire")
+    offered = propose_joins(core_bike(job.revision))
+    best = max(offered, key=lambda proposal: proposal.certain, default=None)
+    return connect(best.words if best else "", best.reason if best else "", len(offered))
 
 
 STATION = Station(

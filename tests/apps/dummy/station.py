@@ -3,8 +3,9 @@
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block
-from brightcircuit.stations.registry import NextThing, RecordPart, Restoring, Section, Station
+from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing
 
 WEIGHED: dict[str, float] = {}
 """Kilograms by the job's UUID: a table of its own in a real station."""
@@ -20,13 +21,13 @@ SCHEMA: JsonObject = {
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """An unweighed bike is weighed before everything else."""
-    return None if str(job.uuid) in WEIGHED else NextThing(1, "Weigh the bike")
+    return None if str(job.uuid) in WEIGHED else NextThing("station-first", "dummy", "Weigh the bike")
 
 
 def blocks(job: Job) -> list[Block]:
     """A bike that is too heavy for the stand is not powered."""
     heavy = WEIGHED.get(str(job.uuid), 0.0) > 80.0
-    return [Block("weight", "Too heavy for the stand.", "Find a stronger stand")] if heavy else []
+    return [Block("weight", "Too heavy for the stand.")] if heavy else []
 
 
 def export(job: Job) -> JsonObject:

@@ -1,0 +1,92 @@
+"""The one next thing to do on a job: what each station would have done, and which of it comes first.
+
+The order is common practice: what can hurt, what was repaired and not yet proven, what is not connected, and
+only then the next measurement.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+ORDER = (
+    "quarantine",
+    "pack",
+    "danger",
+    "station-first",
+    "prove",
+    "close",
+    "connect",
+    "station",
+    "describe",
+    "repair",
+    "measure",
+    "done",
+)
+"""Steps of a job, the first that has something to do is next. `station-first` and `station` are for stations
+that have one step only."""
+
+
+@dataclass(frozen=True, slots=True)
+class NextThing:
+    """What to do next, as a person would say it aloud, why, and at which station.
+
+    `step` is one of `ORDER`; `minutes` is what is left to do there, None where nobody can tell.
+    """
+
+    step: str
+    station: str
+    words: str
+    why: str = ""
+    minutes: int | None = None
+
+
+def first_of(things: Iterable[NextThing | None]) -> NextThing | None:
+    """Return what comes first, the earlier one of a step; None where nothing is left to do."""
+    return min((thing for thing in things if thing is not None), key=_place, default=None)
+
+
+def _place(thing: NextThing) -> int:
+    return ORDER.index(thing.step)
+
+
+def quarantined(why: Iterable[str]) -> NextThing:
+    """Return what to do about a pack in quarantine: nothing, until a shop lead decides."""
+    reasons = "; ".join(why)
+    return NextThing(
+        "quarantine",
+        "arrive",
+        "Pack in quarantine: the shop lead decides",
+        f"Found: {reasons}. Do not charge, power or measure it." if reasons else "",
+    )
+
+
+def look_at_pack(unanswered: int) -> NextThing:
+    """Return what to do about packs nobody has looked at; `unanswered` questions (> 0) are open."""
+    words = "1 question is open" if unanswered == 1 else f"{unanswered} questions are open"
+    return NextThing(
+        "pack", "arrive", "Look at the pack", f"{words}; nothing is switched on before they are answered."
+    )
+
+
+def mend_danger(code: str, text: str, hint: str, more: int) -> NextThing:
+    """Return what to do about a danger finding; `more` others stand beside it."""
+    beside = f" {more} more." if more else ""
+    station = "arrive" if code.startswith("M") else "wire"
+    return NextThing("danger", station, f"Danger {code}: {text}", f"{hint}{beside}")
+
+
+def connect(words: str, reason: str, count: int) -> NextThing:
+    """Return what to connect first; `count` connections (>= 0) are proposed."""
+    if not count:
+        return NextThing("connect", "wire", "Connect what is free", "No proposal fits: choose both plugs.")
+    more = f" {count - 1} more to connect." if count > 1 else ""
+    return NextThing("connect", "wire", f"Connect {words}", f"{reason[:1].upper()}{reason[1:]}.{more}")
+
+
+def prove(title: str, expected: str) -> NextThing:
+    """Return the proof that a repair waits for."""
+    return NextThing("prove", "trace", f"Prove: {title}", f"Must now be so: {expected}" if expected else "")
+
+
+def close() -> NextThing:
+    """Return what to do with a job whose repair is proven."""
+    return NextThing("close", "record", "Close the job", "The proof passed. Read the sheet once more.")
