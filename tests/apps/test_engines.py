@@ -199,14 +199,14 @@ class NextThingTest(ShopTest):
 
     def next(self) -> str:
         job = self.job
-        return next_thing(job, job_trace(job))
+        return next_thing(job, job_trace(job)).words
 
     def test_the_bench_says_the_next_thing_at_every_stage(self) -> None:
         self.assertEqual(self.next(), "Look at the pack")
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
-        self.assertEqual(self.next(), "Quarantine: lead decides")
+        self.assertEqual(self.next(), "Pack in quarantine: the shop lead decides")
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
-        self.assertEqual(self.next(), "Quarantine: lead decides")
+        self.assertEqual(self.next(), "Pack in quarantine: the shop lead decides")
         lift_quarantine(actor=self.lead, job=self.job, reason="Cool, cells measured")
         self.assertIn(self.next(), {test.title for test in engine("fern").tests})
         do_repair(actor=self.technician, job=self.job, plan=PLAN)

@@ -43,11 +43,17 @@ class NewStationTest(ShopTest):
         self.assertIn("(done)", text[text.index("Weigh") :])
 
     def test_its_next_thing_stands_on_the_bench(self) -> None:
-        for kg, words in ((0.0, "Weigh the bike"), (20.0, "Look at the pack")):
+        refresh_summary(self.job)
+        self.assertEqual(self.job.summary["next"], "Look at the pack")
+        self.safe()
+        for kg, words, where in ((0.0, "Weigh the bike", "Weigh"), (20.0, "Find the fault: open Trace", "Trace")):
             if kg:
                 self.weigh(kg)
             refresh_summary(self.job)
             self.assertEqual(self.job.summary["next"], words)
+            page = self.client.get(f"/jobs/{self.job_uuid}/match/")
+            self.assertContains(page, words)
+            self.assertContains(page, f"Go to {where}")
 
     def test_what_it_holds_stands_before_powered_acts(self) -> None:
         self.safe()

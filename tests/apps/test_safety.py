@@ -77,7 +77,7 @@ class HeldTest(ShopTest):
         self.safe()
         page = self.client.get(reverse("trace", args=(self.job_uuid,))).content.decode()
         self.assertIn("only tests with the pack out are proposed", page)
-        offered = re.findall(r'name="test" value="([^"]+)"', page)
+        offered = re.findall(r'name="test"\s+value="([^"]+)"', page)
         self.assertTrue(offered)
         for test_id in offered:
             self.assertFalse(act_of_test(made, made.by_id[test_id]).needs_safe_pack, test_id)

@@ -1,6 +1,7 @@
 """Trace over the web: what is told and found at arrival, readings in question or taken again, looking
 ahead."""
 
+import re
 from dataclasses import replace
 
 from django.urls import reverse
@@ -145,8 +146,8 @@ class AheadTest(StationTest):
         self.assertEqual(page.count("<legend>"), 5)
         empty = self.client.post(address, {"version": self.job.version})
         self.assertContains(empty, "Choose an answer", status_code=422)
-        name = page.split('type="radio" name="')[1].split('"')[0]
-        value = page.split(f'name="{name}" value="')[2].split('"')[0]
+        choices = re.findall(r'type="radio"\s+name="([^"]+)"\s+value="([^"]*)"', page)
+        name, value = [choice for choice in choices if choice[0] == choices[0][0]][1]
         self.client.post(address, {name: value, "version": self.job.version})
         entry = Entry.objects.get()
         self.assertEqual((f"{entry.scene}/{entry.observable}", entry.value, entry.told), (name, value, True))
