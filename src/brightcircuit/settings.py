@@ -84,9 +84,13 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "brightcircuit.shop.welcome.begun",
+    "brightcircuit.shop.welcome.own_password",
+    "brightcircuit.shop.welcome.shop_time",
     "brightcircuit.common.limits.limit_bodies",
     "brightcircuit.common.answers.dressed",
     "brightcircuit.common.answers.marked",
+    "brightcircuit.shop.welcome.own_words",
     "brightcircuit.common.answers.unkept",
     "brightcircuit.common.once.once",
     "brightcircuit.jobs.stale.ShowStale",
@@ -140,7 +144,8 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "brightcircuit.shop.context.installation",
-            ]
+            ],
+            "builtins": ["brightcircuit.common.dates"],
         },
     }
 ]

@@ -5,6 +5,7 @@ from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
 from django.urls import URLPattern, URLResolver, include, path
 
+from brightcircuit.shop import people_views
 from brightcircuit.shop.lockout import SignIn
 
 Addresses = list[URLPattern | URLResolver]
@@ -25,6 +26,7 @@ def addresses() -> Addresses:
     """Return all addresses of the application."""
     return [
         path("sign-in/", SIGN_IN, name="login"),
+        path("start/", people_views.start, name="start"),
         path("sign-out/", auth.LogoutView.as_view(), name="logout"),
         path("", include("brightcircuit.bench.urls")),
         path("bikes/", include("brightcircuit.bikes.urls")),

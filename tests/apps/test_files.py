@@ -243,7 +243,8 @@ class DemoTest(TestCase):
             {"Fern", "Otter", "Teasel", "Juniper", "Bramble"},
         )
         self.assertEqual(
-            Job.objects.get(revision__bike__label="Bramble").summary["next"], "Connect Right controller, throttle with Throttle splitter, right controller branch",
+            Job.objects.get(revision__bike__label="Bramble").summary["next"],
+            "Connect Right controller, throttle with Throttle splitter, right controller branch",
         )
         closed = Job.objects.get(status="closed")
         self.assertEqual(closed.repairs.get().proof, "passed")

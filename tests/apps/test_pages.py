@@ -98,7 +98,7 @@ class PageTest(ShopTest):
             self.client.get(reverse("trace", args=(self.job.uuid,)), {"test": NUMBER_TEST}), "quarantine"
         )
         refused = self.client.post(url, {"action": "lift", "reason": "looks good to me"})
-        self.assertContains(refused, "Only a lead may do this.", status_code=422)
+        self.assertContains(refused, "Only a shop lead may do this.", status_code=422)
         self.client.force_login(self.lead)
         self.client.post(url, {"action": "lift", "reason": "Other pack fitted"})
         self.assertContains(self.client.get(url), "Other pack fitted")
@@ -252,12 +252,13 @@ class EmptyTest(ShopTest):
         close_job(actor=self.technician, job=self.job, reason="x")
         for query, words in (
             ({}, "Nothing on the bench."),
-            ({"q": "zebra", "status": "all"}, "No job fits “zebra”."),
+            ({"q": "zebra", "show": "all"}, "No job here fits “zebra”."),
+            ({"show": "mine"}, "No such jobs now."),
             ({"page": "x"}, "New job"),
         ):
             self.assertContains(self.client.get("/", query), words)
         Bike.objects.update(label=LONG[:120])
-        self.assertContains(self.client.get("/", {"status": "all"}), LONG[:120])
+        self.assertContains(self.client.get("/", {"show": "all"}), LONG[:120])
 
     def test_a_text_that_is_not_what_it_looks_like_shows_its_marks(self) -> None:
         url = reverse("arrive", args=(self.job.uuid,))
@@ -306,9 +307,15 @@ class EmptyTest(ShopTest):
         self.assertEqual(Entry.objects.get().value, "dark")
 
     def test_preferences_belong_to_the_person(self) -> None:
-        self.client.post(reverse("preferences"), {})
+        chosen = {"theme": "dark", "units": "both", "decimal": ",", "dates": "iso", "text_size": "large"}
+        self.client.post(reverse("preferences"), chosen)
         self.assertFalse(Person.objects.get(pk=self.technician.pk).single_key_shortcuts)
-        self.assertContains(self.client.get("/"), 'data-shortcuts="off"')
+        for words in ('data-shortcuts="off"', 'data-theme="dark"', 'data-text="large"'):
+            self.assertContains(self.client.get("/"), words)
+        page = self.client.get(reverse("match-ride", args=(self.job_uuid,))).content.decode()
+        self.assertRegex(page, r"\d km/h \(\d+(,\d)? mph\)")
+        self.client.post(reverse("preferences"), chosen | {"units": "stones"})
+        self.assertEqual(Person.objects.get(pk=self.technician.pk).units, "both")
 
     @override_settings(AXES_ENABLED=True)
     def test_guessing_a_password_is_stopped_after_five_tries(self) -> None:

@@ -46,7 +46,10 @@ class NewStationTest(ShopTest):
         refresh_summary(self.job)
         self.assertEqual(self.job.summary["next"], "Look at the pack")
         self.safe()
-        for kg, words, where in ((0.0, "Weigh the bike", "Weigh"), (20.0, "Find the fault: open Trace", "Trace")):
+        for kg, words, where in (
+            (0.0, "Weigh the bike", "Weigh"),
+            (20.0, "Working out what to measure", "Trace"),
+        ):
             if kg:
                 self.weigh(kg)
             refresh_summary(self.job)

@@ -114,7 +114,7 @@ INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("library", lambda t: add_entry(actor=t.technician, entry=generic_entries()[0])),
     ("take in parts", lambda t: take_in(actor=t.technician, entries=generic_entries()[:1])),
     ("import a job", lambda t: import_job(actor=t.technician, text=b"{}")),
-    ("preferences", lambda t: set_preferences(actor=t.technician, single_key_shortcuts=False)),
+    ("preferences", lambda t: set_preferences(actor=t.technician, values={"theme": "dark"})),
 )
 
 

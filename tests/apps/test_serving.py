@@ -197,7 +197,7 @@ class FirstLeadTest(TestCase):
         ):
             with self.subTest(passwords), self.assertRaises(CommandError):
                 self.make(*passwords)
-        self.assertIn("nila can sign in as lead", self.make("marrow-quay-9", "marrow-quay-9"))
+        self.assertIn("nila can sign in as shop lead", self.make("marrow-quay-9", "marrow-quay-9"))
         self.assertTrue(Person.objects.get(username="nila").is_lead)
         with self.assertRaises(CommandError):
             self.make("marrow-quay-9", "marrow-quay-9")

@@ -77,7 +77,7 @@ class FernTest(BrowserTest):
         page.goto(f"/jobs/{job.uuid}/trace/?test={SWING}")
         expect(page.get_by_role("alert").first).to_contain_text("quarantine")
         page.get_by_role("link", name="Go to Arrive").click()
-        expect(page.get_by_text("Only a lead can lift it")).to_be_visible()
+        expect(page.get_by_text("Only a shop lead can lift it")).to_be_visible()
         lead = self.context().new_page()
         self.sign_in("lead", lead)
         lead.goto(f"/jobs/{job.uuid}/arrive/")

@@ -45,7 +45,7 @@ class Arrival(models.Model):
 
 
 class Waiver(models.Model):
-    """A finding accepted with a reason (danger: by a lead).
+    """A finding accepted with a reason (danger: by a shop lead).
 
     `by_name` is who, also on another copy. Lapses when the finding's values change. An `imported` one counts
     only once somebody of this shop accepts it too.

@@ -92,7 +92,7 @@ def note_found(
 
 @transaction.atomic
 def lift_quarantine(*, actor: Person, job: Job, reason: str) -> None:
-    """Lift the quarantine of a pack; only a lead, only with a reason."""
+    """Lift the quarantine of a pack; only a shop lead, only with a reason."""
     quarantine.lift(actor=actor, job=job, reason=reason)
     arrival = _arrival(job, actor)
     arrival.lifted_reason, arrival.lifted_by = reason.strip(), str(actor)

@@ -59,7 +59,7 @@ def export(job: Job) -> JsonObject:
 def restore(restoring: Restoring) -> None:
     """Store arrival and waivers as history; photos travel only in an archive.
 
-    A quarantine lifted elsewhere stands here until a lead of this shop lifts it, too.
+    A quarantine lifted elsewhere stands here until a shop lead lifts it, too.
     """
     head = restoring.head
     asked = {q.key for q in questions(restoring.job)} | {name for name, _ in TRIAGE}

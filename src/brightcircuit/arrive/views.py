@@ -16,7 +16,7 @@ from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.shown import Shown
@@ -28,6 +28,7 @@ from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame
 from brightcore.circuit.netlist import join_title
+from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.symptoms import BY_ID
 from brightcore.tracing.wording import suggested
 
@@ -71,7 +72,8 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         post if action == "triage" else None, answers=job.arrival.triage, asked=questions(job)
     )
     note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
-    symptoms = SymptomForm(post if action == "symptoms" else None)
+    scenes = {scene.id: scene for scene in scenes_of(circuit_of(core_bike(job.revision)))}
+    symptoms = SymptomForm(post if action == "symptoms" else None, scenes=scenes)
     error, status = "", 422 if action else 200
     if action:
         try:

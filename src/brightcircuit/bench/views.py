@@ -6,59 +6,113 @@ from urllib.parse import urlencode
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 
-from brightcircuit.bench.forms import NewJobForm
-from brightcircuit.bikes.queries import latest_revision
+from brightcircuit.bench.forms import ChooseBikeForm, NewJobForm
+from brightcircuit.bikes.models import Bike
+from brightcircuit.bikes.queries import latest_revision, recent
 from brightcircuit.bikes.services import import_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.queries import bench, whole_job
+from brightcircuit.jobs.queries import bench, bench_counts, open_jobs_on, whole_job
 from brightcircuit.stations.files import import_job
 from brightcircuit.stations.frame import job_frame, known_about
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary, stored_next
 from brightcore.errors import FormatError, Problem
+from brightcore.simulation.scenes import scenes_of
+
+MOST_WORDS = 120
+
+VIEWS = (
+    ("open", "All open"),
+    ("mine", "Mine"),
+    ("held", "Hazard first"),
+    ("prove", "To prove or close"),
+    ("closed", "Closed"),
+    ("all", "All"),
+)
+"""Views of the Bench, as its tabs name them."""
+
+SORT_WORDS = (("newest", "newest first"), ("oldest", "oldest first"), ("bike", "by bike"))
 
 
 def bench_page(request: HttpRequest) -> HttpResponse:
     """Show all jobs as small Lines with the next thing to do on each."""
-    status, words = request.GET.get("status", "open"), request.GET.get("q", "").strip()
-    page = bench(status, words, whole_number(request.GET.get("page"), 1))
-    asked = "?" + urlencode({"status": status, "q": words})
-    context = {"page": page, "status": status, "words": words, "asked": asked}
+    show, words = request.GET.get("show", "open"), request.GET.get("q", "").strip()[:MOST_WORDS]
+    sort = request.GET.get("sort", "newest")
+    person = actor(request)
+    page = bench(show, words, whole_number(request.GET.get("page"), 1), person, sort)
+    counts = bench_counts(words, person)
+    tabs = [
+        {
+            "show": name,
+            "words": text,
+            "count": counts.get(name),
+            "url": "?" + urlencode({"show": name, "q": words, "sort": sort}),
+        }
+        for name, text in VIEWS
+    ]
+    context = {
+        "page": page,
+        "show": show,
+        "words": words,
+        "sort": sort,
+        "sorts": SORT_WORDS,
+        "tabs": tabs,
+        "asked": "?" + urlencode({"show": show, "q": words, "sort": sort}),
+    }
     return render(request, "bench/bench.html", context)
 
 
 def new_job(request: HttpRequest) -> HttpResponse:
-    """Open a job on a bike of the shop or on an imported bike file."""
-    looking = "look" in request.POST
-    typed = {"bike": request.GET.get("bike"), **(request.POST.dict() if looking else {})}
-    sent = (None, None) if looking else (request.POST or None, request.FILES or None)
-    form = NewJobForm(*sent, initial=typed)
+    """Open a job: first the bike is chosen, then the complaint and what the rider tells."""
+    bike = _chosen(request.POST.get("bike") or request.GET.get("bike") or "")
+    if bike is None:
+        return _choose_bike(request)
+    revision = latest_revision(bike)
+    scenes = {scene.id: scene for scene in scenes_of(circuit_of(core_bike(revision)))}
+    form = NewJobForm(request.POST or None, scenes=scenes)
+    if request.method == "POST" and form.is_valid():
+        job = open_job(
+            actor=actor(request),
+            revision=revision,
+            complaint=form.cleaned_data["complaint"],
+            symptoms=form.symptoms(),
+        )
+        refresh_summary(job)
+        return redirect(first_station(job), job.uuid)
+    context = {"form": form, "bike": bike, "small": bike.small, "others": open_jobs_on(bike)}
+    return render(request, "bench/new.html", context, status=422 if form.errors else 200)
+
+
+def _chosen(text: str) -> Bike | None:
+    try:
+        return Bike.objects.filter(uuid=uuid.UUID(text)).first()
+    except ValueError:
+        return None
+
+
+def _choose_bike(request: HttpRequest) -> HttpResponse:
+    """Show the bikes that came last, or those that fit some words; take in a bike file."""
+    words = request.GET.get("q", "").strip()[:MOST_WORDS]
+    form = ChooseBikeForm(request.POST or None, request.FILES or None)
     problems: tuple[Problem, ...] = ()
-    if not looking and request.method == "POST" and form.is_valid():
+    if request.method == "POST" and form.is_valid():
         try:
-            bike, upload = form.cleaned_data["bike"], form.cleaned_data["file"]
-            if upload:
-                revision = import_bike(actor=actor(request), text=read_upload(upload)).revision
-            else:
-                revision = latest_revision(bike)
-            job = open_job(
-                actor=actor(request),
-                revision=revision,
-                complaint=form.cleaned_data["complaint"],
-                symptoms=form.symptoms(),
-            )
-            refresh_summary(job)
-            return redirect(first_station(job), job.uuid)
+            bike = import_bike(actor=actor(request), text=read_upload(form.found())).revision.bike
+            messages.success(request, f"{bike.label} is here. What is the matter with it?")
+            return redirect(f"{reverse('job-new')}?{urlencode({'bike': bike.uuid})}")
         except FormatError as error:
             problems = error.problems
-    status = 422 if problems or (form.is_bound and form.errors) else 200
-    return render(request, "bench/new.html", {"form": form, "problems": problems}, status=status)
+    context = {"form": form, "problems": problems, "words": words, "bikes": recent(words)}
+    status = 422 if problems or form.errors else 200
+    return render(request, "bench/choose.html", context, status=status)
 
 
 def job_import(request: HttpRequest) -> HttpResponse:

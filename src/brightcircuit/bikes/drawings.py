@@ -80,6 +80,13 @@ def bare_line(bike: Bike) -> str:
     return drawing.line(drawing.lights(None))
 
 
+def bare_small(bike: Bike) -> str:
+    """Return a bike's small Line without lights; the layout alone is worked out for it."""
+    layout = layout_line(circuit_of(bike))
+    dim = {shape.id: Light("dim", 0.0) for shape in layout.shapes}
+    return small_svg(layout, dim, f"The Line of {bike.info.label}, small")
+
+
 @dataclass(frozen=True, slots=True)
 class PinRow:
     """One pin on a plug card."""

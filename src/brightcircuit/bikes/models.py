@@ -7,12 +7,13 @@ from django.db import models
 
 
 class Bike(models.Model):
-    """A bike of the shop."""
+    """A bike of the shop. `small`: its small Line, as described last, without lights."""
 
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
     label = models.CharField(max_length=120)
     description = models.CharField(max_length=300, blank=True)
     frame_number = models.CharField(max_length=80, blank=True, db_index=True)
+    small = models.TextField(blank=True, default="")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

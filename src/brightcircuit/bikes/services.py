@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from brightcircuit.bikes.drawings import bare_small
 from brightcircuit.bikes.models import Bike, Revision, RiderContact
 from brightcircuit.bikes.translate import circuit_of, document_hash, parse_document
 from brightcircuit.common.permissions import require_active
@@ -14,6 +15,7 @@ from brightcore.bike.model import Bike as CoreBike
 from brightcore.describing.edit import numbered_apart
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_list import read_bike_list
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +77,24 @@ def _projection(bike: CoreBike) -> dict[str, str]:
         "label": info.label[:120],
         "description": info.description[:300],
         "frame_number": info.frame_number[:80],
+        "small": bare_small(bike),
     }
+
+
+@transaction.atomic
+def add_listed(*, actor: Person, text: str | bytes) -> list[Bike]:
+    """Take in a list of bikes, all or none; raises FormatError with every line that is wrong."""
+    require_active(actor)
+    if isinstance(text, bytes):
+        try:
+            text = text.decode("utf-8-sig")
+        except UnicodeDecodeError:
+            raise FormatError((Problem("file", "is no UTF-8 text: save it as CSV in UTF-8"),)) from None
+    made = []
+    for row in read_bike_list(text):
+        bike = replace(row.bike, uuid=str(uuids.uuid4()))
+        made.append(store_bike(actor=actor, bike=bike).revision.bike)
+    return made
 
 
 @transaction.atomic

@@ -13,10 +13,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from brightcircuit.bikes.drawings import PartCard, bare_line, part_cards
+from brightcircuit.bikes.drawings import PartCard, bare_line, bare_small, part_cards
 from brightcircuit.bikes.models import Bike, Revision, RiderContact
 from brightcircuit.bikes.queries import bike_page_of, latest_revision
-from brightcircuit.bikes.services import import_bike, restore_revision
+from brightcircuit.bikes.services import add_listed, import_bike, restore_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
@@ -25,9 +25,11 @@ from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcore.bike.model import Bike as CoreBike
+from brightcore.describing.patterns import PATTERNS
 from brightcore.errors import FormatError, Problem
 from brightcore.findings import hint
 from brightcore.findings import render as render_finding
+from brightcore.formats.bike_list import COLUMNS
 from brightcore.kinds import REGISTRY
 from brightcore.programming.derive import Derived, derive_settings
 from brightcore.wiring.rules import check_bike
@@ -48,12 +50,50 @@ class BikePage(Shown):
     jobs: list[Any]
 
 
+SORT_WORDS = (("name", "by name"), ("newest", "newest first"), ("frame", "by frame number"))
+
+
 def bike_list(request: HttpRequest) -> HttpResponse:
     """Show the bikes of the shop, page by page, or those that fit some words."""
     words = request.GET.get("q", "").strip()
-    page = bike_page_of(words, whole_number(request.GET.get("page"), 1))
-    asked = "?" + urlencode({"q": words})
-    return render(request, "bikes/list.html", {"page": page, "words": words, "asked": asked})
+    sort, here = request.GET.get("sort", "name"), request.GET.get("here") == "1"
+    page = bike_page_of(words, whole_number(request.GET.get("page"), 1), sort, here)
+    context = {
+        "page": page,
+        "rows": [(bike, _small(bike)) for bike in page],
+        "words": words,
+        "sort": sort,
+        "sorts": SORT_WORDS,
+        "here": here,
+        "asked": "?" + urlencode({"q": words, "sort": sort} | ({"here": "1"} if here else {})),
+    }
+    return render(request, "bikes/list.html", context)
+
+
+def _small(bike: Bike) -> str:
+    """Return the small Line of a bike; of one that came in before it was stored, drawn now."""
+    newest = bike.revisions.order_by("-number").first()
+    return bike.small or (bare_small(core_bike(newest)) if newest else "")
+
+
+def first_bikes(request: HttpRequest) -> HttpResponse:
+    """Show how the bikes of a new shop come in: described one by one, or as a list."""
+    return render(request, "bikes/first.html", {})
+
+
+def list_import(request: HttpRequest) -> HttpResponse:
+    """Take in a list of bikes, or say everything that is wrong with it."""
+    form = ImportForm(request.POST or None, request.FILES or None)
+    problems: tuple[Problem, ...] = ()
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = add_listed(actor=actor(request), text=read_upload(form.cleaned_data["file"]))
+            messages.success(request, f"{len(made)} bike{'s' if len(made) != 1 else ''} imported.")
+            return redirect("bikes")
+        except FormatError as error:
+            problems = error.problems
+    context = {"form": form, "problems": problems, "columns": COLUMNS, "patterns": PATTERNS}
+    return render(request, "bikes/list_import.html", context, status=422 if problems else 200)
 
 
 def bike_import(request: HttpRequest) -> HttpResponse:

@@ -12,7 +12,7 @@ def require_active(actor: Person) -> None:
 
 
 def require_lead(actor: Person) -> None:
-    """Raise PermissionDenied unless the actor is a lead."""
+    """Raise PermissionDenied unless the actor is a shop lead."""
     require_active(actor)
     if not actor.is_lead:
-        raise PermissionDenied("Only a lead may do this.")
+        raise PermissionDenied("Only a shop lead may do this.")

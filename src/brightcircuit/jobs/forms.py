@@ -1,34 +1,47 @@
 """Fields about a job that several pages ask."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
 
 from brightcircuit.jobs.services import Symptoms
+from brightcore.behaviour.scene import Scene
 from brightcore.tracing.context import TOLD
 from brightcore.tracing.states import AGAIN, STATES
-from brightcore.tracing.symptoms import SYMPTOMS
+from brightcore.tracing.symptoms import SYMPTOMS, applicable
 
 ANSWERS = (
-    ("", "not said"),
-    ("yes", "told: always"),
-    ("sometimes", "told: sometimes"),
+    ("", "not asked"),
+    ("no", "no"),
+    ("yes", "yes"),
+    ("sometimes", "sometimes"),
     ("now", "seen here"),
 )
 WHEN = (("", "at any time"), *((state.id, state.told) for state in STATES if state.id != AGAIN))
 ALSO = tuple((name, leaning.words) for name, leaning in TOLD.items())
 
+LIKELY_FIRST = 7
+"""So many symptoms stand open, the commonest; the others are folded in."""
+
 
 class SymptomFields(forms.Form):
-    """One field per symptom: not said, told, told as coming and going, seen here; and when, and what else."""
+    """One field per symptom: not asked, told as no, yes or sometimes, or seen here; when, and what else.
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    With the `scenes` of a bike, only what that bike can show is asked.
+    """
+
+    def __init__(self, *args: Any, scenes: Mapping[str, Scene] | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for symptom in SYMPTOMS:
+        self.asked = SYMPTOMS if scenes is None else applicable(scenes)
+        for symptom in self.asked:
             self.fields[f"symptom-{symptom.id}"] = forms.ChoiceField(
-                choices=ANSWERS, required=False, label=symptom.words
+                choices=ANSWERS,
+                required=False,
+                label=symptom.words,
+                initial="",
+                widget=forms.RadioSelect,
             )
-
         self.fields["when"] = forms.ChoiceField(
             choices=WHEN, required=False, label="When does it happen?", help_text="only if the rider knows"
         )
@@ -38,7 +51,7 @@ class SymptomFields(forms.Form):
 
     def symptoms(self) -> Symptoms:
         """Return what was told and seen."""
-        answers = {s.id: self.cleaned_data.get(f"symptom-{s.id}") for s in SYMPTOMS}
+        answers = {s.id: self.cleaned_data.get(f"symptom-{s.id}") for s in self.asked}
         when = self.cleaned_data.get("when", "")
         told = {name: answer == "sometimes" or bool(when) for name, answer in answers.items()}
         return Symptoms(
@@ -46,8 +59,20 @@ class SymptomFields(forms.Form):
             tuple(name for name, answer in answers.items() if answer == "now"),
             when,
             tuple(self.cleaned_data.get("also", ())),
+            tuple(name for name, answer in answers.items() if answer == "no"),
         )
 
-    def symptom_fields(self) -> list[forms.BoundField]:
-        """Return the bound symptom fields."""
-        return [self[f"symptom-{s.id}"] for s in SYMPTOMS]
+    def _fields(self) -> list[forms.BoundField]:
+        return [self[f"symptom-{s.id}"] for s in self.asked]
+
+    def likely_fields(self) -> list[forms.BoundField]:
+        """Return the bound fields of the commonest symptoms."""
+        return self._fields()[:LIKELY_FIRST]
+
+    def other_fields(self) -> list[forms.BoundField]:
+        """Return the bound fields of the rest."""
+        return self._fields()[LIKELY_FIRST:]
+
+    def others_said(self) -> bool:
+        """Return whether something was answered among the rest."""
+        return any(field.value() for field in self.other_fields())

@@ -58,7 +58,7 @@ class Job(models.Model):
 
 
 class Quarantine(models.Model):
-    """A pack that nobody charges, powers or tests. It ends only when a lead lifts it, with a reason.
+    """A pack that nobody charges, powers or tests. It ends only when a shop lead lifts it, with a reason.
 
     It holds for every job on the bike, and for every bike with a pack of one of its `marks`.
     """

@@ -1,4 +1,4 @@
-"""The quarantine of a pack: it begins with any yes, and ends only when a lead lifts it with a reason."""
+"""The quarantine of a pack: it begins with any yes, and ends only when a shop lead lifts it with a reason."""
 
 from collections.abc import Sequence
 
@@ -60,7 +60,7 @@ def begin(job: Job, actor: Person, why: Sequence[str]) -> None:
 
 @transaction.atomic
 def lift(*, actor: Person, job: Job, reason: str) -> None:
-    """Lift every quarantine that holds for a job; only a lead, only with a reason."""
+    """Lift every quarantine that holds for a job; only a shop lead, only with a reason."""
     require_lead(actor)
     require_open(job, actor)
     if not reason.strip():

@@ -5,19 +5,71 @@ import uuid
 from django.core.paginator import Page, Paginator
 from django.db.models import Count, Q, QuerySet
 
+from brightcircuit.bikes.models import Bike
 from brightcircuit.jobs.models import Job, Repair
+from brightcircuit.shop.models import Person
+
+ON_A_PAGE = 24
+
+HELD = ("quarantine", "pack", "danger")
+"""Steps at which something that can hurt stands first."""
+
+SORTS = {
+    "newest": ("-number",),
+    "oldest": ("number",),
+    "bike": ("revision__bike__label", "-number"),
+}
+"""Orders of the Bench."""
 
 
-def bench(status: str, words: str, page: int) -> "Page[Job]":
-    """Return one page of jobs for the Bench, newest first; only stored summaries are read."""
-    found: QuerySet[Job] = Job.objects.select_related("revision__bike").defer(
-        "revision__document", "conclusion"
+def fitting(words: str) -> QuerySet[Job]:
+    """Return the jobs that hold every one of some words: in the bike's name, description or frame number, in
+    the complaint, or as the job's number (`6`, `job 6`, `#6`)."""
+    found: QuerySet[Job] = Job.objects.all()
+    for word in words.split():
+        bike = Q(revision__bike__label__icontains=word) | Q(revision__bike__frame_number__icontains=word)
+        fits = bike | Q(revision__bike__description__icontains=word) | Q(complaint__icontains=word)
+        number = word.lstrip("#")
+        if number.isdecimal() and len(number) < 10:
+            fits |= Q(number=int(number))
+        if word.lower() in ("job", "jobs"):
+            continue
+        found = found.filter(fits)
+    return found
+
+
+def shown_as(show: str, person: Person) -> Q:
+    """Return which jobs one view of the Bench shows: `open`, `mine`, `held`, `prove`, `closed` or `all`."""
+    is_open = Q(status=Job.Status.OPEN)
+    return {
+        "open": is_open,
+        "mine": is_open & Q(opened_by=person),
+        "held": is_open & Q(summary__step__in=HELD),
+        "prove": is_open & Q(summary__step__in=("prove", "close")),
+        "closed": Q(status=Job.Status.CLOSED),
+    }.get(show, Q())
+
+
+def bench(show: str, words: str, page: int, person: Person, sort: str = "newest") -> "Page[Job]":
+    """Return one page of jobs for the Bench; only stored summaries are read."""
+    found = fitting(words).filter(shown_as(show, person))
+    found = found.select_related("revision__bike", "opened_by").defer("revision__document", "conclusion")
+    return Paginator(found.order_by(*SORTS.get(sort, SORTS["newest"])), ON_A_PAGE).get_page(page)
+
+
+def bench_counts(words: str, person: Person) -> dict[str, int]:
+    """Return how many of the jobs that fit some words each view of the Bench shows, closed and all left
+    out."""
+    shows = ("open", "mine", "held", "prove")
+    counts: dict[str, int] = fitting(words).aggregate(
+        **{show: Count("pk", filter=shown_as(show, person)) for show in shows}
     )
-    if status in Job.Status.values:
-        found = found.filter(status=status)
-    if words:
-        found = found.filter(Q(revision__bike__label__icontains=words) | Q(complaint__icontains=words))
-    return Paginator(found, 24).get_page(page)
+    return counts
+
+
+def open_jobs_on(bike: Bike) -> list[Job]:
+    """Return the open jobs on a bike."""
+    return list(Job.objects.filter(revision__bike=bike, status=Job.Status.OPEN))
 
 
 def proofs_by_belief() -> list[tuple[float | None, str, int]]:

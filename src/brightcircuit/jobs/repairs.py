@@ -174,7 +174,7 @@ def _carry(job: Job, row: EvidenceRow) -> None:
 
 @transaction.atomic
 def forget_counts(*, actor: Person, fault_class: str) -> int:
-    """Let the proved repairs of a class move the priors of this shop no more; only a lead. Returns how
+    """Let the proved repairs of a class move the priors of this shop no more; only a shop lead. Returns how
     many."""
     require_lead(actor)
     rows = Repair.objects.filter(fault_class=fault_class, counted=True, imported=False)

@@ -21,7 +21,7 @@ from brightcore.findings import Finding, hint, render
 from brightcore.matching.rules import match_findings
 from brightcore.wiring.rules import check_bike
 
-QUARANTINED = "The pack is in quarantine: no powered or pack test until a lead lifts it on Arrive."
+QUARANTINED = "The pack is in quarantine: no powered or pack test until a shop lead lifts it on Arrive."
 UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
 
 
@@ -103,7 +103,7 @@ def require_pack_safe(job: Job) -> None:
 
 @transaction.atomic
 def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
-    """Accept a finding with a reason that stays on the job; danger findings need a lead."""
+    """Accept a finding with a reason that stays on the job; danger findings need a shop lead."""
     require_open(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     if item is None:

@@ -34,13 +34,14 @@ MOST_LOST = 4
 
 @dataclass(frozen=True, slots=True)
 class Symptoms:
-    """What a rider told (symptom → only sometimes), what was seen here, when it happens ("" not known), and
-    what else was told, by id of a leaning."""
+    """What a rider told (symptom → only sometimes), what was seen here, when it happens ("" not known), what
+    else was told, by id of a leaning, and what the rider said does not happen, which is written down only."""
 
     told: Mapping[str, bool] = field(default_factory=dict)
     seen: Sequence[str] = ()
     when: str = ""
     also: Sequence[str] = ()
+    denied: Sequence[str] = ()
 
 
 def next_number() -> int:
@@ -72,6 +73,9 @@ def add_symptoms(job: Job, actor: Person, symptoms: Symptoms) -> None:
         _keep(job, actor, f"Seen here: {BY_ID[name].words}", items)
     for name in symptoms.also:
         _keep(job, actor, f"Told: {TOLD[name].words}", [Evidence("past", name)])
+    if symptoms.denied:
+        words = "; ".join(BY_ID[name].words for name in symptoms.denied)
+        log.write(job, actor, "symptom", f"Asked, and told that it does not: {words}")
 
 
 def _keep(job: Job, actor: Person, words: str, items: Sequence[Evidence]) -> None:

@@ -96,7 +96,6 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
         _number(data, f, values, errors)
     for name, (_, options, default) in CHOICES.items():
         values[name] = data.get(name) if data.get(name) in options else default
-    values["place"] = data.get("place", "")[:60]
     for f in LOGGED:
         values[f.name] = None
         if data.get(f.name, "").strip():

@@ -2,7 +2,7 @@
 
 from brightcircuit.jobs.models import Job
 from brightcircuit.match.models import MatchPlan
-from brightcircuit.stations.registry import Restoring, Station
+from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 
 
@@ -23,6 +23,15 @@ STATION = Station(
     name="Match",
     shortcut="m",
     done=lambda job: hasattr(job, "match_plan"),
+    sections=(
+        Section("Chain", "match"),
+        Section("Ride", "match-ride"),
+        Section("Curves", "match-curves"),
+        Section("Class", "match-class"),
+        Section("Packs", "match-packs"),
+        Section("Cost", "match-cost"),
+        Section("Space", "space"),
+    ),
     export=export,
     restore=restore,
     log_words={"match": "what was asked of Match"},

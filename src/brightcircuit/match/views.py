@@ -4,8 +4,7 @@ import csv
 import io
 import math
 import uuid
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from django.contrib import messages
@@ -16,24 +15,21 @@ from django.shortcuts import redirect, render
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import keep_description
 from brightcircuit.jobs.stale import changing
-from brightcircuit.library.models import LibraryPart
-from brightcircuit.library.queries import parts as library_parts
-from brightcircuit.match import cards, rides
+from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
-from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS, defaults, read_money, read_riding, read_variant
+from brightcircuit.match.plan import defaults, read_money, read_riding, read_variant
+from brightcircuit.match.sections import Question, section_context
 from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
 from brightcircuit.match.space import changed_space, space_context
 from brightcircuit.stations.frame import job_frame
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, RangeError, ReadingError
-from brightcore.kinds import REGISTRY
-from brightcore.kinds.select import mid_motors, packs
+from brightcore.kinds.select import packs
 from brightcore.matching.cost import Option
 from brightcore.matching.packs import discharge_capacity, internal_ohm
 from brightcore.tracing.advice import conclude
@@ -44,39 +40,31 @@ LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("volt
                "current_a": ("current_a", "current", "amps", "a")}  # fmt: skip
 
 
-@dataclass(frozen=True)
-class MatchPage(Shown):
-    """What Match shows."""
-
-    plan: dict[str, Any]
-    errors: dict[str, str]
-    typed: dict[str, str]
-    numbers: list[dict[str, object]]
-    choices: list[dict[str, Any]]
-    chain: dict[str, Any]
-    ride: dict[str, Any]
-    key: list[dict[str, str]]
-    legal: dict[str, Any]
-    costs: list[dict[str, Any]]
-    tally: dict[str, Any]
-    packs: dict[str, Any] | None
-    sprockets: list[int]
-    logged: list[dict[str, object]]
-    library: dict[str, Iterable[LibraryPart]]
-    variants: list[tuple[int, Any]]
-
-
 def plan_of(job: Job) -> dict[str, Any]:
     """Return the plan of a job, filled up with what nobody has asked yet."""
     row = MatchPlan.objects.filter(job=job).first()
     return defaults(core_bike(job.revision).info.load_mass_kg) | (row.data if row else {})
 
 
-def match_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show whether the parts suit each other and what the bike will do; take what is asked."""
+PAGE_OF = {
+    "ride": "match-ride",
+    "variant": "match-ride",
+    "drop": "match-ride",
+    "place": "match-class",
+    "resistance": "match-packs",
+    "log": "match-packs",
+    "cost": "match-cost",
+    "tally": "match-cost",
+}
+"""The page that shows what an act was about."""
+
+
+def section_page(request: HttpRequest, job_uuid: uuid.UUID, section: str) -> HttpResponse:
+    """Show one section of Match; take what is asked there."""
     job = changing(request, job_uuid)
     errors: dict[str, str] = {}
     if request.method == "POST":
+        action = request.POST.get("action", "")
         try:
             errors = _act(request, job)
         except ValidationError as error:
@@ -84,10 +72,11 @@ def match_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except FormatError as error:
             errors = {"log": "; ".join(str(p) for p in error.problems[:8])}
         except BrightError as error:
-            errors = {request.POST.get("action", "action"): str(error)}
+            errors = {action or "action": str(error)}
         if not errors:
-            return redirect("match", job.uuid)
-    return _page(request, job, errors)
+            return redirect(PAGE_OF[action], job.uuid)
+        section = PAGE_OF.get(action, "match").removeprefix("match-").replace("match", "chain")
+    return _page(request, job, section, errors)
 
 
 def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -118,6 +107,9 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
         if not errors:
             ask(actor=actor(request), job=job, values=values)
         return errors
+    if action == "place":
+        ask(actor=actor(request), job=job, values={"place": data.get("place", "")[:60]})
+        return {}
     if action == "cost":
         rate = parse_measure(data.get("labour_per_hour", ""))
         if not 0 <= rate <= 1000:
@@ -218,57 +210,12 @@ def read_log(content: bytes) -> dict[str, list[float]]:
     return found
 
 
-def _page(request: HttpRequest, job: Job, errors: dict[str, str]) -> HttpResponse:
-    bike, plan = core_bike(job.revision), plan_of(job)
-    try:
-        plan["used_km"], plan["used_ah"] = cards.log_km(plan), cards.log_ah(bike, plan)
-    except RangeError as error:
-        plan["used_km"] = plan["used_ah"] = None
-        errors = {**errors, "log_from_v": str(error)}
-    typed = request.POST if errors else {}
-    variants = rides.variants_of(bike, plan)
+def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) -> HttpResponse:
     found = job_trace(job)
-    option = _repair(job, found)
-    numbers = [
-        {"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")}
-        for f in NUMBERS
-    ]
-    choices = [
-        {"name": n, "label": label, "options": options, "value": plan[n]}
-        for n, (label, options, _) in CHOICES.items()
-    ]
-    motors = [p for kind in REGISTRY if kind.place == "motor" for p in library_parts(kind.name)]
-    context = MatchPage(
-        plan=plan,
-        errors=errors,
-        typed=typed,
-        numbers=numbers,
-        choices=choices,
-        chain=cards.chain_card(bike),
-        ride=rides.ride_card(variants, plan),
-        key=rides.key_of(variants),
-        legal=cards.class_card(bike, variants[0].drive, plan),
-        costs=cards.cost_card(bike, plan, option),
-        tally=cards.tally_card(bike, plan),
-        packs=cards.packs_card(bike),
-        sprockets=[tooth for motor in mid_motors(bike) for tooth in sorted(motor.spec.sprocket_teeth)],
-        logged=[
-            {"field": f, "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}")}
-            for f in LOGGED
-        ],
-        library={
-            "pack": library_parts("pack"),
-            "controller": library_parts("controller"),
-            "motor": motors,
-        },
-        variants=list(enumerate(plan["variants"])),
-    ).context()
-    return render(
-        request,
-        "match/match.html",
-        {**job_frame(job, "match", found), **context},
-        status=422 if errors else 200,
-    )
+    typed = request.POST if errors else {}
+    question = Question(core_bike(job.revision), plan_of(job), typed, errors, _repair(job, found))
+    context = {**job_frame(job, "match", found), **section_context(section, question)}
+    return render(request, f"match/{section}.html", context, status=422 if errors else 200)
 
 
 def _repair(job: Job, found: JobTrace) -> Option | None:

@@ -20,7 +20,9 @@ def close_job(*, actor: Person, job: Job, reason: str) -> None:
     proved = is_proved(job)
     held = bool(standing(job))
     if held and not (actor.is_lead and reason.strip()):
-        raise ValidationError("The pack is in quarantine: a lead lifts it, or closes the job with a reason.")
+        raise ValidationError(
+            "The pack is in quarantine: a shop lead lifts it, or closes the job with a reason."
+        )
     waiting = unanswered_cause(job)
     if waiting is not None and not reason.strip():
         raise ValidationError(f"Say first what the root cause was. To look for: {waiting.root_cause}.")

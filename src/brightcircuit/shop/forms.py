@@ -2,10 +2,13 @@
 
 from collections.abc import Iterator, Mapping
 from typing import Any
+from zoneinfo import available_timezones
 
 from django import forms
+from django.core.exceptions import ValidationError
 
-from brightcircuit.shop.models import Pace, Person
+from brightcircuit.shop.models import Pace, Person, Role, Shop, Units
+from brightcircuit.shop.services import OWN
 from brightcore.tracing.tests import KINDS, TestKind
 
 
@@ -65,4 +68,89 @@ class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg]
 
     class Meta:
         model = Person
-        fields = ("single_key_shortcuts",)
+        fields = OWN
+
+
+def _hidden(autocomplete: str) -> forms.PasswordInput:
+    return forms.PasswordInput(attrs={"autocomplete": autocomplete})
+
+
+class TwicePassword(forms.Form):
+    """A new password, typed twice."""
+
+    password = forms.CharField(
+        label="Password", strip=False, widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+    )
+    again = forms.CharField(
+        label="The same again",
+        strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+    )
+
+    def clean(self) -> dict[str, Any]:
+        """Both must be the same."""
+        data = super().clean() or {}
+        if data.get("password") and data.get("again") and data["password"] != data["again"]:
+            self.add_error("again", "The two passwords differ.")
+        return data
+
+
+class FirstLeadForm(TwicePassword):
+    """The first shop lead of a new shop."""
+
+    field_order = ("code", "name", "password", "again")
+    name = forms.CharField(max_length=150, label="Your name, to sign in with")
+    code = forms.CharField(
+        max_length=40, label="Code", help_text="printed where the server was started", required=False
+    )
+
+    def __init__(self, *args: Any, needs_code: bool, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        if not needs_code:
+            del self.fields["code"]
+
+
+class NewPersonForm(forms.Form):
+    """Somebody who works here."""
+
+    name = forms.CharField(max_length=150, label="Name, to sign in with")
+    role = forms.ChoiceField(choices=Role.choices, initial=Role.TECHNICIAN, label="Role")
+    password = forms.CharField(
+        label="Password to begin with", help_text="told in person; changed at the first sign-in", strip=False
+    )
+
+
+class PasswordForm(TwicePassword):
+    """A new password of one's own."""
+
+    field_order = ("old", "password", "again")
+    old = forms.CharField(label="Present password", strip=False, widget=_hidden("current-password"))
+
+
+class ShopForm(forms.ModelForm):  # type: ignore[type-arg]
+    """What is known of the shop."""
+
+    units = forms.ChoiceField(choices=Units.choices, label="Units for new people")
+
+    class Meta:
+        model = Shop
+        fields = ("name", "place", "time_zone", "units", "money")
+        labels = {
+            "name": "Name of the shop",
+            "place": "Place whose law applies",
+            "time_zone": "Time zone",
+            "money": "Money",
+        }
+        widgets = {"time_zone": forms.TextInput(attrs={"list": "zones"})}
+        help_texts = {
+            "place": "a name of your list of places on Match, or one of the built-in ones",
+            "time_zone": "a city of it",
+            "money": "a sign such as €",
+        }
+
+    def clean_time_zone(self) -> str:
+        """Only a zone that is known."""
+        zone = str(self.cleaned_data["time_zone"]).strip()
+        if zone and zone not in available_timezones():
+            raise ValidationError("No such time zone: choose one from the list.")
+        return zone

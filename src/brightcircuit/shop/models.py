@@ -5,10 +5,10 @@ from django.db import models
 
 
 class Role(models.TextChoices):
-    """What a person may do. A lead may lift a quarantine and waive a danger finding."""
+    """What a person may do. A shop lead may lift a quarantine and waive a danger finding."""
 
     TECHNICIAN = "technician", "Technician"
-    LEAD = "lead", "Lead"
+    LEAD = "lead", "Shop lead"
 
 
 class Meter(models.Model):
@@ -51,12 +51,74 @@ class Pace(models.Model):
         return self.kind
 
 
+class Shop(models.Model):
+    """The one shop of this installation: its name, and what its people and jobs begin with.
+
+    `place`: a key of the places that Match knows, "" for none. `money`: the sign before or after an amount.
+    """
+
+    name = models.CharField(max_length=80, default="", blank=True)
+    place = models.CharField(max_length=60, default="", blank=True)
+    time_zone = models.CharField(max_length=64, default="", blank=True)
+    units = models.CharField(max_length=10, default="metric")
+    money = models.CharField(max_length=8, default="", blank=True)
+
+    def __str__(self) -> str:
+        return self.name or "the shop"
+
+
+class Theme(models.TextChoices):
+    """How bright the pages are."""
+
+    SYSTEM = "", "As the device"
+    LIGHT = "light", "Light"
+    DARK = "dark", "Dark bench"
+
+
+class Units(models.TextChoices):
+    """Units that quantities are shown in; both may be typed anywhere."""
+
+    METRIC = "metric", "Metric: km/h, kg, °C"
+    IMPERIAL = "imperial", "Imperial: mph, lb, °F"
+    BOTH = "both", "Both, metric first"
+
+
+class Decimal(models.TextChoices):
+    """The mark before decimals."""
+
+    POINT = ".", "4.9 V"
+    COMMA = ",", "4,9 V"
+
+
+class Dates(models.TextChoices):
+    """How dates are written."""
+
+    WORDS = "words", "26 Nov 2026"
+    ISO = "iso", "2026-11-26"
+    DOTS = "dots", "26.11.2026"
+    MONTH_FIRST = "month", "Nov 26, 2026"
+
+
+class TextSize(models.TextChoices):
+    """How large the text is."""
+
+    NORMAL = "", "Normal"
+    LARGE = "large", "Large"
+    LARGEST = "largest", "Largest"
+
+
 class Person(AbstractUser):
-    """A person who signs in."""
+    """A person who signs in. `must_change`: the password was given by somebody else."""
 
     role = models.CharField(max_length=20, choices=Role.choices, default=Role.TECHNICIAN)
     meter = models.ForeignKey(Meter, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     single_key_shortcuts = models.BooleanField("Single-key shortcuts", default=True)
+    theme = models.CharField("Brightness", max_length=10, choices=Theme.choices, default="", blank=True)
+    units = models.CharField("Units", max_length=10, choices=Units.choices, default=Units.METRIC)
+    decimal = models.CharField("Decimals", max_length=1, choices=Decimal.choices, default=Decimal.POINT)
+    dates = models.CharField("Dates", max_length=10, choices=Dates.choices, default=Dates.WORDS)
+    text_size = models.CharField("Text", max_length=10, choices=TextSize.choices, default="", blank=True)
+    must_change = models.BooleanField(default=False)
 
     def __str__(self) -> str:
         return self.get_full_name() or self.username

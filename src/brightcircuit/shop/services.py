@@ -1,27 +1,15 @@
-"""Changes to people, and the permission that services of all apps check first."""
+"""Changes to what the shop reads with and how long it takes, and to how a person sees the pages."""
 
 from collections.abc import Mapping, Sequence
 
-from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from brightcircuit.common.permissions import require_active, require_lead
 from brightcircuit.shop.models import Meter, Pace, Person
 from brightcore.circuit.instruments import own_meter_name
 from brightcore.errors import ReadingError
 from brightcore.tracing.terms import SLOWEST
-
-
-def require_active(actor: Person) -> None:
-    """Raise PermissionDenied unless the actor is a signed-in, active person."""
-    if not (actor.is_authenticated and actor.is_active):
-        raise PermissionDenied("Sign in first.")
-
-
-def require_lead(actor: Person) -> None:
-    """Raise PermissionDenied unless the actor is a lead."""
-    require_active(actor)
-    if not actor.is_lead:
-        raise PermissionDenied("Only a lead may do this.")
 
 
 @transaction.atomic
@@ -59,7 +47,7 @@ def use_meter(*, actor: Person, meter_id: int | None) -> Meter | None:
 
 @transaction.atomic
 def set_paces(*, actor: Person, paces: Mapping[str, tuple[float, bool]]) -> None:
-    """Store (times the usual minutes, whether it is done here) by kind of test; only a lead.
+    """Store (times the usual minutes, whether it is done here) by kind of test; only a shop lead.
 
     Raises ValidationError, naming the kind, for a factor that cannot be."""
     require_lead(actor)
@@ -70,9 +58,14 @@ def set_paces(*, actor: Person, paces: Mapping[str, tuple[float, bool]]) -> None
         Pace.objects.update_or_create(kind=kind, defaults={"factor": factor, "done_here": done_here})
 
 
+OWN = ("theme", "units", "decimal", "dates", "text_size", "single_key_shortcuts")
+"""What a person decides about the pages that they see."""
+
+
 @transaction.atomic
-def set_preferences(*, actor: Person, single_key_shortcuts: bool) -> None:
-    """Store a person's own preferences."""
+def set_preferences(*, actor: Person, values: Mapping[str, object]) -> None:
+    """Store a person's own preferences, by the names in `OWN`."""
     require_active(actor)
-    actor.single_key_shortcuts = single_key_shortcuts
-    actor.save(update_fields=["single_key_shortcuts"])
+    for name in OWN:
+        setattr(actor, name, values[name])
+    actor.save(update_fields=OWN)

@@ -9,7 +9,7 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.shop.forms import MeterForm, PacesForm, PreferencesForm
 from brightcircuit.shop.queries import meters_in_use, paces
-from brightcircuit.shop.services import add_meter, retire_meter, set_paces, set_preferences
+from brightcircuit.shop.services import OWN, add_meter, retire_meter, set_paces, set_preferences
 from brightcore.circuit.instruments import meter_of
 
 
@@ -33,7 +33,7 @@ def meters(request: HttpRequest) -> HttpResponse:
 
 
 def tests(request: HttpRequest) -> HttpResponse:
-    """Show how long tests take in this shop, and which it does; a lead changes it."""
+    """Show how long tests take in this shop, and which it does; a shop lead changes it."""
     form = PacesForm(request.POST if request.method == "POST" else None, known=paces())
     if request.method == "POST" and form.is_valid():
         try:
@@ -51,7 +51,9 @@ def preferences(request: HttpRequest) -> HttpResponse:
     """Show and store the signed-in person's preferences."""
     form = PreferencesForm(request.POST if request.method == "POST" else None, instance=actor(request))
     if request.method == "POST" and form.is_valid():
-        set_preferences(actor=actor(request), single_key_shortcuts=form.cleaned_data["single_key_shortcuts"])
+        set_preferences(actor=actor(request), values=form.cleaned_data)
         messages.success(request, "Saved.")
         return redirect("preferences")
-    return render(request, "shop/preferences.html", {"form": form})
+    choices = [form[name] for name in OWN if name != "single_key_shortcuts"]
+    context = {"form": form, "choices": choices}
+    return render(request, "shop/preferences.html", context, status=422 if form.errors else 200)

@@ -51,7 +51,7 @@ class ProposalsPage(Shown):
 
 
 def proposals_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show how right past proposals were; a lead can reset what a class of fault has added."""
+    """Show how right past proposals were; a shop lead can reset what a class of fault has added."""
     job = changing(request, job_uuid, adds=True)
     if request.method == "POST":
         try:

@@ -12,7 +12,6 @@ from brightcore.procedure.next_thing import NextThing, prove
 from brightcore.tracing.advice import conclude, minutes_left, propose
 from brightcore.tracing.trace import Trace
 
-
 REPAIRS = {
     "repair": "Trace is {sure} sure of it.",
     "describe": "It is on a line that may be the trouble.",

@@ -17,7 +17,7 @@ FINDINGS_HEAD = """# Findings
 
 Findings of the wiring (`W…`) stand on Arrive, those of matching (`M…`) on Match. Every finding has a
 permanent code, severity, words, hint and source. *Danger* findings stand before powered tests until they
-are put right or a lead accepts them with a reason; that lapses when a value behind one changes.
+are put right or a shop lead accepts them with a reason; that lapses when a value behind one changes.
 
 This page is written by `./bright core findings`.
 """

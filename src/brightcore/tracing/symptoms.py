@@ -3,6 +3,8 @@
 Only what the technician confirms becomes evidence.
 """
 
+from collections.abc import Mapping
+
 from brightcore.behaviour.scene import Scene
 from brightcore.behaviour.symptom import Symptom
 from brightcore.errors import UnknownNameError
@@ -17,6 +19,19 @@ def _all() -> tuple[Symptom, ...]:
 
 SYMPTOMS = _all()
 BY_ID = {symptom.id: symptom for symptom in SYMPTOMS}
+
+
+def applicable(scenes: Mapping[str, Scene]) -> tuple[Symptom, ...]:
+    """Return the symptoms that a bike with these scenes can show, the commonest first."""
+    return tuple(symptom for symptom in SYMPTOMS if _shown(symptom, scenes))
+
+
+def _shown(symptom: Symptom, scenes: Mapping[str, Scene]) -> bool:
+    scene = scenes.get(symptom.scene)
+    if scene is None:
+        return False
+    seen = {name.partition("-")[0] for name in scene.seen} if symptom.every else set(scene.seen)
+    return symptom.observable in seen
 
 
 def symptom_evidence(

@@ -15,7 +15,7 @@ from brightcircuit.shop.upgrade import bring_up_to_date
 class Command(BaseCommand):
     """Ask for a password and create a person."""
 
-    help = "Create a lead (or with --technician a technician)."
+    help = "Create a shop lead (or with --technician a technician)."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("name")

@@ -8,6 +8,8 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from brightcircuit.shop.first_run import code
+from brightcircuit.shop.people import is_empty
 from brightcircuit.shop.serving import holding, proxy_options
 
 SWITCH_S = 0.0005
@@ -58,6 +60,10 @@ class Command(BaseCommand):
         )
         if settings.DEMO:
             self.stdout.write("Sign in as quill (technician) or lead (lead), password lantern-yard.")
+        if is_empty():
+            self.stdout.write(
+                f"The shop is new. From another machine its first page asks for this code: {code()}"
+            )
         self.stdout.write("Stop with Ctrl+C.")
         self.stdout.flush()
         signal.signal(signal.SIGTERM, signal.default_int_handler)

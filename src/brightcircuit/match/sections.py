@@ -1,0 +1,106 @@
+"""What the sections of Match show, each worked out only where it is looked at."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from brightcircuit.library.queries import parts as library_parts
+from brightcircuit.match import cards, rides
+from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS
+from brightcircuit.shop.people import the_shop
+from brightcore.bike.model import Bike
+from brightcore.errors import RangeError
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import mid_motors
+from brightcore.matching.cost import Option
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What Match is asked: the bike, its plan, what was typed and is wrong, the repair that Trace names."""
+
+    bike: Bike
+    plan: dict[str, Any]
+    typed: Mapping[str, str]
+    errors: dict[str, str]
+    repair: Option | None
+
+
+def section_context(section: str, asked: Question) -> dict[str, Any]:
+    """Return what the page of a section shows."""
+    shared = {"plan": asked.plan, "errors": asked.errors, "typed": asked.typed}
+    return shared | SECTIONS[section](asked)
+
+
+def _chain(asked: Question) -> dict[str, Any]:
+    return {"chain": cards.chain_card(asked.bike)}
+
+
+def _ride(asked: Question) -> dict[str, Any]:
+    bike, plan, errors, typed = asked.bike, asked.plan, asked.errors, asked.typed
+    try:
+        plan["used_km"], plan["used_ah"] = cards.log_km(plan), cards.log_ah(bike, plan)
+    except RangeError as error:
+        plan["used_km"] = plan["used_ah"] = None
+        errors = {**errors, "log_from_v": str(error)}
+    variants = rides.variants_of(bike, plan)
+    numbers = [
+        {"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")}
+        for f in NUMBERS
+    ]
+    choices = [
+        {"name": n, "label": label, "options": options, "value": plan[n]}
+        for n, (label, options, _) in CHOICES.items()
+    ]
+    logged = [
+        {"field": f, "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}")}
+        for f in LOGGED
+    ]
+    motors = [p for kind in REGISTRY if kind.place == "motor" for p in library_parts(kind.name)]
+    return {
+        "errors": errors,
+        "numbers": numbers,
+        "choices": choices,
+        "logged": logged,
+        "ride": rides.ride_card(variants, plan),
+        "sprockets": [tooth for motor in mid_motors(bike) for tooth in sorted(motor.spec.sprocket_teeth)],
+        "library": {
+            "pack": library_parts("pack"),
+            "controller": library_parts("controller"),
+            "motor": motors,
+        },
+        "variants": list(enumerate(plan["variants"])),
+    }
+
+
+def _curves(asked: Question) -> dict[str, Any]:
+    variants = rides.variants_of(asked.bike, asked.plan)
+    return {"ride": rides.ride_card(variants, asked.plan), "key": rides.key_of(variants)}
+
+
+def _class(asked: Question) -> dict[str, Any]:
+    variants = rides.variants_of(asked.bike, asked.plan | {"variants": []})
+    place = asked.plan["place"] or asked.bike.info.place or the_shop().place
+    return {"legal": cards.class_card(asked.bike, variants[0].drive, asked.plan | {"place": place})}
+
+
+def _packs(asked: Question) -> dict[str, Any]:
+    return {"packs": cards.packs_card(asked.bike)}
+
+
+def _cost(asked: Question) -> dict[str, Any]:
+    return {
+        "costs": cards.cost_card(asked.bike, asked.plan, asked.repair),
+        "tally": cards.tally_card(asked.bike, asked.plan),
+    }
+
+
+SECTIONS: dict[str, Callable[[Question], dict[str, Any]]] = {
+    "chain": _chain,
+    "ride": _ride,
+    "curves": _curves,
+    "class": _class,
+    "packs": _packs,
+    "cost": _cost,
+}
+"""What each section shows, by the name of its template."""

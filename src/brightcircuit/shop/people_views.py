@@ -1,0 +1,130 @@
+"""Pages of the people of the shop, of the shop itself, and of its very first start."""
+
+import zoneinfo
+
+from django.contrib import messages
+from django.contrib.auth import login, update_session_auth_hash
+from django.contrib.auth.decorators import login_not_required
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from brightcircuit.common.actor import actor
+from brightcircuit.shop.first_run import forget_code, is_local, is_right
+from brightcircuit.shop.forms import FirstLeadForm, NewPersonForm, PasswordForm, ShopForm
+from brightcircuit.shop.models import Person, Role
+from brightcircuit.shop.people import (
+    add_person,
+    change_password,
+    is_empty,
+    make_first_lead,
+    reset_password,
+    set_active,
+    set_role,
+    set_shop,
+    the_shop,
+)
+
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+@login_not_required
+def start(request: HttpRequest) -> HttpResponse:
+    """Make the first shop lead, once; from elsewhere only with the printed code."""
+    if not is_empty():
+        return redirect("bench")
+    needs_code = not is_local(request)
+    form = FirstLeadForm(request.POST or None, needs_code=needs_code)
+    if request.method == "POST" and form.is_valid():
+        if needs_code and not is_right(form.cleaned_data["code"]):
+            form.add_error("code", "That is not the code that was printed when the server started.")
+        else:
+            try:
+                data = form.cleaned_data
+                person = make_first_lead(name=data["name"], password=data["password"])
+                forget_code()
+                login(request, person, backend=BACKEND)
+                return redirect("shop")
+            except ValidationError as error:
+                form.add_error(None, error)
+    return render(request, "shop/start.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def shop_page(request: HttpRequest) -> HttpResponse:
+    """Show and store what is known of the shop."""
+    shop = the_shop()
+    fresh = shop.pk is None
+    form = ShopForm(request.POST if request.method == "POST" else None, instance=shop)
+    if request.method == "POST" and form.is_valid():
+        try:
+            set_shop(actor=actor(request), values=form.cleaned_data)
+            messages.success(request, "Saved.")
+            return redirect("bikes-first" if fresh else "shop")
+        except (ValidationError, PermissionDenied) as error:
+            form.add_error(None, str(error) if isinstance(error, PermissionDenied) else error)
+    context = {"form": form, "fresh": fresh, "zones": sorted(zoneinfo.available_timezones())}
+    return render(request, "shop/shop.html", context, status=422 if form.errors else 200)
+
+
+def people(request: HttpRequest) -> HttpResponse:
+    """Show the people of the shop; a shop lead adds one, or changes what one may do."""
+    action = request.POST.get("do", "")
+    form = NewPersonForm(request.POST if action == "add" else None)
+    error = ""
+    if action:
+        try:
+            if action != "add":
+                return _change(request, action)
+            if form.is_valid():
+                data = form.cleaned_data
+                made = add_person(
+                    actor=actor(request), name=data["name"], password=data["password"], role=data["role"]
+                )
+                messages.success(request, f"{made} can sign in, and then chooses a password.")
+                return redirect("people")
+        except ValidationError as problem:
+            error = _tell(form, problem, action)
+        except PermissionDenied as problem:
+            error = str(problem)
+    rows = Person.objects.order_by("-is_active", "username")
+    context = {"form": form, "rows": rows, "roles": Role.choices, "error": error}
+    return render(request, "shop/people.html", context, status=422 if error or form.errors else 200)
+
+
+def _tell(form: NewPersonForm, problem: ValidationError, action: str) -> str:
+    if action == "add":
+        form.add_error(None, problem)
+        return ""
+    return " ".join(problem.messages)
+
+
+def _change(request: HttpRequest, action: str) -> HttpResponse:
+    person = get_object_or_404(Person, pk=request.POST.get("person") or 0)
+    who = actor(request)
+    if action == "role":
+        set_role(actor=who, person=person, role=request.POST.get("role", ""))
+        messages.success(request, f"{person} is now {person.get_role_display().lower()}.")
+    elif action in ("off", "on"):
+        set_active(actor=who, person=person, active=action == "on")
+        can = "can sign in again" if action == "on" else "cannot sign in any more; the record stays"
+        messages.success(request, f"{person} {can}.")
+    else:
+        reset_password(actor=who, person=person, password=request.POST.get("password", ""))
+        messages.success(request, f"{person} signs in with the new password, and then chooses one.")
+    return redirect("people")
+
+
+def password(request: HttpRequest) -> HttpResponse:
+    """Change one's own password."""
+    form = PasswordForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            data = form.cleaned_data
+            person = actor(request)
+            change_password(actor=person, old=data["old"], password=data["password"])
+            update_session_auth_hash(request, person)
+            messages.success(request, "Your password is changed.")
+            return redirect("preferences")
+        except ValidationError as error:
+            form.add_error(None, error)
+    return render(request, "shop/password.html", {"form": form}, status=422 if form.errors else 200)

@@ -1,0 +1,81 @@
+"""A list of bikes as CSV: what a shop has written down of them, a template for each to start from."""
+
+import csv
+import io
+from dataclasses import dataclass, replace
+
+from brightcore.bike.model import Bike
+from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.errors import FormatError, Problem
+
+COLUMNS = ("label", "frame number", "template", "notes")
+MOST_ROWS = 1000
+LABEL_LENGTH, FRAME_LENGTH, NOTES_LENGTH = 120, 80, 300
+
+
+@dataclass(frozen=True, slots=True)
+class ListedBike:
+    """A bike of a list, described by its template."""
+
+    bike: Bike
+    frame_number: str
+
+
+def read_bike_list(text: str) -> tuple[ListedBike, ...]:
+    """Return the bikes of a CSV text with a heading line; comma, semicolon or tab between the columns.
+
+    `label` and `template` (a pattern's id or title) are needed. Raises FormatError with every line that is
+    wrong.
+    """
+    text = text.lstrip("\ufeff")
+    first = text.partition("\n")[0]
+    mark = max(",;\t", key=first.count)
+    rows = list(csv.reader(io.StringIO(text), delimiter=mark))
+    head = [name.strip().lower().replace("_", " ") for name in rows[0]] if rows else []
+    missing = [name for name in ("label", "template") if name not in head]
+    if missing:
+        words = " and ".join(missing)
+        raise FormatError((Problem("line 1", f"needs the columns {', '.join(COLUMNS)}; {words} missing"),))
+    strange = [name for name in head if name and name not in COLUMNS]
+    problems = [Problem("line 1", f"column {name!r} is not known") for name in strange]
+    found: list[ListedBike] = []
+    for number, row in enumerate(rows[1:], 2):
+        if not any(cell.strip() for cell in row):
+            continue
+        cells = dict(zip(head, (cell.strip() for cell in row), strict=False))
+        wrong = _problems(cells)
+        if len(row) > len(head):
+            wrong.append(f"{len(row)} columns, the heading has {len(head)}: quote what holds a {mark!r}")
+        problems += [Problem(f"line {number}", words) for words in wrong]
+        if not wrong:
+            found.append(_listed(cells))
+    if len(found) > MOST_ROWS:
+        problems.append(Problem("file", f"{len(found)} bikes: up to {MOST_ROWS} at once"))
+    if not found and not problems:
+        problems.append(Problem("file", "no bikes below the heading"))
+    if problems:
+        raise FormatError(tuple(problems))
+    return tuple(found)
+
+
+def _pattern(words: str) -> str | None:
+    plain = words.lower()
+    return next((id for id, (title, _) in PATTERNS.items() if plain in (id, title.lower())), None)
+
+
+def _problems(cells: dict[str, str]) -> list[str]:
+    found = []
+    if not cells.get("label"):
+        found.append("label: missing")
+    if _pattern(cells.get("template", "")) is None:
+        found.append(f"template: {cells.get('template', '')!r} is none of {', '.join(PATTERNS)}")
+    for name, most in (("label", LABEL_LENGTH), ("frame number", FRAME_LENGTH), ("notes", NOTES_LENGTH)):
+        if len(cells.get(name, "")) > most:
+            found.append(f"{name}: longer than {most} signs")
+    return found
+
+
+def _listed(cells: dict[str, str]) -> ListedBike:
+    bike = make_pattern(_pattern(cells["template"]) or "", cells["label"])
+    info = replace(bike.info, description=cells.get("notes", ""), frame_number=cells.get("frame number", ""))
+    return ListedBike(replace(bike, info=info), info.frame_number)
