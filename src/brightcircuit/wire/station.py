@@ -30,6 +30,7 @@ STATION = Station(
     done=lambda job: not free_ports(core_bike(job.revision)),
     sections=(
         Section("Connections", "wire"),
+        Section("Pins", "wire-pins"),
         Section("Cable routes", "wire-routes"),
         Section("First power-up", "first-light", "Trying every connection,"),
         Section("Order of work", "wire-order", "Working it out,"),

@@ -6,6 +6,8 @@ from brightcircuit.wire import join_views, sheet_views, size_views, views
 
 urlpatterns = [
     path("", views.wire_page, name="wire"),
+    path("pins/", views.wire_page, {"page": "pins"}, name="wire-pins"),
+    path("plugs/<str:part_id>.<str:port_id>/", views.plug_page, name="wire-plug"),
     path("first-light/", views.first_light_page, name="first-light"),
     path("fixes/", views.fixes_page, name="wire-fixes"),
     path("order/", views.order_page, name="wire-order"),

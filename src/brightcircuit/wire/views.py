@@ -7,12 +7,13 @@ from typing import Any
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.bikes.describe import Refused
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.drawings import part_card
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
@@ -61,15 +62,15 @@ class WirePage(Shown):
     typed: dict[str, str]
 
 
-def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show what is connected to what; connect and disconnect plugs."""
+def wire_page(request: HttpRequest, job_uuid: uuid.UUID, page: str = "wire") -> HttpResponse:
+    """Show what is connected to what, as a drawing or as a list of pins; connect and disconnect plugs."""
     job = changing(request, job_uuid)
     errors: dict[str, str] = {}
     problems: tuple[Problem, ...] = ()
     if request.method == "POST":
         try:
             _act(request, job)
-            return redirect("wire", job.uuid)
+            return redirect("wire-pins" if page == "pins" else "wire", job.uuid)
         except ValidationError as error:
             errors = {"action": error.messages[0]}
         except Refused as error:
@@ -79,7 +80,19 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except BrightError as error:
             errors = {"action": str(error)}
     context = {**job_frame(job, "wire"), **_context(request, job, errors), "problems": problems}
-    return render(request, "wire/wire.html", context, status=422 if errors or problems else 200)
+    return render(request, f"wire/{page}.html", context, status=422 if errors or problems else 200)
+
+
+def plug_page(request: HttpRequest, job_uuid: uuid.UUID, part_id: str, port_id: str) -> HttpResponse:
+    """Show the card of one plug: face, colours, mate and the volts to expect, to stand beside the drawing."""
+    job = get_object_or_404(whole_job(job_uuid))
+    bike = core_bike(job.revision)
+    part = next((part for part in bike.parts if part.id == part_id), None)
+    index = next((n for n, port in enumerate(part.ports) if port.id == port_id), None) if part else None
+    if part is None or index is None:
+        raise Http404("There is no such plug on this bike.")
+    card = part_card(bike, circuit_of(bike).nets, part)
+    return render(request, "wire/plug.html", {"plug": card.plugs[index], "part": part})
 
 
 def _act(request: HttpRequest, job: Job) -> None:
@@ -139,7 +152,12 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     proposed = {end for p in offered for end in (p.one, p.two)}
     fits, undo = fits_of(bike), undoable(job)
     return WirePage(
-        drawing=sheet_svg(bike, f"Wiring of {bike.info.label}", live=True),
+        drawing=sheet_svg(
+            bike,
+            f"Wiring of {bike.info.label}",
+            live=True,
+            proposals=[(p.one, p.two, p.words) for p in offered] if job.is_open else [],
+        ),
         fits={a: b for a, b in fits.items() if b},
         undo=undo and undo_words(undo).replace(TAKEN, "Take back: "),
         errors=errors,

@@ -7,6 +7,7 @@ from brightcore.describing.edit import join_words, port_words
 from brightcore.drawing.element import Markup, circle, dash, element, label, line, on_ground, points, rect
 from brightcore.drawing.inks import HUES, INK, PAPER
 from brightcore.drawing.plug_cards import CHARACTER, CODES, MARKS, fit
+from brightcore.drawing.proposed import Proposed, proposed_links
 from brightcore.drawing.sheet import layout_sheet
 from brightcore.drawing.sheet_model import (
     FOOT,
@@ -22,14 +23,22 @@ from brightcore.drawing.sheet_model import (
     Spot,
 )
 
+READ_PX = 13.0
+"""Height of the smallest print on a screen at the standard zoom, in pixels."""
+
 
 def sheet_svg(
-    bike: Bike, heading: str, notes: Sequence[str] = (), live: bool = False, page: bool = True
+    bike: Bike,
+    heading: str,
+    notes: Sequence[str] = (),
+    live: bool = False,
+    page: bool = True,
+    proposals: Sequence[Proposed] = (),
 ) -> str:
     """Return the wiring of a bike as one standalone SVG page; the same bike gives the same drawing.
 
     `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a page that
-    edits.
+    edits; it has its size at the standard zoom, and `proposals` stand on it.
     `page`: as high as its page of A4, otherwise as high as what is drawn.
     """
     sheet = layout_sheet(bike)
@@ -39,17 +48,22 @@ def sheet_svg(
         height = top + sheet.height * sheet.scale + MARGIN + (0 if live else FOOT)
     left = (width - sheet.width * sheet.scale) / 2
     moved = f"translate({left:.2f} {top:.2f}) scale({sheet.scale:.4f})"
+    links, over = proposed_links(sheet, proposals)
     drawn = element(
         "g",
         *(_wire(wire) for wire in sheet.lines),
+        *links,
         *(_box(bike, box, live) for box in sheet.boxes),
+        *over,
         transform=moved,
     )
     title = label((MARGIN, 30), fit(heading, width - 2 * MARGIN, 17), 17, bold=True)
     around = ([], []) if live else ([title], _foot(sheet, notes, height))
+    zoom = READ_PX / (PIN_SIZE * sheet.scale)
+    size = {"width": round(width * zoom), "height": round(height * zoom)} if live else {}
     role = "group" if live else "img"
     return on_ground(
-        width, height, PAPER, *around[0], drawn, *around[1], role=role, aria_label=heading, fill=INK
+        width, height, PAPER, *around[0], drawn, *around[1], role=role, aria_label=heading, fill=INK, **size
     )
 
 
@@ -108,7 +122,7 @@ def _heading(
     if not group.heading:
         return Markup("")
     at_end = bare or group.face > 0
-    size = 7.5 if bare else PIN_SIZE
+    size = PIN_SIZE
     room = 24.0 if bare else _room(box, rows, group.dy, half)
     words = _short(group.heading, bike.part(box.part).name, room, size)
     at = (box.x + box.width - 4 if at_end else x + 4, box.y + group.dy + ROW * 0.8)

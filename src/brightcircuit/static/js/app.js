@@ -8,7 +8,8 @@ import { attachPrint } from "./print.js";
 import { attachSlow } from "./slow.js";
 import { attachTriage } from "./triage.js";
 import { attachWaiting } from "./waiting.js";
-import { attachWiring, bringFixes } from "./wiring.js";
+import { attachWiring, bringFixes, startWiring } from "./wiring.js";
+import { attachZoom } from "./zoom.js";
 
 /** What belongs to the elements of a page; done anew for a page that is shown in its place. */
 function attachPage() {
@@ -20,6 +21,8 @@ function attachPage() {
   attachTriage();
   attachPrint();
   attachSlow();
+  attachZoom();
+  startWiring();
   bringFixes();
 }
 

@@ -3,6 +3,8 @@
  * Changes are sent, and the page's parts exchanged.
  */
 
+import { attachZoom, showInBox } from "./zoom.js";
+
 let held = null; // what is chosen: {port, join, pin}
 let answers = 0;
 const SWAPPED = ["#main", ".linewrap", ".rail"];
@@ -20,6 +22,7 @@ function fits() {
 function show() {
   const form = root().querySelector("[data-wiring-form]");
   const free = held && !held.join ? fits()[held.port] || [] : [];
+  bringCard(held?.port);
   for (const plug of plugs()) {
     plug.classList.toggle("held", held?.port === plug.dataset.port && !held.pin);
     const mate = held?.pin && held.join === plug.dataset.join && held.port !== plug.dataset.port;
@@ -30,6 +33,8 @@ function show() {
   for (const wire of root().querySelectorAll("[data-wire]")) {
     wire.classList.toggle("held", Boolean(held?.join && held.join === wire.dataset.wire));
   }
+  const pick = document.querySelector("[data-wiring-pick]");
+  if (pick) pick.hidden = !held;
   if (!form) return;
   form.elements.join.value = held?.join || "";
   form.querySelector("[data-wiring-do=unjoin]").hidden = !held?.join;
@@ -55,10 +60,10 @@ function choose(plug, pin) {
       send({ action: "join", one: held.port, two: here.port }, here.port);
     } else {
       const why = "carries nothing that belongs to the plug you hold, or is another make";
-      say(`${name(plug)} ${why}. Choose a marked one, or let go.`);
+      say(`${name(plug)} ${why}. Choose a marked one, or clear the selection.`);
     }
   } else if (held && held.port === here.port && held.pin === here.pin) {
-    letGo("Let go.");
+    letGo("Selection cleared.");
   } else {
     held = here;
     show();
@@ -75,11 +80,46 @@ function choose(plug, pin) {
   }
 }
 
+/** Bring the card of the chosen plug beside the drawing: its face, colours and the volts to expect. */
+async function bringCard(port) {
+  const place = document.querySelector("[data-plug-card]");
+  if (!place) return;
+  place.hidden = !port;
+  if (!port) return;
+  try {
+    const answer = await fetch(`${place.dataset.plugCard}${port}/`);
+    if (answer.ok && held?.port === port) place.innerHTML = await answer.text();
+  } catch {
+    place.hidden = true;
+  }
+}
+
+/** Show where something is on the drawing: a plug, or a part by its first plug. */
+function showAt(id) {
+  const found = plugs().find((plug) => plug.dataset.port === id || plug.dataset.port.startsWith(`${id}.`));
+  if (!found) return;
+  showInBox(found);
+  held = { port: found.dataset.port, join: found.dataset.join, pin: "" };
+  show();
+  say(found.getAttribute("aria-label"));
+}
+
+/** Begin a drawing at what is proposed first. */
+export function startWiring() {
+  showInBox(document.querySelector("[data-wiring] [data-proposal]"));
+}
+
 /** Show a page that the server answered with instead of a drawing. */
 function showWhole(text) {
   const page = new DOMParser().parseFromString(text, "text/html");
   document.querySelector("#main").replaceWith(document.adoptNode(page.querySelector("#main")));
   scrollTo(0, 0);
+}
+
+/** Make a proposed connection, where it stands. */
+function accept(badge) {
+  const pair = badge.dataset.proposal;
+  send({ action: "accept", pair }, pair.split("|")[0]);
 }
 
 async function send(values, port) {
@@ -104,9 +144,12 @@ async function send(values, port) {
       if (old && fresh) old.replaceWith(document.adoptNode(fresh));
     }
     held = null;
+    attachZoom();
     bringFixes();
     scrollTo(...scroll);
-    root().querySelector(`[data-port="${port}"]`)?.focus({ preventScroll: true });
+    const plug = root().querySelector(`[data-port="${port}"]`);
+    plug?.focus({ preventScroll: true });
+    showInBox(plug);
     const told = document.querySelector("#main .hazard[role=alert], #main .notice:not([hidden])");
     if (told) say(told.textContent.trim());
     if (told?.matches(".notice")) told.remove();
@@ -145,9 +188,13 @@ export async function bringFixes() {
 
 export function attachWiring() {
   document.addEventListener("click", (event) => {
+    const badge = event.target.closest?.("[data-wiring] [data-proposal]");
+    if (badge) return accept(badge);
+    const wanted = event.target.closest?.("[data-show-at]");
+    if (wanted) return showAt(wanted.dataset.showAt);
     const plug = event.target.closest?.("[data-wiring] [data-port]");
     if (plug) return choose(plug, plug.dataset.join ? event.target.closest("[data-pin]") : null);
-    if (event.target.closest?.("[data-wiring-clear]")) letGo("Let go.");
+    if (event.target.closest?.("[data-wiring-clear]")) letGo("Selection cleared.");
   });
   document.addEventListener("submit", (event) => {
     const form = event.target.closest?.("[data-wiring-form]");
@@ -157,7 +204,12 @@ export function attachWiring() {
   });
   document.addEventListener("keydown", (event) => {
     if (!root()) return;
-    if (event.key === "Escape" && held) return letGo("Let go.");
+    if (event.key === "Escape" && held) return letGo("Selection cleared.");
+    const badge = event.target.closest?.("[data-wiring] [data-proposal]");
+    if (badge && (event.key === "Enter" || event.key === " ")) {
+      event.preventDefault();
+      return accept(badge);
+    }
     const plug = event.target.closest?.("[data-wiring] [data-port]");
     if (!plug) return;
     if (event.key === "Enter" || event.key === " ") {
