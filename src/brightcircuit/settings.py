@@ -145,7 +145,7 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "brightcircuit.shop.context.installation",
             ],
-            "builtins": ["brightcircuit.common.dates"],
+            "builtins": ["brightcircuit.common.dates", "brightcircuit.stations.tags"],
         },
     }
 ]

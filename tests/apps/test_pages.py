@@ -111,10 +111,11 @@ class PageTest(ShopTest):
         url = reverse("arrive", args=(self.job.uuid,))
         self.client.post(url, {"action": "note", "note": "Salt on the plug"})
         self.client.post(url, {"action": "symptoms", "symptom-rough": "sometimes"})
-        self.assertContains(self.client.get(url), "Salt on the plug")
+        found = reverse("arrive-found", args=(self.job.uuid,))
+        self.assertContains(self.client.get(found), "Salt on the plug")
         self.assertTrue(Entry.objects.get().sometimes)
         gone = self.client.post(url, {"action": "waive", "key": "W999", "reason": "x"})
-        self.assertContains(gone, "does not stand any more", status_code=422)
+        self.assertContains(gone, "is not there any more", status_code=422)
 
 
 REFUSED = (
@@ -171,7 +172,7 @@ class KeepTest(ShopTest):
 
     def test_a_test_of_another_bike_is_refused(self) -> None:
         self.keep("look at the moon")
-        self.assertContains(self.client.get(reverse("trace", args=(self.job.uuid,))), "Nothing was kept.")
+        self.assertContains(self.client.get(reverse("trace", args=(self.job.uuid,))), "Nothing was saved.")
 
     def free(self, **more: object) -> object:
         data = {
@@ -210,7 +211,7 @@ class KeepTest(ShopTest):
         post("trace-skip", test="look switch_on")
         self.assertEqual(self.job.skipped_tests, ["look switch_on"])
         post("trace-skip", all="1")
-        self.assertContains(post("trace-repair", repair="wish"), "Nothing was kept.")
+        self.assertContains(post("trace-repair", repair="wish"), "Nothing was saved.")
         self.assertContains(post("trace-repair", repair="join:j-halls-m"), "prove it")
         post("trace-repair", withdraw="1")
         post("trace-repair", repair="join:j-halls-m")
@@ -263,7 +264,7 @@ class EmptyTest(ShopTest):
     def test_a_text_that_is_not_what_it_looks_like_shows_its_marks(self) -> None:
         url = reverse("arrive", args=(self.job.uuid,))
         self.client.post(url, {"action": "note", "note": "Safe \u202eevil\u202c", "was": ""})
-        for name in ("arrive", "record"):
+        for name in ("arrive-found", "record"):
             page = self.client.get(reverse(name, args=(self.job.uuid,)))
             self.assertContains(page, "Safe [U+202E]evil[U+202C]")
             self.assertNotContains(page, "\u202e")
@@ -283,28 +284,32 @@ class EmptyTest(ShopTest):
                 self.assertNotContains(page, hidden)
         bike = self.revision.bike
         typed = {"complaint": "Dead since Monday", "bike": bike.uuid, "symptom-dark": "yes"}
-        page = self.client.post(reverse("job-new"), {**typed, "find": "LY7", "look": "1"})
-        self.assertContains(page, "Rowan 07")
-        self.assertContains(page, "Dead since Monday")
-        self.assertContains(page, f'value="{bike.uuid}" checked')
-        self.assertContains(page, '<option value="yes" selected')
+        self.assertContains(self.client.get(reverse("job-new"), {"q": "LY7"}), "Rowan 07")
+        self.assertNotContains(self.client.get(reverse("job-new"), {"q": "LY7"}), "Rowan 08")
+        page = self.client.post(reverse("job-new"), {**typed, "when": "never heard of"})
+        self.assertContains(page, "Dead since Monday", status_code=422)
+        self.assertRegex(page.content.decode(), r'name="symptom-dark"\s+value="yes"[^>]*checked')
         self.assertEqual(Job.objects.count(), 1)
 
     def test_a_new_job_needs_one_bike_and_a_complaint(self) -> None:
         url, bike = reverse("job-new"), str(self.revision.bike.uuid)
         for data, words in (
-            ({"complaint": "dead"}, "one of the two"),
+            ({"complaint": "dead"}, "This field is required"),
             ({"bike": bike}, "This field is required"),
+            ({"bike": "no-such-bike"}, "Which bike?"),
         ):
             self.assertContains(self.client.post(url, data), words, status_code=422)
-        broken = self.client.post(url, {"complaint": "dead since rain", "file": file(b'{"format": "x"}')})
+        broken = self.client.post(url, {"file": file(b'{"format": "x"}')})
         self.assertContains(broken, "$.format", status_code=422)
-        self.assertContains(broken, "dead since rain", status_code=422)
         count = Job.objects.count()
-        self.client.post(url, {"complaint": "dead", "bike": bike, "symptom-dark": "yes"})
-        self.client.post(url, {"complaint": "dead", "file": file((DEMO / "teasel.json").read_bytes())})
-        self.assertEqual(Job.objects.count(), count + 2)
+        self.client.post(
+            url, {"complaint": "dead", "bike": bike, "symptom-dark": "yes", "symptom-weak": "no"}
+        )
+        self.assertEqual(Job.objects.count(), count + 1)
         self.assertEqual(Entry.objects.get().value, "dark")
+        self.assertTrue(Job.objects.latest("id").log.filter(text__contains="told that it does not").exists())
+        page = self.client.post(url, {"file": file((DEMO / "teasel.json").read_bytes())}, follow=True)
+        self.assertContains(page, "What is the matter with Teasel?")
 
     def test_preferences_belong_to_the_person(self) -> None:
         chosen = {"theme": "dark", "units": "both", "decimal": ",", "dates": "iso", "text_size": "large"}

@@ -264,6 +264,6 @@ class WordingTest(StationTest):
             ("DEAD since Monday", ("dark",)),
         ):
             self.assertEqual(suggested(text), names, text)
-        page = self.client.get(reverse("arrive", args=(self.job_uuid,)))
+        page = self.client.get(reverse("arrive-found", args=(self.job_uuid,)))
         self.assertContains(page, "The complaint may mean: Shudders or runs rough")
         self.assertEqual(Entry.objects.count(), 0)

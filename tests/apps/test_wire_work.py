@@ -129,13 +129,13 @@ class WireWorkTest(StationTest):
         self.safe()
         page = self.client.get(url)
         for words in (
-            "11 joins, and the motor must turn",
+            "11 connections, and the motor must turn",
             "Pack plug",
             "motor runs smoothly",
             "?test=look%20throttle",
             "wheel off the ground",
             "torque arm",
-            "Cut-offs joined and within reach",
+            "Cut-offs connected and within reach",
             "under 5 V",
         ):
             self.assertContains(page, words)

@@ -111,6 +111,10 @@ class BrowserTest(StaticLiveServerTestCase):
         self.page.goto(f"/jobs/{job.uuid}/trace/")
         return job
 
+    def tap(self, question: str, answer: str) -> None:
+        """Answer what a rider told with one tap."""
+        self.page.get_by_role("group", name=question, exact=True).get_by_text(answer, exact=True).click()
+
     def follow(self, what: Locator) -> None:
         """Press something and wait for the page that comes of it."""
         with what.page.expect_navigation():

@@ -30,13 +30,17 @@ class WireTest(BrowserTest):
         expect(
             page.get_by_text("6 V lamp, 2.4 W is made for 6 V, the lamp output gives 12 V.")
         ).to_be_visible()
-        page.locator("summary", has_text="Connected").click()
+        self.follow(page.get_by_role("link", name="Pins", exact=True))
         self.follow(page.get_by_role("button", name="Disconnect: Controller, throttle with Thumb throttle"))
-        self.follow(page.get_by_role("button", name="Connect all 1"))
+        self.follow(page.get_by_role("link", name="Connections", exact=True))
+        page.get_by_role("button", name="Connect Controller, throttle with Thumb throttle").first.press(
+            "Enter"
+        )
+        expect(page.locator("[data-wiring]")).to_have_attribute("data-answered", "1")
         self.follow(page.get_by_role("button", name="Step-down converter to 5 V before the 6 V lamp, 2.4 W"))
         expect(page.get_by_role("heading", name="Everything is connected")).to_be_visible()
         expect(page.get_by_text("The wiring rules find nothing wrong.")).to_be_visible()
-        page.locator("summary", has_text="Connections as a file").click()
+        self.follow(page.get_by_role("link", name="Pins", exact=True))
         with page.expect_download() as waiting:
             page.get_by_role("link", name="Export connections (CSV)").click()
         ends = [set(line.split(",")) for line in Path(waiting.value.path()).read_text().splitlines()]
@@ -66,7 +70,7 @@ class WireTest(BrowserTest):
         self.follow(page.get_by_role("button", name="Save answers"))
         page.keyboard.press("w")
         self.follow(page.get_by_role("link", name="First power-up"))
-        expect(page.get_by_role("heading", name="joins, and the motor must turn")).to_be_visible()
+        expect(page.get_by_role("heading", name="connections, and the motor must turn")).to_be_visible()
 
     def test_plugs_are_joined_parted_and_repinned_on_the_drawing(self) -> None:
         page = self.page
@@ -116,7 +120,7 @@ class WireTest(BrowserTest):
         done()
         plug("motor.phases").press("Enter")
         page.keyboard.press("Escape")
-        expect(say).to_have_text("Let go.")
+        expect(say).to_have_text("Selection cleared.")
         bike = core_bike(Job.objects.get(pk=job.pk).revision)
         self.assertEqual(
             {j.sides() for j in demo_bike("fern").joins} - {j.sides() for j in bike.joins},
@@ -132,7 +136,7 @@ class WireTest(BrowserTest):
         for left in ("1 cable does not reach", "4 cables to measure"):
             self.follow(page.get_by_role("button", name="Put in an extension of 0.30 m").first)
             expect(page.get_by_role("heading", name=left)).to_be_visible()
-        page.get_by_label("It has m Front brake cut-off").fill("5 ft")
+        page.get_by_label("Fitted length m Front brake cut-off").fill("5 ft")
         self.follow(page.locator(".run", has_text="Front brake cut-off").get_by_role("button", name="Save"))
         expect(page.locator(".run", has_text="Front brake cut-off").get_by_text("too short")).to_be_visible()
         page.get_by_text("Measure the frame, move parts").click()
@@ -169,7 +173,7 @@ class WireTest(BrowserTest):
             )
         )
         expect(page.locator(".finding", has_text="W03")).to_have_count(0)
-        self.follow(page.get_by_role("button", name="Take back: W030 put right"))
+        self.follow(page.get_by_role("button", name="Undo: Undone: W030 put right"))
         expect(page.locator(".finding", has_text="W030")).to_be_visible()
 
     def uuid(self, label: str) -> str:

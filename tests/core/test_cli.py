@@ -93,7 +93,7 @@ GOOD = (
     (("joins", FERN), "controller.battery.plus"),
     (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
     (("wire", FERN), "First power-up: Controller, front harness with Front harness"),
-    (("wire", saved(changed("fern", ("joins.j-lamp", None)))), "Join Controller, lamp with Front lamp"),
+    (("wire", saved(changed("fern", ("joins.j-lamp", None)))), "Connect Controller, lamp with Front lamp"),
     (("sheet", FERN), "Fern, wiring"),
     (("sheet", FERN, "--cards"), "Fern, plugs and pins"),
     (("sheet", FERN, "--ways"), "Front loader: ways of the cables"),

@@ -45,7 +45,7 @@ CURED = (
     (
         "W015",
         rewired("two-packs", ("j1", "j2"), (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),)),
-        ("Join anew: Front pack with Combining",),
+        ("Connect again: Front pack with Combining",),
     ),
     ("W021", remove_part(make_pattern(HUB, "x"), "lever_left").bike, ("Fit: Brake lever with switch",)),
     (

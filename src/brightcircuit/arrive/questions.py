@@ -8,11 +8,11 @@ from brightcore.kinds.select import packs
 
 TRIAGE = (
     ("swollen", "Swollen, bulging or cracked?"),
-    ("hot", "Warm or hot by itself?"),
+    ("hot", "Warm or hot with nothing connected?"),
     ("wet", "Wet inside, or has been under water?"),
     ("dropped", "Dropped, crushed or crashed?"),
     ("smell", "Sweet or solvent smell, hissing, leaking?"),
-    ("low", "Far below its voltage window?"),
+    ("low", "Far below its minimum voltage?"),
 )
 
 

@@ -1,12 +1,13 @@
 """Arrive in the registry of stations."""
 
+from brightcircuit.arrive.help import HELP
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Waiver
 from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of
-from brightcircuit.stations.registry import Restoring, Station
+from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, look_at_pack, mend_danger, quarantined
 
@@ -83,10 +84,16 @@ def restore(restoring: Restoring) -> None:
 
 
 STATION = Station(
+    help=HELP,
     key="arrive",
     name="Arrive",
     shortcut="a",
     done=lambda job: job.arrival.is_complete,
+    sections=(
+        Section("Pack and findings", "arrive"),
+        Section("What was found", "arrive-found"),
+        Section("What is fitted", "arrive-fitted"),
+    ),
     opened=opened,
     next_thing=next_thing,
     export=export,

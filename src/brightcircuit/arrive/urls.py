@@ -5,6 +5,8 @@ from django.urls import path
 from brightcircuit.arrive import views
 
 urlpatterns = [
-    path("", views.arrive_page, name="arrive"),
+    path("", views.arrive_page, {"page": "arrive"}, name="arrive"),
+    path("found/", views.arrive_page, {"page": "found"}, name="arrive-found"),
+    path("fitted/", views.arrive_page, {"page": "fitted"}, name="arrive-fitted"),
     path("photos/<uuid:photo_uuid>.jpg", views.photo, name="photo"),
 ]

@@ -64,8 +64,18 @@ class ArrivePage(Shown):
     stale: bool
 
 
-def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show and take what was found at arrival."""
+PAGE_OF = {
+    "triage": "job",
+    "symptoms": "job",
+    "note": "arrive-found",
+    "found": "arrive-found",
+    "photo": "arrive-found",
+}
+"""Where an act leads; the pack's page for all others."""
+
+
+def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpResponse:
+    """Show and take what was found at arrival: pack and findings, what was found, what is fitted."""
     job = changing(request, job_uuid, adds=request.POST.get("action") in ADDS)
     post, action = (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
     triage = TriageForm(
@@ -78,12 +88,12 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if action:
         try:
             if _act(request, job, action, triage, note, symptoms):
-                return redirect("job" if action in ("triage", "symptoms") else "arrive", job.uuid)
+                return redirect(PAGE_OF.get(action, "arrive"), job.uuid)
         except Stale:
             if action != "note":
                 raise
             job, status = get_object_or_404(whole_job(job_uuid)), STALE
-            error = "Somebody changed the note meanwhile. Both stand below: put them together, then keep."
+            error = "Somebody changed the note meanwhile. Both stand below: put them together, then save."
         except ValidationError as problem:
             error = problem.messages[0]
         except PermissionDenied as problem:
@@ -104,13 +114,15 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         asks_symptoms=bool(likely) and not job.evidence.exists(),
         photos=job.photos.all(),
         newer=latest_revision(job.revision.bike).number > job.revision.number,
-        cards=part_cards(core_bike(job.revision)),
+        cards=part_cards(core_bike(job.revision)) if page == "fitted" else [],
         arrival=job.arrival,
         quarantines=standing(job),
         stale=status == STALE,
         unmarked=not marks_of(latest_revision(job.revision.bike)),
     ).context()
-    return render(request, "arrive/arrive.html", {**job_frame(job, "arrive"), **context}, status=status)
+    if action in ("note", "found", "photo", "symptoms"):
+        page = "found"
+    return render(request, f"arrive/{page}.html", {**job_frame(job, "arrive"), **context}, status=status)
 
 
 def plug_choices(job: Job) -> list[tuple[str, str]]:

@@ -123,7 +123,7 @@ def job_import(request: HttpRequest) -> HttpResponse:
         try:
             job, outcome = import_job(actor=actor(request), text=read_upload(form.cleaned_data["file"]))
             words = {
-                "new": "is in.",
+                "new": "imported.",
                 "here": "was already here.",
                 "copy": "differs from the one here and came in as a copy.",
             }

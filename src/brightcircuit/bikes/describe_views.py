@@ -138,7 +138,7 @@ def _keep(request: HttpRequest, bike: Bike, done: Edited) -> None:
     )
     messages.success(request, f"{done.what}.")
     for lost in done.lost:
-        messages.warning(request, f"No longer joined: {lost}. Join it anew below.")
+        messages.warning(request, f"No longer connected: {lost}. Connect it again below.")
 
 
 def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> HttpResponse:
@@ -293,5 +293,5 @@ def contact(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         for n, m in (("name", 120), ("reach", 200), ("note", 500))
     )
     set_contact(actor=actor(request), bike=bike, name=name, reach=reach, note=note)
-    messages.success(request, "Erased." if erase else "Kept, apart from the bike and out of every export.")
+    messages.success(request, "Erased." if erase else "Saved, apart from the bike and out of every export.")
     return redirect("bike", bike.uuid)

@@ -104,7 +104,7 @@ def bike_import(request: HttpRequest) -> HttpResponse:
         try:
             done = import_bike(actor=actor(request), text=read_upload(form.cleaned_data["file"]))
             words = {
-                "new": "is in.",
+                "new": "imported.",
                 "here": "was already here.",
                 "copy": "differs from the one here and came in as a copy.",
             }

@@ -67,7 +67,7 @@ def lift(*, actor: Person, job: Job, reason: str) -> None:
         raise ValidationError("Give the reason: what was checked, and how.")
     rows = standing(job)
     if not rows:
-        raise ValidationError("No quarantine stands any more.")
+        raise ValidationError("There is no quarantine any more.")
     for row in rows:
         row.lifted, row.lifted_reason, row.lifted_by_name = timezone.now(), reason.strip(), str(actor)
         row.save(update_fields=["lifted", "lifted_reason", "lifted_by_name"])

@@ -107,7 +107,7 @@ def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     require_open(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     if item is None:
-        raise ValidationError("That finding does not stand any more.")
+        raise ValidationError("That finding is not there any more.")
     if item.finding.severity == "danger":
         require_lead(actor)
     if not reason.strip():

@@ -188,7 +188,7 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     require_open(job, actor)
     newest = latest_revision(job.revision.bike)
     if newest.pk == job.revision_id:
-        raise ValidationError("The job stands on the newest description already.")
+        raise ValidationError("The job uses the newest description already.")
     lost = _lost_evidence(job, newest)
     if lost:
         words = "; ".join(lost[:MOST_LOST])
@@ -196,4 +196,4 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     old = job.revision.number
     job.revision = newest
     job.save(update_fields=["revision"])
-    log.write(job, actor, "revision", f"Stands on revision {newest.number} of the bike now (was {old})")
+    log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old})")

@@ -108,7 +108,7 @@ def part_page(request: HttpRequest, slug: str) -> HttpResponse:
                     entry=changed,
                     version=whole_number(version, -1),
                 )
-                messages.success(request, "Kept. Bikes that have this part keep what they have.")
+                messages.success(request, "Saved. Bikes that have this part keep what they have.")
                 return redirect("library-part", slug)
             except ValidationError as error:
                 errors = {"name": error.messages[0]}

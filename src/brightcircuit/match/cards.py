@@ -131,7 +131,7 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
         ),
         "series": "in series: volts add, the smaller capacity counts",
         "parallel": "directly in parallel: they share by resistance",
-        "apart": "not joined to each other",
+        "apart": "not connected to each other",
     }[arrangement(bike)]
     rows = [
         {
@@ -147,7 +147,7 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
     direct = "They rest at the same volts now."
     if flow.difference_v > 0.05:
         direct = (
-            f"They differ by {flow.difference_v:.2f} V now. Joined directly, {flow.current_a:.0f} A would "
+            f"They differ by {flow.difference_v:.2f} V now. Connected directly, {flow.current_a:.0f} A would "
             f"flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
         )
     return {

@@ -118,7 +118,7 @@ def _log_errors(values: Mapping[str, Any]) -> dict[str, str]:
         if any(pair) != all(pair):
             return {name: "Give both, before and after."}
     if all(pairs["log_from_km"]) and values["log_to_km"] <= values["log_from_km"]:
-        return {"log_to_km": "The odometer after the ride stands above the one before it."}
+        return {"log_to_km": "The odometer after the ride is above the one before it."}
     distances = sum((*given("log_km"), all(pairs["log_from_km"])))
     uses = sum((*given("log_ah", "log_percent"), all(pairs["log_from_v"])))
     if distances > 1 or uses > 1 or distances != uses:

@@ -173,7 +173,7 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
         rows.append(
             (
                 "Winding on the hill",
-                after if heat.roll_back_min is None else f"roll back after {heat.roll_back_min:.0f} min",
+                after if heat.roll_back_min is None else f"power reduced after {heat.roll_back_min:.0f} min",
             )
         )
         rows.append(
@@ -189,7 +189,7 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
     rows += (
         _gear_rows(d, plan, hill, max(on_hill, 5.0))
         if d.is_mid
-        else [("Wheel free, no load", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")]
+        else [("No-load speed", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")]
     )
     return {"name": v.name, "problem": "", "fails": v.fails, "rows": rows + _range_rows(d, plan)}, heat
 
@@ -309,7 +309,7 @@ def charts(
                     "minutes",
                     "°C",
                     heat,
-                    ((ROLL_BACK_C, "roll back"),),
+                    ((ROLL_BACK_C, "power reduced"),),
                     180.0,
                 ),
             }

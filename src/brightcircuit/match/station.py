@@ -1,6 +1,7 @@
 """Match in the registry of stations."""
 
 from brightcircuit.jobs.models import Job
+from brightcircuit.match.help import HELP
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
@@ -19,6 +20,7 @@ def restore(restoring: Restoring) -> None:
 
 
 STATION = Station(
+    help=HELP,
     key="match",
     name="Match",
     shortcut="m",

@@ -3,6 +3,7 @@
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
+from brightcircuit.record.help import HELP
 from brightcircuit.stations.registry import Restoring, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.formats.schema import REPAIR_TEXTS
@@ -45,6 +46,7 @@ def restore(restoring: Restoring) -> None:
 
 
 STATION = Station(
+    help=HELP,
     key="record",
     name="Record",
     shortcut="e",

@@ -12,6 +12,7 @@ from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.stations.help import Help
 from brightcircuit.stations.registry import stations
 from brightcircuit.stations.summary import stored_next
 from brightcore.drawing.lights import Light
@@ -68,6 +69,13 @@ def pages(job: Job, current: str) -> list[Page]:
     if found is None:
         return []
     return [Page(item.name, reverse(item.url_name, args=(job.uuid,)), item.slow) for item in found.sections]
+
+
+def help_for(job: Job, current: str, path: str) -> Help | None:
+    """Return the help of the page at a path of the current station, None where it has none."""
+    found = next((station for station in stations() if station.key == current), None)
+    named = found.help.items() if found else ()
+    return next((words for name, words in named if reverse(name, args=(job.uuid,)) == path), None)
 
 
 @dataclass(frozen=True)

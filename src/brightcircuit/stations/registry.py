@@ -15,13 +15,17 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block
 from brightcircuit.shop.models import Person
+from brightcircuit.stations.help import Help
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
 
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A page of a station: its name and the name of its address, which takes the job's UUID."""
+    """A page of a station: its name and the name of its address, which takes the job's UUID.
+
+    `slow`: what is said while it is worked out.
+    """
 
     name: str
     url_name: str
@@ -77,7 +81,8 @@ class Station:
     `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
     `schema` is the JSON Schema of that part, which stands under `job.stations` by the key; None where the
     station is one of those whose values stand in the head of the file.
-    `record` adds to the sheet, `log_words` names what it writes to the log.
+    `record` adds to the sheet, `log_words` names what it writes to the log, `help` explains its pages by the
+    names of their addresses.
     """
 
     key: str
@@ -93,6 +98,7 @@ class Station:
     schema: JsonObject | None = None
     record: Callable[[Job], list[RecordPart]] = lambda job: []
     log_words: dict[str, str] = field(default_factory=dict)
+    help: dict[str, Help] = field(default_factory=dict)
 
 
 @lru_cache(maxsize=8)

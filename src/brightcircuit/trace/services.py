@@ -174,4 +174,4 @@ def unskip_tests(*, actor: Person, job: Job) -> None:
     require_open(job, actor)
     job.skipped_tests = []
     job.save(update_fields=["skipped_tests"])
-    log.write(job, actor, "skipped", "All tests offered again")
+    log.write(job, actor, "skipped", "Skipped tests restored")

@@ -5,6 +5,7 @@ from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved, pending_repair
 from brightcircuit.stations.registry import Restoring, Station
+from brightcircuit.trace.help import HELP
 from brightcircuit.trace.models import Entry
 from brightcore.formats.case_file import read_evidence
 from brightcore.formats.plain import JsonObject
@@ -78,6 +79,7 @@ def restore(restoring: Restoring) -> None:
 
 
 STATION = Station(
+    help=HELP,
     key="trace",
     name="Trace",
     shortcut="t",

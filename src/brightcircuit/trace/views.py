@@ -135,7 +135,7 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     found = job_trace(job, WAIT_S)
     test_id = request.POST.get("test", "")
     if found.trace is None or test_id not in found.trace.engine.by_id:
-        messages.error(request, "That test is not on the list of this bike. Nothing was kept.")
+        messages.error(request, "That test is not on the list of this bike. Nothing was saved.")
         return redirect("trace", job.uuid)
     test = found.trace.engine.by_id[test_id]
     display = display_name(found.trace.engine.bike)
@@ -158,7 +158,7 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             job, status = _job(job_uuid), 409
             errors = {
                 "value": (
-                    "The job changed meanwhile: look at the evidence, then keep again. What you typed is "
+                    "The job changed meanwhile: look at the evidence, then save again. What you typed is "
                     "still here."
                 )
             }
@@ -186,7 +186,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     job = _job(job_uuid)
     found = job_trace(job, WAIT_S)
     if found.trace is None:
-        messages.error(request, "Still starting; try again in a moment. Nothing was kept.")
+        messages.error(request, "Still starting; try again in a moment. Nothing was saved.")
         return redirect("trace", job.uuid)
     form = FreeReadingForm(request.POST, engine=found.trace.engine, bike=core_bike(job.revision))
     status = 422
@@ -206,7 +206,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             form.add_error("free_value", str(error))
         except Stale:
             job, status = _job(job_uuid), 409
-            form.add_error("free_value", "The job changed meanwhile: look, then keep again.")
+            form.add_error("free_value", "The job changed meanwhile: look, then save again.")
     return _more(request, job, form, status)
 
 
@@ -262,7 +262,7 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             with found.holder.lock:
                 plan = repair_plan(found.trace, request.POST.get("repair", ""))
         if plan is None:
-            messages.error(request, "That repair is not on this bike's list. Nothing was kept.")
+            messages.error(request, "That repair is not on this bike's list. Nothing was saved.")
         else:
             decision = request.POST.get("decision", "")
             do_repair(actor=actor(request), job=job, plan=plan, decision=decision)

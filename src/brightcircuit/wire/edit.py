@@ -67,7 +67,7 @@ def _repin(bike: Bike, data: Data) -> Edited:
     try:
         first, second = (ends[".".join(side)] for side in join.sides())
     except KeyError:
-        raise BikeError("choose one pin on either plug of the same join") from None
+        raise BikeError("choose one pin on either plug of the same connection") from None
     made = repin(bike, join.id, first, second)
     if made is bike:
         raise BikeError("these two pins are mated already")
@@ -86,9 +86,9 @@ def _found(bike: Bike, data: Data) -> Edited:
         (pin.name, data[f"mate_{pin.name}"]) for pin in ports[0].pins if data.get(f"mate_{pin.name}")
     )
     if not pairs:
-        raise ReadingError("at least one pin must have a mate; to part the plugs, take them apart")
+        raise ReadingError("at least one pin must have a mate; to have none, disconnect the plugs")
     made = change_wire(set_pairs(made, join.id, pairs), join.id, read_wire(data))
-    return Edited(made, f"Looked at: {join_words(bike, join)}")
+    return Edited(made, f"Inspected: {join_words(bike, join)}")
 
 
 def _face(letter: str, port: Port, data: Data) -> tuple[str, str, int, str, dict[str, str]]:
@@ -168,7 +168,7 @@ def _place(bike: Bike, data: Data) -> Edited:
         raise BikeError("that run is not on the bike any more")
     rest = tuple(item for item in bike.frame.via if item[0] != run.id)
     via = tuple(sorted((*rest, *(((run.id, data["via"]),) if data.get("via") else ()))))
-    return Edited(change_frame(bike, replace(bike.frame, via=via)), f"Led otherwise: {run.title}")
+    return Edited(change_frame(bike, replace(bike.frame, via=via)), f"Rerouted: {run.title}")
 
 
 def read_three(data: Data) -> ThreeWires:

@@ -20,7 +20,7 @@ from brightcore.procedure.work_order import missing, order_of_work
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.propose import accept, propose_joins
 
-TAKEN, PUT = "Taken back: ", "Put back: "
+TAKEN, PUT = "Undone: ", "Done again: "
 
 
 def keep_wiring(*, actor: Person, job: Job, core: Bike, what: str) -> None:
@@ -56,7 +56,7 @@ def undo_wiring(*, actor: Person, job: Job) -> str:
     ready_core(job, actor)
     what = undoable(job)
     if not what:
-        raise ValidationError("There is nothing of this job's wiring to take back.")
+        raise ValidationError("There is nothing of this job's wiring to undo.")
     words = undo_words(what)[:300]
     keep_wiring(actor=actor, job=job, core=core_bike(revision_before(job)), what=words)
     return words
@@ -93,7 +93,7 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
     bike, made = read_joins_csv(ready_core(job, actor), text)
     if made:
         keep_wiring(
-            actor=actor, job=job, core=bike, what=f"{made} join{'s' if made != 1 else ''} from a file"
+            actor=actor, job=job, core=bike, what=f"{made} connection{'s' if made != 1 else ''} from a file"
         )
     return made
 

@@ -5,6 +5,7 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of
 from brightcircuit.stations.registry import Section, Station
+from brightcircuit.wire.help import HELP
 from brightcore.describing.edit import free_ports
 from brightcore.procedure.next_thing import NextThing, connect
 from brightcore.wiring.propose import propose_joins
@@ -24,6 +25,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
 
 
 STATION = Station(
+    help=HELP,
     key="wire",
     name="Wire",
     shortcut="w",

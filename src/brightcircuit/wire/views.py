@@ -26,7 +26,6 @@ from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
 from brightcircuit.wire.queries import done_steps, first_light_of, undoable
 from brightcircuit.wire.services import (
-    TAKEN,
     accept_proposals,
     fix_finding,
     keep_wiring,
@@ -159,7 +158,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
             proposals=[(p.one, p.two, p.words) for p in offered] if job.is_open else [],
         ),
         fits={a: b for a, b in fits.items() if b},
-        undo=undo and undo_words(undo).replace(TAKEN, "Take back: "),
+        undo=undo and undo_words(undo),
         errors=errors,
         proposals=proposals,
         left_over=[(i, w) for i, w in labels.items() if i not in proposed],

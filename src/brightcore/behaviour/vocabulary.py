@@ -85,7 +85,9 @@ SPEED = Observable(
     (("shown", "speed shown"), ("none", "stays at 0"), ("wrong", "a speed that cannot be")),
 )
 DRAG = Observable(
-    "drag", "How does the motor turn by hand?", (("free", "turns freely"), ("drags", "drags in lumps"))
+    "drag",
+    "How does the motor turn by hand?",
+    (("free", "turns freely"), ("drags", "turns with strong cogging")),
 )
 BRAKING = Observable(
     "braking",

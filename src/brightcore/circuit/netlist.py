@@ -332,7 +332,7 @@ def _swaps(
         f"order:{join.id}",
         f"Put the wires of the {join_title(bike, join)} back in order",
         5,
-        "Wires exchanged when it was last joined: mark them",
+        "Wires swapped when it was last connected: mark them",
         0,
     )
     first_pin = f"{join.a_part}.{join.a_port}.{join.pairs[0][0]}" if join.pairs else ""

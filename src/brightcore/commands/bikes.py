@@ -160,7 +160,7 @@ def run_wire(args: argparse.Namespace) -> Out:
         "order": [asdict(s) for s in steps],
     }
     lines = [
-        f"Join {p.words}: {p.reason}"
+        f"Connect {p.words}: {p.reason}"
         + ("" if p.certain else f" (not decided: {', '.join(p.others)} would do as well)")
         for p in proposals
     ]
@@ -168,7 +168,7 @@ def run_wire(args: argparse.Namespace) -> Out:
         "First power-up: "
         + (
             "; ".join(join_words(bike, bike.join(j)) for j in needed)
-            or "the motor does not turn as it is joined"
+            or "the motor does not turn as it is connected"
         )
     ]
     return data, lines + [

@@ -115,12 +115,12 @@ def add_join(
     """
     (a, p), (b, q) = (tuple(end.partition(".")[::2]) for end in (one, two))
     if one == two:
-        raise BikeError("a plug cannot be joined to itself")
+        raise BikeError("a plug cannot be connected to itself")
     ports = bike.part(a).port(p), bike.part(b).port(q)
     for part, port in ((a, p), (b, q)):
         if any(bike.joins_of(part, port)):
             raise BikeError(
-                f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is joined already"
+                f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is connected already"
             )
     pairs = pairs or pairs_by_hand(*ports)
     for left, right in pairs:

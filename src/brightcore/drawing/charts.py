@@ -187,7 +187,7 @@ class ChainLink:
         if self.over:
             return "over its limit"
         if self.sets_demand:
-            return "as set"
+            return "limit setting"
         return f"{round(100 * (1 - self.share_ratio))} % left" if self.known else ""
 
 

@@ -95,7 +95,7 @@ def face_words(port: Port) -> str:
         if port.gender
         else f"key {port.key}"
         if port.key
-        else "face not looked at"
+        else "face not checked"
     )
 
 

@@ -135,7 +135,7 @@ def _live_plug(
     """Return a plug that can be focused and says what it is."""
     part_id, _, port_id = group.port.partition(".")
     part = bike.part(part_id)
-    joined = f"joined: {join_words(bike, bike.join(group.join))}" if group.join else "free"
+    joined = f"connected: {join_words(bike, bike.join(group.join))}" if group.join else "free"
     reach = rect(*rect_at, width, group.height - 1, class_="reach", rx=2, fill=PAPER, fill_opacity="0")
     return element(
         "g",

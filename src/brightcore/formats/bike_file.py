@@ -223,7 +223,7 @@ def _joins(document: Json, parts: dict[str, Part], prefix: str, problems: list[P
             except (KeyError, BrightError):
                 problems.append(Problem(f"{path}.{end}", f"there is no port {raw[end]!r}"))
             if raw[end] in used:
-                problems.append(Problem(f"{path}.{end}", f"{raw[end]!r} is already joined"))
+                problems.append(Problem(f"{path}.{end}", f"{raw[end]!r} is already connected"))
             used.add(raw[end])
         if len(ports) < 2:
             continue
@@ -324,7 +324,7 @@ def _frame(document: Json, joined: set[str], prefix: str, problems: list[Problem
                 problems.append(
                     Problem(
                         f"{prefix}.frame.{field}",
-                        f"there is no {'part' if field == 'places' else 'pair of joined plugs'} {name!r}",
+                        f"there is no {'part' if field == 'places' else 'pair of connected plugs'} {name!r}",
                     )
                 )
     lengths = tuple(sorted((k, float(v)) for k, v in raw.get("lengths_m", {}).items()))

@@ -72,7 +72,7 @@ def _lines(text: str | bytes) -> list[Line]:
     except (UnicodeDecodeError, csv.Error) as error:
         raise FormatError((Problem("line 1", f"this is not CSV: {error}"),)) from None
     if len(rows) > MOST_ROWS:
-        raise FormatError((Problem(f"line {rows[-1][0]}", f"more than {MOST_ROWS} joins in one file"),))
+        raise FormatError((Problem(f"line {rows[-1][0]}", f"more than {MOST_ROWS} connections in one file"),))
     return [(n, row[0], row[1] if len(row) > 1 else "", " ".join(row[2:])) for n, row in rows if any(row)]
 
 
@@ -123,7 +123,7 @@ def _joined(bike: Bike, one: str, two: str, lines: Sequence[Line], wire: Wire) -
     for column in zip(*pairs, strict=True):
         twice = next((p for p in column if column.count(p) > 1), "")
         if twice:
-            raise FormatError((Problem("pin", f"{twice} is joined twice"),))
+            raise FormatError((Problem("pin", f"{twice} is connected twice"),))
     (a, p), (b, q) = ((end.partition(".")[0], end.partition(".")[2]) for end in (one, two))
     for join in bike.joins_of(a, p):
         same = join.sides() == ((a, p), (b, q))

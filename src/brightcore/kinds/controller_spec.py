@@ -38,4 +38,4 @@ class ControllerSpec(Spec):
     regen: str = spec_value(
         "", doc="whether it brakes into the pack", choices=REGEN, later=True, label="regenerative braking"
     )
-    needs_serial: bool = spec_value(False, doc="runs only with a talking display")
+    needs_serial: bool = spec_value(False, doc="needs a display data link")

@@ -204,7 +204,7 @@ class Display(PartKind[DisplaySpec]):
                 part,
                 "inside.glass",
                 "dark",
-                "glass dead, but it switches the bike on",
+                "screen dead, but it switches the bike on",
                 0.7,
                 new,
                 (),

@@ -100,7 +100,7 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
         set_words=(
             "Tack the magnet lightly, powered: symbol off at rest and on a bump, on before the pads bite"
         ),
-        fix_words="scuff, epoxy, hold with a tie, check again while it sets",
+        fix_words="roughen, glue with epoxy, hold with a tie, check again while it sets",
         fix_early="A magnet glued in the wrong place has to be broken off.",
         fix_caution="Keep glue out of lever pivot and reservoir; gloves, air.",
     )
@@ -118,7 +118,7 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
             f"part:{part.id}:magnet",
             f"Set the magnet of the {part.name} again, then fix it",
             15,
-            "Magnet moved: tape alone lets go with heat and vibration",
+            "Magnet moved: tape alone comes loose with heat and vibration",
             0,
         )
         return (
@@ -126,7 +126,7 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
                 part,
                 "inside.magnet",
                 "lost",
-                "magnet moved away, brakes all the time",
+                "magnet moved away, always cuts the motor",
                 4.0,
                 magnet,
                 pulling(part, "sensor"),
@@ -134,6 +134,6 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
                 loose=0.5,
             ),
             self.stuck(part, 1.5, new, "stuck-on"),
-            self.dead(part, 2.0, new, "sensor dead, never brakes"),
+            self.dead(part, 2.0, new, "sensor dead, never cuts the motor"),
             self.short(part, new),
         )

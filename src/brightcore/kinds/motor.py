@@ -86,7 +86,7 @@ class Motor(PartKind[M]):
         Symptom("free", "Motor runs, wheel does not turn", "throttle", "motor", "free", rank=8),
         Symptom("error-hall", "Shows a hall or motor sensor error", "throttle", "error", "hall", rank=10),
         Symptom("speed-none", "Speed stays at 0", "throttle", "speed", "none", rank=15),
-        Symptom("drags", "Wheel drags in lumps when pushed", "spin", "drag", "drags", rank=17),
+        Symptom("drags", "Wheel turns with strong cogging when pushed", "spin", "drag", "drags", rank=17),
     )
     not_modelled: tuple[str, ...] = (
         "back-EMF while turning",
@@ -298,7 +298,7 @@ class Motor(PartKind[M]):
                     part,
                     f"halls.{letter}",
                     "dead",
-                    f"{title} never pulls down",
+                    f"{title} never goes low",
                     1.5,
                     halls,
                     opened(part, f"{hall}_out"),

@@ -183,7 +183,7 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
         new = replace(part, 60, "Water in the shell, or the bearing pressed in askew", 3)
         zero = RepairKind(
             f"setting:{part.id}:zero",
-            "Take the torque zero anew: switch on with feet off the pedals",
+            "Re-zero the torque sensor: switch on with feet off the pedals",
             2,
             "Switched on with a foot on the pedal",
             0,

@@ -138,9 +138,9 @@ def packs_differ(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M005",
     "danger",
-    "{one} and {two} differ by {difference_v} now: joined directly, about {current_a} flow at first and "
+    "{one} and {two} differ by {difference_v} now: connected directly, about {current_a} flow at first and "
     "{heat_wh} turn into heat.",
-    "Bring them within 0.1–0.2 V before joining, or use a combining module.",
+    "Bring them within 0.1–0.2 V before connecting them, or use a combining module.",
 )
 def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
     """Equal packs in parallel that rest at different volts."""

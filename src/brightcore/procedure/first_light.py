@@ -141,7 +141,7 @@ def bench_cautions(bike: Bike) -> tuple[str, ...]:
     """Return the cautions before first power-up, in the order in which they matter (common practice)."""
     levers = sorted({bike.part(part).name for part, _ in cut_offs(bike)})
     stop = (
-        f"Cut-offs joined and within reach: {', '.join(levers)}"
+        f"Cut-offs connected and within reach: {', '.join(levers)}"
         if levers
         else "No brake cut-off on this bike: power is cut at the pack's switch or plug; keep a hand on it"
     )

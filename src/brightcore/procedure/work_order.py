@@ -148,13 +148,13 @@ def _plug(bike: Bike, join: Join, needs: tuple[str, ...]) -> list[WorkStep]:
     before = (*needs, *((sleeve[0].id,) if by_hand else ()), *cables)
     live = join_rank(bike, join) == PACK
     early = (
-        "Every join still to be made is then made live: a slip takes the controller with it."
+        "Every connection still to be made is then made live: a slip takes the controller with it."
         if live
-        else "A plug joined live can take the controller with it."
+        else "A plug connected live can take the controller with it."
     )
     return [
         *(sleeve if by_hand else []),
-        WorkStep(f"plug:{join.id}", f"Join {title}", before, early, "Align, push, never twist.", live),
+        WorkStep(f"plug:{join.id}", f"Connect {title}", before, early, "Align, push, never twist.", live),
     ]
 
 
@@ -228,7 +228,7 @@ def _mount(part: Part, plugs: list[Join]) -> WorkStep:
     own = _own_plugs(part, plugs)
     early = f"Its {len(own)} plugs are then out of reach: it has to come off again."
     needs = ("first-light", "pack-out-again", *own)
-    return WorkStep(f"mount:{part.id}", f"Screw {part.name} down", needs, early)
+    return WorkStep(f"mount:{part.id}", f"Mount {part.name}", needs, early)
 
 
 def _set(part: Part, plugs: list[Join]) -> WorkStep:

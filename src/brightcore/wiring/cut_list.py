@@ -103,7 +103,7 @@ def _wires(bike: Bike, join: Join, run: Run) -> list[Cut]:
 def _has(length_m: float, wanted_m: float) -> str:
     if not length_m:
         return "new"
-    return f"{length_m:g} m is there" + ("" if length_m >= wanted_m - CUT_STEP_M else ", too short")
+    return f"{length_m:g} m already fitted" + ("" if length_m >= wanted_m - CUT_STEP_M else ", too short")
 
 
 def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
@@ -130,7 +130,7 @@ def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
         over = min(r.has_m - r.wanted_m for r in mine)
         return [
             Cut(
-                f"Left over: {cable.name}",
+                f"Too long: {cable.name}",
                 1,
                 cable.spec.area_mm2,
                 "",
@@ -173,7 +173,7 @@ def _joint(bike: Bike, join: Join) -> Joint:
         each = SOLDER_THICK_MIN if thick else SOLDER_THIN_MIN
         other = f"an adapter instead: {ADAPTER_MIN:g} min, two contacts more a wire"
         return Joint(
-            join.id, title, "cut, sleeve, end anew with one plug", cores, cores + 1, each * cores, other
+            join.id, title, "cut, sleeve, re-terminate with one plug", cores, cores + 1, each * cores, other
         )
     if p.rewireable or q.rewireable:
         return Joint(

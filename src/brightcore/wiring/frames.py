@@ -59,7 +59,7 @@ CROWN = "At the fork crown the cable is pinched at full lock."
 TYRE = "Between stays and tyre the tyre rubs it through."
 CHAIN = "The chain runs there and takes it along."
 SPRAY = "water: in the spray of the wheel, plugs point down"
-WARM = "heat: beside the brake rotor, keep two fingers off it"
+WARM = "heat: beside the brake rotor, keep 30 mm clear"
 
 PLACES = (
     ("bar", "handlebar"), ("head", "steering head"), ("fork", "fork"), ("front_axle", "front axle"),

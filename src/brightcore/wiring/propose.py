@@ -282,8 +282,8 @@ def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -
             "",
             "",
             "",
-            f"Stop: {told} open. This is no 5 V plug: put no resistor on it and join no sensor. Switch off, "
-            "pack out, and find out what feeds it.",
+            f"Stop: {told} open. This is no 5 V plug: put no resistor on it and connect no sensor. Switch "
+            "off, pack out, and find out what feeds it.",
         )
     ground = [n for n in open_v if abs(open_v[n]) < 0.3 and abs(loaded_v[n]) < 0.3]
     supply = [n for n in open_v if open_v[n] > 3.0 and loaded_v[n] > 0.85 * open_v[n]]

@@ -109,7 +109,7 @@ def join_free(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
     """Join what is on the bike and free."""
     chosen = propose_joins(bike)
     for one in chosen:
-        yield Fix(f"Join: {one.words}", accept(bike, (one,)))
+        yield Fix(f"Connect: {one.words}", accept(bike, (one,)))
     if len(chosen) > 1:
         yield Fix(f"Join: {'; '.join(p.words for p in chosen)}", accept(bike, chosen))
 
@@ -121,7 +121,7 @@ def join_anew(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
         ends = {".".join(side) for side in join.sides()}
         chosen = tuple(p for p in propose_joins(apart) if ends & {p.one, p.two})
         if chosen:
-            yield Fix(f"Join anew: {'; '.join(p.words for p in chosen)}", accept(apart, chosen))
+            yield Fix(f"Connect again: {'; '.join(p.words for p in chosen)}", accept(apart, chosen))
 
 
 def adapter(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:

@@ -12,7 +12,7 @@ const SWAPPED = ["#main", ".linewrap", ".rail"];
 const root = () => document.querySelector("[data-wiring]");
 const plugs = () => [...root().querySelectorAll("[data-port]")];
 const say = (words) => (root().querySelector("[data-wiring-say]").textContent = words);
-const name = (plug) => plug.getAttribute("aria-label").replace(/, (free|joined:).*$/, "");
+const name = (plug) => plug.getAttribute("aria-label").replace(/, (free|connected:).*$/, "");
 const pinName = (pin) => pin.querySelector("text").textContent;
 
 function fits() {

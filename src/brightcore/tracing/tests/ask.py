@@ -34,7 +34,7 @@ class Ask(TwoAnswers):
                 Condition("out"),
                 ASK_MIN,
                 subject=repair_id,
-                steps=("Look only: nothing is parted",),
+                steps=("Look only: nothing is unplugged",),
             )
 
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:

@@ -28,8 +28,8 @@ class Swap(TwoAnswers):
     name, evidence, family = "swap", "swap", "Swap in a known-good part"
     answers = (("gone", "fault gone"), ("same", "fault unchanged"))
     said = "Known good"
-    kicker = "Swap with known good"
-    tool = "a known good part"
+    kicker = "Swap in a known-good"
+    tool = "a known-good part"
     choices = (("gone", "Fault gone"), ("same", "Fault unchanged"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:

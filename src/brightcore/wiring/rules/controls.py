@@ -25,7 +25,7 @@ DRIVES = frozenset(role.name for role in ROLES if role.output == "drives")
 @rule(
     "W006",
     "fault",
-    "No brake cut-off is joined to the {controller}.",
+    "No brake cut-off is connected to the {controller}.",
     "Fit one on each lever, or waive it with a reason that stays on the job sheet; local law may require it.",
     ways=(ways.join_free, ways.fit_cut_off),
 )
@@ -63,7 +63,7 @@ def one_brake(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W022",
     "fault",
-    "The {part} does not cut the {controller} off, another controller it does.",
+    "The {part} does not cut off the {controller}, but cuts off another controller.",
     "Bring both brakes to every controller: tie the signals and the grounds, never the supplies.",
     ways=(ways.join_free,),
 )
@@ -80,8 +80,8 @@ def brake_misses(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W023",
     "fault",
-    "Nothing asks the {controller} to turn its motor: neither throttle nor pedals reach it.",
-    "Join a throttle, a pedal or a torque sensor.",
+    "No throttle or pedal signal reaches the {controller}.",
+    "Connect a throttle, a pedal or a torque sensor.",
     ways=(ways.join_free, ways.fit_demand),
 )
 def nothing_asks(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -102,7 +102,7 @@ def _asked_by(case: Analysis, controller: Part, role: str) -> bool:
     "W024",
     "fault",
     "Nothing switches the key line of the {controller}.",
-    "Join a display or a key switch; a bridging cap, where the maker allows it, keeps it always on.",
+    "Connect a display or a key switch; a bridging cap, where the maker allows it, keeps it always on.",
     ways=(ways.repin,),
 )
 def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -117,7 +117,7 @@ def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W044",
     "fault",
-    "The {part} has nowhere to go: no controller of this bike has a throttle plug.",
+    "The {part} cannot be connected: no controller of this bike has a throttle plug.",
     "Another controller of {volts} and {amps} with the plug; or a display that takes a throttle and "
     "passes it on.",
     ways=(ways.swap,),
@@ -189,7 +189,7 @@ def key_bridged(case: Analysis, found: Found) -> Iterator[Finding]:
     "W049",
     "advice",
     "The {motor} drives {count} sprockets and nothing cuts it while shifting.",
-    "One school fits a gear-shift sensor to every mid drive, the other eases off or stays in one gear. "
+    "Some workshops fit a gear-shift sensor to every mid drive, others ease off or stays in one gear. "
     "Fit one, or note why not.",
     ways=(ways.join_free, ways.fit_gear_sensor),
 )

@@ -56,7 +56,7 @@ def _inputs(wire: Net) -> list[Place]:
 @rule(
     "W041",
     "danger",
-    "The {part} fed with {fed_v} gives up to {out_v} on {input}, which stands 5 V.",
+    "The {part} fed with {fed_v} gives up to {out_v} on {input}, which is rated for 5 V.",
     "Feed it through a step-down converter to 5 V, or divide its signal: {upper} from signal to input, "
     "{lower} from input to ground.",
 )

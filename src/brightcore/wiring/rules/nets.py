@@ -35,8 +35,8 @@ def _meet(
 @rule(
     "W012",
     "danger",
-    "Pack + ({source}) reaches {victim}, which stands 5 V.",
-    "Part that wire before any power. Identify both pins with a meter first.",
+    "Pack + ({source}) reaches {victim}, which is rated for 5 V.",
+    "Disconnect that wire before any power. Identify both pins with a meter first.",
     ways=(ways.join_anew, ways.repin, ways.part_wire()),
 )
 def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -47,8 +47,8 @@ def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W013",
     "danger",
-    "{plus} stands on a wire with {minus}: plus and minus are exchanged.",
-    "Exchange the two wires before any power.",
+    "{plus} is connected to {minus}: plus and minus are swapped.",
+    "Swap the two wires before any power.",
     ways=(ways.repin,),
 )
 def reversed_poles(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -86,7 +86,7 @@ def supplies_tied(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W015",
     "danger",
-    "{one} and {two} stand in parallel with nothing between them.",
+    "{one} and {two} are connected in parallel directly.",
     "Fit a combining module: the fuller pack otherwise charges the other without a limit.",
     ways=(ways.join_anew, ways.combiner),
 )
@@ -98,7 +98,7 @@ def parallel_packs(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W016",
     "fault",
-    "{one} and {two} stand on one wire.",
+    "{one} and {two} share a wire.",
     "Two outputs spoil each other: bring each to its own input.",
     ways=(ways.join_anew,),
 )
@@ -117,8 +117,8 @@ def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W017",
     "fault",
-    "{one} meets {two}: both send, or both listen.",
-    "Exchange the two serial wires: transmit goes to receive.",
+    "{one} is connected to {two}: both send, or both listen.",
+    "Swap the two serial wires: transmit goes to receive.",
     ways=(ways.repin,),
 )
 def serial_crossed(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -261,7 +261,8 @@ def supply_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     "W026",
     "advice",
     "{motor}: {wire} goes to {other} of the controller.",
-    "Right if it was found so and runs smoothly; otherwise set phases and halls by motor matching.",
+    "Right if it was found so and runs smoothly; otherwise set phases and halls with the phase and hall "
+    "finder.",
 )
 def crossed(case: Analysis, found: Found) -> Iterator[Finding]:
     """Phases or halls that meet another letter: recorded as found."""

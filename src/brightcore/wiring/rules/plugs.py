@@ -43,7 +43,7 @@ def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
     "W003",
     "fault",
     "The {port} plug of the {part} leads to nothing and is needed for first power-up.",
-    "Join it, or bridge it where the maker allows that.",
+    "Connect it, or bridge it where the maker allows that.",
     ways=(ways.join_free,),
 )
 def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -68,7 +68,7 @@ def _leads_on(case: Analysis, part: Part, port: Port) -> bool:
 @rule(
     "W004",
     "fault",
-    "Pin {pin} of the {port} plug ({part}) has no mate in this join.",
+    "Pin {pin} of the {port} plug ({part}) has no mate in this connection.",
     "Look at both faces of the plug; correct the pin map or re-pin it.",
     ways=(ways.repin,),
 )

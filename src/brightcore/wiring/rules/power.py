@@ -42,7 +42,7 @@ ROUNDING = 1.001
 @rule(
     "W027",
     "fault",
-    "What hangs on {output} of the {part} draws {draw_a}, it gives {give_a}.",
+    "What is wired to {output} of the {part} draws {draw_a}, it gives {give_a}.",
     "Fewer watts, or a converter of its own.",
 )
 def output_overloaded(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -72,7 +72,7 @@ def _branches(place: Place) -> bool:
 @rule(
     "W028",
     "fault",
-    "The {part} hangs on the pack's own lead without a fuse of its own.",
+    "The {part} is wired to the pack's own lead without a fuse of its own.",
     "A fuse for its wire, DC rated for the full pack, close to where it branches off.",
     ways=(ways.join_anew,),
 )
@@ -227,8 +227,8 @@ def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:
 @rule(
     "W052",
     "fault",
-    "The {fuse_a} fuse of the {pack} is run at {current_a}, more than 80 % of its rating.",
-    "It will blow on a long hill: a larger one if the wire stands it, or a lower limit.",
+    "The {fuse_a} fuse of the {pack} carries {current_a}, more than 80 % of its rating.",
+    "It will blow on a long hill: a larger one if the wire is rated for it, or a lower limit.",
 )
 def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the current it carries for long."""

@@ -1,0 +1,71 @@
+"""Every page in every state, sampled: no sideways scroll, nothing small, nothing the checker finds."""
+
+import os
+from collections.abc import Callable
+from itertools import cycle
+
+from django.utils import timezone
+
+from brightcircuit.arrive.services import answer_triage
+from brightcircuit.bikes.models import Bike
+from brightcircuit.jobs.models import Job
+from brightcircuit.shop.models import Person
+from tests.apps.base import ALL_NO
+from tests.browser.base import BrowserTest
+from tests.browser.crawl import WIDTHS, accessible, discover, measure
+
+EVERY = bool(os.environ.get("CRAWL_ALL"))
+"""All widths of every page in every state; otherwise one width each, another one every time."""
+
+LONG = "Long-tailed delivery longtail of the north harbour lending library with the blue box, number twelve of twelve, second one"
+
+
+def _person(**values: str) -> None:
+    Person.objects.update(**values)
+
+
+def _long() -> None:
+    Bike.objects.update(label=LONG[:120], frame_number=LONG[:80])
+    Job.objects.update(complaint=f"{LONG} {LONG}" + "x" * 120)
+
+
+def _quarantined() -> None:
+    for job in Job.objects.filter(status="open").select_related("revision__bike", "arrival"):
+        answer_triage(actor=Person.objects.get(username="lead"), job=job, answers=ALL_NO | {"hot": True})
+
+
+def _closed() -> None:
+    Job.objects.update(status="closed", closed=timezone.now())
+
+
+STATES: tuple[tuple[str, Callable[[], None]], ...] = (
+    ("demo", lambda: None),
+    ("dark", lambda: _person(theme="dark")),
+    ("largest text, both units", lambda: _person(text_size="largest", units="both", decimal=",")),
+    ("long names", _long),
+    ("quarantined", _quarantined),
+    ("closed", _closed),
+)
+
+
+class CrawlTest(BrowserTest):
+    def test_every_page_in_every_state_holds(self) -> None:
+        widths = cycle(WIDTHS)
+        wrong = []
+        for n, (state, make) in enumerate(STATES):
+            self.page.context.clear_cookies()
+            make()
+            self.sign_in("lead")
+            for k, (name, path) in enumerate(discover(self.page)):
+                if not EVERY and state != "demo" and k % len(STATES) != n:
+                    continue
+                for width in WIDTHS if EVERY else (next(widths),):
+                    self.page.set_viewport_size({"width": width, "height": 800})
+                    self.page.goto(path)
+                    told = measure(self.page)
+                    told += accessible(self.page) if EVERY or k % 2 == 0 else []
+                    wrong += [f"{state}, {name} at {width}: {words}" for words in told]
+            if state != "dark":
+                Person.objects.update(theme="", text_size="", units="metric", decimal=".")
+            self.page.set_viewport_size({"width": 1280, "height": 800})
+        self.assertEqual(wrong, [])
