@@ -218,7 +218,7 @@ class BikeFileTest(ShopTest):
         self.assertContains(
             self.send(json.dumps(changed("fern", ("bike.label", "Fern II"))).encode()), "came in as a copy"
         )
-        self.assertContains(self.send((DEMO / "teasel.json").read_bytes()), "Teasel is in.")
+        self.assertContains(self.send((DEMO / "teasel.json").read_bytes()), "Teasel imported.")
         self.assertEqual(Revision.objects.get(pk=self.revision.pk).document, same.decode())
 
     def test_a_bad_bike_changes_nothing(self) -> None:

@@ -27,7 +27,8 @@ class MatchTest(StationTest):
     def test_the_page_says_what_the_bike_will_do(self) -> None:
         for name, wanted in (
             ("match", ("weakest",)),
-            ("match-ride", ("Top speed, flat", "Steepest hill start", "roll back", "Range, flat rule")),
+            ("match-ride", ("Top speed, flat", "Steepest hill start", "Range, flat rule")),
+            ("match-curves", ("power reduced",)),
             ("match-class", ("law",)),
             ("match-packs", ("Internal resistance",)),
             ("match-cost", ("Replace the controller",)),

@@ -36,7 +36,7 @@ class NewStationTest(ShopTest):
     def test_it_stands_on_the_rail_with_its_pages_and_its_key(self) -> None:
         text = self.client.get(f"/jobs/{self.job_uuid}/dummy/why/").content.decode()
         self.assertIn('aria-current="page"', text)
-        self.assertRegex(text, r'data-key="g"[^>]*>Weigh')
+        self.assertRegex(text, r'data-key="g"[^>]*>\s*Weigh')
         self.assertRegex(text, r'why/"\s+aria-current="page">Why')
         self.weigh(20.0)
         text = self.client.get(f"/jobs/{self.job_uuid}/match/").content.decode()

@@ -157,7 +157,7 @@ class DescribeTest(StationTest):
             ({"action": "swap", "part": "pack", "library": "nothing"}, "Choose a part of the library"),
             ({"action": "remove", "part": "pack"}, "needs a pack"),
             ({"action": "remove", "part": "wings"}, "no part called"),
-            ({"action": "join", "one": "pack.main", "two": "lamp.plug"}, "joined already"),
+            ({"action": "join", "one": "pack.main", "two": "lamp.plug"}, "connected already"),
             ({"action": "unjoin", "join": "jx"}, "no join called"),
             (
                 {"action": "info", "label": "", "tyre": "wide", "bike_mass_kg": "x", "load_mass_kg": "9000"},
@@ -186,7 +186,7 @@ class DescribeTest(StationTest):
         bad = self.post("describe-part", *args, action="spec", base=2, name="Box", **{"spec-max_v": "12 A"})
         self.assertContains(bad, "12 A", status_code=422)
         lost = self.post("describe-part", *args, action="swap", base=2, library="controller-48v-30a")
-        self.assertContains(lost, "No longer joined")
+        self.assertContains(lost, "No longer connected")
         self.assertEqual(
             self.client.get(reverse("describe-part", args=(bike.uuid, "wings"))).status_code, 404
         )

@@ -16,7 +16,7 @@ from tests.apps.base import StationTest
 class WireTest(StationTest):
     def test_proposals_are_accepted_one_by_one_or_all_and_the_job_follows(self) -> None:
         page = self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
-        self.assertContains(page, "Connect next")
+        self.assertContains(page, "Connect Pack")
         self.assertContains(page, "W003")
         self.post("wire", self.job_uuid, action="unjoin", join="j-lamp")
         self.assertEqual(self.job.revision.number, 3)
@@ -31,7 +31,7 @@ class WireTest(StationTest):
 
     def test_what_ports_cannot_make_is_refused(self) -> None:
         for data, words in (
-            ({"action": "join", "one": "pack.main", "two": "lamp.plug"}, "joined already"),
+            ({"action": "join", "one": "pack.main", "two": "lamp.plug"}, "connected already"),
             ({"action": "unjoin", "join": "jx"}, "no join called"),
             ({"action": "remove", "part": "lamp"}, "Nothing to do"),
             ({"action": "accept", "pair": "a.b|c.d"}, "does not stand"),
@@ -99,13 +99,13 @@ class WireTest(StationTest):
             (
                 joins,
                 seen | {"action": "found"},
-                "Looked at: Hall cable, motor hall with Rear hub motor, hall",
+                "Inspected: Hall cable, motor hall with Rear hub motor, hall",
             ),
-            (("wire", self.job_uuid), {"action": "unjoin", "join": lamp}, "Taken apart"),
+            (("wire", self.job_uuid), {"action": "unjoin", "join": lamp}, "Disconnected"),
             (
                 ("wire", self.job_uuid),
                 {"action": "join", "one": "lamp.plug", "two": "controller.lamp"},
-                "Joined: ",
+                "Connected: ",
             ),
             (
                 ("wire-join", self.job_uuid, front),
@@ -128,7 +128,7 @@ class WireTest(StationTest):
             (
                 routes,
                 {"action": "via", "run": "motor.halls|controller.halls", "via": "seat"},
-                "Led otherwise",
+                "Rerouted",
             ),
         ):
             with self.subTest(data["action"]):
@@ -156,12 +156,12 @@ class WireTest(StationTest):
             (
                 ("wire", self.job_uuid),
                 {"action": "join", "one": "lamp.plug", "two": "pack.main"},
-                "joined already",
+                "connected already",
             ),
             (
                 ("wire", self.job_uuid),
                 {"action": "repin", "join": hall, "one": "motor.halls.a", "two": "motor.halls.b"},
-                "either plug of the same join",
+                "either plug of the same connection",
             ),
             (
                 routes,
@@ -198,7 +198,7 @@ class WireTest(StationTest):
             self.post("wire", self.job_uuid, action="undo"), "nothing of this job", status_code=422
         )
         page = self.post("wire", self.job_uuid, action="unjoin", join="j-brake-l")
-        self.assertContains(page, "Take back")
+        self.assertContains(page, "Undo")
         key = next(f.finding.key for f in page.context["findings"] if f.finding.code == "W021")
         self.assertContains(
             self.post("wire", self.job_uuid, action="waive", key=key, reason=" "), "reason", status_code=422
@@ -210,9 +210,9 @@ class WireTest(StationTest):
         self.assertContains(
             self.client.get(reverse("wire-sheet", args=(self.job_uuid,))), "Back-pedal brake only"
         )
-        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Taken back: ")
+        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Undone: ")
         self.assertEqual(core_bike(self.job.revision), before)
-        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Put back: Taken apart")
+        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Done again: Disconnected")
 
     def test_a_finding_is_put_right_by_a_fix_that_was_tried(self) -> None:
         core = change_part(
@@ -272,7 +272,7 @@ class WireTest(StationTest):
             self.post("wire", other.uuid, action="undo"), "nothing of this job", status_code=422
         )
         self.assertContains(
-            self.post("wire", other.uuid, action="unjoin", join="j-pack"), "Taken apart: Pack"
+            self.post("wire", other.uuid, action="unjoin", join="j-pack"), "Disconnected: Pack"
         )
         self.assertEqual(self.revision.bike.revisions.count(), 3)
 

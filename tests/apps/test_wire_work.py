@@ -125,7 +125,7 @@ class WireWorkTest(StationTest):
         url = reverse("first-light", args=(self.job_uuid,))
         waiting = self.client.get(url)
         self.assertContains(waiting, "First the pack.")
-        self.assertNotContains(waiting, "the motor must turn")
+        self.assertNotContains(waiting, "connections, and the motor must turn")
         self.safe()
         page = self.client.get(url)
         for words in (

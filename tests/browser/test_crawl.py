@@ -17,7 +17,10 @@ from tests.browser.crawl import WIDTHS, accessible, discover, measure
 EVERY = bool(os.environ.get("CRAWL_ALL"))
 """All widths of every page in every state; otherwise one width each, another one every time."""
 
-LONG = "Long-tailed delivery longtail of the north harbour lending library with the blue box, number twelve of twelve, second one"
+LONG = (
+    "Long-tailed delivery longtail of the north harbour lending library with the blue box, number twelve of "
+    "twelve, second one"
+)
 
 
 def _person(**values: str) -> None:
@@ -68,4 +71,4 @@ class CrawlTest(BrowserTest):
             if state != "dark":
                 Person.objects.update(theme="", text_size="", units="metric", decimal=".")
             self.page.set_viewport_size({"width": 1280, "height": 800})
-        self.assertEqual(wrong, [])
+        self.assertEqual(wrong, [], "\n".join(wrong))

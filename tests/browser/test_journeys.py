@@ -248,7 +248,7 @@ class DescribeTest(BrowserTest):
         )
         self.follow(page.get_by_role("button", name="Swap; connections that fit are kept"))
         expect(page.get_by_text("Swapped: Pack for 52 V 14 Ah pack, 14S4P.")).to_be_visible()
-        self.assertEqual(page.get_by_text("No longer joined").count(), 0)
+        self.assertEqual(page.get_by_text("No longer connected").count(), 0)
         page.get_by_label("Tyre").fill("29")
         page.get_by_label("Rider and load").fill("210 lb")
         self.follow(page.get_by_role("button", name="Save"))

@@ -173,7 +173,7 @@ class WireTest(BrowserTest):
             )
         )
         expect(page.locator(".finding", has_text="W03")).to_have_count(0)
-        self.follow(page.get_by_role("button", name="Undo: Undone: W030 put right"))
+        self.follow(page.get_by_role("button", name="Undo: W030 put right"))
         expect(page.locator(".finding", has_text="W030")).to_be_visible()
 
     def uuid(self, label: str) -> str:

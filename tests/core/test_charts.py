@@ -80,7 +80,12 @@ class ChainDrawingTest(TestCase):
     def test_the_weakest_link_and_what_is_over_its_limit_are_said_in_words(self) -> None:
         root = ElementTree.fromstring(chain_svg(self.ROWS))
         words = " ".join(t.text or "" for t in root.iter(f"{SVG}text"))
-        for expected in ("weakest: over its limit", "38 % left", "45 A; limit not described", "as set"):
+        for expected in (
+            "weakest: over its limit",
+            "38 % left",
+            "45 A; limit not described",
+            "limit setting",
+        ):
             self.assertIn(expected, words)
         self.assertEqual(len(re.findall("weakest", words)), 1)
         self.assertIn("long name & more", "".join(root.itertext()))

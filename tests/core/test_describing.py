@@ -199,7 +199,7 @@ class EditTest(TestCase):
         self.assertIn("controller.lamp", [p for p, _ in free_ports(gone.bike)])
         for one, two, words in (
             ("pack_2.plug", "pack_2.plug", "itself"),
-            ("pack.main", "lamp.plug", "joined already"),
+            ("pack.main", "lamp.plug", "connected already"),
         ):
             with self.assertRaisesRegex(BikeError, words):
                 add_join(fitted, one, two)

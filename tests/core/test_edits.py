@@ -182,8 +182,8 @@ class EditTest(TestCase):
     def test_what_cannot_be_is_refused_in_words(self) -> None:
         bike = make_pattern(HUB, "x")
         for edit, error, words in (
-            (lambda: add_join(bike, "lamp.plug", "lamp.plug"), BikeError, "joined to itself"),
-            (lambda: add_join(bike, "lamp.plug", "pack.main"), BikeError, "joined already"),
+            (lambda: add_join(bike, "lamp.plug", "lamp.plug"), BikeError, "connected to itself"),
+            (lambda: add_join(bike, "lamp.plug", "pack.main"), BikeError, "connected already"),
             (
                 lambda: add_join(remove_join(bike, "j10"), "lamp.plug", "controller.nothing"),
                 UnknownNameError,

@@ -51,12 +51,12 @@ CURED = (
     (
         "W021",
         remove_join(make_pattern(HUB, "x"), "j7"),
-        ("Join: Controller, left brake with Left brake lever",),
+        ("Connect: Controller, left brake with Left brake lever",),
     ),
     (
         "W022",
         remove_join(make_pattern(CART, "x"), "j12"),
-        ("Join: Right controller, cut-offs with Brake splitter",),
+        ("Connect: Right controller, cut-offs with Brake splitter",),
     ),
     (
         "W055",

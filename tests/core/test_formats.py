@@ -76,7 +76,7 @@ BROKEN = (
         "far.away",
     ),
     (changed("fern", ("joins.j-lamp.to", "lamp.socket")), "$.joins[12].to", "lamp.socket"),
-    (changed("fern", ("joins.j-lamp.to", "motor.halls")), "$.joins[12].to", "already joined"),
+    (changed("fern", ("joins.j-lamp.to", "motor.halls")), "$.joins[12].to", "already connected"),
     (changed("fern", ("joins.j-lamp.id", "j-pack")), "$.joins[12].id", "twice"),
     (changed("fern", ("joins.j-lamp.map", [["plus", "wing"]])), "$.joins[12].map", "wing"),
     (
@@ -84,7 +84,7 @@ BROKEN = (
         "$.joins[1].map",
         "pin map",
     ),
-    (join(), "$.joins[13].from", "already joined"),
+    (join(), "$.joins[13].from", "already connected"),
     (
         changed("fern", ("settings", [{"part": "ghost", "role": "x", "value": 1}])),
         "$.settings[0].part",

@@ -111,10 +111,10 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
             return Edited(changed.bike, what, changed.lost)
         if action == "join":
             made = add_join(bike, data.get("one", ""), data.get("two", ""), _wire(data))
-            return Edited(made, f"Joined: {join_words(made, made.joins[-1])}")
+            return Edited(made, f"Connected: {join_words(made, made.joins[-1])}")
         if action == "unjoin":
             words = join_words(bike, bike.join(data.get("join", "")))
-            return Edited(remove_join(bike, data.get("join", "")), f"Taken apart: {words}")
+            return Edited(remove_join(bike, data.get("join", "")), f"Disconnected: {words}")
     except BrightError as error:
         raise Refused({action: str(error)}) from None
     raise Refused({"action": "Nothing to do."})

@@ -51,12 +51,12 @@ def _join(bike: Bike, data: Data) -> Edited:
             "these two plugs do not mate: another make of plug. An adapter or a new end can be "
             "described under Parts."
         )
-    return Edited(made, f"Joined: {join_words(made, made.joins[-1])}")
+    return Edited(made, f"Connected: {join_words(made, made.joins[-1])}")
 
 
 def _unjoin(bike: Bike, data: Data) -> Edited:
     words = join_words(bike, bike.join(data.get("join", "")))
-    return Edited(remove_join(bike, data.get("join", "")), f"Taken apart: {words}")
+    return Edited(remove_join(bike, data.get("join", "")), f"Disconnected: {words}")
 
 
 def _repin(bike: Bike, data: Data) -> Edited:

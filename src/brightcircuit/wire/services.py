@@ -38,7 +38,7 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
         actor=actor,
         job=job,
         core=accept(core, chosen),
-        what=f"Joined as proposed: {'; '.join(p.words for p in chosen)}"[:300],
+        what=f"Connected as proposed: {'; '.join(p.words for p in chosen)}"[:300],
     )
     return len(chosen)
 

@@ -32,7 +32,6 @@ from brightcircuit.wire.services import (
     take_joins,
     tick,
     undo_wiring,
-    undo_words,
 )
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.drawing.sheet_svg import sheet_svg
@@ -158,7 +157,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
             proposals=[(p.one, p.two, p.words) for p in offered] if job.is_open else [],
         ),
         fits={a: b for a, b in fits.items() if b},
-        undo=undo and undo_words(undo),
+        undo=undo,
         errors=errors,
         proposals=proposals,
         left_over=[(i, w) for i, w in labels.items() if i not in proposed],

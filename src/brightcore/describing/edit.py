@@ -292,10 +292,10 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     for i in (i for i in before if i in after):
         lines += _part_lines(before[i], after[i], registry)
     joins, fresh = ({j.id: j for j in b.joins} for b in (old, new))
-    lines += [f"Taken apart: {join_words(old, j)}" for i, j in joins.items() if i not in fresh]
-    lines += [f"Joined: {join_words(new, j)}" for i, j in fresh.items() if i not in joins]
+    lines += [f"Disconnected: {join_words(old, j)}" for i, j in joins.items() if i not in fresh]
+    lines += [f"Connected: {join_words(new, j)}" for i, j in fresh.items() if i not in joins]
     lines += [
-        f"Joined otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j
+        f"Connected otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j
     ]
     settings, wanted = ({(s.part, s.role): s.value for s in b.settings} for b in (old, new))
     lines += [

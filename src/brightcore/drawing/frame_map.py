@@ -138,7 +138,7 @@ def _open(stretch: Stretch, at: dict[str, Point], count: int) -> list[Markup]:
     return [
         line(*ends, stroke=INK, stroke_width=width, stroke_linecap="round"),
         circle((x, y), BADGE, fill=PAPER, stroke=INK, stroke_width=1.4),
-        label((x, y + 4.5), str(count), 13, "middle", bold=True),
+        label((x, y + 4.5), str(count), 14, "middle", bold=True),
         *joint,
     ]
 

@@ -169,7 +169,7 @@ def _round_part(shape: Shape, light: Light, style: dict[str, Attribute]) -> list
     axle = circle(
         (x, y - 14), 14, fill="none", stroke=DIM if light.state == "dim" else _worn(light), stroke_width=2.5
     )
-    return [ring, axle, _text((x, y + 22), shape.label, 13, "middle", 16), _note(light, (x, y + 42))]
+    return [ring, axle, _text((x, y + 22), shape.label, LABEL_SIZE, "middle", 15), _note(light, (x, y + 42))]
 
 
 def _worn(light: Light) -> str:
