@@ -44,6 +44,7 @@ class BrowserTest(StaticLiveServerTestCase):
 
     available_apps = settings.INSTALLED_APPS  # so that clearing the tables does not fill content types anew
     context_options: ClassVar[dict[str, Any]] = {}
+    with_demo: ClassVar[bool] = True
     primed: ClassVar[tuple[str, ...]] = DEMO_BIKES
 
     def _callTestMethod(self, method: Callable[[], None]) -> None:
@@ -59,7 +60,8 @@ class BrowserTest(StaticLiveServerTestCase):
     def setUp(self) -> None:
         engines.forget_engines()
         self.addCleanup(engines.forget_engines)
-        load_demo()
+        if self.with_demo:
+            load_demo()
         for job in Job.objects.select_related("revision__bike"):
             name = job.revision.bike.label.lower()
             if name in self.primed:

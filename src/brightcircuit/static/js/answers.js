@@ -29,6 +29,7 @@ export function attachAnswers() {
       }
       if (button.dataset.looks) fillLooks(form, button.dataset.looks);
       else fillReading(form, button.dataset.answer);
+      if (!form.querySelector("[data-reading]")) form.querySelector("button.main")?.focus();
       form.dispatchEvent(new Event("input", { bubbles: true }));
     });
   }

@@ -17,7 +17,17 @@ export function attachKeys() {
       }
       return;
     }
-    const answer = /^[1-6]$/.test(event.key) && document.querySelectorAll("[data-answer]")[Number(event.key) - 1];
+    if (event.key === "c") {
+      const caution = document.querySelector("form.entry input[name=gate]:not(:checked)");
+      if (caution) {
+        caution.click();
+        caution.focus();
+        event.preventDefault();
+      }
+      return;
+    }
+    const numbered = document.querySelectorAll("[data-answer], [data-row]");
+    const answer = /^[1-9]$/.test(event.key) && numbered[Number(event.key) - 1];
     const link = /^[a-z]$/.test(event.key) && document.querySelector(`a[data-key="${event.key}"]`);
     if (answer || link) {
       (answer || link).click();
