@@ -19,6 +19,7 @@ ROOT = Path(__file__).resolve().parent.parent
 BIN = Path(sys.executable).parent
 ENVIRONMENT = os.environ | {"PYTHONPATH": str(ROOT / "src"), "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}"}
 STYLES = ROOT / "src/brightcircuit/static/css/app.css"
+FORMATTED = ("assets/**/*.css", "src/brightcircuit/static/js/*.js", "tests/browser/*.js")
 Result = tuple[int, str]
 
 
@@ -30,14 +31,30 @@ def run(*command: str) -> Result:
     return done.returncode, done.stdout
 
 
-def styles_current() -> Result:
-    """Rebuild the style sheet to a scratch file and compare; skipped where there is no npm."""
+def without_style_tools(tool: str) -> str:
+    """Return why a tool of npm cannot be run here, "" where it can; it is installed where that is possible."""
     if not shutil.which("npm"):
-        return 0, "skipped: no npm here, so the committed style sheet was not rebuilt"
-    if not (ROOT / "node_modules/.bin/tailwindcss").exists():
+        return "skipped: no npm here"
+    if not (ROOT / "node_modules/.bin" / tool).exists():
         status, output = run("npm", "ci", "--silent")
         if status:
-            return 0, f"skipped: the style tools could not be installed\n{output}"
+            return f"skipped: the style tools could not be installed\n{output}"
+    return ""
+
+
+def scripts_formatted() -> Result:
+    """Look whether styles and scripts are as Prettier writes them; skipped where there is no npm."""
+    reason = without_style_tools("prettier")
+    if reason:
+        return 0, reason
+    return run("node_modules/.bin/prettier", "--check", *FORMATTED)
+
+
+def styles_current() -> Result:
+    """Rebuild the style sheet to a scratch file and compare; skipped where there is no npm."""
+    reason = without_style_tools("tailwindcss")
+    if reason:
+        return 0, reason
     with tempfile.TemporaryDirectory() as folder:
         scratch = Path(folder) / "app.css"
         status, output = run(
@@ -60,6 +77,8 @@ CHECKS: tuple[tuple[str, Callable[[], Result]], ...] = (
     ("lint", lambda: run("ruff", "check", ".")),
     ("format", lambda: run("ruff", "format", "--check", ".")),
     ("templates", lambda: run("djlint", "src", "--lint", "--quiet")),
+    ("templates formatted", lambda: run("djlint", "src", "--check", "--quiet")),
+    ("styles and scripts formatted", scripts_formatted),
     ("types of the core", lambda: run("mypy")),
     ("import contract", lambda: run("lint-imports")),
     ("migrations current", migrations_current),

@@ -19,7 +19,8 @@
     const size = parseFloat(getComputedStyle(element).fontSize);
     const inDrawing = element.closest("svg");
     const shown = inDrawing ? size * Math.hypot(element.getScreenCTM().a, element.getScreenCTM().b) : size;
-    if (shown + 0.05 < (inDrawing ? drawn : least)) small.add(`${shown.toFixed(1)} px: ${words.slice(0, 40)}`);
+    if (shown + 0.05 < (inDrawing ? drawn : least))
+      small.add(`${shown.toFixed(1)} px: ${words.slice(0, 40)}`);
   }
   told.push(...[...small].slice(0, 4));
 

@@ -34,7 +34,9 @@ function showPage(html) {
   attachPage();
   const wrong = document.querySelector("[aria-invalid=true], .fielderror, .hazard[role=alert]");
   wrong?.scrollIntoView({ block: "center" });
-  const field = wrong?.closest(".field, .look, form")?.querySelector("input:not([type=hidden]), select, textarea");
+  const field = wrong
+    ?.closest(".field, .look, form")
+    ?.querySelector("input:not([type=hidden]), select, textarea");
   (field ?? document.querySelector("#main"))?.focus({ preventScroll: true });
   if (!wrong) scrollTo(0, 0);
   history.replaceState(null, "", location.href);

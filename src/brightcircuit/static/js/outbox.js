@@ -16,7 +16,9 @@ const keepWaiting = (letters) => localStorage.setItem(WAITING, JSON.stringify(le
 const tokenOf = (page) => page.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
 
 function newId() {
-  return [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+  return [...crypto.getRandomValues(new Uint8Array(16))]
+    .map((byte) => byte.toString(16).padStart(2, "0"))
+    .join("");
 }
 
 /** A form as it is sent: what, where to, whose draft it settles, and from which page. */
@@ -75,10 +77,13 @@ function answered(letter, found) {
     return go(found.to);
   }
   if (found.other) {
-    return trouble(`This browser is signed in as ${found.other} now. Nothing was saved; what you typed is kept.`, {
-      href: location.href,
-      words: "Load this page anew",
-    });
+    return trouble(
+      `This browser is signed in as ${found.other} now. Nothing was saved; what you typed is kept.`,
+      {
+        href: location.href,
+        words: "Load this page anew",
+      },
+    );
   }
   if (found.sign_in) return trouble(SIGNED_OUT, { href: signInHere(found.sign_in), words: "Sign in" });
   sessionStorage.setItem(UNSETTLED, letter.key);
@@ -123,7 +128,10 @@ async function flush() {
       if (found.sign_in || found.other) return answered(letter, found);
       keepWaiting(waiting().slice(1));
       if (!found.to || found.refused) {
-        return trouble("Something typed before could not be saved.", { href: letter.page, words: "Look at it" });
+        return trouble("Something typed before could not be saved.", {
+          href: letter.page,
+          words: "Look at it",
+        });
       }
       clearDraft(letter.key, letter.at);
       last = [letter, found];

@@ -3,7 +3,8 @@ export function attachTriage() {
   for (const button of document.querySelectorAll("[data-all-no]")) {
     button.hidden = false;
     button.addEventListener("click", () => {
-      for (const radio of button.closest("[data-pack]").querySelectorAll("input[value=no]")) radio.checked = true;
+      for (const radio of button.closest("[data-pack]").querySelectorAll("input[value=no]"))
+        radio.checked = true;
     });
   }
 }

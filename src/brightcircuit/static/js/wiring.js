@@ -28,7 +28,8 @@ function show() {
     const mate = held?.pin && held.join === plug.dataset.join && held.port !== plug.dataset.port;
     plug.classList.toggle("fits", free.includes(plug.dataset.port) || Boolean(mate));
     plug.classList.toggle("same", Boolean(held?.join && held.join === plug.dataset.join));
-    for (const pin of plug.querySelectorAll("[data-pin]")) pin.classList.toggle("held", held?.pin === pin.dataset.pin);
+    for (const pin of plug.querySelectorAll("[data-pin]"))
+      pin.classList.toggle("held", held?.pin === pin.dataset.pin);
   }
   for (const wire of root().querySelectorAll("[data-wire]")) {
     wire.classList.toggle("held", Boolean(held?.join && held.join === wire.dataset.wire));
@@ -175,7 +176,10 @@ export async function bringFixes() {
   const section = document.querySelector("[data-fixes]");
   if (!section?.querySelector("[data-fixes-for]")) return;
   try {
-    const page = new DOMParser().parseFromString(await (await fetch(section.dataset.fixes)).text(), "text/html");
+    const page = new DOMParser().parseFromString(
+      await (await fetch(section.dataset.fixes)).text(),
+      "text/html",
+    );
     for (const place of section.querySelectorAll("[data-fixes-for]")) {
       const fixes = [...page.querySelectorAll("[data-fixes-for]")];
       const made = fixes.find((found) => found.dataset.fixesFor === place.dataset.fixesFor);
