@@ -32,7 +32,7 @@ def run(*command: str) -> Result:
 
 
 def without_style_tools(tool: str) -> str:
-    """Return why a tool of npm cannot be run here, "" where it can; it is installed where that is possible."""
+    """Return why a tool of npm cannot be run here, "" where it can; it is installed where possible."""
     if not shutil.which("npm"):
         return "skipped: no npm here"
     if not (ROOT / "node_modules/.bin" / tool).exists():

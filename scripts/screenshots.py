@@ -32,28 +32,25 @@ def views(page: Page) -> list[tuple[str, str, int]]:
     juniper = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     otter = page.get_by_role("link", name="Otter").first.get_attribute("href") or ""
     bramble = page.get_by_role("link", name="Bramble").first.get_attribute("href") or ""
+    teasel = page.get_by_role("link", name="Teasel").first.get_attribute("href") or ""
     page.goto("/bikes/")
     bike = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     return [
         ("bench", "/", 1280),
-        ("arrive", f"{job}arrive/", 1280),
+        ("new-job", f"/jobs/new/?bike={bike.strip('/').rpartition('/')[2]}", 1280),
+        ("arrive", f"{teasel}arrive/", 1280),
         ("trace", f"{job}trace/", 1280),
-        ("record", f"{job}record/", 1280),
-        ("flow", f"{job}trace/flow/", 1280),
+        ("trace-dark", f"{job}trace/", 1280),
         ("trace-narrow", f"{job}trace/", NARROW),
-        ("parts", "/parts/", 1280),
-        ("describe", f"{bike}describe/", 1280),
-        ("wire", f"{bramble}wire/#wiring", 1280),
-        ("wire-narrow", f"{otter}wire/", NARROW),
-        ("join", f"{job}wire/joins/j-halls-m/#pins", 1280),
+        ("wire", f"{bramble}wire/", 1280),
+        ("wire-narrow", f"{bramble}wire/", NARROW),
         ("routes", f"{otter}wire/routes/#ways", 1280),
-        ("first-light", f"{job}wire/first-light/", 1280),
-        ("order", f"{juniper}wire/order/", 1280),
+        ("first-power-up", f"{job}wire/first-light/", 1280),
         ("sheet", f"{juniper}wire/sheet/#drawing", 1280),
-        ("plugs", f"{job}wire/sheet/#plugs", 1280),
         ("match-chain", f"{juniper}match/", 1280),
-        ("match-ride", f"{juniper}match/#ride", 1280),
-        ("space", f"{juniper}match/space/", 1280),
+        ("match-ride", f"{juniper}match/ride/", 1280),
+        ("describe", f"{bike}describe/", 1280),
+        ("record", f"{job}record/", 1280),
     ]
 
 
@@ -101,6 +98,7 @@ def take() -> None:
         time.sleep(REST_S)
         for name, address, width in views(page):
             page.set_viewport_size({"width": width, "height": 800 if width > NARROW else 844})
+            page.emulate_media(color_scheme="dark" if name.endswith("-dark") else "light")
             page.goto(address)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")

@@ -194,7 +194,7 @@ class KeepTest(ShopTest):
             ({"kind": "ohms"}, "Ohms are read with the pack out"),
             ({"gate": ()}, "Tick the caution first"),
             ({"version": 0}, "changed meanwhile"),
-            ({"red": "pack.main.up"}, "Select a valid choice"),
+            ({"red": "pack.main.up"}, "Choose one of the list."),
         ):
             with self.subTest(words):
                 self.assertIn(words, self.free(**more).content.decode().replace("&#x27;", "'"))  # type: ignore[attr-defined]
@@ -294,8 +294,8 @@ class EmptyTest(ShopTest):
     def test_a_new_job_needs_one_bike_and_a_complaint(self) -> None:
         url, bike = reverse("job-new"), str(self.revision.bike.uuid)
         for data, words in (
-            ({"complaint": "dead"}, "This field is required"),
-            ({"bike": bike}, "This field is required"),
+            ({"complaint": "dead"}, "Fill this in."),
+            ({"bike": bike}, "Fill this in."),
             ({"bike": "no-such-bike"}, "Which bike?"),
         ):
             self.assertContains(self.client.post(url, data), words, status_code=422)

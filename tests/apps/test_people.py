@@ -60,7 +60,7 @@ class FirstRunTest(TestCase):
         for wrong, words in (
             ({"again": "another-one-9"}, "differ"),
             ({"password": "short", "again": "short"}, "too short"),
-            ({"name": " "}, "required"),
+            ({"name": " "}, "Fill this in."),
         ):
             self.assertContains(self.begin(FIRST | wrong, **LOCAL), words, status_code=422)
         self.assertRedirects(self.begin(FIRST, **LOCAL), reverse("shop"))

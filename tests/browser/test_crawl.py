@@ -41,12 +41,33 @@ def _closed() -> None:
     Job.objects.update(status="closed", closed=timezone.now())
 
 
+def _many() -> None:
+    job = Job.objects.select_related("revision__bike").filter(status="open").latest("number")
+    bikes = [
+        Bike(label=f"Rowan {n:03d}", frame_number=f"LY-{n}", small=job.revision.bike.small)
+        for n in range(400)
+    ]
+    Bike.objects.bulk_create(bikes)
+    Job.objects.bulk_create(
+        Job(
+            number=1000 + n,
+            revision=job.revision,
+            complaint=f"Shudders, number {n}",
+            opened=job.opened,
+            opened_by=job.opened_by,
+            summary=job.summary,
+        )
+        for n in range(500)
+    )
+
+
 STATES: tuple[tuple[str, Callable[[], None]], ...] = (
     ("demo", lambda: None),
     ("dark", lambda: _person(theme="dark")),
     ("largest text, both units", lambda: _person(text_size="largest", units="both", decimal=",")),
     ("long names", _long),
     ("quarantined", _quarantined),
+    ("400 bikes and 500 jobs", _many),
     ("closed", _closed),
 )
 

@@ -25,6 +25,7 @@ from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.queries import parts as library_parts
 from brightcore.bike.model import PEDALS, Part, Spec
 from brightcore.describing.edit import compare, free_ports, join_words
+from brightcore.describing.labels import field_label
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.specs import show_spec_value, shown_unit
 from brightcore.errors import BrightError, FormatError
@@ -198,7 +199,7 @@ def _summary(spec: Any) -> str:
     names = [n for n in spec.__dataclass_fields__ if n != "conductors"][:SUMMARY_FIELDS]
     return ", ".join(
         (
-            f"{n.rsplit('_', 1)[0].replace('_', ' ') if shown_unit(n) else n.replace('_', ' ')} "
+            f"{field_label(n, spec.__dataclass_fields__[n].metadata.get('label', '')).lower()} "
             f"{show_spec_value(getattr(spec, n))} {shown_unit(n)}"
         ).rstrip()
         for n in names

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from brightcore.bike.model import Spec
+from brightcore.describing.labels import field_label
 from brightcore.describing.plugs import parse_plugs, show_plugs
 from brightcore.describing.specs import make_spec, show_spec_value, shown_unit
 from brightcore.errors import FormatError, Problem
@@ -43,7 +44,7 @@ def spec_rows(
         rows.append(
             SpecRow(
                 name=item.name,
-                label=_label(item),
+                label=field_label(item.name, item.label),
                 unit=shown_unit(item.name),
                 help=_help(item),
                 value=value,
@@ -52,14 +53,6 @@ def spec_rows(
             )
         )
     return rows
-
-
-def _label(item: SpecField) -> str:
-    """Return the words of a field: its own, or its name without the unit."""
-    if item.label:
-        return item.label
-    words = item.name.replace("_", " ").replace("bms", "BMS")
-    return words.rsplit(" ", 1)[0] if shown_unit(item.name) else words
 
 
 def _help(item: SpecField) -> str:

@@ -2,18 +2,18 @@
 
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from brightcircuit.library.models import LibraryPart
 
 
 def parts(kind: str = "", words: str = "", retired: bool = False) -> QuerySet[LibraryPart]:
-    """Return the descriptions of a kind (or all) that hold some words."""
+    """Return the descriptions of a kind (or all) that hold every one of some words, in name or kind."""
     found = LibraryPart.objects.filter(retired=retired)
     if kind:
         found = found.filter(kind=kind)
-    if words:
-        found = found.filter(name__icontains=words)
+    for word in words.split():
+        found = found.filter(Q(name__icontains=word) | Q(slug__icontains=word) | Q(kind__icontains=word))
     return found
 
 

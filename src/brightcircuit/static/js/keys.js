@@ -1,4 +1,7 @@
-/** Single-key shortcuts, unless the person has switched them off or is typing. */
+/**
+ * Single-key shortcuts, unless the person has switched them off or is typing. Without them Tab and Enter reach the
+ * same.
+ */
 export function attachKeys() {
   document.addEventListener("keydown", (event) => {
     const typing = event.target.closest("input, select, textarea, [contenteditable]");

@@ -1,4 +1,4 @@
-/** Buttons that print the page; hidden where scripts do not run. */
+/** Buttons that print the page. Without scripts they are hidden, and the browser prints. */
 export function attachPrint() {
   for (const button of document.querySelectorAll("[data-print]")) {
     button.hidden = false;

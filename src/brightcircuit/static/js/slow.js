@@ -1,4 +1,7 @@
-/** Links to what takes some seconds: they say that it is being worked on, and for how long already. */
+/**
+ * Links to what takes some seconds: they say that it is being worked on, and for how long already. Without it the
+ * browser waits in silence.
+ */
 const LEAST_SHOWN_MS = 400;
 
 function counting(link) {

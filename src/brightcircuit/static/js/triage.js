@@ -1,4 +1,7 @@
-/** "No to all" answers the six questions about one pack at once; saving them stays a step of its own. */
+/**
+ * "No to all" answers the six questions about one pack at once; saving them stays a step of its own. Without it each
+ * is answered by itself.
+ */
 export function attachTriage() {
   for (const button of document.querySelectorAll("[data-all-no]")) {
     button.hidden = false;

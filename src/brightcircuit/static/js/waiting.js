@@ -1,6 +1,9 @@
 import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
 
-/** While predictions are worked out: shows progress and comes back when the first proposal is ready. */
+/**
+ * While predictions are worked out: shows progress and comes back when the first proposal is ready. Without it the
+ * page is loaded again by hand.
+ */
 async function ask(url) {
   const response = await fetch(url, { headers: { Accept: "application/json" } });
   if (response.redirected) {

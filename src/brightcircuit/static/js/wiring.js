@@ -1,6 +1,6 @@
 /**
- * The drawing on Wire: choose plugs and pins by pointer or keyboard.
- * Changes are sent, and the page's parts exchanged.
+ * The drawing on Wire: choose plugs and pins, or press a badge, by pointer or keyboard. Changes are sent, and the
+ * page's parts swapped. Without it the forms beside the drawing and on Pins do the same.
  */
 
 import { attachZoom, showInBox } from "./zoom.js";
