@@ -115,7 +115,9 @@ class BrowserTest(StaticLiveServerTestCase):
 
     def tap(self, question: str, answer: str) -> None:
         """Answer what a rider told with one tap."""
-        self.page.get_by_role("group", name=question, exact=True).get_by_text(answer, exact=True).click()
+        self.page.get_by_role("group", name=question, exact=True).get_by_role(
+            "radio", name=answer, exact=True
+        ).check()
 
     def follow(self, what: Locator) -> None:
         """Press something and wait for the page that comes of it."""

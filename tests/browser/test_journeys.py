@@ -35,6 +35,7 @@ class FernTest(BrowserTest):
         page.get_by_role("link", name="Fern").click()
         expect(page.get_by_text("since a wet week")).to_be_visible()
         self.follow(page.locator(".rail a", has_text="Arrive"))
+        self.follow(page.get_by_role("link", name="What was found", exact=True))
         page.get_by_label("Found at arrival").fill("Salt crust on the motor plug")
         page.get_by_role("button", name="Save note").click()
         expect(page.get_by_text("Note saved.")).to_be_visible()
@@ -72,6 +73,7 @@ class FernTest(BrowserTest):
         self.sign_in()
         job = self.open_trace("Fern")
         page.goto(f"/jobs/{job.uuid}/arrive/")
+        page.get_by_text("All 6 questions: no").click()
         page.get_by_role("group", name="Sweet or solvent smell").get_by_label("Yes").check()
         self.follow(page.get_by_role("button", name="Save answers"))
         page.goto(f"/jobs/{job.uuid}/trace/?test={SWING}")
@@ -256,7 +258,7 @@ class DescribeTest(BrowserTest):
         page.get_by_label("Complaint").fill("Pedalling brings no help")
         self.follow(page.get_by_role("button", name="Open the job"))
         self.follow(page.locator(".rail a", has_text="Match"))
-        expect(page.get_by_text("weakest").first).to_be_visible()
+        expect(page.locator("#main svg").get_by_text("weakest").first).to_be_visible()
         self.follow(page.get_by_role("link", name="Ride", exact=True))
         page.get_by_label("Hill", exact=False).first.fill("12 %")
         self.follow(page.get_by_role("button", name="Calculate"))
@@ -280,7 +282,7 @@ class ShopLifeTest(BrowserTest):
         with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
             path = Path(folder) / "plug.jpg"
             path.write_bytes(picture())
-            page.goto(f"/jobs/{job.uuid}/arrive/")
+            page.goto(f"/jobs/{job.uuid}/arrive/found/")
             page.get_by_label("Rain, washing or a wet week").check()
             page.get_by_label("Green or white crust in a plug", exact=True).check()
             self.follow(page.get_by_role("button", name="Save", exact=True))

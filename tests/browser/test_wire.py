@@ -33,9 +33,7 @@ class WireTest(BrowserTest):
         self.follow(page.get_by_role("link", name="Pins", exact=True))
         self.follow(page.get_by_role("button", name="Disconnect: Controller, throttle with Thumb throttle"))
         self.follow(page.get_by_role("link", name="Connections", exact=True))
-        page.get_by_role("button", name="Connect Controller, throttle with Thumb throttle").first.press(
-            "Enter"
-        )
+        page.locator("[data-proposal]").first.press("Enter")
         expect(page.locator("[data-wiring]")).to_have_attribute("data-answered", "1")
         self.follow(page.get_by_role("button", name="Step-down converter to 5 V before the 6 V lamp, 2.4 W"))
         expect(page.get_by_role("heading", name="Everything is connected")).to_be_visible()
@@ -64,12 +62,12 @@ class WireTest(BrowserTest):
             page.get_by_role("link", name="PDF").click()
         self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")
         page.get_by_role("link", name="Connections", exact=True).click()
-        self.follow(page.get_by_role("link", name="First power-up"))
+        self.follow(page.get_by_role("link", name="First power-up").first)
         self.follow(page.get_by_role("link", name="Go to Arrive"))
         page.get_by_role("button", name="No to all").click()
         self.follow(page.get_by_role("button", name="Save answers"))
         page.keyboard.press("w")
-        self.follow(page.get_by_role("link", name="First power-up"))
+        self.follow(page.get_by_role("link", name="First power-up").first)
         expect(page.get_by_role("heading", name="connections, and the motor must turn")).to_be_visible()
 
     def test_plugs_are_joined_parted_and_repinned_on_the_drawing(self) -> None:
