@@ -1,0 +1,241 @@
+"""What every instrument of Set is: what it applies to, its steps, how it judges, and what it draws.
+
+An instrument is one file and one line in the list of `brightcore.setting`. It takes readings as typed, and
+says in a verdict what they mean and what to do next; it stores nothing.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from brightcore.bike.model import Bike
+from brightcore.errors import ReadingError
+from brightcore.units import parse_in, plain_text
+
+STATES = ("open", "good", "mend", "danger")
+"""What a verdict says: more is needed, it is good, something is to be mended, it can hurt."""
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """What an instrument is set on: a part by its id, or the bike itself as ""."""
+
+    id: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One reading: its unit (for pint, "" for a count), what is possible, or its choices as (value, words).
+
+    What lies outside `low` to `high` cannot be: it is questioned and not used. `many`: a row of numbers.
+    """
+
+    id: str
+    label: str
+    unit: str = ""
+    low: float = 0.0
+    high: float = 0.0
+    choices: tuple[tuple[str, str], ...] = ()
+    needed: bool = True
+    many: bool = False
+    help: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One thing to do: what, how the bike must stand, its cautions (keys of `GATES`), what to read."""
+
+    id: str
+    title: str
+    stands: str
+    cautions: tuple[str, ...]
+    fields: tuple[Field, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class SetFinding:
+    """Something found while setting: a permanent code, how grave, what, and what to change."""
+
+    code: str
+    severity: str
+    text: str
+    change: str
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A value that was found out: name, number, unit, and how it came about."""
+
+    name: str
+    value: float
+    unit: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A reading on a picture: where, what it is, and whether it lies where it should."""
+
+    at: float
+    words: str
+    good: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A picture of one quantity: its scale, where it should lie (or None), and what was read."""
+
+    title: str
+    unit: str
+    low: float
+    high: float
+    target: tuple[float, float] | None
+    marks: tuple[Mark, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """A picture of a row of readings against its order, with levels that matter as (value, words)."""
+
+    title: str
+    unit: str
+    points: tuple[tuple[float, float], ...]
+    levels: tuple[tuple[float, str], ...]
+    across: str = ""
+
+
+Picture = Band | Curve
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What readings mean: a state of `STATES`, one sentence, findings, values, and the pictures."""
+
+    state: str
+    title: str
+    findings: tuple[SetFinding, ...] = ()
+    values: tuple[Measured, ...] = ()
+    pictures: tuple[Picture, ...] = ()
+
+
+Value = float | str | tuple[float, ...]
+Values = Mapping[str, Value]
+
+
+@dataclass(frozen=True, slots=True)
+class Readings:
+    """Readings of one sheet: usable values, what cannot be read at all, and what cannot be (by field id)."""
+
+    values: dict[str, Value] = field(default_factory=dict)
+    unread: dict[str, str] = field(default_factory=dict)
+    odd: dict[str, str] = field(default_factory=dict)
+
+    def number(self, name: str) -> float | None:
+        """Return a number, None where it was not read or cannot be."""
+        found = self.values.get(name)
+        return found if isinstance(found, float) else None
+
+    def chosen(self, name: str) -> str:
+        """Return a choice, "" where none was made."""
+        found = self.values.get(name)
+        return found if isinstance(found, str) else ""
+
+    def row(self, name: str) -> tuple[float, ...]:
+        """Return a row of numbers, empty where there is none."""
+        found = self.values.get(name)
+        return found if isinstance(found, tuple) else ()
+
+
+class Instrument:
+    """One instrument. `key` and codes are permanent; `options` are (name, label, ((value, words), …))."""
+
+    key = ""
+    title = ""
+    options: tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...] = ()
+
+    def subjects(self, bike: Bike) -> tuple[Subject, ...]:
+        """Return what it can be set on, on this bike."""
+        raise NotImplementedError
+
+    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+        """Return its steps, in order; `typed` is what was read so far, for those that ask by it."""
+        raise NotImplementedError
+
+    def judge(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Return what readings mean; `last` holds the values of the calibration before, by name."""
+        raise NotImplementedError
+
+    def fields(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Field, ...]:
+        """Return every field of its steps."""
+        return tuple(item for step in self.steps(bike, subject, typed) for item in step.fields)
+
+
+def read_all(fields: Sequence[Field], typed: Mapping[str, str]) -> Readings:
+    """Return the readings of what was typed, by field id; what is empty is left out."""
+    found = Readings()
+    for item in fields:
+        text = plain_text(str(typed.get(item.id, "")))
+        if not text:
+            continue
+        try:
+            _read(item, text, found)
+        except ReadingError as error:
+            found.unread[item.id] = str(error)
+    return found
+
+
+def _read(item: Field, text: str, found: Readings) -> None:
+    if item.choices:
+        if text not in dict(item.choices):
+            raise ReadingError(f"{text!r} is none of {', '.join(value for value, _ in item.choices)}")
+        found.values[item.id] = text
+        return
+    if item.many:
+        row = tuple(parse_in(word, item.unit) for word in text.replace(";", " ").replace("\n", " ").split())
+        wrong = [value for value in row if not item.low <= value <= item.high]
+        if wrong:
+            found.odd[item.id] = _cannot(item, wrong[0])
+        else:
+            found.values[item.id] = row
+        return
+    value = parse_in(text, item.unit)
+    if item.low <= value <= item.high:
+        found.values[item.id] = value
+    else:
+        found.odd[item.id] = _cannot(item, value)
+
+
+def _cannot(item: Field, value: float) -> str:
+    return f"{item.label}: {value:g} {item.unit} cannot be ({item.low:g} to {item.high:g}); read it again"
+
+
+YES_NO = (("yes", "yes"), ("no", "no"))
+
+
+def next_step(steps: Sequence[Step], found: Readings) -> Step | None:
+    """Return the first step with a reading that is needed and not there, None where all are."""
+    for step in steps:
+        if any(item.needed and item.id not in found.values for item in step.fields):
+            return step
+    return None
+
+
+def verdict_of(
+    findings: Sequence[SetFinding],
+    complete: bool,
+    good: str,
+    values: Sequence[Measured] = (),
+    pictures: Sequence[Picture] = (),
+    waiting: str = "Go on with the next reading",
+) -> Verdict:
+    """Return a verdict by the gravest finding; good only where everything needed was read."""
+    grave = [item for item in findings if item.severity == "danger"]
+    faults = [item for item in findings if item.severity == "fault"]
+    state, title = ("good", good) if complete else ("open", waiting)
+    if faults:
+        state, title = "mend", faults[0].text
+    if grave:
+        state, title = "danger", grave[0].text
+    return Verdict(state, title, tuple(findings), tuple(values), tuple(pictures))

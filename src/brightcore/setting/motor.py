@@ -1,0 +1,189 @@
+"""Motor figures: pole pairs behind the reduction, rpm per volt, winding resistance of all three pairs.
+
+Copper: 0.393 % per kelvin (IEC 60028). Planet with a fixed ring: 1 + ring over sun (Willis).
+"""
+
+from collections.abc import Mapping
+
+from brightcore.bike.model import Bike
+from brightcore.kinds.motor import MotorSpec
+from brightcore.physics.wheels import planetary_ratio
+from brightcore.setting.contract import (
+    Band,
+    Field,
+    Instrument,
+    Mark,
+    Measured,
+    Readings,
+    SetFinding,
+    Step,
+    Subject,
+    Verdict,
+    next_step,
+    verdict_of,
+)
+
+COPPER_PER_K, REFERENCE_C = 0.00393, 20.0
+APART_TOLD, APART_FAULT = 0.05, 0.15
+"""How far one pair may lie from the mean of all three, as a share, before it is told, and a fault."""
+
+LEAST_AMPS = 0.5
+LEAST_MV = 1.0
+"""Below these the millivolts of a handheld meter say nothing."""
+
+KV_OFF = 0.15
+PAIRS = (("uv", "U and V"), ("vw", "V and W"), ("wu", "W and U"))
+
+
+def at_20_c(ohm: float, celsius: float) -> float:
+    """Return a copper resistance at 20 °C.
+
+    >>> round(at_20_c(0.1393, 120.0), 4)
+    0.1
+    """
+    return ohm / (1 + COPPER_PER_K * (celsius - REFERENCE_C))
+
+
+class MotorFigures(Instrument):
+    """What a controller must be told of a motor."""
+
+    key = "motor"
+    title = "Motor figures"
+
+    def subjects(self, bike: Bike) -> tuple[Subject, ...]:
+        """Every motor."""
+        return tuple(Subject(p.id, p.name) for p in bike.having(MotorSpec))
+
+    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+        """Magnets and gears, spin, winding."""
+        out = "Pack out, all three phases apart from the controller"
+        return (
+            Step(
+                "magnets",
+                "Count the magnets on the rotor; teeth of ring and sun, if there is a planet",
+                "Opened, or from its sheet",
+                (),
+                (
+                    Field("magnets", "Magnets", "", 2.0, 200.0),
+                    Field("ring", "Ring teeth", "", 0.0, 400.0, needed=False),
+                    Field("sun", "Sun teeth", "", 0.0, 200.0, needed=False),
+                    Field(
+                        "further", "Further ratio", "", 0.1, 50.0, needed=False, help="80 over 25 teeth: 3.2"
+                    ),
+                ),
+            ),
+            Step(
+                "spin",
+                "Spin it with a drill: turns a minute, and volts AC between two phases",
+                out,
+                ("pack_out", "discharged"),
+                (
+                    Field("rpm", "Turns a minute", "", 5.0, 5000.0, needed=False),
+                    Field("ac_v", "Volts AC", "V", 0.05, 150.0, needed=False),
+                ),
+            ),
+            Step(
+                "winding",
+                "A supply limited to 2 to 5 A through each pair; millivolts at the pins",
+                out,
+                ("pack_out", "discharged"),
+                (
+                    Field("amps", "Amps", "A", 0.0, 20.0, needed=False),
+                    Field("winding_c", "Motor", "degC", -20.0, 130.0, needed=False),
+                    *(
+                        Field(f"{key}_mv", f"Millivolts, {words}", "mV", 0.0, 20000.0, needed=False)
+                        for key, words in PAIRS
+                    ),
+                ),
+            ),
+        )
+
+    def judge(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Say pole pairs, rpm per volt and resistance; judge what was counted and how alike the pairs are."""
+        spec = bike.part(subject).spec
+        assert isinstance(spec, MotorSpec)
+        findings: list[SetFinding] = []
+        values = _poles(found, findings)
+        values += _kv(found, spec, findings)
+        ohms, pictures = _winding(found, findings)
+        values += ohms
+        complete = next_step(self.steps(bike, subject), found) is None
+        return verdict_of(
+            findings, complete, "These are the figures for the controller", tuple(values), pictures
+        )
+
+
+def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
+    magnets = found.number("magnets")
+    if magnets is None:
+        return []
+    if round(magnets) % 2:
+        text = f"{magnets:.0f} magnets: north and south come in pairs"
+        findings.append(SetFinding("S080", "fault", text, "Count again."))
+        return []
+    pairs = magnets / 2
+    ring, sun, further = found.number("ring"), found.number("sun"), found.number("further")
+    reduction = planetary_ratio(round(ring), round(sun)) if ring and sun else 1.0
+    reduction *= further or 1.0
+    values = [Measured("pole_pairs", pairs, "", f"{magnets:.0f} magnets")]
+    if reduction != 1.0:
+        words = f"{pairs:g} pairs × {reduction:g}: where speed is measured behind the gear"
+        values += [
+            Measured("reduction", round(reduction, 3), "", "planet and further gears"),
+            Measured("effective_pole_pairs", round(pairs * reduction, 1), "", words),
+        ]
+    return values
+
+
+def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Measured]:
+    rpm, volts = found.number("rpm"), found.number("ac_v")
+    if rpm is None or volts is None:
+        return []
+    peak = volts * 2**0.5
+    kv = rpm / peak
+    if abs(kv / spec.rpm_per_v - 1) > KV_OFF:
+        text = f"{kv:.2f} rpm per volt, {spec.rpm_per_v:g} described"
+        findings.append(
+            SetFinding(
+                "S081", "advice", text, "Another winding, weak magnets, or turns counted at the wheel."
+            )
+        )
+    return [Measured("rpm_per_v", round(kv, 2), "rpm/V", f"{rpm:g} rpm at {peak:.2f} V peak between phases")]
+
+
+def _winding(found: Readings, findings: list[SetFinding]) -> tuple[list[Measured], tuple[Band, ...]]:
+    amps, celsius = found.number("amps"), found.number("winding_c")
+    read = [(words, found.number(f"{key}_mv")) for key, words in PAIRS]
+    if amps is None or any(value is None for _, value in read):
+        return [], ()
+    millivolts = [(words, value) for words, value in read if value is not None]
+    if amps < LEAST_AMPS or min(value for _, value in millivolts) < LEAST_MV:
+        text = f"{amps:g} A and {min(v for _, v in millivolts):g} mV are too little to compare"
+        findings.append(
+            SetFinding("S082", "fault", text, "More current, 2 to 5 A limited, and probes at the pins.")
+        )
+        return [], ()
+    ohms = [
+        (words, at_20_c(value / 1000 / amps, celsius if celsius is not None else REFERENCE_C))
+        for words, value in millivolts
+    ]
+    mean = sum(value for _, value in ohms) / len(ohms)
+    worst = max(ohms, key=lambda pair: abs(pair[1] / mean - 1))
+    apart = abs(worst[1] / mean - 1)
+    if apart > APART_TOLD:
+        severity = "fault" if apart > APART_FAULT else "advice"
+        text = f"{worst[0]}: {1000 * worst[1]:.0f} mΩ, the three together {1000 * mean:.0f} mΩ"
+        change = "Shorted turns, or a bad joint in one phase: compare the drag of the three pairs."
+        findings.append(SetFinding("S083", severity, text, change))
+    marks = tuple(Mark(1000 * value, words, abs(value / mean - 1) <= APART_TOLD) for words, value in ohms)
+    band = Band(
+        "Winding at 20 °C",
+        "mΩ",
+        0.0,
+        1600 * mean,
+        (1000 * mean * (1 - APART_TOLD), 1000 * mean * (1 + APART_TOLD)),
+        marks,
+    )
+    return [Measured("phase_ohm", round(mean, 4), "Ω", "between two phases, at 20 °C")], (band,)

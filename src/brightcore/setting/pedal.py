@@ -1,0 +1,100 @@
+"""Pedal sensor: pulses in a turn, gap, direction (common practice)."""
+
+from collections.abc import Mapping
+
+from brightcore.bike.model import Bike
+from brightcore.kinds.pedal_sensor import PedalSpec
+from brightcore.setting.contract import (
+    YES_NO,
+    Field,
+    Instrument,
+    Measured,
+    Readings,
+    SetFinding,
+    Step,
+    Subject,
+    Verdict,
+    next_step,
+    verdict_of,
+)
+
+GAP_MM = (1.0, 4.0)
+LOW_V, HIGH_V = 0.6, 3.0
+
+
+class PedalRing(Instrument):
+    """Magnets that pass, and what the sensor makes of them."""
+
+    key = "pedal"
+    title = "Pedal sensor"
+
+    def subjects(self, bike: Bike) -> tuple[Subject, ...]:
+        """Every cadence sensor."""
+        return tuple(Subject(p.id, p.name) for p in bike.having(PedalSpec))
+
+    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+        """Gap, volts, pulses, direction."""
+        on = "Pack in, display on, assist at zero, wheel off the ground"
+        gates = ("pack_safe", "wheel_up")
+        return (
+            Step(
+                "gap",
+                "Measure the gap between magnet ring and sensor",
+                "Pack out",
+                (),
+                (Field("gap_mm", "Gap", "mm", 0.0, 15.0),),
+            ),
+            Step(
+                "volts",
+                "Red on the signal; turn the cranks slowly by hand",
+                on,
+                gates,
+                (Field("low_v", "Lowest", "V", 0.0, 5.6), Field("high_v", "Highest", "V", 0.0, 5.6)),
+            ),
+            Step(
+                "count",
+                "Count the pulses in one turn of the cranks",
+                on,
+                (),
+                (Field("pulses", "Pulses in a turn", "", 0.0, 200.0),),
+            ),
+            Step(
+                "way",
+                "Level one: does it help forwards, and not backwards?",
+                on,
+                gates,
+                (Field("way", "Helps forwards only", choices=YES_NO),),
+            ),
+        )
+
+    def judge(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Judge gap, levels, count and direction."""
+        findings = []
+        gap, low, high, pulses = (found.number(n) for n in ("gap_mm", "low_v", "high_v", "pulses"))
+        if gap is not None and not GAP_MM[0] <= gap <= GAP_MM[1]:
+            text = f"Gap {gap:g} mm, usual {GAP_MM[0]:g} to {GAP_MM[1]:g} mm"
+            findings.append(
+                SetFinding("S050", "fault", text, "Shim or move the sensor; the ring must not rub.")
+            )
+        if low is not None and high is not None and (low > LOW_V or high < HIGH_V):
+            text = f"The signal goes from {low:g} to {high:g} V only"
+            findings.append(
+                SetFinding("S051", "fault", text, "Gap, supply or signal wire: it should reach both ends.")
+            )
+        entered = bike.part(subject).spec
+        wanted = entered.magnet_count if isinstance(entered, PedalSpec) else 0
+        if pulses is not None and round(pulses) != wanted:
+            text = f"{pulses:.0f} pulses in a turn, {wanted} magnets described"
+            findings.append(
+                SetFinding("S052", "fault", text, "Missing magnet, gap too wide, or describe the ring anew.")
+            )
+        if found.chosen("way") == "no":
+            text = "It helps the wrong way round"
+            findings.append(
+                SetFinding("S053", "danger", text, "Switch off: turn the ring round, or set the direction.")
+            )
+        values = (Measured("pulses", round(pulses), "", "counted"),) if pulses is not None else ()
+        complete = next_step(self.steps(bike, subject), found) is None
+        return verdict_of(findings, complete, "Every magnet is seen, the right way round", values)

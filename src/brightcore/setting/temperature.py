@@ -1,0 +1,143 @@
+"""Motor thermistor: β from two points, its table, roll-back and stop.
+
+R = R25 · exp(β (1/T − 1/298.15 K)), the two-constant form of Steinhart and Hart, Deep-Sea Research 15 (1968)
+497.
+"""
+
+import math
+from collections.abc import Mapping
+
+from brightcore.bike.model import Bike
+from brightcore.kinds.motor import MotorSpec
+from brightcore.setting.contract import (
+    Curve,
+    Field,
+    Instrument,
+    Measured,
+    Readings,
+    SetFinding,
+    Step,
+    Subject,
+    Verdict,
+    next_step,
+    verdict_of,
+)
+
+KELVIN, REFERENCE_K = 273.15, 298.15
+USUAL_OHM, USUAL_BETA = 10_000.0, (3300.0, 4100.0)
+ROLL_BACK_C, STOP_C = 95.0, 125.0
+"""Where power is taken back and where it stops (90 to 100, 120 to 130 °C, common practice)."""
+
+TABLE_C = (0, 10, 20, 25, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120, 130)
+LEAST_APART_C = 10.0
+OFF_SHARE = 0.15
+
+
+def resistance_ohm(celsius: float, r25_ohm: float, beta_k: float) -> float:
+    """Return the resistance of an NTC at a temperature.
+
+    >>> round(resistance_ohm(100.0, 10_000.0, 3435.0)), round(resistance_ohm(100.0, 10_000.0, 3950.0))
+    (987, 697)
+    """
+    return r25_ohm * math.exp(beta_k * (1 / (celsius + KELVIN) - 1 / REFERENCE_K))
+
+
+def temperature_c(ohm: float, r25_ohm: float, beta_k: float) -> float:
+    """Return the temperature at which an NTC has a resistance."""
+    return 1 / (1 / REFERENCE_K + math.log(ohm / r25_ohm) / beta_k) - KELVIN
+
+
+def beta_of(ohm_a: float, celsius_a: float, ohm_b: float, celsius_b: float) -> float:
+    """Return β from two points."""
+    return math.log(ohm_a / ohm_b) / (1 / (celsius_a + KELVIN) - 1 / (celsius_b + KELVIN))
+
+
+class Thermistor(Instrument):
+    """A motor's temperature sensor, cold and warm."""
+
+    key = "temperature"
+    title = "Motor temperature"
+
+    def subjects(self, bike: Bike) -> tuple[Subject, ...]:
+        """Every motor with a thermistor."""
+        return tuple(Subject(p.id, p.name) for p in bike.having(MotorSpec) if p.spec.thermistor)
+
+    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+        """Cold, then warm."""
+        out = "Pack out, motor plug apart, capacitors discharged"
+        gates = ("pack_out", "discharged")
+        return (
+            Step(
+                "cold",
+                "Ohms between temperature and ground of the motor plug, motor as cold as the room",
+                out,
+                gates,
+                (Field("cold_c", "Room", "degC", -20.0, 50.0), Field("cold_ohm", "Cold", "ohm", 10.0, 1e6)),
+            ),
+            Step(
+                "warm",
+                "After a ride, or warmed: the same, with a thermometer on the hub",
+                out,
+                gates,
+                (
+                    Field("warm_c", "Hub", "degC", 0.0, 130.0, needed=False),
+                    Field("warm_ohm", "Warm", "ohm", 10.0, 1e6, needed=False),
+                ),
+            ),
+        )
+
+    def judge(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Say R25 and β, and whether it is the usual 10 kΩ sensor."""
+        cold_c, cold, warm_c, warm = (found.number(n) for n in ("cold_c", "cold_ohm", "warm_c", "warm_ohm"))
+        if cold_c is None or cold is None:
+            return verdict_of([], False, "")
+        findings = []
+        beta = sum(USUAL_BETA) / 2
+        known = warm is not None and warm_c is not None and abs(warm_c - cold_c) >= LEAST_APART_C
+        if known and warm is not None and warm_c is not None:
+            if (warm < cold) is not (warm_c > cold_c):
+                text = f"{cold:g} Ω at {cold_c:g} °C, {warm:g} Ω at {warm_c:g} °C: it rises with heat"
+                change = "No NTC: a winding, a PTC or a wrong pin. Do not connect it to an NTC input."
+                findings.append(SetFinding("S061", "fault", text, change))
+                return verdict_of(findings, True, "")
+            beta = beta_of(cold, cold_c, warm, warm_c)
+        r25 = cold / math.exp(beta * (1 / (cold_c + KELVIN) - 1 / REFERENCE_K))
+        if abs(r25 / USUAL_OHM - 1) > OFF_SHARE:
+            text = f"{r25 / 1000:.3g} kΩ at 25 °C, usual 10 kΩ"
+            findings.append(
+                SetFinding(
+                    "S060",
+                    "fault",
+                    text,
+                    "Open or wet plug, or another sensor: choose its table in the controller.",
+                )
+            )
+        elif known and not USUAL_BETA[0] <= beta <= USUAL_BETA[1]:
+            text = f"β is {beta:.0f} K, usual {USUAL_BETA[0]:.0f} to {USUAL_BETA[1]:.0f} K"
+            findings.append(
+                SetFinding(
+                    "S062",
+                    "advice",
+                    text,
+                    "The hub was not one temperature, or another sensor: measure once more.",
+                )
+            )
+        values = (
+            Measured("r25_ohm", round(r25, 0), "Ω", "at 25 °C"),
+            *((Measured("beta_k", round(beta, 0), "K", "from two points"),) if known else ()),
+            Measured(
+                "roll_back_ohm",
+                round(resistance_ohm(ROLL_BACK_C, r25, beta), 0),
+                "Ω",
+                f"at {ROLL_BACK_C:.0f} °C: power is taken back",
+            ),
+            Measured(
+                "stop_ohm", round(resistance_ohm(STOP_C, r25, beta), 0), "Ω", f"at {STOP_C:.0f} °C: stop"
+            ),
+        )
+        points = tuple((float(c), resistance_ohm(c, r25, beta) / 1000) for c in TABLE_C if c >= 20)
+        curve = Curve("Resistance by temperature", "kΩ", points, (), "°C")
+        complete = next_step(self.steps(bike, subject), found) is None
+        return verdict_of(findings, complete, "A sensor the controller can read", values, (curve,))

@@ -1,0 +1,161 @@
+"""Phases and halls by trial, for a controller that does not learn them: what to try next, what is left.
+
+The 36 ways are hypotheses; each trial rules some out. What is tried next tells most, until one way is left
+that must run smoothly.
+"""
+
+from collections.abc import Mapping, Sequence
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.belief.bayes import expected_information, posterior
+from brightcore.bike.model import Bike
+from brightcore.kinds.motor import MotorSpec
+from brightcore.setting.commutation import BEHAVIOURS, WAYS, Way, against, behaviour
+from brightcore.setting.contract import (
+    Field,
+    Instrument,
+    Measured,
+    Readings,
+    SetFinding,
+    Step,
+    Subject,
+    Verdict,
+    verdict_of,
+)
+
+MISJUDGED = 0.03
+"""Share of trials in which somebody misjudges how a motor runs (common practice)."""
+
+SURE = 0.9
+MOST_TRIALS = 12
+
+PHASE_NAMES, HALL_NAMES = "UVW", "ABC"
+WORDS = {
+    "smooth": "smooth, forward, few amps",
+    "backward": "smooth, backward",
+    "weak": "rough or weak, forward",
+    "weak-backward": "rough or weak, backward",
+    "locked": "locks, twitches or hums",
+}
+"""How a trial went, as it is tapped."""
+
+Floats = NDArray[np.float64]
+SPACING_OPTIONS = (("120", "120° (usual)"), ("60", "60°"))
+
+
+def name_of(way: Way) -> str:
+    """Return a way by its letters: motor wires at the controller's U V W and A B C.
+
+    >>> name_of(WAYS[0])
+    'UVW-ABC'
+    """
+    return "".join(PHASE_NAMES[n] for n in way.phases) + "-" + "".join(HALL_NAMES[n] for n in way.halls)
+
+
+BY_NAME = {name_of(way): way for way in WAYS}
+
+
+@cache
+def table(spacing: int) -> Floats:
+    """Return P(behaviour | right way, tried way) [tried, behaviour, right]."""
+    likely = 1 - MISJUDGED
+    rest = MISJUDGED / (len(BEHAVIOURS) - 1)
+    found = np.full((len(WAYS), len(BEHAVIOURS), len(WAYS)), rest)
+    for t, tried in enumerate(WAYS):
+        for r, right in enumerate(WAYS):
+            found[t, BEHAVIOURS.index(behaviour(against(tried, right), spacing)), r] = likely
+    return found
+
+
+def belief(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
+    """Return the belief in each of the 36 ways being right, after (way, behaviour) of every trial."""
+    likelihood = table(spacing)
+    logs = [np.log(likelihood[WAYS.index(BY_NAME[way]), BEHAVIOURS.index(seen)]) for way, seen in trials]
+    return posterior(np.full(len(WAYS), 1 / len(WAYS)), logs)
+
+
+def runs(share: Floats, spacing: int) -> Floats:
+    """Return the belief [36] that each way, tried, would run smoothly forward."""
+    smooth = BEHAVIOURS.index("smooth")
+    certain = (table(spacing)[:, smooth, :] > 0.5).astype(float)
+    return np.asarray(certain @ share)
+
+
+def next_way(trials: Sequence[tuple[str, str]], spacing: int) -> str:
+    """Return the way to try next: the one that must run, else the one whose answer tells most."""
+    share = belief(trials, spacing)
+    smooth = runs(share, spacing)
+    tried = {way for way, _ in trials}
+    if smooth.max() >= SURE and name_of(WAYS[int(np.argmax(smooth))]) not in tried:
+        return name_of(WAYS[int(np.argmax(smooth))])
+    bits = expected_information(table(spacing), share, np.eye(len(WAYS)))
+    order = sorted(range(len(WAYS)), key=lambda n: (-round(float(bits[n]), 9), -smooth[n], n))
+    return next((name_of(WAYS[n]) for n in order if name_of(WAYS[n]) not in tried), name_of(WAYS[order[0]]))
+
+
+def trials_of(typed: Mapping[str, object]) -> list[tuple[str, str]]:
+    """Return the trials among what was typed, in the order in which they were proposed."""
+    return [(way, str(seen)) for way, seen in typed.items() if way in BY_NAME and seen in BEHAVIOURS]
+
+
+class WaysByTrial(Instrument):
+    """The next way to connect, what it did, and what is left."""
+
+    key = "ways"
+    title = "Phases and halls by trial"
+    options = (("spacing", "Halls", SPACING_OPTIONS),)
+
+    def subjects(self, bike: Bike) -> tuple[Subject, ...]:
+        """Every motor with halls on a plug."""
+        return tuple(
+            Subject(p.id, p.name)
+            for p in bike.having(MotorSpec)
+            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins)
+        )
+
+    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+        """The trials made, and the next one, until one ran smoothly."""
+        spacing = int((typed or {}).get("spacing", "120") or "120")
+        made = trials_of(typed or {})
+        names = [way for way, _ in made]
+        if not any(seen == "smooth" for _, seen in made) and len(made) < MOST_TRIALS:
+            names.append(next_way(made, spacing))
+        return tuple(_step(n, name) for n, name in enumerate(names, 1))
+
+    def judge(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Say how many ways are left, and the pin table once one ran."""
+        spacing = int(options.get("spacing", "120") or "120")
+        made = trials_of(found.values)
+        share = belief(made, spacing)
+        smooth = runs(share, spacing)
+        left = int((smooth > 0.02).sum())
+        ran = next((way for way, seen in made if seen == "smooth"), "")
+        if ran:
+            values = (Measured("trials", float(len(made)), "", "trials made"),)
+            return verdict_of([], True, f"{words_of(ran)} runs: mark the wires before anything else", values)
+        if len(made) >= MOST_TRIALS:
+            text = "Twelve trials and none ran: halls, phases or the spacing are not what they seem"
+            change = "Turn it by hand first: Halls by hand says whether all three switch."
+            return verdict_of([SetFinding("S095", "fault", text, change)], True, "")
+        waiting = f"{left} of {len(WAYS)} ways are left" if made else "Nothing tried yet"
+        return verdict_of([], False, "", waiting=waiting)
+
+
+def words_of(way: str) -> str:
+    """Return a way in words: which motor wire at which input of the controller."""
+    phases, halls = way.split("-")
+    one = ", ".join(f"{motor} at {own}" for own, motor in zip(PHASE_NAMES, phases, strict=True))
+    two = ", ".join(f"{motor} at {own}" for own, motor in zip(HALL_NAMES, halls, strict=True))
+    return f"Phases {one}; halls {two}"
+
+
+def _step(number: int, way: str) -> Step:
+    stands = "Supply limited to 2 to 5 A or the lowest current setting; wheel off the ground"
+    title = f"Trial {number}: {words_of(way)}. A touch of throttle from several positions of the wheel"
+    gates = ("pack_safe", "wheel_up")
+    return Step(way, title, stands, gates, (Field(way, f"Trial {number}", choices=tuple(WORDS.items())),))
