@@ -52,7 +52,7 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
 if CSRF_TRUSTED_ORIGINS:
     SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-csrf"
 
-STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "trace", "record")]
+STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "set", "trace", "record")]
 """Stations in the order of work: each is an app with a `station.py`.
 
 Adding one is its folder and one name here.

@@ -2,7 +2,9 @@
 
 import uuid
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, note_found
@@ -15,6 +17,8 @@ from brightcircuit.jobs.services import Symptoms
 from brightcircuit.library.services import add_generic
 from brightcircuit.match.services import add_variant, ask
 from brightcircuit.record.services import close_job
+from brightcircuit.set.models import Calibration
+from brightcircuit.set.services import finish, start_timer, take_reading
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
@@ -124,9 +128,52 @@ def load_demo() -> bool:
     )
     note_found(actor=quill, job=fern, circumstances=["rain"], wires=["green"], places={"green": "j-halls-m"})
     _measure(quill, fern, FERN_FAULT, FERN_TESTS)
+    _set_throttle(quill, fern)
+    _set_cut_off(lead, otter)
+    _begin_finder(quill, bramble)
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
     return True
+
+
+DRIFTED = (
+    {"supply_v": "5.02", "rest_v": "0.83", "full_v": "4.12", "sweep": "0.83 1.24 1.81 2.47 3.22 3.85 4.12"},
+    {"supply_v": "5.01", "rest_v": "0.96", "full_v": "4.10", "sweep": "0.96 1.33 1.88 2.52 3.24 3.83 4.10"},
+)
+"""Fern's throttle twice: its rest has wandered."""
+
+GATES = ("pack_safe", "wheel_up")
+
+
+def _set_throttle(actor: Person, job: Job) -> None:
+    where: dict[str, Any] = {"actor": actor, "job": job, "key": "throttle", "subject": "throttle"}
+    for typed in DRIFTED:
+        for step in ("supply", "rest", "full", "sweep"):
+            take_reading(**where, step_id=step, typed=typed, ticked=GATES)
+        made = finish(**where)
+    Calibration.objects.filter(job=job).exclude(pk=made.pk).update(at=made.at - timedelta(days=63))
+
+
+def _set_cut_off(actor: Person, job: Job) -> None:
+    """Otter's front cut-off cuts too late; the magnet was moved and glued, and is looked at again."""
+    where: dict[str, Any] = {"actor": actor, "job": job, "key": "cut-off", "subject": "cut_off_front"}
+    typed = {
+        "rest": "off",
+        "wiggle": "off",
+        "cut_mm": "21.5",
+        "bite_mm": "24",
+        "free_mm": "4",
+        "bar_mm": "38",
+    }
+    for step in ("rest", "wiggle", "travel"):
+        take_reading(**where, step_id=step, typed=typed, ticked=GATES)
+    start_timer(**where, minutes=10)
+
+
+def _begin_finder(actor: Person, job: Job) -> None:
+    """Bramble's right motor: one trial, which locked."""
+    where: dict[str, Any] = {"actor": actor, "job": job, "key": "ways", "subject": "motor_right"}
+    take_reading(**where, step_id="UVW-ABC", typed={"UVW-ABC": "locked"}, ticked=GATES)
 
 
 SPACES = {

@@ -205,7 +205,7 @@ def _band(found: Readings, options: Mapping[str, str]) -> tuple[Band, ...]:
     free = found.number("free_mm")
     free = FREE_SHARE * bite if free is None else free
     low, high = target_mm(options.get("school", "early"), free, bite)
-    end = max(bite * 1.3, found.number("bar_mm") or 0.0)
+    end = max(bite * 1.3, 1.1 * (found.number("bar_mm") or 0.0))
     marks = [Mark(bite, "pads bite")]
     if cut is not None:
         marks.append(Mark(cut, "cuts", low <= cut <= high))

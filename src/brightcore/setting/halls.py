@@ -20,6 +20,8 @@ from brightcore.setting.contract import (
 
 NAMES = "ABC"
 CODES_IN_A_TURN = 6
+ALL_CHANGE_IN = 4
+"""In so many codes one after the other every hall of a sound motor has switched."""
 
 Code = tuple[int, int, int]
 
@@ -74,7 +76,7 @@ class HallsByHand(Instrument):
             return verdict_of([], False, "")
         row = _changes(seen)
         stuck = [n for n in range(3) if len({code[n] for code in row}) == 1]
-        if stuck:
+        if stuck and len(row) >= ALL_CHANGE_IN:
             return verdict_of([_stuck(row, n) for n in stuck], True, "")
         if len(set(row)) < CODES_IN_A_TURN:
             missing = CODES_IN_A_TURN - len(set(row))

@@ -147,15 +147,30 @@ class WaysByTrial(Instrument):
 
 
 def words_of(way: str) -> str:
-    """Return a way in words: which motor wire at which input of the controller."""
+    """Return a way in words: what differs from connecting by the letters.
+
+    >>> words_of("UVW-ABC"), words_of("UWV-ACB")
+    ('All six by their letters', 'Motor W at V, V at W; hall C at B, B at C; the rest by its letters')
+    """
     phases, halls = way.split("-")
-    one = ", ".join(f"{motor} at {own}" for own, motor in zip(PHASE_NAMES, phases, strict=True))
-    two = ", ".join(f"{motor} at {own}" for own, motor in zip(HALL_NAMES, halls, strict=True))
-    return f"Phases {one}; halls {two}"
+    pieces = []
+    for kind, names, order in (("Motor", PHASE_NAMES, phases), ("hall", HALL_NAMES, halls)):
+        moved = [f"{motor} at {own}" for own, motor in zip(names, order, strict=True) if own != motor]
+        if moved:
+            pieces.append(f"{kind} {', '.join(moved)}")
+    if not pieces:
+        return "All six by their letters"
+    words = "; ".join(pieces)
+    same = any(own == motor for own, motor in zip(PHASE_NAMES + HALL_NAMES, phases + halls, strict=True))
+    rest = "; the rest by its letters" if same else ""
+    return words[0].upper() + words[1:] + rest
 
 
 def _step(number: int, way: str) -> Step:
-    stands = "Supply limited to 2 to 5 A or the lowest current setting; wheel off the ground"
-    title = f"Trial {number}: {words_of(way)}. A touch of throttle from several positions of the wheel"
+    stands = (
+        "Supply limited to 2 to 5 A or the lowest current setting, wheel off the ground: a touch of throttle "
+        "from several positions of the wheel"
+    )
+    title = f"Trial {number}: {words_of(way)}"
     gates = ("pack_safe", "wheel_up")
     return Step(way, title, stands, gates, (Field(way, f"Trial {number}", choices=tuple(WORDS.items())),))

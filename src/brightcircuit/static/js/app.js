@@ -6,6 +6,7 @@ import { attachLine } from "./line.js";
 import { attachOutbox, attachScroll } from "./outbox.js";
 import { attachPrint } from "./print.js";
 import { attachSlow } from "./slow.js";
+import { attachTimers } from "./timer.js";
 import { attachTriage } from "./triage.js";
 import { attachWaiting } from "./waiting.js";
 import { attachWiring, bringFixes, startWiring } from "./wiring.js";
@@ -22,6 +23,7 @@ function attachPage() {
   attachPrint();
   attachSlow();
   attachZoom();
+  attachTimers();
   startWiring();
   bringFixes();
 }

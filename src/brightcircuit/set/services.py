@@ -1,0 +1,208 @@
+"""Changes of Set: readings into a sheet, a sheet into a calibration, waivers, timers."""
+
+from collections.abc import Mapping, Sequence
+from datetime import timedelta
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.guard import require_open
+from brightcircuit.jobs import log
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import require_pack_safe, require_safe
+from brightcircuit.set.models import Calibration, Sheet, Timer
+from brightcircuit.set.queries import last_values, mark_of, sheet_of
+from brightcircuit.shop.models import Person
+from brightcore.errors import UnknownNameError
+from brightcore.procedure.gates import GATES
+from brightcore.setting import instrument
+from brightcore.setting.contract import Instrument, Step, Verdict, read_all
+
+POWERED = frozenset({"wheel_up", "road"})
+"""Cautions of steps at which something may turn."""
+
+LONGEST, MOST_MINUTES = 200, 24 * 60
+
+
+def _instrument(job: Job, key: str, subject: str) -> Instrument:
+    try:
+        found = instrument(key)
+    except UnknownNameError as error:
+        raise ValidationError(str(error)) from None
+    if subject not in {item.id for item in found.subjects(core_bike(job.revision))}:
+        raise ValidationError("That is not on this bike any more.")
+    return found
+
+
+def _require_may(job: Job, step: Step, ticked: Sequence[str]) -> None:
+    """Raise ValidationError where something stands before a step, or a caution of it is not acknowledged."""
+    if POWERED & set(step.cautions):
+        require_safe(job)
+    elif step.cautions:
+        require_pack_safe(job)
+    missing = [GATES[gate] for gate in step.cautions if gate not in ticked]
+    if missing:
+        raise ValidationError(f"First acknowledge: {missing[0]}.")
+
+
+@transaction.atomic
+def take_reading(
+    *,
+    actor: Person,
+    job: Job,
+    key: str,
+    subject: str,
+    step_id: str,
+    typed: Mapping[str, str],
+    ticked: Sequence[str] = (),
+) -> None:
+    """Keep what was read at one step, as typed. Raises ValidationError by field where it cannot be read."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    sheet = sheet_of(job, key, subject)
+    bike = core_bike(job.revision)
+    step = next((s for s in found.steps(bike, subject, sheet.typed | sheet.options) if s.id == step_id), None)
+    if step is None:
+        raise ValidationError("That step is not there any more. Look again.")
+    sheet.ticked = sorted({*sheet.ticked, *(gate for gate in ticked if gate in step.cautions)})
+    _require_may(job, step, sheet.ticked)
+    own = {item.id: str(typed.get(item.id, "")).strip()[:LONGEST] for item in step.fields}
+    reading = read_all(step.fields, own)
+    if reading.unread:
+        raise ValidationError({name: [words] for name, words in reading.unread.items()})
+    if not any(own.values()):
+        raise ValidationError({step.fields[0].id: ["Type the reading."]})
+    sheet.typed = sheet.typed | own
+    sheet.at = timezone.now()
+    sheet.save()
+    for gate in ticked:
+        if gate in step.cautions:
+            log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
+    words = ", ".join(f"{item.label} {own[item.id]}" for item in step.fields if own[item.id])
+    log.write(job, actor, "set", f"{found.title}: {words}")
+
+
+@transaction.atomic
+def choose(*, actor: Person, job: Job, key: str, subject: str, options: Mapping[str, str]) -> None:
+    """Keep how an instrument is to judge, such as the school of a cut-off."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    sheet = sheet_of(job, key, subject)
+    for name, _, choices in found.options:
+        if options.get(name) in dict(choices):
+            sheet.options = sheet.options | {name: options[name]}
+    sheet.save()
+
+
+def verdict(job: Job, found: Instrument, sheet: Sheet) -> Verdict:
+    """Return what the readings of a sheet mean."""
+    bike = core_bike(job.revision)
+    reading = read_all(found.fields(bike, sheet.subject, sheet.typed | sheet.options), sheet.typed)
+    last, _ = last_values(job, found.key, sheet.subject)
+    return found.judge(bike, sheet.subject, reading, sheet.options, last)
+
+
+@transaction.atomic
+def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
+    """Make a calibration of a sheet; raises ValidationError while readings are missing."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    sheet = sheet_of(job, key, subject)
+    result = verdict(job, found, sheet)
+    if result.state == "open":
+        raise ValidationError(f"Not finished yet: {result.title}.")
+    made = Calibration.objects.create(
+        job=job,
+        instrument=key,
+        subject=subject,
+        of=mark_of(core_bike(job.revision), subject),
+        typed=sheet.typed,
+        options=sheet.options,
+        state=result.state,
+        title=result.title,
+        findings=[
+            {"code": f.code, "severity": f.severity, "text": f.text, "change": f.change}
+            for f in result.findings
+        ],
+        values=[{"name": v.name, "value": v.value, "unit": v.unit, "words": v.words} for v in result.values],
+        meter=actor.meter.name if actor.meter else "",
+        at=timezone.now(),
+        by=actor,
+        by_name=str(actor),
+    )
+    if sheet.pk:
+        sheet.delete()
+    log.write(job, actor, "set", f"{found.title} set: {result.title}")
+    return made
+
+
+@transaction.atomic
+def begin_again(*, actor: Person, job: Job, key: str, subject: str) -> None:
+    """Put the readings of a sheet away; what was typed stays in the log."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    job.sheets.filter(instrument=key, subject=subject).delete()
+    log.write(job, actor, "set", f"{found.title}: begun again")
+
+
+@transaction.atomic
+def waive(*, actor: Person, job: Job, key: str, subject: str, reason: str) -> None:
+    """Leave an instrument out with a reason that stays on the job sheet."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    if not reason.strip():
+        raise ValidationError({"reason": ["Give the reason; it stays on the job sheet."]})
+    Calibration.objects.create(
+        job=job,
+        instrument=key,
+        subject=subject,
+        of=mark_of(core_bike(job.revision), subject),
+        state="waived",
+        title=reason.strip()[:LONGEST],
+        at=timezone.now(),
+        by=actor,
+        by_name=str(actor),
+    )
+    log.write(job, actor, "set", f"{found.title} waived: {reason.strip()}")
+
+
+@transaction.atomic
+def undo_calibration(*, actor: Person, job: Job, uuid: str) -> None:
+    """Mark a calibration of this job as undone; it stays to be read."""
+    require_open(job, actor)
+    found = job.calibrations.filter(uuid=uuid, undone=False).first()
+    if found is None:
+        raise ValidationError("That calibration is not there any more.")
+    found.undone = True
+    found.save(update_fields=["undone"])
+    log.write(job, actor, "set", f"Undone: {found.title}")
+
+
+@transaction.atomic
+def start_timer(*, actor: Person, job: Job, key: str, subject: str, minutes: float) -> Timer:
+    """Look again after some minutes: glue is setting, or a pack rests."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    if not 1 <= minutes <= MOST_MINUTES:
+        raise ValidationError({"minutes": [f"From 1 to {MOST_MINUTES} minutes."]})
+    job.timers.filter(instrument=key, subject=subject, done=False).update(done=True)
+    title = next(item.title for item in found.subjects(core_bike(job.revision)) if item.id == subject)
+    made = Timer.objects.create(
+        job=job,
+        instrument=key,
+        subject=subject,
+        words=f"Check again: {found.title}, {title}",
+        due=timezone.now() + timedelta(minutes=minutes),
+    )
+    log.write(job, actor, "set", f"{found.title}: look again in {minutes:g} min")
+    return made
+
+
+@transaction.atomic
+def stop_timer(*, actor: Person, job: Job, key: str, subject: str) -> None:
+    """The look has been taken."""
+    require_open(job, actor)
+    job.timers.filter(instrument=key, subject=subject, done=False).update(done=True)
+    log.write(job, actor, "set", "Looked at again")

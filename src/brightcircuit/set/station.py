@@ -1,0 +1,114 @@
+"""Set in the registry of stations."""
+
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.models import Job
+from brightcircuit.set.help import HELP
+from brightcircuit.set.models import Calibration
+from brightcircuit.set.queries import due_timers, rows_of
+from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
+from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing
+from brightcore.setting import instrument
+from brightcore.setting.contract import STATES
+
+STORED = ("instrument", "subject", "of", "typed", "options", "state", "title", "findings", "values", "meter")
+
+SCHEMA: JsonObject = {
+    "type": "array",
+    "maxItems": 500,
+    "items": {
+        "type": "object",
+        "properties": {
+            "instrument": {"type": "string", "maxLength": 30},
+            "subject": {"type": "string", "maxLength": 120},
+            "of": {"type": "string", "maxLength": 64},
+            "typed": {"type": "object", "additionalProperties": {"type": "string", "maxLength": 200}},
+            "options": {"type": "object", "additionalProperties": {"type": "string", "maxLength": 40}},
+            "state": {"enum": [*STATES, "waived"]},
+            "title": {"type": "string", "maxLength": 600},
+            "findings": {"type": "array", "maxItems": 40, "items": {"type": "object"}},
+            "values": {"type": "array", "maxItems": 40, "items": {"type": "object"}},
+            "meter": {"type": "string", "maxLength": 160},
+            "at": {"type": "string"},
+            "by": {"type": "string", "maxLength": 150},
+            "undone": {"type": "boolean"},
+        },
+        "required": ["instrument", "subject", "typed", "state", "title", "at"],
+        "additionalProperties": False,
+    },
+}
+
+
+def done(job: Job) -> bool:
+    """Whether everything there is to set is good or waived."""
+    rows = rows_of(job)
+    return bool(rows) and all(row.state in ("good", "waived") for row in rows)
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing | None:
+    """A timer that has run out comes before other work; a sheet that was begun after it."""
+    due = due_timers(job).first()
+    if due is not None:
+        return NextThing("station-first", "set", due.words, "It has set: look before it is too hard to move.")
+    begun = job.sheets.order_by("-at").first()
+    if begun is None:
+        return None
+    title = instrument(begun.instrument).title
+    return NextThing("station", "set", f"Go on: {title}", "Readings were begun and not finished.")
+
+
+def export(job: Job) -> JsonObject:
+    """Return every calibration and waiver, undone ones too."""
+    rows = [
+        {name: getattr(row, name) for name in STORED}
+        | {"at": row.at.isoformat(), "by": row.by_name, "undone": row.undone}
+        for row in job.calibrations.all()
+    ]
+    return {"calibrations": rows} if rows else {}
+
+
+def restore(restoring: Restoring) -> None:
+    """Store the calibrations as history of another shop."""
+    for i, raw in enumerate(restoring.part("set").get("calibrations", [])):
+        Calibration.objects.create(
+            job=restoring.job,
+            at=restoring.dates.get(f"$.job.stations.set.calibrations[{i}].at", restoring.job.opened),
+            undone=raw.get("undone", False),
+            imported=True,
+            **{name: raw[name] for name in STORED if name in raw},
+            **restoring.who(raw),
+        )
+
+
+def record(job: Job) -> list[RecordPart]:
+    """Return what was set, with its values."""
+    lines = []
+    for row in job.calibrations.filter(undone=False):
+        values = ", ".join(
+            f"{v['name'].replace('_', ' ')} {v['value']:g} {v['unit']}".strip() for v in row.values
+        )
+        title = instrument(row.instrument).title
+        words = f"waived: {row.title}" if row.state == "waived" else row.title
+        lines.append(f"{title} {row.subject}: {words}{f' ({values})' if values else ''}, {row.by_name}")
+    return [RecordPart("Set", tuple(lines))] if lines else []
+
+
+STATION = Station(
+    help=HELP,
+    key="set",
+    name="Set",
+    shortcut="s",
+    done=done,
+    sections=(Section("Bench row", "set"),),
+    next_thing=next_thing,
+    export=export,
+    restore=restore,
+    schema={
+        "type": "object",
+        "properties": {"calibrations": SCHEMA},
+        "required": ["calibrations"],
+        "additionalProperties": False,
+    },
+    record=record,
+    log_words={"set": "reading or calibration of Set"},
+)

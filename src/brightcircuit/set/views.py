@@ -1,0 +1,204 @@
+"""Pages of the Set station: the bench row, and one page for every instrument."""
+
+import uuid
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.actor import actor
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.stale import changing
+from brightcircuit.set.models import Sheet
+from brightcircuit.set.queries import last_values, rows_of, sheet_of, standing
+from brightcircuit.set.services import (
+    begin_again,
+    choose,
+    finish,
+    start_timer,
+    stop_timer,
+    take_reading,
+    undo_calibration,
+    verdict,
+    waive,
+)
+from brightcircuit.stations.frame import job_frame
+from brightcore.drawing.gauges import picture_svg
+from brightcore.errors import UnknownNameError
+from brightcore.procedure.gates import GATES
+from brightcore.setting import instrument
+from brightcore.setting.contract import Field, Instrument, Step, next_step, read_all
+
+NOTHING = "bike"
+"""Stands in addresses for the bike itself."""
+
+SHOWN_UNITS = {"ohm": "Ω", "degC": "°C"}
+
+
+def bench_row_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show everything there is to set on this bike, and where each stands."""
+    job = get_object_or_404(whole_job(job_uuid))
+    rows = rows_of(job)
+    context = {
+        "rows": [(row, row.subject.id or NOTHING) for row in rows],
+        "left": sum(row.state not in ("good", "waived") for row in rows),
+        "now": timezone.now(),
+    }
+    return render(request, "set/row.html", {**job_frame(job, "set"), **context})
+
+
+def instrument_page(request: HttpRequest, job_uuid: uuid.UUID, key: str, subject: str) -> HttpResponse:
+    """Show one instrument: picture, one next step, one large entry; take what is read."""
+    job = changing(request, job_uuid)
+    subject = "" if subject == NOTHING else subject
+    try:
+        found = instrument(key)
+    except UnknownNameError:
+        raise Http404("There is no such instrument.") from None
+    if subject not in {item.id for item in found.subjects(core_bike(job.revision))}:
+        raise Http404("That is not on this bike.")
+    errors: dict[str, list[str]] = {}
+    if request.method == "POST":
+        try:
+            done = _act(request, job, key, subject)
+            if done:
+                messages.success(request, done)
+            return redirect("set-instrument", job.uuid, key, subject or NOTHING)
+        except ValidationError as error:
+            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+    context = {**job_frame(job, "set"), **_context(request, job, found, subject, errors)}
+    return render(request, "set/instrument.html", context, status=422 if errors else 200)
+
+
+def _act(request: HttpRequest, job: Job, key: str, subject: str) -> str:
+    """Do one posted act; returns what to say."""
+    data, who = request.POST, actor(request)
+    what: dict[str, Any] = {"actor": who, "job": job, "key": key, "subject": subject}
+    action = data.get("do", "take")
+    if action == "take":
+        gates = data.getlist("gate")
+        take_reading(**what, step_id=data.get("step", ""), typed=data.dict(), ticked=gates)
+        return ""
+    if action == "choose":
+        choose(**what, options=data.dict())
+        return ""
+    if action == "finish":
+        return f"Saved: {finish(**what).title}."
+    if action == "again":
+        begin_again(**what)
+        return "Begun again; what was typed stays in the log."
+    if action == "waive":
+        waive(**what, reason=data.get("reason", ""))
+        return "Waived; the reason stays on the job sheet."
+    if action == "undo":
+        undo_calibration(actor=who, job=job, uuid=data.get("uuid", ""))
+        return "Undone. It stays to be read below."
+    if action == "timer":
+        start_timer(**what, minutes=_minutes(data.get("minutes", "")))
+        return "The timer runs; the Bench says when to look."
+    if action == "looked":
+        stop_timer(**what)
+        return ""
+    raise ValidationError("Nothing to do.")
+
+
+def _minutes(text: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        raise ValidationError({"minutes": [f"{text!r} is not a number of minutes."]}) from None
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One field on the page, with what stands in it and what is wrong with it."""
+
+    field: Field
+    unit: str
+    value: str
+    error: str
+
+
+def _entries(step: Step, sheet: Sheet, typed: dict[str, str], errors: dict[str, list[str]]) -> list[Entry]:
+    return [
+        Entry(
+            item,
+            SHOWN_UNITS.get(item.unit, item.unit),
+            typed.get(item.id, sheet.typed.get(item.id, "")),
+            " ".join(errors.get(item.id, [])),
+        )
+        for item in step.fields
+    ]
+
+
+def _context(
+    request: HttpRequest, job: Job, found: Instrument, subject: str, errors: dict[str, list[str]]
+) -> dict[str, Any]:
+    bike, sheet = core_bike(job.revision), sheet_of(job, found.key, subject)
+    steps = found.steps(bike, subject, sheet.typed | sheet.options)
+    reading = read_all([item for step in steps for item in step.fields], sheet.typed)
+    wanted = request.POST.get("step") if errors else request.GET.get("step")
+    step = next((s for s in steps if s.id == wanted), None) or next_step(steps, reading)
+    past = list(standing(job, found.key, subject))[::-1]
+    last, last_at = last_values(job, found.key, subject)
+    result, shown = verdict(job, found, sheet), None
+    if not sheet.typed and past:
+        shown = past[0]
+        last = {row["name"]: float(row["value"]) for row in past[1].values} if len(past) > 1 else {}
+        last_at = past[1].at if len(past) > 1 else None
+        fields = found.fields(bike, subject, shown.typed | shown.options)
+        result = found.judge(bike, subject, read_all(fields, shown.typed), shown.options, last)
+    timer = job.timers.filter(instrument=found.key, subject=subject, done=False).first()
+    moved = [
+        (value, last[value.name], value.value - last[value.name])
+        for value in result.values
+        if value.name in last
+    ]
+    return {
+        "instrument": found,
+        "subject_title": next(item.title for item in found.subjects(bike) if item.id == subject),
+        "step": step,
+        "optional": [
+            other
+            for other in steps
+            if other is not step and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
+        ],
+        "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors) if step else [],
+        "gates": [(gate, GATES[gate], gate in sheet.ticked) for gate in step.cautions] if step else [],
+        "read": [
+            (
+                s,
+                [
+                    (f, sheet.typed[f.id], SHOWN_UNITS.get(f.unit, f.unit), reading.odd.get(f.id, ""))
+                    for f in s.fields
+                    if sheet.typed.get(f.id)
+                ],
+            )
+            for s in steps
+            if any(sheet.typed.get(f.id) for f in s.fields)
+        ],
+        "options": [
+            (name, words, choices, sheet.options.get(name, choices[0][0]))
+            for name, words, choices in found.options
+        ],
+        "verdict": result,
+        "shown": shown,
+        "pictures": [picture_svg(picture) for picture in result.pictures],
+        "past": past,
+        "last_at": last_at,
+        "moved": moved,
+        "timer": timer,
+        "timer_left": max(0, round((timer.due - timezone.now()) / timedelta(minutes=1))) if timer else 0,
+        "errors": errors,
+        "general": errors.get("", []),
+        "blocks": blocks(job) if job.is_open else [],
+        "typed": request.POST if errors else {},
+    }

@@ -1,0 +1,208 @@
+"""Set over the web: sheets, calibrations, waivers, timers, and who may do what when."""
+
+from typing import Any
+
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.urls import reverse
+from django.utils import timezone
+
+from brightcircuit.arrive.services import answer_triage
+from brightcircuit.bikes.services import add_revision
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.services import use_newest_revision
+from brightcircuit.record.services import close_job
+from brightcircuit.set.models import Calibration, Timer
+from brightcircuit.set.queries import rows_of
+from brightcircuit.set.services import finish, start_timer, take_reading, waive
+from brightcircuit.stations.files import export_job, import_job
+from brightcircuit.stations.summary import refresh_summary
+from brightcore.describing.edit import change_part
+from brightcore.errors import FormatError
+from brightcore.formats.bike_file import canonical_json
+from brightcore.setting import instrument
+from tests.apps.base import ALL_NO, ShopTest
+
+GATES = ("pack_safe", "wheel_up")
+GOOD = {"supply_v": "5.0 V", "rest_v": "850 mV", "full_v": "4,1"}
+STEPS = ("supply", "rest", "full")
+
+
+class SetTest(ShopTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.url = reverse("set-instrument", args=(self.job_uuid, "throttle", "throttle"))
+
+    @property
+    def where(self) -> dict[str, Any]:
+        return {"actor": self.technician, "job": self.job, "key": "throttle", "subject": "throttle"}
+
+    def take(self, typed: dict[str, str] = GOOD, steps: tuple[str, ...] = STEPS) -> None:
+        for step in steps:
+            take_reading(**self.where, step_id=step, typed=typed, ticked=GATES)
+
+    def calibrate(self, typed: dict[str, str] = GOOD) -> Calibration:
+        self.take(typed)
+        return finish(**self.where)
+
+    def state(self, key: str = "throttle") -> str:
+        return next(row.state for row in rows_of(self.job) if row.instrument.key == key)
+
+    def test_a_throttle_is_set_step_by_step_and_kept_as_typed(self) -> None:
+        self.safe()
+        self.assertContains(self.client.get(reverse("set", args=(self.job_uuid,))), "Throttle range")
+        for step, words in (
+            ("supply", "throttle released"),
+            ("rest", "all the way"),
+            ("full", "note some volts"),
+        ):
+            data = GOOD | {"do": "take", "step": step, "gate": GATES}
+            self.client.post(self.url, data)
+            self.assertContains(self.client.get(self.url), words)
+        self.assertEqual(self.state(), "begun")
+        page = self.client.post(self.url, {"do": "finish"}, follow=True)
+        self.assertContains(page, "Saved: Runs from end to end")
+        made = Calibration.objects.get()
+        self.assertEqual((made.typed["rest_v"], made.state, made.by_name), ("850 mV", "good", "tech"))
+        self.assertEqual({v["name"]: v["value"] for v in made.values}["start_v"], 1.0)
+        self.assertEqual((self.state(), self.job.sheets.count()), ("good", 0))
+
+    def test_nothing_is_taken_before_it_is_safe(self) -> None:
+        for act, words in (
+            (lambda: self.take(), "Look at the pack first"),
+            (lambda: answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True}), ""),
+            (lambda: self.take(), "quarantine"),
+        ):
+            if not words:
+                act()
+                continue
+            with self.assertRaisesMessage(ValidationError, words):
+                act()
+        self.assertEqual(self.job.sheets.count(), 0)
+
+    def test_each_caution_of_a_step_is_asked_for_once(self) -> None:
+        self.safe()
+        with self.assertRaisesMessage(ValidationError, "First acknowledge: Driven wheel off the ground"):
+            take_reading(**self.where, step_id="supply", typed=GOOD, ticked=("pack_safe",))
+        self.take(steps=("supply",))
+        take_reading(**self.where, step_id="rest", typed=GOOD)
+        self.assertEqual(self.job.sheets.get().typed["rest_v"], "850 mV")
+
+    def test_what_cannot_be_read_is_told_at_its_field_and_kept_on_the_page(self) -> None:
+        self.safe()
+        data = {"do": "take", "step": "supply", "gate": GATES, "supply_v": "five"}
+        page = self.client.post(self.url, data)
+        self.assertContains(page, "is not a number", status_code=422)
+        self.assertContains(page, 'value="five"', status_code=422)
+        page = self.client.post(self.url, data | {"supply_v": ""})
+        self.assertContains(page, "Type the reading.", status_code=422)
+
+    def test_a_reading_that_cannot_be_is_kept_and_not_used(self) -> None:
+        self.safe()
+        self.take(GOOD | {"rest_v": "6"}, ("supply", "rest"))
+        page = self.client.get(self.url)
+        self.assertContains(page, "not used: At rest: 6 V cannot be")
+        with self.assertRaisesMessage(ValidationError, "Not finished yet"):
+            finish(**self.where)
+
+    def test_an_open_ground_is_a_danger_with_the_wire_to_look_at(self) -> None:
+        self.safe()
+        made = self.calibrate(GOOD | {"rest_v": "4.8", "full_v": "4.9"})
+        self.assertEqual((made.state, made.findings[0]["code"]), ("danger", "S011"))
+        self.assertContains(self.client.get(self.url), "ground of the throttle is open")
+
+    def test_the_last_time_stands_beside_it_and_what_moved(self) -> None:
+        self.safe()
+        self.calibrate()
+        self.calibrate(GOOD | {"rest_v": "0.98"})
+        page = self.client.get(self.url)
+        self.assertContains(page, "+0.13 V at rest since last time")
+        self.assertContains(page, "0.85 → 0.98 V")
+
+    def test_undo_marks_and_keeps(self) -> None:
+        self.safe()
+        made = self.calibrate()
+        self.client.post(self.url, {"do": "undo", "uuid": made.uuid})
+        made.refresh_from_db()
+        self.assertEqual((made.undone, self.state()), (True, ""))
+        self.assertContains(
+            self.client.post(self.url, {"do": "undo", "uuid": made.uuid}), "not there", status_code=422
+        )
+
+    def test_a_waiver_needs_a_reason_that_stays(self) -> None:
+        self.assertContains(self.client.post(self.url, {"do": "waive"}), "Give the reason", status_code=422)
+        self.client.post(self.url, {"do": "waive", "reason": "Rider wants none"})
+        self.assertEqual(self.state(), "waived")
+        self.assertContains(
+            self.client.get(reverse("record", args=(self.job_uuid,))), "waived: Rider wants none"
+        )
+
+    def test_a_part_that_was_changed_overtakes_its_calibration(self) -> None:
+        self.safe()
+        self.calibrate()
+        core = core_bike(self.revision)
+        spec = core.part("throttle").spec
+        changed = change_part(core, "throttle", name="Other throttle", spec=spec)
+        add_revision(actor=self.technician, bike=self.revision.bike, core=changed, base=1, what="swapped")
+        use_newest_revision(actor=self.technician, job=self.job)
+        self.assertEqual(self.state(), "overtaken")
+
+    def test_a_timer_survives_and_stands_on_the_bench(self) -> None:
+        self.safe()
+        for minutes, words in (("0", "From 1 to"), ("soon", "is not a number of minutes")):
+            page = self.client.post(self.url, {"do": "timer", "minutes": minutes})
+            self.assertContains(page, words, status_code=422)
+        start_timer(**self.where, minutes=5)
+        self.assertContains(self.client.get(self.url), "Setting: check again")
+        Timer.objects.update(due=timezone.now())
+        job = self.job
+        refresh_summary(job)
+        self.assertEqual(self.job.summary["next"], "Check again: Throttle range, Thumb throttle")
+        self.client.post(self.url, {"do": "looked"})
+        self.assertNotEqual(self.job.summary["next"], "Check again: Throttle range, Thumb throttle")
+
+    def test_the_finder_asks_by_what_was_seen(self) -> None:
+        self.safe()
+        url = reverse("set-instrument", args=(self.job_uuid, "ways", "motor"))
+        self.assertContains(self.client.get(url), "Trial 1: All six by their letters")
+        self.client.post(url, {"do": "take", "step": "UVW-ABC", "UVW-ABC": "locked", "gate": GATES})
+        self.assertContains(self.client.get(url), "Trial 2: ")
+        gone = self.client.post(url, {"do": "take", "step": "WVU-CBA", "WVU-CBA": "smooth"})
+        self.assertContains(gone, "not there any more", status_code=422)
+
+    def test_it_goes_into_the_job_file_and_comes_back(self) -> None:
+        self.safe()
+        self.calibrate()
+        waive(**self.where | {"key": "pedal", "subject": "cranks"}, reason="none fitted")
+        text = canonical_json(export_job(self.job))
+        close_job(actor=self.technician, job=self.job, reason="x")
+        job, outcome = import_job(actor=self.technician, text=text)
+        self.assertEqual((outcome, job.calibrations.count()), ("copy", 2))
+        self.assertTrue(all(row.imported for row in job.calibrations.all()))
+        with self.assertRaisesMessage(FormatError, "$.job.stations.set"):
+            import_job(
+                actor=self.technician,
+                text=text.replace('"state":"waived"', '"state":"fine"').replace(
+                    '"state": "waived"', '"state": "fine"'
+                ),
+            )
+
+    def test_nothing_changes_on_a_closed_job_or_by_who_has_left(self) -> None:
+        self.safe()
+        close_job(actor=self.technician, job=self.job, reason="x")
+        with self.assertRaises(PermissionDenied):
+            self.take()
+        self.technician.is_active = False
+        with self.assertRaises(PermissionDenied):
+            waive(**self.where, reason="x")
+
+    def test_every_instrument_has_a_page(self) -> None:
+        self.safe()
+        for row in rows_of(self.job):
+            url = reverse(
+                "set-instrument", args=(self.job_uuid, row.instrument.key, row.subject.id or "bike")
+            )
+            first = instrument(row.instrument.key).steps(core_bike(self.revision), row.subject.id)[0]
+            self.assertContains(self.client.get(url), first.fields[0].label)
+        for key, subject in (("nothing", "throttle"), ("throttle", "pack")):
+            url = reverse("set-instrument", args=(self.job_uuid, key, subject))
+            self.assertEqual(self.client.get(url).status_code, 404)

@@ -1,0 +1,141 @@
+"""The finder of phases and halls against brute force over all 36 ways and both spacings."""
+
+from collections import Counter
+from itertools import combinations
+from unittest import TestCase
+
+from brightcore.setting import instrument
+from brightcore.setting.commutation import BEHAVIOURS, WAYS, Way, against, behaviour, codes, hall_code
+from brightcore.setting.contract import read_all
+from brightcore.setting.halls import orders_of, spacing_of
+from brightcore.setting.ways import BY_NAME, belief, name_of, next_way, runs, words_of
+from tests.bikes import demo_bike
+
+FERN = demo_bike("fern")
+MOTOR = "motor"
+
+
+def hunt(right: Way, spacing: int) -> list[tuple[str, str]]:
+    """Return the trials that the finder makes until a motor of that way runs."""
+    made: list[tuple[str, str]] = []
+    while not any(seen == "smooth" for _, seen in made):
+        way = next_way(made, spacing)
+        made.append((way, behaviour(against(BY_NAME[way], right), spacing)))
+    return made
+
+
+class CommutationTest(TestCase):
+    def test_codes_are_those_of_the_books(self) -> None:
+        """120°: never 000 or 111; 60°: never 010 or 101; one bit changes at a time [std]."""
+        for spacing, never in ((120, ((0, 0, 0), (1, 1, 1))), (60, ((0, 1, 0), (1, 0, 1)))):
+            turn = codes(spacing)
+            self.assertEqual(len(set(turn)), 6)
+            self.assertFalse(set(turn) & set(never))
+            for n in range(6):
+                changed = sum(a != b for a, b in zip(turn[n], turn[(n + 1) % 6], strict=True))
+                self.assertEqual(changed, 1)
+            self.assertEqual(turn, tuple(hall_code(n, spacing) for n in range(6)))
+
+    def test_of_36_ways_3_run_3_run_backward_12_half_and_18_stall(self) -> None:
+        """Trade, section 2 [cp]."""
+        found = Counter(behaviour(way) for way in WAYS)
+        half = found["weak"] + found["weak-backward"]
+        self.assertEqual((found["smooth"], found["backward"], half, found["locked"]), (3, 3, 12, 18))
+
+    def test_a_way_against_itself_is_right(self) -> None:
+        for way in WAYS:
+            self.assertEqual(behaviour(against(way, way)), "smooth")
+
+
+class FinderTest(TestCase):
+    def test_every_motor_is_found_in_far_fewer_trials_than_in_order(self) -> None:
+        for spacing, mean_most, worst_most in ((120, 3.0, 4), (60, 5.0, 8)):
+            trials = [len(hunt(right, spacing)) for right in WAYS]
+            in_order = [
+                next(
+                    n for n, way in enumerate(WAYS, 1) if behaviour(against(way, right), spacing) == "smooth"
+                )
+                for right in WAYS
+            ]
+            with self.subTest(spacing, mean=sum(trials) / 36, in_order=sum(in_order) / 36):
+                self.assertLessEqual(sum(trials) / len(trials), mean_most)
+                self.assertLessEqual(max(trials), worst_most)
+                self.assertLess(2 * sum(trials), sum(in_order))
+
+    def test_more_evidence_never_widens_what_is_left(self) -> None:
+        for right in WAYS[::5]:
+            made = hunt(right, 120)
+            left = [int((runs(belief(made[:n], 120), 120) > 0.02).sum()) for n in range(len(made) + 1)]
+            self.assertEqual(left, sorted(left, reverse=True))
+
+    def test_one_misjudged_trial_does_not_lose_the_right_way(self) -> None:
+        for right in WAYS[::7]:
+            made = hunt(right, 120)[:-1]
+            for n, (way, seen) in enumerate(made):
+                wrong = next(b for b in BEHAVIOURS if b not in (seen, "smooth"))
+                slipped = [*made[:n], (way, wrong), *made[n + 1 :]]
+                while len(slipped) < 14 and not any(seen == "smooth" for _, seen in slipped):
+                    way = next_way(slipped, 120)
+                    slipped.append((way, behaviour(against(BY_NAME[way], right), 120)))
+                self.assertEqual(slipped[-1][1], "smooth")
+
+    def test_the_sheet_asks_by_what_was_seen_and_ends_with_the_pin_table(self) -> None:
+        item = instrument("ways")
+        typed: dict[str, str] = {}
+        right = WAYS[17]
+        for _ in range(4):
+            step = item.steps(FERN, MOTOR, typed)[-1]
+            typed[step.id] = behaviour(against(BY_NAME[step.id], right))
+            found = read_all(item.fields(FERN, MOTOR, typed), typed)
+            verdict = item.judge(FERN, MOTOR, found, {}, {})
+            if verdict.state == "good":
+                break
+        self.assertIn(words_of(step.id), verdict.title)
+        self.assertEqual(len(item.steps(FERN, MOTOR, typed)), len(typed))
+        self.assertEqual(set(BY_NAME), {name_of(way) for way in WAYS})
+
+
+class HallsTest(TestCase):
+    def judge(self, row: str) -> tuple[str, str, list[str]]:
+        item = instrument("halls")
+        typed = {"codes": row}
+        verdict = item.judge(FERN, MOTOR, read_all(item.fields(FERN, MOTOR), typed), {}, {})
+        return verdict.state, verdict.title, [finding.code for finding in verdict.findings]
+
+    def test_every_order_spacing_and_dead_hall_is_named(self) -> None:
+        for spacing in (120, 60):
+            turn = codes(spacing)
+            for start in range(6):
+                row = " ".join("".join(map(str, turn[(start + n) % 6])) for n in range(7))
+                state, title, _ = self.judge(row)
+                self.assertEqual(state, "good")
+                self.assertIn(f"{spacing}° apart, order ABC", title)
+            for hall in range(3):
+                for level in (0, 1):
+                    row = " ".join(
+                        "".join(str(level if n == hall else b) for n, b in enumerate(c)) for c in turn
+                    )
+                    state, title, found = self.judge(row)
+                    self.assertEqual((state, found), ("mend", ["S092"]))
+                    self.assertIn(f"Hall {'ABC'[hall]} never goes {'low' if level else 'high'}", title)
+
+    def test_swapped_wires_give_an_order_that_undoes_them(self) -> None:
+        turn = codes(120)
+        for a, b in combinations(range(3), 2):
+            order = [0, 1, 2]
+            order[a], order[b] = order[b], order[a]
+            row = tuple((code[order[0]], code[order[1]], code[order[2]]) for code in turn)
+            found = orders_of(row, spacing_of(row))
+            self.assertTrue(found["backward"] and found["forward"])
+
+    def test_what_is_no_turn_is_questioned(self) -> None:
+        for row, state, found in (
+            ("", "open", []),
+            ("101 100 110", "open", []),
+            ("101 1 12", "mend", ["S090"]),
+            ("101 100 110 010 011 001 000", "mend", ["S091"]),
+            ("101 110 100 010 001 011", "mend", ["S093"]),
+        ):
+            with self.subTest(row):
+                got = self.judge(row)
+                self.assertEqual((got[0], got[2]), (state, found))

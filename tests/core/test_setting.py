@@ -1,0 +1,241 @@
+"""The instruments of Set: their contract, what each judges beside its limits, and what it refuses."""
+
+from unittest import TestCase
+
+from brightcore.bike.model import Bike
+from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.procedure.gates import GATES
+from brightcore.setting import INSTRUMENTS, bench_row, instrument
+from brightcore.setting.contract import STATES, Verdict, next_step, read_all
+from brightcore.setting.cutoff import target_mm
+from brightcore.setting.temperature import beta_of, resistance_ohm, temperature_c
+from brightcore.setting.torque import torque_nm
+from tests.bikes import demo_bike
+
+FERN, OTTER = demo_bike("fern"), demo_bike("otter")
+MID = make_pattern("mid-conversion", "mid")
+BIKES = (FERN, OTTER, demo_bike("teasel"), *(make_pattern(name, name) for name in PATTERNS))
+
+
+def judged(
+    key: str,
+    bike: Bike,
+    subject: str,
+    typed: dict[str, str],
+    options: dict[str, str] | None = None,
+    last: dict[str, float] | None = None,
+) -> Verdict:
+    """Return the verdict of an instrument on what was typed."""
+    item = instrument(key)
+    found = read_all(item.fields(bike, subject, typed), typed)
+    return item.judge(bike, subject, found, options or {}, last or {})
+
+
+def first(key: str, bike: Bike) -> str:
+    """Return the first thing an instrument can be set on."""
+    return instrument(key).subjects(bike)[0].id
+
+
+class ContractTest(TestCase):
+    def test_every_instrument_keeps_the_contract_on_every_bike(self) -> None:
+        seen = set()
+        for bike in BIKES:
+            for item, subject in bench_row(bike):
+                with self.subTest(item.key, bike=bike.info.label, subject=subject.id):
+                    seen.add(item.key)
+                    steps = item.steps(bike, subject.id)
+                    ids = [field.id for step in steps for field in step.fields]
+                    self.assertEqual(len(ids), len(set(ids)))
+                    self.assertTrue(steps and all(step.fields and step.title for step in steps))
+                    self.assertLessEqual({gate for step in steps for gate in step.cautions}, set(GATES))
+                    for field in (f for step in steps for f in step.fields):
+                        self.assertTrue(field.choices or field.low < field.high, field.id)
+                    empty = item.judge(bike, subject.id, read_all((), {}), {}, {})
+                    self.assertEqual((empty.state, empty.findings), ("open", ()))
+                    self.assertIn(empty.state, STATES)
+        self.assertEqual(seen, {item.key for item in INSTRUMENTS})
+
+    def test_keys_are_of_their_own(self) -> None:
+        keys = [item.key for item in INSTRUMENTS]
+        self.assertEqual(len(keys), len(set(keys)))
+
+    def test_powered_steps_have_a_caution(self) -> None:
+        for bike in (FERN, MID):
+            for item, subject in bench_row(bike):
+                if item.key in ("speed", "groups"):
+                    continue
+                gates = {gate for step in item.steps(bike, subject.id) for gate in step.cautions}
+                self.assertTrue(gates & {"wheel_up", "pack_out"}, item.key)
+
+
+ODD = (
+    # instrument, bike, field, what cannot be
+    ("throttle", FERN, "rest_v", "6"),
+    ("cut-off", FERN, "cut_mm", "300"),
+    ("groups", FERN, "groups", "3.8 3.8 38"),
+    ("torque", MID, "zero_v", "9"),
+    ("speed", FERN, "turns", "0"),
+    ("temperature", FERN, "cold_ohm", "1"),
+    ("motor", FERN, "magnets", "1"),
+    ("pedal", FERN, "gap_mm", "40"),
+)
+
+
+class ReadingTest(TestCase):
+    def test_what_cannot_be_is_questioned_and_not_used(self) -> None:
+        for key, bike, name, text in ODD:
+            with self.subTest(key, field=name):
+                item, subject = instrument(key), first(key, bike)
+                found = read_all(item.fields(bike, subject), {name: text})
+                self.assertIn(name, found.odd)
+                self.assertNotIn(name, found.values)
+
+    def test_what_cannot_be_read_names_the_field(self) -> None:
+        item = instrument("throttle")
+        found = read_all(item.fields(FERN, first("throttle", FERN)), {"rest_v": "high", "full_v": "4100 mV"})
+        self.assertEqual(list(found.unread), ["rest_v"])
+        self.assertEqual(found.number("full_v"), 4.1)
+
+    def test_the_next_step_is_the_first_with_something_missing(self) -> None:
+        item, subject = instrument("throttle"), first("throttle", FERN)
+        steps = item.steps(FERN, subject)
+        for typed, wanted in (
+            ({}, "supply"),
+            ({"supply_v": "5"}, "rest"),
+            ({"supply_v": "5", "rest_v": "9"}, "rest"),
+            ({"supply_v": "5", "rest_v": "0.85", "full_v": "4.1"}, None),
+        ):
+            step = next_step(steps, read_all(item.fields(FERN, subject), typed))
+            self.assertEqual(step.id if step else None, wanted)
+
+
+CUT = {"rest": "off", "wiggle": "off", "cut_mm": "10", "bite_mm": "24", "free_mm": "4", "proof": "yes"}
+GOOD_THROTTLE = {"supply_v": "5.0", "rest_v": "0.85", "full_v": "4.1"}
+ROLLED = {"turns": "3", "rolled_m": "4.66"}
+GROUPS = " ".join(["3.80"] * 13)
+TORQUE = {"supply_v": "5", "zero_v": "1.0", "mass_kg": "30", "crank_mm": "170", "left_v": "1.5"}
+NTC = {"cold_c": "25", "cold_ohm": "10000"}
+LOADS = {"groups": GROUPS, "light_v": "49", "light_a": "1", "heavy_v": "46", "heavy_a": "21"}
+PEDAL = {"gap_mm": "2", "low_v": "0.1", "high_v": "4.9", "pulses": "12", "way": "yes"}
+ROAD = ROLLED | {"entered_mm": "1553", "magnets": "1", "shown_kmh": "27", "true_kmh": "20"}
+DEAD = GOOD_THROTTLE | {"supply_v": "0.1", "rest_v": "0", "full_v": "0"}
+WINDING = {"magnets": "16", "amps": "3", "winding_c": "20", "uv_mv": "420", "vw_mv": "420", "wu_mv": "420"}
+
+JUDGED = (
+    # instrument, bike, typed on top of a good sheet, options, last, state, codes
+    ("cut-off", OTTER, CUT, {}, {}, "good", []),
+    ("cut-off", OTTER, CUT | {"rest": "on"}, {}, {}, "mend", ["S001"]),
+    ("cut-off", OTTER, CUT | {"wiggle": "on"}, {}, {}, "mend", ["S002"]),
+    ("cut-off", OTTER, CUT | {"cut_mm": "3.9"}, {}, {}, "mend", ["S003"]),
+    ("cut-off", OTTER, CUT | {"cut_mm": "4"}, {}, {}, "good", []),
+    ("cut-off", OTTER, CUT | {"cut_mm": "16"}, {}, {}, "good", []),
+    ("cut-off", OTTER, CUT | {"cut_mm": "16.1"}, {}, {}, "mend", ["S004"]),
+    ("cut-off", OTTER, CUT | {"cut_mm": "13.9"}, {"school": "late"}, {}, "mend", ["S003"]),
+    ("cut-off", OTTER, CUT | {"cut_mm": "14"}, {"school": "late"}, {}, "good", []),
+    ("cut-off", OTTER, CUT | {"cut_mm": "24.1"}, {"school": "late"}, {}, "mend", ["S004"]),
+    ("cut-off", OTTER, CUT | {"bar_mm": "9"}, {}, {}, "mend", ["S007"]),
+    ("cut-off", OTTER, CUT | {"cut_mm": "15", "release_mm": "3"}, {}, {}, "good", []),
+    ("cut-off", OTTER, CUT | {"cut_mm": "15", "release_mm": "2.9"}, {}, {}, "good", ["S005"]),
+    ("cut-off", OTTER, CUT | {"release_mm": "11"}, {}, {}, "mend", ["S008"]),
+    ("cut-off", OTTER, CUT | {"proof": "no"}, {}, {}, "danger", ["S006"]),
+    ("throttle", FERN, GOOD_THROTTLE, {}, {}, "good", []),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "4.69"}, {}, {}, "mend", ["S010"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "4.6"}, {}, {}, "danger", ["S011"]),
+    ("throttle", FERN, DEAD, {}, {}, "mend", ["S012"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.1", "full_v": "0.1"}, {}, {}, "mend", ["S013"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.85", "full_v": "1.0"}, {}, {}, "mend", ["S014"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "1.05"}, {}, {}, "good", ["S015"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "1.15"}, {}, {}, "danger", ["S017"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"full_v": "3.5"}, {}, {}, "mend", ["S018"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"full_v": "4.7"}, {}, {}, "mend", ["S019"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 1.6 1.5 4.1"}, {}, {}, "mend", ["S016"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 1.6 1.53 4.1"}, {}, {}, "good", []),
+    ("throttle", FERN, GOOD_THROTTLE, {}, {"rest_v": 0.74}, "good", ["S020"]),
+    ("torque", MID, TORQUE, {}, {}, "good", []),
+    ("torque", MID, TORQUE | {"supply_v": "10"}, {}, {}, "danger", ["S030"]),
+    ("torque", MID, TORQUE | {"zero_v": "0.69"}, {}, {}, "mend", ["S031"]),
+    ("torque", MID, TORQUE | {"left_v": "1.02"}, {}, {}, "mend", ["S032"]),
+    ("torque", MID, TORQUE | {"right_v": "1.56"}, {}, {}, "good", ["S033"]),
+    ("torque", MID, TORQUE | {"right_v": "1.0"}, {}, {}, "good", ["S034"]),
+    ("torque", MID, TORQUE, {}, {"nm_per_v": 88.0}, "good", ["S035"]),
+    ("speed", FERN, ROLLED, {}, {}, "good", []),
+    ("speed", FERN, ROLLED | {"rolled_m": "4.4"}, {}, {}, "mend", ["S040"]),
+    ("speed", FERN, ROAD | {"entered_mm": "2095"}, {}, {}, "mend", ["S041"]),
+    ("speed", FERN, ROAD | {"shown_kmh": "120"}, {}, {}, "mend", ["S042"]),
+    ("speed", FERN, ROAD, {}, {}, "mend", ["S043"]),
+    ("speed", FERN, ROAD | {"shown_kmh": "20.5"}, {}, {}, "good", []),
+    ("groups", FERN, {"groups": GROUPS}, {}, {}, "good", []),
+    ("groups", FERN, {"groups": "3.80 3.81"}, {}, {}, "mend", ["S070"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "3.74"}, {}, {}, "good", ["S074"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "3.69"}, {}, {}, "mend", ["S073"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "2.49"}, {}, {}, "danger", ["S071"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "4.26"}, {}, {}, "danger", ["S072"]),
+    ("groups", FERN, LOADS, {}, {}, "good", []),
+    ("groups", FERN, LOADS | {"heavy_v": "43.9"}, {}, {}, "good", ["S076"]),
+    ("groups", FERN, LOADS | {"heavy_v": "49"}, {}, {}, "mend", ["S075"]),
+    ("groups", FERN, LOADS, {}, {"internal_mohm": 110.0}, "good", ["S077"]),
+    ("temperature", FERN, NTC, {}, {}, "good", []),
+    ("temperature", FERN, NTC | {"cold_ohm": "8400"}, {}, {}, "mend", ["S060"]),
+    ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "14000"}, {}, {}, "mend", ["S061"]),
+    ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "5000"}, {}, {}, "good", ["S062"]),
+    ("motor", FERN, WINDING, {}, {}, "good", []),
+    ("motor", FERN, WINDING | {"magnets": "15"}, {}, {}, "mend", ["S080"]),
+    ("motor", FERN, WINDING | {"wu_mv": "480"}, {}, {}, "good", ["S083"]),
+    ("motor", FERN, WINDING | {"wu_mv": "600"}, {}, {}, "mend", ["S083"]),
+    ("motor", FERN, WINDING | {"amps": "0.2"}, {}, {}, "mend", ["S082"]),
+    ("pedal", FERN, PEDAL, {}, {}, "good", []),
+    ("pedal", FERN, PEDAL | {"gap_mm": "4.1"}, {}, {}, "mend", ["S050"]),
+    ("pedal", FERN, PEDAL | {"high_v": "2.9"}, {}, {}, "mend", ["S051"]),
+    ("pedal", FERN, PEDAL | {"pulses": "11"}, {}, {}, "mend", ["S052"]),
+    ("pedal", FERN, PEDAL | {"way": "no"}, {}, {}, "danger", ["S053"]),
+)  # fmt: skip
+
+
+class JudgeTest(TestCase):
+    def test_both_sides_of_every_limit(self) -> None:
+        for key, bike, typed, options, last, state, codes in JUDGED:
+            with self.subTest(key, typed=typed, options=options, last=last):
+                verdict = judged(key, bike, first(key, bike), typed, options, last)
+                self.assertEqual((verdict.state, [f.code for f in verdict.findings]), (state, codes))
+
+    def test_a_good_reading_moved_by_its_tolerance_is_no_danger(self) -> None:
+        for key, bike, typed, _, _, state, _ in JUDGED:
+            if state != "good":
+                continue
+            for name, text in typed.items():
+                if not text.replace(".", "").isdigit():
+                    continue
+                for factor in (0.99, 1.01):
+                    moved = typed | {name: f"{float(text) * factor:.4f}"}
+                    self.assertNotEqual(
+                        judged(key, bike, first(key, bike), moved).state, "danger", (key, moved)
+                    )
+
+    def test_values_are_those_of_the_books(self) -> None:
+        """Trade: 64 and 8 teeth make 9:1, 8 pole pairs then 72, with 80/25 more 230.4 [cp]."""
+        motor = {"magnets": "16", "ring": "64", "sun": "8"}
+        for typed, name, value in (
+            (motor, "effective_pole_pairs", 72.0),
+            (motor | {"further": "3.2"}, "effective_pole_pairs", 230.4),
+            ({"magnets": "22"}, "pole_pairs", 11.0),
+            (WINDING, "phase_ohm", 0.14),
+        ):
+            found = {v.name: v.value for v in judged("motor", FERN, first("motor", FERN), typed).values}
+            self.assertAlmostEqual(found[name], value, places=4)
+
+    def test_the_schools_of_a_cut_off_lie_between_free_play_and_bite(self) -> None:
+        for free, bite in ((0.0, 10.0), (4.0, 24.0)):
+            for school in ("early", "late"):
+                low, high = target_mm(school, free, bite)
+                self.assertTrue(free <= low < high <= bite)
+
+    def test_a_thermistor_follows_its_law_both_ways(self) -> None:
+        """Trade: 987 Ω at 100 °C with β 3435, 618 and 407 Ω at 120 °C with 3435 and 3950 [cp]."""
+        for celsius, beta, ohm in ((100.0, 3435.0, 987.0), (120.0, 3435.0, 618.0), (120.0, 3950.0, 407.0)):
+            self.assertAlmostEqual(resistance_ohm(celsius, 10_000.0, beta), ohm, delta=3.0)
+            self.assertAlmostEqual(temperature_c(resistance_ohm(celsius, 1e4, beta), 1e4, beta), celsius)
+            self.assertAlmostEqual(beta_of(1e4, 25.0, resistance_ohm(celsius, 1e4, beta), celsius), beta)
+
+    def test_a_torque_calibration_is_linear(self) -> None:
+        for mass in (10.0, 20.0, 40.0):
+            self.assertAlmostEqual(torque_nm(mass, 170.0), mass * torque_nm(1.0, 170.0))
