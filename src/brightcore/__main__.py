@@ -1,5 +1,5 @@
 """Command line on open files: trace, check, derive, joins, match, netlist, read, roles, routes, schema,
-sheet, wire, and findings.
+set, sheet, wire, and findings.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -23,6 +23,7 @@ from brightcore.commands.bikes import (
 from brightcore.commands.files import Out
 from brightcore.commands.pages import run_findings, run_roles, run_schema
 from brightcore.commands.readings import run_netlist, run_read, run_trace
+from brightcore.commands.settings import KEYS, run_set
 from brightcore.errors import BrightError, FormatError
 
 COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
@@ -36,6 +37,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
     "wire": run_wire,
     "sheet": run_sheet,
     "routes": run_routes,
+    "set": run_set,
     "schema": run_schema,
     "findings": run_findings,
     "roles": run_roles,
@@ -48,7 +50,11 @@ def parser() -> argparse.ArgumentParser:
     commands = top.add_subparsers(dest="command", required=True)
     for name, run in COMMANDS.items():
         sub = commands.add_parser(name, help=run.__doc__)
-        if name == "schema":
+        if name == "set":
+            sub.add_argument("instrument", choices=KEYS)
+            sub.add_argument("file", help="a bike file")
+            sub.add_argument("readings", help="JSON: readings by field as typed, options, subject")
+        elif name == "schema":
             sub.add_argument("file", choices=("bike", "case", "job", "parts"))
         elif name not in ("findings", "roles"):
             sub.add_argument("file", help="a case file" if name == "trace" else "a bike file")

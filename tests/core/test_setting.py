@@ -1,7 +1,10 @@
 """The instruments of Set: their contract, what each judges beside its limits, and what it refuses."""
 
+import re
+from pathlib import Path
 from unittest import TestCase
 
+import brightcore.setting
 from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.procedure.gates import GATES
@@ -11,6 +14,8 @@ from brightcore.setting.cutoff import target_mm
 from brightcore.setting.temperature import beta_of, resistance_ohm, temperature_c
 from brightcore.setting.torque import torque_nm
 from tests.bikes import demo_bike
+
+DOCS = Path(__file__).parents[2] / "docs"
 
 FERN, OTTER = demo_bike("fern"), demo_bike("otter")
 MID = make_pattern("mid-conversion", "mid")
@@ -79,6 +84,14 @@ ODD = (
     ("motor", FERN, "magnets", "1"),
     ("pedal", FERN, "gap_mm", "40"),
 )
+
+
+class CodesTest(TestCase):
+    def test_every_code_is_documented_and_of_one_meaning(self) -> None:
+        folder = Path(brightcore.setting.__file__).parent
+        used = [c for file in folder.glob("*.py") for c in re.findall(r'"(S\d{3})"', file.read_text())]
+        written = re.findall(r"^\| (S\d{3}) \|", (DOCS / "set.md").read_text(), re.M)
+        self.assertEqual(sorted(used), written)
 
 
 class ReadingTest(TestCase):

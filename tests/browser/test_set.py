@@ -1,0 +1,70 @@
+"""Set in a real browser: a cut-off under the timer, an open ground recognised, a motor found by trial."""
+
+from playwright.sync_api import expect
+
+from brightcircuit.jobs.models import Job
+from brightcircuit.set.models import Calibration
+from brightcore.setting.commutation import WAYS, against, behaviour
+from brightcore.setting.ways import BY_NAME, WORDS
+from tests.browser.base import BrowserTest
+
+RIGHT = WAYS[22]
+
+
+class SetTest(BrowserTest):
+    def open(self, label: str, key: str, subject: str) -> None:
+        job = Job.objects.filter(status="open", revision__bike__label=label).earliest("number")
+        self.page.goto(f"/jobs/{job.uuid}/set/{key}/{subject}/")
+
+    def take(self, **typed: str) -> None:
+        """Tick what is asked, type or tap, save."""
+        for gate in self.page.locator("input[name=gate]").all():
+            gate.check()
+        for label, value in typed.items():
+            words = label.replace("_", " ")
+            choice = self.page.locator(".setentry").get_by_role("radio", name=value, exact=True)
+            if choice.count():
+                choice.check()
+            else:
+                self.page.locator(".setentry").get_by_label(words).first.fill(value)
+        self.follow(self.page.get_by_role("button", name="Save reading"))
+
+    def test_a_cut_off_is_judged_by_both_schools_and_looked_at_while_it_sets(self) -> None:
+        page = self.page
+        self.sign_in()
+        self.open("Otter", "cut-off", "cut_off_front")
+        expect(page.get_by_text("Cuts too late: at 21.5 mm, wanted 4.0 to 16.0 mm").first).to_be_visible()
+        expect(page.locator(".settimer")).to_contain_text("check again in")
+        self.assertRegex(page.locator("[data-due]").inner_text(), r"^\d\d:\d\d$")
+        self.follow(page.get_by_role("button", name="late: only after some real pull"))
+        self.assertEqual(page.get_by_text("Cuts too late").count(), 0)
+        page.reload()
+        expect(page.locator(".settimer")).to_be_visible()
+        self.take(Motor_stops="yes")
+        self.follow(page.get_by_role("button", name="Save calibration"))
+        expect(page.get_by_text("Saved: Cuts where it should")).to_be_visible()
+
+    def test_an_open_ground_of_a_throttle_is_recognised(self) -> None:
+        page = self.page
+        self.sign_in()
+        self.open("Otter", "throttle", "throttle")
+        self.take(Supply="5.0")
+        self.take(At_rest="4.8")
+        expect(page.get_by_text("The ground of the throttle is open")).to_be_visible()
+        self.take(Full="six")
+        expect(page.get_by_role("alert").first).to_contain_text("is not a number")
+        self.assertEqual(page.get_by_label("Full").input_value(), "six")
+
+    def test_the_phases_of_a_motor_are_found_by_trial(self) -> None:
+        page = self.page
+        self.sign_in()
+        self.open("Bramble", "ways", "motor_left")
+        for _ in range(5):
+            way = page.locator("input[name=step]").input_value()
+            seen = behaviour(against(BY_NAME[way], RIGHT))
+            self.take(Trial=WORDS[seen])
+            if seen == "smooth":
+                break
+        self.follow(page.get_by_role("button", name="Save calibration"))
+        expect(page.get_by_role("heading", level=1)).to_contain_text("runs: mark the wires")
+        self.assertEqual(Calibration.objects.latest("id").state, "good")
