@@ -9,18 +9,20 @@ from django.utils import timezone
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration, Timer
 from brightcircuit.set.queries import rows_of
-from brightcircuit.set.services import finish, start_timer, take_reading, waive
+from brightcircuit.set.services import finish, start_timer, take_reading, undo_calibration, waive
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.describing.edit import change_part
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import canonical_json
 from brightcore.setting import instrument
-from tests.apps.base import ALL_NO, ShopTest
+from tests.apps.base import ALL_NO, ShopTest, prime
+from tests.bikes import engine
 
 GATES = ("pack_safe", "wheel_up")
 GOOD = {"supply_v": "5.0 V", "rest_v": "850 mV", "full_v": "4,1"}
@@ -108,7 +110,7 @@ class SetTest(ShopTest):
         self.safe()
         made = self.calibrate(GOOD | {"rest_v": "4.8", "full_v": "4.9"})
         self.assertEqual((made.state, made.findings[0]["code"]), ("danger", "S011"))
-        self.assertContains(self.client.get(self.url), "ground of the throttle is open")
+        self.assertContains(self.client.get(self.url), "ground is open behind this plug")
 
     def test_the_last_time_stands_beside_it_and_what_moved(self) -> None:
         self.safe()
@@ -117,6 +119,23 @@ class SetTest(ShopTest):
         page = self.client.get(self.url)
         self.assertContains(page, "+0.13 V at rest since last time")
         self.assertContains(page, "0.85 → 0.98 V")
+
+    def test_what_was_read_counts_in_trace_and_is_undone_with_it(self) -> None:
+        self.safe()
+        prime(self.revision, engine("fern"))
+        before = self.belief()
+        made = self.calibrate(GOOD | {"rest_v": "4.9", "full_v": "4.9"})
+        rows = self.job.evidence.filter(undone=False)
+        self.assertEqual(
+            [(r.kind, r.condition) for r in rows],
+            [("volts", "on"), ("volts", "on"), ("volts", "on; throttle.grip=full")],
+        )
+        trace = job_trace(self.job).trace
+        assert trace is not None
+        self.assertIn("throttle signal", trace.suspects[0].title)
+        self.assertContains(self.client.get(reverse("trace", args=(self.job_uuid,))), "from Set")
+        undo_calibration(actor=self.technician, job=self.job, uuid=str(made.uuid))
+        self.assertEqual(self.belief(), before)
 
     def test_undo_marks_and_keeps(self) -> None:
         self.safe()

@@ -2,9 +2,11 @@
 
 from playwright.sync_api import expect
 
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.set.models import Calibration
 from brightcore.setting.commutation import WAYS, against, behaviour
+from brightcore.setting.repin import repinned
 from brightcore.setting.ways import BY_NAME, WORDS
 from tests.browser.base import BrowserTest
 
@@ -50,7 +52,7 @@ class SetTest(BrowserTest):
         self.open("Otter", "throttle", "throttle")
         self.take(Supply="5.0")
         self.take(At_rest="4.8")
-        expect(page.get_by_text("The ground of the throttle is open")).to_be_visible()
+        expect(page.get_by_text("ground is open behind this plug")).to_be_visible()
         self.take(Full="six")
         expect(page.get_by_role("alert").first).to_contain_text("is not a number")
         self.assertEqual(page.get_by_label("Full").input_value(), "six")
@@ -67,4 +69,11 @@ class SetTest(BrowserTest):
                 break
         self.follow(page.get_by_role("button", name="Save calibration"))
         expect(page.get_by_role("heading", level=1)).to_contain_text("runs: mark the wires")
-        self.assertEqual(Calibration.objects.latest("id").state, "good")
+        made = Calibration.objects.latest("id")
+        self.assertEqual(made.state, "good")
+        self.follow(page.get_by_role("button", name="Put it into the wiring"))
+        expect(page.get_by_text("Mark the wires on the bike the same.")).to_be_visible()
+        bike = core_bike(Job.objects.get(pk=made.job_id).revision)
+        ran = next(way for way, seen in made.typed.items() if seen == "smooth")
+        self.assertEqual(behaviour(against(BY_NAME[ran], RIGHT)), "smooth")
+        self.assertEqual(bike, repinned(bike, "motor_left", ran))

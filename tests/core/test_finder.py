@@ -4,10 +4,14 @@ from collections import Counter
 from itertools import combinations
 from unittest import TestCase
 
+from brightcore.analysis.bike import analysis_of
+from brightcore.describing.edit import remove_join
+from brightcore.errors import BikeError
 from brightcore.setting import instrument
 from brightcore.setting.commutation import BEHAVIOURS, WAYS, Way, against, behaviour, codes, hall_code
 from brightcore.setting.contract import read_all
 from brightcore.setting.halls import orders_of, spacing_of
+from brightcore.setting.repin import repinned
 from brightcore.setting.ways import BY_NAME, belief, name_of, next_way, runs, words_of
 from tests.bikes import demo_bike
 
@@ -93,6 +97,26 @@ class FinderTest(TestCase):
         self.assertIn(words_of(step.id), verdict.title)
         self.assertEqual(len(item.steps(FERN, MOTOR, typed)), len(typed))
         self.assertEqual(set(BY_NAME), {name_of(way) for way in WAYS})
+
+
+class RepinTest(TestCase):
+    def test_the_wires_are_moved_so_that_the_motor_runs(self) -> None:
+        for way in WAYS:
+            bike = repinned(FERN, MOTOR, name_of(way))
+            nets = analysis_of(bike).circuit.nets
+            for port, pins, letters, order in (
+                ("phases", "uvw", "uvw", way.phases),
+                ("halls", "abc", "abc", way.halls),
+            ):
+                for own, wanted in zip(letters, order, strict=True):
+                    at_controller = nets.find(f"controller.{port}.{own}")
+                    self.assertEqual(at_controller, nets.find(f"motor.{port}.{pins[wanted]}"), name_of(way))
+            self.assertEqual(repinned(bike, MOTOR, "UVW-ABC"), repinned(FERN, MOTOR, "UVW-ABC"))
+
+    def test_a_motor_that_is_not_connected_is_refused(self) -> None:
+        loose = remove_join(FERN, next(j.id for j in FERN.joins_of(MOTOR, "halls")))
+        with self.assertRaisesRegex(BikeError, "not connected"):
+            repinned(loose, MOTOR, "UVW-ABC")
 
 
 class HallsTest(TestCase):

@@ -15,6 +15,7 @@ class EvidenceRow(Protocol):
 
     pk: int
     uuid: UUID
+    client: str
     round: int
     kind: str
     value: str

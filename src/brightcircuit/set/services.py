@@ -7,23 +7,32 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
+from brightcircuit.jobs.services import keep_description
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.set.queries import last_values, mark_of, sheet_of
 from brightcircuit.shop.models import Person
-from brightcore.errors import UnknownNameError
+from brightcore.errors import BrightError, FormatError, UnknownNameError
+from brightcore.formats.case_file import check_evidence
 from brightcore.procedure.gates import GATES
 from brightcore.setting import instrument
 from brightcore.setting.contract import Instrument, Step, Verdict, read_all
+from brightcore.setting.repin import repinned
+from brightcore.setting.ways import WaysByTrial, trials_of, words_of
+from brightcore.simulation.table import Row, Table
+from brightcore.tracing.evidence import Evidence
 
 POWERED = frozenset({"wheel_up", "road"})
 """Cautions of steps at which something may turn."""
 
 LONGEST, MOST_MINUTES = 200, 24 * 60
+MINUTES_EACH = 0.7
+"""Minutes that a reading of Set counts for (common practice)."""
 
 
 def _instrument(job: Job, key: str, subject: str) -> Instrument:
@@ -132,10 +141,59 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
         by=actor,
         by_name=str(actor),
     )
+    _as_evidence(actor, job, found, made)
     if sheet.pk:
         sheet.delete()
     log.write(job, actor, "set", f"{found.title} set: {result.title}")
     return made
+
+
+def _mark(made: Calibration) -> str:
+    """Return how evidence says of which calibration it is."""
+    return f"set-{made.uuid}"
+
+
+def _as_evidence(actor: Person, job: Job, found: Instrument, made: Calibration) -> None:
+    """Let Trace know what was read between two pins; undone with the calibration."""
+    bike = core_bike(job.revision)
+    reading = read_all(found.fields(bike, made.subject, made.typed | made.options), made.typed)
+    table = Table(circuit_of(bike), [Row()])
+    for at in found.readings(bike, made.subject):
+        if at.field not in reading.values:
+            continue
+        item = Evidence("volts", made.typed[at.field], at.condition, at.red, at.black, meter=made.meter)
+        try:
+            check_evidence(table, (item,))
+        except FormatError:
+            continue  # what this bike's circuit does not have is kept here alone
+        job.evidence.create(
+            round=job.round,
+            at=made.at,
+            by=actor,
+            by_name=str(actor),
+            client=_mark(made),
+            minutes=MINUTES_EACH,
+            **entry_fields(item),
+        )
+
+
+@transaction.atomic
+def repin(*, actor: Person, job: Job, uuid: str) -> str:
+    """Put the way that ran into the bike's description, as a new revision; returns what was done in words."""
+    require_open(job, actor)
+    made = job.calibrations.filter(uuid=uuid, instrument=WaysByTrial.key, state="good", undone=False).first()
+    ran = next((way for way, seen in trials_of(made.typed) if seen == "smooth"), "") if made else ""
+    if made is None or not ran:
+        raise ValidationError("No way has run yet.")
+    try:
+        core = repinned(core_bike(job.revision), made.subject, ran)
+    except BrightError as error:
+        raise ValidationError(str(error)) from None
+    what = f"Phases and halls as they ran: {words_of(ran)}"
+    keep_description(actor=actor, job=job, core=core, station="set", what=what)
+    made.of = mark_of(core, made.subject)
+    made.save(update_fields=["of"])
+    return what
 
 
 @transaction.atomic
@@ -177,6 +235,7 @@ def undo_calibration(*, actor: Person, job: Job, uuid: str) -> None:
         raise ValidationError("That calibration is not there any more.")
     found.undone = True
     found.save(update_fields=["undone"])
+    job.evidence.filter(client=_mark(found)).update(undone=True)
     log.write(job, actor, "set", f"Undone: {found.title}")
 
 

@@ -23,6 +23,7 @@ from brightcircuit.set.services import (
     begin_again,
     choose,
     finish,
+    repin,
     start_timer,
     stop_timer,
     take_reading,
@@ -101,6 +102,8 @@ def _act(request: HttpRequest, job: Job, key: str, subject: str) -> str:
     if action == "undo":
         undo_calibration(actor=who, job=job, uuid=data.get("uuid", ""))
         return "Undone. It stays to be read below."
+    if action == "repin":
+        return f"{repin(actor=who, job=job, uuid=data.get('uuid', ''))}. Mark the wires on the bike the same."
     if action == "timer":
         start_timer(**what, minutes=_minutes(data.get("minutes", "")))
         return "The timer runs; the Bench says when to look."

@@ -106,6 +106,7 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
                 "value": evidence_value(item),
                 "odd": i in odd,
                 "ticked": is_ticked(item),
+                "from_set": entry.client.startswith("set-"),
                 "moved": moved,
                 "by": entry.by_name,
                 "at": entry.at,

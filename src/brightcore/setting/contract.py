@@ -146,6 +146,16 @@ class Readings:
         return found if isinstance(found, tuple) else ()
 
 
+@dataclass(frozen=True, slots=True)
+class ReadAt:
+    """Where and how the bike stands when a field is read: what Trace takes as a reading in volts."""
+
+    field: str
+    red: str
+    black: str
+    condition: str
+
+
 class Instrument:
     """One instrument. `key` and codes are permanent; `options` are (name, label, ((value, words), …))."""
 
@@ -166,6 +176,10 @@ class Instrument:
     ) -> Verdict:
         """Return what readings mean; `last` holds the values of the calibration before, by name."""
         raise NotImplementedError
+
+    def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
+        """Return which of its fields are volts between two pins in a known state of the bike."""
+        return ()
 
     def fields(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Field, ...]:
         """Return every field of its steps."""

@@ -11,6 +11,7 @@ from brightcore.setting.contract import (
     Field,
     Instrument,
     Measured,
+    ReadAt,
     Readings,
     SetFinding,
     Step,
@@ -87,6 +88,19 @@ class ThrottleRange(Instrument):
             ),
         )
 
+    def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
+        """Volts at the throttle's own plug, released and pulled."""
+        for port in bike.part(subject).ports:
+            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            if {"throttle_signal", "sensor_ground", "sensor_supply"} <= set(pins):
+                ground, signal = pins["sensor_ground"], pins["throttle_signal"]
+                return (
+                    ReadAt("supply_v", pins["sensor_supply"], ground, "on"),
+                    ReadAt("rest_v", signal, ground, "on"),
+                    ReadAt("full_v", signal, ground, f"on; {subject}.grip=full"),
+                )
+        return ()
+
     def judge(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
@@ -137,7 +151,8 @@ def _signature(supply: float | None, rest: float | None, full: float | None) -> 
                 "S011",
                 "danger",
                 text,
-                "Switch off. The ground of the throttle is open: look at that wire and its pin first.",
+                "Switch off. Its ground is open behind this plug, or signal and supply touch: look "
+                "at those pins first.",
             )
         ]
     if full is None:
