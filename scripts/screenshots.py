@@ -47,8 +47,9 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("routes", f"{otter}wire/routes/#ways", 1280),
         ("first-power-up", f"{job}wire/first-light/", 1280),
         ("sheet", f"{juniper}wire/sheet/#drawing", 1280),
-        ("match-chain", f"{juniper}match/", 1280),
         ("match-ride", f"{juniper}match/ride/", 1280),
+        ("set", f"{otter}set/", 1280),
+        ("cut-off", f"{otter}set/cut-off/cut_off_front/", 1280),
         ("describe", f"{bike}describe/", 1280),
         ("record", f"{job}record/", 1280),
     ]

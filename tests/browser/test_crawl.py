@@ -6,6 +6,7 @@ from itertools import cycle
 
 from django.utils import timezone
 
+from brightcircuit.arrive.models import Arrival
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.models import Bike
 from brightcircuit.jobs.models import Job
@@ -42,13 +43,13 @@ def _closed() -> None:
 
 
 def _many() -> None:
-    job = Job.objects.select_related("revision__bike").filter(status="open").latest("number")
+    job = Job.objects.select_related("revision__bike", "arrival").filter(status="open").latest("number")
     bikes = [
         Bike(label=f"Rowan {n:03d}", frame_number=f"LY-{n}", small=job.revision.bike.small)
         for n in range(400)
     ]
     Bike.objects.bulk_create(bikes)
-    Job.objects.bulk_create(
+    made = Job.objects.bulk_create(
         Job(
             number=1000 + n,
             revision=job.revision,
@@ -59,6 +60,7 @@ def _many() -> None:
         )
         for n in range(500)
     )
+    Arrival.objects.bulk_create(Arrival(job=row, triage=job.arrival.triage) for row in made)
 
 
 STATES: tuple[tuple[str, Callable[[], None]], ...] = (

@@ -196,6 +196,8 @@ JUDGED = (
     ("motor", FERN, WINDING | {"wu_mv": "480"}, {}, {}, "good", ["S083"]),
     ("motor", FERN, WINDING | {"wu_mv": "600"}, {}, {}, "mend", ["S083"]),
     ("motor", FERN, WINDING | {"amps": "0.2"}, {}, {}, "mend", ["S082"]),
+    ("function", FERN, {"does": "pass", "volts": "12"}, {}, {}, "good", []),
+    ("function", FERN, {"does": "fail"}, {}, {}, "mend", ["S110"]),
     ("pedal", FERN, PEDAL, {}, {}, "good", []),
     ("pedal", FERN, PEDAL | {"gap_mm": "4.1"}, {}, {}, "mend", ["S050"]),
     ("pedal", FERN, PEDAL | {"high_v": "2.9"}, {}, {}, "mend", ["S051"]),

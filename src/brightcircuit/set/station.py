@@ -5,7 +5,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.set.help import HELP
 from brightcircuit.set.models import Calibration
 from brightcircuit.set.queries import due_timers, rows_of
-from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
+from brightcircuit.stations.registry import RecordPart, Restoring, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
 from brightcore.setting import instrument
@@ -99,7 +99,6 @@ STATION = Station(
     name="Set",
     shortcut="s",
     done=done,
-    sections=(Section("Bench row", "set"),),
     next_thing=next_thing,
     export=export,
     restore=restore,

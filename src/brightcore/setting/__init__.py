@@ -7,6 +7,7 @@ from brightcore.bike.model import Bike
 from brightcore.errors import UnknownNameError
 from brightcore.setting.contract import Instrument, Subject
 from brightcore.setting.cutoff import CutOff
+from brightcore.setting.functions import SmallFunctions
 from brightcore.setting.groups import CellGroups
 from brightcore.setting.halls import HallsByHand
 from brightcore.setting.motor import MotorFigures
@@ -27,6 +28,7 @@ INSTRUMENTS: tuple[Instrument, ...] = (
     PedalRing(),
     TorqueSlope(),
     Thermistor(),
+    SmallFunctions(),
     WheelSpeed(),
 )
 """In the order of work: the pack, then the motor, then what asks it to turn, then the wheel."""

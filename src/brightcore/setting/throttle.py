@@ -50,7 +50,7 @@ class ThrottleRange(Instrument):
 
     def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
         """Supply, rest, full, sweep."""
-        on = "Pack in, display on, wheel off the ground, plug joined and back-probed"
+        on = "Pack in, display on, wheel off the ground, plug connected and back-probed"
         gates = ("pack_safe", "wheel_up")
         return (
             Step(
@@ -240,8 +240,8 @@ def _values(rest: float | None, full: float | None, supply: float | None) -> tup
     if rest is None or full is None or supply is None:
         return ()
     return (
-        Measured("rest_v", rest, "V", "as read"),
-        Measured("full_v", full, "V", "as read"),
+        Measured("rest_v", rest, "V", "at rest"),
+        Measured("full_v", full, "V", "pulled"),
         Measured("rest_ratio", round(rest / supply, 3), "", "rest over supply"),
         Measured("full_ratio", round(full / supply, 3), "", "full over supply"),
         Measured(

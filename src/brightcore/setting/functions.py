@@ -1,0 +1,73 @@
+"""Small functions, passed or failed: gear sensor, stand switch, lamps, horn (common practice)."""
+
+from collections.abc import Mapping
+
+from brightcore.bike.model import Bike
+from brightcore.setting.contract import (
+    Field,
+    Instrument,
+    Measured,
+    Readings,
+    SetFinding,
+    Step,
+    Subject,
+    Verdict,
+    next_step,
+    verdict_of,
+)
+
+DOES = {
+    "gear_sensor": (
+        "Shift under a touch of power: does the motor pause for an instant, at every shift?",
+        "Thread the shift cable through it anew, or set its sensitivity; look at its plug.",
+    ),
+    "stand_switch": (
+        "Stand down: does the motor stay off? Stand up: does it run?",
+        "Bring its magnet closer, or look at the switch and its plug.",
+    ),
+    "lamp": (
+        "Does it light with the light switched on, and go out again?",
+        "Lamp, plug, then the light output.",
+    ),
+    "brake_lamp": (
+        "Does it glow with the lights, and shine with either brake pulled?",
+        "Lamp, plug, then the wire of each brake.",
+    ),
+    "horn": ("Does it sound, loud and at once?", "Horn, plug, then its button."),
+}
+"""What each kind must do, and what to look at where it does not."""
+
+PASSED = (("pass", "does"), ("fail", "does not"))
+
+
+class SmallFunctions(Instrument):
+    """Something that works or does not."""
+
+    key = "function"
+    title = "Function"
+
+    def subjects(self, bike: Bike) -> tuple[Subject, ...]:
+        """Every part that does one small thing."""
+        return tuple(Subject(p.id, p.name) for p in bike.parts if p.kind in DOES)
+
+    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+        """Try it, and note the volts at its plug where they can be read."""
+        question, _ = DOES[bike.part(subject).kind]
+        on = "Pack in, display on, wheel off the ground"
+        gates = ("pack_safe", "wheel_up")
+        volts = Field("volts", "Volts at its plug", "V", 0.0, 120.0, needed=False)
+        return (Step("try", question, on, gates, (Field("does", "It", choices=PASSED), volts)),)
+
+    def judge(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Pass or fail."""
+        part = bike.part(subject)
+        findings = []
+        if found.chosen("does") == "fail":
+            _, change = DOES[part.kind]
+            findings.append(SetFinding("S110", "fault", f"{part.name} does not do what it should", change))
+        volts = found.number("volts")
+        values = (Measured("volts", volts, "V", "at its plug"),) if volts is not None else ()
+        complete = next_step(self.steps(bike, subject), found) is None
+        return verdict_of(findings, complete, f"{part.name} does what it should", values)
