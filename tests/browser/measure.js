@@ -7,7 +7,7 @@
   if (heads !== 1) told.push(`${heads} h1`);
 
   const seen = (element) => element.checkVisibility({ opacityProperty: true, visibilityProperty: true });
-  const unread = ".sr, script, style, datalist, option, title, .qr";
+  const unread = ".sr-only, script, style, datalist, option, title, .qr";
   const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   const small = new Set();
   for (let node = walker.nextNode(); node; node = walker.nextNode()) {
@@ -29,7 +29,7 @@
     ".rail a, .views a, .sections a, [role=button]",
   ].join(", ");
   for (const element of document.querySelectorAll(pressed)) {
-    if (!seen(element) || element.closest(".sr, dialog:not([open]), svg")) continue;
+    if (!seen(element) || element.closest(".sr-only, dialog:not([open]), svg")) continue;
     const ticked = element.matches("[type=checkbox], [type=radio]");
     const box = ((ticked && element.closest("label")) || element).getBoundingClientRect();
     if (box.width < 2 || Math.round(box.height) >= target) continue;

@@ -195,11 +195,16 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
     return render(request, "bikes/describe.html", context, status=422 if errors else 200)
 
 
+def _small(words: str) -> str:
+    """Return a label as it stands within a line: BMS and the like keep their capitals."""
+    return words if words[:2].isupper() else words[:1].lower() + words[1:]
+
+
 def _summary(spec: Any) -> str:
     names = [n for n in spec.__dataclass_fields__ if n != "conductors"][:SUMMARY_FIELDS]
     return ", ".join(
         (
-            f"{field_label(n, spec.__dataclass_fields__[n].metadata.get('label', '')).lower()} "
+            f"{_small(field_label(n, spec.__dataclass_fields__[n].metadata.get('label', '')))} "
             f"{show_spec_value(getattr(spec, n))} {shown_unit(n)}"
         ).rstrip()
         for n in names

@@ -67,7 +67,7 @@ def take_reading(
     typed: Mapping[str, str],
     ticked: Sequence[str] = (),
 ) -> None:
-    """Keep what was read at one step, as typed. Raises ValidationError by field where it cannot be read."""
+    """Store what was read at one step, as typed. Raises ValidationError by field where it cannot be read."""
     require_open(job, actor)
     found = _instrument(job, key, subject)
     sheet = sheet_of(job, key, subject)

@@ -31,7 +31,7 @@ def _band(band: Band) -> str:
     if band.target is not None:
         low, high = x(band.target[0]), x(band.target[1])
         pieces.append(rect(low, y, max(high - low, 2.0), height, fill=TARGET, stroke=INK, stroke_width=1))
-    for value in nice_ticks(band.low, band.high):
+    for value in _ticks(band.low, band.high):
         pieces.append(line((x(value), y + height), (x(value), y + height + 6), stroke=INK))
         pieces.append(label((x(value), y + height + 24), f"{value:g}", SIZE, "middle"))
     pieces.append(label((LEFT - 8, y + height + 24), band.unit, SIZE, "end"))
@@ -64,11 +64,11 @@ def _curve(curve: Curve) -> str:
         return LEFT + across * (WIDTH - LEFT - RIGHT - 70), bottom - up * (bottom - top)
 
     pieces = []
-    for value in nice_ticks(low_y, high_y):
+    for value in _ticks(low_y, high_y):
         _, y = at(low_x, value)
         pieces.append(line((LEFT, y), (WIDTH - RIGHT - 70, y), stroke=GRID))
         pieces.append(label((LEFT - 8, y + 5), f"{value:g}", SIZE, "end"))
-    for value in nice_ticks(low_x, high_x):
+    for value in _ticks(low_x, high_x):
         x, _ = at(value, low_y)
         pieces.append(label((x, bottom + 20), f"{value:g}", SIZE, "middle"))
     for level, words in curve.levels:
@@ -81,6 +81,11 @@ def _curve(curve: Curve) -> str:
     pieces.append(label((LEFT, 16), curve.unit, SIZE))
     pieces.append(label((WIDTH / 2, CURVE_HEIGHT - 6), curve.across, SIZE, "middle"))
     return _drawn(curve.title, CURVE_HEIGHT, pieces)
+
+
+def _ticks(low: float, high: float) -> list[float]:
+    """Return round values within a scale."""
+    return [value for value in nice_ticks(low, high) if low <= value <= high]
 
 
 def _drawn(title: str, height: float, pieces: list[Markup]) -> str:
