@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import add_revision
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import core_bike, worked_bike
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.record.services import close_job
@@ -21,7 +21,7 @@ from brightcore.describing.edit import change_part
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import canonical_json
 from brightcore.setting import instrument
-from tests.apps.base import ALL_NO, ShopTest, prime
+from tests.apps.base import ALL_NO, ShopTest, prime, upload
 from tests.bikes import engine
 
 GATES = ("pack_safe", "wheel_up")
@@ -137,6 +137,52 @@ class SetTest(ShopTest):
         undo_calibration(actor=self.technician, job=self.job, uuid=str(made.uuid))
         self.assertEqual(self.belief(), before)
 
+    def test_what_was_measured_is_worked_with_until_it_is_undone(self) -> None:
+        self.safe()
+        described = worked_bike(self.job.revision).part("throttle").spec
+        made = self.calibrate(GOOD | {"rest_v": "0.95"})
+        self.job.refresh_from_db()
+        self.assertEqual(worked_bike(self.job.revision).part("throttle").spec.rest_ratio, 0.19)
+        self.assertEqual(core_bike(self.job.revision).part("throttle").spec, described)
+        for page in (reverse("match", args=(self.job_uuid,)), reverse("bike", args=(self.job.revision.bike.uuid,))):
+            self.assertContains(self.client.get(page), "described 0.17")
+        self.calibrate(GOOD | {"rest_v": "0.9"})
+        undo_calibration(actor=self.technician, job=self.job, uuid=str(Calibration.objects.last().uuid))
+        self.assertEqual(worked_bike(self.job.revision).part("throttle").spec.rest_ratio, 0.19)
+        undo_calibration(actor=self.technician, job=self.job, uuid=str(made.uuid))
+        self.assertEqual(worked_bike(self.job.revision).part("throttle").spec, described)
+
+    def test_a_faulty_reading_is_not_worked_with(self) -> None:
+        self.safe()
+        self.assertEqual(self.calibrate(GOOD | {"rest_v": "1.4"}).state, "danger")
+        self.assertEqual(core_bike(self.job.revision).measured, ())
+
+    def test_a_discharge_log_fills_in_the_readings(self) -> None:
+        self.safe()
+        url = reverse("set-instrument", args=(self.job_uuid, "capacity", "pack"))
+        rows = "\n".join(["time_s,voltage_v,current_a", *(f"{t * 600},{50 - t / 2},3" for t in range(24))])
+
+        def send(content: bytes | None, **more: Any) -> Any:
+            data: dict[str, Any] = {"do": "log", **more}
+            return self.client.post(url, data | ({"log": upload(content, "log.csv")} if content else {}))
+
+        self.assertContains(send(rows.encode()), "First acknowledge", status_code=422)
+        self.assertEqual(send(rows.encode(), gate="pack_safe").status_code, 302)
+        self.assertContains(self.client.get(url), "11.50")
+        for content, words in (
+            (b"a,b\n1,2", "must name the columns"),
+            (b"time_s,voltage_v,current_a\n0,x,1", "line 2: voltage_v"),
+            (b"\xff\xfe\x00", "not CSV"),
+            (b"time_s,voltage_v,current_a\n0,48,1\n0,48,1", "times must rise"),
+            (None, "Choose a CSV file"),
+        ):
+            with self.subTest(words):
+                self.assertContains(send(content), words, status_code=422)
+        finish(actor=self.technician, job=self.job, key="capacity", subject="pack")
+        self.job.refresh_from_db()
+        page = self.client.get(reverse("match-packs", args=(self.job_uuid,)))
+        self.assertContains(page, "11.5 Ah")
+
     def test_undo_marks_and_keeps(self) -> None:
         self.safe()
         made = self.calibrate()
@@ -161,7 +207,7 @@ class SetTest(ShopTest):
         core = core_bike(self.revision)
         spec = core.part("throttle").spec
         changed = change_part(core, "throttle", name="Other throttle", spec=spec)
-        add_revision(actor=self.technician, bike=self.revision.bike, core=changed, base=1, what="swapped")
+        add_revision(actor=self.technician, bike=self.revision.bike, core=changed, base=2, what="swapped")
         use_newest_revision(actor=self.technician, job=self.job)
         self.assertEqual(self.state(), "overtaken")
 

@@ -109,7 +109,8 @@ def _start(start: str, label: str) -> Any:
     except (ValueError, Bike.DoesNotExist):
         raise Http404("There is no such bike.") from None
     core = core_bike(latest_revision(source))
-    return replace(core, uuid=str(uuid.uuid4()), info=replace(core.info, label=label, frame_number=""))
+    info = replace(core.info, label=label, frame_number="")
+    return replace(core, uuid=str(uuid.uuid4()), info=info, measured=())
 
 
 def describe(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:

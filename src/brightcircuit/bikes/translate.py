@@ -5,6 +5,7 @@ from functools import lru_cache
 
 from brightcircuit.bikes.models import Revision
 from brightcore.analysis.bike import analysis_of
+from brightcore.bike.measured import as_measured
 from brightcore.bike.model import Bike as CoreBike
 from brightcore.circuit.netlist import Circuit
 from brightcore.formats.bike_file import load_bike
@@ -13,6 +14,11 @@ from brightcore.formats.bike_file import load_bike
 def core_bike(revision: Revision) -> CoreBike:
     """Return the core description of a revision."""
     return _parsed(revision.document)
+
+
+def worked_bike(revision: Revision) -> CoreBike:
+    """Return the bike of a revision as worked with: measured values stand in for described ones."""
+    return as_measured(core_bike(revision))
 
 
 def circuit_of(bike: CoreBike) -> Circuit:

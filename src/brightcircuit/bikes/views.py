@@ -24,7 +24,9 @@ from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
+from brightcore.bike.measured import as_measured
 from brightcore.bike.model import Bike as CoreBike
+from brightcore.describing.measured import MeasuredWords, measured_words
 from brightcore.describing.patterns import PATTERNS
 from brightcore.errors import FormatError, Problem
 from brightcore.findings import hint
@@ -46,6 +48,7 @@ class BikePage(Shown):
     cards: list[PartCard]
     findings: list[dict[str, object]]
     settings: list[dict[str, object]]
+    measured: tuple[MeasuredWords, ...]
     contact: RiderContact | None
     jobs: list[Any]
 
@@ -124,7 +127,7 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     core = core_bike(revision)
     findings = [
         {"finding": f, "text": render_finding(f), "hint": hint(f)}
-        for f in check_bike(core, timezone.localdate())
+        for f in check_bike(as_measured(core), timezone.localdate())
     ]
     context = BikePage(
         bike=bike,
@@ -133,7 +136,8 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         line=bare_line(core),
         cards=part_cards(core),
         findings=findings,
-        settings=[{"d": d, "title": setting_title(core, d)} for d in derive_settings(core)],
+        settings=[{"d": d, "title": setting_title(core, d)} for d in derive_settings(as_measured(core))],
+        measured=measured_words(core),
         contact=RiderContact.objects.filter(bike=bike).first(),
         jobs=[job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
     ).context()

@@ -22,7 +22,7 @@ from django.db import close_old_connections
 from numpy.typing import NDArray
 
 from brightcircuit.bikes.models import Revision
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import worked_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import confirmed_counts
 from brightcore.bike.model import Bike
@@ -105,7 +105,7 @@ _aside = 0
 
 def resting(revision: Revision) -> Holder:
     """Return a holder that stands for an engine nobody prepares."""
-    return Holder(core_bike(revision), revision.sha256, {})
+    return Holder(worked_bike(revision), revision.sha256, {})
 
 
 def known_holder(revision: Revision) -> Holder | None:
@@ -122,7 +122,7 @@ def holder_for(revision: Revision, warm: bool = False) -> Holder:
     with _guard:
         found = _holders.get(revision.sha256)
     if found is None:
-        made = Holder(core_bike(revision), revision.sha256, confirmed_counts())
+        made = Holder(worked_bike(revision), revision.sha256, confirmed_counts())
         with _guard:
             found = _holders.setdefault(revision.sha256, made)
     with _guard:

@@ -10,7 +10,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import worked_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
@@ -51,7 +51,7 @@ def findings_of(job: Job) -> list[ShownFinding]:
     """Return the findings of the job's bike with their waivers."""
     waivers = dict(job.waivers.filter(imported=False).values_list("key", "reason"))
     elsewhere = {w.key: f"{w.by_name}: {w.reason}" for w in job.waivers.filter(imported=True)}
-    core = core_bike(job.revision)
+    core = worked_bike(job.revision)
     dangers = (f for f in match_findings(core) if f.severity == "danger")
     found = (*check_bike(core, timezone.localdate()), *dangers)
     return [

@@ -8,18 +8,25 @@ from brightcircuit.library.queries import parts as library_parts
 from brightcircuit.match import cards, rides
 from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS
 from brightcircuit.shop.people import the_shop
+from brightcore.bike.measured import measured_value
 from brightcore.bike.model import Bike
+from brightcore.describing.measured import measured_words
 from brightcore.errors import RangeError
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.select import mid_motors
+from brightcore.kinds.select import mid_motors, packs
 from brightcore.matching.cost import Option
+from brightcore.setting.capacity import WORN_SHARE
 
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """What Match is asked: the bike, its plan, what was typed and is wrong, the repair that Trace names."""
+    """What Match is asked: the bike as worked with and as described, its plan, what was typed and is wrong.
+
+    `repair`: the one that Trace names, None where it names none.
+    """
 
     bike: Bike
+    described: Bike
     plan: dict[str, Any]
     typed: Mapping[str, str]
     errors: dict[str, str]
@@ -85,7 +92,18 @@ def _class(asked: Question) -> dict[str, Any]:
 
 
 def _packs(asked: Question) -> dict[str, Any]:
-    return {"packs": cards.packs_card(asked.bike)}
+    checks = []
+    rows = measured_words(asked.described)
+    for pack in packs(asked.described):
+        held = measured_value(asked.described, pack.id, "capacity_ah")
+        checks.append(
+            {
+                "pack": pack.name,
+                "values": [row for row in rows if row.part == pack.name],
+                "worn": held is not None and held.value < WORN_SHARE * pack.spec.capacity_ah,
+            }
+        )
+    return {"packs": cards.packs_card(asked.bike), "checks": checks}
 
 
 def _cost(asked: Question) -> dict[str, Any]:

@@ -56,12 +56,3 @@ def drop_variant(*, actor: Person, job: Job, index: int) -> None:
     plan.data = {**plan.data, "variants": variants}
     plan.save()
     log.write(job, actor, "match", f"Variant taken away: {gone['name']}")
-
-
-@transaction.atomic
-def keep_check(*, actor: Person, job: Job, name: str, result: dict[str, Any], words: str) -> None:
-    """Keep the result of a pack check (internal resistance, discharge log)."""
-    plan = _plan(job, actor)
-    plan.data = {**plan.data, name: result}
-    plan.save()
-    log.write(job, actor, "match", words)

@@ -1,21 +1,16 @@
 """The Match station."""
 
-import csv
-import io
-import math
 import uuid
 from dataclasses import replace
 from typing import Any
 
-from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import core_bike, worked_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import keep_description
@@ -24,20 +19,13 @@ from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import defaults, read_money, read_riding, read_variant
 from brightcircuit.match.sections import Question, section_context
-from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
+from brightcircuit.match.services import add_variant, ask, drop_variant
 from brightcircuit.match.space import changed_space, space_context
 from brightcircuit.stations.frame import job_frame
 from brightcore.describing.specs import parse_measure
-from brightcore.errors import BrightError, FormatError, RangeError, ReadingError
-from brightcore.kinds.select import packs
+from brightcore.errors import BrightError, FormatError, RangeError
 from brightcore.matching.cost import Option
-from brightcore.matching.packs import discharge_capacity, internal_ohm
 from brightcore.tracing.advice import conclude
-from brightcore.units import format_quantity
-
-LOG_COLUMNS = {"time_s": ("time_s", "time", "seconds", "s"), "voltage_v": ("voltage_v", "voltage", "volts",
-    "v"),
-               "current_a": ("current_a", "current", "amps", "a")}  # fmt: skip
 
 
 def plan_of(job: Job) -> dict[str, Any]:
@@ -51,8 +39,6 @@ PAGE_OF = {
     "variant": "match-ride",
     "drop": "match-ride",
     "place": "match-class",
-    "resistance": "match-packs",
-    "log": "match-packs",
     "cost": "match-cost",
     "tally": "match-cost",
 }
@@ -143,77 +129,20 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
     if action == "drop":
         drop_variant(actor=actor(request), job=job, index=whole_number(data.get("index"), -1))
         return {}
-    if action == "resistance":
-        return _resistance(request, job)
-    if action == "log":
-        return _log(request, job)
     raise ValidationError("Nothing to do.")
-
-
-def _resistance(request: HttpRequest, job: Job) -> dict[str, str]:
-    light_v, heavy_v = (parse_measure(request.POST.get(n, ""), "v") for n in ("light_v", "heavy_v"))
-    light_a, heavy_a = (parse_measure(request.POST.get(n, ""), "a") for n in ("light_a", "heavy_a"))
-    ohm = internal_ohm(light_v, light_a, heavy_v, heavy_a)
-    words = (
-        f"Pack resistance {format_quantity(ohm * 1000, '')}mΩ"
-        f" from {light_v:g} V at {light_a:g} A and {heavy_v:g} V at {heavy_a:g} A"
-    )
-    keep_check(
-        actor=actor(request), job=job, name="resistance", result={"ohm": ohm, "words": words}, words=words
-    )
-    messages.success(request, words)
-    return {}
-
-
-def _log(request: HttpRequest, job: Job) -> dict[str, str]:
-    upload = request.FILES.get("log")
-    if upload is None:
-        return {"log": "Choose a CSV file with time, volts and amps."}
-    columns = read_log(read_upload(upload))
-    label = sum(p.spec.capacity_ah for p in packs(core_bike(job.revision))[:1])
-    found = discharge_capacity(columns["time_s"], columns["voltage_v"], columns["current_a"], label)
-    words = (
-        f"Discharge log: {found.capacity_ah:.2f} Ah, {found.energy_wh:.0f} Wh in {found.hours:.1f} h down "
-        f"to {found.lowest_v:.1f} V: {100 * found.label_ratio:.0f} % of the label"
-    )
-    worn = found.label_ratio < 0.75
-    keep_check(actor=actor(request), job=job, name="log", result={"words": words, "worn": worn}, words=words)
-    messages.success(request, words)
-    return {}
-
-
-def read_log(content: bytes) -> dict[str, list[float]]:
-    """Return the columns of a discharge log; raises FormatError or ReadingError naming the line."""
-    try:
-        rows = list(csv.reader(io.StringIO(content.decode("utf-8-sig"))))
-    except (UnicodeDecodeError, csv.Error):
-        raise ReadingError("the log is not CSV text") from None
-    head = [h.strip().lower() for h in rows[0]] if rows else []
-    places = {
-        name: next((head.index(o) for o in options if o in head), -1) for name, options in LOG_COLUMNS.items()
-    }
-    missing = [name for name, place in places.items() if place < 0]
-    if missing:
-        raise ReadingError(
-            f"the first line must name the columns {', '.join(LOG_COLUMNS)}; {', '.join(missing)} is missing"
-        )
-    found: dict[str, list[float]] = {name: [] for name in LOG_COLUMNS}
-    for number, row in enumerate(rows[1:], 2):
-        for name, place in places.items():
-            try:
-                value = float(row[place])
-            except (ValueError, IndexError):
-                value = math.nan
-            if not math.isfinite(value):
-                raise ReadingError(f"line {number}: {name} is not a number")
-            found[name].append(value)
-    return found
 
 
 def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) -> HttpResponse:
     found = job_trace(job)
     typed = request.POST if errors else {}
-    question = Question(core_bike(job.revision), plan_of(job), typed, errors, _repair(job, found))
+    question = Question(
+        worked_bike(job.revision),
+        core_bike(job.revision),
+        plan_of(job),
+        typed,
+        errors,
+        _repair(job, found),
+    )
     context = {**job_frame(job, "match", found), **section_context(section, question)}
     return render(request, f"match/{section}.html", context, status=422 if errors else 200)
 

@@ -1,6 +1,5 @@
 """Reading what Set keeps of a job and its bike."""
 
-import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,7 +9,8 @@ from django.utils import timezone
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.set.models import Calibration, Sheet, Timer
-from brightcore.bike.model import Bike
+from brightcore.bike.measured import mark_of
+from brightcore.bike.model import Bike, MeasuredValue
 from brightcore.setting import bench_row
 from brightcore.setting.contract import Instrument, Subject
 
@@ -43,16 +43,21 @@ class Row:
         return WORDS[self.state]
 
 
-def mark_of(bike: Bike, subject: str) -> str:
-    """Return the hash of what an instrument is set on, as described."""
-    thing = next((part for part in bike.parts if part.id == subject), None) if subject else bike.info
-    return hashlib.sha256(repr(thing).encode()).hexdigest()
-
-
 def standing(job: Job, instrument: str, subject: str) -> "QuerySet[Calibration]":
     """Return the calibrations of this bike that stand, of any job, the newest last; waivers left out."""
     rows = Calibration.objects.filter(job__revision__bike=job.revision.bike, undone=False)
     return rows.filter(instrument=instrument, subject=subject).exclude(state="waived").order_by("at", "id")
+
+
+def measured_by(found: Calibration) -> list[MeasuredValue]:
+    """Return the values of a calibration as what was measured on the bike; none where it is not good."""
+    if found.state != "good" or not found.of:
+        return []
+    on = timezone.localdate(found.at).isoformat()
+    return [
+        MeasuredValue(found.subject, v["name"], float(v["value"]), v["unit"], v["words"], on, found.of)
+        for v in found.values
+    ]
 
 
 def last_values(job: Job, instrument: str, subject: str) -> tuple[dict[str, float], datetime | None]:

@@ -7,6 +7,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
+from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
@@ -15,10 +16,12 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.jobs.services import keep_description
 from brightcircuit.set.models import Calibration, Sheet, Timer
-from brightcircuit.set.queries import last_values, mark_of, sheet_of
+from brightcircuit.set.queries import last_values, measured_by, sheet_of, standing
 from brightcircuit.shop.models import Person
+from brightcore.bike.measured import mark_of, with_measured
 from brightcore.errors import BrightError, FormatError, UnknownNameError
 from brightcore.formats.case_file import check_evidence
+from brightcore.formats.discharge_log import read_log
 from brightcore.procedure.gates import GATES
 from brightcore.setting import instrument
 from brightcore.setting.contract import Instrument, Step, Verdict, read_all
@@ -93,6 +96,22 @@ def take_reading(
     log.write(job, actor, "set", f"{found.title}: {words}")
 
 
+def take_log(
+    *, actor: Person, job: Job, key: str, subject: str, content: bytes, ticked: Sequence[str]
+) -> None:
+    """Take the readings of a discharge log as if they were typed; raises ValidationError where it is none."""
+    found = _instrument(job, key, subject)
+    if not found.takes_log:
+        raise ValidationError("This instrument takes no file.")
+    bike = core_bike(job.revision)
+    try:
+        typed = found.from_log(bike, subject, read_log(content))
+    except BrightError as error:
+        raise ValidationError({"log": [str(error)]}) from None
+    step = found.steps(bike, subject)[0]
+    take_reading(actor=actor, job=job, key=key, subject=subject, step_id=step.id, typed=typed, ticked=ticked)
+
+
 @transaction.atomic
 def choose(*, actor: Person, job: Job, key: str, subject: str, options: Mapping[str, str]) -> None:
     """Keep how an instrument is to judge, such as the school of a cut-off."""
@@ -145,7 +164,26 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
     if sheet.pk:
         sheet.delete()
     log.write(job, actor, "set", f"{found.title} set: {result.title}")
+    _into_bike(actor, job, made, f"Measured: {found.title}")
     return made
+
+
+def _into_bike(actor: Person, job: Job, made: Calibration, what: str) -> None:
+    """Put what was measured beside what is described, as a new revision; the newest good values stand.
+
+    A job on an older description leaves the bike as it is, and says so in its log.
+    """
+    stand = standing(job, made.instrument, made.subject).filter(state="good").last()
+    values = measured_by(stand) if stand else []
+    gone = {(made.subject, value["name"]) for value in made.values} - {(v.part, v.name) for v in values}
+    core = core_bike(job.revision)
+    changed = with_measured(core, values, gone)
+    if changed == core:
+        return
+    if latest_revision(job.revision.bike).pk != job.revision_id:
+        log.write(job, actor, "set", "Not put into the bike: this job uses an older description of it.")
+        return
+    keep_description(actor=actor, job=job, core=changed, station="set", what=what)
 
 
 def _mark(made: Calibration) -> str:
@@ -193,6 +231,7 @@ def repin(*, actor: Person, job: Job, uuid: str) -> str:
     keep_description(actor=actor, job=job, core=core, station="set", what=what)
     made.of = mark_of(core, made.subject)
     made.save(update_fields=["of"])
+    _into_bike(actor, job, made, "Measured: crossing of phases and halls")
     return what
 
 
@@ -237,6 +276,7 @@ def undo_calibration(*, actor: Person, job: Job, uuid: str) -> None:
     found.save(update_fields=["undone"])
     job.evidence.filter(client=_mark(found)).update(undone=True)
     log.write(job, actor, "set", f"Undone: {found.title}")
+    _into_bike(actor, job, found, f"No longer measured: {instrument(found.instrument).title}")
 
 
 @transaction.atomic

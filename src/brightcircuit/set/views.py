@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
+from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import blocks
@@ -26,6 +27,7 @@ from brightcircuit.set.services import (
     repin,
     start_timer,
     stop_timer,
+    take_log,
     take_reading,
     undo_calibration,
     verdict,
@@ -41,7 +43,7 @@ from brightcore.setting.contract import Field, Instrument, Step, next_step, read
 NOTHING = "bike"
 """Stands in addresses for the bike itself."""
 
-SHOWN_UNITS = {"ohm": "Ω", "degC": "°C"}
+SHOWN_UNITS = {"ohm": "Ω", "degC": "°C", "A*h": "Ah", "W*h": "Wh"}
 
 
 def bench_row_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -87,6 +89,12 @@ def _act(request: HttpRequest, job: Job, key: str, subject: str) -> str:
     if action == "take":
         gates = data.getlist("gate")
         take_reading(**what, step_id=data.get("step", ""), typed=data.dict(), ticked=gates)
+        return ""
+    if action == "log":
+        upload = request.FILES.get("log")
+        if upload is None:
+            raise ValidationError({"log": ["Choose a CSV file with time, volts and amps."]})
+        take_log(**what, content=read_upload(upload), ticked=data.getlist("gate"))
         return ""
     if action == "choose":
         choose(**what, options=data.dict())
@@ -201,7 +209,7 @@ def _context(
         "timer": timer,
         "timer_left": max(0, round((timer.due - timezone.now()) / timedelta(minutes=1))) if timer else 0,
         "errors": errors,
-        "general": errors.get("", []),
+        "general": [*errors.get("", []), *errors.get("log", [])],
         "blocks": blocks(job) if job.is_open else [],
         "typed": request.POST if errors else {},
     }

@@ -15,6 +15,7 @@ from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.stations.help import Help
 from brightcircuit.stations.registry import stations
 from brightcircuit.stations.summary import stored_next
+from brightcore.describing.measured import MeasuredWords, worked_with
 from brightcore.drawing.lights import Light
 from brightcore.kinds.select import as_cable
 from brightcore.procedure.next_thing import NextThing
@@ -98,6 +99,7 @@ class JobFrame(Shown):
     engine_percent: int
     engine_ready: bool
     engine_failure: str
+    worked_with: tuple[MeasuredWords, ...]
 
 
 def job_frame(
@@ -133,6 +135,7 @@ def job_frame(
         engine_percent=found.holder.percent,
         engine_ready=found.trace is not None,
         engine_failure=found.holder.failure,
+        worked_with=worked_with(core_bike(job.revision)),
         next=upcoming,
         next_tab=next((tab for tab in rail if tab.key_of == upcoming.station and not tab.current), None),
     ).context()

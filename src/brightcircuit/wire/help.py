@@ -39,6 +39,17 @@ HELP = {
         "The description of the bike as it is now.",
         "Print it and take it to the bike.",
     ),
+    "wire-cards": Help(
+        "Each plug with its face, its pins, colours and the volts to expect.",
+        "The description of the bike; volts from its circuit, healthy.",
+        "Hold the meter to the pins of the card in front of you.",
+        "Faces that nobody has checked: they say so.",
+    ),
+    "wire-lists": Help(
+        "What to cut, which joints to make and how long they take, where to tie.",
+        "The routes of the cables and the connector types.",
+        "Cut nothing before a length marked as not known is measured.",
+    ),
     "wire-size": Help(
         "How thick a wire must be, and how warm each wire of this bike gets.",
         "Current, length, ambient and drop; resistance of copper.",

@@ -79,8 +79,6 @@ class RoutesPage(Shown):
     refused: list[Stretch]
     wrapped: bool
     guessed: bool
-    cuts: list[dict[str, Any]]
-    crossings: list[tuple[str, list[str]]]
     bad: int
     unknown: int
 
@@ -219,16 +217,22 @@ def _routes(bike: Bike) -> dict[str, Any]:
         refused=[s for s in frame.stretches if s.refused],
         wrapped=bike.frame.wrapped,
         guessed=not bike.frame.pattern,
-        cuts=cut_rows(bike),
-        crossings=[(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
         bad=sum(1 for r in runs if r.verdict in ("short", "refused")),
         unknown=sum(1 for r in runs if r.verdict == "unknown"),
     ).context()
 
 
+def tie_rows(bike: Bike) -> dict[str, Any]:
+    """Return what crosses a moving joint, and where to tie."""
+    return {
+        "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
+        "ties": ties(bike),
+    }
+
+
 def frame_context(bike: Bike) -> dict[str, Any]:
-    """Return the map of the frame, its numbered places and where to tie."""
-    return {"frame_map": frame_map_svg(bike), "map_places": map_places(bike), "ties": ties(bike)}
+    """Return the map of the frame and its numbered places."""
+    return {"frame_map": frame_map_svg(bike), "map_places": map_places(bike)}
 
 
 def _made_of(run: Run) -> str:

@@ -13,7 +13,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import findings_of
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.wire.join_views import cut_rows, frame_context
+from brightcircuit.wire.join_views import cut_rows, frame_context, tie_rows
 from brightcircuit.wire.pdf import make_ready, sheet_as_pdf
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import parse_condition
@@ -43,16 +43,21 @@ def _drawing(job: Job, bike: Bike, page: bool = True) -> str:
     return sheet_svg(bike, _heading(job, "wiring"), tuple(codes), page=page)
 
 
-def _context(job: Job, bike: Bike) -> dict[str, Any]:
+def _lists(bike: Bike) -> dict[str, Any]:
     made = joint_list(bike)
-    joints = [{"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(made, 1)]
+    return {
+        "cuts": cut_rows(bike),
+        "joints": [{"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(made, 1)],
+        "minutes": f"{sum(j.minutes for j in made):g}",
+    }
+
+
+def _context(job: Job, bike: Bike) -> dict[str, Any]:
     return {
         "drawing": _drawing(job, bike),
         "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")),
-        "cuts": cut_rows(bike),
+        **_lists(bike),
         **frame_context(bike),
-        "joints": joints,
-        "minutes": f"{sum(j.minutes for j in made):g}",
         "findings": [f for f in findings_of(job) if not f.waived],
         "waived": [f for f in findings_of(job) if f.waived],
     }
@@ -67,6 +72,20 @@ def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "wire/sheet.html",
         {**job_frame(job, "wire"), **_context(job, bike), "drawing": _drawing(job, bike, page=False)},
     )
+
+
+def cards_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show a card for every plug: its face, its pins and the volts to expect."""
+    job, bike = _job(job_uuid)
+    context = {**job_frame(job, "wire"), "cards": plug_cards_svg(bike, _heading(job, "plugs and pins"))}
+    return render(request, "wire/cards.html", context)
+
+
+def lists_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show what to cut, what to join and where to tie."""
+    job, bike = _job(job_uuid)
+    context = {**job_frame(job, "wire"), **_lists(bike), **tie_rows(bike)}
+    return render(request, "wire/lists.html", context)
 
 
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

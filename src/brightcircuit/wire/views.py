@@ -221,6 +221,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             "by": done.get(s.id),
             "next": s.id == following,
             "waits": [titles[n] for n in missing(s, done)],
+            "more": f" and {len(missing(s, done)) - 3} more" if len(missing(s, done)) > 3 else "",
         }
         for s in steps
     ]

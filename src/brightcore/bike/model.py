@@ -153,6 +153,22 @@ class BikeInfo:
 
 
 @dataclass(frozen=True, slots=True)
+class MeasuredValue:
+    """Something measured on a bike: of which part ("" the bike), name, value and unit, how, and when.
+
+    `of`: hash of what it was measured on, as described then; `on`: the day, as YYYY-MM-DD.
+    """
+
+    part: str
+    name: str
+    value: float
+    unit: str
+    words: str
+    on: str
+    of: str
+
+
+@dataclass(frozen=True, slots=True)
 class Frame:
     """Where things sit and cables run on this bike, as far as it differs from the usual.
 
@@ -179,10 +195,12 @@ class Bike:
     settings: tuple[Setting, ...] = ()
     frame: Frame = Frame()
     space: Space = NOTHING_MEASURED
+    measured: tuple[MeasuredValue, ...] = ()
 
     @cached_property
     def _hash(self) -> int:
-        return hash((self.uuid, self.info, self.parts, self.joins, self.settings, self.frame, self.space))
+        said = (self.settings, self.frame, self.space, self.measured)
+        return hash((self.uuid, self.info, self.parts, self.joins, said))
 
     def __hash__(self) -> int:
         """Return the hash of the whole description, worked out once: caches ask for it often."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields, replace
 
 from brightcore.bike.mating import pairs_by_hand
 from brightcore.bike.model import UNTOLD_WIRE, Bike, BikeInfo, Join, Part, Port, Spec, Wire
+from brightcore.describing.measured import label_of, shown_value
 from brightcore.errors import BikeError, require
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import Registry
@@ -304,6 +305,7 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
         if settings.get(k) != wanted.get(k)
     ]
     lines += _space_lines(old, new)
+    lines += _measured_lines(old, new)
     lines += [
         f"{words}: {dict(a).get(k, 'usual')} → {dict(b).get(k, 'usual')}"
         for k, words, a, b in _frame_rows(old, new)
@@ -318,6 +320,17 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
 
 
 Pairs = tuple[tuple[str, float], ...] | tuple[tuple[str, str], ...]
+
+
+def _measured_lines(old: Bike, new: Bike) -> list[str]:
+    """Return what Set measured anew, and what it measured no longer."""
+    before, after = ({(v.part, v.name): v for v in b.measured} for b in (old, new))
+    lines = [
+        f"Measured: {label_of(v)} {shown_value(v.value, v.unit)}, {v.on}"
+        for k, v in after.items()
+        if before.get(k) != v
+    ]
+    return lines + [f"No longer measured: {label_of(v)}" for k, v in before.items() if k not in after]
 
 
 def _space_lines(old: Bike, new: Bike) -> list[str]:

@@ -11,12 +11,24 @@ from itertools import islice
 import jsonschema
 
 from brightcore.bike.mating import fit_in_hand, pairs_by_hand
-from brightcore.bike.model import Bike, BikeInfo, Frame, Join, Part, Pin, Port, Setting, Wire, pair_pins
+from brightcore.bike.model import (
+    Bike,
+    BikeInfo,
+    Frame,
+    Join,
+    MeasuredValue,
+    Part,
+    Pin,
+    Port,
+    Setting,
+    Wire,
+    pair_pins,
+)
 from brightcore.bike.space import Room, Size, Space
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.border import MOST_TOLD, check_border
 from brightcore.formats.plain import Json, JsonObject
-from brightcore.formats.schema import BIKE_FORMAT, VERSION, bike_schema, spec_schema
+from brightcore.formats.schema import BIKE_FORMAT, LATEST, VERSION, bike_schema, spec_schema
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import Registry, type_hints
 from brightcore.wiring.frames import FRAMES
@@ -52,8 +64,9 @@ def check_format(document: Json, wanted: str, path: str = "$") -> None:
     found, version = document.get("format"), document.get("version")
     if found != wanted:
         raise FormatError((Problem(f"{path}.format", f"is {found!r}, wanted {wanted!r}"),))
-    if isinstance(version, int) and version > VERSION:
-        raise FormatError((Problem(f"{path}.version", f"is {version}; this copy reads up to {VERSION}"),))
+    latest = LATEST.get(wanted, VERSION)
+    if isinstance(version, int) and version > latest:
+        raise FormatError((Problem(f"{path}.version", f"is {version}; this copy reads up to {latest}"),))
 
 
 @cache
@@ -152,7 +165,11 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
         raise FormatError(tuple(problems))
     uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
     settings = tuple(Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ()))
-    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame, space)
+    measured = tuple(
+        MeasuredValue(**{"words": "", **raw, "value": float(raw["value"])})
+        for raw in document.get("measured", ())
+    )
+    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame, space, measured)
 
 
 def _info(raw: JsonObject) -> BikeInfo:
@@ -255,7 +272,7 @@ def bike_document(bike: Bike) -> JsonObject:
     """Return the canonical JSON document of a bike: everything written out, in its order."""
     return {
         "format": BIKE_FORMAT,
-        "version": VERSION,
+        "version": LATEST[BIKE_FORMAT] if bike.measured else VERSION,
         "uuid": bike.uuid,
         "bike": {k: v for k, v in asdict(bike.info).items() if v or k not in LATER_INFO},
         "parts": [
@@ -283,7 +300,7 @@ def bike_document(bike: Bike) -> JsonObject:
 
 
 def _measured(bike: Bike) -> JsonObject:
-    """Return what is said of frame and space; nothing where nobody said anything."""
+    """Return what is said of frame, space and measured values; nothing where nobody said anything."""
     said: JsonObject = {"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {}
     if bike.space != Space():
         sizes = {s.part: {k: v for k, v in asdict(s).items() if v and k != "part"} for s in bike.space.sizes}
@@ -292,6 +309,8 @@ def _measured(bike: Bike) -> JsonObject:
             for room in bike.space.rooms
         ]
         said["space"] = {"sizes": sizes, "rooms": rooms}
+    if bike.measured:
+        said["measured"] = [asdict(value) for value in bike.measured]
     return said
 
 

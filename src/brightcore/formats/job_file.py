@@ -8,7 +8,7 @@ from brightcore.bike.model import Bike
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
 from brightcore.formats.plain import Json, JsonObject
-from brightcore.formats.schema import JOB_FORMAT, VERSION, job_schema
+from brightcore.formats.schema import JOB_FORMAT, LATEST, VERSION, job_schema
 from brightcore.kinds import REGISTRY
 
 
@@ -54,7 +54,7 @@ def job_document(bike: JsonObject, job: JsonObject, evidence: list[Json], log: l
     """Return the JSON document of a job."""
     return {
         "format": JOB_FORMAT,
-        "version": VERSION,
+        "version": LATEST[JOB_FORMAT] if "set" in job.get("stations", {}) else VERSION,
         "bike": bike,
         "job": job,
         "evidence": evidence,

@@ -18,6 +18,9 @@ CASE_FORMAT = "bright-circuit/case"
 JOB_FORMAT = "bright-circuit/job"
 PARTS_FORMAT = "bright-circuit/parts"
 VERSION = 1
+LATEST = {BIKE_FORMAT: 2, JOB_FORMAT: 2}
+"""Newest version of each format that has more than one; a file is written in the oldest that can say it."""
+
 ID_PATTERN = "^[a-z0-9][a-z0-9_-]{0,39}$"
 REPAIR_TEXTS = (
     "repair",
@@ -187,6 +190,18 @@ def bike_schema(registry: Registry) -> JsonObject:
         },
         [],
     )
+    measured = _record(
+        {
+            "part": {"type": "string", "maxLength": 40},
+            "name": {"type": "string", "pattern": "^[a-z][a-z0-9_]{0,39}$"},
+            "value": {"type": "number", "minimum": -1e9, "maximum": 1e9},
+            "unit": {"type": "string", "maxLength": 20},
+            "words": _TEXT,
+            "on": {"type": "string", "pattern": "^[0-9]{4}-[0-9]{2}-[0-9]{2}$"},
+            "of": {"type": "string", "maxLength": 64},
+        },
+        ["part", "name", "value", "unit", "on", "of"],
+    )
     join = _record({"id": _ID, "from": _END, "to": _END, "map": mates, "wire": wire}, ["id", "from", "to"])
     info: JsonObject = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
@@ -199,7 +214,7 @@ def bike_schema(registry: Registry) -> JsonObject:
     return {"$schema": DIALECT, "title": "Bright Circuit bike file"} | _record(
         {
             "format": {"const": BIKE_FORMAT},
-            "version": {"const": VERSION},
+            "version": {"enum": [1, 2]},
             "uuid": _UUID,
             "bike": _record(info, ["label"]),
             "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 120},
@@ -207,6 +222,7 @@ def bike_schema(registry: Registry) -> JsonObject:
             "settings": {"type": "array", "items": setting, "maxItems": 400},
             "frame": frame,
             "space": space,
+            "measured": {"type": "array", "items": measured, "maxItems": 400},
         },
         ["format", "version", "bike", "parts", "joins"],
     )
@@ -400,7 +416,7 @@ def job_schema(registry: Registry) -> JsonObject:
     return {"$schema": DIALECT, "title": "Bright Circuit job file"} | _record(
         {
             "format": {"const": JOB_FORMAT},
-            "version": {"const": VERSION},
+            "version": {"enum": [1, 2]},
             "bike": bike,
             "job": job,
             "evidence": {"type": "array", "items": evidence, "maxItems": 2000},

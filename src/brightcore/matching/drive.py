@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from brightcore.analysis.loads import battery_limit_a, phase_limit_a
 from brightcore.analysis.strings import in_series
+from brightcore.bike.measured import circumference_mm
 from brightcore.bike.model import Bike, Part
 from brightcore.errors import BikeError, require
 from brightcore.kinds import REGISTRY
@@ -25,7 +26,7 @@ from brightcore.kinds.select import combiners, controllers, displays, motors, pa
 from brightcore.matching.packs import label_v
 from brightcore.physics.copper import warmed_ratio
 from brightcore.physics.machine import torque_per_a
-from brightcore.physics.wheels import wheel_circumference_mm, wheel_rpm
+from brightcore.physics.wheels import wheel_rpm
 from brightcore.simulation.supply import supplies
 
 Floats = NDArray[np.float64]
@@ -133,8 +134,8 @@ def drive_of(bike: Bike, name: str = "") -> Drive:
     series = arrangement(bike) == "series"
     pack_v, pack_ohm = _fed(bike, controller, count)
     amp_hours = [p.spec.capacity_ah for p in feeding]
-    circumference_mm = wheel_circumference_mm(bike.info.bead_seat_mm, bike.info.tyre_width_mm)
-    require("wheel_circumference_mm", circumference_mm, 300.0, 4000.0, "mm")
+    round_mm = circumference_mm(bike)
+    require("wheel_circumference_mm", round_mm, 300.0, 4000.0, "mm")
     mass = bike.info.bike_mass_kg + bike.info.load_mass_kg
     require("mass_kg", mass, 5.0, 1500.0, "kg")
     sprockets = tuple(sorted(motor.sprocket_teeth)) if isinstance(motor, MidMotorSpec) else ()
@@ -152,7 +153,7 @@ def drive_of(bike: Bike, name: str = "") -> Drive:
         gear_ratio=motor.gear_ratio,
         rated_w=motor.rated_w,
         motor_count=count,
-        circumference_m=circumference_mm / 1000,
+        circumference_m=round_mm / 1000,
         mass_kg=mass,
         chain_ring_teeth=motor.chain_ring_teeth if isinstance(motor, MidMotorSpec) else 0,
         sprocket_teeth=sprockets,

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.loads import drawing_on
 from brightcore.analysis.strings import strings
+from brightcore.bike.measured import ROLLED, circumference_mm, measured_value
 from brightcore.bike.model import Bike, Part
 from brightcore.kinds.select import controllers, displays, packs
 from brightcore.physics.fuses import fuse_long_a
-from brightcore.physics.wheels import wheel_circumference_mm
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,9 +39,12 @@ class Derived:
 def wheel_circumference(bike: Bike) -> Iterator[Derived]:
     """Wheel circumference for whatever counts the speed."""
     width, seat = bike.info.tyre_width_mm, bike.info.bead_seat_mm
-    value = round(wheel_circumference_mm(seat, width))
+    value = round(circumference_mm(bike))
+    rolled = measured_value(bike, "", ROLLED)
     reason = (
-        f"Tyre {width:.0f}-{seat:.0f}: π × ({seat:.0f} + 2 × {width:.0f}) mm, unloaded; "
+        f"Measured {rolled.on}: {rolled.words}"
+        if rolled
+        else f"Tyre {width:.0f}-{seat:.0f}: π × ({seat:.0f} + 2 × {width:.0f}) mm, unloaded; "
         "measure the roll-out for the last percent"
     )
     holders: tuple[Part, ...] = displays(bike) or controllers(bike)

@@ -5,6 +5,7 @@ A new instrument is one file here and one line in `INSTRUMENTS`.
 
 from brightcore.bike.model import Bike
 from brightcore.errors import UnknownNameError
+from brightcore.setting.capacity import Capacity
 from brightcore.setting.contract import Instrument, Subject
 from brightcore.setting.cutoff import CutOff
 from brightcore.setting.functions import SmallFunctions
@@ -20,6 +21,7 @@ from brightcore.setting.wheel import WheelSpeed
 
 INSTRUMENTS: tuple[Instrument, ...] = (
     CellGroups(),
+    Capacity(),
     HallsByHand(),
     WaysByTrial(),
     MotorFigures(),

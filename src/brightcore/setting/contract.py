@@ -161,6 +161,9 @@ class Instrument:
 
     key = ""
     title = ""
+    takes_log = ""
+    """What a discharge log must hold, "" where the instrument takes none."""
+
     options: tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...] = ()
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
@@ -180,6 +183,10 @@ class Instrument:
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Return which of its fields are volts between two pins in a known state of the bike."""
         return ()
+
+    def from_log(self, bike: Bike, subject: str, columns: Mapping[str, Sequence[float]]) -> dict[str, str]:
+        """Return readings by field from a log's columns; only where `takes_log` says what it must hold."""
+        raise NotImplementedError
 
     def fields(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Field, ...]:
         """Return every field of its steps."""

@@ -163,13 +163,13 @@ def _loads(found: Readings, values: list[Measured], last: Mapping[str, float]) -
     milliohm = 1000 * internal_ohm(light_v, light_a, heavy_v, heavy_a)
     values.append(
         Measured(
-            "internal_mohm",
-            round(milliohm, 0),
-            "mΩ",
+            "internal_ohm",
+            round(milliohm / 1000, 4),
+            "Ω",
             f"{light_v - heavy_v:.2f} V over {heavy_a - light_a:.1f} A",
         )
     )
-    before = last.get("internal_mohm")
+    before = 1000 * last.get("internal_ohm", 0.0)
     if milliohm > MOST_MOHM:
         text = f"{milliohm:.0f} mΩ, usual 60 to 200 mΩ"
         return [

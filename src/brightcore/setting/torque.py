@@ -111,8 +111,13 @@ class TorqueSlope(Instrument):
                 slope = torque_nm(mass, crank) / (left - zero)
                 values = (
                     Measured("zero_v", zero, "V", "feet off"),
+                    *(
+                        (Measured("rest_ratio", round(zero / supply, 3), "", "feet off, over supply"),)
+                        if supply
+                        else ()
+                    ),
                     Measured(
-                        "nm_per_v",
+                        "torque_nm_per_v",
                         round(slope, 2),
                         "N·m/V",
                         f"{torque_nm(mass, crank):.1f} N·m over {left - zero:.2f} V",
@@ -139,7 +144,7 @@ def _compare(
                     "S033", "advice", text, "Crank, bearing or sleeve off: check the torque of its bolts."
                 )
             )
-    before = last.get("nm_per_v")
+    before = last.get("torque_nm_per_v")
     if before and abs(slope / before - 1) > DRIFTED:
         text = f"Slope {slope:.0f} N·m per volt, {before:.0f} last time"
         findings.append(SetFinding("S035", "advice", text, "Same mass and crank? Then the gauge drifts."))

@@ -5,8 +5,8 @@ Shown over true is programmed over real circumference times real over programmed
 
 from collections.abc import Mapping
 
+from brightcore.bike.measured import drawn_mm
 from brightcore.bike.model import Bike
-from brightcore.physics.wheels import wheel_circumference_mm
 from brightcore.setting.contract import (
     Field,
     Instrument,
@@ -84,7 +84,7 @@ class WheelSpeed(Instrument):
             values.append(
                 Measured("circumference_mm", round(real_mm, 0), "mm", f"{rolled:g} m in {turns:g} turns")
             )
-            drawn = wheel_circumference_mm(bike.info.bead_seat_mm, bike.info.tyre_width_mm)
+            drawn = drawn_mm(bike)
             if not ROLLED_SHORTER[0] <= real_mm / drawn <= ROLLED_SHORTER[1]:
                 text = f"Rolled {real_mm:.0f} mm, the tyre as described makes {drawn:.0f} mm"
                 change = "Count the turns again, or correct the tyre in the description."

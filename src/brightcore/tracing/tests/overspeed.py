@@ -2,10 +2,10 @@
 
 from collections.abc import Iterator
 
+from brightcore.bike.measured import circumference_mm
 from brightcore.circuit.conditions import Condition
 from brightcore.kinds.select import hub_motors, packs
 from brightcore.physics.machine import hub_free_kmh
-from brightcore.physics.wheels import wheel_circumference_mm
 from brightcore.procedure.gates import volts_gates
 from brightcore.tracing.tests.base import Bench, Test
 from brightcore.tracing.tests.signs import Sign
@@ -28,8 +28,7 @@ class Overspeed(Sign):
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         volt = max((pack.spec.resting_v() for pack in packs(bench.bike)), default=0.0)
-        info = bench.bike.info
-        circumference_m = wheel_circumference_mm(info.bead_seat_mm, info.tyre_width_mm) / 1000
+        circumference_m = circumference_mm(bench.bike) / 1000
         named = {motor.id: motor for motor in hub_motors(bench.bike)}
         for test in super().candidates(bench):
             motor = named.get(test.subject)
