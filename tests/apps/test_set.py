@@ -144,7 +144,10 @@ class SetTest(ShopTest):
         self.job.refresh_from_db()
         self.assertEqual(worked_bike(self.job.revision).part("throttle").spec.rest_ratio, 0.19)
         self.assertEqual(core_bike(self.job.revision).part("throttle").spec, described)
-        for page in (reverse("match", args=(self.job_uuid,)), reverse("bike", args=(self.job.revision.bike.uuid,))):
+        for page in (
+            reverse("match", args=(self.job_uuid,)),
+            reverse("bike", args=(self.job.revision.bike.uuid,)),
+        ):
             self.assertContains(self.client.get(page), "described 0.17")
         self.calibrate(GOOD | {"rest_v": "0.9"})
         undo_calibration(actor=self.technician, job=self.job, uuid=str(Calibration.objects.last().uuid))

@@ -92,34 +92,11 @@ class WireWorkTest(StationTest):
             ({"current_a": "30 A", "length_m": "100 cm", "drop_v": "500 mV"}, "2.5 mm²"),
             ({"current_a": "30", "length_m": "0", "drop_v": "0.5"}, "length m is 0"),
             ({"current_a": "many", "length_m": "1", "drop_v": "0.5"}, "is not a number"),
-            (STRAIGHT, "3 the signal"),
-            (STRAIGHT | {"plug": "controller.pedal"}, "As described"),
-            (TURNED, "Save the plug as found"),
-            ({"open_1": "5", "open_2": "x", "open_3": "4.9"}, "is not a number"),
         ):
             with self.subTest(query):
                 refused = "number" in words or "is 0" in words
-                name = "wire-size" if "current_a" in query else "wire-unknown"
-                page = self.client.get(reverse(name, args=(self.job_uuid,)), query)
+                page = self.client.get(reverse("wire-size", args=(self.job_uuid,)), query)
                 self.assertContains(page, words, status_code=422 if refused else 200)
-
-    def test_what_the_meter_found_turns_the_pins_of_a_plug_and_asks_to_repin(self) -> None:
-        page = self.post("wire-unknown", self.job_uuid, action="three", **TURNED)
-        self.assertContains(
-            page, "Found with the meter on Controller, pedal sensor: 1 ground, 2 5 V, 3 pedal signal."
-        )
-        self.assertEqual(
-            [p.name for p in core_bike(self.job.revision).part("controller").port("pedal").pins],
-            ["gnd", "v5", "signal"],
-        )
-        for change, words in (
-            ({"open_2": "0"}, "do not decide"),
-            ({"plug": "pack.main"}, "not a plug with 5 V"),
-            ({"loaded_3": ""}, "is not a number"),
-        ):
-            self.assertContains(
-                self.post("wire", self.job_uuid, action="three", **TURNED | change), words, status_code=422
-            )
 
     def test_first_light_is_worked_out_and_leads_into_trace(self) -> None:
         url = reverse("first-light", args=(self.job_uuid,))

@@ -35,18 +35,29 @@ class SetTest(BrowserTest):
         page = self.page
         self.sign_in()
         self.open("Otter", "cut-off", "cut_off_front")
-        expect(page.get_by_text("Cuts too late: at 21.5 mm, wanted 4.0 to 16.0 mm").first).to_be_visible()
         expect(page.locator(".settimer")).to_contain_text("check again in")
         self.assertRegex(page.locator("[data-due]").inner_text(), r"^\d\d:\d\d$")
+        self.open("Otter", "cut-off", "cut_off_rear")
+        for answer in ({"At_rest": "symbol off"}, {"Wiggled": "symbol off"}):
+            self.take(**answer)
+        self.take(Cuts_at="21.5", Pads_bite_at="24", Free_play="4")
+        expect(page.get_by_text("Cuts too late: at 21.5 mm, wanted 4.0 to 16.0 mm").first).to_be_visible()
+        self.assertEqual(page.get_by_text("Roughen both faces").count(), 0)
         self.follow(page.get_by_role("button", name="late: only after some real pull"))
         self.assertEqual(page.get_by_text("Cuts too late").count(), 0)
+        expect(page.get_by_text("Roughen both faces").first).to_be_visible()
+        self.take(Glued="done", Look_again="3")
         page.reload()
         expect(page.locator(".settimer")).to_be_visible()
+        self.take(It_is="still right, not hard yet")
+        expect(page.locator(".settimer")).to_be_visible()
+        self.take(It_is="still right, and hard")
+        expect(page.locator(".settimer")).to_have_count(0)
         self.take(Motor_stops="yes")
         self.follow(page.get_by_role("button", name="Save calibration"))
         expect(page.get_by_text("Saved: Cuts where it should")).to_be_visible()
 
-    def test_an_open_ground_of_a_throttle_is_recognised(self) -> None:
+    def test_an_open_ground_of_a_throttle_is_recognised_and_led_into_trace(self) -> None:
         page = self.page
         self.sign_in()
         self.open("Otter", "throttle", "throttle")
@@ -56,6 +67,11 @@ class SetTest(BrowserTest):
         self.take(Full="six")
         expect(page.get_by_role("alert").first).to_contain_text("is not a number")
         self.assertEqual(page.get_by_label("Full").input_value(), "six")
+        page.reload()
+        self.follow(page.get_by_role("button", name="Save calibration"))
+        self.follow(page.get_by_role("link", name="Find it in Trace"))
+        expect(page.locator(".ranking")).to_contain_text("signal stuck high")
+        expect(page.locator(".ranking")).to_contain_text("from Set")
 
     def test_the_phases_of_a_motor_are_found_by_trial(self) -> None:
         page = self.page

@@ -4,7 +4,6 @@ be is refused in words."""
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import replace
-from itertools import permutations
 from random import Random
 from unittest import TestCase
 
@@ -27,16 +26,13 @@ from brightcore.describing.edit import (
     set_pairs,
 )
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.errors import BikeError, BrightError, RangeError, UnknownNameError
+from brightcore.errors import BikeError, RangeError, UnknownNameError
 from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.kinds import REGISTRY
 from brightcore.wiring.propose import (
     fits_of,
-    identify_three_wires,
-    order_found,
     propose_joins,
-    three_wire_plugs,
 )
 from brightcore.wiring.routes import change_frame, guess_frame
 from brightcore.wiring.rules import check_bike
@@ -237,41 +233,3 @@ class FitTest(TestCase):
 
     def test_joined_plugs_are_not_offered(self) -> None:
         self.assertEqual(fits_of(demo_bike("fern")), {})
-
-
-class ThreeWireOrderTest(TestCase):
-    def test_volts_in_any_order_give_the_pins_in_that_order(self) -> None:
-        """A 5 V supply, ground and a pulled-up signal, read at places 1 to 3 in every order."""
-        bike = make_pattern(HUB, "x")
-        plugs = dict(three_wire_plugs(bike))
-        self.assertEqual(set(plugs), {"controller.throttle", "controller.pedal"})
-        read = {"supply_5v": (5.0, 4.9), "signal_ground": (0.0, 0.0), "": (4.9, 0.4)}
-        for plug in plugs:
-            part, port_id = plug.split(".")
-            port = bike.part(part).port(port_id)
-            for order in permutations(port.pins):
-                volts = [read.get(pin.role, read[""]) for pin in order]
-                found = identify_three_wires(
-                    *({str(n): v[k] for n, v in enumerate(volts, 1)} for k in (0, 1))
-                )
-                names = order_found(port, found)
-                with self.subTest(plug, order=names):
-                    self.assertEqual(names, tuple(pin.name for pin in order))
-                    made = order_pins(bike, part, port_id, names)
-                    self.assertEqual(made == bike, order == port.pins)
-                    self.assertEqual(
-                        Nets(made, REGISTRY).find(f"{plug}.{names[0]}"),
-                        Nets(bike, REGISTRY).find(f"{plug}.{names[0]}"),
-                    )
-
-    def test_undecided_readings_and_other_plugs_are_refused(self) -> None:
-        bike = make_pattern(HUB, "x")
-        flat = identify_three_wires({"1": 0.0, "2": 0.0, "3": 5.0}, {"1": 0.0, "2": 0.0, "3": 4.9})
-        clear = identify_three_wires({"1": 5.0, "2": 0.0, "3": 4.9}, {"1": 4.9, "2": 0.0, "3": 0.4})
-        for port, found in (
-            (bike.part("controller").port("throttle"), flat),
-            (bike.part("controller").port("phases"), clear),
-            (bike.part("pack").port("main"), clear),
-        ):
-            with self.assertRaises(BrightError):
-                order_found(port, found)

@@ -32,7 +32,7 @@ def judged(
 ) -> Verdict:
     """Return the verdict of an instrument on what was typed."""
     item = instrument(key)
-    found = read_all(item.fields(bike, subject, typed), typed)
+    found = read_all(item.fields(bike, subject, typed | (options or {})), typed)
     return item.judge(bike, subject, found, options or {}, last or {})
 
 
@@ -54,7 +54,7 @@ class ContractTest(TestCase):
                     self.assertTrue(steps and all(step.fields and step.title for step in steps))
                     self.assertLessEqual({gate for step in steps for gate in step.cautions}, set(GATES))
                     for field in (f for step in steps for f in step.fields):
-                        self.assertTrue(field.choices or field.low < field.high, field.id)
+                        self.assertTrue(field.choices or field.words or field.low < field.high, field.id)
                     empty = item.judge(bike, subject.id, read_all((), {}), {}, {})
                     self.assertEqual((empty.state, empty.findings), ("open", ()))
                     self.assertIn(empty.state, STATES)
@@ -67,7 +67,7 @@ class ContractTest(TestCase):
     def test_powered_steps_have_a_caution(self) -> None:
         for bike in (FERN, MID):
             for item, subject in bench_row(bike):
-                if item.key in ("speed", "groups", "capacity"):
+                if item.key in ("speed", "groups", "capacity", "plug"):
                     continue
                 gates = {gate for step in item.steps(bike, subject.id) for gate in step.cautions}
                 self.assertTrue(gates & {"wheel_up", "pack_out"}, item.key)
@@ -123,6 +123,11 @@ class ReadingTest(TestCase):
 
 
 CUT = {"rest": "off", "wiggle": "off", "cut_mm": "10", "bite_mm": "24", "free_mm": "4", "proof": "yes"}
+CUT |= {"tack": "done", "glue": "done", "check_1": "hard"}
+BY_VOLTS = {"rest_v": "4.9", "wiggle_v": "4.8", "pulled_v": "0.1"} | {
+    name: value for name, value in CUT.items() if name not in ("rest", "wiggle")
+}
+VOLTS = {"shown": "volts"}
 GOOD_THROTTLE = {"supply_v": "5.0", "rest_v": "0.85", "full_v": "4.1"}
 ROLLED = {"turns": "3", "rolled_m": "4.66"}
 GROUPS = " ".join(["3.80"] * 13)
@@ -151,6 +156,23 @@ JUDGED = (
     ("cut-off", OTTER, CUT | {"cut_mm": "15", "release_mm": "2.9"}, {}, {}, "good", ["S005"]),
     ("cut-off", OTTER, CUT | {"release_mm": "11"}, {}, {}, "mend", ["S008"]),
     ("cut-off", OTTER, CUT | {"proof": "no"}, {}, {}, "danger", ["S006"]),
+    ("cut-off", OTTER, CUT | {"check_1": "soft"}, {}, {}, "open", []),
+    ("cut-off", OTTER, CUT | {"check_1": "soft", "check_2": "hard"}, {}, {}, "good", []),
+    ("cut-off", OTTER, CUT | {"check_1": "soft", "check_2": "moved"}, {}, {}, "mend", ["S112"]),
+    ("cut-off", OTTER, BY_VOLTS, VOLTS, {}, "good", []),
+    ("cut-off", OTTER, BY_VOLTS | {"rest_v": "3.3"}, VOLTS, {}, "good", []),
+    ("cut-off", OTTER, BY_VOLTS | {"rest_v": "3.2"}, VOLTS, {}, "mend", ["S111"]),
+    ("cut-off", OTTER, BY_VOLTS | {"rest_v": "0.2"}, VOLTS, {}, "mend", ["S001"]),
+    ("cut-off", OTTER, BY_VOLTS | {"wiggle_v": "1.2"}, VOLTS, {}, "mend", ["S002"]),
+    ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "0.6"}, VOLTS, {}, "mend", ["S111"]),
+    ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "4.8"}, VOLTS, {}, "mend", ["S113"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "38"}, {}, {}, "good", []),
+    ("capacity", FERN, {"taken_ah": "14.8", "lowest_v": "38"}, {}, {}, "good", ["S123"]),
+    ("capacity", FERN, {"taken_ah": "13.0", "lowest_v": "38"}, {}, {}, "good", ["S122"]),
+    ("capacity", FERN, {"taken_ah": "22", "lowest_v": "38"}, {}, {}, "mend", ["S120"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44"}, {}, {}, "good", ["S121"]),
+    ("capacity", FERN, {"taken_ah": "15", "lowest_v": "38"}, {}, {"capacity_ah": 16.8}, "good", ["S124"]),
+    ("capacity", FERN, {"taken_ah": "15.2", "lowest_v": "38"}, {}, {"capacity_ah": 16.8}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE, {}, {}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "4.69"}, {}, {}, "mend", ["S010"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "4.6"}, {}, {}, "danger", ["S011"]),

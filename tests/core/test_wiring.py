@@ -1,4 +1,4 @@
-"""Proposed joins, conductors against handbook tables, unknown wires, first power-up by brute force."""
+"""Proposed joins, conductors against handbook tables, first power-up by brute force."""
 
 from dataclasses import replace
 from itertools import combinations
@@ -20,7 +20,7 @@ from brightcore.physics.heating import ampacity_a, temperature_rise_k
 from brightcore.procedure.first_light import RUNS, bench_steps, find_first_light, runs
 from brightcore.procedure.work_order import WorkStep, missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
-from brightcore.wiring.propose import accept, identify_three_wires, propose_joins
+from brightcore.wiring.propose import accept, propose_joins
 from brightcore.wiring.routes import change_frame
 from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
 
@@ -93,38 +93,6 @@ class ProposalTest(TestCase):
         self.assertEqual(
             [{p.one, p.two} for p in propose_joins(loose)], [{"pack.main", "controller.battery"}]
         )
-
-
-WIRES = (
-    # open volts, loaded volts, what is decided (supply, ground, signal)
-    ((5.0, 0.0, 4.9), (4.9, 0.0, 0.5), ("a", "b", "c")),
-    ((0.0, 0.8, 5.1), (0.0, 0.1, 5.0), ("c", "a", "b")),
-    ((12.0, 0.0, 4.9), (11.9, 0.0, 0.5), ("", "", "")),
-    ((5.0, 0.0, 0.0), (4.9, 0.0, 0.0), ("a", "", "")),
-    ((5.0, 4.9, 4.9), (4.9, 4.8, 0.5), ("", "", "")),
-    ((5.0, 2.0, 4.9), (4.9, 1.0, 0.5), ("a", "", "")),
-)
-
-
-class ThreeWireTest(TestCase):
-    def test_readings_decide_or_say_why_not(self) -> None:
-        for open_v, loaded_v, expected in WIRES:
-            found = identify_three_wires(
-                dict(zip("abc", open_v, strict=True)), dict(zip("abc", loaded_v, strict=True))
-            )
-            self.assertEqual((found.supply, found.ground, found.signal), expected, found.words)
-            self.assertTrue(found.words)
-        for volts, stop in ((6.0, False), (6.01, True), (54.6, True)):
-            found = identify_three_wires({"a": 5.0, "b": 0.0, "c": volts}, {"a": 4.9, "b": 0.0, "c": 0.5})
-            self.assertEqual(found.words.startswith("Stop"), stop, found.words)
-            self.assertFalse(stop and (found.supply or found.ground or found.signal))
-        for bad in (
-            ({"a": 5.0}, {"a": 5.0}),
-            ({"a": 5.0, "b": 0.0, "c": 199.0}, {"a": 5.0, "b": 0.0, "c": 1.0}),
-            ({"a": 5.0, "b": 0.0, "c": 1.0}, {"a": 5.0}),
-        ):
-            with self.assertRaises(RangeError):
-                identify_three_wires(*bad)
 
 
 class ConductorTest(TestCase):

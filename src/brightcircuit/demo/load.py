@@ -18,7 +18,7 @@ from brightcircuit.library.services import add_generic
 from brightcircuit.match.services import add_variant, ask
 from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration
-from brightcircuit.set.services import finish, start_timer, take_reading
+from brightcircuit.set.services import finish, take_reading
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
@@ -155,19 +155,21 @@ def _set_throttle(actor: Person, job: Job) -> None:
 
 
 def _set_cut_off(actor: Person, job: Job) -> None:
-    """Otter's front cut-off cuts too late; the magnet was moved and glued, and is looked at again."""
-    where: dict[str, Any] = {"actor": actor, "job": job, "key": "cut-off", "subject": "cut_off_front"}
+    """Otter's front cut-off is placed and glued, and looked at again soon; the rear one is only tacked."""
+    where: dict[str, Any] = {"actor": actor, "job": job, "key": "cut-off"}
     typed = {
+        "tack": "done",
         "rest": "off",
         "wiggle": "off",
-        "cut_mm": "21.5",
+        "cut_mm": "11.5",
         "bite_mm": "24",
         "free_mm": "4",
         "bar_mm": "38",
+        "glue": "done",
     }
-    for step in ("rest", "wiggle", "travel"):
-        take_reading(**where, step_id=step, typed=typed, ticked=GATES)
-    start_timer(**where, minutes=10)
+    for step in ("tack", "rest", "wiggle", "travel", "glue"):
+        take_reading(**where, subject="cut_off_front", step_id=step, typed=typed, ticked=GATES, minutes=10.0)
+    take_reading(**where, subject="cut_off_rear", step_id="tack", typed=typed)
 
 
 def _begin_finder(actor: Person, job: Job) -> None:

@@ -9,6 +9,7 @@ from django.utils import timezone
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.set.models import Calibration, Sheet, Timer
+from brightcircuit.shop.people import the_shop
 from brightcore.bike.measured import mark_of
 from brightcore.bike.model import Bike, MeasuredValue
 from brightcore.setting import bench_row
@@ -72,6 +73,18 @@ def sheet_of(job: Job, instrument: str, subject: str) -> Sheet:
     """Return the sheet being filled in, an empty one where none was begun."""
     known = job.sheets.filter(instrument=instrument, subject=subject).first()
     return known or Sheet(job=job, instrument=instrument, subject=subject, at=timezone.now())
+
+
+def options_of(sheet: Sheet) -> dict[str, str]:
+    """Return how a sheet is judged: as chosen on it, else in this job, else in the shop."""
+    job, key = sheet.job, sheet.instrument
+    found: dict[str, str] = dict(the_shop().set_choices.get(key, {}))
+    for earlier in job.calibrations.filter(instrument=key, undone=False):
+        found.update(earlier.options)
+    for other in job.sheets.filter(instrument=key).order_by("at"):
+        found.update(other.options)
+    found.update(sheet.options)
+    return found
 
 
 def rows_of(job: Job) -> list[Row]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from datetime import timedelta
+from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
@@ -16,15 +17,17 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.jobs.services import keep_description
 from brightcircuit.set.models import Calibration, Sheet, Timer
-from brightcircuit.set.queries import last_values, measured_by, sheet_of, standing
+from brightcircuit.set.queries import last_values, measured_by, options_of, sheet_of, standing
 from brightcircuit.shop.models import Person
+from brightcircuit.shop.people import set_choice
 from brightcore.bike.measured import mark_of, with_measured
+from brightcore.bike.model import Bike
 from brightcore.errors import BrightError, FormatError, UnknownNameError
 from brightcore.formats.case_file import check_evidence
 from brightcore.formats.discharge_log import read_log
-from brightcore.procedure.gates import GATES
+from brightcore.procedure.gates import GATES, is_high
 from brightcore.setting import instrument
-from brightcore.setting.contract import Instrument, Step, Verdict, read_all
+from brightcore.setting.contract import Instrument, Step, Verdict, next_step, read_all
 from brightcore.setting.repin import repinned
 from brightcore.setting.ways import WaysByTrial, trials_of, words_of
 from brightcore.simulation.table import Row, Table
@@ -48,13 +51,19 @@ def _instrument(job: Job, key: str, subject: str) -> Instrument:
     return found
 
 
-def _require_may(job: Job, step: Step, ticked: Sequence[str]) -> None:
+def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
+    """Return the cautions of a step on a bike: over 60 V there is one more before anything powered."""
+    high = "pack_safe" in step.cautions and is_high(bike)
+    return (*step.cautions, "high_volts") if high else step.cautions
+
+
+def _require_may(job: Job, step: Step, cautions: Sequence[str], ticked: Sequence[str]) -> None:
     """Raise ValidationError where something stands before a step, or a caution of it is not acknowledged."""
     if POWERED & set(step.cautions):
         require_safe(job)
     elif step.cautions:
         require_pack_safe(job)
-    missing = [GATES[gate] for gate in step.cautions if gate not in ticked]
+    missing = [GATES[gate] for gate in cautions if gate not in ticked]
     if missing:
         raise ValidationError(f"First acknowledge: {missing[0]}.")
 
@@ -69,17 +78,25 @@ def take_reading(
     step_id: str,
     typed: Mapping[str, str],
     ticked: Sequence[str] = (),
+    minutes: float | None = None,
 ) -> None:
-    """Store what was read at one step, as typed. Raises ValidationError by field where it cannot be read."""
+    """Store what was read at one step, as typed. Raises ValidationError by field where it cannot be read.
+
+    Something that sets is looked at again after `minutes`, the step's own where None, as long as there is
+    another look to take.
+    """
     require_open(job, actor)
     found = _instrument(job, key, subject)
     sheet = sheet_of(job, key, subject)
     bike = core_bike(job.revision)
-    step = next((s for s in found.steps(bike, subject, sheet.typed | sheet.options) if s.id == step_id), None)
+    step = next(
+        (s for s in found.steps(bike, subject, sheet.typed | options_of(sheet)) if s.id == step_id), None
+    )
     if step is None:
         raise ValidationError("That step is not there any more. Look again.")
-    sheet.ticked = sorted({*sheet.ticked, *(gate for gate in ticked if gate in step.cautions)})
-    _require_may(job, step, sheet.ticked)
+    cautions = cautions_of(bike, step)
+    sheet.ticked = sorted({*sheet.ticked, *(gate for gate in ticked if gate in cautions)})
+    _require_may(job, step, cautions, sheet.ticked)
     own = {item.id: str(typed.get(item.id, "")).strip()[:LONGEST] for item in step.fields}
     reading = read_all(step.fields, own)
     if reading.unread:
@@ -90,10 +107,26 @@ def take_reading(
     sheet.at = timezone.now()
     sheet.save()
     for gate in ticked:
-        if gate in step.cautions:
+        if gate in cautions:
             log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
     words = ", ".join(f"{item.label} {own[item.id]}" for item in step.fields if own[item.id])
     log.write(job, actor, "set", f"{found.title}: {words}")
+    if step.timer_min:
+        _time_again(actor, job, found, sheet, step, minutes)
+
+
+def _time_again(
+    actor: Person, job: Job, found: Instrument, sheet: Sheet, step: Step, minutes: float | None
+) -> None:
+    """Start the timer of a step while another look is to come, stop it where none is."""
+    steps = found.steps(core_bike(job.revision), sheet.subject, sheet.typed | options_of(sheet))
+    reading = read_all([item for other in steps for item in other.fields], sheet.typed)
+    following = next_step(steps, reading)
+    where: dict[str, Any] = {"actor": actor, "job": job, "key": found.key, "subject": sheet.subject}
+    if following is not None and following.timer_min:
+        start_timer(**where, minutes=step.timer_min if minutes is None else minutes)
+    elif job.timers.filter(instrument=found.key, subject=sheet.subject, done=False).exists():
+        stop_timer(**where)
 
 
 def take_log(
@@ -124,12 +157,23 @@ def choose(*, actor: Person, job: Job, key: str, subject: str, options: Mapping[
     sheet.save()
 
 
+@transaction.atomic
+def choose_for_shop(*, actor: Person, job: Job, key: str, subject: str) -> None:
+    """Let every job judge as this one does, where it does not say otherwise; a shop lead's act."""
+    require_open(job, actor)
+    found = _instrument(job, key, subject)
+    options = options_of(sheet_of(job, key, subject))
+    chosen = {name: options.get(name, choices[0][0]) for name, _, choices in found.options}
+    set_choice(actor=actor, instrument=key, options=chosen)
+    log.write(job, actor, "set", f"{found.title}: chosen for every job")
+
+
 def verdict(job: Job, found: Instrument, sheet: Sheet) -> Verdict:
     """Return what the readings of a sheet mean."""
     bike = core_bike(job.revision)
-    reading = read_all(found.fields(bike, sheet.subject, sheet.typed | sheet.options), sheet.typed)
+    reading = read_all(found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed)
     last, _ = last_values(job, found.key, sheet.subject)
-    return found.judge(bike, sheet.subject, reading, sheet.options, last)
+    return found.judge(bike, sheet.subject, reading, options_of(sheet), last)
 
 
 @transaction.atomic
@@ -141,13 +185,15 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
     result = verdict(job, found, sheet)
     if result.state == "open":
         raise ValidationError(f"Not finished yet: {result.title}.")
+    if result.state == "good":
+        _describe(actor, job, found, sheet)
     made = Calibration.objects.create(
         job=job,
         instrument=key,
         subject=subject,
         of=mark_of(core_bike(job.revision), subject),
         typed=sheet.typed,
-        options=sheet.options,
+        options=options_of(sheet),
         state=result.state,
         title=result.title,
         findings=[
@@ -166,6 +212,15 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
     log.write(job, actor, "set", f"{found.title} set: {result.title}")
     _into_bike(actor, job, made, f"Measured: {found.title}")
     return made
+
+
+def _describe(actor: Person, job: Job, found: Instrument, sheet: Sheet) -> None:
+    """Put what a sheet says of the description into the bike, where the job uses its newest one."""
+    bike = core_bike(job.revision)
+    reading = read_all(found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed)
+    changed = found.described(bike, sheet.subject, reading)
+    if changed != bike and latest_revision(job.revision.bike).pk == job.revision_id:
+        keep_description(actor=actor, job=job, core=changed, station="set", what=f"As found: {found.title}")
 
 
 def _into_bike(actor: Person, job: Job, made: Calibration, what: str) -> None:

@@ -19,10 +19,12 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.set.models import Sheet
-from brightcircuit.set.queries import last_values, rows_of, sheet_of, standing
+from brightcircuit.set.queries import last_values, options_of, rows_of, sheet_of, standing
 from brightcircuit.set.services import (
     begin_again,
+    cautions_of,
     choose,
+    choose_for_shop,
     finish,
     repin,
     start_timer,
@@ -34,6 +36,7 @@ from brightcircuit.set.services import (
     waive,
 )
 from brightcircuit.stations.frame import job_frame
+from brightcore.bike.model import Bike
 from brightcore.drawing.gauges import picture_svg
 from brightcore.errors import UnknownNameError
 from brightcore.procedure.gates import GATES
@@ -51,8 +54,9 @@ def bench_row_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     job = get_object_or_404(whole_job(job_uuid))
     rows = rows_of(job)
     context = {
-        "rows": [(row, row.subject.id or NOTHING) for row in rows],
-        "left": sum(row.state not in ("good", "waived") for row in rows),
+        "rows": [(row, row.subject.id or NOTHING) for row in rows if not row.instrument.helper],
+        "helpers": [(row, row.subject.id or NOTHING) for row in rows if row.instrument.helper],
+        "left": sum(row.state not in ("good", "waived") for row in rows if not row.instrument.helper),
         "now": timezone.now(),
     }
     return render(request, "set/row.html", {**job_frame(job, "set"), **context})
@@ -88,7 +92,9 @@ def _act(request: HttpRequest, job: Job, key: str, subject: str) -> str:
     action = data.get("do", "take")
     if action == "take":
         gates = data.getlist("gate")
-        take_reading(**what, step_id=data.get("step", ""), typed=data.dict(), ticked=gates)
+        minutes = _minutes(data["again"]) if data.get("again") else None
+        step = data.get("step", "")
+        take_reading(**what, step_id=step, typed=data.dict(), ticked=gates, minutes=minutes)
         return ""
     if action == "log":
         upload = request.FILES.get("log")
@@ -99,6 +105,9 @@ def _act(request: HttpRequest, job: Job, key: str, subject: str) -> str:
     if action == "choose":
         choose(**what, options=data.dict())
         return ""
+    if action == "shop":
+        choose_for_shop(**what)
+        return "Chosen for every job of the shop."
     if action == "finish":
         return f"Saved: {finish(**what).title}."
     if action == "again":
@@ -150,11 +159,16 @@ def _entries(step: Step, sheet: Sheet, typed: dict[str, str], errors: dict[str, 
     ]
 
 
+def _gates(bike: Bike, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
+    return [(gate, GATES[gate], gate in sheet.ticked) for gate in cautions_of(bike, step)]
+
+
 def _context(
     request: HttpRequest, job: Job, found: Instrument, subject: str, errors: dict[str, list[str]]
 ) -> dict[str, Any]:
     bike, sheet = core_bike(job.revision), sheet_of(job, found.key, subject)
-    steps = found.steps(bike, subject, sheet.typed | sheet.options)
+    options = options_of(sheet)
+    steps = found.steps(bike, subject, sheet.typed | options)
     reading = read_all([item for step in steps for item in step.fields], sheet.typed)
     wanted = request.POST.get("step") if errors else request.GET.get("step")
     step = next((s for s in steps if s.id == wanted), None) or next_step(steps, reading)
@@ -183,7 +197,9 @@ def _context(
             if other is not step and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
         ],
         "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors) if step else [],
-        "gates": [(gate, GATES[gate], gate in sheet.ticked) for gate in step.cautions] if step else [],
+        "gates": [(gate, GATES[gate], gate in sheet.ticked) for gate in cautions_of(bike, step)]
+        if step
+        else [],
         "read": [
             (
                 s,
@@ -197,17 +213,20 @@ def _context(
             if any(sheet.typed.get(f.id) for f in s.fields)
         ],
         "options": [
-            (name, words, choices, sheet.options.get(name, choices[0][0]))
-            for name, words, choices in found.options
+            (name, words, choices, options.get(name, choices[0][0])) for name, words, choices in found.options
         ],
         "verdict": result,
         "shown": shown,
+        "traced": shown is not None
+        and shown.state in ("mend", "danger")
+        and bool(found.readings(bike, subject)),
         "pictures": [picture_svg(picture) for picture in result.pictures],
         "past": past,
         "last_at": last_at,
         "moved": moved,
         "timer": timer,
         "timer_left": max(0, round((timer.due - timezone.now()) / timedelta(minutes=1))) if timer else 0,
+        "again": f"{step.timer_min:g}" if step else "",
         "errors": errors,
         "general": [*errors.get("", []), *errors.get("log", [])],
         "blocks": blocks(job) if job.is_open else [],

@@ -62,6 +62,8 @@ class Shop(models.Model):
     time_zone = models.CharField(max_length=64, default="", blank=True)
     units = models.CharField(max_length=10, default="metric")
     money = models.CharField(max_length=8, default="", blank=True)
+    set_choices = models.JSONField(default=dict, blank=True)
+    """How instruments of Set judge where a job does not say: {instrument: {option: value}}."""
 
     def __str__(self) -> str:
         return self.name or "the shop"

@@ -12,8 +12,6 @@ from brightcore.describing.edit import (
     extend,
     join_words,
     look_at,
-    order_pins,
-    port_words,
     remove_join,
     repin,
     set_pairs,
@@ -22,12 +20,10 @@ from brightcore.describing.specs import parse_measure
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BikeError, BrightError, ReadingError
 from brightcore.wiring.frames import FRAMES
-from brightcore.wiring.propose import SAFE_OPEN_V, ThreeWires, fits_of, identify_three_wires, order_found
+from brightcore.wiring.propose import fits_of
 from brightcore.wiring.routes import change_frame, guess_frame, runs_of
 
 GENDERS = ("pins", "sockets")
-WIRES = ("1", "2", "3")
-"""Places of the wires on a plug that nobody knows."""
 MOST_ROWS, MOST_WIRE = 6, 100.0
 
 Data = Mapping[str, str]
@@ -171,31 +167,6 @@ def _place(bike: Bike, data: Data) -> Edited:
     return Edited(change_frame(bike, replace(bike.frame, via=via)), f"Rerouted: {run.title}")
 
 
-def read_three(data: Data) -> ThreeWires:
-    """Return what three wires are, from the posted volts `open_1` to `loaded_3`.
-
-    Raises ReadingError or RangeError.
-    """
-    unloaded = {n: parse_measure(data.get(f"open_{n}", ""), "v") for n in WIRES}
-    if max(unloaded.values()) > SAFE_OPEN_V:
-        return identify_three_wires(unloaded, unloaded)
-    return identify_three_wires(unloaded, {n: parse_measure(data.get(f"loaded_{n}", ""), "v") for n in WIRES})
-
-
-def _three(bike: Bike, data: Data) -> Edited:
-    """Take the order of a three-wire plug's pins as the meter found it."""
-    part_id, _, port_id = data.get("plug", "").partition(".")
-    part = bike.part(part_id)
-    port = part.port(port_id)
-    names = order_found(port, read_three(data))
-    made = order_pins(bike, part_id, port_id, names)
-    return Edited(
-        made,
-        f"Found with the meter on {port_words(part, port)}: "
-        f"{', '.join(f'{n} {port.pin(p).words}' for n, p in enumerate(names, 1))}",
-    )
-
-
 ACTIONS: dict[str, Callable[[Bike, Data], Edited]] = {
     "join": _join,
     "unjoin": _unjoin,
@@ -205,5 +176,4 @@ ACTIONS: dict[str, Callable[[Bike, Data], Edited]] = {
     "measure": _measure,
     "frame": _frame,
     "via": _place,
-    "three": _three,
 }

@@ -56,10 +56,4 @@ HELP = {
         "Put in current and length of one way; both wires are counted.",
         "Bundles and closed bags: take one size more.",
     ),
-    "wire-unknown": Help(
-        "What a plug of three unknown wires is.",
-        "Volts with the pack in and ohms with it out.",
-        "Measure between all three before anything is connected.",
-        "Plugs that carry data.",
-    ),
 }

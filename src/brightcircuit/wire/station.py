@@ -40,7 +40,6 @@ STATION = Station(
         Section("Sheet", "wire-sheet"),
         Section("Plug cards", "wire-cards"),
         Section("Wire size", "wire-size"),
-        Section("Unknown wires", "wire-unknown"),
     ),
     next_thing=next_thing,
     log_words={"wire": "wiring changed", "order": "step of the order of work"},

@@ -13,7 +13,6 @@ urlpatterns = [
     path("order/", views.order_page, name="wire-order"),
     path("joins/<slug:join_id>/", join_views.join_page, name="wire-join"),
     path("size/", size_views.size_page, name="wire-size"),
-    path("unknown/", size_views.unknown_page, name="wire-unknown"),
     path("routes/", join_views.routes_page, name="wire-routes"),
     path("sheet/", sheet_views.sheet_page, name="wire-sheet"),
     path("cards/", sheet_views.cards_page, name="wire-cards"),

@@ -177,7 +177,7 @@ def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> B
     return replace(bike, joins=tuple(replace(j, pairs=pairs) if j is join else j for j in bike.joins))
 
 
-def _with_port(bike: Bike, part_id: str, made: Port) -> Bike:
+def with_port(bike: Bike, part_id: str, made: Port) -> Bike:
     """Return the bike with a plug in the place of the one of the same id."""
     part = bike.part(part_id)
     part = replace(part, ports=tuple(made if q.id == made.id else q for q in part.ports))
@@ -198,7 +198,7 @@ def look_at(
     by pin."""
     port = bike.part(part_id).port(port_id)
     pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
-    return _with_port(
+    return with_port(
         bike, part_id, replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family)
     )
 
@@ -211,7 +211,7 @@ def order_pins(bike: Bike, part_id: str, port_id: str, names: tuple[str, ...]) -
     port = bike.part(part_id).port(port_id)
     if sorted(names) != sorted(pin.name for pin in port.pins):
         raise BikeError("every pin of the plug must be named once")
-    return _with_port(bike, part_id, replace(port, pins=tuple(port.pin(n) for n in names)))
+    return with_port(bike, part_id, replace(port, pins=tuple(port.pin(n) for n in names)))
 
 
 def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:

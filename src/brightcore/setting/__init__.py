@@ -13,6 +13,7 @@ from brightcore.setting.groups import CellGroups
 from brightcore.setting.halls import HallsByHand
 from brightcore.setting.motor import MotorFigures
 from brightcore.setting.pedal import PedalRing
+from brightcore.setting.plug import WhichPlug
 from brightcore.setting.temperature import Thermistor
 from brightcore.setting.throttle import ThrottleRange
 from brightcore.setting.torque import TorqueSlope
@@ -32,6 +33,7 @@ INSTRUMENTS: tuple[Instrument, ...] = (
     Thermistor(),
     SmallFunctions(),
     WheelSpeed(),
+    WhichPlug(),
 )
 """In the order of work: the pack, then the motor, then what asks it to turn, then the wheel."""
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from brightcore.bike.model import Bike
 from brightcore.errors import ReadingError
-from brightcore.units import parse_in, plain_text
+from brightcore.units import parse_in, parse_quantity, plain_text
 
 STATES = ("open", "good", "mend", "danger")
 """What a verdict says: more is needed, it is good, something is to be mended, it can hurt."""
@@ -27,7 +27,8 @@ class Subject:
 class Field:
     """One reading: its unit (for pint, "" for a count), what is possible, or its choices as (value, words).
 
-    What lies outside `low` to `high` cannot be: it is questioned and not used. `many`: a row of numbers.
+    What lies outside `low` to `high` cannot be: it is questioned and not used. `many`: a row of numbers;
+    `whole`: a count; `words`: free text; `over`: ohms, which may be over the meter's limit.
     """
 
     id: str
@@ -38,18 +39,25 @@ class Field:
     choices: tuple[tuple[str, str], ...] = ()
     needed: bool = True
     many: bool = False
+    whole: bool = False
+    words: bool = False
+    over: bool = False
     help: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One thing to do: what, how the bike must stand, its cautions (keys of `GATES`), what to read."""
+    """One thing to do: what, how the bike must stand, its cautions (keys of `GATES`), what to read.
+
+    `timer_min`: minutes after which it is looked at again, 0 where nothing sets.
+    """
 
     id: str
     title: str
     stands: str
     cautions: tuple[str, ...]
     fields: tuple[Field, ...]
+    timer_min: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,6 +169,9 @@ class Instrument:
 
     key = ""
     title = ""
+    helper = False
+    """Whether it helps with something now and then, and nothing is left undone without it."""
+
     takes_log = ""
     """What a discharge log must hold, "" where the instrument takes none."""
 
@@ -183,6 +194,10 @@ class Instrument:
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Return which of its fields are volts between two pins in a known state of the bike."""
         return ()
+
+    def described(self, bike: Bike, subject: str, found: Readings) -> Bike:
+        """Return the bike with what a finished sheet says of its description."""
+        return bike
 
     def from_log(self, bike: Bike, subject: str, columns: Mapping[str, Sequence[float]]) -> dict[str, str]:
         """Return readings by field from a log's columns; only where `takes_log` says what it must hold."""
@@ -221,7 +236,15 @@ def _read(item: Field, text: str, found: Readings) -> None:
         else:
             found.values[item.id] = row
         return
-    value = parse_in(text, item.unit)
+    if item.words:
+        found.values[item.id] = text
+        return
+    value = parse_quantity(text, "Ω") if item.over else parse_in(text, item.unit)
+    if item.whole and value != round(value):
+        raise ReadingError(f"{text!r} is not a whole number")
+    if item.over and value == float("inf"):
+        found.values[item.id] = value
+        return
     if item.low <= value <= item.high:
         found.values[item.id] = value
     else:

@@ -4,18 +4,23 @@ from collections.abc import Mapping
 
 from brightcore.bike.model import Bike
 from brightcore.kinds.levers import CutOffSpec, LeverSpec
+from brightcore.kinds.select import controllers
 from brightcore.setting.contract import (
     YES_NO,
     Band,
     Field,
     Instrument,
     Mark,
+    Measured,
+    ReadAt,
     Readings,
     SetFinding,
     Step,
     Subject,
+    Value,
     Verdict,
     next_step,
+    read_all,
     verdict_of,
 )
 
@@ -49,69 +54,171 @@ def target_mm(school: str, free_mm: float, bite_mm: float) -> tuple[float, float
     return free_mm, free_mm + EARLY_TO * way
 
 
+ON = "Pack in, display on, wheel off the ground, throttle untouched"
+POWERED = ("pack_safe", "wheel_up")
+SHOWN = (
+    ("symbol", "symbol on the display"),
+    ("volts", "volts on the brake wire, where no display shows it"),
+)
+SETTING = (
+    ("soft", "still right, not hard yet"),
+    ("hard", "still right, and hard"),
+    ("moved", "it has moved"),
+)
+DONE = (("done", "done"),)
+LOOK_AGAIN_MIN = 5.0
+"""Minutes until a setting magnet is looked at again, where nobody says otherwise (common practice)."""
+
+MOST_CHECKS = 12
+FIRM_V = (0.5, 3.3)
+"""A cut-off input is pulled below the one and released above the other (common practice)."""
+
+_TACK = Step(
+    "tack",
+    "Tack the magnet lightly to the moving part of the lever, close to the sensor",
+    "Pack out; nothing is glued yet. Tape alone comes loose later: only for finding the place",
+    (),
+    (Field("tack", "Tacked", choices=DONE),),
+)
+_RELEASE = Step(
+    "release",
+    "Let go slowly. Where is the motor freed again?",
+    ON,
+    (),
+    (Field("release_mm", "Off again at", "mm", 0.0, LONGEST_MM, needed=False),),
+)
+_GLUE = Step(
+    "glue",
+    "Roughen both faces, glue with epoxy, hold with a tie",
+    "Pack out. Gloves, air. Keep glue out of lever pivot and reservoir, off discs and pads",
+    (),
+    (Field("glue", "Glued and tied", choices=DONE),),
+    timer_min=LOOK_AGAIN_MIN,
+)
+_PROOF = Step(
+    "proof",
+    "A touch of throttle, then pull: does the motor stop at once?",
+    ON,
+    POWERED,
+    (Field("proof", "Motor stops", choices=YES_NO),),
+)
+
+
+def _state(name: str, volts: bool) -> Step:
+    """Return the step that reads whether the motor is cut, at rest or wiggled."""
+    titles = {
+        "rest": (
+            "Let the lever go: is the symbol off?",
+            "Let the lever go: volts on the brake wire",
+            "At rest",
+        ),
+        "wiggle": (
+            "Wiggle the lever and knock the bar: does the symbol stay off?",
+            "Wiggle the lever and knock the bar: volts farthest from rest",
+            "Wiggled",
+        ),
+    }
+    by_symbol, by_volts, label = titles[name]
+    if volts:
+        return Step(name, by_volts, ON, POWERED, (Field(f"{name}_v", label, "V", 0.0, 15.0),))
+    return Step(name, by_symbol, ON, POWERED, (Field(name, label, choices=OFF_ON),))
+
+
+def _travel_step(volts: bool) -> Step:
+    title = "Pull slowly. Where does the symbol come on, where do the pads bite?"
+    if volts:
+        title = "Pull slowly. Where do the volts jump, what are they then, where do the pads bite?"
+    pulled = (Field("pulled_v", "Pulled", "V", 0.0, 15.0),) if volts else ()
+    return Step(
+        "travel",
+        title,
+        ON,
+        POWERED,
+        (
+            Field("cut_mm", "Cuts at", "mm", 0.0, LONGEST_MM),
+            Field("bite_mm", "Pads bite at", "mm", 1.0, LONGEST_MM),
+            *pulled,
+            Field("bar_mm", "Lever at the bar", "mm", 1.0, LONGEST_MM, needed=False),
+            Field("free_mm", "Free play", "mm", 0.0, LONGEST_MM, needed=False),
+        ),
+    )
+
+
+def _answered(said: Mapping[str, str]) -> list[str]:
+    return [f"check_{n}" for n in range(1, MOST_CHECKS + 1) if said.get(f"check_{n}")]
+
+
+def _checks(said: Mapping[str, str]) -> tuple[Step, ...]:
+    """Return the looks while it sets: one more as long as the last found it soft."""
+    names = _answered(said)
+    if not names or (said[names[-1]] == "soft" and len(names) < MOST_CHECKS):
+        names.append(f"check_{len(names) + 1}")
+    title = "While it sets: is it off at rest, on when pulled, and has nothing moved?"
+    return tuple(
+        Step(name, title, ON, POWERED, (Field(name, "It is", choices=SETTING),), timer_min=LOOK_AGAIN_MIN)
+        for name in names
+    )
+
+
+def _said(value: Value) -> str:
+    return value if isinstance(value, str) else f"{value:g}" if isinstance(value, float) else ""
+
+
 class CutOff(Instrument):
-    """Positions of a lever at which the symbol on the display goes on and off."""
+    """Positions of a lever at which the motor is cut, read by the display's symbol or in volts."""
 
     key = "cut-off"
     title = "Brake cut-off"
-    options = (("school", "When it should act", SCHOOLS),)
+    options = (("school", "When it should act", SCHOOLS), ("shown", "Read by", SHOWN))
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every lever with a cut-off, and every one added to a lever."""
         return tuple(Subject(p.id, p.name) for p in bike.parts if isinstance(p.spec, LeverSpec | CutOffSpec))
 
     def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
-        """Rest, wiggle, travel, then the proof with the motor turning."""
-        on = "Pack in, display on, wheel off the ground, throttle untouched"
-        return (
-            Step(
-                "rest",
-                "Let the lever go: is the symbol off?",
-                on,
-                ("pack_safe", "wheel_up"),
-                (Field("rest", "At rest", choices=OFF_ON),),
-            ),
-            Step(
-                "wiggle",
-                "Wiggle the lever and knock the bar: does the symbol stay off?",
-                on,
-                (),
-                (Field("wiggle", "Wiggled", choices=OFF_ON),),
-            ),
-            Step(
-                "travel",
-                "Pull slowly. Where does the symbol come on, where do the pads bite?",
-                on,
-                (),
-                (
-                    Field("cut_mm", "Cuts at", "mm", 0.0, LONGEST_MM),
-                    Field("bite_mm", "Pads bite at", "mm", 1.0, LONGEST_MM),
-                    Field("bar_mm", "Lever at the bar", "mm", 1.0, LONGEST_MM, needed=False),
-                    Field("free_mm", "Free play", "mm", 0.0, LONGEST_MM, needed=False),
-                ),
-            ),
-            Step(
-                "release",
-                "Let go slowly. Where does the symbol go off again?",
-                on,
-                (),
-                (Field("release_mm", "Off again at", "mm", 0.0, LONGEST_MM, needed=False),),
-            ),
-            Step(
-                "proof",
-                "A touch of throttle, then pull: does the motor stop at once?",
-                on,
-                ("pack_safe", "wheel_up"),
-                (Field("proof", "Motor stops", choices=YES_NO),),
-            ),
-        )
+        """Tack, rest, wiggle, travel; glue and look again where a magnet is added; then the proof."""
+        said = typed or {}
+        magnetic = isinstance(bike.part(subject).spec, CutOffSpec)
+        volts = said.get("shown") == "volts"
+        first = (_TACK,) if magnetic else ()
+        steps = (*first, _state("rest", volts), _state("wiggle", volts), _travel_step(volts), _RELEASE)
+        if magnetic and self._placed(bike, subject, steps, said):
+            steps += (_GLUE, *_checks(said))
+        return (*steps, _PROOF)
+
+    def _placed(self, bike: Bike, subject: str, steps: tuple[Step, ...], said: Mapping[str, str]) -> bool:
+        """Return whether it cuts where it should, so that it may be glued."""
+        found = read_all([item for step in steps for item in step.fields], said)
+        if next_step(steps, found) is not None:
+            return False
+        wrong = [*_symbol(bike, subject, found), *self._travel(found, said.get("school", "early"), True)]
+        return not any(item.severity != "advice" for item in wrong)
+
+    def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
+        """Volts of its own signal, released and pulled."""
+        for port in bike.part(subject).ports:
+            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            if {"brake_signal", "sensor_ground"} <= set(pins):
+                signal, ground = pins["brake_signal"], pins["sensor_ground"]
+                return (
+                    ReadAt("rest_v", signal, ground, "on"),
+                    ReadAt("pulled_v", signal, ground, f"on; {subject}.lever=pulled"),
+                )
+        return ()
 
     def judge(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say whether it cuts where it should, and which way to move it."""
         magnetic = isinstance(bike.part(subject).spec, CutOffSpec)
-        findings = [*_symbol(found, magnetic), *self._travel(found, options.get("school", "early"), magnetic)]
+        said = {name: _said(value) for name, value in found.values.items()} | dict(options)
+        findings = [
+            *_symbol(bike, subject, found),
+            *self._travel(found, options.get("school", "early"), magnetic),
+        ]
+        if any(found.chosen(name) == "moved" for name in _answered(said)):
+            change = "Take it off before it is hard, clean both faces, and set it again."
+            findings.insert(0, SetFinding("S112", "fault", "It moved while it was setting", change))
         if found.chosen("proof") == "no":
             text = "The motor does not stop when the lever is pulled"
             change = (
@@ -119,9 +226,19 @@ class CutOff(Instrument):
                 "proof of it."
             )
             findings.insert(0, SetFinding("S006", "danger", text, change))
-        complete = next_step(self.steps(bike, subject), found) is None
+        following = next_step(self.steps(bike, subject, said), found)
+        waiting = "Glued: look again while it sets" if following and following.timer_min else "Go on"
+        cut = found.number("cut_mm")
+        values = (
+            (Measured("cut_mm", cut, "mm", "cuts at, along the lever's travel"),) if cut is not None else ()
+        )
         return verdict_of(
-            findings, complete, "Cuts where it should, and stops the motor", pictures=_band(found, options)
+            findings,
+            following is None,
+            "Cuts where it should, and stops the motor",
+            values,
+            _band(found, options),
+            waiting,
         )
 
     def _travel(self, found: Readings, school: str, magnetic: bool) -> list[SetFinding]:
@@ -165,24 +282,49 @@ class CutOff(Instrument):
         return findings
 
 
-def _symbol(found: Readings, magnetic: bool) -> list[SetFinding]:
+def _cut_now(bike: Bike, subject: str, found: Readings, name: str) -> bool | None:
+    """Return whether the motor is cut at a reading, by symbol or volts; None where nothing is read."""
+    if found.chosen(name):
+        return found.chosen(name) == "on"
+    volts = found.number(f"{name}_v")
+    if volts is None:
+        return None
+    spec = bike.part(subject).spec
+    limit = next((c.spec.brake_below_v for c in controllers(bike)), 1.3)
+    closed = isinstance(spec, LeverSpec) and spec.normally_closed
+    return (volts < limit) is not closed
+
+
+def _symbol(bike: Bike, subject: str, found: Readings) -> list[SetFinding]:
+    magnetic = isinstance(bike.part(subject).spec, CutOffSpec)
     findings = []
-    if found.chosen("rest") == "on":
+    at_rest, wiggled = (_cut_now(bike, subject, found, name) for name in ("rest", "wiggle"))
+    if at_rest:
         change = (
             "Bring the magnet closer to the sensor, face to face."
             if magnetic
             else "Free the lever or adjust its switch."
         )
-        findings.append(
-            SetFinding("S001", "fault", "Cuts with the lever at rest: the motor will not run", change)
-        )
-    if found.chosen("wiggle") == "on" and found.chosen("rest") != "on":
+        text = "Cuts with the lever at rest: the motor will not run"
+        findings.append(SetFinding("S001", "fault", text, change))
+    if wiggled and not at_rest:
         change = (
             "Bring the magnet a little closer, so that more pull is needed."
             if magnetic
             else "Adjust the switch to act later."
         )
         findings.append(SetFinding("S002", "fault", "Trips when the lever is wiggled", change))
+    if _cut_now(bike, subject, found, "pulled") is at_rest is False:
+        text = f"{found.number('pulled_v'):g} V when pulled: the controller does not see it"
+        findings.append(
+            SetFinding("S113", "fault", text, "Follow signal and ground from lever to controller.")
+        )
+    for name, words in (("rest_v", "at rest"), ("pulled_v", "pulled")):
+        volts = found.number(name)
+        if volts is not None and FIRM_V[0] < volts < FIRM_V[1]:
+            text = f"{volts:g} V {words}: neither pulled down nor released"
+            change = "Worn contact, water, or a magnet at its margin: it will trip or fail on its own."
+            findings.append(SetFinding("S111", "fault", text, change))
     return findings
 
 

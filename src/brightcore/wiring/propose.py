@@ -8,9 +8,8 @@ from brightcore.bike.model import Bike, Part, Port
 from brightcore.bike.roles import role_of, telling
 from brightcore.circuit.nets import Nets
 from brightcore.describing.edit import add_join, port_words
-from brightcore.errors import BikeError, RangeError, require
+from brightcore.errors import BikeError
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.select import controllers
 
 LEAST_SCORE = 0.55
 SAME = 0.04
@@ -212,99 +211,3 @@ def accept(bike: Bike, proposals: tuple[JoinProposal, ...]) -> Bike:
     for item in proposals:
         bike = add_join(bike, item.one, item.two, pairs=item.pairs)
     return bike
-
-
-@dataclass(frozen=True, slots=True)
-class ThreeWires:
-    """Which wire of an unknown three-wire plug is what; empty where the readings do not decide."""
-
-    supply: str
-    ground: str
-    signal: str
-    words: str
-
-
-def three_wire_plugs(bike: Bike) -> tuple[tuple[str, str], ...]:
-    """Return (id, words) of every plug of a controller that feeds a sensor by three wires."""
-    roles = {"supply_5v", "signal_ground"}
-    found = [
-        (c, q)
-        for c in controllers(bike)
-        for q in c.ports
-        if len(q.pins) == 3 and roles < {pin.role for pin in q.pins}
-    ]
-    return tuple((_id(end), port_words(*end)) for end in found)
-
-
-def order_found(port: Port, found: ThreeWires) -> tuple[str, ...]:
-    """Return a three-wire plug's pins in the order that was found; `found` names the places "1" to "3".
-
-    Raises BikeError where undecided.
-    """
-    at = {found.supply: "supply_5v", found.ground: "signal_ground", found.signal: ""}
-    if set(at) != {"1", "2", "3"}:
-        raise BikeError("the readings do not decide which wire is which")
-    by_role = {pin.role if pin.role in at.values() else "": pin.name for pin in port.pins}
-    if len(port.pins) != 3 or set(by_role) != set(at.values()):
-        raise BikeError("this is not a plug with 5 V, ground and one signal")
-    return tuple(by_role[at[n]] for n in ("1", "2", "3"))
-
-
-MOST_OPEN_V = 120.0
-SAFE_OPEN_V = 6.0
-"""Volts above which no resistor is put on an unknown wire: it is no 5 V plug (common practice)."""
-
-HOW_TO_FIND = (
-    "Pack out, capacitors under 5 V, plug of the controller free; then pack in, switched on, wheel up. Black "
-    "probe on battery −: read each of the three wires open first. Is any above 6 V, stop there: it is no 5 V "
-    "plug, and no resistor goes on it. Otherwise read each again with 1 kΩ from it to battery −. The wire "
-    "near 0 V both times is ground; the one that keeps its volts under the load is the supply; the one that "
-    "drops is the signal."
-)
-
-
-def identify_three_wires(open_v: dict[str, float], loaded_v: dict[str, float]) -> ThreeWires:
-    """Return supply, ground and signal from volts against battery −, open and with 1 kΩ to it (common
-    practice).
-
-    Raises RangeError for other than three wires or impossible volts.
-    """
-    require("wires", len(open_v), 3, 3)
-    if set(open_v) != set(loaded_v):
-        raise RangeError("loaded_v", len(loaded_v), "every wire needs both readings")
-    for name in open_v:
-        require(f"open_v of {name}", open_v[name], -1.0, MOST_OPEN_V, "V")
-        require(f"loaded_v of {name}", loaded_v[name], -1.0, MOST_OPEN_V, "V")
-    high = [n for n in open_v if open_v[n] > SAFE_OPEN_V]
-    if high:
-        told = ", ".join(f"wire {n} stands at {open_v[n]:g} V" for n in high)
-        return ThreeWires(
-            "",
-            "",
-            "",
-            f"Stop: {told} open. This is no 5 V plug: put no resistor on it and connect no sensor. Switch "
-            "off, pack out, and find out what feeds it.",
-        )
-    ground = [n for n in open_v if abs(open_v[n]) < 0.3 and abs(loaded_v[n]) < 0.3]
-    supply = [n for n in open_v if open_v[n] > 3.0 and loaded_v[n] > 0.85 * open_v[n]]
-    if len(supply) != 1:
-        return ThreeWires(
-            "",
-            "",
-            "",
-            "No single wire keeps its volts under the load: is the controller on, and the 5 V supply good?",
-        )
-    rest = [n for n in open_v if n not in supply]
-    if len(ground) == 2:
-        return ThreeWires(
-            supply[0],
-            "",
-            "",
-            "Two wires stand at 0 V: the signal is pulled down. Ohms to battery −, pack out: the one "
-            "near 0 Ω is ground.",
-        )
-    if len(ground) != 1:
-        return ThreeWires(supply[0], "", "", "No wire stands at 0 V: is black really on battery −?")
-    signal = next(n for n in rest if n != ground[0])
-    words = f"{supply[0]} is a 5 V supply, {ground[0]} ground, {signal} the signal."
-    return ThreeWires(supply[0], ground[0], signal, words)
