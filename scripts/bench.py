@@ -21,6 +21,7 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 
+import bench_set
 import bench_sets
 import bench_study
 from tests.bikes import generated_bike
@@ -259,6 +260,11 @@ def one_update() -> str:
     )
 
 
+def answers_of_set() -> str:
+    """Every answer while a sheet is filled in, on 17 bikes: the next step, and what the readings mean."""
+    return bench_set.report(table, tuple(demo_engine(name).bike for name in BIKES))
+
+
 def application() -> str:
     """Page times with 500 jobs, page weight and memory, on a data folder of their own."""
     return on_own_data("bench_pages.py")
@@ -322,6 +328,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "engine": ("Solver against ngspice, same netlists, same run", solver_speed),
     "update": ("One reading in, ranking and next test out", one_update),
     "wiring": ("Wiring of 40 parts", wiring),
+    "set": ("Answers of Set", answers_of_set),
     "pages": ("Application", application),
     "growth": ("A shop that has grown", growth),
     "files": ("Files that nobody should send", strange_files),

@@ -1,5 +1,6 @@
 """Set over the web: sheets, calibrations, waivers, timers, and who may do what when."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -13,16 +14,30 @@ from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration, Timer
-from brightcircuit.set.queries import rows_of
-from brightcircuit.set.services import finish, start_timer, take_reading, undo_calibration, waive
+from brightcircuit.set.queries import options_of, rows_of, sheet_of
+from brightcircuit.set.services import (
+    cautions_of,
+    choose,
+    choose_for_shop,
+    finish,
+    start_timer,
+    take_reading,
+    undo_calibration,
+    waive,
+)
+from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.describing.edit import change_part
+from brightcore.describing.patterns import make_pattern
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import canonical_json
+from brightcore.kinds.pack import PackSpec
 from brightcore.setting import instrument
 from tests.apps.base import ALL_NO, ShopTest, prime, upload
-from tests.bikes import engine
+from tests.bikes import demo_bike, engine
+
+FERN = demo_bike("fern")
 
 GATES = ("pack_safe", "wheel_up")
 GOOD = {"supply_v": "5.0 V", "rest_v": "850 mV", "full_v": "4,1"}
@@ -185,6 +200,51 @@ class SetTest(ShopTest):
         self.job.refresh_from_db()
         page = self.client.get(reverse("match-packs", args=(self.job_uuid,)))
         self.assertContains(page, "11.5 Ah")
+
+    def test_a_plug_without_a_label_is_named_on_the_bike(self) -> None:
+        self.safe()
+        where = {"actor": self.technician, "job": self.job, "key": "plug", "subject": "controller"}
+        looks = {"pins": "2", "state": "out", "thick": "1 2", "gender": "pins", "colours": "red black"}
+        take_reading(**where, step_id="look", typed=looks)
+        item = instrument("plug")
+        for _ in range(4):
+            sheet = self.job.sheets.get(instrument="plug")
+            asked = item.steps(core_bike(self.job.revision), "controller", sheet.typed)[-1].id
+            if asked in sheet.typed or asked == "look":
+                break
+            typed = {asked: "0.1" if asked.endswith("2") else "120k"}
+            take_reading(**where, step_id=asked, typed=typed, ticked=("pack_out", "discharged"))
+        self.assertIn("battery", finish(**where).title)
+        self.job.refresh_from_db()
+        bike = core_bike(self.job.revision)
+        self.assertEqual(bike.part("controller").port("battery").gender, "pins")
+        self.assertIn("plug_battery", {value.name for value in bike.measured})
+        self.assertNotIn(
+            "plug", {row.instrument.key for row in rows_of(self.job) if not row.instrument.helper}
+        )
+
+    def test_a_choice_for_the_shop_is_a_shop_leads_and_counts_where_a_job_says_nothing(self) -> None:
+        where = {"job": self.job, "key": "cut-off", "subject": "lever_left"}
+        choose(actor=self.technician, **where, options={"school": "late"})
+        with self.assertRaises(PermissionDenied):
+            choose_for_shop(actor=self.technician, **where)
+        self.assertEqual(the_shop().set_choices, {})
+        choose_for_shop(actor=self.lead, **where)
+        self.job.sheets.all().delete()
+        for subject in ("lever_left", "lever_right"):
+            self.assertEqual(options_of(sheet_of(self.job, "cut-off", subject))["school"], "late")
+        choose(actor=self.technician, **where, options={"school": "early"})
+        self.assertEqual(options_of(sheet_of(self.job, "cut-off", "lever_right"))["school"], "early")
+
+    def test_over_60_volts_there_is_one_more_caution(self) -> None:
+        step = instrument("throttle").steps(FERN, "throttle")[0]
+        high = make_pattern("opened-hub", "high")
+        packs = {p.id: replace(p.spec, series_count=20) for p in high.having(PackSpec)}
+        high = replace(
+            high, parts=tuple(replace(p, spec=packs[p.id]) if p.id in packs else p for p in high.parts)
+        )
+        self.assertNotIn("high_volts", cautions_of(FERN, step))
+        self.assertIn("high_volts", cautions_of(high, step))
 
     def test_undo_marks_and_keeps(self) -> None:
         self.safe()

@@ -5,14 +5,27 @@ from itertools import combinations
 from unittest import TestCase
 
 from brightcore.analysis.bike import analysis_of
+from brightcore.bike.measured import with_measured
+from brightcore.bike.model import MeasuredValue
 from brightcore.describing.edit import remove_join
+from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BikeError
 from brightcore.setting import instrument
-from brightcore.setting.commutation import BEHAVIOURS, WAYS, Way, against, behaviour, codes, hall_code
+from brightcore.setting.commutation import BEHAVIOURS, STUCK, WAYS, Way, against, behaviour, codes, hall_code
 from brightcore.setting.contract import read_all
 from brightcore.setting.halls import orders_of, spacing_of
 from brightcore.setting.repin import repinned
-from brightcore.setting.ways import BY_NAME, belief, name_of, next_way, runs, words_of
+from brightcore.setting.ways import (
+    BY_NAME,
+    CROSSING,
+    MOST_TRIALS,
+    belief,
+    mirrored,
+    name_of,
+    next_way,
+    runs,
+    words_of,
+)
 from tests.bikes import demo_bike
 
 FERN = demo_bike("fern")
@@ -82,6 +95,41 @@ class FinderTest(TestCase):
                     way = next_way(slipped, 120)
                     slipped.append((way, behaviour(against(BY_NAME[way], right), 120)))
                 self.assertEqual(slipped[-1][1], "smooth")
+
+    def test_with_a_stuck_hall_no_way_is_named_and_the_hall_is(self) -> None:
+        """All 36 ways × both spacings × each hall stuck low or high."""
+        item, found = instrument("ways"), Counter()
+        for spacing in (120, 60):
+            for right in WAYS:
+                for stuck in STUCK:
+                    typed = {"spacing": str(spacing)}
+                    for _ in range(MOST_TRIALS):
+                        steps = item.steps(FERN, MOTOR, typed)
+                        if not steps or steps[-1].id in typed:
+                            break
+                        way = steps[-1].id
+                        typed[way] = behaviour(against(BY_NAME[way], right), spacing, stuck)
+                    read = read_all(item.fields(FERN, MOTOR, typed), typed)
+                    verdict = item.judge(FERN, MOTOR, read, {"spacing": str(spacing)}, {})
+                    found[verdict.state, *(f.code for f in verdict.findings)] += 1
+        self.assertEqual(set(found), {("mend", "S097")}, found)
+
+    def test_a_mirror_image_pair_is_tried_first_and_told(self) -> None:
+        cart, item = make_pattern("two-motor-cart", "cart"), instrument("ways")
+        for left in WAYS:
+            known = MeasuredValue("motor_left", CROSSING, WAYS.index(left), "", "", "2026-11-20", "")
+            bike = with_measured(cart, [known])
+            for right, told in ((left, []), (mirrored(left), ["S096"])):
+                typed: dict[str, str] = {}
+                while "smooth" not in typed.values():
+                    way = item.steps(bike, "motor_right", typed)[-1].id
+                    typed[way] = behaviour(against(BY_NAME[way], right))
+                self.assertLessEqual(len(typed), 2)
+                read = read_all(item.fields(bike, "motor_right", typed), typed)
+                verdict = item.judge(bike, "motor_right", read, {}, {})
+                same = BY_NAME[list(typed)[-1]] == left
+                self.assertEqual([f.code for f in verdict.findings], [] if same else ["S096"], told)
+                self.assertIn(CROSSING, {value.name for value in verdict.values})
 
     def test_the_sheet_asks_by_what_was_seen_and_ends_with_the_pin_table(self) -> None:
         item = instrument("ways")

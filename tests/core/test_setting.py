@@ -1,15 +1,19 @@
 """The instruments of Set: their contract, what each judges beside its limits, and what it refuses."""
 
+import math
+import random
 import re
 from pathlib import Path
 from unittest import TestCase
+
+import numpy as np
 
 import brightcore.setting
 from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.procedure.gates import GATES
 from brightcore.setting import INSTRUMENTS, bench_row, instrument
-from brightcore.setting.contract import STATES, Verdict, next_step, read_all
+from brightcore.setting.contract import STATES, Field, Verdict, next_step, read_all
 from brightcore.setting.cutoff import target_mm
 from brightcore.setting.temperature import beta_of, resistance_ohm, temperature_c
 from brightcore.setting.torque import torque_nm
@@ -128,6 +132,10 @@ BY_VOLTS = {"rest_v": "4.9", "wiggle_v": "4.8", "pulled_v": "0.1"} | {
     name: value for name, value in CUT.items() if name not in ("rest", "wiggle")
 }
 VOLTS = {"shown": "volts"}
+HENRY = {"magnets": "16", "uv_uh": "100", "vw_uh": "100", "wu_uh": "100"}
+WIRES = {"rest": "5.0 0.0 1.0 4.9", "pushed": "5.0 0.0 1.6 4.9", "turning": "5.0 0.0 1.1 2.4"}
+GAUGE = {"gauge_ohm": "350", "excitation_v": "5", "mass_kg": "30", "crank_mm": "170", "change_mv": "1"}
+GAUGE |= {"full_nm": "60", "span_v": "1"}
 GOOD_THROTTLE = {"supply_v": "5.0", "rest_v": "0.85", "full_v": "4.1"}
 ROLLED = {"turns": "3", "rolled_m": "4.66"}
 GROUPS = " ".join(["3.80"] * 13)
@@ -166,6 +174,19 @@ JUDGED = (
     ("cut-off", OTTER, BY_VOLTS | {"wiggle_v": "1.2"}, VOLTS, {}, "mend", ["S002"]),
     ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "0.6"}, VOLTS, {}, "mend", ["S111"]),
     ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "4.8"}, VOLTS, {}, "mend", ["S113"]),
+    ("motor", FERN, HENRY, {}, {}, "good", []),
+    ("motor", FERN, HENRY | {"wu_uh": "116"}, {}, {}, "good", ["S084"]),
+    ("motor", FERN, HENRY | {"wu_uh": "140"}, {}, {}, "mend", ["S084"]),
+    ("torque-wires", MID, WIRES, {}, {}, "good", []),
+    ("torque-wires", MID, WIRES | {"pushed": "5 0 1.6"}, {}, {}, "mend", ["S036"]),
+    ("torque-wires", MID, WIRES | {"rest": "9.9 0 1 4.9"}, {}, {}, "danger", ["S038"]),
+    ("torque-wires", MID, WIRES | {"turning": "5 0 1 4.9", "pushed": "5 0 1 4.9"}, {}, {}, "good", ["S037"]),
+    ("gauge", MID, GAUGE, {}, {}, "good", []),
+    ("gauge", MID, GAUGE | {"gauge_ohm": "361"}, {}, {}, "good", ["S028"]),
+    ("gauge", MID, GAUGE | {"excitation_v": "10.4"}, {}, {}, "good", []),
+    ("gauge", MID, GAUGE | {"excitation_v": "10.6"}, {}, {}, "mend", ["S029"]),
+    ("gauge", MID, GAUGE | {"change_mv": "0.009"}, {}, {}, "mend", ["S026"]),
+    ("gauge", MID, GAUGE | {"change_mv": "0.2"}, {}, {}, "good", ["S027"]),
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "38"}, {}, {}, "good", []),
     ("capacity", FERN, {"taken_ah": "14.8", "lowest_v": "38"}, {}, {}, "good", ["S123"]),
     ("capacity", FERN, {"taken_ah": "13.0", "lowest_v": "38"}, {}, {}, "good", ["S122"]),
@@ -276,3 +297,79 @@ class JudgeTest(TestCase):
     def test_a_torque_calibration_is_linear(self) -> None:
         for mass in (10.0, 20.0, 40.0):
             self.assertAlmostEqual(torque_nm(mass, 170.0), mass * torque_nm(1.0, 170.0))
+
+
+class PropertyTest(TestCase):
+    def test_no_possible_reading_makes_an_instrument_fall_over(self) -> None:
+        """Every field at its least, its most and anywhere between, on every bike."""
+        rng = random.Random(11)
+        for bike in BIKES:
+            for item, subject in bench_row(bike):
+                for share in (0.0, 1.0, None, None, None):
+                    typed: dict[str, str] = {}
+                    for _ in range(30):
+                        steps = item.steps(bike, subject.id, typed)
+                        fresh = {
+                            f.id: typed.get(f.id) or _at(f, rng.random() if share is None else share)
+                            for step in steps
+                            for f in step.fields
+                        }
+                        if fresh.items() <= typed.items():
+                            break
+                        typed |= fresh
+                    found = read_all([f for step in steps for f in step.fields], typed)
+                    with self.subTest(item.key, bike=bike.info.label, share=share):
+                        self.assertEqual((found.unread, found.odd), ({}, {}))
+                        self.assertIn(item.judge(bike, subject.id, found, {}, {}).state, STATES)
+
+    def test_a_good_sheet_moved_by_its_tolerance_is_never_a_danger(self) -> None:
+        for key, bike, typed, options, last, state, _ in JUDGED:
+            if state != "good":
+                continue
+            for name, text in typed.items():
+                for share in (0.99, 1.01):
+                    moved = typed | {name: _times(text, share)}
+                    with self.subTest(key, name=name, share=share):
+                        self.assertNotEqual(
+                            judged(key, bike, first(key, bike), moved, options, last).state, "danger"
+                        )
+
+    def test_a_thermistor_agrees_with_steinhart_and_hart(self) -> None:
+        """1/T = A + B ln R + C (ln R)³ through three points (Deep-Sea Research 15 (1968) 497 [std])."""
+        for beta in (3435.0, 3950.0):
+            points = (0.0, 50.0, 100.0)
+            ohms = [resistance_ohm(c, 10_000.0, beta) for c in points]
+            rows = [(1.0, math.log(r), math.log(r) ** 3) for r in ohms]
+            a, b, c = np.linalg.solve(np.array(rows), [1 / (p + 273.15) for p in points])
+            for celsius in range(0, 131, 10):
+                log = math.log(resistance_ohm(celsius, 10_000.0, beta))
+                self.assertAlmostEqual(1 / (a + b * log + c * log**3) - 273.15, celsius, delta=0.1)
+
+    def test_torque_is_linear(self) -> None:
+        for mass, volts in ((15.0, 1.25), (30.0, 1.5), (60.0, 2.0)):
+            typed = TORQUE | {"mass_kg": f"{mass}", "left_v": f"{volts}"}
+            values = {v.name: v.value for v in judged("torque", MID, first("torque", MID), typed).values}
+            self.assertAlmostEqual(values["torque_nm_per_v"], torque_nm(30.0, 170.0) / 0.5, 1)
+
+
+def _at(item: Field, share: float) -> str:
+    """Return what may be typed into a field, so far from its least to its most."""
+    if item.choices:
+        return item.choices[round(share * (len(item.choices) - 1))][0]
+    if item.words:
+        return "red black"
+    value = item.low + share * (item.high - item.low)
+    value = round(value) if item.whole else round(value, 6)
+    return " ".join([f"{value}"] * 4) if item.many else f"{value}"
+
+
+def _times(text: str, share: float) -> str:
+    """Return what was typed with its numbers a share larger; words as they are."""
+
+    def one(word: str) -> str:
+        try:
+            return f"{float(word) * share:.4f}"
+        except ValueError:
+            return word
+
+    return " ".join(one(word) for word in text.split())

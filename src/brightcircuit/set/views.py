@@ -2,7 +2,7 @@
 
 import uuid
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.contrib import messages
@@ -18,7 +18,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
-from brightcircuit.set.models import Sheet
+from brightcircuit.set.models import Calibration, Sheet
 from brightcircuit.set.queries import last_values, options_of, rows_of, sheet_of, standing
 from brightcircuit.set.services import (
     begin_again,
@@ -37,11 +37,15 @@ from brightcircuit.set.services import (
 )
 from brightcircuit.stations.frame import job_frame
 from brightcore.bike.model import Bike
+from brightcore.describing.labels import LABELS
 from brightcore.drawing.gauges import picture_svg
 from brightcore.errors import UnknownNameError
 from brightcore.procedure.gates import GATES
 from brightcore.setting import instrument
-from brightcore.setting.contract import Field, Instrument, Step, next_step, read_all
+from brightcore.setting.contract import Curve, Field, Instrument, Step, next_step, read_all
+
+LEAST_TREND, MOST_TRENDS = 2, 4
+"""Times a value was measured before it is drawn over time, and how many values are."""
 
 NOTHING = "bike"
 """Stands in addresses for the bike itself."""
@@ -159,6 +163,25 @@ def _entries(step: Step, sheet: Sheet, typed: dict[str, str], errors: dict[str, 
     ]
 
 
+def _trends(past: list[Calibration]) -> list[str]:
+    """Return a drawing of every value that was measured more than once, by days since the first."""
+    rows: dict[str, list[tuple[datetime, float, str, str]]] = {}
+    for row in reversed(past):
+        for value in row.values:
+            rows.setdefault(value["name"], []).append(
+                (row.at, float(value["value"]), value["unit"], value["words"])
+            )
+    drawn = []
+    for name, found in rows.items():
+        days = [(at - found[0][0]) / timedelta(days=1) for at, *_ in found]
+        if len(found) < LEAST_TREND or days[-1] < 1:
+            continue
+        points = tuple((day, value) for day, (_, value, *_) in zip(days, found, strict=True))
+        title = LABELS.get(name, name.replace("_", " ").capitalize())
+        drawn.append(picture_svg(Curve(title, found[-1][2], points, (), "days since the first time")))
+    return drawn[:MOST_TRENDS]
+
+
 def _gates(bike: Bike, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
     return [(gate, GATES[gate], gate in sheet.ticked) for gate in cautions_of(bike, step)]
 
@@ -223,6 +246,7 @@ def _context(
         "pictures": [picture_svg(picture) for picture in result.pictures],
         "past": past,
         "last_at": last_at,
+        "trends": _trends(past),
         "moved": moved,
         "timer": timer,
         "timer_left": max(0, round((timer.due - timezone.now()) / timedelta(minutes=1))) if timer else 0,

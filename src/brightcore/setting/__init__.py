@@ -9,6 +9,7 @@ from brightcore.setting.capacity import Capacity
 from brightcore.setting.contract import Instrument, Subject
 from brightcore.setting.cutoff import CutOff
 from brightcore.setting.functions import SmallFunctions
+from brightcore.setting.gauge import StrainGauge
 from brightcore.setting.groups import CellGroups
 from brightcore.setting.halls import HallsByHand
 from brightcore.setting.motor import MotorFigures
@@ -17,6 +18,7 @@ from brightcore.setting.plug import WhichPlug
 from brightcore.setting.temperature import Thermistor
 from brightcore.setting.throttle import ThrottleRange
 from brightcore.setting.torque import TorqueSlope
+from brightcore.setting.torque_wires import TorqueWires
 from brightcore.setting.ways import WaysByTrial
 from brightcore.setting.wheel import WheelSpeed
 
@@ -34,6 +36,8 @@ INSTRUMENTS: tuple[Instrument, ...] = (
     SmallFunctions(),
     WheelSpeed(),
     WhichPlug(),
+    TorqueWires(),
+    StrainGauge(),
 )
 """In the order of work: the pack, then the motor, then what asks it to turn, then the wheel."""
 

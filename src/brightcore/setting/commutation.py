@@ -66,12 +66,20 @@ def _step(wanted: float, axis: float) -> float:
     return 1.0 if off > 0.6 else -1.0 if off < -0.6 else 0.0
 
 
-def torques(way: Way, spacing: int) -> tuple[float, ...]:
+Stuck = tuple[int, int]
+"""A hall that never changes: which of the motor's (0 to 2), and the level it stands at."""
+
+STUCK: tuple[Stuck, ...] = tuple((hall, level) for hall in range(3) for level in (0, 1))
+
+
+def torques(way: Way, spacing: int, stuck: Stuck | None = None) -> tuple[float, ...]:
     """Return the torque in each sector as a share of the best; 0 where the code makes no sense."""
     table = {code: sector for sector, code in enumerate(codes(spacing))}
     found = []
     for sector in range(SECTORS):
-        code = hall_code(sector, spacing)
+        code = list(hall_code(sector, spacing))
+        if stuck is not None:
+            code[stuck[0]] = stuck[1]
         seen = (code[way.halls[0]], code[way.halls[1]], code[way.halls[2]])
         believed = table.get(seen)
         if believed is None:
@@ -83,9 +91,9 @@ def torques(way: Way, spacing: int) -> tuple[float, ...]:
 
 
 @cache
-def behaviour(way: Way, spacing: int = 120) -> str:
+def behaviour(way: Way, spacing: int = 120, stuck: Stuck | None = None) -> str:
     """Return what a motor does that is right in the way U-V-W, A-B-C, connected in another way."""
-    found = torques(way, spacing)
+    found = torques(way, spacing, stuck)
     if min(found) >= FULL:
         return "smooth"
     if max(found) <= -FULL:

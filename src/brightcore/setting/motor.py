@@ -64,9 +64,9 @@ class MotorFigures(Instrument):
                 "Opened, or from its sheet",
                 (),
                 (
-                    Field("magnets", "Magnets", "", 2.0, 200.0),
-                    Field("ring", "Ring teeth", "", 0.0, 400.0, needed=False),
-                    Field("sun", "Sun teeth", "", 0.0, 200.0, needed=False),
+                    Field("magnets", "Magnets", "", 2.0, 200.0, whole=True),
+                    Field("ring", "Ring teeth", "", 3.0, 400.0, needed=False, whole=True),
+                    Field("sun", "Sun teeth", "", 3.0, 200.0, needed=False, whole=True),
                     Field(
                         "further", "Further ratio", "", 0.1, 50.0, needed=False, help="80 over 25 teeth: 3.2"
                     ),
@@ -96,6 +96,16 @@ class MotorFigures(Instrument):
                     ),
                 ),
             ),
+            Step(
+                "inductance",
+                "If the meter has henry: each pair, the rotor held still at one place",
+                out,
+                ("pack_out", "discharged"),
+                tuple(
+                    Field(f"{key}_uh", f"Inductance, {words}", "uH", 1.0, 1e5, needed=False)
+                    for key, words in PAIRS
+                ),
+            ),
         )
 
     def judge(
@@ -109,6 +119,7 @@ class MotorFigures(Instrument):
         values += _kv(found, spec, findings)
         ohms, pictures = _winding(found, findings)
         values += ohms
+        values += _inductance(found, findings)
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(
             findings, complete, "These are the figures for the controller", tuple(values), pictures
@@ -125,6 +136,10 @@ def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
         return []
     pairs = magnets / 2
     ring, sun, further = found.number("ring"), found.number("sun"), found.number("further")
+    if ring and sun and sun > ring:
+        text = f"Sun {sun:g} and ring {ring:g} teeth: the ring is the larger one"
+        findings.append(SetFinding("S085", "fault", text, "Count both again, or exchange them."))
+        return [Measured("pole_pairs", pairs, "", f"{magnets:.0f} magnets")]
     reduction = planetary_ratio(round(ring), round(sun)) if ring and sun else 1.0
     reduction *= further or 1.0
     values = [Measured("pole_pairs", pairs, "", f"{magnets:.0f} magnets")]
@@ -151,6 +166,25 @@ def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Me
             )
         )
     return [Measured("rpm_per_v", round(kv, 2), "rpm/V", f"{rpm:g} rpm at {peak:.2f} V peak between phases")]
+
+
+HENRY_TOLD, HENRY_FAULT = 0.1, 0.2
+"""How far one pair may lie from the mean, as a share; it moves with the rotor (common practice)."""
+
+
+def _inductance(found: Readings, findings: list[SetFinding]) -> list[Measured]:
+    read = [(words, found.number(f"{key}_uh")) for key, words in PAIRS]
+    values = [(words, value) for words, value in read if value is not None]
+    if len(values) < len(PAIRS):
+        return []
+    mean = sum(value for _, value in values) / len(values)
+    worst = max(values, key=lambda pair: abs(pair[1] / mean - 1))
+    apart = abs(worst[1] / mean - 1)
+    if apart > HENRY_TOLD:
+        text = f"{worst[0]}: {worst[1]:.0f} µH, the three together {mean:.0f} µH"
+        change = "Read again with the rotor at the same place; it stays apart? Shorted turns."
+        findings.append(SetFinding("S084", "fault" if apart > HENRY_FAULT else "advice", text, change))
+    return [Measured("inductance_uh", round(mean, 1), "µH", "between two phases, rotor held")]
 
 
 def _winding(found: Readings, findings: list[SetFinding]) -> tuple[list[Measured], tuple[Band, ...]]:

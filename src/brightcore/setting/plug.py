@@ -1,11 +1,12 @@
 """Which plug is this: the fewest readings that name a plug without a label, asked for by what they tell."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 import numpy as np
 
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Pin
+from brightcore.bike.roles import role_of
 from brightcore.describing.edit import port_words, with_port
 from brightcore.kinds.select import controllers
 from brightcore.setting.contract import (
@@ -37,6 +38,9 @@ SURE, WIRE_SURE = 0.95, 0.8
 """Belief from which a plug is named, and from which a wire of it is."""
 
 LEAST_BITS = 0.03
+SMALL = 0.02
+"""A plug below this belief is no longer named among the possible ones."""
+
 MOST_READINGS, MOST_PINS = 24, 16
 CHANGE_MIN = 2.0
 """Minutes for putting the pack in or out between two readings (common practice)."""
@@ -105,10 +109,10 @@ class WhichPlug(Instrument):
         order = [int(n) for n in np.argsort(-share)]
         part = bike.part(subject)
         names = [port_words(part, c.port) for c in known] + [OTHER]
-        told = " or ".join(f"{names[n]} {100 * share[n]:.0f} %" for n in order[:3] if share[n] > 0.02)
+        told = " or ".join(f"{names[n]} {100 * share[n]:.0f} %" for n in order[:3] if share[n] > SMALL)
         best = order[0]
         if best < len(known) and share[best] >= SURE and len(known[best].port.pins) == len(wires):
-            return _named(known[best], names[best], float(share[best]), wires, told)
+            return _named(known[best], names[best], float(share[best]), wires)
         if best == len(known) and share[best] >= SURE:
             text = "No plug of this controller reads like that"
             change = "Another part's plug, a fault, or one that is not described: follow its cable."
@@ -116,8 +120,10 @@ class WhichPlug(Instrument):
         if _next(bike, subject, found, wires):
             return verdict_of([], False, "", waiting=f"So far: {told}")
         text = f"No further reading here tells these apart: {told}"
-        change = "Connect the sensor that it should be for and read again, or follow the wire to the board."
-        return verdict_of([SetFinding("S131", "advice", text, change)], True, f"Not decided: {told}")
+        change = "Connect what it should belong to and see what answers, or follow the wire to the board."
+        findings = [SetFinding("S131", "advice", text, change)]
+        values = _wire_values(known[best], wires, _class_words) if _alike(known, share) else []
+        return verdict_of(findings, True, f"Not decided: {told}", tuple(values))
 
     def described(self, bike: Bike, subject: str, found: Readings) -> Bike:
         """Return the bike with the plug as found: gender, colours, and its pins in the order found."""
@@ -149,12 +155,12 @@ def _look() -> Step:
         (),
         (
             Field("pins", "Pins with a wire", "", 1.0, float(MOST_PINS), whole=True),
-            Field("state", "The pack", choices=STATES),
             Field(
                 "thick", "Thick wires", "", 1.0, float(MOST_PINS), needed=False, many=True, help="such as 1 2"
             ),
-            Field("gender", "It has", choices=GENDERS, needed=False),
             Field("colours", "Colours", needed=False, words=True, help="such as red black white"),
+            Field("state", "The pack", choices=STATES),
+            Field("gender", "Contacts", choices=GENDERS, needed=False),
         ),
     )
 
@@ -220,7 +226,7 @@ def _next(bike: Bike, subject: str, found: Readings, wires: tuple[Wire, ...], be
         return ""
     bits = gains(known, wires, share, asked)
     best = int(np.argmax(share))
-    if sure and best < len(known):
+    if best < len(known) and (sure or _alike(known, share)):
         bits = [bit + _doubt(known[best], wires, place) for (place, _), bit in zip(asked, bits, strict=True)]
     costs = [
         MINUTES[kind] + (CHANGE_MIN if (kind == "ohm") is not (before == "ohm") else 0.0) for _, kind in asked
@@ -237,14 +243,54 @@ def _wires_known(known: tuple[Candidate, ...], share: Floats, wires: tuple[Wire,
     best = int(np.argmax(share))
     if best == len(known) or len(known[best].port.pins) != len(wires):
         return True
-    return float(assignment(known[best], wires).max(axis=1).min()) >= WIRE_SURE
+    return not any(_doubt(known[best], wires, wire.place) for wire in wires)
 
 
 def _doubt(candidate: Candidate, wires: tuple[Wire, ...], place: int) -> float:
-    """Return how unsure it is which pin a wire is, as a share: what a reading of it may settle."""
+    """Return how unsure it is what a wire is for, as a share; 0 where it is known well enough."""
     if len(candidate.port.pins) != len(wires):
         return 0.0
-    return float(1 - assignment(candidate, wires)[place - 1].max())
+    known = max(_shares(candidate, assignment(candidate, wires)[place - 1], _class_words).values())
+    return 0.0 if known >= WIRE_SURE else 1 - known
+
+
+def _class_words(pin: Pin) -> str:
+    """Return what a pin is for in the words that plugs which read alike share."""
+    role = role_of(pin.role)
+    if role.ground_like:
+        return "ground"
+    if role.use == "supply":
+        return "supply"
+    return "signal" if role.is_signal else pin.words
+
+
+def _shares(candidate: Candidate, row: Floats, words: Callable[[Pin], str]) -> dict[str, float]:
+    """Return the belief in each meaning of a wire, in words, pins of one meaning together."""
+    found: dict[str, float] = {}
+    for pin, share in zip(candidate.port.pins, row, strict=True):
+        found[words(pin)] = found.get(words(pin), 0.0) + float(share)
+    return found
+
+
+def _alike(known: tuple[Candidate, ...], share: Floats) -> bool:
+    """Return whether all plugs that are still possible have pins of the same meanings."""
+    left = [c for c, weight in zip(known, share, strict=False) if weight > SMALL]
+    kinds = {tuple(sorted(_class_words(pin) for pin in c.port.pins)) for c in left}
+    return len(kinds) == 1 and float(share[-1]) <= 1 - SURE
+
+
+def _wire_values(
+    candidate: Candidate, wires: tuple[Wire, ...], words: Callable[[Pin], str]
+) -> list[Measured]:
+    """Return what each wire is, with the belief in it."""
+    values = []
+    for wire, row in zip(wires, assignment(candidate, wires), strict=True):
+        shares = _shares(candidate, row, words)
+        best = max(shares, key=lambda name: shares[name])
+        looks = f", {wire.colour}" if wire.colour else ""
+        told = f"wire {wire.place}{looks}: {best}"
+        values.append(Measured(f"wire_{wire.place}", round(shares[best], 3), "", told))
+    return values
 
 
 def _allowed(found: Readings, wires: tuple[Wire, ...]) -> list[tuple[int, str]]:
@@ -266,16 +312,11 @@ def _allowed(found: Readings, wires: tuple[Wire, ...]) -> list[tuple[int, str]]:
     return asked
 
 
-def _named(candidate: Candidate, name: str, share: float, wires: tuple[Wire, ...], told: str) -> Verdict:
-    at = assignment(candidate, wires)
-    values = [Measured(f"plug_{candidate.port.id}", round(share, 3), "", f"{name}, with {len(wires)} pins")]
-    unsure = []
-    for wire, row in zip(wires, at, strict=True):
-        pin = candidate.port.pins[int(row.argmax())]
-        words = f"wire {wire.place}{f', {wire.colour}' if wire.colour else ''}: {pin.words}"
-        values.append(Measured(f"wire_{wire.place}", round(float(row.max()), 3), "", words))
-        if row.max() < WIRE_SURE:
-            unsure.append(str(wire.place))
+def _named(candidate: Candidate, name: str, share: float, wires: tuple[Wire, ...]) -> Verdict:
+    plug = Measured(f"plug_{candidate.port.id}", round(share, 3), "", f"{name}, with {len(wires)} pins")
+    told_wires = _wire_values(candidate, wires, lambda pin: pin.words)
+    values = [plug, *told_wires]
+    unsure = [row.name.removeprefix("wire_") for row in told_wires if row.value < WIRE_SURE]
     findings = []
     if unsure:
         text = f"Wires {', '.join(unsure)} are not told apart by these readings"

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.belief.bayes import entropy_bits
-from brightcore.bike.model import Bike, Pin, Port
+from brightcore.bike.model import Bike, Frame, Join, Pin, Port
 from brightcore.bike.roles import role_of
+from brightcore.bike.space import NOTHING_MEASURED
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.instruments import DEFAULT_METER, VoltRange
 from brightcore.kinds import REGISTRY
@@ -111,7 +112,7 @@ def bench_bike(bike: Bike, part_id: str, state: str) -> Bike:
     `state`: "out" with everything unplugged, "off" with the pack alone, "on" with the display as well.
     """
     if state == "out":
-        return replace(bike, joins=())
+        return _only(bike, part_id, [])
     whole = accept(bike, propose_joins(bike))
     ends = {part_id} | {part.id for part in whole.parts if isinstance(part.spec, _ends(state))}
     between = {part.id for part in whole.parts if REGISTRY[part.kind].place == "between"}
@@ -120,8 +121,15 @@ def bench_bike(bike: Bike, part_id: str, state: str) -> Bike:
         met = Counter(part for join in joins for part in (join.a_part, join.b_part))
         left = [j for j in joins if all(p in ends or met[p] > 1 for p in (j.a_part, j.b_part))]
         if len(left) == len(joins):
-            return replace(whole, joins=tuple(joins))
+            return _only(whole, part_id, joins)
         joins = left
+
+
+def _only(bike: Bike, part_id: str, joins: Sequence[Join]) -> Bike:
+    """Return a bike with these connections, and only the part, the packs and what they connect."""
+    met = {part for join in joins for part in (join.a_part, join.b_part)} | {part_id}
+    parts = tuple(p for p in bike.parts if p.id in met or isinstance(p.spec, PackSpec))
+    return replace(bike, parts=parts, joins=tuple(joins), settings=(), frame=Frame(), space=NOTHING_MEASURED)
 
 
 def _ends(state: str) -> tuple[type, ...]:

@@ -11,6 +11,7 @@ from brightcore.setting.contract import (
     Field,
     Instrument,
     Measured,
+    ReadAt,
     Readings,
     SetFinding,
     Step,
@@ -85,6 +86,18 @@ class TorqueSlope(Instrument):
                 (Field("right_v", "Signal, right loaded", "V", 0.0, 5.6, needed=False),),
             ),
         )
+
+    def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
+        """Volts at the sensor's own plug, feet off."""
+        for port in bike.part(subject).ports:
+            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            if {"torque_signal", "sensor_ground", "sensor_supply"} <= set(pins):
+                ground = pins["sensor_ground"]
+                return (
+                    ReadAt("supply_v", pins["sensor_supply"], ground, "on"),
+                    ReadAt("zero_v", pins["torque_signal"], ground, "on"),
+                )
+        return ()
 
     def judge(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]

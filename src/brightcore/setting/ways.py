@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from brightcore.belief.bayes import expected_information, posterior
 from brightcore.bike.model import Bike
 from brightcore.kinds.motor import MotorSpec
-from brightcore.setting.commutation import BEHAVIOURS, WAYS, Way, against, behaviour
+from brightcore.setting.commutation import BEHAVIOURS, STUCK, WAYS, Way, against, behaviour
 from brightcore.setting.contract import (
     Field,
     Instrument,
@@ -29,7 +29,11 @@ from brightcore.setting.contract import (
 MISJUDGED = 0.03
 """Share of trials in which somebody misjudges how a motor runs (common practice)."""
 
+STUCK_SHARE = 0.06
+"""Share of motors brought to the finder of which one hall is dead (common practice)."""
+
 SURE = 0.9
+CROSSING = "crossing"
 MOST_TRIALS = 12
 
 PHASE_NAMES, HALL_NAMES = "UVW", "ABC"
@@ -58,42 +62,76 @@ def name_of(way: Way) -> str:
 BY_NAME = {name_of(way): way for way in WAYS}
 
 
+HALVES = (None, *STUCK)
+"""What may be with the halls: all well, or one of them stuck."""
+
+
 @cache
 def table(spacing: int) -> Floats:
-    """Return P(behaviour | right way, tried way) [tried, behaviour, right]."""
+    """Return P(behaviour | right way and halls, tried way) [tried, behaviour, halls × right]."""
     likely = 1 - MISJUDGED
     rest = MISJUDGED / (len(BEHAVIOURS) - 1)
-    found = np.full((len(WAYS), len(BEHAVIOURS), len(WAYS)), rest)
+    found = np.full((len(WAYS), len(BEHAVIOURS), len(HALVES) * len(WAYS)), rest)
     for t, tried in enumerate(WAYS):
-        for r, right in enumerate(WAYS):
-            found[t, BEHAVIOURS.index(behaviour(against(tried, right), spacing)), r] = likely
+        for h, stuck in enumerate(HALVES):
+            for r, right in enumerate(WAYS):
+                seen = BEHAVIOURS.index(behaviour(against(tried, right), spacing, stuck))
+                found[t, seen, h * len(WAYS) + r] = likely
     return found
 
 
-def belief(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
-    """Return the belief in each of the 36 ways being right, after (way, behaviour) of every trial."""
+def weigh(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
+    """Return the belief [halls, 36] in what is with the halls and each way being right, after every trial."""
     likelihood = table(spacing)
     logs = [np.log(likelihood[WAYS.index(BY_NAME[way]), BEHAVIOURS.index(seen)]) for way, seen in trials]
-    return posterior(np.full(len(WAYS), 1 / len(WAYS)), logs)
+    sound = (1 - STUCK_SHARE) / len(WAYS)
+    prior = np.full((len(HALVES), len(WAYS)), STUCK_SHARE / len(STUCK) / len(WAYS))
+    prior[0] = sound
+    return posterior(prior.ravel(), logs).reshape(len(HALVES), len(WAYS))
+
+
+def belief(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
+    """Return the belief in each of the 36 ways being right, all halls sound; sums to less than 1."""
+    return np.asarray(weigh(trials, spacing)[0])
 
 
 def runs(share: Floats, spacing: int) -> Floats:
     """Return the belief [36] that each way, tried, would run smoothly forward."""
     smooth = BEHAVIOURS.index("smooth")
-    certain = (table(spacing)[:, smooth, :] > 0.5).astype(float)
+    certain = (table(spacing)[:, smooth, : len(WAYS)] > 0.5).astype(float)
     return np.asarray(certain @ share)
+
+
+def mirrored(way: Way) -> Way:
+    """Return the way of a motor built or mounted the other way round: two phases and two halls exchanged."""
+    (u, v, w), (a, b, c) = way.phases, way.halls
+    return Way((u, w, v), (a, c, b))
+
+
+def other_crossing(bike: Bike, subject: str) -> tuple[str, Way] | None:
+    """Return (name, way) of the other motor of a pair whose crossing was found; None where there is none."""
+    for part in bike.having(MotorSpec):
+        found = next((v for v in bike.measured if (v.part, v.name) == (part.id, CROSSING)), None)
+        if part.id != subject and found is not None and 0 <= round(found.value) < len(WAYS):
+            return part.name, WAYS[round(found.value)]
+    return None
 
 
 def next_way(trials: Sequence[tuple[str, str]], spacing: int) -> str:
     """Return the way to try next: the one that must run, else the one whose answer tells most."""
-    share = belief(trials, spacing)
-    smooth = runs(share, spacing)
+    whole = weigh(trials, spacing)
+    smooth = runs(whole[0], spacing)
     tried = {way for way, _ in trials}
     if smooth.max() >= SURE and name_of(WAYS[int(np.argmax(smooth))]) not in tried:
         return name_of(WAYS[int(np.argmax(smooth))])
-    bits = expected_information(table(spacing), share, np.eye(len(WAYS)))
+    groups = np.vstack([np.eye(len(WAYS) + 1)[: len(WAYS)], *[_STUCK_GROUP] * len(STUCK)])
+    bits = expected_information(table(spacing), whole.ravel(), groups)
     order = sorted(range(len(WAYS)), key=lambda n: (-round(float(bits[n]), 9), -smooth[n], n))
     return next((name_of(WAYS[n]) for n in order if name_of(WAYS[n]) not in tried), name_of(WAYS[order[0]]))
+
+
+_STUCK_GROUP = np.repeat(np.eye(len(WAYS) + 1)[-1:], len(WAYS), axis=0)
+"""All ways with a stuck hall are one group: what is to be done is the same."""
 
 
 def trials_of(typed: Mapping[str, object]) -> list[tuple[str, str]]:
@@ -121,7 +159,13 @@ class WaysByTrial(Instrument):
         spacing = int((typed or {}).get("spacing", "120") or "120")
         made = trials_of(typed or {})
         names = [way for way, _ in made]
-        if not any(seen == "smooth" for _, seen in made) and len(made) < MOST_TRIALS:
+        pair = other_crossing(bike, subject)
+        hint = [name_of(pair[1]), name_of(mirrored(pair[1]))] if pair else []
+        untried = [name for name in hint if name not in names]
+        if not any(seen == "smooth" for _, seen in made) and untried and len(made) < len(hint):
+            return tuple(_step(n, name) for n, name in enumerate([*names, untried[0]], 1))
+        stuck = bool(made) and float(weigh(made, spacing)[1:].sum()) >= SURE
+        if not any(seen == "smooth" for _, seen in made) and len(made) < MOST_TRIALS and not stuck:
             names.append(next_way(made, spacing))
         return tuple(_step(n, name) for n, name in enumerate(names, 1))
 
@@ -131,19 +175,37 @@ class WaysByTrial(Instrument):
         """Say how many ways are left, and the pin table once one ran."""
         spacing = int(options.get("spacing", "120") or "120")
         made = trials_of(found.values)
-        share = belief(made, spacing)
-        smooth = runs(share, spacing)
+        whole = weigh(made, spacing)
+        smooth = runs(whole[0], spacing)
         left = int((smooth > 0.02).sum())
         ran = next((way for way, seen in made if seen == "smooth"), "")
         if ran:
-            values = (Measured("trials", float(len(made)), "", "trials made"),)
-            return verdict_of([], True, f"{words_of(ran)} runs: mark the wires before anything else", values)
+            values = (
+                Measured("trials", float(len(made)), "", "trials made"),
+                Measured(CROSSING, float(WAYS.index(BY_NAME[ran])), "", words_of(ran)),
+            )
+            title = f"{words_of(ran)} runs: mark the wires before anything else"
+            return verdict_of(_pair(bike, subject, BY_NAME[ran]), True, title, values)
+        if float(whole[1:].sum()) >= SURE and made:
+            text = "No way of these would run: one hall does not switch"
+            change = "Turn it by hand: Halls by hand names the one that stands still."
+            return verdict_of([SetFinding("S097", "fault", text, change)], True, "")
         if len(made) >= MOST_TRIALS:
             text = "Twelve trials and none ran: halls, phases or the spacing are not what they seem"
             change = "Turn it by hand first: Halls by hand says whether all three switch."
             return verdict_of([SetFinding("S095", "fault", text, change)], True, "")
         waiting = f"{left} of {len(WAYS)} ways are left" if made else "Nothing tried yet"
         return verdict_of([], False, "", waiting=waiting)
+
+
+def _pair(bike: Bike, subject: str, ran: Way) -> list[SetFinding]:
+    """Return what to write down where two motors of one vehicle are wired unlike."""
+    pair = other_crossing(bike, subject)
+    if pair is None or pair[1] == ran:
+        return []
+    text = f"{pair[0]} runs with {words_of(name_of(pair[1])).lower()}"
+    change = "A mirror-image pair: the crossings differ on purpose. Leave both as they are, label both."
+    return [SetFinding("S096", "advice", text, change)]
 
 
 def words_of(way: str) -> str:
