@@ -126,8 +126,8 @@ def importer_of(name: str) -> Callable[[bytes], object]:
 
     from brightcircuit.arrive.photos import clean_picture
     from brightcircuit.bikes.services import read_bike_text
-    from brightcircuit.match.views import read_log
     from brightcore.formats.class_file import load_classes
+    from brightcore.formats.discharge_log import read_log
     from brightcore.formats.job_file import load_job
     from brightcore.formats.joins_csv import read_joins_csv
     from brightcore.formats.part_file import load_parts_csv, load_parts_yaml

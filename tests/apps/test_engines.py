@@ -54,7 +54,7 @@ class CacheTest(ShopTest):
         self.addCleanup(changed.disable)
 
     def prepare(self) -> engines.Holder:
-        holder = engines.Holder(engines.core_bike(self.revision), self.revision.sha256, {})
+        holder = engines.Holder(engines.worked_bike(self.revision), self.revision.sha256, {})
         with patch(
             "brightcircuit.engines.holders.close_old_connections"
         ):  # this thread's connection is the test's

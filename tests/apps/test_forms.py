@@ -8,10 +8,10 @@ from brightcircuit.library.forms import read_entry, read_spec, spec_rows
 from brightcircuit.match.cards import cost_card, packs_card, repair_option
 from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_money, read_riding, read_variant
 from brightcircuit.match.rides import variants_of
-from brightcircuit.match.views import read_log
 from brightcore.describing.patterns import make_pattern
 from brightcore.describing.plugs import show_plugs
 from brightcore.errors import ReadingError
+from brightcore.formats.discharge_log import read_log
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
 from tests.bikes import demo_bike

@@ -21,7 +21,7 @@ from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import Symptoms, confirm_symptoms, use_newest_revision
 from brightcircuit.library.services import add_entry, add_generic, take_in
 from brightcircuit.library.translate import shelf
-from brightcircuit.match.services import add_variant, ask, drop_variant, keep_check
+from brightcircuit.match.services import add_variant, ask, drop_variant
 from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.shop.services import set_preferences
 from brightcircuit.stations.files import export_job, import_job
@@ -88,7 +88,6 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("match", lambda t: ask(actor=t.technician, job=t.job, values={"rider_w": 1.0})),
     ("variant", lambda t: add_variant(actor=t.technician, job=t.job, variant={"name": "x"})),
     ("drop", lambda t: drop_variant(actor=t.technician, job=t.job, index=0)),
-    ("check", lambda t: keep_check(actor=t.technician, job=t.job, name="log", result={}, words="x")),
     (
         "wiring",
         lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x"),

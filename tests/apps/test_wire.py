@@ -123,7 +123,7 @@ class WireTest(StationTest):
                     "place_lamp": "bar",
                     "wrapped": "1",
                 },
-                "Split wrap",
+                'value="1" selected',
             ),
             (
                 routes,

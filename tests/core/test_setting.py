@@ -345,6 +345,12 @@ class PropertyTest(TestCase):
                 log = math.log(resistance_ohm(celsius, 10_000.0, beta))
                 self.assertAlmostEqual(1 / (a + b * log + c * log**3) - 273.15, celsius, delta=0.1)
 
+    def test_the_whole_table_says_where_power_is_taken_back(self) -> None:
+        rows = judged("temperature", FERN, first("temperature", FERN), NTC).table
+        self.assertEqual({row[0]: row[2] for row in rows}["100"], "power taken back")
+        self.assertEqual({row[0]: row[2] for row in rows}["90"], "")
+        self.assertEqual(rows[4][1], "10000")
+
     def test_torque_is_linear(self) -> None:
         for mass, volts in ((15.0, 1.25), (30.0, 1.5), (60.0, 2.0)):
             typed = TORQUE | {"mass_kg": f"{mass}", "left_v": f"{volts}"}

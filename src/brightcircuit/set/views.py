@@ -38,6 +38,7 @@ from brightcircuit.set.services import (
 from brightcircuit.stations.frame import job_frame
 from brightcore.bike.model import Bike
 from brightcore.describing.labels import LABELS
+from brightcore.describing.measured import ONLY_MEASURED
 from brightcore.drawing.gauges import picture_svg
 from brightcore.errors import UnknownNameError
 from brightcore.procedure.gates import GATES
@@ -177,7 +178,7 @@ def _trends(past: list[Calibration]) -> list[str]:
         if len(found) < LEAST_TREND or days[-1] < 1:
             continue
         points = tuple((day, value) for day, (_, value, *_) in zip(days, found, strict=True))
-        title = LABELS.get(name, name.replace("_", " ").capitalize())
+        title = (ONLY_MEASURED | LABELS).get(name, name.replace("_", " ").capitalize())
         drawn.append(picture_svg(Curve(title, found[-1][2], points, (), "days since the first time")))
     return drawn[:MOST_TRENDS]
 

@@ -21,7 +21,6 @@ LABELS = {
     "cell_v": "Cell volts as found",
     "chain_ring_teeth": "Chain ring",
     "chemistry": "Chemistry",
-    "circumference_mm": "Circumference of the wheel",
     "cover_mm": "Room under the cover",
     "full_ratio": "Output at full, of supply",
     "fuse_a": "Fuse rating",

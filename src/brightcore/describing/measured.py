@@ -8,6 +8,26 @@ from brightcore.describing.labels import LABELS
 
 WHOLE = "the bike"
 
+ONLY_MEASURED = {
+    "circumference_mm": "Circumference of the wheel",
+    "cut_mm": "Cuts at",
+    "rest_v": "At rest",
+    "full_v": "Pulled",
+    "start_v": "Controller starts at",
+    "end_v": "Controller gives all at",
+    "zero_v": "Torque, feet off",
+    "spread_v": "Spread of the groups",
+    "lowest_v": "Lowest group",
+    "charge_percent": "Charge",
+    "pole_pairs": "Pole pairs",
+    "effective_pole_pairs": "Pole pairs, effective",
+    "crossing": "Crossing of phases and halls",
+    "inductance_uh": "Inductance between two phases",
+    "r25_ohm": "Thermistor at 25 °C",
+    "beta_k": "Thermistor β",
+}
+"""What values are called that no description has."""
+
 
 @dataclass(frozen=True, slots=True)
 class MeasuredWords:
@@ -35,7 +55,8 @@ def shown_value(value: float, unit: str) -> str:
 
 def label_of(value: MeasuredValue) -> str:
     """Return what a measured value is called: as the field it stands in for, else its own name."""
-    return LABELS.get(value.name, value.name.replace("_", " ").capitalize())
+    names = ONLY_MEASURED | LABELS
+    return names.get(value.name, value.name.replace("_", " ").capitalize())
 
 
 def measured_words(bike: Bike) -> tuple[MeasuredWords, ...]:

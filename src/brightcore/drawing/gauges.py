@@ -8,7 +8,7 @@ from brightcore.setting.contract import Band, Curve, Picture
 WIDTH = 760.0
 BAND_HEIGHT, CURVE_HEIGHT = 150.0, 300.0
 LEFT, RIGHT = 60.0, 24.0
-TARGET, GOOD, BAD, GRID = "#ffe2a6", "#17202e", "#c8281e", "#cfc6b0"
+TARGET, GOOD, BAD, GRID, LEVEL = "#ffe2a6", "#17202e", "#c8281e", "#cfc6b0", "#8a5a00"
 SIZE = 15
 LANES = 3
 """Words of marks stand in so many rows, so that those close together do not cover each other."""
@@ -73,12 +73,13 @@ def _curve(curve: Curve) -> str:
         pieces.append(label((x, bottom + 20), f"{value:g}", SIZE, "middle"))
     for level, words in curve.levels:
         a, b = at(low_x, level), at(high_x, level)
-        pieces.append(line(a, b, stroke=BAD, stroke_width=1.5, stroke_dasharray="8 5"))
+        pieces.append(line(a, b, stroke=LEVEL, stroke_width=1.5, stroke_dasharray="8 5"))
         pieces.append(label((b[0] + 6, b[1] + 5), words, SIZE))
     path = [at(p, q) for p, q in curve.points]
     pieces.append(element("polyline", points=points(path), fill="none", stroke=INK, stroke_width=3))
     pieces += [circle(spot, 5, fill=INK) for spot in path]
-    pieces.append(label((LEFT, 16), curve.unit, SIZE))
+    pieces.append(label((LEFT - 8, 16), curve.unit, SIZE, "end"))
+    pieces.append(label((LEFT, 16), curve.title, SIZE, bold=True))
     pieces.append(label((WIDTH / 2, CURVE_HEIGHT - 6), curve.across, SIZE, "middle"))
     return _drawn(curve.title, CURVE_HEIGHT, pieces)
 

@@ -1,19 +1,20 @@
-"""Derived settings: what a device should be programmed to, why, and from which source.
-
-A role is one function and one line in `ROLES`.
-"""
+"""Derived settings: what a device should be programmed to, why, and from which source."""
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from brightcore.analysis.bike import analysis_of
-from brightcore.analysis.loads import drawing_on
-from brightcore.analysis.strings import strings
-from brightcore.bike.measured import ROLLED, circumference_mm, measured_value
+from brightcore.bike.measured import as_measured
 from brightcore.bike.model import Bike, Part
-from brightcore.kinds.select import controllers, displays, packs
-from brightcore.physics.fuses import fuse_long_a
+from brightcore.kinds.select import controllers, displays
+from brightcore.programming.case import Aim, Case
+from brightcore.programming.roles import role
+
+NO_AIM = Aim()
+"""Nothing is said of what the bike is to be."""
+
+DIFFERENCE_RATIO = 0.01
+"""A device set otherwise by more than this is told."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,74 +32,41 @@ class Derived:
     @property
     def differs(self) -> bool:
         """Whether the device is set to something else (more than 1 %)."""
-        return self.current is not None and abs(self.current - self.value) > DIFFERENCE_RATIO * abs(
-            self.value
-        )
+        return self.current is not None and differ(self.current, self.value)
 
 
-def wheel_circumference(bike: Bike) -> Iterator[Derived]:
-    """Wheel circumference for whatever counts the speed."""
-    width, seat = bike.info.tyre_width_mm, bike.info.bead_seat_mm
-    value = round(circumference_mm(bike))
-    rolled = measured_value(bike, "", ROLLED)
-    reason = (
-        f"Measured {rolled.on}: {rolled.words}"
-        if rolled
-        else f"Tyre {width:.0f}-{seat:.0f}: π × ({seat:.0f} + 2 × {width:.0f}) mm, unloaded; "
-        "measure the roll-out for the last percent"
-    )
-    holders: tuple[Part, ...] = displays(bike) or controllers(bike)
-    for part in holders[:1]:
-        yield _made(bike, part, "wheel_circumference_mm", value, "mm", reason, "iso-5775")
+def differ(one: float, other: float) -> bool:
+    """Return whether two values differ by more than 1 % of the second."""
+    return abs(one - other) > DIFFERENCE_RATIO * abs(other)
 
 
-def low_cutoff(bike: Bike) -> Iterator[Derived]:
-    """Low-voltage cut-off above what the BMS trips at."""
-    for string in strings(bike)[:1]:
-        value = round(sum(pack.spec.series_count * pack.spec.cells.cutoff_v for pack in string))
-        cells = " + ".join(
-            f"{pack.spec.series_count} cells × {pack.spec.cells.cutoff_v:g} V" for pack in string
-        )
-        trip = sum(pack.spec.trip_v() for pack in string)
-        reason = (
-            f"{cells} under load: above the BMS trip at {trip:.1f} V, "
-            "so that the controller cuts out first and softly"
-        )
-        for part in controllers(bike):
-            yield _made(bike, part, "low_cutoff_v", value, "V", reason, "common-practice")
+def held_by_kind(bike: Bike) -> dict[str, tuple[str, ...]]:
+    """Return the roles of every device of which no profile is known: what every one of its kind has."""
+    held: dict[str, tuple[str, ...]] = {
+        part.id: ("low_cutoff_v", "current_limit_a") for part in controllers(bike)
+    }
+    counting: tuple[Part, ...] = displays(bike) or controllers(bike)
+    for part in counting[:1]:
+        held[part.id] = ("wheel_circumference_mm", *held.get(part.id, ()))
+    return held
 
 
-def current_limit(bike: Bike) -> Iterator[Derived]:
-    """Battery current limit: no more than controller, BMS and 80 % of the fuse allow."""
-    case = analysis_of(bike)
-    for part in controllers(bike):
-        limits = [("the controller's rating", part.spec.battery_limit_a)]
-        for pack in packs(bike):
-            drawing = drawing_on(case, pack)
-            if part not in drawing:
+def derive_settings(
+    bike: Bike, aim: Aim = NO_AIM, held: Mapping[str, tuple[str, ...]] | None = None
+) -> tuple[Derived, ...]:
+    """Return every derived setting of a bike: for each device, by the roles that it holds."""
+    worked = as_measured(bike)
+    roles = held_by_kind(bike) | dict(held or {})
+    found = []
+    for part in bike.parts:
+        for name in roles.get(part.id, ()):
+            of = role(name)
+            want = of.derive(Case(worked, bike, worked.part(part.id), aim))
+            if want is None:
                 continue
-            share = f", shared by {len(drawing)} controllers" if len(drawing) > 1 else ""
-            bms, fuse = pack.spec.bms_continuous_a, fuse_long_a(pack.spec.fuse_a)
-            limits.append((f"the BMS of the {pack.name}{share}", bms / len(drawing)))
-            if fuse:
-                limits.append((f"80 % of the fuse of the {pack.name}{share}", fuse / len(drawing)))
-        who, value = min(limits, key=lambda item: item[1])
-        others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
-        reason = f"{who[0].upper()}{who[1:]} is the lowest of: {others}"
-        yield _made(bike, part, "current_limit_a", value, "A", reason, "common-practice")
-
-
-def _made(bike: Bike, part: Part, role: str, value: float, unit: str, reason: str, source: str) -> Derived:
-    now = bike.setting(part.id, role, math.nan)
-    return Derived(part.id, role, float(value), unit, reason, source, None if math.isnan(now) else now)
-
-
-DIFFERENCE_RATIO = 0.01
-"""A device set otherwise by more than this is told."""
-
-ROLES: tuple[Callable[[Bike], Iterator[Derived]], ...] = (wheel_circumference, low_cutoff, current_limit)
-
-
-def derive_settings(bike: Bike) -> tuple[Derived, ...]:
-    """Return every derived setting of a bike."""
-    return tuple(item for role in ROLES for item in role(bike))
+            now = bike.setting(part.id, name, math.nan)
+            current = None if math.isnan(now) else now
+            found.append(
+                Derived(part.id, name, float(want.value), of.unit, want.reason, want.source, current)
+            )
+    return tuple(found)

@@ -124,6 +124,8 @@ class Verdict:
     findings: tuple[SetFinding, ...] = ()
     values: tuple[Measured, ...] = ()
     pictures: tuple[Picture, ...] = ()
+    table: tuple[tuple[str, ...], ...] = ()
+    """Rows of words to look things up in, the first the head; empty where there is none."""
 
 
 Value = float | str | tuple[float, ...]

@@ -33,6 +33,18 @@ DOES = {
         "Does it glow with the lights, and shine with either brake pulled?",
         "Lamp, plug, then the wire of each brake.",
     ),
+    "light_switch": (
+        "Does it switch the lights on, and off again?",
+        "Switch, plug, then the light output of the controller.",
+    ),
+    "key_switch": (
+        "Off: is everything dark, also with the throttle touched? On: does it start at once?",
+        "Switch and plug; a switch that stays on drains the pack over weeks.",
+    ),
+    "cell_alarm": (
+        "Set it above the lowest group for a moment: does it sound?",
+        "Balance plug fully home, its setting, then another alarm.",
+    ),
     "horn": ("Does it sound, loud and at once?", "Horn, plug, then its button."),
 }
 """What each kind must do, and what to look at where it does not."""

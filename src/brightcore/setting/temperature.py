@@ -6,6 +6,7 @@ R = R25 · exp(β (1/T − 1/298.15 K)), the two-constant form of Steinhart and 
 
 import math
 from collections.abc import Mapping
+from dataclasses import replace
 
 from brightcore.bike.model import Bike
 from brightcore.kinds.motor import MotorSpec
@@ -140,4 +141,14 @@ class Thermistor(Instrument):
         points = tuple((float(c), resistance_ohm(c, r25, beta) / 1000) for c in TABLE_C if c >= 20)
         curve = Curve("Resistance by temperature", "kΩ", points, (), "°C")
         complete = next_step(self.steps(bike, subject), found) is None
-        return verdict_of(findings, complete, "A sensor the controller can read", values, (curve,))
+        result = verdict_of(findings, complete, "A sensor the controller can read", values, (curve,))
+        return replace(result, table=whole_table(r25, beta))
+
+
+def whole_table(r25_ohm: float, beta_k: float) -> tuple[tuple[str, ...], ...]:
+    """Return the resistance at every 10 °C, with what the controller should do there."""
+    rows = [("°C", "Ω", "")]
+    for celsius in TABLE_C:
+        does = "stop" if celsius >= STOP_C else "power taken back" if celsius >= ROLL_BACK_C else ""
+        rows.append((f"{celsius}", f"{resistance_ohm(celsius, r25_ohm, beta_k):.0f}", does))
+    return tuple(rows)
