@@ -50,7 +50,9 @@ class WireTest(BrowserTest):
         expect(page.get_by_text("Before it should come: Prove every function")).to_be_visible()
         page.get_by_role("link", name="Connections", exact=True).click()
         self.follow(page.get_by_role("link", name="Sheet", exact=True))
+        self.follow(page.get_by_role("link", name="Plug cards", exact=True))
         expect(page.locator(".plugsheet svg")).to_be_visible()
+        self.follow(page.get_by_role("link", name="Sheet", exact=True))
         expect(page.get_by_role("button", name="Print")).to_be_visible()
         sizes = re.findall(rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", page.pdf(prefer_css_page_size=True))
         self.assertEqual(
@@ -146,7 +148,7 @@ class WireTest(BrowserTest):
         row = page.locator(".run", has_text="Pedal sensor")
         row.get_by_text("Change route").click()
         row.get_by_role("combobox").select_option(label="by the rear tyre")
-        self.follow(row.get_by_role("button", name="Lead"))
+        self.follow(row.get_by_role("button", name="Apply"))
         expect(page.get_by_role("alert").first).to_contain_text("tyre rubs it through")
         self.assertEqual(page.locator(".framemap svg [data-stretch]").count(), 18)
 

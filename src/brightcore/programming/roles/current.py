@@ -96,6 +96,8 @@ def speed_modes(case: Case) -> Want | None:
 def two_alike(case: Case) -> Want | None:
     """Whether this controller answers to the display, where two share one."""
     own = [c.id for c in controllers(case.bike)]
+    if case.part.id not in own:
+        return None
     return Want(float(own.index(case.part.id) == 0), "The first controller answers to the display")
 
 
