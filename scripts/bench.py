@@ -21,6 +21,7 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 
+import bench_link
 import bench_set
 import bench_sets
 import bench_study
@@ -265,6 +266,11 @@ def answers_of_set() -> str:
     return bench_set.report(table, tuple(demo_engine(name).bike for name in BIKES))
 
 
+def devices() -> str:
+    """A controller of 120 registers at the stand-in in its own process, on this machine."""
+    return bench_link.report(table)
+
+
 def application() -> str:
     """Page times with 500 jobs, page weight and memory, on a data folder of their own."""
     return on_own_data("bench_pages.py")
@@ -329,6 +335,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "update": ("One reading in, ranking and next test out", one_update),
     "wiring": ("Wiring of 40 parts", wiring),
     "set": ("Answers of Set", answers_of_set),
+    "link": ("Devices over the link", devices),
     "pages": ("Application", application),
     "growth": ("A shop that has grown", growth),
     "files": ("Files that nobody should send", strange_files),

@@ -90,6 +90,11 @@ def page_times() -> list[tuple[str, float, float]]:
         f"Wire{what}": f"/jobs/{job.uuid}/wire/{path}"
         for what, path in (("", ""), (", ways", "routes/"), (", fixes", "fixes/"), (", sheet", "sheet/"))
     }
+    pages |= {
+        f"Program{what}": f"/jobs/{job.uuid}/program/{path}"
+        for what, path in (("", ""), (", checks", "checks/"), (", snapshots", "snapshots/"))
+    }
+    pages["Set"] = f"/jobs/{job.uuid}/set/"
     pages["Match, four variants"] = f"/jobs/{four.uuid}/match/"
     pages |= {"Parts": "/parts/", "Describe": f"/bikes/{four.revision.bike.uuid}/describe/"}
     found, everything = [], []

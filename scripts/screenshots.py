@@ -50,6 +50,9 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("match-ride", f"{juniper}match/ride/", 1280),
         ("set", f"{otter}set/", 1280),
         ("cut-off", f"{otter}set/cut-off/cut_off_front/", 1280),
+        ("program", f"{job}program/", 1280),
+        ("link", f"{otter}program/link/", 1280),
+        ("prove", f"{juniper}prove/", 1280),
         ("describe", f"{bike}describe/", 1280),
         ("record", f"{job}record/", 1280),
     ]
@@ -69,6 +72,19 @@ def main() -> None:
             take()
         finally:
             server.terminate()
+
+
+def connect(page: Page) -> None:
+    """Connect to the simulated controller, read it, pull its throttle half."""
+    for name in ("Connect", "Read all 36 values"):
+        with page.expect_navigation():
+            page.get_by_role("button", name=name).click()
+    page.get_by_text("Hands at the stand-in").click()
+    page.get_by_label("Throttle %").fill("50")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Do it").click()
+    page.evaluate("scrollTo(0, 0)")
+    page.wait_for_timeout(2500)
 
 
 def take() -> None:
@@ -101,7 +117,10 @@ def take() -> None:
             page.set_viewport_size({"width": width, "height": 800 if width > NARROW else 844})
             page.emulate_media(color_scheme="dark" if name.endswith("-dark") else "light")
             page.goto(address)
-            page.wait_for_load_state("networkidle")
+            if name == "link":
+                connect(page)
+            else:
+                page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")
             print(f"docs/screenshots/{name}.png")
         browser.close()

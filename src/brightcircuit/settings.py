@@ -4,6 +4,7 @@ BRIGHT_DATA      folder of database, cache and secret (default: var/shop beside 
 BRIGHT_HOSTS     host names to answer to, comma separated (default: localhost)
 BRIGHT_ORIGINS   trusted origins behind an HTTPS proxy, such as https://bench.example
 BRIGHT_DEBUG     "1" for development
+BRIGHT_STANDIN   line of the stand-in (default: tcp:127.0.0.1:8502 in the demo)
 BRIGHT_DEMO      "1" shows the demo account on the sign-in page
 """
 
@@ -21,6 +22,8 @@ DATA = ROOT / "var" / "test" if TESTING else Path(env.str("BRIGHT_DATA", default
 DATA.mkdir(parents=True, exist_ok=True)
 DEBUG = env.bool("BRIGHT_DEBUG", default=False)
 DEMO = env.bool("BRIGHT_DEMO", default=False)
+STANDIN = env.str("BRIGHT_STANDIN", default="tcp:127.0.0.1:8502" if DEMO else "")
+"""The line of the stand-in that the demo starts; "" where there is none."""
 
 
 def _secret() -> str:
@@ -52,7 +55,8 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(CSRF_TRUSTED_ORIGINS)
 if CSRF_TRUSTED_ORIGINS:
     SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-csrf"
 
-STATIONS = [f"brightcircuit.{name}" for name in ("arrive", "match", "wire", "set", "trace", "record")]
+IN_ORDER = ("arrive", "match", "wire", "set", "program", "trace", "prove", "record")
+STATIONS = [f"brightcircuit.{name}" for name in IN_ORDER]
 """Stations in the order of work: each is an app with a `station.py`.
 
 Adding one is its folder and one name here.

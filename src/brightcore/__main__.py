@@ -1,5 +1,5 @@
-"""Command line on open files: trace, check, derive, joins, match, netlist, read, roles, routes, schema,
-set, sheet, wire, and findings.
+"""Command line on open files: trace, check, derive, joins, keys, match, netlist, read, roles, routes,
+schema, set, settings, sheet, wire, and findings.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -22,6 +22,7 @@ from brightcore.commands.bikes import (
 )
 from brightcore.commands.files import Out
 from brightcore.commands.pages import run_findings, run_roles, run_schema
+from brightcore.commands.programming import STYLE_KEYS, run_keys, run_settings
 from brightcore.commands.readings import run_netlist, run_read, run_trace
 from brightcore.commands.settings import KEYS, run_set
 from brightcore.errors import BrightError, FormatError
@@ -38,6 +39,8 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], Out]] = {
     "sheet": run_sheet,
     "routes": run_routes,
     "set": run_set,
+    "settings": run_settings,
+    "keys": run_keys,
     "schema": run_schema,
     "findings": run_findings,
     "roles": run_roles,
@@ -55,13 +58,24 @@ def parser() -> argparse.ArgumentParser:
             sub.add_argument("file", help="a bike file")
             sub.add_argument("readings", help="JSON: readings by field as typed, options, subject")
         elif name == "schema":
-            sub.add_argument("file", choices=("bike", "case", "job", "parts"))
+            sub.add_argument("file", choices=("bike", "case", "job", "parts", "profile"))
+        elif name == "keys":
+            sub.add_argument("file", help="id of a shipped profile, or a profile file")
+            sub.add_argument("code", help="the parameter, by the code in its menu")
+            sub.add_argument("value", help="what it is to be set to")
+            sub.add_argument("--held", action="append", default=[], help="CODE=VALUE as stored now")
+            sub.add_argument("--at", default="", help="the code that the display shows; closed without")
+            sub.add_argument("--shown", default="", help="the value that blinks, if one is being changed")
         elif name not in ("findings", "roles"):
             sub.add_argument("file", help="a case file" if name == "trace" else "a bike file")
         sub.add_argument("--json", action="store_true", help="print JSON")
         if name in ("netlist", "read"):
             sub.add_argument("--fault", default="", help="id of a fault, see read --list-faults")
             sub.add_argument("--condition", default=Condition().id, help="such as 'on; throttle.grip=full'")
+        if name == "settings":
+            sub.add_argument("--profile", action="append", default=[], help="PART=PROFILE, id or file")
+            sub.add_argument("--limit", type=float, default=0.0, help="speed at which help ends, km/h")
+            sub.add_argument("--style", choices=STYLE_KEYS, default=STYLE_KEYS[0], help="of assist levels")
         if name == "joins":
             sub.add_argument("--add", default="", help="a CSV file: from, to, wire")
         if name == "sheet":

@@ -16,6 +16,7 @@ from tests.core.test_formats import CASE
 
 FERN = str(DEMO / "fern.json")
 TEASEL = str(DEMO / "teasel.json")
+THREE = "three-button-display"
 ROOT = Path(__file__).parent.parent.parent
 
 
@@ -44,6 +45,18 @@ GOOD = (
     (("match", TEASEL), "Main lead"),
     (("set", "throttle", FERN, saved({"supply_v": "5", "rest_v": "4.8"})), "S011 danger"),
     (("set", "speed", FERN, saved({"turns": "3", "rolled_m": "4.66"})), "circumference_mm = 1553 mm"),
+    (
+        ("settings", FERN, "--profile", "display=three-button-display", "--limit", "25"),
+        "display P02 = 157.0 cm",
+    ),
+    (("settings", FERN, "--style", "progressive"), "controller low_cutoff_v"),
+    (("keys", "three-button-display", "P06", "41"), "11 presses"),
+    (
+        ("keys", "three-button-display", "P06", "41", "--held", "P06=40.5", "--at", "P06"),
+        "M\n+\nM\n3 presses",
+    ),
+    (("keys", "three-button-display", "P06", "41", "--at", "P13", "--shown", "9"), "presses"),
+    (("schema", "profile"), "bright-circuit/profile"),
     (("derive", FERN), "wheel_circumference_mm = 1571 mm"),
     (("read", FERN, "--list-faults"), "hall_cable.halls_m.a/contact/mid"),
     (("read", FERN, "--list-conditions"), "throttle.grip=full"),
@@ -108,6 +121,10 @@ BAD = (
     (("check", saved(changed("fern", ("parts.pack.spec.series_count", 99)))), "$.parts[0].spec.series_count"),
     (("set", "throttle", FERN, saved({"rest_v": "high"})), "$.rest_v"),
     (("set", "throttle", FERN, saved({"subject": "pack"})), "$.subject"),
+    (("keys", "three-button-display", "P06", "61"), "P06 is 61"),
+    (("keys", "three-button-display", "Q6", "41"), "no parameter"),
+    (("keys", "full-controller", "c01", "20"), "has no menu"),
+    (("settings", FERN, "--profile", "wing=full-controller"), "no part"),
     (("derive", saved({"format": "x"})), "$.format"),
     (("read", FERN), "--list-pins"),
     (("read", FERN, "--from", "a.b.c", "--to", "pack.main.minus"), "no part"),

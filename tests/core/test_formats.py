@@ -21,6 +21,7 @@ from brightcore.formats.border import MOST_DEPTH, MOST_VALUES, check_border
 from brightcore.formats.case_file import Case, case_document, check_evidence, load_case
 from brightcore.formats.job_file import load_job
 from brightcore.formats.part_file import load_parts_csv, load_parts_yaml
+from brightcore.formats.profile_file import profile_schema
 from brightcore.formats.schema import MOST_PARTS, bike_schema, case_schema, job_schema, parts_schema
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.evidence import Evidence
@@ -139,7 +140,12 @@ class BikeFileTest(TestCase):
 
     def test_schemas_are_schemas_and_the_shipped_files_are_current(self) -> None:
         docs = Path(__file__).parent.parent.parent / "docs" / "formats"
-        for name, make in (("bike", bike_schema), ("case", case_schema), ("job", job_schema)):
+        for name, make in (
+            ("bike", bike_schema),
+            ("case", case_schema),
+            ("job", job_schema),
+            ("profile", lambda _: profile_schema()),
+        ):
             schema = make(REGISTRY)
             jsonschema.Draft202012Validator.check_schema(schema)
             self.assertEqual(

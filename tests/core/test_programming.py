@@ -68,6 +68,25 @@ VALUES = (
     (FERN, "controller", "hall_angle_deg", 120.0),
     (FERN, "controller", "cut_off_kind", 1.0),
     (OTTER, "controller", "cut_off_kind", 3.0),
+    (OTTER, "controller", "wheel_circumference_mm", 2095.0),  # 54-559: π × (559 + 108) [std]
+    (TWO, "controller", "wheel_circumference_mm", 2268.0),  # 50-622: π × (622 + 100) [std]
+    (FERN, "controller", "series_count", 13.0),
+    (FERN, "controller", "low_cutoff_v", 40.0),  # 13 × 3.1 = 40.3 V under load [cp]
+    (OTTER, "controller", "low_cutoff_v", 43.0),  # 14 × 3.1 = 43.4 V [cp]
+    (FERN, "controller", "over_voltage_v", 56.8),  # 13 × 4.2 × 1.04 [cp]
+    (FERN, "display", "pack_label_v", 48.0),  # what the trade calls 13 cells [cp]
+    (TWO, "display", "capacity_ah", 24.0),  # 14 + 10 Ah
+    (FERN, "controller", "throttle_start_v", 1.0),  # 0.85 + 0.15 V [cp]
+    (FERN, "controller", "throttle_end_v", 3.9),  # 4.00 − 0.1 V [cp]
+    (OTTER, "controller", "pole_pairs", 23.0),  # 46 magnets, direct drive
+    (OTTER, "controller", "phase_mohm", 45.0),  # a star: half of 90 mΩ between two phases
+    (OTTER, "controller", "rpm_per_v", 8.2),
+    (FERN, "controller", "start_pulses", 2.0),  # a sixth of a turn of 12 [cp]
+    (MID, "controller", "start_pulses", 3.0),  # of 18
+    (MID, "controller", "shift_pause_ms", 250.0),  # a quarter of a second [cp]
+    (FERN, "controller", "shift_pause_ms", 0.0),
+    (FERN, "controller", "light_v", 12.0),
+    (FERN, "controller", "current_limit_a", 22.0),  # the controller's rating is the lowest
 )
 
 CHECKED = (

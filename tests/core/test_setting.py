@@ -9,7 +9,9 @@ from unittest import TestCase
 import numpy as np
 
 import brightcore.setting
+from brightcore.analysis.bike import analysis_of
 from brightcore.bike.model import Bike
+from brightcore.circuit.conditions import parse_condition
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.procedure.gates import GATES
 from brightcore.setting import INSTRUMENTS, bench_row, instrument
@@ -17,6 +19,7 @@ from brightcore.setting.contract import STATES, Field, Verdict, next_step, read_
 from brightcore.setting.cutoff import target_mm
 from brightcore.setting.temperature import beta_of, resistance_ohm, temperature_c
 from brightcore.setting.torque import torque_nm
+from brightcore.simulation.table import Row, Table
 from tests.bikes import demo_bike
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -297,6 +300,22 @@ class JudgeTest(TestCase):
     def test_a_torque_calibration_is_linear(self) -> None:
         for mass in (10.0, 20.0, 40.0):
             self.assertAlmostEqual(torque_nm(mass, 170.0), mass * torque_nm(1.0, 170.0))
+
+
+class EvidenceTest(TestCase):
+    def test_readings_name_pins_and_states_that_each_bike_has(self) -> None:
+        seen = set()
+        for bike in BIKES:
+            table = Table(analysis_of(bike).circuit, [Row()])
+            for item, subject in bench_row(bike):
+                fields = {field.id for field in item.fields(bike, subject.id, {"shown": "volts"})}
+                for at in item.readings(bike, subject.id):
+                    with self.subTest(item.key, bike=bike.info.label, field=at.field):
+                        condition = parse_condition(table.circuit, at.condition)
+                        self.assertEqual(len(table.read_volts(condition, at.red, at.black).mean), 1)
+                        self.assertIn(at.field, fields)
+                        seen.add(item.key)
+        self.assertEqual(seen, {"throttle", "cut-off", "pedal", "torque"})
 
 
 class PropertyTest(TestCase):

@@ -1,5 +1,7 @@
 """Arrive in the registry of stations."""
 
+from datetime import date
+
 from brightcircuit.arrive.help import HELP
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Waiver
 from brightcircuit.arrive.questions import TRIAGE, questions
@@ -10,6 +12,8 @@ from brightcircuit.jobs.safety import findings_of
 from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, look_at_pack, mend_danger, quarantined
+from brightcore.procedure.purpose import BY_KEY as PURPOSE
+from brightcore.procedure.purpose import WAITS
 
 
 def opened(job: Job) -> None:
@@ -44,7 +48,7 @@ def export(job: Job) -> JsonObject:
         {"key": w.key, "reason": w.reason, "by": w.by_name, "at": w.at.isoformat()}
         for w in job.waivers.order_by("id")
     ]
-    return {
+    return _plan(job) | {
         "arrival_note": arrival.note,
         "triage": arrival.triage,
         "circumstances": arrival.circumstances,
@@ -57,12 +61,39 @@ def export(job: Job) -> JsonObject:
     }
 
 
+def _plan(job: Job) -> JsonObject:
+    """Return what is said of a job beside its work, nothing where nobody has said anything."""
+    plan: JsonObject = {
+        "purposes": job.purposes,
+        "promised": job.promised.isoformat() if job.promised else "",
+        "worker": str(job.worker) if job.worker else "",
+        "waiting": job.waiting,
+        "place": job.place,
+        "decided": job.decided,
+    }
+    plan = {name: value for name, value in plan.items() if value}
+    return {"plan": plan} if plan else {}
+
+
+def _restore_plan(job: Job, plan: JsonObject) -> None:
+    """Store the plan of another shop; who had it there is none of ours."""
+    job.purposes = [key for key in plan.get("purposes", []) if key in PURPOSE]
+    try:
+        job.promised = date.fromisoformat(plan["promised"]) if plan.get("promised") else None
+    except ValueError:
+        job.promised = None
+    job.waiting = plan.get("waiting", "") if plan.get("waiting", "") in WAITS else ""
+    job.place, job.decided = plan.get("place", "")[:80], plan.get("decided", "")[:1000]
+    job.save(update_fields=["purposes", "promised", "waiting", "place", "decided"])
+
+
 def restore(restoring: Restoring) -> None:
     """Store arrival and waivers as history; photos travel only in an archive.
 
     A quarantine lifted elsewhere stands here until a shop lead lifts it, too.
     """
     head = restoring.head
+    _restore_plan(restoring.job, head.get("plan", {}))
     asked = {q.key for q in questions(restoring.job)} | {name for name, _ in TRIAGE}
     Arrival.objects.create(
         job=restoring.job,
@@ -91,6 +122,7 @@ STATION = Station(
     done=lambda job: job.arrival.is_complete,
     sections=(
         Section("Pack and findings", "arrive"),
+        Section("Purpose and plan", "arrive-plan"),
         Section("What was found", "arrive-found"),
         Section("What is fitted", "arrive-fitted"),
     ),
@@ -104,5 +136,6 @@ STATION = Station(
         "quarantine": "quarantine lifted",
         "waiver": "finding accepted",
         "photo": "photo kept",
+        "plan": "purpose, promised date, who has it, what it waits for",
     },
 )

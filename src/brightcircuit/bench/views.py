@@ -33,13 +33,20 @@ VIEWS = (
     ("open", "All open"),
     ("mine", "Mine"),
     ("held", "Hazard first"),
+    ("promised", "Promised"),
+    ("waits", "Waiting"),
     ("prove", "To prove or close"),
     ("closed", "Closed"),
     ("all", "All"),
 )
 """Views of the Bench, as its tabs name them."""
 
-SORT_WORDS = (("newest", "newest first"), ("oldest", "oldest first"), ("bike", "by bike"))
+SORT_WORDS = (
+    ("newest", "newest first"),
+    ("oldest", "oldest first"),
+    ("promised", "by promised date"),
+    ("bike", "by bike"),
+)
 
 
 def bench_page(request: HttpRequest) -> HttpResponse:
@@ -84,6 +91,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
             revision=revision,
             complaint=form.cleaned_data["complaint"],
             symptoms=form.symptoms(),
+            purposes=form.cleaned_data["purposes"],
         )
         refresh_summary(job)
         return redirect(first_station(job), job.uuid)

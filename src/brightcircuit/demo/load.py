@@ -6,16 +6,20 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
+from django.utils import timezone
+
 from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, note_found
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.demo.program import program_demo
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, do_repair, prove
-from brightcircuit.jobs.services import Symptoms
+from brightcircuit.jobs.services import Planned, Symptoms, plan_job
 from brightcircuit.library.services import add_generic
 from brightcircuit.match.services import add_variant, ask
+from brightcircuit.prove.services import enter
 from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration
 from brightcircuit.set.services import finish, take_reading
@@ -131,9 +135,36 @@ def load_demo() -> bool:
     _set_throttle(quill, fern)
     _set_cut_off(lead, otter)
     _begin_finder(quill, bramble)
+    program_demo(otter, fern, bramble, quill)
+    _plan(quill, lead, {"otter": otter, "juniper": juniper, "bramble": bramble, "fern": fern})
+    _prove_some(quill, juniper)
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
     return True
+
+
+def _plan(quill: Person, lead: Person, jobs: dict[str, Job]) -> None:
+    """What the jobs are for, for when, and who has them."""
+    today = timezone.localdate()
+    for name, planned in (
+        ("otter", Planned(("repair", "set-up"), today + timedelta(days=1), lead, place="stand 1")),
+        ("juniper", Planned(("upgrade", "check-over"), today + timedelta(days=6), lead, "customer", "shelf")),
+        ("bramble", Planned(("retrofit",), today + timedelta(days=3), quill, place="yard")),
+        ("fern", Planned(("repair",), today, quill, place="stand 2")),
+    ):
+        job = jobs[name]
+        job.refresh_from_db()
+        plan_job(actor=lead, job=job, planned=planned)
+
+
+def _prove_some(actor: Person, job: Job) -> None:
+    """Juniper is looked over whole: two checks are made, of which one is not so."""
+    job.refresh_from_db()
+    for check, answer, note in (
+        ("together", "yes", ""),
+        ("light:lamp", "no", "Flickers when the bars are turned."),
+    ):
+        enter(actor=actor, job=job, check_id=check, answer=answer, note=note, ticked=GATES)
 
 
 DRIFTED = (

@@ -4,8 +4,10 @@ import uuid
 
 from django.conf import settings
 from django.db import models
+from django.utils.formats import date_format
 
 from brightcircuit.bikes.models import Bike, Revision
+from brightcore.procedure.purpose import WAITS, purposes_of
 
 
 class Job(models.Model):
@@ -13,7 +15,9 @@ class Job(models.Model):
 
     `based_on` is not stored: the version that a change in hand was based on. `spares`: ids of the parts for
     which a known good one is to hand, None where nobody has said; `donor`: another bike of the shop that
-    lends halves.
+    lends halves. `purposes`: keys of what it is for; `promised`: to be ready on; `worker`: who has it in
+    hand; `waiting`: what it waits for; `place`: where the bike is; `decided`: what the customer decided;
+    `arrived`: the description when the bike came in, None where that is not known.
     """
 
     based_on: int | None = None
@@ -40,6 +44,17 @@ class Job(models.Model):
     )
     conclusion = models.JSONField(default=dict, blank=True)
     summary = models.JSONField(default=dict, blank=True)
+    purposes = models.JSONField(default=list, blank=True)
+    promised = models.DateField(null=True, blank=True)
+    worker = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="works_on"
+    )
+    waiting = models.CharField(max_length=20, blank=True)
+    place = models.CharField(max_length=80, blank=True)
+    decided = models.TextField(max_length=1000, blank=True)
+    arrived = models.ForeignKey(
+        Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="arrivals"
+    )
 
     class Meta:
         ordering = ("-number",)
@@ -50,6 +65,32 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return f"Job {self.number}"
+
+    @property
+    def purpose_words(self) -> str:
+        """What it is for, in a few words."""
+        return ", ".join(purpose.title for purpose in purposes_of(self.purposes))
+
+    @property
+    def waiting_words(self) -> str:
+        """What it waits for, "" where for nothing."""
+        return WAITS.get(self.waiting, "")
+
+    @property
+    def promised_words(self) -> str:
+        """The day it is promised for, "" where none is."""
+        return f"promised {date_format(self.promised, 'D j M')}" if self.promised else ""
+
+    @property
+    def plan_words(self) -> str:
+        """Purpose, hands, promise and wait in one line; "" where nobody has said anything."""
+        pieces = (
+            self.purpose_words.lower() if self.purposes else "",
+            f"with {self.worker}" if self.worker else "",
+            self.promised_words,
+            self.waiting_words,
+        )
+        return ", ".join(filter(None, pieces))
 
     @property
     def is_open(self) -> bool:

@@ -3,7 +3,7 @@
 import uuid
 
 from django.core.paginator import Page, Paginator
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Count, F, Q, QuerySet
 
 from brightcircuit.bikes.models import Bike
 from brightcircuit.jobs.models import Job, Repair
@@ -18,6 +18,7 @@ SORTS = {
     "newest": ("-number",),
     "oldest": ("number",),
     "bike": ("revision__bike__label", "-number"),
+    "promised": (F("promised").asc(nulls_last=True), "number"),
 }
 """Orders of the Bench."""
 
@@ -39,11 +40,14 @@ def fitting(words: str) -> QuerySet[Job]:
 
 
 def shown_as(show: str, person: Person) -> Q:
-    """Return which jobs one view of the Bench shows: `open`, `mine`, `held`, `prove`, `closed` or `all`."""
+    """Return which jobs one view of the Bench shows: `open`, `mine`, `held`, `promised`, `waits`, `prove`,
+    `closed` or `all`."""
     is_open = Q(status=Job.Status.OPEN)
     return {
         "open": is_open,
-        "mine": is_open & Q(opened_by=person),
+        "mine": is_open & (Q(worker=person) | Q(worker=None, opened_by=person)),
+        "promised": is_open & Q(promised__isnull=False),
+        "waits": is_open & ~Q(waiting=""),
         "held": is_open & Q(summary__step__in=HELD),
         "prove": is_open & Q(summary__step__in=("prove", "close")),
         "closed": Q(status=Job.Status.CLOSED),
@@ -53,14 +57,16 @@ def shown_as(show: str, person: Person) -> Q:
 def bench(show: str, words: str, page: int, person: Person, sort: str = "newest") -> "Page[Job]":
     """Return one page of jobs for the Bench; only stored summaries are read."""
     found = fitting(words).filter(shown_as(show, person))
-    found = found.select_related("revision__bike", "opened_by").defer("revision__document", "conclusion")
+    found = found.select_related("revision__bike", "opened_by", "worker").defer(
+        "revision__document", "conclusion"
+    )
     return Paginator(found.order_by(*SORTS.get(sort, SORTS["newest"])), ON_A_PAGE).get_page(page)
 
 
 def bench_counts(words: str, person: Person) -> dict[str, int]:
     """Return how many of the jobs that fit some words each view of the Bench shows, closed and all left
     out."""
-    shows = ("open", "mine", "held", "prove")
+    shows = ("open", "mine", "held", "promised", "waits", "prove")
     counts: dict[str, int] = fitting(words).aggregate(
         **{show: Count("pk", filter=shown_as(show, person)) for show in shows}
     )
@@ -81,5 +87,5 @@ def proofs_by_belief() -> list[tuple[float | None, str, int]]:
 def whole_job(job_uuid: uuid.UUID) -> QuerySet[Job]:
     """Return the one job with what every station page needs."""
     return Job.objects.filter(uuid=job_uuid).select_related(
-        "revision__bike", "arrival", "match_plan", "donor__bike"
+        "revision__bike", "arrival", "match_plan", "donor__bike", "worker"
     )

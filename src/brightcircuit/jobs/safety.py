@@ -87,6 +87,11 @@ def blocks(job: Job) -> list[Block]:
     return found
 
 
+def pack_blocks(job: Job) -> list[Block]:
+    """Return what stands before anything that a pack feeds: a quarantine, or that nobody has looked at it."""
+    return [block for block in blocks(job) if block.kind in ("quarantine", "triage")]
+
+
 def require_safe(job: Job) -> None:
     """Raise ValidationError with the gravest reason that stands before powered and pack acts."""
     found = blocks(job)
@@ -96,7 +101,7 @@ def require_safe(job: Job) -> None:
 
 def require_pack_safe(job: Job) -> None:
     """Raise ValidationError while the pack is in quarantine, or nobody has looked at it."""
-    found = [block for block in blocks(job) if block.kind in ("quarantine", "triage")]
+    found = pack_blocks(job)
     if found:
         raise ValidationError(found[0].text)
 

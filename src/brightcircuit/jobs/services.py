@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import date
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
@@ -21,6 +22,8 @@ from brightcircuit.shop.models import Person
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
 from brightcore.errors import BrightError
+from brightcore.procedure.purpose import BY_KEY as PURPOSE
+from brightcore.procedure.purpose import WAITS, purposes_of
 from brightcore.simulation.table import Row, Table
 from brightcore.tracing.context import ARRIVAL, TOLD
 from brightcore.tracing.evidence import Evidence
@@ -50,11 +53,19 @@ def next_number() -> int:
 
 
 @transaction.atomic
-def create_job(*, actor: Person, revision: Revision, complaint: str, symptoms: Symptoms) -> Job:
+def create_job(
+    *, actor: Person, revision: Revision, complaint: str, symptoms: Symptoms, purposes: Sequence[str] = ()
+) -> Job:
     """Create a job without what its stations begin with; `stations.opening.open_job` does both."""
     require_active(actor)
     job = Job.objects.create(
-        number=next_number(), revision=revision, complaint=complaint, opened=timezone.now(), opened_by=actor
+        number=next_number(),
+        revision=revision,
+        complaint=complaint,
+        opened=timezone.now(),
+        opened_by=actor,
+        purposes=[key for key in PURPOSE if key in purposes],
+        arrived=revision,
     )
     log.write(job, actor, "opened", f"Job opened for {revision.bike.label}: {complaint}")
     add_symptoms(job, actor, symptoms)
@@ -197,3 +208,36 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     job.revision = newest
     job.save(update_fields=["revision"])
     log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old})")
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """What is said of a job beside the work itself; see `Job`."""
+
+    purposes: Sequence[str] = ()
+    promised: date | None = None
+    worker: Person | None = None
+    waiting: str = ""
+    place: str = ""
+    decided: str = ""
+
+
+@transaction.atomic
+def plan_job(*, actor: Person, job: Job, planned: Planned) -> None:
+    """Say what a job is for, for when, who has it, what it waits for, and what the customer decided."""
+    require_open(job, actor)
+    if planned.waiting and planned.waiting not in WAITS:
+        raise ValidationError({"waiting": ["Choose one of the list."]})
+    job.purposes = [key for key in PURPOSE if key in planned.purposes]
+    job.promised, job.worker, job.waiting = planned.promised, planned.worker, planned.waiting
+    job.place, job.decided = planned.place.strip()[:80], planned.decided.strip()[:1000]
+    job.save(update_fields=["purposes", "promised", "worker", "waiting", "place", "decided"])
+    pieces = [
+        ", ".join(purpose.title for purpose in purposes_of(job.purposes)),
+        f"promised {job.promised}" if job.promised else "",
+        f"with {job.worker}" if job.worker else "",
+        WAITS.get(job.waiting, ""),
+        f"now at {job.place}" if job.place else "",
+        f"customer: {job.decided}" if job.decided else "",
+    ]
+    log.write(job, actor, "plan", "; ".join(filter(None, pieces)))

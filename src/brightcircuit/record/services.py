@@ -11,13 +11,18 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.repairs import is_proved, unanswered_cause
 from brightcircuit.shop.models import Person
+from brightcircuit.stations.registry import speaks_against, station_done
 
 
 @transaction.atomic
 def close_job(*, actor: Person, job: Job, reason: str) -> None:
     """Close a job. Without a passed proof in its last round a reason is needed."""
     require_open(job, actor)
-    proved = is_proved(job)
+    proved = is_proved(job) or station_done(job, "prove")
+    failed = speaks_against(job)
+    if failed and not (actor.is_lead and reason.strip()):
+        words = "; ".join(failed)
+        raise ValidationError(f"Not proven: {words}. A shop lead may let it go with a reason.")
     held = bool(standing(job))
     if held and not (actor.is_lead and reason.strip()):
         raise ValidationError(

@@ -4,7 +4,7 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.help import HELP
-from brightcircuit.stations.registry import Restoring, Station
+from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.formats.schema import REPAIR_TEXTS
 from brightcore.procedure.next_thing import NextThing, close
@@ -51,6 +51,7 @@ STATION = Station(
     name="Record",
     shortcut="e",
     done=lambda job: not job.is_open,
+    sections=(Section("Shop's sheet", "record"), Section("Rider's sheet", "record-rider")),
     next_thing=next_thing,
     export=export,
     restore=restore,

@@ -9,30 +9,33 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 
 from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
-from brightcircuit.bikes.translate import core_bike
+from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
+from brightcircuit.jobs.changed import changes_of, repaired_parts
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
-from brightcircuit.jobs.models import LogEntry, Repair
+from brightcircuit.jobs.models import Job, LogEntry, Repair
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
 from brightcircuit.jobs.stale import changing
 from brightcircuit.record.services import close_job, reopen_job
+from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.stations.registry import RecordPart, stations
+from brightcircuit.stations.registry import RecordPart, speaks_against, station_done, stations, worked_parts
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
+from brightcore.procedure.rider import rider_sheet
 from brightcore.tracing.advice import evidence_value
-from brightcore.tracing.context import EVERY
-from brightcore.tracing.tests import kind_of
+from brightcore.tracing.plain_words import plain_bench, plain_title
 
 COLUMNS = (
     "at",
@@ -70,6 +73,8 @@ class RecordPage(Shown):
     quarantined: bool
     parts: list[RecordPart]
     has_contact: bool
+    against: list[str]
+    changes: tuple[str, ...]
     waivers: QuerySet[Any]
 
 
@@ -96,16 +101,19 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             status = 422
             error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)
     entries = [
-        {"entry": e, "value": evidence_value(core_evidence(e)), "title": _title(e)}
-        for e in job.evidence.all()
+        {"entry": e, "value": evidence_value(core_evidence(e)), "title": title}
+        for e, title in zip(job.evidence.all(), _titles(job), strict=True)
     ]
+    against = speaks_against(job) if job.is_open else []
     context = RecordPage(
         entries=entries,
         log=job.log.all(),
         repairs=job.repairs.all(),
         error=error,
         reason=request.POST.get("reason", ""),
-        proved=is_proved(job),
+        proved=(is_proved(job) or station_done(job, "prove")) and not against,
+        against=against,
+        changes=changes_of(job).words,
         waiting=unanswered_cause(job) if job.is_open else None,
         cause=request.POST.get("cause", ""),
         quarantined=job.is_open and bool(standing(job)),
@@ -116,17 +124,30 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "record/record.html", {**job_frame(job, "record"), **context}, status=status)
 
 
-def _title(entry: EvidenceRow) -> str:
-    """Return evidence in words without an engine: what was looked at, or between which points."""
-    item = core_evidence(entry)
-    if item.observable:
-        words = f"{item.observable.replace('_', ' ')}, {item.scene.replace('_', ' ')}"
-        return f"Told: {words}" if item.told else words
-    if item.kind == "past":
-        return EVERY[item.value].words
-    if item.subject:
-        return f"{kind_of(item.kind).family} {item.subject}"
-    return f"{item.kind} {item.red} → {item.black} ({item.condition})"
+def _titles(job: Job) -> list[str]:
+    """Return every piece of evidence of a job in words, in its order."""
+    entries = list(job.evidence.all())
+    if not entries:
+        return []
+    bench = plain_bench(circuit_of(core_bike(job.revision)))
+    repairs = {row.repair: row.action for row in job.repairs.all()}
+    return [plain_title(bench, core_evidence(entry), repairs) for entry in entries]
+
+
+def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the rider's sheet, to be printed and handed over with the bike."""
+    job = get_object_or_404(whole_job(job_uuid))
+    bike, changes = core_bike(job.revision), changes_of(job)
+    repairs = [row.action for row in job.repairs.exclude(proof=Repair.Proof.FAILED)]
+    touched = changes.touched | repaired_parts(job) | worked_parts(job)
+    on = timezone.localdate(job.closed) if job.closed else timezone.localdate()
+    later = [words for station in stations() for words in station.later(job)]
+    context = {
+        "parts": rider_sheet(bike, [*repairs, *changes.words], frozenset(touched), on, later),
+        "on": on,
+        "shop": the_shop(),
+    }
+    return render(request, "record/rider.html", {**job_frame(job, "record"), **context})
 
 
 def job_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

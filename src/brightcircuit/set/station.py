@@ -1,10 +1,16 @@
 """Set in the registry of stations."""
 
+from collections.abc import Sequence
+from typing import Any
+
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.set.help import HELP
 from brightcircuit.set.models import Calibration
 from brightcircuit.set.queries import due_timers, rows_of
+from brightcircuit.set.services import take_reading
+from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import RecordPart, Restoring, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
@@ -93,6 +99,23 @@ def record(job: Job) -> list[RecordPart]:
     return [RecordPart("Set", tuple(lines))] if lines else []
 
 
+def worked(job: Job) -> set[str]:
+    """Return the parts that were measured or set in this job."""
+    rows = job.calibrations.filter(undone=False, imported=False)
+    return set(rows.values_list("subject", flat=True))
+
+
+def take_over(
+    *, actor: Person, job: Job, key: str, subject: str, typed: dict[str, str], ticked: Sequence[str]
+) -> None:
+    """Take readings that another station has made as those of an instrument, step by step."""
+    found = instrument(key)
+    for step in found.steps(core_bike(job.revision), subject, {}):
+        if any(item.id in typed for item in step.fields):
+            what: dict[str, Any] = {"actor": actor, "job": job, "key": key, "subject": subject}
+            take_reading(**what, step_id=step.id, typed=typed, ticked=ticked)
+
+
 STATION = Station(
     help=HELP,
     key="set",
@@ -109,5 +132,9 @@ STATION = Station(
         "additionalProperties": False,
     },
     record=record,
+    take_over=take_over,
+    worked=lambda job: set(
+        job.calibrations.filter(undone=False, imported=False).values_list("subject", flat=True)
+    ),
     log_words={"set": "reading or calibration of Set"},
 )

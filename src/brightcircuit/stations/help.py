@@ -12,6 +12,8 @@ TERMS = {
     "told": "what the rider says; it counts less than what is seen here",
     "danger": "a finding that can burn, hurt or destroy: powered tests wait until it is put right",
     "first power-up": "the fewest connections with which the motor must turn, before the rest is routed",
+    "low-voltage cut-off": "the volts below which a controller draws no more, before the BMS trips",
+    "pole pairs": "electrical turns in one turn of the rotor; behind a gear, times its ratio",
     "cut-off": "the switch in a brake lever that stops the motor",
     "hall": "the three sensors in a hub that tell the controller where the rotor is",
     "phase": "the three thick wires from controller to motor",

@@ -1,5 +1,7 @@
 """Opening a job: the job itself, and what every station begins with."""
 
+from collections.abc import Sequence
+
 from django.db import transaction
 
 from brightcircuit.bikes.models import Revision
@@ -10,9 +12,17 @@ from brightcircuit.stations.registry import stations
 
 
 @transaction.atomic
-def open_job(*, actor: Person, revision: Revision, complaint: str, symptoms: Symptoms | None = None) -> Job:
+def open_job(
+    *,
+    actor: Person,
+    revision: Revision,
+    complaint: str,
+    symptoms: Symptoms | None = None,
+    purposes: Sequence[str] = (),
+) -> Job:
     """Open a job; what was told and seen becomes evidence."""
-    job = create_job(actor=actor, revision=revision, complaint=complaint, symptoms=symptoms or Symptoms())
+    told = symptoms or Symptoms()
+    job = create_job(actor=actor, revision=revision, complaint=complaint, symptoms=told, purposes=purposes)
     for station in stations():
         station.opened(job)
     return job

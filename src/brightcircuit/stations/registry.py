@@ -3,13 +3,15 @@ the
 setting `STATIONS`; everything a job page, the Bench, a job file and the record know of it comes from there.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import lru_cache
 from importlib import import_module
+from typing import Protocol
 
 from django.conf import settings
+from django.core.exceptions import ValidationError
 
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
@@ -66,6 +68,14 @@ class Restoring:
         return {"by": self.actor, "by_name": (row.get("by") or str(self.actor))[:150]}
 
 
+class TakeOver(Protocol):
+    """Takes readings that another station has made."""
+
+    def __call__(
+        self, *, actor: Person, job: Job, key: str, subject: str, typed: dict[str, str], ticked: Sequence[str]
+    ) -> None: ...
+
+
 def _nothing(job: Job) -> JsonObject:
     return {}
 
@@ -81,6 +91,9 @@ class Station:
     `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
     `schema` is the JSON Schema of that part, which stands under `job.stations` by the key; None where the
     station is one of those whose values stand in the head of the file.
+    `worked` names the parts it has worked on, `against` what speaks against handing the
+    bike over, `later` what is looked at again after it has gone.
+    `take_over` takes readings that another station has made for it.
     `record` adds to the sheet, `log_words` names what it writes to the log, `help` explains its pages by the
     names of their addresses.
     """
@@ -97,6 +110,10 @@ class Station:
     restore: Callable[[Restoring], None] = lambda restoring: None
     schema: JsonObject | None = None
     record: Callable[[Job], list[RecordPart]] = lambda job: []
+    take_over: TakeOver | None = None
+    worked: Callable[[Job], Collection[str]] = lambda job: ()
+    against: Callable[[Job], list[str]] = lambda job: []
+    later: Callable[[Job], list[str]] = lambda job: []
     log_words: dict[str, str] = field(default_factory=dict)
     help: dict[str, Help] = field(default_factory=dict)
 
@@ -116,6 +133,38 @@ def log_words() -> dict[str, str]:
     for station in stations():
         found |= station.log_words
     return found
+
+
+def hand_over(
+    station: str,
+    *,
+    actor: Person,
+    job: Job,
+    key: str,
+    subject: str,
+    typed: dict[str, str],
+    ticked: Sequence[str],
+) -> None:
+    """Hand readings to another station; raises ValidationError where it takes none, or not these."""
+    found = next((item for item in stations() if item.key == station), None)
+    if found is None or found.take_over is None:
+        raise ValidationError("That station takes no readings.")
+    found.take_over(actor=actor, job=job, key=key, subject=subject, typed=typed, ticked=ticked)
+
+
+def worked_parts(job: Job) -> frozenset[str]:
+    """Return the parts that stations have worked on in a job."""
+    return frozenset(part for station in stations() for part in station.worked(job))
+
+
+def speaks_against(job: Job) -> list[str]:
+    """Return what the stations hold against handing a bike over."""
+    return [words for station in stations() for words in station.against(job)]
+
+
+def station_done(job: Job, key: str) -> bool:
+    """Return whether a station has nothing left to do; False where there is none of that key."""
+    return any(station.key == key and station.done(job) for station in stations())
 
 
 def station_blocks(job: Job) -> list[Block]:

@@ -7,7 +7,8 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.stations.registry import stations
 from brightcore.formats.engine_version import engine_version
 from brightcore.formats.plain import JsonObject
-from brightcore.procedure.next_thing import NextThing, first_of
+from brightcore.procedure.next_thing import NextThing, by_purpose, first_of
+from brightcore.procedure.purpose import looks_for_faults, needed_stations
 
 
 def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
@@ -58,9 +59,25 @@ def _next(thing: NextThing) -> JsonObject:
     }
 
 
+def _seeks(thing: NextThing) -> bool:
+    """Return whether a thing is the next measurement of fault finding, which only a repair is for."""
+    return thing.station == "trace" and thing.step == "measure"
+
+
+def _by_purpose(job: Job) -> NextThing | None:
+    """Return the first station that the purpose needs and that is not done."""
+    known = {station.key: station for station in stations()}
+    left = (key for key in needed_stations(job.purposes) if key in known and not known[key].done(job))
+    return next((thing for thing in map(by_purpose, left) if thing is not None), None)
+
+
 def next_thing(job: Job, found: JobTrace) -> NextThing:
     """Return the one next thing to do on a job: the first of what its stations would have done."""
     if not job.is_open:
         return NextThing("done", "record", "Closed")
-    thing = first_of(station.next_thing(job, found) for station in stations())
+    things = [station.next_thing(job, found) for station in stations()]
+    if not looks_for_faults(job.purposes):
+        things = [thing for thing in things if thing is None or not _seeks(thing)]
+        things.append(_by_purpose(job))
+    thing = first_of(things)
     return thing or NextThing("done", "record", "Nothing left to do")

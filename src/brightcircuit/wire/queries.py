@@ -1,12 +1,18 @@
 """Reading what Wire keeps in a job's log."""
 
 import re
+from dataclasses import dataclass
 
 from brightcircuit.bikes.models import Revision
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.holders import stand_aside
+from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcore.bike.model import Bike
 from brightcore.procedure.first_light import FirstLight, find_first_light
+from brightcore.procedure.mechanical import with_mechanical
+from brightcore.procedure.purpose import is_whole
+from brightcore.procedure.work_order import WorkStep, only_changed, order_of_work
 
 _TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
 
@@ -15,6 +21,34 @@ def first_light_of(bike: Bike) -> FirstLight:
     """Return the first power-up of a bike: a second on a large one, so predictions wait meanwhile."""
     with stand_aside():
         return find_first_light(bike)
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """The order of work: the steps of this job, and those of the whole bike."""
+
+    steps: tuple[WorkStep, ...]
+    every: tuple[WorkStep, ...]
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether the job's steps are those of the whole bike."""
+        return len(self.steps) == len(self.every)
+
+
+def work_of(job: Job) -> Work:
+    """Return the order of work of a job: what it adds where its purpose is to add, else the whole bike."""
+    bike = core_bike(job.revision)
+    every = order_of_work(bike, first_light_of(bike))
+    if not job.purposes:
+        return Work(every, every)
+    changes = changes_of(job)
+    if is_whole(job.purposes):
+        own = {part.id for part in bike.parts} if "build" in job.purposes else changes.parts
+        whole = with_mechanical(every, bike, own, changes.gone)
+        return Work(whole, whole)
+    own_steps = with_mechanical(only_changed(every, bike, changes), bike, changes.parts, changes.gone)
+    return Work(own_steps or every, every)
 
 
 def done_steps(job: Job) -> dict[str, str]:

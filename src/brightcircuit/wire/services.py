@@ -13,10 +13,10 @@ from brightcircuit.jobs.safety import findings_of, require_safe
 from brightcircuit.jobs.services import keep_description, ready_core
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
-from brightcircuit.wire.queries import done_steps, first_light_of, revision_before, undoable
+from brightcircuit.wire.queries import done_steps, revision_before, undoable, work_of
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
-from brightcore.procedure.work_order import missing, order_of_work
+from brightcore.procedure.work_order import missing
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.propose import accept, propose_joins
 
@@ -104,8 +104,9 @@ def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
 
     Raises ValidationError for a powered step while the pack or a danger finding stands in the way.
     """
-    bike = ready_core(job, actor)
-    steps = {s.id: s for s in order_of_work(bike, first_light_of(bike))}
+    ready_core(job, actor)
+    work = work_of(job)
+    steps = {s.id: s for s in (*work.every, *work.steps)}
     if step_id not in steps:
         raise ValidationError("That step is not part of the work on this bike any more. Look again.")
     have = done_steps(job)

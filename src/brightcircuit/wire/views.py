@@ -24,7 +24,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
-from brightcircuit.wire.queries import done_steps, first_light_of, undoable
+from brightcircuit.wire.queries import done_steps, first_light_of, undoable, work_of
 from brightcircuit.wire.services import (
     accept_proposals,
     fix_finding,
@@ -37,7 +37,7 @@ from brightcore.describing.edit import free_ports, join_words
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.procedure.first_light import bench_cautions, bench_steps
-from brightcore.procedure.work_order import missing, order_of_work
+from brightcore.procedure.work_order import missing
 from brightcore.wiring.fixes import fixes_for, has_ways
 from brightcore.wiring.propose import fits_of, propose_joins
 from brightcore.wiring.rules import RULES
@@ -209,8 +209,8 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect(f"{reverse('wire-order', args=(job.uuid,))}#next")
         except ValidationError as refused:
             error = refused.messages[0]
-    bike = core_bike(job.revision)
-    steps, done = order_of_work(bike, first_light_of(bike)), done_steps(job)
+    work = work_of(job)
+    steps, done = work.every if request.GET.get("all") else work.steps, done_steps(job)
     titles = {s.id: s.title for s in steps}
     following = next((s.id for s in steps if s.id not in done), "")
     standing = blocks(job)
@@ -227,6 +227,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     ]
     left = sum(1 for s in steps if s.id not in done)
     context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": standing}
+    context |= {"narrowed": not work.is_whole, "every": len(work.every), "all": bool(request.GET.get("all"))}
     return render(
         request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
     )

@@ -196,10 +196,12 @@ class Bike:
     frame: Frame = Frame()
     space: Space = NOTHING_MEASURED
     measured: tuple[MeasuredValue, ...] = ()
+    profiles: tuple[tuple[str, str], ...] = ()
+    """Which profile each device is programmed by: (part, id of the profile)."""
 
     @cached_property
     def _hash(self) -> int:
-        said = (self.settings, self.frame, self.space, self.measured)
+        said = (self.settings, self.frame, self.space, self.measured, self.profiles)
         return hash((self.uuid, self.info, self.parts, self.joins, said))
 
     def __hash__(self) -> int:

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from brightcore.analysis.rule import page_of
 from brightcore.bike.roles import ROLES, mate
 from brightcore.commands.files import Out
+from brightcore.formats.profile_file import profile_schema
 from brightcore.formats.schema import bike_schema, case_schema, job_schema, parts_schema
 from brightcore.kinds import REGISTRY
 from brightcore.matching.rules import RULES as MATCH_RULES
@@ -57,7 +58,6 @@ def run_roles(_: argparse.Namespace) -> Out:
 
 def run_schema(args: argparse.Namespace) -> Out:
     """JSON Schema of one of the open formats."""
-    schema = {"bike": bike_schema, "case": case_schema, "job": job_schema, "parts": parts_schema}[args.file](
-        REGISTRY
-    )
+    of_kinds = {"bike": bike_schema, "case": case_schema, "job": job_schema, "parts": parts_schema}
+    schema = profile_schema() if args.file == "profile" else of_kinds[args.file](REGISTRY)
     return schema, [json.dumps(schema, indent=1, ensure_ascii=False)]

@@ -157,6 +157,8 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
     for kind in registry:
         if kind.needed and not any(part.kind == kind.name for part in parts):
             problems.append(Problem(f"{prefix}.parts", f"a bike needs a {kind.name}"))
+    for part in set(document.get("profiles", {})) - known:
+        problems.append(Problem(f"{prefix}.profiles", f"there is no part {part!r}"))
     frame = _frame(
         document, {raw[end] for raw in document["joins"] for end in ("from", "to")}, prefix, problems
     )
@@ -169,7 +171,10 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
         MeasuredValue(**{"words": "", **raw, "value": float(raw["value"])})
         for raw in document.get("measured", ())
     )
-    return Bike(uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame, space, measured)
+    profiles = tuple(sorted(document.get("profiles", {}).items()))
+    return Bike(
+        uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame, space, measured, profiles
+    )
 
 
 def _info(raw: JsonObject) -> BikeInfo:
@@ -272,7 +277,7 @@ def bike_document(bike: Bike) -> JsonObject:
     """Return the canonical JSON document of a bike: everything written out, in its order."""
     return {
         "format": BIKE_FORMAT,
-        "version": LATEST[BIKE_FORMAT] if bike.measured else VERSION,
+        "version": LATEST[BIKE_FORMAT] if bike.measured or bike.profiles else VERSION,
         "uuid": bike.uuid,
         "bike": {k: v for k, v in asdict(bike.info).items() if v or k not in LATER_INFO},
         "parts": [
@@ -300,7 +305,7 @@ def bike_document(bike: Bike) -> JsonObject:
 
 
 def _measured(bike: Bike) -> JsonObject:
-    """Return what is said of frame, space and measured values; nothing where nobody said anything."""
+    """Return what is said of frame, space, measured values and profiles, where anything is said."""
     said: JsonObject = {"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {}
     if bike.space != Space():
         sizes = {s.part: {k: v for k, v in asdict(s).items() if v and k != "part"} for s in bike.space.sizes}
@@ -311,6 +316,8 @@ def _measured(bike: Bike) -> JsonObject:
         said["space"] = {"sizes": sizes, "rooms": rooms}
     if bike.measured:
         said["measured"] = [asdict(value) for value in bike.measured]
+    if bike.profiles:
+        said["profiles"] = dict(bike.profiles)
     return said
 
 

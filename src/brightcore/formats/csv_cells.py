@@ -4,6 +4,8 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 
+from brightcore.errors import FormatError, Problem
+
 FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
 """A cell that begins with one of these is taken for a formula (OWASP, CSV injection, from memory)."""
 
@@ -46,3 +48,11 @@ def csv_text(head: Sequence[str], rows: Iterable[Iterable[Cell]]) -> str:
     writer.writerow(head)
     writer.writerows([safe_cell(cell) for cell in row] for row in rows)
     return out.getvalue()
+
+
+def csv_rows(text: str) -> list[list[str]]:
+    """Return the rows of a CSV text, line ends of any kind; raises FormatError where it is none."""
+    try:
+        return list(csv.reader(text.splitlines()))
+    except csv.Error as error:
+        raise FormatError((Problem("$", f"is no CSV that can be read: {error}"),)) from None

@@ -8,7 +8,7 @@ from brightcore.bike.model import Bike
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
 from brightcore.formats.plain import Json, JsonObject
-from brightcore.formats.schema import JOB_FORMAT, LATEST, VERSION, job_schema
+from brightcore.formats.schema import JOB_FORMAT, VERSION, job_schema
 from brightcore.kinds import REGISTRY
 
 
@@ -50,11 +50,21 @@ def check_parts(document: JsonObject, schemas: dict[str, JsonObject]) -> None:
         raise FormatError(tuple(problems))
 
 
+SINCE = {"set": 2, "program": 3, "prove": 3, "plan": 3}
+"""The version of the job file since which a part may stand in it."""
+
+
+def version_of(job: JsonObject) -> int:
+    """Return the oldest version of the job file that can say a job."""
+    said = [*job.get("stations", {}), *(["plan"] if "plan" in job else [])]
+    return max([VERSION, *(SINCE[key] for key in said if key in SINCE)])
+
+
 def job_document(bike: JsonObject, job: JsonObject, evidence: list[Json], log: list[Json]) -> JsonObject:
     """Return the JSON document of a job."""
     return {
         "format": JOB_FORMAT,
-        "version": LATEST[JOB_FORMAT] if "set" in job.get("stations", {}) else VERSION,
+        "version": version_of(job),
         "bike": bike,
         "job": job,
         "evidence": evidence,

@@ -3,6 +3,7 @@
 from dataclasses import asdict
 from functools import cache
 from importlib.resources import files
+from pathlib import Path
 
 import jsonschema
 
@@ -28,9 +29,7 @@ def _record(properties: JsonObject, required: list[str]) -> JsonObject:
 
 def profile_schema() -> JsonObject:
     """Return the JSON Schema of a device profile."""
-    keys = dict.fromkeys(
-        ("open", "up", "down", "enter", "back", "next", "previous", "fast_up", "fast_down"), _TEXT
-    )
+    keys = dict.fromkeys(KEYS, _TEXT)
     menu = _record(
         {"kind": {"enum": list(MENUS)}}
         | keys
@@ -181,3 +180,14 @@ def shipped_profiles() -> tuple[Profile, ...]:
         load_profile(entry.read_text("utf-8")) for entry in folder.iterdir() if entry.name.endswith(".json")
     ]
     return tuple(sorted(found, key=lambda profile: (DEVICES.index(profile.device), profile.title)))
+
+
+def profile_named(name: str) -> Profile:
+    """Return a shipped profile by its id, or that of a file by its path; raises FormatError."""
+    shipped = {profile.id: profile for profile in shipped_profiles()}
+    if name in shipped:
+        return shipped[name]
+    try:
+        return load_profile(Path(name).read_text("utf-8"))
+    except (OSError, UnicodeDecodeError) as error:
+        raise FormatError((Problem("$", f"cannot read {name}: {error}"),)) from None

@@ -18,7 +18,7 @@ CASE_FORMAT = "bright-circuit/case"
 JOB_FORMAT = "bright-circuit/job"
 PARTS_FORMAT = "bright-circuit/parts"
 VERSION = 1
-LATEST = {BIKE_FORMAT: 2, JOB_FORMAT: 2}
+LATEST = {BIKE_FORMAT: 2, JOB_FORMAT: 3}
 """Newest version of each format that has more than one; a file is written in the oldest that can say it."""
 
 ID_PATTERN = "^[a-z0-9][a-z0-9_-]{0,39}$"
@@ -223,6 +223,7 @@ def bike_schema(registry: Registry) -> JsonObject:
             "frame": frame,
             "space": space,
             "measured": {"type": "array", "items": measured, "maxItems": 400},
+            "profiles": {"type": "object", "additionalProperties": _ID, "maxProperties": 120},
         },
         ["format", "version", "bike", "parts", "joins"],
     )
@@ -387,6 +388,17 @@ def job_schema(registry: Registry) -> JsonObject:
             "status": {"enum": ["open", "closed"]},
             "complaint": _TEXT,
             "arrival_note": _LONG,
+            "plan": _record(
+                {
+                    "purposes": {"type": "array", "items": _ID, "maxItems": 12},
+                    "promised": _TEXT,
+                    "worker": _TEXT,
+                    "waiting": _TEXT,
+                    "place": _TEXT,
+                    "decided": _TEXT,
+                },
+                [],
+            ),
             "opened": stamp,
             "closed": {"type": ["string", "null"], "maxLength": 40},
             "round": _ROUND,
@@ -416,7 +428,7 @@ def job_schema(registry: Registry) -> JsonObject:
     return {"$schema": DIALECT, "title": "Bright Circuit job file"} | _record(
         {
             "format": {"const": JOB_FORMAT},
-            "version": {"enum": [1, 2]},
+            "version": {"enum": [1, 2, 3]},
             "bike": bike,
             "job": job,
             "evidence": {"type": "array", "items": evidence, "maxItems": 2000},

@@ -16,6 +16,7 @@ ORDER = (
     "close",
     "connect",
     "station",
+    "purpose",
     "describe",
     "repair",
     "measure",
@@ -80,6 +81,23 @@ def connect(words: str, reason: str, count: int) -> NextThing:
         return NextThing("connect", "wire", "Connect what is free", "No proposal fits: choose both plugs.")
     more = f" {count - 1} more to connect." if count > 1 else ""
     return NextThing("connect", "wire", f"Connect {words}", f"{reason[:1].upper()}{reason[1:]}.{more}")
+
+
+BY_PURPOSE = {
+    "match": ("See whether the parts suit each other", "Before anything is bought or taken apart."),
+    "wire": ("Connect what is added", "Then its way along the frame."),
+    "set": ("Bring it in range", "What is to be measured and set on this bike."),
+    "program": ("Say what every device is to be set to", "With its reason, before the first ride."),
+    "prove": ("Prove what was changed", "Wheel up, at the bike, on the road."),
+}
+"""What is done next at a station that a job needs by its purpose, and why."""
+
+
+def by_purpose(station: str) -> NextThing | None:
+    """Return what a station that the purpose needs has waiting, None for stations that say it themselves."""
+    if station not in BY_PURPOSE:
+        return None
+    return NextThing("purpose", station, *BY_PURPOSE[station])
 
 
 def prove(title: str, expected: str) -> NextThing:

@@ -4,7 +4,7 @@ The steps follow from the joins and parts; the gates are common practice (no pub
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from graphlib import TopologicalSorter
 
 from brightcore.bike.model import Bike, Join, Part
@@ -12,6 +12,7 @@ from brightcore.describing.edit import join_words
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import Fitting
 from brightcore.kinds.motor import HubMotorSpec
+from brightcore.procedure.changes import Changes
 from brightcore.procedure.first_light import PACK, FirstLight, join_rank
 from brightcore.wiring.cut_list import up
 from brightcore.wiring.routes import runs_of
@@ -23,7 +24,7 @@ class WorkStep:
     """One step.
 
     `needs` are ids of steps that come before it, `early` says what skipping them costs; `powered` where it
-    needs a safe pack.
+    needs a safe pack; `torque` in words, "" where it has none.
     """
 
     id: str
@@ -32,6 +33,7 @@ class WorkStep:
     early: str = ""
     caution: str = ""
     powered: bool = False
+    torque: str = ""
 
 
 def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
@@ -68,7 +70,7 @@ def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
     for join in later:
         steps += _plug(bike, join, ("pack-out-again", *_thin_before(bike, join, later)))
     steps += _mounting(bike, first + later)
-    return _sorted(steps)
+    return in_order(steps)
 
 
 def _opened(part: Part) -> list[WorkStep]:
@@ -245,7 +247,7 @@ def _fixed(part: Part) -> WorkStep:
     )
 
 
-def _sorted(steps: list[WorkStep]) -> tuple[WorkStep, ...]:
+def in_order(steps: list[WorkStep]) -> tuple[WorkStep, ...]:
     """Return the steps in an order that keeps every need, otherwise as given."""
     by_id = {s.id: s for s in steps}
     place = {s.id: n for n, s in enumerate(steps)}
@@ -258,6 +260,34 @@ def _sorted(steps: list[WorkStep]) -> tuple[WorkStep, ...]:
         found.append(by_id[waiting[0]])
         sorter.done(waiting.pop(0))
     return tuple(found)
+
+
+FRAME = ("pack-out", "wheel-up", "first-light", "pack-out-again", "route", "move", "prove", "tie")
+"""Steps that belong to any work on the wiring."""
+
+
+def only_changed(steps: Iterable[WorkStep], bike: Bike, changes: Changes) -> tuple[WorkStep, ...]:
+    """Return the steps for what a job has fitted, changed or connected, each with the needs that are left.
+
+    Ids are `what:subject`: a part, one of its plugs, a connection, or the two ends of a cable's way.
+    """
+    every = tuple(steps)
+    known = changes.parts | changes.joins
+    ends = {f"{part}.{port}" for join in changes.joins for part, port in bike.join(join).sides()}
+
+    def belongs(step: WorkStep) -> bool:
+        subjects = step.id.partition(":")[2].split("|")
+        return any(s in known or s in ends or s.partition(".")[0] in changes.parts for s in subjects)
+
+    kept = {step.id for step in every if belongs(step)}
+    if not kept:
+        return ()
+    kept |= set(FRAME)
+    return tuple(
+        replace(step, needs=tuple(need for need in step.needs if need in kept))
+        for step in every
+        if step.id in kept
+    )
 
 
 def missing(step: WorkStep, done: Iterable[str]) -> tuple[str, ...]:

@@ -2,7 +2,7 @@
 
 from collections import deque
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 
 from brightcore.errors import BrightError
 from brightcore.programming.profile import Parameter, Profile
@@ -76,6 +76,11 @@ class Machine:
         steps = place.value if place.at == EDIT else self.count(item, self.stored[item.code])
         return item.code, item.shown(item.low + steps * item.step)
 
+    def keeps(self, place: Place) -> bool:
+        """Return whether storing at a place in edit would store what is stored already."""
+        item = self.parameter(place)
+        return place.value == self.count(item, self.stored[item.code])
+
     def pressed(self, place: Place) -> Iterator[tuple[str, Place, bool]]:
         """Yield (key, place after it, whether it stores) for every key that does something at a place."""
         menu = self.menu
@@ -136,9 +141,7 @@ def plan(machine: Machine, code: str, wanted: float, start: Place = Place()) -> 
         for key, after, stores in machine.pressed(place):
             if stores and machine.parameter(place).code == code and place.value == steps:
                 return _together([*_keys(before, start, place), key])
-            if stores and place.value != machine.count(
-                machine.parameter(place), machine.stored[machine.parameter(place).code]
-            ):
+            if stores and not machine.keeps(place):
                 continue  # would store something that nobody wants
             if place.at == BROWSE and after.at == EDIT and machine.parameter(after).code != code:
                 continue  # into another parameter and out again is never shorter
@@ -147,6 +150,52 @@ def plan(machine: Machine, code: str, wanted: float, start: Place = Place()) -> 
                 before[after] = (place, key)
                 waiting.append(after)
     raise NoWayError(f"the menu of {machine.profile.title} does not lead to {code}")
+
+
+def look_up(machine: Machine, code: str, start: Place = Place()) -> tuple[Press, ...]:
+    """Return the fewest presses from a place to where the display shows a parameter, storing nothing new.
+
+    Raises UnknownNameError, or NoWayError where the menu does not lead there.
+    """
+    goal = standing_at(machine, code, None, False)
+    before: dict[Place, tuple[Place, str]] = {}
+    waiting, seen = deque([start]), {start}
+    while waiting:
+        place = waiting.popleft()
+        if place == goal:
+            return _together(_keys(before, start, place))
+        for key, after, stores in machine.pressed(place):
+            unwanted = stores and not machine.keeps(place)
+            into = place.at != EDIT and after.at == EDIT
+            if unwanted or into or after in seen:
+                continue
+            seen.add(after)
+            before[after] = (place, key)
+            waiting.append(after)
+    raise NoWayError(f"the menu of {machine.profile.title} does not lead to {code}")
+
+
+def machine_document(machine: Machine) -> dict[str, object]:
+    """Return a menu as plain data, for a display that is drawn elsewhere; values in steps above the least."""
+    rows = [
+        [
+            {
+                "code": item.code,
+                "name": item.name,
+                "low": item.low,
+                "step": item.step,
+                "digits": item.digits,
+                "most": machine.count(item, item.high),
+                "unit": item.unit,
+                "words": [[machine.count(item, value), words] for value, words in item.choices],
+                "stored": machine.count(item, machine.stored[item.code]),
+            }
+            for item in row
+        ]
+        for row in machine.rows
+    ]
+    groups = list(machine.profile.groups()) if machine.menu.kind == "tree" else [""]
+    return {"menu": asdict(machine.menu), "groups": groups, "rows": rows}
 
 
 def leaving(machine: Machine, start: Place) -> tuple[Press, ...]:

@@ -6,6 +6,7 @@ A profile is data (`profiles/*.json`, read by `formats.profile_file`); a shop ma
 from dataclasses import dataclass
 
 from brightcore.errors import RangeError, UnknownNameError
+from brightcore.units import parse_in
 
 MENUS = ("", "list", "tree")
 """No menu; one list of codes; groups with parameters inside."""
@@ -86,6 +87,17 @@ class Parameter:
         if abs(self.nearest(value) - value) > 1e-6 * max(1.0, abs(value)):
             raise RangeError(self.code, value, f"it goes in steps of {self.step:g} {self.unit}".rstrip())
         return self.nearest(value)
+
+    def read(self, text: str) -> float:
+        """Return a typed value: a choice by its words, or a number with or without the unit.
+
+        Raises RangeError, or UnitError where it is no number.
+        """
+        plain = text.strip()
+        for value, words in self.choices:
+            if plain.lower() == words.lower():
+                return value
+        return self.check(parse_in(plain.removesuffix(self.unit) if self.unit else plain, ""))
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from brightcore.setting.contract import (
     Field,
     Instrument,
     Measured,
+    ReadAt,
     Readings,
     SetFinding,
     Step,
@@ -66,6 +67,18 @@ class PedalRing(Instrument):
                 (Field("way", "Helps forwards only", choices=YES_NO),),
             ),
         )
+
+    def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
+        """Volts at its own plug, at both ends of a pulse."""
+        for port in bike.part(subject).ports:
+            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            if {"pedal_signal", "sensor_ground"} <= set(pins):
+                signal, ground = pins["pedal_signal"], pins["sensor_ground"]
+                return (
+                    ReadAt("low_v", signal, ground, f"on; {subject}.turn=low"),
+                    ReadAt("high_v", signal, ground, f"on; {subject}.turn=high"),
+                )
+        return ()
 
     def judge(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]

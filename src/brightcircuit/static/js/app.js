@@ -3,8 +3,10 @@ import { attachDrafts } from "./drafts.js";
 import { attachHelp } from "./help.js";
 import { attachKeys } from "./keys.js";
 import { attachLine } from "./line.js";
+import { attachLive } from "./live.js";
 import { attachOutbox, attachScroll } from "./outbox.js";
 import { attachPrint } from "./print.js";
+import { attachRehearsal } from "./rehearsal.js";
 import { attachSlow } from "./slow.js";
 import { attachTimers } from "./timer.js";
 import { attachTriage } from "./triage.js";
@@ -24,6 +26,8 @@ function attachPage() {
   attachSlow();
   attachZoom();
   attachTimers();
+  attachRehearsal();
+  attachLive();
   startWiring();
   bringFixes();
 }

@@ -1,6 +1,8 @@
 """Serve the app with waitress."""
 
+import os
 import signal
+import subprocess
 import sys
 from argparse import ArgumentParser
 from typing import Any
@@ -67,7 +69,22 @@ class Command(BaseCommand):
         self.stdout.write("Stop with Ctrl+C.")
         self.stdout.flush()
         signal.signal(signal.SIGTERM, signal.default_int_handler)
+        devices = self._start_devices() if settings.DEMO else None
         try:
             server.run()
         except KeyboardInterrupt:
             self.stdout.write("Stopped.")
+        finally:
+            if devices is not None:
+                devices.terminate()
+
+    def _start_devices(self) -> subprocess.Popen[bytes] | None:
+        """Start the stand-in, so that there is something to link to."""
+        where, _, port = settings.STANDIN.rpartition(":")
+        if where != "tcp:127.0.0.1" or not port.isdigit():
+            return None
+        self.stdout.write(f"Simulated controllers answer at {settings.STANDIN}")
+        self.stdout.flush()
+        command = [sys.executable, "-m", "brightcircuit.link.standin", "--tied", "--port", port]
+        paths = os.pathsep.join(path for path in sys.path if path)
+        return subprocess.Popen(command, env=os.environ | {"PYTHONPATH": paths}, stdout=subprocess.DEVNULL)

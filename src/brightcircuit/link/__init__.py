@@ -1,0 +1,1 @@
+"""Lines to devices: transports, who holds which line, and the stand-in that ships."""

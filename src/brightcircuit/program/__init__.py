@@ -1,0 +1,1 @@
+"""Program: every parameter wanted, why, has, entered, read back."""

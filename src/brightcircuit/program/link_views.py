@@ -1,0 +1,291 @@
+"""The link in pages: connect, read, compare, confirm what is written, live values, learning run."""
+
+import math
+import uuid
+from dataclasses import dataclass
+from typing import Any
+
+from django.conf import settings
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+
+from brightcircuit.common.actor import actor
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.stale import changing
+from brightcircuit.program.hands import bench_of, turn_bench
+from brightcircuit.program.keeping import SWEEP_STEP_V, keep_reading, sweep_to_set
+from brightcircuit.program.link_services import (
+    WRITE_GATES,
+    begin_read,
+    choose,
+    confirm,
+    connect,
+    disconnect,
+    learn,
+    linked,
+    look_live,
+    resume,
+    save_device,
+    stop,
+)
+from brightcircuit.program.models import Line, Run
+from brightcircuit.program.queries import Device, Row, seen_devices
+from brightcircuit.stations.frame import job_frame
+from brightcore.linking.layout import LIVE, fault_words
+from brightcore.linking.learning import STAGES
+from brightcore.linking.transfer import STATES, UNKNOWN, Item
+from brightcore.procedure.gates import GATES
+from brightcore.programming.cautions import CAUTIONS
+from brightcore.programming.profile import Profile
+from brightcore.setting.commutation import codes
+
+ADDS = ("bench", "connect", "read", "keep", "sweep")
+"""Acts that overwrite nothing, whatever has happened since the page was shown."""
+
+STANDIN_UNIT = {"Otter": 1, "Fern": 2}
+"""Units of the stand-in's demo devices, proposed where the demo runs."""
+
+
+def link_page(request: HttpRequest, job_uuid: uuid.UUID, part: str = "") -> HttpResponse:
+    """Show the line of a device and do what is posted there."""
+    job = changing(request, job_uuid, adds=request.POST.get("do") in ADDS)
+    errors: dict[str, list[str]] = {}
+    if request.method == "POST":
+        try:
+            target = _act(request, job, part)
+            return redirect(target or reverse("program-link-device", args=(job.uuid, part)))
+        except ValidationError as error:
+            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+    reachable = [d for d in seen_devices(job) if d.profile is not None and d.profile.identity]
+    device = next((d for d in reachable if d.part.id == part), None) or next(iter(reachable), None)
+    if part and (device is None or device.part.id != part):
+        raise Http404("That has no link, or is not on this bike.")
+    context: dict[str, Any] = {
+        "section_url": reverse("program-link", args=(job.uuid,)),
+        "reachable": reachable,
+        "device": device,
+        "errors": errors,
+    }
+    if device is not None:
+        context |= _context(request, job, device, errors)
+    page = {**job_frame(job, "program"), **context}
+    return render(request, "program/link.html", page, status=422 if errors else 200)
+
+
+def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> HttpResponse:
+    """Show one run: what is to be confirmed, how far it is, what is known of every value."""
+    job = changing(request, job_uuid)
+    found = get_object_or_404(job.runs, pk=run, part=part)
+    errors: dict[str, list[str]] = {}
+    here = reverse("program-run", args=(job.uuid, part, run))
+    if request.method == "POST":
+        who, ticked = actor(request), request.POST.getlist("gate")
+        try:
+            action = request.POST.get("do")
+            if action == "confirm":
+                confirm(actor=who, job=job, run=found, ticked=ticked)
+            elif action == "go":
+                resume(actor=who, job=job, run=found)
+            elif action == "stop":
+                stop(actor=who, job=job, run=found)
+                return redirect("program-link-device", job.uuid, part)
+            return redirect(here)
+        except ValidationError as error:
+            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+    context = _run_context(request, job, found) | {"errors": errors}
+    context["section_url"] = reverse("program-link", args=(job.uuid,))
+    page = {**job_frame(job, "program"), **context}
+    return render(request, "program/run.html", page, status=422 if errors else 200)
+
+
+def live_values(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpResponse:
+    """Return the live values of a device as JSON."""
+    job = get_object_or_404(Job, uuid=job_uuid)
+    try:
+        found = look_live(actor=actor(request), job=job, part=part)
+    except ValidationError as error:
+        return JsonResponse({"error": error.messages[0]})
+    return JsonResponse({"values": found, "faults": fault_words(found["faults"]), "sector": _sector(found)})
+
+
+def _sector(values: dict[str, float]) -> int:
+    """Return the sector of the hall dial, −1 where the code makes no sense."""
+    bits = int(values["halls"])
+    code = (bits & 1, bits >> 1 & 1, bits >> 2 & 1)
+    return codes(120).index(code) if code in codes(120) else -1
+
+
+def _act(request: HttpRequest, job: Job, part: str) -> str:
+    """Do one posted act; returns where to go, "" for the page of the device."""
+    data, who = request.POST, actor(request)
+    what: dict[str, Any] = {"actor": who, "job": job, "part": part}
+    action, ticked = data.get("do"), data.getlist("gate")
+    if action == "connect":
+        line = connect(**what, text=data.get("address", ""))
+        messages.success(request, f"Connected: firmware {line.firmware}.")
+        return ""
+    if action == "disconnect":
+        disconnect(**what)
+        return ""
+    if action == "read":
+        return _to_run(job, begin_read(**what))
+    if action == "choose":
+        return _to_run(job, choose(**what, codes=data.getlist("code")))
+    if action == "save":
+        save_device(**what)
+        messages.success(request, "Saved on the device, and read again: as it was.")
+        return ""
+    if action == "learn":
+        return _to_run(job, learn(**what, key=data.get("stage", ""), ticked=ticked))
+    if action == "bench":
+        turn_bench(**what, values=data.dict())
+        return ""
+    if action == "keep":
+        messages.success(request, keep_reading(**what, name=data.get("name", "")))
+        return ""
+    if action == "sweep":
+        messages.success(request, sweep_to_set(**what, values=data.dict(), ticked=ticked))
+        return ""
+    raise ValidationError("Nothing to do.")
+
+
+def _to_run(job: Job, run: Run) -> str:
+    if run.kind == "read" and run.state == "done":
+        return ""
+    return reverse("program-run", args=(job.uuid, run.part, run.pk))
+
+
+@dataclass(frozen=True, slots=True)
+class Sector:
+    """One sector of the hall dial: its code and the path of its piece."""
+
+    code: str
+    path: str
+    x: float
+    y: float
+
+
+def _dial() -> list[Sector]:
+    """Return the hall dial: six sectors, each with its code, as pieces of a ring."""
+    made = []
+    for i, code in enumerate(codes(120)):
+        points = []
+        for radius, angles in ((78.0, (i * 60 - 88, i * 60 - 32)), (44.0, (i * 60 - 34, i * 60 - 86))):
+            for degrees in angles:
+                angle = math.radians(degrees)
+                points.append(f"{90 + radius * math.cos(angle):.1f} {90 + radius * math.sin(angle):.1f}")
+        middle = math.radians(i * 60 - 60)
+        path = f"M{points[0]} A78 78 0 0 1 {points[1]} L{points[2]} A44 44 0 0 0 {points[3]} Z"
+        made.append(
+            Sector("".join(map(str, code)), path, 90 + 61 * math.cos(middle), 95 + 61 * math.sin(middle))
+        )
+    return made
+
+
+def _context(request: HttpRequest, job: Job, device: Device, errors: dict[str, list[str]]) -> dict[str, Any]:
+    line = job.lines.filter(part=device.part.id).first()
+    rows = linked(device)
+    unit = STANDIN_UNIT.get(job.revision.bike.label)
+    proposed = f"{settings.STANDIN}/{unit}" if settings.STANDIN and unit else ""
+    last = job.runs.filter(part=device.part.id).exclude(kind="learn").last()
+    context: dict[str, Any] = {
+        "line": line,
+        "proposed": request.POST.get("address", proposed),
+        "typed": request.POST if errors else {},
+        "blocks": blocks(job) if job.is_open else [],
+        "general": [words for name, found in errors.items() if name != "address" for words in found],
+        "rows": rows,
+        "unread": sum(row.at is None for row in rows),
+        "differing": [row for row in rows if _may_write(row)],
+        "unfinished": last if last is not None and last.state in ("going", "paused", "asked") else None,
+    }
+    if line is not None:
+        context |= _connected(job, device, line)
+    return context
+
+
+def _may_write(row: Row) -> bool:
+    register = row.parameter.register
+    return row.state == "differs" and register is not None and not register.read_only
+
+
+def _connected(job: Job, device: Device, line: Line) -> dict[str, Any]:
+    learnt = {}
+    for run in job.runs.filter(part=device.part.id, kind="learn", state="done"):
+        for item in run.items:
+            learnt[item["stage"]] = item
+    return {
+        "live": [field for field in LIVE if field.name not in ("halls", "faults", "state")],
+        "dial": _dial(),
+        "gates": [(gate, GATES[gate]) for gate in WRITE_GATES],
+        "learnt_some": bool(learnt),
+        "stages": [(stage, learnt.get(stage.key)) for stage in STAGES],
+        "bench": bench_of(line),
+        "throttles": _has_throttle(device),
+        "sweep_step": SWEEP_STEP_V,
+    }
+
+
+def _has_throttle(device: Device) -> bool:
+    return any(pin.role == "throttle_signal" for port in device.part.ports for pin in port.pins)
+
+
+def _run_context(request: HttpRequest, job: Job, run: Run) -> dict[str, Any]:
+    device = next((d for d in seen_devices(job) if d.part.id == run.part), None)
+    if device is None or device.profile is None:
+        raise Http404("That device is not on this bike any more.")
+    if run.kind == "learn":
+        return {"run": run, "device": device, "learnt": _learnt(run)}
+    rows = [_known(device.profile, Item(**raw)) for raw in run.items]
+    left = sum(Item(**raw).is_left for raw in run.items)
+    return {
+        "run": run,
+        "device": device,
+        "rows": rows,
+        "left": left,
+        "finished": len(rows) - left,
+        "unknown": [row.item.code for row in rows if row.item.state == UNKNOWN],
+        "cautions": _cautions(device.profile, run),
+        "gates": [(gate, GATES[gate]) for gate in WRITE_GATES],
+        "ticked": request.POST.getlist("gate"),
+        "blocks": blocks(job) if job.is_open else [],
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is known of one value of a run, in words."""
+
+    item: Item
+    name: str
+    before: str
+    wanted: str
+    shown: str
+
+    @property
+    def state(self) -> str:
+        """What is known, in words."""
+        return STATES[self.item.state]
+
+
+def _cautions(profile: Profile, run: Run) -> list[str]:
+    """Return what to mind before these values are written, each once."""
+    roles = [profile.parameter(raw["code"]).role for raw in run.items]
+    return list(dict.fromkeys(CAUTIONS[role] for role in roles if role in CAUTIONS))
+
+
+def _known(profile: Profile, item: Item) -> Known:
+    parameter = profile.parameter(item.code)
+
+    def words(value: float | None) -> str:
+        return "" if value is None else parameter.words(value)
+
+    return Known(item, parameter.name, words(item.before), words(item.wanted), words(item.shown))
+
+
+def _learnt(run: Run) -> list[dict[str, Any]]:
+    return [item for item in run.items if isinstance(item, dict)]

@@ -1,0 +1,189 @@
+"""Program in the registry of stations."""
+
+from datetime import datetime
+
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.models import Job
+from brightcircuit.program.help import HELP
+from brightcircuit.program.models import Otherwise, Plan, Snapshot, Told
+from brightcircuit.program.queries import devices_of, programmed, seen_devices
+from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
+from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing
+
+TOLD = ("part", "code", "value", "before", "wanted", "how", "why", "firmware", "undone")
+OTHERWISE = ("part", "code", "value", "reason")
+SNAPSHOT = ("part", "profile", "title", "values")
+
+_CODE = {"type": "string", "maxLength": 10}
+_PART = {"type": "string", "maxLength": 60}
+_NUMBER = {"type": "number", "minimum": -1e6, "maximum": 1e6}
+_NUMBER_OR_NOT = {"type": ["number", "null"], "minimum": -1e6, "maximum": 1e6}
+_TEXT = {"type": "string", "maxLength": 200}
+_WHO = {"type": "string", "maxLength": 150}
+
+
+def _rows(properties: JsonObject, required: list[str], most: int) -> JsonObject:
+    who: JsonObject = {"at": {"type": "string"}, "by": _WHO}
+    item = {
+        "type": "object",
+        "properties": properties | who,
+        "required": required,
+        "additionalProperties": False,
+    }
+    return {"type": "array", "maxItems": most, "items": item}
+
+
+SCHEMA: JsonObject = {
+    "type": "object",
+    "properties": {
+        "aim": {"type": "object"},
+        "told": _rows(
+            {
+                "part": _PART,
+                "code": _CODE,
+                "value": _NUMBER,
+                "before": _NUMBER_OR_NOT,
+                "wanted": _NUMBER_OR_NOT,
+                "how": {"type": "string", "maxLength": 10},
+                "why": _TEXT,
+                "firmware": {"type": "string", "maxLength": 20},
+                "undone": {"type": "boolean"},
+            },
+            ["part", "code", "value", "how", "at"],
+            5000,
+        ),
+        "otherwise": _rows(
+            {"part": _PART, "code": _CODE, "value": _NUMBER, "reason": _TEXT},
+            ["part", "code", "value", "reason", "at"],
+            1000,
+        ),
+        "snapshots": _rows(
+            {
+                "part": _PART,
+                "profile": {"type": "string", "maxLength": 40},
+                "title": {"type": "string", "maxLength": 120},
+                "values": {"type": "object", "additionalProperties": _NUMBER},
+            },
+            ["part", "profile", "title", "values", "at"],
+            200,
+        ),
+    },
+    "additionalProperties": False,
+}
+
+
+def done(job: Job) -> bool:
+    """Whether every device whose profile is named is set as wanted."""
+    if not programmed(job):
+        return False
+    devices = [device for device in seen_devices(job) if device.profile is not None]
+    return bool(devices) and not any(device.left for device in devices)
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing | None:
+    """What was written and not saved comes first, then a device that was begun and is not as wanted."""
+    unsaved = job.lines.filter(saved=False).first()
+    if unsaved is not None:
+        why = "What was written over the link is lost when it is switched off."
+        return NextThing("station", "program", "Save on the device", why)
+    if not job.told.filter(undone=False, how__in=("entered", "written")).exists():
+        return None
+    device = next((d for d in devices_of(job) if d.profile is not None and d.left), None)
+    if device is None:
+        return None
+    words = f"Go on: {device.part.name}, {device.left} parameter{'s' if device.left > 1 else ''} left"
+    return NextThing(
+        "station", "program", words, "It was begun; half a set of values may ride worse than none."
+    )
+
+
+def worked(job: Job) -> set[str]:
+    """Return the devices that were set to something in this job."""
+    rows = job.told.filter(undone=False, imported=False, how__in=("entered", "written"))
+    return set(rows.values_list("part", flat=True))
+
+
+def export(job: Job) -> JsonObject:
+    """Return all that was told, wanted otherwise and kept, undone rows too."""
+    plan = Plan.objects.filter(job=job).first()
+    found: JsonObject = {
+        "told": [
+            {name: getattr(row, name) for name in TOLD} | {"at": row.at.isoformat(), "by": row.by_name}
+            for row in job.told.all()
+        ],
+        "otherwise": [
+            {name: getattr(row, name) for name in OTHERWISE} | {"at": row.at.isoformat(), "by": row.by_name}
+            for row in job.otherwise.all()
+        ],
+        "snapshots": [
+            {name: getattr(row, name) for name in SNAPSHOT} | {"at": row.at.isoformat(), "by": row.by_name}
+            for row in job.snapshots.all()
+        ],
+        "aim": plan.data if plan else {},
+    }
+    return {name: rows for name, rows in found.items() if rows}
+
+
+def restore(restoring: Restoring) -> None:
+    """Store what another shop told, as history; what it wanted otherwise and its aim stand."""
+    part, job = restoring.part("program"), restoring.job
+
+    def at(name: str, i: int) -> datetime:
+        return restoring.dates.get(f"$.job.stations.program.{name}[{i}].at", job.opened)
+
+    if part.get("aim"):
+        Plan.objects.create(job=job, data=part["aim"])
+    for i, raw in enumerate(part.get("told", [])):
+        fields = {name: raw[name] for name in TOLD if name in raw}
+        Told.objects.create(job=job, at=at("told", i), imported=True, **fields, **restoring.who(raw))
+    for i, raw in enumerate(part.get("otherwise", [])):
+        fields = {name: raw[name] for name in OTHERWISE}
+        by_name = restoring.who(raw)["by_name"]
+        Otherwise.objects.create(job=job, at=at("otherwise", i), by_name=by_name, **fields)
+    for i, raw in enumerate(part.get("snapshots", [])):
+        fields = {name: raw[name] for name in SNAPSHOT}
+        Snapshot.objects.create(job=job, at=at("snapshots", i), imported=True, **fields, **restoring.who(raw))
+
+
+def record(job: Job) -> list[RecordPart]:
+    """Return what devices were set to, from what, and what was wanted otherwise, with the reasons."""
+    if not programmed(job):
+        return []
+    lines = []
+    own = {(row.part, row.code): row for row in job.otherwise.all()}
+    for device in devices_of(job):
+        told = {row.code: row for row in job.told.filter(undone=False, part=device.part.id)}
+        for row in device.rows:
+            code = row.parameter.code
+            entry, other = told.get(code), own.get((device.part.id, code))
+            if entry is None:
+                continue
+            before = f", was {row.parameter.words(entry.before)}" if entry.before is not None else ""
+            why = f"; wanted {row.parameter.words(other.value)}: {other.reason}" if other else ""
+            words = f"{row.parameter.words(entry.value)}{before}{why}"
+            lines.append(f"{device.part.name} {code} {row.parameter.name}: {words}, {entry.by_name}")
+    return [RecordPart("Programmed", tuple(lines))] if lines else []
+
+
+STATION = Station(
+    help=HELP,
+    key="program",
+    name="Program",
+    shortcut="p",
+    done=done,
+    sections=(
+        Section("Values", "program"),
+        Section("Link", "program-link"),
+        Section("Checks", "program-checks"),
+        Section("Snapshots", "program-snapshots"),
+        Section("Profiles", "program-profiles"),
+    ),
+    next_thing=next_thing,
+    worked=worked,
+    export=export,
+    restore=restore,
+    schema=SCHEMA,
+    record=record,
+    log_words={"program": "value, snapshot or profile of Program"},
+)

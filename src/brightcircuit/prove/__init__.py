@@ -1,0 +1,1 @@
+"""Prove: does it all work, wheel up and on the road?"""

@@ -1,0 +1,54 @@
+"""What was proven, and what was not."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from brightcircuit.jobs.models import Job
+
+
+class Proved(models.Model):
+    """One check as it was made: never changed; undo marks it, a newer one stands before it."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="proofs")
+    uuid = models.UUIDField(default=uuid.uuid4, editable=False)
+    check_id = models.CharField(max_length=80)
+    title = models.CharField(max_length=200)
+    typed = models.CharField(max_length=60, blank=True)
+    passed = models.BooleanField()
+    note = models.TextField(blank=True)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
+    undone = models.BooleanField(default=False)
+    imported = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.title}: {'so' if self.passed else 'not so'}"
+
+
+class RideRow(models.Model):
+    """A ride read from a log: what it told, and a few of its moments for the charts. The file is not kept."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="rides")
+    uuid = models.UUIDField(default=uuid.uuid4, editable=False)
+    name = models.CharField(max_length=120)
+    began = models.DateTimeField(null=True)
+    told = models.JSONField(default=dict)
+    flags = models.JSONField(default=list)
+    series = models.JSONField(default=dict)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
+    undone = models.BooleanField(default=False)
+    imported = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.name

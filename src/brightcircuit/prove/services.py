@@ -1,0 +1,102 @@
+"""Checks made, and taken back."""
+
+import uuid as uuids
+from collections.abc import Sequence
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from brightcircuit.common.guard import require_open
+from brightcircuit.jobs import log
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import require_safe
+from brightcircuit.jobs.services import Symptoms, add_symptoms
+from brightcircuit.prove.models import Proved
+from brightcircuit.prove.queries import case_of, symptoms_of
+from brightcircuit.shop.models import Person
+from brightcore.errors import BrightError
+from brightcore.procedure.gates import GATES
+from brightcore.procedure.proofs import proof
+from brightcore.procedure.proofs.case import ProofCheck
+
+LONGEST = 500
+ANSWERS = {"yes": True, "no": False}
+
+
+def _judge(check: ProofCheck, text: str, answer: str) -> bool:
+    """Return whether a check passed; raises ValidationError by field where that cannot be told."""
+    if check.reading is not None:
+        try:
+            return check.reading.judge(text)[1]
+        except BrightError as error:
+            raise ValidationError({"value": [str(error)]}) from None
+    if answer not in ANSWERS:
+        raise ValidationError({"value": ["Say whether it is so."]})
+    return ANSWERS[answer]
+
+
+@transaction.atomic
+def enter(
+    *,
+    actor: Person,
+    job: Job,
+    check_id: str,
+    text: str = "",
+    answer: str = "",
+    note: str = "",
+    symptom: str = "",
+    ticked: Sequence[str] = (),
+) -> Proved:
+    """Store what a check has shown; a symptom that was seen then counts in Trace.
+
+    Raises ValidationError before its cautions are ticked, or it is safe.
+    """
+    require_open(job, actor)
+    check = proof(case_of(job), check_id)
+    if check is None:
+        raise ValidationError("That does not belong to this job any more. Look again.")
+    if check.gates:
+        require_safe(job)
+    missing = [GATES[gate] for gate in check.gates if gate not in ticked]
+    if missing:
+        raise ValidationError({"gate": [f"Tick first: {words}" for words in missing]})
+    passed = _judge(check, text, answer)
+    if not passed and not note.strip():
+        raise ValidationError({"note": ["Say what was seen; whoever looks for it needs it."]})
+    if symptom and symptom not in dict(symptoms_of(job)):
+        raise ValidationError({"symptom": ["Choose one of the list."]})
+    made = Proved.objects.create(
+        job=job,
+        check_id=check.id,
+        title=check.title,
+        typed=text.strip()[:60],
+        passed=passed,
+        note=note.strip()[:LONGEST],
+        at=timezone.now(),
+        by=actor,
+        by_name=str(actor),
+    )
+    for gate in check.gates:
+        log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
+    said = f" ({made.typed})" if made.typed else ""
+    seen = f": {made.note}" if made.note else ""
+    log.write(job, actor, "prove", f"{made}{said}{seen}")
+    if symptom and not passed:
+        add_symptoms(job, actor, Symptoms(seen=(symptom,)))
+    return made
+
+
+@transaction.atomic
+def undo(*, actor: Person, job: Job, uuid: str) -> None:
+    """Take back what a check has shown; it stays in the log."""
+    require_open(job, actor)
+    try:
+        made = job.proofs.filter(uuid=uuids.UUID(uuid), undone=False).first()
+    except ValueError:
+        made = None
+    if made is None:
+        raise ValidationError("There is nothing to undo.")
+    made.undone = True
+    made.save(update_fields=["undone"])
+    log.write(job, actor, "prove", f"Undone: {made}")

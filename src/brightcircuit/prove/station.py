@@ -1,0 +1,135 @@
+"""Prove in the registry of stations."""
+
+from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.models import Job
+from brightcircuit.prove.help import HELP
+from brightcircuit.prove.models import Proved
+from brightcircuit.prove.queries import LATER, holding, next_row, rows_of
+from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
+from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing
+from brightcore.procedure.purpose import looks_for_faults
+
+STORED = ("check_id", "title", "typed", "passed", "note", "undone")
+SCHEMA: JsonObject = {
+    "type": "object",
+    "properties": {
+        "proofs": {
+            "type": "array",
+            "maxItems": 1000,
+            "items": {
+                "type": "object",
+                "properties": {
+                    "check_id": {"type": "string", "maxLength": 80},
+                    "title": {"type": "string", "maxLength": 200},
+                    "typed": {"type": "string", "maxLength": 60},
+                    "passed": {"type": "boolean"},
+                    "note": {"type": "string", "maxLength": 500},
+                    "undone": {"type": "boolean"},
+                    "at": {"type": "string"},
+                    "by": {"type": "string", "maxLength": 150},
+                },
+                "required": ["check_id", "title", "passed", "at"],
+                "additionalProperties": False,
+            },
+        }
+    },
+    "required": ["proofs"],
+    "additionalProperties": False,
+}
+
+
+def begun(job: Job) -> bool:
+    """Whether any check was made."""
+    return job.proofs.filter(undone=False, imported=False).exists()
+
+
+def done(job: Job) -> bool:
+    """Whether all that stands before the hand-over has passed; a job without a check to make is not."""
+    return begun(job) and not holding(rows_of(job))
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing | None:
+    """What failed comes back first; a list that was begun goes on."""
+    if not begun(job):
+        return None
+    rows = rows_of(job)
+    row = next_row(rows)
+    if row is None or not holding(rows):
+        return (
+            None
+            if looks_for_faults(job.purposes)
+            else NextThing("close", "record", "Hand it over", "All is proven.")
+        )
+    if row.state == "failed":
+        return NextThing("station", "prove", f"Not so: {row.check.title}", row.check.failed[1])
+    left = len(holding(rows))
+    return NextThing("station", "prove", f"Prove: {row.check.title}", f"{left} to go.")
+
+
+def against(job: Job) -> list[str]:
+    """Return what speaks against handing over: checks that have failed."""
+    if not begun(job):
+        return []
+    return [row.check.title for row in rows_of(job) if row.state == "failed"]
+
+
+def later(job: Job) -> list[str]:
+    """Return what is looked at again once the bike has been ridden."""
+    return [row.check.title for row in rows_of(job) if row.check.group == LATER and row.state != "passed"]
+
+
+def export(job: Job) -> JsonObject:
+    """Return every check that was made, undone ones too."""
+    rows = [
+        {name: getattr(row, name) for name in STORED} | {"at": row.at.isoformat(), "by": row.by_name}
+        for row in job.proofs.all()
+    ]
+    return {"proofs": rows} if rows else {}
+
+
+def restore(restoring: Restoring) -> None:
+    """Store the checks as history of another shop: here they count once they are made again."""
+    for i, raw in enumerate(restoring.part("prove").get("proofs", [])):
+        Proved.objects.create(
+            job=restoring.job,
+            at=restoring.dates.get(f"$.job.stations.prove.proofs[{i}].at", restoring.job.opened),
+            imported=True,
+            **{name: raw[name] for name in STORED if name in raw},
+            **restoring.who(raw),
+        )
+
+
+def record(job: Job) -> list[RecordPart]:
+    """Return what was proven, and what was not."""
+    lines = []
+    for row in job.proofs.filter(undone=False):
+        typed = f" ({row.typed})" if row.typed else ""
+        note = f": {row.note}" if row.note else ""
+        where = ", in another shop" if row.imported else ""
+        lines.append(f"{row}{typed}{note}, {row.by_name}{where}")
+    rides = []
+    for ride in job.rides.filter(undone=False):
+        km, wh = ride.told.get("distance_km"), ride.told.get("wh_per_km")
+        figures = [f"{km:.2f} km" if km is not None else "", f"{wh:.1f} Wh/km" if wh is not None else ""]
+        rides.append(f"Ride {ride}: {', '.join(filter(None, figures)) or 'read'}, {ride.by_name}")
+    parts = [RecordPart("Proven", tuple(lines)), RecordPart("Rides", tuple(rides))]
+    return [part for part in parts if part.lines]
+
+
+STATION = Station(
+    help=HELP,
+    key="prove",
+    name="Prove",
+    shortcut="v",
+    done=done,
+    sections=(Section("Checks", "prove"), Section("Ride log", "prove-rides")),
+    next_thing=next_thing,
+    against=against,
+    later=later,
+    export=export,
+    restore=restore,
+    schema=SCHEMA,
+    record=record,
+    log_words={"prove": "check of Prove"},
+)

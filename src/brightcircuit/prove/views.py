@@ -1,0 +1,86 @@
+"""The Prove station: the list, one check at a time."""
+
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+
+from brightcircuit.common.actor import actor
+from brightcircuit.jobs.changed import changes_of
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.stale import changing
+from brightcircuit.prove.queries import Row, holding, next_row, rows_of, symptoms_of
+from brightcircuit.prove.services import enter, undo
+from brightcircuit.stations.frame import job_frame
+from brightcore.procedure.gates import GATES
+from brightcore.procedure.proofs.case import GROUPS
+
+
+def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show what is to be proven and take what was seen."""
+    job = changing(request, job_uuid)
+    errors: dict[str, list[str]] = {}
+    if request.method == "POST":
+        try:
+            target = _act(request, job)
+            return redirect(target)
+        except ValidationError as error:
+            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+    rows = rows_of(job)
+    context = {
+        **_current(request, job, rows, errors),
+        "groups": [(title, [r for r in rows if r.check.group == key]) for key, title in GROUPS.items()],
+        "rows": rows,
+        "left": len(holding(rows)),
+        "failed": sum(row.state == "failed" for row in rows),
+        "changes": changes_of(job),
+        "errors": errors,
+        "general": errors.get("", []),
+        "typed": request.POST if errors else {},
+        "blocks": blocks(job) if job.is_open else [],
+    }
+    page = {**job_frame(job, "prove"), **context}
+    return render(request, "prove/prove.html", page, status=422 if errors else 200)
+
+
+def _act(request: HttpRequest, job: Job) -> str:
+    """Do one posted act; returns where to go."""
+    data, who = request.POST, actor(request)
+    here = reverse("prove", args=(job.uuid,))
+    if data.get("do") == "undo":
+        undo(actor=who, job=job, uuid=data.get("uuid", ""))
+        messages.success(request, "Undone. It stays in the log.")
+        return here
+    made = enter(
+        actor=who,
+        job=job,
+        check_id=data.get("check", ""),
+        text=data.get("value", ""),
+        answer=data.get("answer", ""),
+        note=data.get("note", ""),
+        symptom=data.get("symptom", ""),
+        ticked=data.getlist("gate"),
+    )
+    messages.success(request, f"Saved: {made}.")
+    return here
+
+
+def _current(request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, list[str]]) -> dict[str, Any]:
+    """Return the check that is at hand: the one asked for, else the next."""
+    asked = request.POST.get("check") if errors else request.GET.get("check")
+    row = next((row for row in rows if row.check.id == asked), None) or next_row(rows)
+    if row is None:
+        return {"row": None}
+    station, words = row.check.failed
+    ticked = request.POST.getlist("gate") if errors else []
+    return {
+        "row": row,
+        "gates": [(gate, GATES[gate], gate in ticked) for gate in row.check.gates],
+        "symptoms": symptoms_of(job) if station == "trace" else [],
+        "leads": (reverse(station, args=(job.uuid,)), station.title(), words),
+    }

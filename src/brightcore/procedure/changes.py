@@ -1,0 +1,57 @@
+"""What a job has changed on a bike: the description at arrival against the present one."""
+
+from dataclasses import dataclass, replace
+
+from brightcore.bike.model import Bike
+from brightcore.describing.edit import compare
+from brightcore.kinds import REGISTRY
+
+
+@dataclass(frozen=True, slots=True)
+class Changes:
+    """What differs: parts fitted or changed, parts gone, connections made or changed, parts set otherwise,
+    parts whose plugs were pulled, and all of it in words.
+    """
+
+    parts: frozenset[str] = frozenset()
+    gone: tuple[str, ...] = ()
+    joins: frozenset[str] = frozenset()
+    set_parts: frozenset[str] = frozenset()
+    loose: frozenset[str] = frozenset()
+    words: tuple[str, ...] = ()
+
+    @property
+    def touched(self) -> frozenset[str]:
+        """Return the parts that were fitted, changed or set."""
+        return self.parts | self.set_parts
+
+    def disturbed(self, bike: Bike) -> frozenset[str]:
+        """Return the parts whose plugs were connected, changed or pulled."""
+        ends = {part for join in bike.joins if join.id in self.joins for part in (join.a_part, join.b_part)}
+        return frozenset(ends) | self.loose
+
+    def __bool__(self) -> bool:
+        return bool(self.words)
+
+
+def changes_between(before: Bike, after: Bike) -> Changes:
+    """Return what differs between two descriptions of one bike; measured values alone are no change."""
+    old, new = {part.id: part for part in before.parts}, {part.id: part for part in after.parts}
+    joins, fresh = {join.id: join for join in before.joins}, {join.id: join for join in after.joins}
+    were = {(s.part, s.role): s.value for s in before.settings}
+    are = {(s.part, s.role): s.value for s in after.settings}
+    loose = {
+        part
+        for name, join in joins.items()
+        if name not in fresh
+        for part in (join.a_part, join.b_part)
+        if part in new
+    }
+    return Changes(
+        frozenset(i for i, part in new.items() if old.get(i) != part),
+        tuple(part.name for i, part in old.items() if i not in new),
+        frozenset(i for i, join in fresh.items() if joins.get(i) != join),
+        frozenset(part for part, role in {*were, *are} if were.get((part, role)) != are.get((part, role))),
+        frozenset(loose),
+        compare(before, replace(after, measured=before.measured), REGISTRY),
+    )

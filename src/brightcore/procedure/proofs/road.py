@@ -1,0 +1,78 @@
+"""On the road, on private ground (common practice; local rules decide where)."""
+
+from collections.abc import Iterator
+
+from brightcore.kinds.select import controllers, displays, motors, packs
+from brightcore.procedure.proofs.case import ROAD, Checks, ProofCase, ProofCheck, Reading
+
+SPEED_ERROR = 0.03
+"""Shown speed may be off by this share before the circumference is corrected."""
+
+LIMIT_OVER_KMH = 1.0
+
+
+def stops(case: ProofCase) -> Iterator[ProofCheck]:
+    """Brakes first, then the cut-offs under power."""
+    if case.power_touched:
+        yield ProofCheck(
+            "road-cut",
+            "road",
+            "Brakes, then the cut-offs under power",
+            "Walking pace, no motor: both brakes. Then under power: each lever stops the pull at once.",
+            "Stops by brakes alone; the pull ends with each lever.",
+            case.because(motors(case.bike)),
+            ("set", "Bring the cut-off in range on Set."),
+            ROAD,
+        )
+
+
+def speed(case: ProofCase) -> Iterator[ProofCheck]:
+    """Shown speed against satellite."""
+    if displays(case.bike) and case.any((*displays(case.bike), *controllers(case.bike), *motors(case.bike))):
+        yield ProofCheck(
+            "road-speed",
+            "road",
+            "Shown speed against satellite",
+            "Steady 20 km/h by the display over 200 m: type what a satellite receiver says.",
+            "20 km/h, 3 % either way.",
+            case.because(displays(case.bike)),
+            ("program", "Correct the circumference by that ratio on Program."),
+            ROAD,
+            Reading("km/h", 20 * (1 - SPEED_ERROR), 20 * (1 + SPEED_ERROR), 5.0, 60.0),
+        )
+
+
+def limit(case: ProofCase) -> Iterator[ProofCheck]:
+    """Help ends where it is to end."""
+    if case.limit_kmh and case.power_touched and case.any((*displays(case.bike), *controllers(case.bike))):
+        high = case.limit_kmh + LIMIT_OVER_KMH
+        yield ProofCheck(
+            "road-limit",
+            "road",
+            "Help ends at the limit",
+            "On the flat, highest level: type the speed at which the help ends.",
+            f"{case.limit_kmh:g} km/h, at most 1 km/h over; local law decides.",
+            case.because(controllers(case.bike)),
+            ("program", "Look at the speed limits on Program."),
+            ROAD,
+            Reading("km/h", 0.6 * case.limit_kmh, high, 3.0, 120.0),
+        )
+
+
+def hill(case: ProofCase) -> Iterator[ProofCheck]:
+    """Uphill: heat and volts."""
+    own = (*motors(case.bike), *controllers(case.bike), *packs(case.bike))
+    if case.drives and case.any(own):
+        yield ProofCheck(
+            "road-hill",
+            "road",
+            "Uphill, then feel",
+            "Five minutes uphill or loaded, stop: feel near motor, controller, thick plugs, back of a hand.",
+            "Hand-warm at most at plugs; no cut-out, no smell.",
+            case.because(own),
+            ("match", "See on Match what it asks of the chain; look at the plug that is hot."),
+            ROAD,
+        )
+
+
+CHECKS: tuple[Checks, ...] = (stops, speed, limit, hill)

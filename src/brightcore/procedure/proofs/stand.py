@@ -1,0 +1,223 @@
+"""On the stand: what turns, stops, asks and lights (common practice)."""
+
+from collections.abc import Iterator
+
+from brightcore.bike.model import Part
+from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds.motor import MotorSpec
+from brightcore.kinds.pedal_sensor import PedalSpec
+from brightcore.kinds.select import combiners, controllers, cutting, displays, motors, packs, trackers
+from brightcore.kinds.sensors import TorqueSpec
+from brightcore.kinds.signals import BrakeLampSpec, HornSpec
+from brightcore.kinds.throttle import ThrottleSpec
+from brightcore.procedure.proofs.case import Checks, ProofCase, ProofCheck
+
+IN_TRACE = ("trace", "Find it in Trace; what it looked like counts there. Then prove it again.")
+IN_SET = ("set", "Bring it in range on Set, then prove it again.")
+IN_PROGRAM = ("program", "Look at its values on Program, then prove it again.")
+
+
+def cut_offs(case: ProofCase) -> Iterator[ProofCheck]:
+    """Every lever stops the turning motor, each alone."""
+    for part in cutting(case.bike, "brake"):
+        if case.power_touched or case.any([part]):
+            yield ProofCheck(
+                f"cut:{part.id}",
+                "stand",
+                f"{part.name} stops the motor",
+                "Motor turning at half throttle or assist: pull this lever alone, gently, then let go.",
+                "It stops at once and starts again only when asked.",
+                case.because([part]),
+                IN_SET,
+            )
+
+
+def throttle(case: ProofCase) -> Iterator[ProofCheck]:
+    """From rest to full and back."""
+    for part in case.bike.having(ThrottleSpec):
+        if case.power_touched or case.any([part]):
+            yield ProofCheck(
+                f"throttle:{part.id}",
+                "stand",
+                f"{part.name} from rest to full and back",
+                "Let go: nothing turns. Pull slowly to the end, let it snap back; three times.",
+                "Rises without a jump, stops when let go.",
+                case.because([part]),
+                IN_SET,
+            )
+
+
+def assist(case: ProofCase) -> Iterator[ProofCheck]:
+    """Every level pulls more than the one before; nothing at zero."""
+    sensors = (*case.bike.having(PedalSpec), *case.bike.having(TorqueSpec))
+    if sensors and case.power_touched:
+        yield ProofCheck(
+            "assist",
+            "stand",
+            "Assist at each level",
+            "Turn the cranks forwards by hand at every level, then backwards.",
+            "Each level runs faster than the one before; nothing at zero, nothing backwards.",
+            case.because(sensors),
+            IN_SET,
+        )
+
+
+def walk(case: ProofCase) -> Iterator[ProofCheck]:
+    """Walk assist, where a display can ask for it."""
+    if displays(case.bike) and case.any((*displays(case.bike), *controllers(case.bike))):
+        yield ProofCheck(
+            "walk",
+            "stand",
+            "Walk assist",
+            "Hold its button; let go. Where there is none or it is off by law, say so and leave it.",
+            "Turns at walking pace while held, stops when let go.",
+            case.because(displays(case.bike)),
+            IN_PROGRAM,
+        )
+
+
+def regeneration(case: ProofCase) -> Iterator[ProofCheck]:
+    """Braking into the pack, where a controller is set to it."""
+    for part in case.bike.having(ControllerSpec):
+        on = part.spec.regen not in ("", "no", "off") or case.bike.setting(part.id, "regen", 0.0) > 0
+        if on and case.any([part, *packs(case.bike)]):
+            yield ProofCheck(
+                f"regen:{part.id}",
+                "stand",
+                f"{part.name} brakes into the pack",
+                "Pack below 90 % and above 5 °C. Wheel at speed: pull a lever; watch the volts.",
+                "Slows smoothly, volts stay under the full pack's.",
+                case.because([part]),
+                IN_PROGRAM,
+            )
+
+
+def lights(case: ProofCase) -> Iterator[ProofCheck]:
+    """Lamps and horn."""
+    lamps: tuple[Part, ...] = (*case.bike.having(LampSpec), *case.bike.having(BrakeLampSpec))
+    for part in dict.fromkeys(lamps):
+        if case.any([part]):
+            yield ProofCheck(
+                f"light:{part.id}",
+                "stand",
+                f"{part.name} lights",
+                "Switch it on and off; a brake lamp by each lever.",
+                "Bright, steady, off when off.",
+                case.because([part]),
+                IN_TRACE,
+            )
+    for horn in case.bike.having(HornSpec):
+        if case.any([horn]):
+            yield ProofCheck(
+                f"horn:{horn.id}",
+                "stand",
+                f"{horn.name} sounds",
+                "Press it.",
+                "Loud, stops when let go.",
+                case.because([horn]),
+                IN_TRACE,
+            )
+
+
+def tracker(case: ProofCase) -> Iterator[ProofCheck]:
+    """A tracker that was fitted reports, and draws little."""
+    for part in trackers(case.bike):
+        if case.any([part]):
+            yield ProofCheck(
+                f"report:{part.id}",
+                "stand",
+                f"{part.name} reports",
+                "Under open sky, bike off, then on: look at what it reports, and at its lamp.",
+                "Reports where it is, with the bike on and off.",
+                case.because([part]),
+                ("wire", "Look at its supply and ground on Wire."),
+                ("pack_safe",),
+            )
+
+
+def a_minute(case: ProofCase) -> Iterator[ProofCheck]:
+    """Runs a minute without an error."""
+    if case.power_touched:
+        yield ProofCheck(
+            "minute",
+            "stand",
+            "A minute without an error",
+            "Half throttle or assist for a minute, wheel up; watch display and motor, listen.",
+            "No error, no growl, no shudder, no smell.",
+            case.because(motors(case.bike)),
+            IN_TRACE,
+        )
+
+
+def each_pack(case: ProofCase) -> Iterator[ProofCheck]:
+    """Combined packs: each alone, then both."""
+    own = packs(case.bike)
+    if not combiners(case.bike) or not case.any((*own, *combiners(case.bike))):
+        return
+    for part in own:
+        yield ProofCheck(
+            f"alone:{part.id}",
+            "stand",
+            f"{part.name} alone carries it",
+            "Only this pack in and on: touch the throttle.",
+            "Runs; the other pack's socket shows nothing across its contacts.",
+            case.because([part]),
+            IN_TRACE,
+        )
+    yield ProofCheck(
+        "together",
+        "stand",
+        "All packs together",
+        "All in and on, volts within what the module allows: run for a minute, feel the module.",
+        "Runs, nothing warms.",
+        case.because(combiners(case.bike)),
+        IN_TRACE,
+    )
+
+
+def each_motor(case: ProofCase) -> Iterator[ProofCheck]:
+    """Several motors: each turns the right way, alike."""
+    own = case.bike.having(MotorSpec)
+    if len(own) < 2 or not case.power_touched:
+        return
+    for part in own:
+        yield ProofCheck(
+            f"motor:{part.id}",
+            "stand",
+            f"{part.name} turns forwards",
+            "All wheels up, a touch: look at this wheel alone.",
+            "Forwards, as soon and as fast as the other.",
+            case.because([part]),
+            ("set", "Find phases and halls by trial on Set."),
+        )
+
+
+def temperature(case: ProofCase) -> Iterator[ProofCheck]:
+    """The motor's temperature is shown, where a sensor is fitted."""
+    for part in case.bike.having(MotorSpec):
+        if part.spec.thermistor and case.any([part, *controllers(case.bike)]):
+            yield ProofCheck(
+                f"warm:{part.id}",
+                "stand",
+                f"{part.name}: its temperature is shown",
+                "Cold motor, display or link: near the room's. A hand on the hub: it rises.",
+                "Near the room's, and moves.",
+                case.because([part]),
+                IN_SET,
+            )
+
+
+CHECKS: tuple[Checks, ...] = (
+    cut_offs,
+    throttle,
+    assist,
+    walk,
+    regeneration,
+    lights,
+    tracker,
+    a_minute,
+    each_pack,
+    each_motor,
+    temperature,
+)
