@@ -124,8 +124,8 @@ def importer_of(name: str) -> Callable[[bytes], object]:
     """Return what takes a file of a kind in."""
     from tests.bikes import demo_bike
 
-    from brightcircuit.arrive.photos import clean_picture
     from brightcircuit.bikes.services import read_bike_text
+    from brightcircuit.jobs.photos import clean_picture
     from brightcore.formats.class_file import load_classes
     from brightcore.formats.discharge_log import read_log
     from brightcore.formats.job_file import load_job

@@ -31,6 +31,7 @@ def addresses() -> Addresses:
         path("", include("brightcircuit.bench.urls")),
         path("bikes/", include("brightcircuit.bikes.urls")),
         path("parts/", include("brightcircuit.library.urls")),
+        path("archive.zip", include("brightcircuit.archive.urls")),
         path("me/", include("brightcircuit.shop.urls")),
         *station_addresses(),
     ]

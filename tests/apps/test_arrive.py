@@ -9,10 +9,10 @@ from django.core.exceptions import ValidationError
 from django.urls import reverse
 from PIL import Image
 
-from brightcircuit.arrive.models import Photo
-from brightcircuit.arrive.photos import add_photo, clean_picture, photo_path
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.models import Photo
+from brightcircuit.jobs.photos import add_photo, clean_picture, photo_path
 from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.stations.files import export_job
 from brightcircuit.trace.models import Entry
@@ -96,7 +96,7 @@ class PhotoTest(StationTest):
             for most in (2000, 1999):
                 with (
                     self.subTest(kind, most=most, **how),
-                    patch(f"brightcircuit.arrive.photos.{limit}", most),
+                    patch(f"brightcircuit.jobs.photos.{limit}", most),
                 ):
                     if most == 2000:
                         self.assertTrue(clean_picture(content))
@@ -106,7 +106,7 @@ class PhotoTest(StationTest):
 
     def test_a_job_holds_so_many_photos_and_no_more(self) -> None:
         small = picture(size=(40, 30))
-        with patch("brightcircuit.arrive.photos.MOST_PHOTOS", 2):
+        with patch("brightcircuit.jobs.photos.MOST_PHOTOS", 2):
             for _ in range(2):
                 add_photo(actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption="")
             with self.assertRaises(ValidationError):

@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.link.lines import LineBusyError, let_all_go, let_go, port_of, take
 from brightcircuit.link.standin import main as standin_main
 from brightcircuit.link.transport import AddressError, ModbusPort, read_address
@@ -31,6 +32,7 @@ from brightcircuit.program.link_services import (
 from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, devices_of
 from brightcircuit.program.services import name_profile, want_otherwise
+from brightcircuit.prove.services import enter
 from brightcircuit.record.services import close_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.profile_file import shipped_profiles
@@ -276,6 +278,32 @@ class LinkTest(ShopTest):
         )
         self.device.fault(DROPPED, 0)
         self.assertIn("No answer", self.client.get(address).json()["error"])
+
+    def test_a_proof_takes_what_the_controller_reads_and_is_not_surer_than_it(self) -> None:
+        plan_job(actor=self.technician, job=self.job, planned=Planned(("check-over",)))
+
+        def prove(answer: str) -> str:
+            made = enter(
+                actor=self.technician,
+                job=self.job,
+                check_id="minute",
+                answer=answer,
+                note="hums" if answer == "no" else "",
+                ticked=("pack_safe", "wheel_up"),
+                link=True,
+            )
+            return made.note
+
+        with self.assertRaisesMessage(ValidationError, "on a link"):
+            prove("yes")
+        self.connect()
+        self.assertRegex(prove("yes"), r"^over the link Controller.*: volts 5\d\.\d V.* no error$")
+        self.device.fault(STALE_HALL, 1)
+        live = self.client.get(reverse("program-live", args=(self.job_uuid, "controller"))).json()
+        if live["faults"]:
+            with self.assertRaisesMessage(ValidationError, "The controller says otherwise"):
+                prove("yes")
+        self.assertTrue(prove("no").startswith("hums; over the link"))
 
     def test_a_learning_run_is_judged_and_its_values_read_again(self) -> None:
         self.connect()

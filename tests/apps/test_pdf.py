@@ -13,7 +13,7 @@ from django.urls import reverse
 from pikepdf import Pdf
 
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.wire.pdf import PROCESSES
+from brightcircuit.engines.paper import PROCESSES
 from brightcore.drawing.plug_cards import plug_card_pages
 from tests.apps.base import ShopTest
 
@@ -37,7 +37,7 @@ class PdfProcessesTest(TestCase):
         " import django\n"
         " from multiprocessing import active_children\n"
         " django.setup()\n"
-        " from brightcircuit.wire.pdf import _laid_out\n"
+        " from brightcircuit.engines.paper import _laid_out\n"
         " print([page[:4] for page in _laid_out(['<p>one', '<p>two'])] == [b'%PDF'] * 2, flush=True)\n"
         " print(*(child.pid for child in active_children()), flush=True)\n"
         " input()\n"

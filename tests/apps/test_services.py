@@ -10,12 +10,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 
-from brightcircuit.arrive.photos import add_photo
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.services import add_revision, import_bike, set_contact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import Stale
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
+from brightcircuit.jobs.photos import add_photo
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import Symptoms, confirm_symptoms, use_newest_revision

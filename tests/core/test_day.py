@@ -1,11 +1,12 @@
 """The day plan."""
 
 import random
+from dataclasses import replace
 from datetime import date, timedelta
 from itertools import permutations
 from unittest import TestCase
 
-from brightcore.procedure.day import DAY_MIN, DayJob, day_plan
+from brightcore.procedure.day import DAY_MIN, DayJob, day_plan, takes_over
 
 TODAY = date(2026, 11, 26)
 
@@ -29,6 +30,25 @@ class DayTest(TestCase):
             ((DayJob(1, "", on(0)), DayJob(2, "b", on(5)), DayJob(3, "a", on(9))), [3, 2, 1]),
         ):
             self.assertEqual(self.order(*jobs), wanted)
+
+    def test_what_is_put_by_hand_stands_at_its_place(self) -> None:
+        jobs = [DayJob(k, "a", on(k)) for k in range(4)]
+        for turns, wanted in (
+            ({}, [0, 1, 2, 3]),
+            ({3: 0}, [3, 0, 1, 2]),
+            ({0: 2}, [1, 2, 0, 3]),
+            ({0: 1, 1: 0}, [1, 0, 2, 3]),
+            ({0: 9}, [1, 2, 3, 0]),
+        ):
+            put = [replace(job, turn=turns.get(job.key)) for job in jobs]
+            self.assertEqual(self.order(*put), wanted, turns)
+
+    def test_who_is_away_hands_over_to_who_has_least(self) -> None:
+        jobs = [DayJob(1, "a", None, 60), DayJob(2, "b", None, 90)]
+        for away, here, wanted in ((["a"], [], "b"), ([], ["c"], "c"), ([], [], "a"), (["a", "b"], [], "")):
+            plan = day_plan(jobs, TODAY, away, here)
+            self.assertEqual(takes_over(plan), wanted)
+            self.assertEqual([hands.worker for hands in plan if hands.away], sorted(away))
 
     def test_late_is_told_beside_its_minute(self) -> None:
         over = DAY_MIN + 1

@@ -1,12 +1,14 @@
 """The mechanical steps of a job: nothing missing, nothing foreign, each after what it needs."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import networkx as nx
 
 from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.procedure.changes import Changes
+from brightcore.procedure.changes import Changes, changes_between
+from brightcore.procedure.effort import EFFORTS, minutes_of
 from brightcore.procedure.first_light import find_first_light
 from brightcore.procedure.mechanical import mechanical_steps, with_mechanical
 from brightcore.procedure.work_order import only_changed, order_of_work
@@ -23,17 +25,32 @@ def wheel(motor: str) -> list[str]:
     return [f"{step}:{motor}" for step in WHEEL]
 
 
+NEW, BAR, OFF = ["checked"], ["grips", "checked"], ["labels"]
+
+
 JOBS = (
     # what: bike, parts fitted, names of parts taken off, mechanical steps: hand-written
-    ("a hub motor", FERN, ("motor",), (), wheel("motor")),
-    ("a mid drive", MID, ("motor",), (), ["cranks:motor", "bracket:motor"]),
-    ("a second pack", TWO, ("pack_rear", "combiner"), (), ["fixed:pack_rear", "module:combiner"]),
-    ("a controller swap", FERN, ("controller",), ("Old controller",), ["lugs:controller", "left-over"]),
-    ("a throttle", FERN, ("throttle",), (), ["bar:throttle", "brakes"]),
-    ("a stronger pack and controller", FERN, ("pack", "controller"), (), ["fixed:pack", "lugs:controller"]),
-    ("two motors", CART, ("motor_left", "motor_right"), (), wheel("motor_left") + wheel("motor_right")),
-    ("a lamp", FERN, ("lamp",), (), []),
-    ("a lamp taken off", FERN, (), ("Front lamp",), ["left-over"]),
+    ("a hub motor", FERN, ("motor",), (), NEW + wheel("motor")),
+    ("a mid drive", MID, ("motor",), (), [*NEW, "cranks:motor", "bracket:motor"]),
+    ("a second pack", TWO, ("pack_rear", "combiner"), (), [*NEW, "fixed:pack_rear", "module:combiner"]),
+    (
+        "a controller swap",
+        FERN,
+        ("controller",),
+        ("Old controller",),
+        OFF + NEW + ["lugs:controller", "left-over"],
+    ),
+    ("a throttle", FERN, ("throttle",), (), [*BAR, "bar:throttle", "brakes"]),
+    (
+        "a stronger pack and controller",
+        FERN,
+        ("pack", "controller"),
+        (),
+        [*NEW, "fixed:pack", "lugs:controller"],
+    ),
+    ("two motors", CART, ("motor_left", "motor_right"), (), NEW + wheel("motor_left") + wheel("motor_right")),
+    ("a lamp", FERN, ("lamp",), (), NEW),
+    ("a lamp taken off", FERN, (), ("Front lamp",), [*OFF, "left-over"]),
 )
 
 
@@ -69,10 +86,44 @@ class MechanicalTest(TestCase):
         self.assertIn("4 N·m", torques["over:motor"])
         self.assertIn("maker's figure", torques["nuts:motor"])
 
+    def test_the_makers_torque_comes_before_the_common_one(self) -> None:
+        motor = FERN.part("motor")
+        told = replace(motor, spec=replace(motor.spec, disc_bolt_nm=6.2, axle_nut_nm=40.0))  # type: ignore[call-arg]
+        bike = replace(FERN, parts=tuple(told if part.id == "motor" else part for part in FERN.parts))
+        torques = {step.id: step.torque for step in mechanical_steps(bike, ["motor"], ())}
+        self.assertIn("6.2 N·m, by its maker", torques["over:motor"])
+        self.assertIn("40 N·m, by its maker", torques["nuts:motor"])
+        self.assertEqual(changes_between(FERN, bike).fitted, frozenset())
+        self.assertEqual(changes_between(FERN, bike).parts, frozenset())
+
+    def test_only_another_thing_is_fitted_anew(self) -> None:
+        motor = FERN.part("motor")
+        for words, part, fitted in (
+            ("its value was corrected", replace(motor, spec=replace(motor.spec, rated_w=260.0)), False),  # type: ignore[call-arg]
+            ("its name was corrected", replace(motor, name="Front motor"), False),
+            (
+                "another one",
+                replace(motor, name="Stronger", spec=replace(motor.spec, rated_w=600.0)),  # type: ignore[call-arg]
+                True,
+            ),
+        ):
+            bike = replace(FERN, parts=tuple(part if old.id == "motor" else old for old in FERN.parts))
+            with self.subTest(words):
+                self.assertEqual(changes_between(FERN, bike).fitted, frozenset({"motor"} if fitted else ()))
+
+    def test_every_step_says_what_it_takes(self) -> None:
+        for bike in (FERN, MID, CART):
+            steps = with_mechanical(
+                order_of_work(bike, find_first_light(bike)), bike, [p.id for p in bike.parts], ["Old display"]
+            )
+            unknown = {s.id for s in steps if s.id.partition(":")[0] not in EFFORTS}
+            self.assertEqual(unknown, set())
+            self.assertGreater(minutes_of(s.id for s in steps), 60)
+
     def test_only_what_was_added_has_steps(self) -> None:
         every = order_of_work(FERN, find_first_light(FERN))
         lamp = frozenset({j.id for j in FERN.joins if "lamp" in (j.a_part, j.b_part)})
-        steps = only_changed(every, FERN, Changes(frozenset({"lamp"}), (), lamp))
+        steps = only_changed(every, FERN, Changes(parts=frozenset({"lamp"}), joins=lamp))
         ids = [step.id for step in steps]
         self.assertLess(len(ids), len(every) / 2)
         for step in steps:

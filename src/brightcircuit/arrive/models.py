@@ -1,7 +1,5 @@
 """What was found at arrival."""
 
-import uuid
-
 from django.conf import settings
 from django.db import models
 
@@ -64,22 +62,3 @@ class Waiver(models.Model):
 
     def __str__(self) -> str:
         return self.reason
-
-
-class Photo(models.Model):
-    """A picture of what came in. The file lies in the media folder under its UUID."""
-
-    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="photos")
-    uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
-    caption = models.CharField(max_length=200, blank=True)
-    size = models.PositiveIntegerField()
-    sha256 = models.CharField(max_length=64)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-
-    class Meta:
-        ordering = ("id",)
-
-    def __str__(self) -> str:
-        return self.caption or str(self.uuid)

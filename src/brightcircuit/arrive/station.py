@@ -42,6 +42,7 @@ def export(job: Job) -> JsonObject:
     arrival = job.arrival
     photos = [
         {"name": f"{p.uuid}.jpg", "size": p.size, "sha256": p.sha256, "caption": p.caption}
+        | ({"place": p.place} if p.place else {})
         for p in job.photos.all()
     ]
     waivers = [
@@ -135,7 +136,7 @@ STATION = Station(
         "triage": "answers about the pack",
         "quarantine": "quarantine lifted",
         "waiver": "finding accepted",
-        "photo": "photo kept",
+        "photo": "photo saved or deleted",
         "plan": "purpose, promised date, who has it, what it waits for",
     },
 )

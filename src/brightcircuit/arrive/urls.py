@@ -10,5 +10,4 @@ urlpatterns = [
     path("plan/", plan_page, name="arrive-plan"),
     path("found/", views.arrive_page, {"page": "found"}, name="arrive-found"),
     path("fitted/", views.arrive_page, {"page": "fitted"}, name="arrive-fitted"),
-    path("photos/<uuid:photo_uuid>.jpg", views.photo, name="photo"),
 ]

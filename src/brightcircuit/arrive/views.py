@@ -6,12 +6,11 @@ from dataclasses import dataclass
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db.models import QuerySet
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
-from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Photo
-from brightcircuit.arrive.photos import add_photo, photo_path
+from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival
 from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.drawings import PartCard, part_cards
@@ -20,7 +19,8 @@ from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.shown import Shown
-from brightcircuit.jobs.models import Job, Quarantine
+from brightcircuit.jobs.models import Job, Photo, Quarantine
+from brightcircuit.jobs.photos import add_photo
 from brightcircuit.jobs.quarantine import marks_of, standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
@@ -112,7 +112,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         plugs=plug_choices(job),
         suggested=likely,
         asks_symptoms=bool(likely) and not job.evidence.exists(),
-        photos=job.photos.all(),
+        photos=job.photos.filter(place=""),
         newer=latest_revision(job.revision.bike).number > job.revision.number,
         cards=part_cards(core_bike(job.revision)) if page == "fitted" else [],
         arrival=job.arrival,
@@ -186,11 +186,3 @@ def _act(
     else:
         raise ValidationError("Nothing to do.")
     return True
-
-
-def photo(request: HttpRequest, job_uuid: uuid.UUID, photo_uuid: uuid.UUID) -> FileResponse:
-    """Send one photo of a job."""
-    found = get_object_or_404(Photo, uuid=photo_uuid, job__uuid=job_uuid)
-    answer = FileResponse(photo_path(found).open("rb"), content_type="image/jpeg")
-    answer["Cache-Control"] = "private, max-age=86400"
-    return answer

@@ -1,43 +1,66 @@
-"""The day plan: one list for each person, from promised dates, minutes to go and waits."""
+"""The day plan: one list for each person, from promised dates, minutes to go and waits; changed by hand."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
+from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 
 from brightcircuit.bench.queries import jobs_of_the_day
+from brightcircuit.common.actor import actor
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import HELD
-from brightcore.procedure.day import DayJob, Hands, Turn, day_plan
+from brightcircuit.jobs.services import put_in_turn
+from brightcircuit.shop.models import Person
+from brightcircuit.shop.people import set_away
+from brightcore.procedure.day import DayJob, Hands, Turn, day_plan, takes_over
+
+MOVES = {"up": -1, "down": 1}
 
 
 @dataclass(frozen=True, slots=True)
 class Listed:
-    """One person's list with its jobs."""
+    """One person's list with its jobs; `aside`: (job, when what it waits for has set, None: not known)."""
 
-    worker: str
+    hands: Hands
+    person: Person | None
     turns: list[tuple[Job, Turn]]
-    aside: list[Job]
-
-    @property
-    def minutes(self) -> int:
-        """Minutes of all that is to be done."""
-        return self.turns[-1][1].ends_min if self.turns else 0
+    aside: list[tuple[Job, datetime | None]]
 
 
 def day_page(request: HttpRequest) -> HttpResponse:
-    """Show who does what in which order today; only stored summaries are read."""
-    now, today = timezone.now(), timezone.localdate()
-    jobs = {job.pk: job for job in jobs_of_the_day()}
-    plan = day_plan([_seen(job, now) for job in jobs.values()], today)
-    lists = [_listed(hands, jobs) for hands in plan]
+    """Show who does what in which order today; only stored summaries are read. Take changes of the order."""
+    today = timezone.localdate()
+    if request.method == "POST":
+        try:
+            _act(request, today)
+        except ValidationError as error:
+            messages.error(request, error.messages[0])
+        return redirect("day")
+    lists = _lists(today)
     late = sum(turn.late for listed in lists for _, turn in listed.turns)
-    return render(request, "bench/day.html", {"lists": lists, "today": today, "late": late})
+    context = {
+        "lists": lists,
+        "today": today,
+        "late": late,
+        "takes_over": takes_over([listed.hands for listed in lists]),
+    }
+    return render(request, "bench/day.html", context)
 
 
-def _seen(job: Job, now: datetime) -> DayJob:
+def _lists(today: date) -> list[Listed]:
+    now = timezone.now()
+    jobs = {job.pk: job for job in jobs_of_the_day()}
+    people = {str(person): person for person in Person.objects.filter(is_active=True)}
+    away = {name for name, who in people.items() if who.away_until is not None and who.away_until >= today}
+    plan = day_plan([_seen(job, now, today) for job in jobs.values()], today, away, people)
+    return [_listed(hands, jobs, people.get(hands.worker)) for hands in plan]
+
+
+def _seen(job: Job, now: datetime, today: date) -> DayJob:
     timers = [timer for timer in job.timers.all() if not timer.done]
     running = [timer for timer in timers if timer.due > now]
     words = job.waiting_words or (f"{running[0].words}" if running else "")
@@ -49,9 +72,41 @@ def _seen(job: Job, now: datetime) -> DayJob:
         words,
         bool(timers) and not running,
         job.summary.get("step") in HELD,
+        job.turn if job.turn_on == today else None,
     )
 
 
-def _listed(hands: Hands, jobs: dict[int, Job]) -> Listed:
+def _listed(hands: Hands, jobs: dict[int, Job], person: Person | None) -> Listed:
     turns = [(jobs[turn.job.key], turn) for turn in hands.turns]
-    return Listed(hands.worker, turns, [jobs[job.key] for job in hands.aside])
+    aside = [(jobs[job.key], _sets_at(jobs[job.key])) for job in hands.aside]
+    return Listed(hands, person, turns, aside)
+
+
+def _sets_at(job: Job) -> datetime | None:
+    """Return when the first thing that a job waits for has set, None where it has no timer."""
+    due = [timer.due for timer in job.timers.all() if not timer.done]
+    return min(due, default=None)
+
+
+def _act(request: HttpRequest, today: date) -> None:
+    """Move a job up or down, give the order up, or say who is away."""
+    data, who = request.POST, actor(request)
+    lists = {listed.hands.worker: listed for listed in _lists(today)}
+    listed = lists.get(data.get("list", ""))
+    if listed is None:
+        raise ValidationError("That list is not there any more.")
+    if data.get("do") in ("away", "here"):
+        if listed.person is None:
+            raise ValidationError("Nobody of that name works here.")
+        set_away(actor=who, person=listed.person, until=today if data["do"] == "away" else None)
+        return
+    order = [job for job, _ in listed.turns]
+    if data.get("do") == "reset":
+        put_in_turn(actor=who, jobs=order, on=None)
+        return
+    at = next((n for n, job in enumerate(order) if str(job.uuid) == data.get("job")), None)
+    step = MOVES.get(data.get("do", ""))
+    if at is None or step is None or not 0 <= at + step < len(order):
+        raise ValidationError("That job does not move there.")
+    order[at], order[at + step] = order[at + step], order[at]
+    put_in_turn(actor=who, jobs=order, on=today)

@@ -7,6 +7,7 @@ from brightcircuit.bench.day import day_page
 from brightcircuit.bench.find import find_page
 from brightcircuit.bench.history import history_page
 from brightcircuit.bench.numbers import numbers_page
+from brightcircuit.bench.photos import photo, photo_add, photo_delete
 
 urlpatterns = [
     path("bikes/<uuid:bike_uuid>/history/", history_page, name="bike-history"),
@@ -17,5 +18,8 @@ urlpatterns = [
     path("jobs/new/", views.new_job, name="job-new"),
     path("jobs/import/", views.job_import, name="job-import"),
     path("jobs/<uuid:job_uuid>/", views.job_page, name="job"),
+    path("jobs/<uuid:job_uuid>/photos/<uuid:photo_uuid>.jpg", photo, name="photo"),
+    path("jobs/<uuid:job_uuid>/photos/", photo_add, name="photo-add"),
+    path("jobs/<uuid:job_uuid>/photos/<uuid:photo_uuid>/delete/", photo_delete, name="photo-delete"),
     path("jobs/<uuid:job_uuid>/shape/<str:shape_id>/", views.shape_page, name="job-shape"),
 ]

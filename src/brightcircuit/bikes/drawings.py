@@ -105,6 +105,7 @@ class PinRow:
 class PlugCard:
     """One port as seen at its plug: pins in order, and what each mates with."""
 
+    id: str
     title: str
     joined_to: str
     pins: tuple[PinRow, ...]
@@ -146,7 +147,7 @@ def _plug(bike: Bike, nets: Nets, part: Part, port: Port) -> PlugCard:
         for i, pin in enumerate(port.pins)
         for name in (f"{part.id}.{port.id}.{pin.name}",)
     )
-    return PlugCard(port.label or port.id, joined, rows)
+    return PlugCard(port.id, port.label or port.id, joined, rows)
 
 
 def _pin_row(number: int, title: str, pin: Pin, mate: str, volts: Expected | None) -> PinRow:

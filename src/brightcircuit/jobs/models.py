@@ -17,7 +17,8 @@ class Job(models.Model):
     which a known good one is to hand, None where nobody has said; `donor`: another bike of the shop that
     lends halves. `purposes`: keys of what it is for; `promised`: to be ready on; `worker`: who has it in
     hand; `waiting`: what it waits for; `place`: where the bike is; `decided`: what the customer decided;
-    `arrived`: the description when the bike came in, None where that is not known.
+    `arrived`: the description when the bike came in, None where that is not known. `turn`: its place in
+    somebody's list as it was put by hand, on the day `turn_on`.
     """
 
     based_on: int | None = None
@@ -52,6 +53,8 @@ class Job(models.Model):
     waiting = models.CharField(max_length=20, blank=True)
     place = models.CharField(max_length=80, blank=True)
     decided = models.TextField(max_length=1000, blank=True)
+    turn = models.PositiveSmallIntegerField(null=True, blank=True)
+    turn_on = models.DateField(null=True, blank=True)
     arrived = models.ForeignKey(
         Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="arrivals"
     )
@@ -91,6 +94,11 @@ class Job(models.Model):
             self.waiting_words,
         )
         return ", ".join(filter(None, pieces))
+
+    @property
+    def photos(self) -> "models.QuerySet[Photo]":
+        """The pictures that are kept."""
+        return self.all_photos.filter(gone=None)
 
     @property
     def is_open(self) -> bool:
@@ -175,3 +183,29 @@ class Repair(models.Model):
 
     def __str__(self) -> str:
         return self.action
+
+
+class Photo(models.Model):
+    """A picture of a job. The file lies in the media folder under its UUID.
+
+    `place`: what it shows, as `kind:id` of a plug, a step or a finding; "" for the bike as it came in.
+    `gone`: when the picture was deleted; its row stays.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="all_photos")
+    uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    place = models.CharField(max_length=160, blank=True)
+    caption = models.CharField(max_length=200, blank=True)
+    size = models.PositiveIntegerField()
+    sha256 = models.CharField(max_length=64)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by_name = models.CharField(max_length=150)
+    gone = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        db_table = "arrive_photo"
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.caption or str(self.uuid)

@@ -6,7 +6,7 @@ from django.core.paginator import Page, Paginator
 from django.db.models import Count, F, Q, QuerySet
 
 from brightcircuit.bikes.models import Bike
-from brightcircuit.jobs.models import Job, Repair
+from brightcircuit.jobs.models import Job, Photo, Repair
 from brightcircuit.shop.models import Person
 
 ON_A_PAGE = 24
@@ -89,3 +89,11 @@ def whole_job(job_uuid: uuid.UUID) -> QuerySet[Job]:
     return Job.objects.filter(uuid=job_uuid).select_related(
         "revision__bike", "arrival", "match_plan", "donor__bike", "worker"
     )
+
+
+def by_place(job: Job) -> dict[str, list[Photo]]:
+    """Return the pictures of a job by what they show."""
+    found: dict[str, list[Photo]] = {}
+    for photo in job.photos:
+        found.setdefault(photo.place, []).append(photo)
+    return found

@@ -210,6 +210,18 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old})")
 
 
+@transaction.atomic
+def put_in_turn(*, actor: Person, jobs: Sequence[Job], on: date | None) -> None:
+    """Put jobs of one list in an order for a day, the first of them first; None gives the order up.
+
+    The order of a day is no history of a job: it is not logged, and no form goes stale by it.
+    """
+    require_active(actor)
+    for place, job in enumerate(jobs):
+        turn = place if on is not None else None
+        Job.objects.filter(pk=job.pk).update(turn=turn, turn_on=on)
+
+
 @dataclass(frozen=True, slots=True)
 class Planned:
     """What is said of a job beside the work itself; see `Job`."""

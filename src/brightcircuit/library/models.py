@@ -37,3 +37,25 @@ class LibraryChange(models.Model):
 
     def __str__(self) -> str:
         return self.what
+
+
+class StockItem(models.Model):
+    """Something on the shelf that is put on jobs: how many there are, and what one costs."""
+
+    name = models.CharField(max_length=120, unique=True)
+    number = models.CharField(max_length=60, blank=True)
+    count = models.IntegerField(default=0)
+    least = models.PositiveIntegerField(default=0)
+    each = models.DecimalField(max_digits=10, decimal_places=2, default=0)
+    retired = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def is_short(self) -> bool:
+        """Whether fewer are there than should be."""
+        return self.count < self.least

@@ -1,14 +1,19 @@
 """Program in the registry of stations."""
 
+from collections.abc import Collection
 from datetime import datetime
 
+from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.program.help import HELP
+from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Otherwise, Plan, Snapshot, Told
 from brightcircuit.program.queries import devices_of, programmed, seen_devices
+from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
+from brightcore.linking.layout import LIVE, fault_words
 from brightcore.procedure.next_thing import NextThing
 
 TOLD = ("part", "code", "value", "before", "wanted", "how", "why", "firmware", "undone")
@@ -166,6 +171,20 @@ def record(job: Job) -> list[RecordPart]:
     return [RecordPart("Programmed", tuple(lines))] if lines else []
 
 
+def live_words(job: Job, actor: Person, names: Collection[str]) -> list[str]:
+    """Return what the devices on this job's lines read now, by device; raises ValidationError."""
+    titles = {part.id: part.name for part in core_bike(job.revision).parts}
+    found = []
+    for line in job.lines.all():
+        values = look_live(actor=actor, job=job, part=line.part)
+        shown = (field for field in LIVE if field.name in names and field.name != "faults")
+        said = [field.words(values[field.name]) for field in shown]
+        if "faults" in names:
+            said.append(", ".join(fault_words(values["faults"])) or "no error")
+        found.append(f"{titles.get(line.part, line.part)}: {', '.join(filter(None, said))}")
+    return found
+
+
 STATION = Station(
     help=HELP,
     key="program",
@@ -181,6 +200,7 @@ STATION = Station(
     ),
     next_thing=next_thing,
     worked=worked,
+    live=live_words,
     export=export,
     restore=restore,
     schema=SCHEMA,

@@ -55,6 +55,11 @@ def rows_of(job: Job) -> list[Row]:
     return [Row(check, newest.get(check.id)) for check in proofs_of(case_of(job))]
 
 
+def has_link(job: Job) -> bool:
+    """Return whether a device of a job is on a link."""
+    return job.lines.exists()
+
+
 def symptoms_of(job: Job) -> list[tuple[str, str]]:
     """Return (id, words) of what this bike can show when it is not well."""
     scenes = {scene.id: scene for scene in scenes_of(circuit_of(core_bike(job.revision)))}

@@ -15,6 +15,7 @@ from brightcircuit.jobs.services import Symptoms, add_symptoms
 from brightcircuit.prove.models import Proved
 from brightcircuit.prove.queries import case_of, symptoms_of
 from brightcircuit.shop.models import Person
+from brightcircuit.stations.registry import live_of
 from brightcore.errors import BrightError
 from brightcore.procedure.gates import GATES
 from brightcore.procedure.proofs import proof
@@ -36,6 +37,18 @@ def _judge(check: ProofCheck, text: str, answer: str) -> bool:
     return ANSWERS[answer]
 
 
+def _with_link(job: Job, actor: Person, check: ProofCheck, passed: bool, note: str) -> str:
+    """Return a note with what the controller reads; raises ValidationError where it cannot be asked, or where
+    it reports an error while all is said to be well."""
+    read = live_of(job, actor, check.live)
+    if not read:
+        raise ValidationError({"link": ["No device of this job is on a link. Connect it on Program."]})
+    words = "; ".join(read)
+    if passed and "faults" in check.live and any(not one.endswith("no error") for one in read):
+        raise ValidationError({"link": [f"The controller says otherwise: {words}."]})
+    return "; ".join(filter(None, (note.strip(), f"over the link {words}")))
+
+
 @transaction.atomic
 def enter(
     *,
@@ -46,9 +59,11 @@ def enter(
     answer: str = "",
     note: str = "",
     symptom: str = "",
+    link: bool = False,
     ticked: Sequence[str] = (),
 ) -> Proved:
-    """Store what a check has shown; a symptom that was seen then counts in Trace.
+    """Store what a check has shown; a symptom that was seen then counts in Trace. `link`: with what the
+    controller reads at that moment, which then stands in the note.
 
     Raises ValidationError before its cautions are ticked, or it is safe.
     """
@@ -62,6 +77,8 @@ def enter(
     if missing:
         raise ValidationError({"gate": [f"Tick first: {words}" for words in missing]})
     passed = _judge(check, text, answer)
+    if link:
+        note = _with_link(job, actor, check, passed, note)
     if not passed and not note.strip():
         raise ValidationError({"note": ["Say what was seen; whoever looks for it needs it."]})
     if symptom and symptom not in dict(symptoms_of(job)):

@@ -3,7 +3,7 @@
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.prove.help import HELP
-from brightcircuit.prove.models import Proved
+from brightcircuit.prove.models import Proved, RideRow
 from brightcircuit.prove.queries import LATER, holding, next_row, rows_of
 from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
@@ -11,6 +11,7 @@ from brightcore.procedure.next_thing import NextThing
 from brightcore.procedure.purpose import looks_for_faults
 
 STORED = ("check_id", "title", "typed", "passed", "note", "undone")
+RIDE = ("name", "told", "flags", "series", "undone")
 SCHEMA: JsonObject = {
     "type": "object",
     "properties": {
@@ -32,7 +33,33 @@ SCHEMA: JsonObject = {
                 "required": ["check_id", "title", "passed", "at"],
                 "additionalProperties": False,
             },
-        }
+        },
+        "rides": {
+            "type": "array",
+            "maxItems": 100,
+            "items": {
+                "type": "object",
+                "properties": {
+                    "name": {"type": "string", "maxLength": 120},
+                    "began": {"type": "string", "maxLength": 40},
+                    "told": {"type": "object", "additionalProperties": {"type": "number"}},
+                    "flags": {"type": "array", "maxItems": 20, "items": {"type": "string", "maxLength": 300}},
+                    "series": {
+                        "type": "object",
+                        "additionalProperties": {
+                            "type": "array",
+                            "maxItems": 2000,
+                            "items": {"type": "array", "items": {"type": "number"}, "maxItems": 2},
+                        },
+                    },
+                    "undone": {"type": "boolean"},
+                    "at": {"type": "string"},
+                    "by": {"type": "string", "maxLength": 150},
+                },
+                "required": ["name", "told", "at"],
+                "additionalProperties": False,
+            },
+        },
     },
     "required": ["proofs"],
     "additionalProperties": False,
@@ -85,7 +112,18 @@ def export(job: Job) -> JsonObject:
         {name: getattr(row, name) for name in STORED} | {"at": row.at.isoformat(), "by": row.by_name}
         for row in job.proofs.all()
     ]
-    return {"proofs": rows} if rows else {}
+    rides = [
+        {name: getattr(ride, name) for name in RIDE}
+        | {
+            "began": ride.began.isoformat() if ride.began else "",
+            "at": ride.at.isoformat(),
+            "by": ride.by_name,
+        }
+        for ride in job.rides.all()
+    ]
+    if not rows and not rides:
+        return {}
+    return {"proofs": rows} | ({"rides": rides} if rides else {})
 
 
 def restore(restoring: Restoring) -> None:
@@ -96,6 +134,16 @@ def restore(restoring: Restoring) -> None:
             at=restoring.dates.get(f"$.job.stations.prove.proofs[{i}].at", restoring.job.opened),
             imported=True,
             **{name: raw[name] for name in STORED if name in raw},
+            **restoring.who(raw),
+        )
+    for i, raw in enumerate(restoring.part("prove").get("rides", [])):
+        path = f"$.job.stations.prove.rides[{i}]"
+        RideRow.objects.create(
+            job=restoring.job,
+            at=restoring.dates[f"{path}.at"],
+            began=restoring.dates.get(f"{path}.began"),
+            imported=True,
+            **{name: raw[name] for name in RIDE if name in raw},
             **restoring.who(raw),
         )
 

@@ -14,7 +14,7 @@ from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
-from brightcircuit.prove.queries import Row, holding, next_row, rows_of, symptoms_of
+from brightcircuit.prove.queries import Row, has_link, holding, next_row, rows_of, symptoms_of
 from brightcircuit.prove.services import enter, undo
 from brightcircuit.stations.frame import job_frame
 from brightcore.procedure.gates import GATES
@@ -64,6 +64,7 @@ def _act(request: HttpRequest, job: Job) -> str:
         answer=data.get("answer", ""),
         note=data.get("note", ""),
         symptom=data.get("symptom", ""),
+        link=data.get("link") == "on",
         ticked=data.getlist("gate"),
     )
     messages.success(request, f"Saved: {made}.")
@@ -80,6 +81,7 @@ def _current(request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, 
     ticked = request.POST.getlist("gate") if errors else []
     return {
         "row": row,
+        "links": row.check.live and job.is_open and has_link(job),
         "gates": [(gate, GATES[gate], gate in ticked) for gate in row.check.gates],
         "symptoms": symptoms_of(job) if station == "trace" else [],
         "leads": (reverse(station, args=(job.uuid,)), station.title(), words),

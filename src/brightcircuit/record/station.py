@@ -1,9 +1,13 @@
 """Record in the registry of stations."""
 
+from datetime import date
+
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.help import HELP
+from brightcircuit.record.models import CostLine, Offer, Warranty
+from brightcircuit.record.money import warranty_of
 from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.formats.schema import REPAIR_TEXTS
@@ -21,7 +25,61 @@ def export(job: Job) -> JsonObject:
         "repairs": [_repair(repair) for repair in job.repairs.all()],
         "close_reason": job.close_reason,
         "conclusion": job.conclusion,
+        **_money(job),
     }
+
+
+def _money(job: Job) -> JsonObject:
+    """Return offers, costs and warranty, where there are any; amounts as texts, to the cent."""
+    found: JsonObject = {
+        "offers": [
+            {
+                "title": row.title,
+                "parts_cost": str(row.parts_cost),
+                "minutes": row.minutes,
+                "rate": str(row.rate),
+                "available": row.available,
+                "note": row.note,
+                "chosen": row.chosen,
+                "at": row.at.isoformat(),
+                "by": row.by_name,
+            }
+            for row in job.offers.filter(gone=False)
+        ],
+        "costs": [
+            {
+                "kind": row.kind,
+                "words": row.words,
+                "count": str(row.count),
+                "each": str(row.each),
+                "at": row.at.isoformat(),
+                "by": row.by_name,
+            }
+            for row in job.cost_lines.filter(undone=False)
+        ],
+    }
+    warranty = warranty_of(job)
+    if warranty is not None and (warranty.words or warranty.until):
+        until = warranty.until.isoformat() if warranty.until else ""
+        found["warranty"] = {"words": warranty.words, "until": until}
+    return {name: value for name, value in found.items() if value}
+
+
+def _restore_money(restoring: Restoring) -> None:
+    """Store offers, costs and warranty of another shop; its shelf is not ours."""
+    head, dates = restoring.head, restoring.dates
+    for i, raw in enumerate(head.get("offers", [])):
+        values = {k: v for k, v in raw.items() if k not in ("at", "by")}
+        at = dates[f"$.job.offers[{i}].at"]
+        Offer.objects.create(job=restoring.job, at=at, **values, **restoring.who(raw))
+    for i, raw in enumerate(head.get("costs", [])):
+        values = {k: v for k, v in raw.items() if k not in ("at", "by")}
+        at = dates[f"$.job.costs[{i}].at"]
+        CostLine.objects.create(job=restoring.job, at=at, imported=True, **values, **restoring.who(raw))
+    said = head.get("warranty")
+    if said:
+        until = date.fromisoformat(said["until"]) if said.get("until") else None
+        Warranty.objects.create(job=restoring.job, words=said.get("words", ""), until=until)
 
 
 def _repair(repair: Repair) -> JsonObject:
@@ -43,6 +101,7 @@ def restore(restoring: Restoring) -> None:
             **restoring.who(raw),
             **texts,
         )
+    _restore_money(restoring)
 
 
 STATION = Station(
@@ -51,7 +110,12 @@ STATION = Station(
     name="Record",
     shortcut="e",
     done=lambda job: not job.is_open,
-    sections=(Section("Shop's sheet", "record"), Section("Rider's sheet", "record-rider")),
+    sections=(
+        Section("Shop's sheet", "record"),
+        Section("Rider's sheet", "record-rider"),
+        Section("Quote", "record-quote"),
+        Section("Costs", "record-costs"),
+    ),
     next_thing=next_thing,
     export=export,
     restore=restore,
@@ -61,5 +125,6 @@ STATION = Station(
         "opened": "job opened",
         "revision": "moved to the newest description",
         "imported": "from a file",
+        "money": "offer, cost line or warranty",
     },
 )

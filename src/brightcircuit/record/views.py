@@ -2,6 +2,7 @@
 
 import uuid
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
 
 from django.contrib import messages
@@ -9,6 +10,7 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
 from django.utils import timezone
 
 from brightcircuit.bikes.drawings import drawing_of
@@ -19,6 +21,7 @@ from brightcircuit.common.downloads import download
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
+from brightcircuit.engines.paper import laid_out
 from brightcircuit.jobs.changed import changes_of, repaired_parts
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import Job, LogEntry, Repair
@@ -26,16 +29,24 @@ from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
 from brightcircuit.jobs.stale import changing
+from brightcircuit.record.models import CostLine, Offer, Warranty
+from brightcircuit.record.money import lines_of, tally_of, warranty_of
+from brightcircuit.record.pictures import Picture, pictures_of
 from brightcircuit.record.services import close_job, reopen_job
+from brightcircuit.shop.models import Shop
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.registry import RecordPart, speaks_against, station_done, stations, worked_parts
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
+from brightcore.procedure.costing import Line, Tally
 from brightcore.procedure.rider import rider_sheet
 from brightcore.tracing.advice import evidence_value
 from brightcore.tracing.plain_words import plain_bench, plain_title
+
+MOST_FOR_RIDER = 6
+"""Pictures on the rider's sheet, at most."""
 
 COLUMNS = (
     "at",
@@ -76,6 +87,12 @@ class RecordPage(Shown):
     against: list[str]
     changes: tuple[str, ...]
     waivers: QuerySet[Any]
+    offers: list[Offer]
+    lines: list[tuple[CostLine, Decimal]]
+    tally: Tally
+    warranty: Warranty | None
+    photos: list[Picture]
+    shop: Shop
 
 
 def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -100,28 +117,41 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except (ValidationError, PermissionDenied) as problem:
             status = 422
             error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)
+    context = sheet_of(job, error, request.POST.get("reason", ""), request.POST.get("cause", "")).context()
+    page = {**job_frame(job, "record"), **context}
+    return render(request, "record/record.html", page, status=status)
+
+
+def sheet_of(job: Job, error: str = "", reason: str = "", cause: str = "", paper: bool = False) -> RecordPage:
+    """Return what the shop's sheet of a job shows; on paper, pictures are part of it."""
     entries = [
         {"entry": e, "value": evidence_value(core_evidence(e)), "title": title}
         for e, title in zip(job.evidence.all(), _titles(job), strict=True)
     ]
     against = speaks_against(job) if job.is_open else []
-    context = RecordPage(
+    lines = lines_of(job)
+    return RecordPage(
         entries=entries,
         log=job.log.all(),
         repairs=job.repairs.all(),
         error=error,
-        reason=request.POST.get("reason", ""),
+        reason=reason,
         proved=(is_proved(job) or station_done(job, "prove")) and not against,
         against=against,
         changes=changes_of(job).words,
         waiting=unanswered_cause(job) if job.is_open else None,
-        cause=request.POST.get("cause", ""),
+        cause=cause,
         quarantined=job.is_open and bool(standing(job)),
         parts=[part for station in stations() for part in station.record(job)],
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
         waivers=job.waivers.all(),
-    ).context()
-    return render(request, "record/record.html", {**job_frame(job, "record"), **context}, status=status)
+        offers=list(job.offers.filter(gone=False)),
+        lines=[(row, Line(row.kind, row.words, row.count, row.each).amount) for row in lines],
+        tally=tally_of(lines),
+        warranty=warranty_of(job),
+        photos=pictures_of(job, paper),
+        shop=the_shop(),
+    )
 
 
 def _titles(job: Job) -> list[str]:
@@ -137,17 +167,49 @@ def _titles(job: Job) -> list[str]:
 def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the rider's sheet, to be printed and handed over with the bike."""
     job = get_object_or_404(whole_job(job_uuid))
+    return render(request, "record/rider.html", {**job_frame(job, "record"), **rider_of(job)})
+
+
+def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
+    """Return what the rider's sheet of a job shows."""
     bike, changes = core_bike(job.revision), changes_of(job)
     repairs = [row.action for row in job.repairs.exclude(proof=Repair.Proof.FAILED)]
     touched = changes.touched | repaired_parts(job) | worked_parts(job)
     on = timezone.localdate(job.closed) if job.closed else timezone.localdate()
     later = [words for station in stations() for words in station.later(job)]
-    context = {
+    return {
         "parts": rider_sheet(bike, [*repairs, *changes.words], frozenset(touched), on, later),
         "on": on,
         "shop": the_shop(),
+        "warranty": warranty_of(job),
+        "photos": pictures_of(job, paper)[:MOST_FOR_RIDER],
     }
-    return render(request, "record/rider.html", {**job_frame(job, "record"), **context})
+
+
+def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Download the shop's sheet as PDF, with its pictures."""
+    job = get_object_or_404(whole_job(job_uuid))
+    context = sheet_of(job, paper=True).context()
+    return _pdf(request, job, "record/sheet.html", context, "sheet")
+
+
+def rider_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Download the rider's sheet as PDF."""
+    job = get_object_or_404(whole_job(job_uuid))
+    return _pdf(request, job, "record/rider_sheet.html", rider_of(job, paper=True), "rider")
+
+
+def _pdf(request: HttpRequest, job: Job, sheet: str, context: dict[str, Any], name: str) -> HttpResponse:
+    bike = job.revision.bike
+    page = {**context, "job": job, "bike": bike, "sheet": sheet, "heading": f"{bike}, {job}", "paper": True}
+    try:
+        (made,) = laid_out([render_to_string("record/paper.html", page)])
+    except ValidationError as error:
+        messages.error(request, error.messages[0])
+        return redirect("record", job.uuid)
+    response = HttpResponse(made, content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="job-{job.number}-{name}.pdf"'
+    return response
 
 
 def job_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

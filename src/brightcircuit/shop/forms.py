@@ -134,12 +134,13 @@ class ShopForm(forms.ModelForm):  # type: ignore[type-arg]
 
     class Meta:
         model = Shop
-        fields = ("name", "place", "time_zone", "units", "money")
+        fields = ("name", "place", "time_zone", "units", "money", "rate")
         labels = {
             "name": "Name of the shop",
             "place": "Place whose law applies",
             "time_zone": "Time zone",
             "money": "Money",
+            "rate": "Labour for an hour",
         }
         widgets = {"time_zone": forms.TextInput(attrs={"list": "zones"})}
         help_texts = {

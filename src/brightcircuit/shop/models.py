@@ -62,6 +62,9 @@ class Shop(models.Model):
     time_zone = models.CharField(max_length=64, default="", blank=True)
     units = models.CharField(max_length=10, default="metric")
     money = models.CharField(max_length=8, default="", blank=True)
+    rate = models.DecimalField(max_digits=8, decimal_places=2, default=0)
+    """Labour for an hour, in the shop's money."""
+
     set_choices = models.JSONField(default=dict, blank=True)
     """How instruments of Set judge where a job does not say: {instrument: {option: value}}."""
 
@@ -110,7 +113,10 @@ class TextSize(models.TextChoices):
 
 
 class Person(AbstractUser):
-    """A person who signs in. `must_change`: the password was given by somebody else."""
+    """A person who signs in. `must_change`: the password was given by somebody else.
+
+    `away_until`: not in the shop up to and including that day.
+    """
 
     role = models.CharField(max_length=20, choices=Role.choices, default=Role.TECHNICIAN)
     meter = models.ForeignKey(Meter, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
@@ -121,6 +127,7 @@ class Person(AbstractUser):
     dates = models.CharField("Dates", max_length=10, choices=Dates.choices, default=Dates.WORDS)
     text_size = models.CharField("Text", max_length=10, choices=TextSize.choices, default="", blank=True)
     must_change = models.BooleanField(default=False)
+    away_until = models.DateField("Away until", null=True, blank=True)
 
     def __str__(self) -> str:
         return self.get_full_name() or self.username

@@ -1,5 +1,7 @@
 """The people of the shop: the first one, new ones, roles, passwords. Only a shop lead changes others."""
 
+from datetime import date
+
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
@@ -112,6 +114,16 @@ def change_password(*, actor: Person, old: str, password: str) -> None:
     actor.save(update_fields=["password", "must_change"])
 
 
+@transaction.atomic
+def set_away(*, actor: Person, person: Person, until: date | None) -> None:
+    """Say until when somebody is not in the shop (None: here); one's own, or anybody's for a shop lead."""
+    require_active(actor)
+    if person.pk != actor.pk:
+        require_lead(actor)
+    person.away_until = until
+    person.save(update_fields=["away_until"])
+
+
 def the_shop() -> Shop:
     """Return the shop, as yet unnamed where nobody has said anything."""
     return Shop.objects.first() or Shop()
@@ -128,11 +140,11 @@ def set_choice(*, actor: Person, instrument: str, options: dict[str, str]) -> No
 
 @transaction.atomic
 def set_shop(*, actor: Person, values: dict[str, str]) -> Shop:
-    """Store what is known of the shop: name, place, time zone, units, money."""
+    """Store what is known of the shop: name, place, time zone, units, money, labour."""
     require_lead(actor)
     shop = the_shop()
-    for name in ("name", "place", "time_zone", "units", "money"):
-        setattr(shop, name, values[name])
+    for name in ("name", "place", "time_zone", "units", "money", "rate"):
+        setattr(shop, name, values.get(name, getattr(shop, name)))
     shop.full_clean(exclude=["id"])
     shop.save()
     return shop

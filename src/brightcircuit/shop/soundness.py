@@ -43,7 +43,10 @@ def _photos() -> Iterator[tuple[bool, str]]:
     """Compare the rows of photos with the files of the media folder."""
     folder = Path(settings.DATA) / MEDIA
     files = {path.stem for path in folder.glob("*.jpg")} if folder.exists() else set()
-    rows = {str(name) for name in apps.get_model("arrive", "Photo").objects.values_list("uuid", flat=True)}
+    rows = {
+        str(name)
+        for name in apps.get_model("jobs", "Photo").objects.filter(gone=None).values_list("uuid", flat=True)
+    }
     for title, names in (("Photos without a row", files - rows), ("Rows without their photo", rows - files)):
         named = ", ".join(sorted(names)[:MOST_NAMED])
         yield not names, f"{title}: {len(names)}" + (f" ({named})" if named else "")

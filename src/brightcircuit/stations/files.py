@@ -115,6 +115,16 @@ def _require_own_names(document: JsonObject) -> None:
         raise FormatError(tuple(problems))
 
 
+def _dated(head: JsonObject) -> list[tuple[str, list[JsonObject]]]:
+    """Return (path, rows) of what stations have added that bears times."""
+    return [
+        (f"$.job.stations.{key}.{name}", [row for row in rows if isinstance(row, dict)])
+        for key, part in head.get("stations", {}).items()
+        for name, rows in part.items()
+        if isinstance(rows, list)
+    ]
+
+
 def _dates(document: JsonObject) -> Dates:
     """Return every time stamp of a document, parsed; raises FormatError for what is none."""
     head = document["job"]
@@ -122,12 +132,16 @@ def _dates(document: JsonObject) -> Dates:
     if head.get("closed"):
         places["$.job.closed"] = head["closed"]
     for path, rows in (
+        *_dated(head),
         ("$.job.repairs", head.get("repairs", [])),
         ("$.job.waivers", head.get("waivers", [])),
+        ("$.job.offers", head.get("offers", [])),
+        ("$.job.costs", head.get("costs", [])),
         ("$.evidence", document["evidence"]),
         ("$.log", document["log"]),
     ):
         places |= {f"{path}[{i}].at": row["at"] for i, row in enumerate(rows) if "at" in row}
+        places |= {f"{path}[{i}].began": row["began"] for i, row in enumerate(rows) if row.get("began")}
     found, problems = {}, []
     for path, text in places.items():
         try:

@@ -93,7 +93,9 @@ class Station:
     station is one of those whose values stand in the head of the file.
     `worked` names the parts it has worked on, `against` what speaks against handing the
     bike over, `later` what is looked at again after it has gone.
-    `take_over` takes readings that another station has made for it.
+    `take_over` takes readings that another station has made for it. `live` reads values of the
+    given names over the links that a job holds, in words. `labour` tells the minutes that its work
+    took, as (words, minutes).
     `record` adds to the sheet, `log_words` names what it writes to the log, `help` explains its pages by the
     names of their addresses.
     """
@@ -111,6 +113,8 @@ class Station:
     schema: JsonObject | None = None
     record: Callable[[Job], list[RecordPart]] = lambda job: []
     take_over: TakeOver | None = None
+    live: Callable[[Job, Person, Collection[str]], list[str]] = lambda job, actor, names: []
+    labour: Callable[[Job], list[tuple[str, float]]] = lambda job: []
     worked: Callable[[Job], Collection[str]] = lambda job: ()
     against: Callable[[Job], list[str]] = lambda job: []
     later: Callable[[Job], list[str]] = lambda job: []
@@ -155,6 +159,16 @@ def hand_over(
 def worked_parts(job: Job) -> frozenset[str]:
     """Return the parts that stations have worked on in a job."""
     return frozenset(part for station in stations() for part in station.worked(job))
+
+
+def live_of(job: Job, actor: Person, names: Collection[str]) -> list[str]:
+    """Return what devices on the links of a job read now, in words; raises ValidationError."""
+    return [words for station in stations() for words in station.live(job, actor, names)]
+
+
+def labour_of(job: Job) -> list[tuple[str, float]]:
+    """Return (words, minutes) of what was worked on a job, as its stations know it."""
+    return [row for station in stations() for row in station.labour(job) if row[1] > 0]
 
 
 def speaks_against(job: Job) -> list[str]:

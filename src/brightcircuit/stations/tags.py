@@ -4,6 +4,7 @@ from typing import Any
 
 from django import template
 
+from brightcircuit.jobs.queries import by_place
 from brightcircuit.stations.frame import help_for
 from brightcircuit.stations.help import Help
 
@@ -16,3 +17,20 @@ def page_help(context: dict[str, Any]) -> Help | None:
     job, tabs = context.get("job"), context.get("stations") or []
     current = next((tab.key_of for tab in tabs if tab.current), "")
     return help_for(job, current, context["request"].path) if job else None
+
+
+@register.inclusion_tag("parts/photos_at.html", takes_context=True)
+def photos_at(context: dict[str, Any], place: str, what: str) -> dict[str, Any]:
+    """Show the photos of a place of the job, and take another; all places of a page are one query."""
+    request, job = context["request"], context["job"]
+    if not hasattr(request, "photos_by_place"):
+        request.photos_by_place = by_place(job)
+    photos = request.photos_by_place.get(place, [])
+    return {
+        "job": job,
+        "photos": photos,
+        "place": place,
+        "what": what,
+        "here": request.path,
+        "csrf_token": context.get("csrf_token"),
+    }

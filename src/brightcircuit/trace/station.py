@@ -55,6 +55,12 @@ def _thing(step: str, words: str, why: str = "", minutes: int | None = None) -> 
     return NextThing(step, "trace", words, why, minutes)
 
 
+def labour(job: Job) -> list[tuple[str, float]]:
+    """Return the minutes of what was measured and looked at here."""
+    minutes = sum(entry.minutes for entry in job.evidence.all() if not entry.undone)
+    return [("Finding the fault", minutes)]
+
+
 def export(job: Job) -> JsonObject:
     """Return the tests left out; evidence stands beside the job."""
     return {"skipped_tests": job.skipped_tests}
@@ -85,6 +91,7 @@ STATION = Station(
     shortcut="t",
     done=is_proved,
     next_thing=next_thing,
+    labour=labour,
     export=export,
     restore=restore,
     log_words={

@@ -15,6 +15,8 @@ from brightcore.procedure.purpose import is_whole
 from brightcore.procedure.work_order import WorkStep, only_changed, order_of_work
 
 _TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
+_GIVEN = re.compile(r"^Given to (.*?) \((\S+)\): ")
+_FOUND = re.compile(r"^Found at \((\S+)\): (.*)$", re.DOTALL)
 
 
 def first_light_of(bike: Bike) -> FirstLight:
@@ -44,26 +46,42 @@ def work_of(job: Job) -> Work:
         return Work(every, every)
     changes = changes_of(job)
     if is_whole(job.purposes):
-        own = {part.id for part in bike.parts} if "build" in job.purposes else changes.parts
+        own = {part.id for part in bike.parts} if "build" in job.purposes else changes.fitted
         whole = with_mechanical(every, bike, own, changes.gone)
         return Work(whole, whole)
-    own_steps = with_mechanical(only_changed(every, bike, changes), bike, changes.parts, changes.gone)
+    own_steps = with_mechanical(only_changed(every, bike, changes), bike, changes.fitted, changes.gone)
     return Work(own_steps or every, every)
 
 
-def done_steps(job: Job) -> dict[str, str]:
-    """Return who did each step of the order of work that stands as done.
+@dataclass(frozen=True, slots=True)
+class Steps:
+    """What is said of the steps of a job, each by the step's id: who did it, whose it is, what was found."""
 
-    The job's log is where ticks are kept.
-    """
-    done: dict[str, str] = {}
+    done: dict[str, str]
+    given: dict[str, str]
+    found: dict[str, list[str]]
+
+
+def steps_of(job: Job) -> Steps:
+    """Return what is said of the steps of the order of work. The job's log is where it is kept."""
+    steps = Steps({}, {}, {})
     for entry in job.log.filter(what="order"):
-        match = _TICK.match(entry.text)
-        if match and match[1] == "Done":
-            done[match[2]] = entry.by
-        elif match:
-            done.pop(match[2], None)
-    return done
+        tick, given = _TICK.match(entry.text), _GIVEN.match(entry.text)
+        found = _FOUND.match(entry.text)
+        if tick and tick[1] == "Done":
+            steps.done[tick[2]] = entry.by
+        elif tick:
+            steps.done.pop(tick[2], None)
+        elif given:
+            steps.given[given[2]] = given[1]
+        elif found:
+            steps.found.setdefault(found[1], []).append(f"{found[2]} ({entry.by})")
+    return steps
+
+
+def done_steps(job: Job) -> dict[str, str]:
+    """Return who did each step of the order of work that stands as done."""
+    return steps_of(job).done
 
 
 def revision_before(job: Job) -> Revision:

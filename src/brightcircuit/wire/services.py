@@ -7,6 +7,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of, require_safe
@@ -16,9 +17,12 @@ from brightcircuit.shop.models import Person
 from brightcircuit.wire.queries import done_steps, revision_before, undoable, work_of
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
-from brightcore.procedure.work_order import missing
+from brightcore.procedure.work_order import WorkStep, missing
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.propose import accept, propose_joins
+
+MOST_FOUND = 300
+"""Letters of what is found at a step."""
 
 TAKEN, PUT = "Undone: ", "Done again: "
 
@@ -96,6 +100,38 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
             actor=actor, job=job, core=bike, what=f"{made} connection{'s' if made != 1 else ''} from a file"
         )
     return made
+
+
+def _step(job: Job, step_id: str) -> WorkStep:
+    """Return a step of a job's work; raises ValidationError where it is none any more."""
+    work = work_of(job)
+    found = next((step for step in (*work.every, *work.steps) if step.id == step_id), None)
+    if found is None:
+        raise ValidationError("That step is not part of the work on this bike any more. Look again.")
+    return found
+
+
+@transaction.atomic
+def give_step(*, actor: Person, job: Job, step_id: str, to: str) -> Person:
+    """Give a step to somebody of the shop; raises ValidationError where there is nobody of that name."""
+    require_open(job, actor)
+    step = _step(job, step_id)
+    person = Person.objects.filter(username=to, is_active=True).first()
+    if person is None:
+        raise ValidationError("Choose somebody of the shop.")
+    log.write(job, actor, "order", f"Given to {person} ({step.id}): {step.title}")
+    return person
+
+
+@transaction.atomic
+def found_at_step(*, actor: Person, job: Job, step_id: str, text: str) -> None:
+    """Write down what was found at a step; it stands there and in the record."""
+    require_open(job, actor)
+    step = _step(job, step_id)
+    words = " ".join(text.split())[:MOST_FOUND]
+    if not words:
+        raise ValidationError("Say what was found.")
+    log.write(job, actor, "order", f"Found at ({step.id}): {words}")
 
 
 @transaction.atomic

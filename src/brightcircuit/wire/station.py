@@ -6,7 +6,9 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of
 from brightcircuit.stations.registry import Section, Station
 from brightcircuit.wire.help import HELP
+from brightcircuit.wire.queries import done_steps
 from brightcore.describing.edit import free_ports
+from brightcore.procedure.effort import minutes_of
 from brightcore.procedure.next_thing import NextThing, connect
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules.plugs import required_plug
@@ -22,6 +24,11 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     offered = propose_joins(core_bike(job.revision))
     best = max(offered, key=lambda proposal: proposal.certain, default=None)
     return connect(best.words if best else "", best.reason if best else "", len(offered))
+
+
+def labour(job: Job) -> list[tuple[str, float]]:
+    """Return the usual minutes of the steps that were ticked here."""
+    return [("Order of work", minutes_of(done_steps(job)))]
 
 
 STATION = Station(
@@ -42,5 +49,6 @@ STATION = Station(
         Section("Wire size", "wire-size"),
     ),
     next_thing=next_thing,
+    labour=labour,
     log_words={"wire": "wiring changed", "order": "step of the order of work"},
 )

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from brightcircuit.wire import join_views, sheet_views, size_views, views
+from brightcircuit.wire import join_views, order_views, sheet_views, size_views, views
 
 urlpatterns = [
     path("", views.wire_page, name="wire"),
@@ -10,7 +10,7 @@ urlpatterns = [
     path("plugs/<str:part_id>.<str:port_id>/", views.plug_page, name="wire-plug"),
     path("first-light/", views.first_light_page, name="first-light"),
     path("fixes/", views.fixes_page, name="wire-fixes"),
-    path("order/", views.order_page, name="wire-order"),
+    path("order/", order_views.order_page, name="wire-order"),
     path("joins/<slug:join_id>/", join_views.join_page, name="wire-join"),
     path("size/", size_views.size_page, name="wire-size"),
     path("routes/", join_views.routes_page, name="wire-routes"),

@@ -9,7 +9,6 @@ from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.drawings import part_card
@@ -24,20 +23,18 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
-from brightcircuit.wire.queries import done_steps, first_light_of, undoable, work_of
+from brightcircuit.wire.queries import first_light_of, undoable
 from brightcircuit.wire.services import (
     accept_proposals,
     fix_finding,
     keep_wiring,
     take_joins,
-    tick,
     undo_wiring,
 )
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.procedure.first_light import bench_cautions, bench_steps
-from brightcore.procedure.work_order import missing
 from brightcore.wiring.fixes import fixes_for, has_ways
 from brightcore.wiring.propose import fits_of, propose_joins
 from brightcore.wiring.rules import RULES
@@ -194,40 +191,3 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed],
     }
     return render(request, "wire/first_light.html", {**job_frame(job, "wire"), **context})
-
-
-def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show the order of work and tick steps off; a step done early says what it costs."""
-    job = get_object_or_404(whole_job(job_uuid))
-    error = ""
-    if request.method == "POST":
-        step_id = request.POST.get("step", "")
-        try:
-            early = tick(actor=actor(request), job=job, step_id=step_id, done=request.POST.get("done") == "1")
-            if early:
-                messages.warning(request, early)
-            return redirect(f"{reverse('wire-order', args=(job.uuid,))}#next")
-        except ValidationError as refused:
-            error = refused.messages[0]
-    work = work_of(job)
-    steps, done = work.every if request.GET.get("all") else work.steps, done_steps(job)
-    titles = {s.id: s.title for s in steps}
-    following = next((s.id for s in steps if s.id not in done), "")
-    standing = blocks(job)
-    rows = [
-        {
-            "s": s,
-            "held": bool(standing) and s.powered and s.id not in done,
-            "by": done.get(s.id),
-            "next": s.id == following,
-            "waits": [titles[n] for n in missing(s, done)],
-            "more": f" and {len(missing(s, done)) - 3} more" if len(missing(s, done)) > 3 else "",
-        }
-        for s in steps
-    ]
-    left = sum(1 for s in steps if s.id not in done)
-    context = {"rows": rows, "left": left, "count": len(steps), "error": error, "blocks": standing}
-    context |= {"narrowed": not work.is_whole, "every": len(work.every), "all": bool(request.GET.get("all"))}
-    return render(
-        request, "wire/order.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
-    )

@@ -50,13 +50,13 @@ def check_parts(document: JsonObject, schemas: dict[str, JsonObject]) -> None:
         raise FormatError(tuple(problems))
 
 
-SINCE = {"set": 2, "program": 3, "prove": 3, "plan": 3}
+SINCE = {"set": 2, "program": 3, "prove": 3, "plan": 3, "offers": 3, "costs": 3, "warranty": 3}
 """The version of the job file since which a part may stand in it."""
 
 
 def version_of(job: JsonObject) -> int:
     """Return the oldest version of the job file that can say a job."""
-    said = [*job.get("stations", {}), *(["plan"] if "plan" in job else [])]
+    said = [*job.get("stations", {}), *(name for name in SINCE if name in job)]
     return max([VERSION, *(SINCE[key] for key in said if key in SINCE)])
 
 

@@ -345,6 +345,42 @@ def _conclusion_schema() -> JsonObject:
     )
 
 
+def _money_schema(stamp: JsonObject) -> JsonObject:
+    """Return the schemas of offers, costs and warranty; amounts are decimal texts."""
+    amount = {"type": "string", "pattern": r"^[0-9]{1,8}(\.[0-9]{1,2})?$"}
+    day = {"type": "string", "pattern": "^([0-9]{4}-[0-9]{2}-[0-9]{2})?$"}
+    offer = _record(
+        {
+            "title": {"type": "string", "minLength": 1, "maxLength": 200},
+            "parts_cost": amount,
+            "minutes": {"type": "integer", "minimum": 0, "maximum": 100_000},
+            "rate": {"type": "string", "pattern": r"^[0-9]{1,6}(\.[0-9]{1,2})?$"},
+            "available": {"enum": ["", "universal", "maker", "gone"]},
+            "note": {"type": "string", "maxLength": 300},
+            "chosen": {"type": "boolean"},
+            "at": stamp,
+            "by": _TEXT,
+        },
+        ["title", "parts_cost", "minutes", "rate", "at"],
+    )
+    line = _record(
+        {
+            "kind": {"enum": ["part", "labour", "other"]},
+            "words": {"type": "string", "minLength": 1, "maxLength": 200},
+            "count": {"type": "string", "pattern": r"^[0-9]{1,6}(\.[0-9]{1,2})?$"},
+            "each": amount,
+            "at": stamp,
+            "by": _TEXT,
+        },
+        ["kind", "words", "count", "each", "at"],
+    )
+    return {
+        "offers": {"type": "array", "items": offer, "maxItems": 40},
+        "costs": {"type": "array", "items": line, "maxItems": 400},
+        "warranty": _record({"words": {"type": "string", "maxLength": 500}, "until": day}, []),
+    }
+
+
 def job_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a job file: a bike, its job, its evidence and its log."""
     bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
@@ -376,6 +412,7 @@ def job_schema(registry: Registry) -> JsonObject:
             "size": {"type": "integer", "minimum": 0, "maximum": 100_000_000},
             "sha256": _TEXT,
             "caption": _TEXT,
+            "place": _TEXT,
         },
         ["name", "size", "sha256"],
     )
@@ -415,6 +452,7 @@ def job_schema(registry: Registry) -> JsonObject:
             "waivers": {"type": "array", "items": waiver, "maxItems": 200},
             "skipped_tests": {"type": "array", "items": _TEXT, "maxItems": 2000},
             "close_reason": _TEXT,
+            **_money_schema(stamp),
             "conclusion": _conclusion_schema(),
             "stations": {
                 "type": "object",

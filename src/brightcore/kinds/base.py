@@ -59,6 +59,24 @@ def spec_value(
     return field(default=default, metadata=metadata)
 
 
+def torque_value(doc: str) -> Any:
+    """Return a field for a torque that the maker of a part gives, in N·m; 0 where it is not known.
+
+    It says nothing electrical, so what was measured on a part stands whatever its torques are.
+    """
+    metadata = {
+        "low": 0.0,
+        "high": 200.0,
+        "doc": f"{doc}, by its maker; 0 not known",
+        "label": "",
+        "later": True,
+        "awaits": "",
+        "choices": (),
+        "usual": None,
+    }
+    return field(default=0.0, metadata=metadata, repr=False)
+
+
 @dataclass(frozen=True, slots=True)
 class Draw:
     """The most that a part takes through its supply pins of a role, in A at the volts it is made for.

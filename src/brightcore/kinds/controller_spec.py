@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from brightcore.bike.model import Spec
-from brightcore.kinds.base import spec_value
+from brightcore.kinds.base import spec_value, torque_value
 
 REGEN = (("", "not known"), ("on", "on"), ("off", "off"))
 """Whether a controller is set to brake into the pack."""
@@ -39,3 +39,5 @@ class ControllerSpec(Spec):
         "", doc="whether it brakes into the pack", choices=REGEN, later=True, label="regenerative braking"
     )
     needs_serial: bool = spec_value(False, doc="needs a display data link")
+    lug_nm: float = torque_value("lug screws of pack and phases")
+    cover_nm: float = torque_value("screws of its cover")

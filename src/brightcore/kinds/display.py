@@ -12,7 +12,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor, switched
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, PartKind, spec_value
+from brightcore.kinds.base import Draw, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import MAKE_SPREAD, fixed, mode, opened, port, regulator, replace
 
 SERIAL_V = 3.0
@@ -32,6 +32,7 @@ class DisplaySpec(Spec):
     conductors: tuple[tuple[str, str], ...] = spec_value(
         (), doc="pairs of port.pin that it only hands on, such as throttle and levers", later=True
     )
+    clamp_nm: float = torque_value("clamp on the bar")
 
 
 class Display(PartKind[DisplaySpec]):

@@ -7,7 +7,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Fitting, PartKind, spec_value
+from brightcore.kinds.base import Fitting, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, replace
 from brightcore.kinds.three_wire import ThreeWireSensor, ThreeWireSpec
 
@@ -20,6 +20,7 @@ class LeverSpec(Spec):
     """Brake lever with a switch to ground."""
 
     normally_closed: bool = spec_value(False, doc="closed while released")
+    clamp_nm: float = torque_value("clamp on the bar")
 
 
 class BrakeLever(PartKind[LeverSpec]):

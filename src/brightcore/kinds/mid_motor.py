@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from brightcore.bike.model import Part
-from brightcore.kinds.base import spec_value
+from brightcore.kinds.base import spec_value, torque_value
 from brightcore.kinds.motor import Motor, MotorSpec
 
 USUAL_SPROCKETS = (11, 13, 15, 18, 21, 24, 28, 32)
@@ -26,6 +26,8 @@ class MidMotorSpec(MotorSpec):
     sprocket_teeth: tuple[int, ...] = spec_value(
         USUAL_SPROCKETS, doc="teeth of the rear sprockets, smallest first"
     )
+    lock_ring_nm: float = torque_value("lock ring")
+    crank_bolt_nm: float = torque_value("crank bolts")
 
 
 class MidMotor(Motor[MidMotorSpec]):

@@ -8,7 +8,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.elements import OFF_S, OPEN, Override, Region, Regions, current_sink, resistor
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, Feed, Fitting, PartKind, spec_value
+from brightcore.kinds.base import Draw, Feed, Fitting, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace, weakened
 
 INF = float("inf")
@@ -31,6 +31,7 @@ class CombinerSpec(Spec):
     rated_a: float = spec_value(40.0, 1.0, 300.0, "continuous current")
     max_v: float = spec_value(60.0, 12.0, 120.0, "highest volts it stands")
     path_ohm: float = spec_value(0.004, 0.0005, 0.1, "resistance of one path")
+    screw_nm: float = torque_value("its screw")
 
 
 class Combiner(PartKind[CombinerSpec]):
@@ -134,6 +135,7 @@ class ConverterSpec(Spec):
     max_in_v: float = spec_value(60.0, 6.0, 150.0, "highest volts at its input")
     out_v: float = spec_value(12.0, 3.0, 48.0, "volts it gives")
     out_a: float = spec_value(3.0, 0.1, 40.0, "current it gives")
+    screw_nm: float = torque_value("its screw")
 
 
 class Converter(PartKind[ConverterSpec]):
@@ -213,6 +215,7 @@ class TrackerSpec(Spec):
     renew_on: str = spec_value(
         "", doc="when its subscription runs out, as 2027-03-31; empty: none", later=True
     )
+    screw_nm: float = torque_value("its screw")
 
 
 class Tracker(PartKind[TrackerSpec]):

@@ -12,7 +12,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value
+from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import LOGIC_V, draws_on, fixed, mode, opened, port, pulling, replace
 
 HALL_CODES = ("101", "100", "110", "010", "011", "001")
@@ -66,6 +66,8 @@ class HubMotorSpec(MotorSpec):
         0.0, 0.0, 60.0, "clear bore of axle and bearing for the cable; 0 not measured", later=True
     )
     cable_jacket_mm: float = spec_value(0.0, 0.0, 40.0, "outside of its cable; 0 not measured", later=True)
+    axle_nut_nm: float = torque_value("axle nuts")
+    disc_bolt_nm: float = torque_value("bolts of the brake disc")
 
 
 M = TypeVar("M", bound=MotorSpec)

@@ -9,7 +9,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import INF, OPEN, Override, Regions, resistor, source
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Feed, PartKind, spec_value
+from brightcore.kinds.base import Feed, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 from brightcore.physics.cells import CHEMISTRIES, Chemistry, chemistry
 
@@ -74,6 +74,8 @@ class PackSpec(Spec):
     def energy_wh(self) -> float:
         """Return label capacity times nominal volts."""
         return self.capacity_ah * self.nominal_v()
+
+    boss_nm: float = torque_value("screws of its mount")
 
 
 def at_cell_v(pack: Part[PackSpec], cell_v: float) -> tuple[Override, ...]:

@@ -9,7 +9,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, ratio_source, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, PartKind, spec_value
+from brightcore.kinds.base import Draw, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import (
     draws_on,
     fixed,
@@ -36,6 +36,7 @@ class ThrottleSpec(Spec):
     rest_ratio: float = spec_value(0.17, 0.02, 0.4, "output over supply at rest")
     full_ratio: float = spec_value(0.8, 0.4, 0.97, "output over supply at full")
     keyed: bool = spec_value(False, doc="has a key lock in the key line")
+    clamp_nm: float = torque_value("clamp on the bar")
 
 
 class Throttle(PartKind[ThrottleSpec]):

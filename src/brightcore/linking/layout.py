@@ -50,6 +50,11 @@ class Field:
         """Return the value of what stands in the register."""
         return (raw - WORD if self.signed and raw > HIGHEST else raw) / self.per_unit
 
+    def words(self, value: float) -> str:
+        """Return a value in words, with its unit."""
+        digits = min(max(len(f"{self.per_unit:.0f}") - 1, 0), 2)
+        return f"{self.title.lower()} {value:.{digits}f} {self.unit}".rstrip()
+
     def raw(self, value: float) -> int:
         """Return what stands in the register for a value, held within what it can hold."""
         low, high = (LOWEST, HIGHEST) if self.signed else (0, WORD - 1)

@@ -2,18 +2,22 @@
 
 from dataclasses import dataclass, replace
 
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Part
 from brightcore.describing.edit import compare
 from brightcore.kinds import REGISTRY
 
 
 @dataclass(frozen=True, slots=True)
 class Changes:
-    """What differs: parts fitted or changed, parts gone, connections made or changed, parts set otherwise,
-    parts whose plugs were pulled, and all of it in words.
+    """What differs between two descriptions.
+
+    `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`: names of
+    parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise; `loose`: parts whose
+    plugs were pulled; `words`: all of it in words.
     """
 
     parts: frozenset[str] = frozenset()
+    fitted: frozenset[str] = frozenset()
     gone: tuple[str, ...] = ()
     joins: frozenset[str] = frozenset()
     set_parts: frozenset[str] = frozenset()
@@ -48,10 +52,26 @@ def changes_between(before: Bike, after: Bike) -> Changes:
         if part in new
     }
     return Changes(
-        frozenset(i for i, part in new.items() if old.get(i) != part),
+        frozenset(i for i, part in new.items() if _differs(old.get(i), part)),
+        frozenset(i for i, part in new.items() if _is_another(old.get(i), part)),
         tuple(part.name for i, part in old.items() if i not in new),
         frozenset(i for i, join in fresh.items() if joins.get(i) != join),
         frozenset(part for part, role in {*were, *are} if were.get((part, role)) != are.get((part, role))),
         frozenset(loose),
         compare(before, replace(after, measured=before.measured), REGISTRY),
     )
+
+
+def _differs(old: Part | None, new: Part) -> bool:
+    """Return whether a part is described otherwise; a torque that was looked up is no change of the bike.
+
+    Torques are what `repr` leaves out (see `kinds.base.torque_value`).
+    """
+    return repr(old) != repr(new)
+
+
+def _is_another(old: Part | None, new: Part) -> bool:
+    """Return whether another thing is fitted: there was none, or its kind, or both name and values differ."""
+    if old is None or old.kind != new.kind:
+        return True
+    return old.name != new.name and repr(old.spec) != repr(new.spec)

@@ -4,7 +4,7 @@ Earliest promised date first: it keeps the greatest lateness least on one pair o
 memory). A job that waits stands aside, and comes to the front once what it waits for has set.
 """
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import date
 
@@ -22,7 +22,8 @@ class DayJob:
     """A job as the day plan sees it.
 
     `minutes`: left to do, None where nobody can tell; `waits`: in words, "" where for nothing; `ready`: what
-    it waits for has come (a timer that has run out); `held`: something that can hurt stands before it.
+    it waits for has come (a timer that has run out); `held`: something that can hurt stands before it;
+    `turn`: its place in the list as somebody has put it by hand, counted from 0.
     """
 
     key: int
@@ -32,6 +33,7 @@ class DayJob:
     waits: str = ""
     ready: bool = False
     held: bool = False
+    turn: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,31 +48,66 @@ class Turn:
 
 @dataclass(frozen=True, slots=True)
 class Hands:
-    """One person's list of the day, and what stands aside."""
+    """One person's list of the day, and what stands aside.
+
+    `away`: not in the shop; the jobs then wait to be handed over. `by_hand`: somebody has put the order.
+    """
 
     worker: str
     turns: tuple[Turn, ...]
     aside: tuple[DayJob, ...]
+    away: bool = False
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether the order is not the proposed one."""
+        return any(turn.job.turn is not None for turn in self.turns)
+
+    @property
+    def minutes(self) -> int:
+        """Minutes of all that is to be done."""
+        return self.turns[-1].ends_min if self.turns else 0
 
 
-def day_plan(jobs: Iterable[DayJob], today: date) -> tuple[Hands, ...]:
-    """Return one list for each person, in the order of names, jobs in nobody's hands last."""
-    by_worker: dict[str, list[DayJob]] = {}
+def day_plan(
+    jobs: Iterable[DayJob], today: date, away: Collection[str] = (), here: Collection[str] = ()
+) -> tuple[Hands, ...]:
+    """Return one list for each person, in the order of names, jobs in nobody's hands last.
+
+    `away`: names of who is not in the shop today; `here`: names that have a list even without a job.
+    """
+    by_worker: dict[str, list[DayJob]] = {name: [] for name in here}
     for job in jobs:
         by_worker.setdefault(job.worker, []).append(job)
     names = sorted(by_worker, key=lambda name: (name == "", name))
-    return tuple(_hands(name, by_worker[name], today) for name in names)
+    return tuple(_hands(name, by_worker[name], today, name in away) for name in names)
 
 
-def _hands(worker: str, jobs: list[DayJob], today: date) -> Hands:
+def takes_over(plan: Iterable[Hands]) -> str:
+    """Return who has least to do today of those who are here, "" where nobody is."""
+    free = [hands for hands in plan if hands.worker and not hands.away]
+    return min(free, key=lambda hands: hands.minutes).worker if free else ""
+
+
+def _hands(worker: str, jobs: list[DayJob], today: date, away: bool) -> Hands:
     aside = [job for job in jobs if job.waits and not job.ready]
-    doing = sorted((job for job in jobs if job not in aside), key=_urgency)
+    doing = _in_turn([job for job in jobs if job not in aside])
     turns, at = [], 0
     for job in doing:
         ends = at + (job.minutes if job.minutes is not None else UNKNOWN_MIN)
         turns.append(Turn(job, at, ends, _late(job, ends, today)))
         at = ends
-    return Hands(worker, tuple(turns), tuple(sorted(aside, key=_urgency)))
+    return Hands(worker, tuple(turns), tuple(sorted(aside, key=_urgency)), away)
+
+
+def _in_turn(jobs: Iterable[DayJob]) -> list[DayJob]:
+    """Return jobs in their order: what was put by hand at its place, the rest by urgency around it."""
+    every = sorted(jobs, key=_urgency)
+    put = sorted((job for job in every if job.turn is not None), key=lambda job: job.turn or 0)
+    order = [job for job in every if job.turn is None]
+    for job in put:
+        order.insert(min(job.turn or 0, len(order)), job)
+    return order
 
 
 def _urgency(job: DayJob) -> tuple[bool, bool, date, int]:

@@ -10,15 +10,15 @@ from brightcore.kinds.mid_motor import MidMotorSpec
 from brightcore.kinds.modules import CombinerSpec, ConverterSpec, TrackerSpec
 from brightcore.kinds.motor import HubMotorSpec
 from brightcore.kinds.pack import PackSpec
+from brightcore.procedure.torques import torque_words
 from brightcore.procedure.work_order import WorkStep, in_order
 
-DISC_NM, MODULE_NM = 4.0, 3.5
-"""Torques of common practice: disc bolts, and the small screws of modules and covers."""
-
-MAKERS = "the maker's figure"
-
 OUT = ("pack-out",)
+GRIPS, LABELS = "grips", "labels"
 Steps = Iterator[WorkStep]
+
+MOST_NAMED = 6
+"""Parts named in one step, at most."""
 
 
 def hub_wheel(part: Part) -> Steps:
@@ -39,7 +39,7 @@ def hub_wheel(part: Part) -> Steps:
         (f"wheel-out:{i}",),
         "A loose disc locks the wheel.",
         "Oil, cleaner and thread-lock stay off discs and pads.",
-        torque=f"disc bolts {DISC_NM:g} N·m, common practice; {MAKERS} first",
+        torque=torque_words(part, "disc_bolt_nm", "disc bolts"),
     )
     yield WorkStep(
         f"wheel-in:{i}",
@@ -53,7 +53,7 @@ def hub_wheel(part: Part) -> Steps:
         f"Axle nuts of {name} tight on both sides, marked; brake and gears set again",
         (f"wheel-in:{i}",),
         "A nut that works loose takes the dropout with it.",
-        torque=MAKERS,
+        torque=torque_words(part, "axle_nut_nm", "axle nuts"),
     )
 
 
@@ -73,7 +73,12 @@ def mid_drive(part: Part) -> Steps:
         f"{name} in, chain line and ring offset looked at, lock ring tight; checked again after a turn",
         (f"cranks:{i}",),
         "A motor that rocks eats the frame.",
-        torque=f"lock ring and crank bolts: {MAKERS}",
+        torque="; ".join(
+            (
+                torque_words(part, "lock_ring_nm", "lock ring"),
+                torque_words(part, "crank_bolt_nm", "crank bolts"),
+            )
+        ),
     )
 
 
@@ -84,9 +89,9 @@ def on_the_bar(part: Part) -> Steps:
     yield WorkStep(
         f"bar:{part.id}",
         f"Fit {part.name} on the bar: thumb and fingers reach it, it fouls neither lever nor shifter",
-        OUT,
+        (GRIPS,),
         "Moved later, its cable is too short or its clamp is under the grip.",
-        torque=f"clamp: {MAKERS}",
+        torque=torque_words(part, "clamp_nm", "clamp"),
     )
 
 
@@ -100,7 +105,7 @@ def pack_mount(part: Part) -> Steps:
         OUT,
         "A pack that works loose tears its lead.",
         "No new holes in a frame, aluminium least of all.",
-        torque=f"boss screws: {MAKERS}",
+        torque=torque_words(part, "boss_nm", "mount screws"),
     )
 
 
@@ -113,7 +118,12 @@ def controller_lugs(part: Part) -> Steps:
         f"{part.name}: both films off the thermal pad; lug screws tight, leads pull on nothing",
         (f"mount:{part.id}",),
         "A lug that warms melts its plug.",
-        torque=f"cover screws {MODULE_NM:g} N·m, common practice; lugs {MAKERS}",
+        torque="; ".join(
+            (
+                torque_words(part, "lug_nm", "lug screws"),
+                torque_words(part, "cover_nm", "cover screws"),
+            )
+        ),
     )
 
 
@@ -126,7 +136,7 @@ def module(part: Part) -> Steps:
         f"{part.name}: room under the cover looked at, holder in, nothing pinched; tried with the cover off",
         OUT,
         "Found dead behind the cover, all of it comes off again.",
-        torque=f"its screw {MODULE_NM:g} N·m, common practice; {MAKERS} first",
+        torque=torque_words(part, "screw_nm", "its screw"),
     )
 
 
@@ -145,16 +155,48 @@ def mechanical_steps(bike: Bike, parts: Iterable[str], gone: Iterable[str]) -> t
     """Return the mechanical steps for parts that are fitted, and for what is left of those taken off."""
     ids = set(parts)
     found = [step for part in bike.parts if part.id in ids for family in FAMILIES for step in family(part)]
+    if ids:
+        found.insert(0, _checked([part.name for part in bike.parts if part.id in ids]))
     if any(step.id.startswith("bar:") for step in found):
+        found.insert(0, _grips())
         before = tuple(step.id for step in found if step.id.startswith("bar:"))
         words = "Brakes and gears adjusted again and proved by hand, both levers"
         early = "A brake that was moved is not a brake until it was tried."
         found.append(WorkStep("brakes", words, before, early))
     left = list(gone)
     if left:
-        words = f"What is left of {', '.join(left[:3])}: labelled, capped, tied where it cannot chafe"
-        found.append(WorkStep("left-over", words, OUT, "An open plug shorts in the first rain."))
+        found.insert(0, _labels(left))
+        words = f"What is left of {', '.join(left[:3])}: capped, tied where it cannot chafe"
+        found.append(WorkStep("left-over", words, (*OUT, LABELS), "An open plug shorts in the first rain."))
     return tuple(found)
+
+
+def _checked(names: list[str]) -> WorkStep:
+    """Return the look at new parts before any is mounted: what was ordered, and what the labels say."""
+    shown = ", ".join(names[:MOST_NAMED]) + (
+        f" and {len(names) - MOST_NAMED} more" * (len(names) > MOST_NAMED)
+    )
+    return WorkStep(
+        "checked",
+        f"New parts are what was ordered, and their labels say what is described here: {shown}",
+        (),
+        "A wrong part is only found out once it is mounted.",
+    )
+
+
+def _grips() -> WorkStep:
+    return WorkStep(
+        GRIPS,
+        "Grips off; order on the bar tried by hand before anything is clamped: what the thumb needs closest",
+        OUT,
+        "All of it slides off again for one part in the wrong place.",
+        "Alcohol or hair spray to refit, no soap: a grip that turns is a fall.",
+    )
+
+
+def _labels(left: list[str]) -> WorkStep:
+    words = f"Photograph the old loom; both ends labelled before anything of {', '.join(left[:3])} is cut"
+    return WorkStep(LABELS, words, OUT, "Nobody knows afterwards which end was which.")
 
 
 def with_mechanical(

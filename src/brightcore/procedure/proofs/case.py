@@ -45,7 +45,8 @@ class ProofCheck:
     """One thing to prove.
 
     `method`: how; `expect`: what must be so; `reading`: what is typed, None where yes or no; `gates`:
-    cautions to tick; `why`: what makes it belong to this job; `failed`: (station, what to do) otherwise.
+    cautions to tick; `why`: what makes it belong to this job; `failed`: (station, what to do) otherwise;
+    `live`: names of what a controller on a link reads meanwhile.
     """
 
     id: str
@@ -57,6 +58,7 @@ class ProofCheck:
     failed: tuple[str, str]
     gates: tuple[str, ...] = WHEEL_UP
     reading: Reading | None = None
+    live: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

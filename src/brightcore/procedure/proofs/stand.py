@@ -30,6 +30,7 @@ def cut_offs(case: ProofCase) -> Iterator[ProofCheck]:
                 "It stops at once and starts again only when asked.",
                 case.because([part]),
                 IN_SET,
+                live=("rpm", "amps"),
             )
 
 
@@ -45,6 +46,7 @@ def throttle(case: ProofCase) -> Iterator[ProofCheck]:
                 "Rises without a jump, stops when let go.",
                 case.because([part]),
                 IN_SET,
+                live=("throttle_v", "faults"),
             )
 
 
@@ -90,6 +92,7 @@ def regeneration(case: ProofCase) -> Iterator[ProofCheck]:
                 "Slows smoothly, volts stay under the full pack's.",
                 case.because([part]),
                 IN_PROGRAM,
+                live=("volts", "amps", "faults"),
             )
 
 
@@ -147,6 +150,7 @@ def a_minute(case: ProofCase) -> Iterator[ProofCheck]:
             "No error, no growl, no shudder, no smell.",
             case.because(motors(case.bike)),
             IN_TRACE,
+            live=("faults", "volts", "amps", "motor_c"),
         )
 
 
@@ -190,6 +194,7 @@ def each_motor(case: ProofCase) -> Iterator[ProofCheck]:
             "Forwards, as soon and as fast as the other.",
             case.because([part]),
             ("set", "Find phases and halls by trial on Set."),
+            live=("rpm", "faults"),
         )
 
 
@@ -205,6 +210,7 @@ def temperature(case: ProofCase) -> Iterator[ProofCheck]:
                 "Near the room's, and moves.",
                 case.because([part]),
                 IN_SET,
+                live=("motor_c",),
             )
 
 

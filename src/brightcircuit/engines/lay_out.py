@@ -8,6 +8,9 @@ from typing import Any
 
 STATIC = Path(__file__).parent.parent / "static"
 
+PICTURES = ("data:image/svg+xml;", "data:image/jpeg;")
+"""Pictures that are part of a page."""
+
 EPOCH = "1767225600"
 """Time written into every file, so that the same content gives the same bytes."""
 
@@ -19,7 +22,7 @@ def lay_out(text: str) -> bytes:
 
     class Ours(URLFetcher):  # type: ignore[misc]
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
-            if not url.startswith((STATIC.as_uri() + "/", "data:image/svg+xml;")):
+            if not url.startswith((STATIC.as_uri() + "/", *PICTURES)):
                 raise ValueError(f"{url} is not part of the application")
             return super().fetch(url, headers)
 

@@ -15,10 +15,9 @@ from django.db import transaction
 from django.utils import timezone
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
-from brightcircuit.arrive.models import Photo
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import Job, Photo
 from brightcircuit.shop.models import Person
 
 MOST_BYTES = 12_000_000
@@ -94,7 +93,9 @@ def _write_through(path: Path, content: bytes) -> None:
         raise
 
 
-def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: str) -> Photo:
+def add_photo(
+    *, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: str, place: str = ""
+) -> Photo:
     """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too many."""
     require_open(job, actor)
     if (upload.size or 0) > MOST_BYTES:
@@ -111,6 +112,7 @@ def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: 
         photo = Photo.objects.create(
             job=job,
             uuid=name,
+            place=place[:160],
             caption=caption.strip()[:200],
             size=len(content),
             sha256=hashlib.sha256(content).hexdigest(),
@@ -118,5 +120,19 @@ def add_photo(*, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: 
             by=actor,
             by_name=str(actor),
         )
-        log.write(job, actor, "photo", f"Photo kept: {photo.caption or 'no caption'}")
+        where = f" at {place.replace(':', ' ', 1)}" if place else ""
+        log.write(job, actor, "photo", f"Photo saved{where}: {photo.caption or 'no caption'}")
     return photo
+
+
+@transaction.atomic
+def delete_photo(*, actor: Person, job: Job, photo: Photo) -> None:
+    """Delete a picture for good; a line in the log says who did, and what it showed."""
+    require_open(job, actor)
+    if photo.gone:
+        raise ValidationError("That picture was deleted already.")
+    photo.gone = timezone.now()
+    photo.save(update_fields=["gone"])
+    log.write(job, actor, "photo", f"Photo deleted: {photo.caption or 'no caption'}")
+    path = photo_path(photo)
+    transaction.on_commit(lambda: path.unlink(missing_ok=True))

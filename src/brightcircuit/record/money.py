@@ -1,0 +1,193 @@
+"""Offers to the customer, lines of what was put on a job, and what the shop answers for."""
+
+import uuid as uuids
+from collections.abc import Iterable
+from datetime import date
+from decimal import Decimal
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.db.models import F
+from django.utils import timezone
+
+from brightcircuit.common.guard import require_open
+from brightcircuit.jobs import log
+from brightcircuit.jobs.models import Job
+from brightcircuit.library.models import StockItem
+from brightcircuit.record.models import CostLine, Offer, Warranty
+from brightcircuit.shop.models import Person
+from brightcore.errors import BrightError
+from brightcore.procedure.costing import AVAILABLE, KINDS, Line, Tally, read_money, tally
+
+MOST_LINES, MOST_OFFERS = 200, 12
+MOST_MINUTES = 100_000
+
+
+def _amount(field: str, name: str, text: str, most: Decimal = Decimal(1_000_000)) -> Decimal:
+    """Return an amount as typed; raises ValidationError at its field."""
+    try:
+        return read_money(name, text, most)
+    except BrightError as error:
+        raise ValidationError({field: [str(error)]}) from None
+
+
+def _words(text: str, most: int = 200) -> str:
+    words = " ".join(text.split())[:most]
+    if not words:
+        raise ValidationError({"words": ["Say what it is."]})
+    return words
+
+
+@transaction.atomic
+def offer(*, actor: Person, job: Job, typed: dict[str, str]) -> Offer:
+    """Offer the customer one way to go on."""
+    require_open(job, actor)
+    if job.offers.filter(gone=False).count() >= MOST_OFFERS:
+        raise ValidationError(f"{MOST_OFFERS} offers are the most. Remove one first.")
+    available = typed.get("available", "")
+    if available and available not in AVAILABLE:
+        raise ValidationError({"available": ["Choose one of the list."]})
+    made = Offer.objects.create(
+        job=job,
+        title=_words(typed.get("words", "")),
+        parts_cost=_amount("parts", "Parts", typed.get("parts", "")),
+        minutes=int(_amount("minutes", "Minutes", typed.get("minutes", ""), Decimal(MOST_MINUTES))),
+        rate=_amount("rate", "Labour for an hour", typed.get("rate", ""), Decimal(10_000)),
+        available=available,
+        note=typed.get("note", "").strip()[:300],
+        at=timezone.now(),
+        by=actor,
+        by_name=str(actor),
+    )
+    log.write(job, actor, "money", f"Offered: {made}, {made.cost}")
+    return made
+
+
+def _offer(job: Job, uuid: str) -> Offer:
+    found = next((row for row in job.offers.filter(gone=False) if str(row.uuid) == uuid), None)
+    if found is None:
+        raise ValidationError("That offer is not there any more.")
+    return found
+
+
+@transaction.atomic
+def remove_offer(*, actor: Person, job: Job, uuid: str) -> None:
+    """Take an offer back; it stays in the log."""
+    require_open(job, actor)
+    found = _offer(job, uuid)
+    found.gone, found.chosen = True, False
+    found.save(update_fields=["gone", "chosen"])
+    log.write(job, actor, "money", f"Offer removed: {found}")
+
+
+@transaction.atomic
+def choose_offer(*, actor: Person, job: Job, uuid: str) -> Offer:
+    """Say which offer the customer decided for; it becomes what the customer decided."""
+    require_open(job, actor)
+    found = _offer(job, uuid)
+    job.offers.update(chosen=False)
+    found.chosen = True
+    found.save(update_fields=["chosen"])
+    job.decided = f"{found.title}, {found.cost}"[:1000]
+    job.save(update_fields=["decided"])
+    log.write(job, actor, "money", f"The customer decided for: {found}, {found.cost}")
+    return found
+
+
+@transaction.atomic
+def add_line(*, actor: Person, job: Job, typed: dict[str, str]) -> CostLine:
+    """Put a line on a job. A part of the stock list goes off the shelf with it."""
+    require_open(job, actor)
+    if job.cost_lines.filter(undone=False).count() >= MOST_LINES:
+        raise ValidationError(f"{MOST_LINES} lines are the most.")
+    count = _amount("count", "Number", typed.get("count", "") or "1", Decimal(10_000))
+    if not count:
+        raise ValidationError({"count": ["More than none."]})
+    item = _stock(typed.get("stock", ""))
+    if item is not None:
+        _off_the_shelf(item, count)
+        kind, words, each = "part", item.name, item.each
+    else:
+        kind, words = typed.get("kind", ""), _words(typed.get("words", ""))
+        each = _amount("each", "One costs", typed.get("each", ""))
+    if kind not in KINDS:
+        raise ValidationError({"kind": ["Choose one of the list."]})
+    made = CostLine.objects.create(
+        job=job,
+        kind=kind,
+        words=words,
+        count=count,
+        each=each,
+        stock=item,
+        at=timezone.now(),
+        by=actor,
+        by_name=str(actor),
+    )
+    log.write(job, actor, "money", f"Put on the job: {count.normalize():f} × {made} at {each}")
+    return made
+
+
+def _stock(text: str) -> StockItem | None:
+    """Return the stock item of an id, None where none was asked for."""
+    if not text:
+        return None
+    found = StockItem.objects.select_for_update().filter(pk=text, retired=False) if text.isdecimal() else None
+    item = found.first() if found is not None else None
+    if item is None:
+        raise ValidationError({"stock": ["Choose one of the stock list."]})
+    return item
+
+
+def _off_the_shelf(item: StockItem, count: Decimal) -> None:
+    if count != count.to_integral_value():
+        raise ValidationError({"count": ["Whole pieces only from the stock list."]})
+    if count > item.count:
+        there = "none is" if item.count <= 0 else f"only {item.count} are"
+        raise ValidationError(
+            {"count": [f"{item}: {there} on the shelf. Count it on Stock, or type a line."]}
+        )
+    StockItem.objects.filter(pk=item.pk).update(count=F("count") - int(count))
+
+
+@transaction.atomic
+def undo_line(*, actor: Person, job: Job, uuid: str) -> None:
+    """Take a line off a job; what it took from the shelf goes back."""
+    require_open(job, actor)
+    try:
+        row = job.cost_lines.filter(uuid=uuids.UUID(uuid), undone=False).first()
+    except ValueError:
+        row = None
+    if row is None:
+        raise ValidationError("There is nothing to undo.")
+    row.undone = True
+    row.save(update_fields=["undone"])
+    if row.stock_id:
+        StockItem.objects.filter(pk=row.stock_id).update(count=F("count") + int(row.count))
+    log.write(job, actor, "money", f"Undone: {row}")
+
+
+@transaction.atomic
+def answer_for(*, actor: Person, job: Job, words: str, until: str) -> None:
+    """Say what the shop answers for after this job, and until when."""
+    require_open(job, actor)
+    try:
+        day = date.fromisoformat(until) if until else None
+    except ValueError:
+        raise ValidationError({"until": ["A day such as 2027-03-31."]}) from None
+    Warranty.objects.update_or_create(job=job, defaults={"words": words.strip()[:500], "until": day})
+    log.write(job, actor, "money", f"Warranty: {words.strip()[:200]}{f' until {day}' if day else ''}")
+
+
+def lines_of(job: Job) -> list[CostLine]:
+    """Return the lines that stand on a job."""
+    return list(job.cost_lines.filter(undone=False))
+
+
+def tally_of(lines: Iterable[CostLine]) -> Tally:
+    """Return what lines come to."""
+    return tally(Line(row.kind, row.words, row.count, row.each) for row in lines)
+
+
+def warranty_of(job: Job) -> Warranty | None:
+    """Return what the shop answers for, None where nobody has said."""
+    return Warranty.objects.filter(job=job).first()

@@ -1,0 +1,122 @@
+"""Quote and costs of a job."""
+
+import uuid
+from decimal import Decimal
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+
+from brightcircuit.common.actor import actor
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.stale import changing
+from brightcircuit.library.models import StockItem
+from brightcircuit.record import money
+from brightcircuit.record.proposals import proposals_of
+from brightcircuit.shop.people import the_shop
+from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.registry import labour_of
+from brightcore.procedure.costing import AVAILABLE, KINDS, Line, hours
+
+Errors = dict[str, list[str]]
+
+
+def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show what was offered to the customer, and offer more."""
+    job = changing(request, job_uuid)
+    errors: Errors = {}
+    if request.method == "POST":
+        try:
+            _offer(request, job)
+            return redirect("record-quote", job.uuid)
+        except ValidationError as error:
+            errors = _by_field(error)
+    proposals = proposals_of(job)
+    rate = Decimal(the_shop().rate)
+    context = {
+        "offers": job.offers.filter(gone=False),
+        "proposals": [(n, row, row.parts_cost + rate * row.minutes / 60) for n, row in enumerate(proposals)],
+        "typed": request.POST if errors else _filled(request, proposals, rate),
+        "available": AVAILABLE.items(),
+        "errors": errors,
+        "shop": the_shop(),
+    }
+    page = {**job_frame(job, "record"), **context}
+    return render(request, "record/quote.html", page, status=422 if errors else 200)
+
+
+def _filled(request: HttpRequest, proposals: list[Any], rate: Decimal) -> dict[str, str]:
+    """Return the form as the chosen proposal fills it."""
+    wanted = request.GET.get("like", "")
+    if not wanted.isdecimal() or int(wanted) >= len(proposals):
+        return {"rate": str(rate)}
+    row = proposals[int(wanted)]
+    return {
+        "words": row.title,
+        "parts": str(row.parts_cost),
+        "minutes": str(row.minutes),
+        "rate": str(rate),
+        "available": row.available,
+        "note": row.note,
+    }
+
+
+def _offer(request: HttpRequest, job: Job) -> None:
+    data, who = request.POST, actor(request)
+    if data.get("do") == "choose":
+        made = money.choose_offer(actor=who, job=job, uuid=data.get("uuid", ""))
+        messages.success(request, f"The customer decided for: {made}.")
+    elif data.get("do") == "remove":
+        money.remove_offer(actor=who, job=job, uuid=data.get("uuid", ""))
+        messages.success(request, "Removed; it stays in the log.")
+    else:
+        money.offer(actor=who, job=job, typed=data.dict())
+        messages.success(request, "Offered.")
+
+
+def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show what was put on a job, with sums; put more on it."""
+    job = changing(request, job_uuid)
+    errors: Errors = {}
+    if request.method == "POST":
+        try:
+            _cost(request, job)
+            return redirect("record-costs", job.uuid)
+        except ValidationError as error:
+            errors = _by_field(error)
+    lines, rate = money.lines_of(job), the_shop().rate
+    stood = {row.words for row in lines if row.kind == "labour"}
+    labour = [(words, round(m), hours(m)) for words, m in labour_of(job) if words not in stood]
+    context = {
+        "lines": [(row, Line(row.kind, row.words, row.count, row.each).amount) for row in lines],
+        "tally": money.tally_of(lines),
+        "labour": labour,
+        "stock": StockItem.objects.filter(retired=False),
+        "kinds": KINDS.items(),
+        "warranty": money.warranty_of(job),
+        "typed": request.POST if errors else {},
+        "errors": errors,
+        "rate": rate,
+        "shop": the_shop(),
+    }
+    page = {**job_frame(job, "record"), **context}
+    return render(request, "record/costs.html", page, status=422 if errors else 200)
+
+
+def _cost(request: HttpRequest, job: Job) -> None:
+    data, who = request.POST, actor(request)
+    if data.get("do") == "undo":
+        money.undo_line(actor=who, job=job, uuid=data.get("uuid", ""))
+        messages.success(request, "Undone.")
+    elif data.get("do") == "warranty":
+        money.answer_for(actor=who, job=job, words=data.get("words", ""), until=data.get("until", ""))
+        messages.success(request, "Saved.")
+    else:
+        made = money.add_line(actor=who, job=job, typed=data.dict())
+        messages.success(request, f"On the job: {made}.")
+
+
+def _by_field(error: ValidationError) -> Errors:
+    return error.message_dict if hasattr(error, "error_dict") else {"": error.messages}

@@ -1,0 +1,47 @@
+"""What may be offered to a customer: the repair that Trace names, and the usual ways to replace or rescue."""
+
+from decimal import Decimal
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines.belief import PAGE, job_trace
+from brightcircuit.jobs.models import Job
+from brightcore.kinds.select import packs
+from brightcore.matching.cost import usual_options
+from brightcore.procedure.costing import CENT, Proposal, repair_proposal
+from brightcore.tracing.advice import conclude
+
+FROM_MAKER = ("rebuild", "controller", "pack")
+"""Ways of a locked system whose parts come from its maker alone, if at all."""
+
+
+def proposals_of(job: Job) -> list[Proposal]:
+    """Return what may be offered, the repair first; usual figures, to be changed."""
+    bike = core_bike(job.revision)
+    plan = getattr(job, "match_plan", None)
+    locked = bool(plan and plan.data.get("locked")) or "rescue" in job.purposes
+    held = sum(pack.spec.capacity_ah * pack.spec.series_count * 3.6 for pack in packs(bike))
+    found = _repair(job, locked)
+    for option in usual_options(held, locked):
+        lost = f"loses {option.loses}" if option.loses else ""
+        kept = f"keeps {option.keeps}" if option.keeps else ""
+        available = "maker" if locked and option.id in FROM_MAKER else "universal"
+        cost = Decimal(str(round(option.parts_cost))).quantize(CENT)
+        note = "; ".join(filter(None, (kept, lost)))
+        found.append(Proposal(option.title, cost, round(option.minutes), available, note))
+    return found
+
+
+def _repair(job: Job, locked: bool) -> list[Proposal]:
+    """Return the repair that Trace names now or has named, none where it names none."""
+    found = job_trace(job, who=PAGE)
+    if found.trace is not None:
+        with found.holder.lock:
+            conclusion = conclude(found.trace)
+        if conclusion.repair:
+            repair = conclusion.repair
+            return [repair_proposal(repair.action, repair.cost_level, repair.minutes, "", locked)]
+    done = job.repairs.last()
+    if done is None:
+        return []
+    minutes, level = float(job.conclusion.get("minutes", 20.0)), int(job.conclusion.get("cost_level", 1))
+    return [repair_proposal(done.action, level, minutes, "", locked)]

@@ -1,0 +1,104 @@
+"""The order of work: ticked off, split among people, with what was found on the way."""
+
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+
+from brightcircuit.common.actor import actor
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.jobs.stale import changing
+from brightcircuit.shop.models import Person
+from brightcircuit.stations.frame import job_frame
+from brightcircuit.wire.queries import Steps, steps_of, work_of
+from brightcircuit.wire.services import found_at_step, give_step, tick
+from brightcore.procedure.effort import effort_of, minutes_of
+from brightcore.procedure.work_order import WorkStep, missing
+
+MOST_WAITS = 3
+"""Steps that come before another, named at most."""
+
+
+def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the order of work; tick steps off, give them to people, write down what was found."""
+    job = changing(request, job_uuid)
+    error = ""
+    if request.method == "POST":
+        try:
+            return redirect(f"{reverse('wire-order', args=(job.uuid,))}{_act(request, job)}")
+        except ValidationError as refused:
+            error = refused.messages[0]
+    work, said, standing = work_of(job), steps_of(job), blocks(job)
+    everything, mine = bool(request.GET.get("all")), request.GET.get("for", "")
+    steps = work.every if everything else work.steps
+    rows = _rows(steps, said, standing)
+    asked = request.POST.get("step") if error else request.GET.get("step")
+    left = [row["s"].id for row in rows if not row["by"]]
+    people = list(Person.objects.filter(is_active=True).order_by("username"))
+    context = {
+        "rows": [
+            row | {"opened": row["next"] or row["s"].id == asked}
+            for row in rows
+            if not mine or row["given"] == mine
+        ],
+        "left": len(left),
+        "minutes": minutes_of(left),
+        "count": len(steps),
+        "error": error,
+        "typed": request.POST if error else {},
+        "blocks": standing,
+        "narrowed": not work.is_whole,
+        "every": len(work.every),
+        "all": everything,
+        "people": people,
+        "hands": sorted(set(said.given.values())),
+        "mine": mine,
+    }
+    page = {**job_frame(job, "wire"), **context}
+    return render(request, "wire/order.html", page, status=422 if error else 200)
+
+
+def _act(request: HttpRequest, job: Job) -> str:
+    """Do one posted act; returns the place of the page to go back to."""
+    data, who = request.POST, actor(request)
+    step_id = data.get("step", "")
+    if data.get("do") == "give":
+        person = give_step(actor=who, job=job, step_id=step_id, to=data.get("to", ""))
+        messages.success(request, f"Given to {person}.")
+        return f"#{step_id}"
+    if data.get("do") == "found":
+        found_at_step(actor=who, job=job, step_id=step_id, text=data.get("found", ""))
+        messages.success(request, "Saved at the step.")
+        return f"#{step_id}"
+    early = tick(actor=who, job=job, step_id=step_id, done=data.get("done") == "1")
+    if early:
+        messages.warning(request, early)
+    return "#next"
+
+
+def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> list[dict[str, Any]]:
+    """Return what the page shows of each step."""
+    titles = {step.id: step.title for step in steps}
+    following = next((step.id for step in steps if step.id not in said.done), "")
+    rows = []
+    for step in steps:
+        waits = [titles[name] for name in missing(step, said.done) if name in titles]
+        rows.append(
+            {
+                "s": step,
+                "effort": effort_of(step.id),
+                "held": bool(standing) and step.powered and step.id not in said.done,
+                "by": said.done.get(step.id),
+                "given": said.given.get(step.id, ""),
+                "found": said.found.get(step.id, []),
+                "next": step.id == following,
+                "waits": waits,
+                "more": f" and {len(waits) - MOST_WAITS} more" if len(waits) > MOST_WAITS else "",
+            }
+        )
+    return rows

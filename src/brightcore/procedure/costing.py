@@ -1,0 +1,97 @@
+"""What a job costs: offers before it, lines of what was put on it, and their sums. Money is decimal."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
+
+from brightcore.errors import ReadingError, require
+from brightcore.matching.cost import LEVELS
+
+KINDS = {"part": "Part", "labour": "Labour", "other": "Other"}
+"""Kinds of cost lines; `other` is anything: an arm, an alarm, a charger, tools, postage."""
+
+AVAILABLE = {
+    "universal": "from several makers: stays to be had",
+    "maker": "from its maker only",
+    "gone": "not to be had any more",
+}
+"""Whether parts stay to be had."""
+
+CENT = Decimal("0.01")
+MOST = Decimal(1_000_000)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line: `count` times `each`; labour counts in hours."""
+
+    kind: str
+    words: str
+    count: Decimal
+    each: Decimal
+
+    @property
+    def amount(self) -> Decimal:
+        """What the line comes to, to the cent (half up, as a bill is written)."""
+        return (self.count * self.each).quantize(CENT, ROUND_HALF_UP)
+
+
+@dataclass(frozen=True, slots=True)
+class Tally:
+    """Sums of lines by kind, in the order of `KINDS`, and of all."""
+
+    by_kind: tuple[tuple[str, Decimal], ...]
+    total: Decimal
+
+
+def tally(lines: Iterable[Line]) -> Tally:
+    """Return the sums of what was put on a job; kinds without a line are left out."""
+    every = tuple(lines)
+    sums = [
+        (title, sum((line.amount for line in every if line.kind == kind), Decimal(0)))
+        for kind, title in KINDS.items()
+        if any(line.kind == kind for line in every)
+    ]
+    return Tally(tuple(sums), sum((line.amount for line in every), Decimal(0)))
+
+
+def read_money(name: str, text: str, most: Decimal = MOST) -> Decimal:
+    """Return an amount as typed, with a point or a comma. Raises ReadingError for what is none,
+    RangeError for too much.
+    """
+    raw = text.strip().replace(",", ".").replace(" ", "")
+    try:
+        value = Decimal(raw or "0")
+    except ArithmeticError:
+        raise ReadingError(f"{name}: {text.strip()!r} is not an amount") from None
+    if not value.is_finite():
+        raise ReadingError(f"{name}: {text.strip()!r} is not an amount")
+    require(name, float(value), 0.0, float(most))
+    return value.quantize(CENT, ROUND_HALF_UP)
+
+
+def hours(minutes: float) -> Decimal:
+    """Return minutes as hours to the hundredth."""
+    return (Decimal(str(minutes)) / 60).quantize(CENT, ROUND_HALF_UP)
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """One way to go on, to be offered: usual figures until somebody types the shop's own."""
+
+    title: str
+    parts_cost: Decimal
+    minutes: int
+    available: str
+    note: str = ""
+
+
+LOCKED = ("controller", "display")
+"""Kinds of part that on a locked system come from the maker alone."""
+
+
+def repair_proposal(action: str, cost_level: int, minutes: float, kind: str, locked: bool) -> Proposal:
+    """Return the offer of one repair, with the usual part cost of its level (common practice)."""
+    only = locked and kind in LOCKED
+    cost = Decimal(str(LEVELS[min(cost_level, len(LEVELS) - 1)])).quantize(CENT)
+    return Proposal(action, cost, round(minutes), "maker" if only else "universal")

@@ -1,0 +1,65 @@
+"""What each step of the work takes: minutes of practised hands, and the tools to lay out.
+
+Common practice, no published source. Keyed by the family of a step: what stands before the colon of its id.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Effort:
+    """Minutes and tools of one step."""
+
+    minutes: float
+    tools: str = ""
+
+
+USUAL = Effort(2.0)
+"""A step of which nothing else is known."""
+
+EFFORTS: dict[str, Effort] = {
+    "checked": Effort(5.0, "the order, good light"),
+    "labels": Effort(5.0, "camera, labels, pen"),
+    "wheel-out": Effort(8.0, "axle spanner, camera, bags"),
+    "over": Effort(15.0, "tyre levers, freewheel tool, torque wrench, thread-lock"),
+    "wheel-in": Effort(10.0, "axle spanner, torque arm, washers"),
+    "nuts": Effort(5.0, "torque wrench, paint pen"),
+    "cranks": Effort(12.0, "crank puller, bracket tool"),
+    "bracket": Effort(20.0, "lock-ring tool, torque wrench, rule"),
+    "grips": Effort(8.0, "hex keys, air or thin screwdriver, alcohol"),
+    "bar": Effort(5.0, "hex keys, torque wrench"),
+    "brakes": Effort(10.0, "hex keys"),
+    "fixed": Effort(12.0, "hex keys, torque wrench"),
+    "lugs": Effort(6.0, "torque screwdriver"),
+    "module": Effort(8.0, "hex keys, torque screwdriver, tape"),
+    "left-over": Effort(5.0, "caps, ties, labels"),
+    "mark": Effort(3.0, "paint pen, camera"),
+    "cable": Effort(12.0, "knife, sleeve"),
+    "end": Effort(10.0, "crimper or iron, heat-shrink"),
+    "sleeve": Effort(1.0, "heat-shrink"),
+    "plug": Effort(1.5),
+    "pack-out": Effort(1.0, "key"),
+    "pack-out-again": Effort(1.0, "key"),
+    "wheel-up": Effort(2.0, "stand"),
+    "first-light": Effort(5.0, "meter"),
+    "mount": Effort(6.0, "hex keys"),
+    "set": Effort(10.0, "meter"),
+    "longer": Effort(10.0, "extension, crimper"),
+    "route": Effort(20.0, "ties, sleeve"),
+    "move": Effort(5.0),
+    "prove": Effort(10.0, "stand"),
+    "fix": Effort(8.0, "epoxy, gloves, tie"),
+    "tie": Effort(8.0, "ties, cutter"),
+}
+"""One line a family."""
+
+
+def effort_of(step_id: str) -> Effort:
+    """Return what a step takes."""
+    return EFFORTS.get(step_id.partition(":")[0], USUAL)
+
+
+def minutes_of(step_ids: Iterable[str]) -> int:
+    """Return the minutes that steps take together."""
+    return round(sum(effort_of(step_id).minutes for step_id in step_ids))
