@@ -2,11 +2,14 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
 
 from django.db.models import Model, Q, QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils import timezone
 
 from brightcircuit.bikes.models import Bike
 from brightcircuit.jobs.models import Job, LogEntry, Repair
@@ -75,24 +78,43 @@ def _part(row: LibraryPart) -> Hit:
     return Hit(reverse("library-part", args=(row.slug,)), row.name, row.kind.replace("_", " "))
 
 
-def found(words: str) -> list[Group]:
-    """Return what fits every one of some words, by kind; kinds without a hit are left out."""
+KINDS = (
+    ("", "Everything"),
+    ("bikes", "Bikes"),
+    ("jobs", "Jobs"),
+    ("repairs", "Repairs and causes"),
+    ("lines", "Readings, settings and notes"),
+    ("parts", "Parts"),
+)
+"""What is searched: a key and its words; the first asks for all."""
+
+SINCE = (("", "Any time"), ("30", "Last month"), ("365", "Last year"))
+
+
+def found(words: str, only: str = "", since: date | None = None, is_open: bool = False) -> list[Group]:
+    """Return what fits every one of some words, by kind; kinds without a hit are left out.
+
+    `only`: one key of `KINDS`; `since`: jobs opened from that day on; `is_open`: open jobs alone. What
+    belongs to no job is left out where jobs are asked for by day or state.
+    """
     with_bike = ("job__revision__bike",)
-    groups = [
-        _group("Bikes", Bike.objects.filter(_every_word(words, *OF_BIKES)), _bike),
-        _group("Jobs", fitting(words).select_related("revision__bike").order_by("-number"), _job),
-        _group(
-            "Repairs and causes",
-            Repair.objects.filter(_every_word(words, *OF_REPAIRS)).select_related(*with_bike).order_by("-id"),
-            _repair,
-        ),
-        _group(
-            "Readings, settings and notes",
-            LogEntry.objects.filter(_every_word(words, "text")).select_related(*with_bike).order_by("-id"),
-            _line,
-        ),
-        _group("Parts", LibraryPart.objects.filter(_every_word(words, "name", "kind"), retired=False), _part),
-    ]
+    of_job, of_row = Q(), Q()
+    if since is not None:
+        of_job, of_row = of_job & Q(opened__date__gte=since), of_row & Q(job__opened__date__gte=since)
+    if is_open:
+        of_job, of_row = of_job & Q(status=Job.Status.OPEN), of_row & Q(job__status=Job.Status.OPEN)
+    repairs = Repair.objects.filter(_every_word(words, *OF_REPAIRS), of_row).select_related(*with_bike)
+    lines = LogEntry.objects.filter(_every_word(words, "text"), of_row).select_related(*with_bike)
+    rows: dict[str, tuple[QuerySet[Any], Callable[..., Hit]]] = {
+        "jobs": (fitting(words).filter(of_job).select_related("revision__bike").order_by("-number"), _job),
+        "repairs": (repairs.order_by("-id"), _repair),
+        "lines": (lines.order_by("-id"), _line),
+    }
+    if not of_job:
+        parts = LibraryPart.objects.filter(_every_word(words, "name", "kind"), retired=False)
+        rows["bikes"] = (Bike.objects.filter(_every_word(words, *OF_BIKES)), _bike)
+        rows["parts"] = (parts, _part)
+    groups = [_group(title, *rows[key]) for key, title in KINDS if key in rows and (not only or only == key)]
     return [group for group in groups if group.hits]
 
 
@@ -109,6 +131,21 @@ def _contacts(request: HttpRequest, words: str) -> Iterable[Group]:
 def find_page(request: HttpRequest) -> HttpResponse:
     """Show everything that fits some words."""
     words = request.GET.get("q", "").strip()[:MOST_WORDS]
-    groups = [*found(words), *_contacts(request, words)] if len(words) >= LEAST else []
-    context = {"words": words, "groups": groups, "short": bool(words) and len(words) < LEAST}
+    only = request.GET.get("kind", "") if request.GET.get("kind") in dict(KINDS) else ""
+    days = request.GET.get("since", "") if request.GET.get("since") in dict(SINCE) else ""
+    is_open = request.GET.get("open") == "1"
+    since = timezone.localdate() - timedelta(days=int(days)) if days else None
+    groups = found(words, only, since, is_open) if len(words) >= LEAST else []
+    if len(words) >= LEAST and only in ("", "bikes") and not (since or is_open):
+        groups = [*groups, *_contacts(request, words)]
+    context = {
+        "words": words,
+        "groups": groups,
+        "short": bool(words) and len(words) < LEAST,
+        "kinds": KINDS,
+        "only": only,
+        "times": SINCE,
+        "days": days,
+        "is_open": is_open,
+    }
     return render(request, "bench/find.html", context)

@@ -1,12 +1,33 @@
 """Reading what the Bench shows of many jobs at once."""
 
-from datetime import date
+from dataclasses import dataclass
+from datetime import date, datetime
 
 from django.db.models import Count, Max, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
 
 from brightcircuit.bikes.models import Bike
 from brightcircuit.jobs.models import Job, Repair
+from brightcore.bike.model import Bike as CoreBike
+from brightcore.procedure.trends import Moment
+
+ENTERED = ("entered", "written")
+"""How a value of a device came to stand there by somebody's doing."""
+
+MOST_SETTINGS = 60
+"""Changes of settings that the history of a bike shows, the newest."""
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One change of a setting: when, of which device, its code, from what to what, in which job."""
+
+    at: datetime
+    device: str
+    code: str
+    before: float
+    value: float
+    job: Job
 
 
 def jobs_of_the_day() -> QuerySet[Job]:
@@ -51,3 +72,31 @@ def last_looked(bike: Bike) -> dict[str, date]:
     axle = {"proofs__check_id__startswith": "axle:", "proofs__passed": True, "proofs__undone": False}
     days["axle"] = jobs.filter(**axle).aggregate(last=Max("proofs__at"))["last"]
     return {name: timezone.localdate(at) for name, at in days.items() if at is not None}
+
+
+def moments_of(bike: Bike, core: CoreBike) -> list[Moment]:
+    """Return every value that was measured of a bike in any of its jobs, undone ones left out."""
+    names = {part.id: part.name for part in core.parts}
+    found = []
+    for job in Job.objects.filter(revision__bike=bike).prefetch_related("calibrations", "rides"):
+        for row in job.calibrations.all():
+            if not row.undone:
+                on, of = timezone.localdate(row.at), names.get(row.subject, row.subject)
+                found += [Moment(value["name"], of, on, value["value"]) for value in row.values]
+        for ride in job.rides.all():
+            if not ride.undone and "ohm" in ride.told:
+                found.append(Moment("ohm", "", timezone.localdate(ride.began or ride.at), ride.told["ohm"]))
+    return found
+
+
+def settings_of(bike: Bike, core: CoreBike) -> list[Setting]:
+    """Return every value that was entered into a device of a bike and was another before, newest first."""
+    names = {part.id: part.name for part in core.parts}
+    found = []
+    for job in Job.objects.filter(revision__bike=bike).prefetch_related("told"):
+        for row in job.told.all():
+            if row.undone or row.how not in ENTERED or row.before is None or row.before == row.value:
+                continue
+            device = names.get(row.part, row.part)
+            found.append(Setting(row.at, device, row.code, row.before, row.value, job))
+    return sorted(found, key=lambda setting: setting.at, reverse=True)[:MOST_SETTINGS]

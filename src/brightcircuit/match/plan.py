@@ -96,12 +96,22 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
         _number(data, f, values, errors)
     for name, (_, options, default) in CHOICES.items():
         values[name] = data.get(name) if data.get(name) in options else default
+    logged, wrong = read_logged(data)
+    values |= logged
+    errors |= wrong
+    teeth = whole_number(data.get("sprocket"), 0)
+    values["sprocket"] = teeth if teeth <= MOST_TEETH else 0
+    return values, errors
+
+
+def read_logged(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:
+    """Return (values, errors by field) of a ride that was logged; what is not given is None."""
+    values: dict[str, Any] = {}
+    errors: dict[str, str] = {}
     for f in LOGGED:
         values[f.name] = None
         if data.get(f.name, "").strip():
             _number(data, f, values, errors)
-    teeth = whole_number(data.get("sprocket"), 0)
-    values["sprocket"] = teeth if teeth <= MOST_TEETH else 0
     if not errors:
         errors |= _log_errors(values)
     return values, errors

@@ -1,8 +1,15 @@
 """Match in the registry of stations."""
 
+from collections.abc import Sequence
+
+from django.core.exceptions import ValidationError
+
 from brightcircuit.jobs.models import Job
 from brightcircuit.match.help import HELP
 from brightcircuit.match.models import MatchPlan
+from brightcircuit.match.plan import LOGGED, read_logged
+from brightcircuit.match.services import ask
+from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 
@@ -17,6 +24,19 @@ def restore(restoring: Restoring) -> None:
     """Store what was asked of Match."""
     if restoring.head.get("match"):
         MatchPlan.objects.create(job=restoring.job, data=restoring.head["match"])
+
+
+def take_over(
+    *, actor: Person, job: Job, key: str, subject: str, typed: dict[str, str], ticked: Sequence[str]
+) -> None:
+    """Take a ride that was logged elsewhere as Match's own log, in place of one that was typed."""
+    if key != "ride":
+        raise ValidationError("Match takes rides alone.")
+    wanted = {field.name: typed[field.name] for field in LOGGED if field.name in typed}
+    values, errors = read_logged(wanted)
+    if errors:
+        raise ValidationError(errors)
+    ask(actor=actor, job=job, values=values)
 
 
 STATION = Station(
@@ -34,6 +54,7 @@ STATION = Station(
         Section("Cost", "match-cost"),
         Section("Space", "space"),
     ),
+    take_over=take_over,
     export=export,
     restore=restore,
     log_words={"match": "what was asked of Match"},

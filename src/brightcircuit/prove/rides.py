@@ -4,6 +4,7 @@ import uuid
 from dataclasses import asdict
 from typing import Any
 
+from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
@@ -20,6 +21,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.prove.models import RideRow
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.registry import hand_over
 from brightcore.bike.measured import circumference_mm
 from brightcore.drawing.gauges import picture_svg
 from brightcore.errors import FormatError
@@ -43,6 +45,7 @@ FIGURES = (
     ("moving_minutes", "Moving", "min", 1.0, 0),
     ("top_kmh", "Top speed", "km/h", 1.0, 1),
     ("wh", "Drawn from the pack", "Wh", 1.0, 0),
+    ("ah", "Drawn from the pack", "Ah", 1.0, 2),
     ("wh_per_km", "For each kilometre", "Wh/km", 1.0, 1),
     ("regenerated", "Given back while braking", "%", 100.0, 1),
     ("ohm", "Pack and lead, from the sag", "mΩ", 1000.0, 0),
@@ -50,6 +53,9 @@ FIGURES = (
     ("most_a", "Most amps", "A", 1.0, 1),
     ("hottest_c", "Hottest", "°C", 1.0, 0),
 )
+LEAST_KM, LEAST_AH = 0.2, 0.05
+"""A shorter ride, or one that took less, tells Match nothing."""
+
 RIGHT_SHARE = 0.01
 """Shown speed this near to that by satellite needs no correction."""
 
@@ -72,6 +78,10 @@ def rides_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def _act(request: HttpRequest, job: Job) -> None:
+    if request.POST.get("do") == "match":
+        use_on_match(actor=actor(request), job=job, uuid=request.POST.get("uuid", ""))
+        messages.success(request, "Match reckons with this ride as its own log.")
+        return
     if request.POST.get("do") == "undo":
         undo_ride(actor=actor(request), job=job, uuid=request.POST.get("uuid", ""))
         return
@@ -108,13 +118,36 @@ def take_ride(*, actor: Person, job: Job, content: bytes, name: str) -> RideRow:
     return made
 
 
+def _ride(job: Job, uuid: str) -> RideRow:
+    found = next((ride for ride in job.rides.filter(undone=False) if str(ride.uuid) == uuid), None)
+    if found is None:
+        raise ValidationError("That ride is not there any more.")
+    return found
+
+
+def is_for_match(row: RideRow) -> bool:
+    """Return whether a ride tells both a way and the amp-hours that it took."""
+    km, ah = row.told.get("distance_km"), row.told.get("ah")
+    return km is not None and ah is not None and km >= LEAST_KM and ah >= LEAST_AH
+
+
+def use_on_match(*, actor: Person, job: Job, uuid: str) -> None:
+    """Let Match reckon range and consumption with a ride.
+
+    Raises ValidationError where it tells too little.
+    """
+    row = _ride(job, uuid)
+    if not is_for_match(row):
+        raise ValidationError("This ride does not tell both its way and the amp-hours it took.")
+    typed = {"log_km": f"{row.told['distance_km']:.2f}", "log_ah": f"{row.told['ah']:.2f}"}
+    hand_over("match", actor=actor, job=job, key="ride", subject=str(row), typed=typed, ticked=())
+
+
 @transaction.atomic
 def undo_ride(*, actor: Person, job: Job, uuid: str) -> None:
     """Take a ride out; its line stays in the log."""
     require_open(job, actor)
-    row = next((ride for ride in job.rides.filter(undone=False) if str(ride.uuid) == uuid), None)
-    if row is None:
-        raise ValidationError("There is nothing to undo.")
+    row = _ride(job, uuid)
     row.undone = True
     row.save(update_fields=["undone"])
     log.write(job, actor, "prove", f"Undone: ride {row}")
@@ -147,7 +180,13 @@ def _shown(job: Job, row: RideRow) -> dict[str, Any]:
         for name, (title, unit) in CHARTED.items()
         if name in row.series
     ]
-    return {"row": row, "figures": figures, "pictures": pictures, "correction": _correction(job, row)}
+    return {
+        "row": row,
+        "figures": figures,
+        "pictures": pictures,
+        "correction": _correction(job, row),
+        "for_match": is_for_match(row),
+    }
 
 
 def _correction(job: Job, row: RideRow) -> str:

@@ -56,6 +56,7 @@ class Ride:
     moving_minutes: float | None
     top_kmh: float | None
     wh: float | None
+    ah: float | None
     wh_per_km: float | None
     regenerated: float | None
     ohm: float | None
@@ -119,6 +120,7 @@ def analyse(log: RideLog) -> Ride:
         moving_minutes=_moving(steps),
         top_kmh=max(speeds, default=None),
         wh=None if used is None else used - (back or 0.0),
+        ah=_charge(steps),
         wh_per_km=(used - (back or 0.0)) / distance if used is not None and whole and distance else None,
         regenerated=back / used if used and back is not None else None,
         ohm=_resistance(log.samples),
@@ -170,6 +172,13 @@ def _energy(steps: Sequence[_Step]) -> tuple[float | None, float | None]:
         middle = (powers[0] + powers[1]) / 2 * step.seconds / 3600
         drawn, back = drawn + max(middle, 0.0), back + max(-middle, 0.0)
     return (drawn, back) if found else (None, None)
+
+
+def _charge(steps: Sequence[_Step]) -> float | None:
+    """Return the amp-hours taken, what was given back counted off; None where there are no amps."""
+    pairs = [(step.one.amps, step.other.amps, step.seconds) for step in steps]
+    told = [(a + b) / 2 * seconds for a, b, seconds in pairs if a is not None and b is not None]
+    return sum(told) / 3600 if told else None
 
 
 def _watts(sample: Sample) -> float | None:
