@@ -78,6 +78,7 @@ INSTALLED_APPS = [
     "brightcircuit.stations",
     *STATIONS,
     "brightcircuit.bench",
+    "brightcircuit.practice",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -90,6 +91,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "brightcircuit.shop.welcome.begun",
     "brightcircuit.shop.welcome.own_password",
+    "brightcircuit.shop.welcome.only_practice",
     "brightcircuit.shop.welcome.shop_time",
     "brightcircuit.common.limits.limit_bodies",
     "brightcircuit.common.answers.dressed",

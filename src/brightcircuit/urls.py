@@ -30,6 +30,7 @@ def addresses() -> Addresses:
         path("sign-out/", auth.LogoutView.as_view(), name="logout"),
         path("", include("brightcircuit.bench.urls")),
         path("bikes/", include("brightcircuit.bikes.urls")),
+        path("practice/", include("brightcircuit.practice.urls")),
         path("parts/", include("brightcircuit.library.urls")),
         path("archive.zip", include("brightcircuit.archive.urls")),
         path("me/", include("brightcircuit.shop.urls")),

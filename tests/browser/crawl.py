@@ -15,7 +15,16 @@ LEAST_TEXT, LEAST_DRAWN, LEAST_TARGET = 14, 13, 44
 
 FILES = (".csv", ".json", ".svg", ".cir", ".yaml", ".zip")
 
-NO_PAGE = ("logout", "photo", "wire-pdf", "trace-progress", "wire-plug")
+NO_PAGE = (
+    "logout",
+    "photo",
+    "wire-pdf",
+    "record-pdf",
+    "record-rider-pdf",
+    "archive",
+    "trace-progress",
+    "wire-plug",
+)
 """Addresses that answer with something other than a page."""
 
 MEASURE = (Path(__file__).parent / "measure.js").read_text().rstrip("\n;")

@@ -302,7 +302,7 @@ class ShopLifeTest(BrowserTest):
     def test_a_part_is_described_refused_mended_and_found_again(self) -> None:
         page = self.page
         self.sign_in()
-        page.get_by_role("link", name="Parts").click()
+        page.get_by_role("link", name="Parts", exact=True).click()
         page.get_by_role("link", name="Describe a part").click()
         page.get_by_role("link", name="Throttle", exact=True).click()
         page.get_by_label("Name").fill("Barrow grip")

@@ -14,7 +14,7 @@ from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.demo.program import program_demo
-from brightcircuit.demo.work import work_demo
+from brightcircuit.demo.work import offers_of, work_before
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, do_repair, prove
 from brightcircuit.jobs.services import Planned, Symptoms, plan_job
@@ -83,6 +83,7 @@ def load_demo() -> bool:
         revisions[name] = store_bike(
             actor=lead, bike=replace(made, info=replace(made.info, description=info, place="Marrow Quay"))
         ).revision
+    work_before(quill, lead, revisions["fern"])
     _lamp_job(quill, revisions["fern"])
     otter = open_job(
         actor=lead,
@@ -139,7 +140,7 @@ def load_demo() -> bool:
     program_demo(otter, fern, bramble, quill)
     _plan(quill, lead, {"otter": otter, "juniper": juniper, "bramble": bramble, "fern": fern})
     _prove_some(quill, juniper)
-    work_demo(quill, lead, revisions["fern"], juniper)
+    offers_of(lead, juniper)
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
     return True

@@ -34,8 +34,8 @@ STOCK = (
     ("Blade fuse 40 A, 58 V", "F-40", 9, 4, "2.40"),
 )
 NEW_BIKES = (
-    ("Sorrel", "folding", "Folding bike under conversion, hub motor in front"),
-    ("Heron", "mid-conversion", "City bike whose locked drive gets an outside controller"),
+    ("Clover", "folding", "Folding bike under conversion, hub motor in front"),
+    ("Curlew", "mid-conversion", "City bike whose locked drive gets an outside controller"),
 )
 VISITS = (
     # days ago, complaint, pack capacity in Ah, throttle at rest in V
@@ -48,8 +48,8 @@ VISITS = (
 BUILT = ("pack-out", "checked", "grips")
 
 
-def work_demo(quill: Person, lead: Person, fern: Revision, juniper: Job) -> None:
-    """Add what a shop has beside its faults."""
+def work_before(quill: Person, lead: Person, fern: Revision) -> None:
+    """Add what a shop has beside its faults, and what it did before."""
     shop = the_shop()
     shop.rate, shop.money = RATE, "€"
     shop.save()
@@ -57,10 +57,9 @@ def work_demo(quill: Person, lead: Person, fern: Revision, juniper: Job) -> None
         StockItem.objects.create(name=name, number=number, count=count, least=least, each=each)
     for days, complaint, capacity_ah, rest_v in VISITS:
         _visit(quill, fern, complaint, days, capacity_ah, rest_v)
-    sorrel, heron = (_opened(quill, *row) for row in NEW_BIKES)
-    _build(quill, lead, sorrel)
-    _rescue(lead, heron)
-    _offers(lead, juniper)
+    clover, curlew = (_opened(quill, *row) for row in NEW_BIKES)
+    _build(quill, lead, clover)
+    _rescue(lead, curlew)
 
 
 def _opened(actor: Person, name: str, pattern: str, words: str) -> Job:
@@ -70,8 +69,8 @@ def _opened(actor: Person, name: str, pattern: str, words: str) -> Job:
     info = replace(made.info, description=words, place="Marrow Quay")
     revision = store_bike(actor=actor, bike=replace(made, info=info)).revision
     complaint = {
-        "Sorrel": "Kit is here, build it on: the owner rides it over the ferry ramp from June",
-        "Heron": "The maker is gone and the drive is locked; the pack is good, keep it",
+        "Clover": "Kit is here, build it on: the owner rides it over the ferry ramp from June",
+        "Curlew": "The maker is gone and the drive is locked; the pack is good, keep it",
     }[name]
     job = open_job(actor=actor, revision=revision, complaint=complaint)
     answer_triage(actor=actor, job=job, answers=_no(job))
@@ -83,7 +82,7 @@ def _no(job: Job) -> dict[str, bool]:
 
 
 def _build(quill: Person, lead: Person, job: Job) -> None:
-    """Sorrel is being built: some steps done, one given to the lead, one with something found."""
+    """Clover is being built: some steps done, one given to the lead, one with something found."""
     day = timezone.localdate() + timedelta(days=8)
     where: dict[str, Any] = {"actor": quill, "job": job}
     plan_job(**where, planned=Planned(("build",), day, quill, place="stand 3"))
@@ -106,9 +105,10 @@ def _rescue(lead: Person, job: Job) -> None:
     ):
         typed = {"words": words, "parts": parts, "minutes": minutes, "rate": str(RATE)}
         offer(**where, typed=typed | {"available": available, "note": note})
+    take_ride(**where, content=_ride().encode(), name="harbour-hill.csv")
 
 
-def _offers(lead: Person, job: Job) -> None:
+def offers_of(lead: Person, job: Job) -> None:
     """Juniper's riders have decided for one of two ways."""
     job.refresh_from_db()
     where: dict[str, Any] = {"actor": lead, "job": job}
@@ -116,7 +116,6 @@ def _offers(lead: Person, job: Job) -> None:
     mid = offer(**where, typed={"words": "Mid drive", "parts": "540", "minutes": "260", "rate": rate})
     offer(**where, typed={"words": "52 V packs", "parts": "780", "minutes": "60", "rate": rate})
     choose_offer(**where, uuid=str(mid.uuid))
-    take_ride(**where, content=_ride().encode(), name="harbour-hill.csv")
 
 
 def _ride() -> str:

@@ -155,6 +155,12 @@ def wait_until_idle() -> None:
             _guard.wait(0.05)
 
 
+def is_busy() -> bool:
+    """Return whether the worker is at something that somebody waits for."""
+    with _guard:
+        return _busy is not None or (_worker is not None and _next(time.monotonic()) is not None)
+
+
 @contextmanager
 def stand_aside() -> Iterator[None]:
     """Take no step while a person waits for something else that takes seconds."""

@@ -5,10 +5,13 @@ from django.db import models
 
 
 class Role(models.TextChoices):
-    """What a person may do. A shop lead may lift a quarantine and waive a danger finding."""
+    """What a person may do. A shop lead may lift a quarantine and waive a danger finding; a learner
+    practises, and sees nothing of the shop's bikes and customers.
+    """
 
     TECHNICIAN = "technician", "Technician"
     LEAD = "lead", "Shop lead"
+    LEARNER = "learner", "Learner"
 
 
 class Meter(models.Model):
@@ -62,7 +65,7 @@ class Shop(models.Model):
     time_zone = models.CharField(max_length=64, default="", blank=True)
     units = models.CharField(max_length=10, default="metric")
     money = models.CharField(max_length=8, default="", blank=True)
-    rate = models.DecimalField(max_digits=8, decimal_places=2, default=0)
+    rate = models.DecimalField(max_digits=8, decimal_places=2, default=0, blank=True)
     """Labour for an hour, in the shop's money."""
 
     set_choices = models.JSONField(default=dict, blank=True)
@@ -136,3 +139,8 @@ class Person(AbstractUser):
     def is_lead(self) -> bool:
         """Whether the person has the lead role."""
         return self.role == Role.LEAD
+
+    @property
+    def is_learner(self) -> bool:
+        """Whether the person only practises."""
+        return self.role == Role.LEARNER

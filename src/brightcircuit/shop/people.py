@@ -144,7 +144,8 @@ def set_shop(*, actor: Person, values: dict[str, str]) -> Shop:
     require_lead(actor)
     shop = the_shop()
     for name in ("name", "place", "time_zone", "units", "money", "rate"):
-        setattr(shop, name, values.get(name, getattr(shop, name)))
+        given = values.get(name)
+        setattr(shop, name, getattr(shop, name) if given is None else given)
     shop.full_clean(exclude=["id"])
     shop.save()
     return shop

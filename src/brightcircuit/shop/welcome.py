@@ -4,9 +4,10 @@ from collections.abc import Callable
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from django.conf import settings
+from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
-from django.urls import reverse
+from django.urls import Resolver404, resolve, reverse
 from django.utils import timezone
 
 from brightcircuit.common.answers import SHOWN_AS
@@ -41,6 +42,30 @@ def own_password(answer: Answer) -> Answer:
         return answer(request)
 
     return with_own_password
+
+
+FOR_LEARNERS = ("practice", "preferences", "password", "logout", "login")
+"""Names of addresses, and beginnings of them, that a learner may open."""
+
+
+def only_practice(answer: Answer) -> Answer:
+    """Middleware: a learner practises, and sees nothing of the shop's bikes, jobs and customers."""
+
+    def within_practice(request: HttpRequest) -> HttpResponse:
+        person = request.user
+        if not (isinstance(person, Person) and person.is_learner):
+            return answer(request)
+        try:
+            name = resolve(request.path_info).url_name or ""
+        except Resolver404:
+            return answer(request)
+        if name.partition("-")[0] in FOR_LEARNERS:
+            return answer(request)
+        if request.method == "GET" and name == "bench":
+            return redirect("practice")
+        raise PermissionDenied("A learner practises only: ask a shop lead for more.")
+
+    return within_practice
 
 
 def shop_time(answer: Answer) -> Answer:

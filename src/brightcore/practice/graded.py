@@ -34,7 +34,7 @@ GRADED: tuple[Graded, ...] = (
     Graded(
         "06", "mid-conversion", ("controller.throttle.ground/contact/open",), 2, "the dangerous open ground"
     ),
-    Graded("07", "two-packs", ("pack_rear.inside.bms/open/full",), 2, "each pack alone"),
+    Graded("07", "two-packs", ("combiner.out.plus/contact/open",), 2, "two good packs, nothing behind"),
     Graded("08", "hub-conversion", ("controller.phases.v/contact/open",), 2, "two phases are not three"),
     Graded(
         "09", "two-motor-cart", ("controller_right.halls.a/contact/open",), 3, "one side against the other"

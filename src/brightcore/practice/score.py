@@ -62,7 +62,10 @@ class Acted:
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """What one act told: bits, suspects that it left, what would have told most then and how much."""
+    """What one act told: bits, suspects that it left, what would have told most then and how much.
+
+    `after`: it came after the repair of what was hidden, and tells of another bike than before.
+    """
 
     acted: Acted
     bits: float
@@ -73,6 +76,7 @@ class Told:
     best_bits: float
     jumped: bool = False
     wrong: bool = False
+    after: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,13 +142,13 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
     evidence = list(complaint_evidence(hidden))
     wanted = {mode.repair.id for mode in hidden.hidden} or {NONE_REPAIR.id}
     trace = Trace(engine, evidence, cache)
-    rows = []
+    rows, mended = [], False
     for acted in acts:
         best = propose(trace, 1, explained=0)
         title, bits = (best[0].test.title, best[0].bits) if best else ("", 0.0)
         before = entropy_bits(trace.repair_belief)
         own = _belief_of(trace, acted.repair) if acted.repair else 1.0
-        usable = [item for item in acted.evidence if _known(engine, item)]
+        usable = [] if mended else [item for item in acted.evidence if _known(engine, item)]
         if usable:
             evidence += usable
             trace = Trace(engine, evidence, cache)
@@ -161,8 +165,10 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
                 round(float(bits), 3),
                 bool(acted.repair) and own < JUMP,
                 bool(acted.repair) and acted.repair not in wanted,
+                mended,
             )
         )
+        mended = mended or acted.repair in wanted
     return tuple(rows)
 
 
@@ -263,12 +269,12 @@ def sentences(
             f"“{telling.acted.title}” told most, {telling.bits:.1f} bits: "
             f"it left {telling.left} repairs open."
         )
-    idle = [row for row in rows if row.acted.evidence and abs(row.bits) < WASTED_BITS]
+    idle = [row for row in rows if row.acted.evidence and not row.after and abs(row.bits) < WASTED_BITS]
     if len(idle) > 2:
         found.append(
             f"{len(idle)} readings told nothing that was not known: ask first what an answer would mean."
         )
-    if right and minutes <= 1.2 * way.minutes:
+    if right and not wasted and not hazards and minutes <= 1.2 * way.minutes:
         found.append("That was about the engine's own way: keep it up.")
     elif way.steps:
         found.append(f"The engine would have begun with “{way.steps[0]}” and taken {way.minutes:.0f} min.")

@@ -4,15 +4,11 @@ from collections.abc import Iterator
 
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.controller_spec import ControllerSpec
-from brightcore.kinds.motor import MotorSpec
 from brightcore.practice.acts.base import Act, Choice, Done, Play, Said, careless, one_of
 from brightcore.practice.hidden import Bench, HiddenBike, hidden_bike, seen_on
 from brightcore.practice.state import State
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests.swap import TRY_MIN
-
-SHORT_RATIO = 0.6
-"""Two phases this much nearer to each other than on a healthy bike are shorted."""
 
 
 def spares(play: Play) -> dict[str, float]:
@@ -39,7 +35,7 @@ class Swap(Act):
         if state.power != "out":
             return careless(state, "plug-live")
         hidden = play.hidden(state)
-        if isinstance(play.bike.part(part).spec, ControllerSpec) and shorted(hidden):
+        if isinstance(play.bike.part(part).spec, ControllerSpec) and shorted(hidden, part):
             return careless(state, "good-part-burnt")
         lent = hidden_bike(play.case, frozenset((*state.gone, f"swap:{part}")))
         lent = lent.at(Bench(state.act, state.brought))
@@ -60,20 +56,9 @@ def cured_by(hidden: HiddenBike, lent: HiddenBike) -> bool:
     return all(seen_on(lent.faulty, scene) == hidden.healthy(scene) for scene, _ in hidden.differs())
 
 
-def shorted(hidden: HiddenBike) -> bool:
-    """Return whether two phases of a motor lie nearer to each other than they should."""
-    for part in hidden.circuit.bike.parts:
-        if isinstance(part.spec, MotorSpec):
-            apart = tuple(
-                join.id
-                for join in hidden.circuit.bike.joins_of(part.id)
-                if any(
-                    pin.role.startswith("phase")
-                    for p, q in join.sides()
-                    for pin in hidden.circuit.bike.part(p).port(q).pins
-                )
-            )
-            has, should = hidden.faulty.phase_ohm(part.id, apart), hidden.sound.phase_ohm(part.id, apart)
-            if (has[:, 0] < SHORT_RATIO * should[:, 0]).any():
-                return True
-    return False
+def shorted(hidden: HiddenBike, part: str) -> bool:
+    """Return whether phases are shorted somewhere that a good controller in place of a part does not mend."""
+    return any(
+        ".phases." in mode.id and "short" in mode.id.partition("/")[2] and mode.repair.owner != part
+        for mode in hidden.modes
+    )

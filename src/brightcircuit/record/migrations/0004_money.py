@@ -11,7 +11,7 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('jobs', '0014_job_turn_job_turn_on_photo_gone_photo_place'),
+        ('jobs', '0014_turn_and_places'),
         ('library', '0002_stockitem'),
         ('record', '0003_repair_moved'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),

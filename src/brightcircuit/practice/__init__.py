@@ -1,0 +1,1 @@
+"""Practice: simulated bikes with hidden faults, drills, progress. It never touches the shop's own figures."""
