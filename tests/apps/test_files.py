@@ -37,6 +37,7 @@ from brightcore.formats.bike_file import MAX_BYTES, canonical_json
 from brightcore.formats.csv_cells import plain_cell, safe_cell
 from brightcore.formats.schema import evidence_schema, job_schema
 from brightcore.kinds import REGISTRY
+from brightcore.procedure.purpose import BY_KEY as PURPOSE
 from tests.apps.base import LIT, ShopTest, person
 from tests.apps.test_pages import file
 from tests.apps.test_services import PLAN
@@ -240,14 +241,17 @@ class DemoTest(TestCase):
         self.assertGreater(fern.evidence.count(), 2)
         self.assertEqual(
             set(Job.objects.values_list("revision__bike__label", flat=True)),
-            {"Fern", "Otter", "Teasel", "Juniper", "Bramble"},
+            {"Fern", "Otter", "Teasel", "Juniper", "Bramble", "Clover", "Curlew"},
         )
         self.assertEqual(
             Job.objects.get(revision__bike__label="Bramble").summary["next"],
             "Connect Right controller, throttle with Throttle splitter, right controller branch",
         )
-        closed = Job.objects.get(status="closed")
+        closed = Job.objects.get(status="closed", complaint__startswith="Front lamp")
         self.assertEqual(closed.repairs.get().proof, "passed")
+        purposes = {key for keys in Job.objects.values_list("purposes", flat=True) for key in keys}
+        self.assertEqual(purposes, set(PURPOSE))
+        self.assertGreaterEqual(Job.objects.filter(revision__bike__label="Fern", status="closed").count(), 3)
 
 
 class BackupTest(TransactionTestCase):

@@ -112,9 +112,8 @@ def rotor(q: Question, given: Given) -> Sequence[str]:
 
 
 def miswired(q: Question, given: Given) -> Sequence[str]:
-    crossed = [
-        name for name, text in given.items() if name.partition(", ")[2] != text.removeprefix("goes to ")
-    ]
+    carried = {name: name.partition(", ")[2] for name in given}
+    crossed = [name for name, text in given.items() if carried[name] != text.removeprefix("goes to ")]
     return tuple(name.partition(",")[0].removeprefix("Pin ") for name in crossed)
 
 
@@ -162,7 +161,8 @@ class DrillsTest(TestCase):
         titles = {title: name for name, (title, _) in PATTERNS.items()}
         for seed in range(FEWER):
             q = question(drill_of("first-plugs"), str(seed))
-            bike = make_pattern(titles[q.text.partition(": which")[0]], "x")
+            name = titles[q.text.partition(": which")[0]]
+            bike = make_pattern(name, name)
             light = find_first_light(bike)
             for join, _ in q.choices:
                 self.assertEqual(join in light.needed, join in q.answer)

@@ -13,6 +13,7 @@ from brightcircuit.arrive.services import answer_triage, note_found
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.services import import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.demo.practice import practice_demo
 from brightcircuit.demo.program import program_demo
 from brightcircuit.demo.work import offers_of, work_before
 from brightcircuit.jobs.models import Job
@@ -141,6 +142,7 @@ def load_demo() -> bool:
     _plan(quill, lead, {"otter": otter, "juniper": juniper, "bramble": bramble, "fern": fern})
     _prove_some(quill, juniper)
     offers_of(lead, juniper)
+    practice_demo(lead, PASSWORD)
     for job in Job.objects.select_related("revision__bike", "arrival"):
         refresh_summary(job)
     return True

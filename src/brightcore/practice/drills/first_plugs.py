@@ -9,7 +9,7 @@ from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.practice.drills.base import Drill, Question
 from brightcore.procedure.first_light import FirstLight, find_first_light
 
-BIKES = tuple(name for name in PATTERNS if name not in ("three-wheeler", "two-motor-cart"))
+BIKES = ("hub-conversion", "mid-conversion", "folding", "factory-hub", "hand-cycle", "soft-packs")
 SHOWN = 5
 
 
