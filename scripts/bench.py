@@ -22,6 +22,7 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 
 import bench_link
+import bench_practice
 import bench_set
 import bench_sets
 import bench_study
@@ -271,6 +272,11 @@ def devices() -> str:
     return bench_link.report(table)
 
 
+def practice() -> str:
+    """Acts of practice, and its fairness."""
+    return bench_practice.report(table)
+
+
 def application() -> str:
     """Page times with 500 jobs, page weight and memory, on a data folder of their own."""
     return on_own_data("bench_pages.py")
@@ -336,6 +342,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "wiring": ("Wiring of 40 parts", wiring),
     "set": ("Answers of Set", answers_of_set),
     "link": ("Devices over the link", devices),
+    "practice": ("Practice", practice),
     "pages": ("Application", application),
     "growth": ("A shop that has grown", growth),
     "files": ("Files that nobody should send", strange_files),

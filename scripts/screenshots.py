@@ -32,6 +32,7 @@ def views(page: Page) -> list[tuple[str, str, int]]:
     juniper = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
     otter = page.get_by_role("link", name="Otter").first.get_attribute("href") or ""
     bramble = page.get_by_role("link", name="Bramble").first.get_attribute("href") or ""
+    clover = page.get_by_role("link", name="Clover").first.get_attribute("href") or ""
     teasel = page.get_by_role("link", name="Teasel").first.get_attribute("href") or ""
     page.goto("/bikes/")
     bike = page.get_by_role("link", name="Juniper").first.get_attribute("href") or ""
@@ -43,18 +44,19 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("trace-dark", f"{job}trace/", 1280),
         ("trace-narrow", f"{job}trace/", NARROW),
         ("wire", f"{bramble}wire/", 1280),
-        ("wire-narrow", f"{bramble}wire/", NARROW),
+        ("order", f"{clover}wire/order/", 1280),
         ("routes", f"{otter}wire/routes/#ways", 1280),
         ("first-power-up", f"{job}wire/first-light/", 1280),
         ("sheet", f"{juniper}wire/sheet/#drawing", 1280),
         ("match-ride", f"{juniper}match/ride/", 1280),
         ("set", f"{otter}set/", 1280),
-        ("cut-off", f"{otter}set/cut-off/cut_off_front/", 1280),
         ("program", f"{job}program/", 1280),
         ("link", f"{otter}program/link/", 1280),
         ("prove", f"{juniper}prove/", 1280),
         ("describe", f"{bike}describe/", 1280),
         ("record", f"{job}record/", 1280),
+        ("practice", "/practice/", 1280),
+        ("debrief", "/practice/progress/", 1280),
     ]
 
 
@@ -85,6 +87,36 @@ def connect(page: Page) -> None:
         page.get_by_role("button", name="Do it").click()
     page.evaluate("scrollTo(0, 0)")
     page.wait_for_timeout(2500)
+
+
+def play(page: Page) -> None:
+    """Begin the guided case and play its first acts: leads on the throttle plug, one reading."""
+    with page.expect_navigation():
+        page.get_by_role("button", name="Begin the guided case").click()
+    leads = ("leads|red=controller.throttle.signal", "leads|black=controller.throttle.ground")
+    for value in ("wheel|to=up", "power|to=on", "watch|scene=throttle", *leads, "measure"):
+        if value == leads[0]:
+            page.goto(f"{page.url.partition('?')[0].partition('#')[0]}?plug=controller")
+        press(page, value)
+    page.evaluate("scrollTo(0, 0)")
+
+
+def debrief(page: Page) -> None:
+    """End the case that was begun, by a wrong part first, and wait for its debrief."""
+    page.go_back()
+    for value in ("power|to=out", "repair|repair=part:throttle", "repair|repair=join:j6"):
+        press(page, value)
+    page.locator("button[value=done]").click()
+    page.locator(".takealong").wait_for(timeout=60_000)
+
+
+def press(page: Page, value: str) -> None:
+    """Press a button of the practice bench and wait until it counts."""
+    version = page.locator("[name=version]").first.input_value()
+    button = page.locator(f"button[value='{value}']").first
+    button.evaluate("b => { const d = b.closest('details'); if (d) d.open = true; }")
+    button.click()
+    page.wait_for_function("was => document.querySelector('[name=version]')?.value !== was", arg=version)
 
 
 def take() -> None:
@@ -119,6 +151,10 @@ def take() -> None:
             page.goto(address)
             if name == "link":
                 connect(page)
+            elif name == "practice":
+                play(page)
+            elif name == "debrief":
+                debrief(page)
             else:
                 page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")

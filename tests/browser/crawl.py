@@ -22,6 +22,7 @@ NO_PAGE = (
     "record-pdf",
     "record-rider-pdf",
     "archive",
+    "practice-progress-of",
     "trace-progress",
     "wire-plug",
 )

@@ -1,12 +1,14 @@
 """The Bench, new jobs, and what is known about one part of a job's bike."""
 
 import uuid
+from datetime import timedelta
 from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 
 from brightcircuit.bench.forms import ChooseBikeForm, NewJobForm
 from brightcircuit.bikes.models import Bike
@@ -28,6 +30,8 @@ from brightcore.errors import FormatError, Problem
 from brightcore.simulation.scenes import scenes_of
 
 MOST_WORDS = 120
+NEW_FOR = timedelta(days=14)
+"""A new account is offered the guided case for so long."""
 
 VIEWS = (
     ("open", "All open"),
@@ -72,6 +76,7 @@ def bench_page(request: HttpRequest) -> HttpResponse:
         "sort": sort,
         "sorts": SORT_WORDS,
         "tabs": tabs,
+        "is_new": person.date_joined > timezone.now() - NEW_FOR and not person.rounds.exists(),
         "asked": "?" + urlencode({"show": show, "q": words, "sort": sort}),
     }
     return render(request, "bench/bench.html", context)

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -277,3 +277,10 @@ def debrief_page(request: HttpRequest, round_uuid: uuid.UUID) -> HttpResponse:
             "gave_up": state_of(row).ended == "gave-up",
         }
     return render(request, "practice/debrief.html", context)
+
+
+def debrief_progress(request: HttpRequest, round_uuid: uuid.UUID) -> JsonResponse:
+    """Return how far a debrief is, in percent, and whether it is there."""
+    row = _own(request, round_uuid)
+    percent = progress_of(row) if row.ended else 0
+    return JsonResponse({"percent": percent, "first": percent == 100})

@@ -12,13 +12,16 @@ from django.urls import reverse
 from brightcircuit.common.actor import actor
 from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.safety import blocks, findings_of
 from brightcircuit.jobs.stale import changing
 from brightcircuit.prove.queries import Row, has_link, holding, next_row, rows_of, symptoms_of
 from brightcircuit.prove.services import enter, undo
 from brightcircuit.stations.frame import job_frame
 from brightcore.procedure.gates import GATES
 from brightcore.procedure.proofs.case import GROUPS
+
+GRAVE = ("danger", "fault")
+"""Findings that are shown beside the proofs: dangers hold the hand-over until they are accepted."""
 
 
 def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -39,6 +42,7 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "left": len(holding(rows)),
         "failed": sum(row.state == "failed" for row in rows),
         "changes": changes_of(job),
+        "findings": [item for item in findings_of(job) if not item.waived and item.finding.severity in GRAVE],
         "errors": errors,
         "general": errors.get("", []),
         "typed": request.POST if errors else {},

@@ -1,5 +1,6 @@
 """What may be offered to a customer: the repair that Trace names, and the usual ways to replace or rescue."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 from brightcircuit.bikes.translate import core_bike
@@ -15,13 +16,16 @@ FROM_MAKER = ("rebuild", "controller", "pack")
 
 
 def proposals_of(job: Job) -> list[Proposal]:
-    """Return what may be offered, the repair first; usual figures, to be changed."""
+    """Return what may be offered, the repair first: figures of Match where it has any, else usual ones."""
     bike = core_bike(job.revision)
     plan = getattr(job, "match_plan", None)
-    locked = bool(plan and plan.data.get("locked")) or "rescue" in job.purposes
+    asked = plan.data if plan else {}
+    locked = bool(asked.get("locked")) or "rescue" in job.purposes
+    own = asked.get("options", {})
     held = sum(pack.spec.capacity_ah * pack.spec.series_count * 3.6 for pack in packs(bike))
     found = _repair(job, locked)
-    for option in usual_options(held, locked):
+    for usual in usual_options(held, locked):
+        option = replace(usual, **own.get(usual.id, {}))
         lost = f"loses {option.loses}" if option.loses else ""
         kept = f"keeps {option.keeps}" if option.keeps else ""
         available = "maker" if locked and option.id in FROM_MAKER else "universal"

@@ -21,7 +21,7 @@ from brightcircuit.common.downloads import download
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
-from brightcircuit.engines.paper import laid_out
+from brightcircuit.engines.paper import laid_out, picture
 from brightcircuit.jobs.changed import changes_of, repaired_parts
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import Job, LogEntry, Repair
@@ -32,7 +32,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.record.models import CostLine, Offer, Warranty
 from brightcircuit.record.money import lines_of, tally_of, warranty_of
 from brightcircuit.record.pictures import Picture, pictures_of
-from brightcircuit.record.services import close_job, reopen_job
+from brightcircuit.record.services import close_job, open_dangers, reopen_job
 from brightcircuit.shop.models import Shop
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, with_contact
@@ -128,7 +128,7 @@ def sheet_of(job: Job, error: str = "", reason: str = "", cause: str = "", paper
         {"entry": e, "value": evidence_value(core_evidence(e)), "title": title}
         for e, title in zip(job.evidence.all(), _titles(job), strict=True)
     ]
-    against = speaks_against(job) if job.is_open else []
+    against = [*speaks_against(job), *open_dangers(job)] if job.is_open else []
     lines = lines_of(job)
     return RecordPage(
         entries=entries,
@@ -189,7 +189,9 @@ def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the shop's sheet as PDF, with its pictures."""
     job = get_object_or_404(whole_job(job_uuid))
-    context = sheet_of(job, paper=True).context()
+    drawing = drawing_of(core_bike(job.revision))
+    line = picture(drawing.line(drawing.lights(job_trace(job, 3.0).trace)))
+    context = sheet_of(job, paper=True).context() | {"line_picture": line}
     return _pdf(request, job, "record/sheet.html", context, "sheet")
 
 

@@ -86,16 +86,22 @@ def restore(restoring: Restoring) -> None:
         )
 
 
+def _value_words(value: JsonObject) -> str:
+    """Return one measured value in words: what it is of, else its name without the underscores."""
+    said = value.get("words") or value["name"].replace("_", " ")
+    return f"{value['value']:g} {value['unit']} {said}".replace("  ", " ")
+
+
 def record(job: Job) -> list[RecordPart]:
     """Return what was set, with its values."""
     lines = []
+    names = {part.id: part.name for part in core_bike(job.revision).parts}
     for row in job.calibrations.filter(undone=False):
-        values = ", ".join(
-            f"{v['name'].replace('_', ' ')} {v['value']:g} {v['unit']}".strip() for v in row.values
-        )
+        values = "; ".join(_value_words(value) for value in row.values)
         title = instrument(row.instrument).title
+        of = f", {names.get(row.subject, row.subject)}" if row.subject else ""
         words = f"waived: {row.title}" if row.state == "waived" else row.title
-        lines.append(f"{title} {row.subject}: {words}{f' ({values})' if values else ''}, {row.by_name}")
+        lines.append(f"{title}{of}: {words}{f' ({values})' if values else ''}, {row.by_name}")
     return [RecordPart("Set", tuple(lines))] if lines else []
 
 

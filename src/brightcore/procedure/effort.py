@@ -33,6 +33,7 @@ EFFORTS: dict[str, Effort] = {
     "fixed": Effort(12.0, "hex keys, torque wrench"),
     "lugs": Effort(6.0, "torque screwdriver"),
     "module": Effort(8.0, "hex keys, torque screwdriver, tape"),
+    "swing": Effort(5.0, "ties"),
     "left-over": Effort(5.0, "caps, ties, labels"),
     "mark": Effort(3.0, "paint pen, camera"),
     "cable": Effort(12.0, "knife, sleeve"),

@@ -1,9 +1,13 @@
 """What a hand holds while the other measures: throttle, levers, cranks, wheel at a place."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
+from brightcore.behaviour.scene import Scene
 from brightcore.practice.acts.base import Act, Choice, Done, Play, Said, careless, one_of
+from brightcore.practice.hidden import scene_with
 from brightcore.practice.state import State
+from brightcore.practice.words import evidence_of, seen_words
+from brightcore.tracing.evidence import Evidence
 
 HOLD_MIN = 0.2
 SET_ELSEWHERE = ("power", "drive", "bridge", "mains")
@@ -46,4 +50,34 @@ class Hold(Act):
         if asks and state.power == "on" and state.wheel == "down":
             return careless(state, "wheel-down")
         words = f"{play.names[part_id]}: {'held' if away else 'let go'}."
-        return Done(state.holding(name, value, control.values[0]), words, HOLD_MIN)
+        after = state.holding(name, value, control.values[0])
+        if state.power != "on":
+            return Done(after, words, HOLD_MIN)
+        shown, evidence = _shown(play, state, after)
+        return Done(after, f"{words} {shown}".strip(), HOLD_MIN, evidence)
+
+
+def _shown(play: Play, state: State, after: State) -> tuple[str, tuple[Evidence, ...]]:
+    """Return what display, lamp and motor show with all that is held, as words and as evidence."""
+    scenes, hidden = play.engine.table.scenes, play.hidden(state)
+    standing = scene_with(scenes["switch_on"], after.unplugged, after.held)
+    seen = dict(hidden.seen(standing))
+    moving = _moving(after, scenes)
+    evidence: tuple[Evidence, ...] = ()
+    if moving is not None:
+        running = scene_with(moving, after.unplugged)
+        found = hidden.seen(running)
+        seen |= found
+        evidence = evidence_of(play.engine, running, found, state.brought)
+    return seen_words(play.bike, seen), evidence
+
+
+def _moving(after: State, scenes: Mapping[str, Scene]) -> Scene | None:
+    """Return the scene that what is held amounts to where the motor is asked for, with a lever or without."""
+    held = [name for name, _ in after.held]
+    levers = [f"brake.{name.partition('.')[0]}" for name in held if name.endswith(".lever")]
+    asked = any(name.endswith(".grip") for name in held)
+    if not asked:
+        return None
+    braked = next((scenes[name] for name in levers if name in scenes), None)
+    return braked or scenes.get("throttle")
