@@ -24,7 +24,7 @@ NEVER = (
     ),
     (
         "Leave regeneration on with a full pack in frost",
-        "The charge has nowhere to go: cells plate and burn.",
+        "The pack can take no more charge: cells plate and burn.",
     ),
     (
         "Run a hub motor once round the yard without its torque arm",

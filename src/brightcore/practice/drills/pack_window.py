@@ -10,7 +10,7 @@ VERDICTS = (
     ("full", "full or nearly"),
     ("within", "within its window"),
     ("empty", "empty in use: charge before anything else"),
-    ("open", "no number of cells fits: the BMS has let go, or a fuse"),
+    ("open", "no number of cells fits: the BMS or a fuse is open"),
     ("over", "over full: not its charger, or not its label"),
 )
 NEAR_FULL = 0.03
@@ -39,7 +39,7 @@ class PackWindow(Drill):
             f"A pack of {count} {cells.title} cells in series, at rest, at its discharge socket:",
             "one",
             (verdict,),
-            f"{count} cells: full {full:.1f} V, empty in use {empty:.1f} V, the BMS lets go at {trip:.1f} V. "
+            f"{count} cells: full {full:.1f} V, empty in use {empty:.1f} V, the BMS opens at {trip:.1f} V. "
             f"{volts:.1f} V is {dict(VERDICTS)[verdict]}.",
             (("Read", f"{volts:.1f} V"),),
             VERDICTS,
