@@ -112,7 +112,16 @@ class HiddenBike:
         return self
 
     def answer(self, test: Test, name: str = "") -> tuple[Evidence, ...]:
-        """Return what would be entered for a test: what any of its faults shows there."""
+        """Return what would be entered for a test: what any of its faults shows there.
+
+        What is seen is seen as it is: nobody takes one thing for another here.
+        """
+        if test.scene:
+            seen = self.seen(self.circuit_scene(test.scene))
+            return tuple(
+                Evidence("look", value, scene=test.scene, observable=name, state=test.state)
+                for name, value in seen.items()
+            )
         sound = self._answered(test, None, name)
         if not self.shows():
             return sound
@@ -121,6 +130,10 @@ class HiddenBike:
             if found != sound:
                 return found
         return sound
+
+    def circuit_scene(self, scene_id: str) -> Scene:
+        """Return a scene of the bike by its id."""
+        return self.faulty.scenes[scene_id]
 
     def _answered(self, test: Test, mode: FaultMode | None, name: str) -> tuple[Evidence, ...]:
         self._mode = mode

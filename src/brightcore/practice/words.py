@@ -24,6 +24,9 @@ SIGNS = {
     "fast": "it goes faster than it should",
     "faded": "its range has gone",
 }
+LEANS = {"heard": "noise", "smelt": "smell", "faded": "range"}
+"""Signs that Trace knows as what a rider told, by their ids there."""
+
 NOTHING = "Nothing in particular: the rider wants it looked over before a long way."
 SOMETIMES = "It comes and goes."
 MOST_SCENES = 2
@@ -74,14 +77,15 @@ def complaint_words(hidden: HiddenBike) -> str:
 
 
 def complaint_evidence(hidden: HiddenBike) -> tuple[Evidence, ...]:
-    """Return what the rider says as evidence: the first scene that is not as it should be."""
+    """Return what the rider says as evidence: the first scene that is not as it should be, and signs."""
+    signs = tuple(Evidence("past", LEANS[name]) for name in hidden.signs() if name in LEANS)
     for scene, _ in hidden.differs()[:1]:
         seen = seen_on(hidden.faulty, scene)
         items = tuple(
             Evidence("look", value, scene=scene.id, observable=name) for name, value in seen.items()
         )
-        return told(items, sometimes=hidden.comes_and_goes)
-    return ()
+        return (*told(items, sometimes=hidden.comes_and_goes), *signs)
+    return signs
 
 
 def _upper(words: str) -> str:
