@@ -41,7 +41,6 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("new-job", f"/jobs/new/?bike={bike.strip('/').rpartition('/')[2]}", 1280),
         ("arrive", f"{teasel}arrive/", 1280),
         ("trace", f"{job}trace/", 1280),
-        ("trace-dark", f"{job}trace/", 1280),
         ("trace-narrow", f"{job}trace/", NARROW),
         ("wire", f"{bramble}wire/", 1280),
         ("order", f"{clover}wire/order/", 1280),
@@ -147,7 +146,7 @@ def take() -> None:
         time.sleep(REST_S)
         for name, address, width in views(page):
             page.set_viewport_size({"width": width, "height": 800 if width > NARROW else 844})
-            page.emulate_media(color_scheme="dark" if name.endswith("-dark") else "light")
+            page.emulate_media(color_scheme="light")
             page.goto(address)
             if name == "link":
                 connect(page)

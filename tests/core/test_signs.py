@@ -20,7 +20,7 @@ from brightcore.errors import BrightError
 from brightcore.kinds.blocks import port
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.tracing.acts import act_of_test
-from brightcore.tracing.advice import propose
+from brightcore.tracing.advice import conclude, propose
 from brightcore.tracing.donor import half_problems, lending_problems, spare_of
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
@@ -151,9 +151,12 @@ class SignTest(TestCase):
                 self.assertIn(f"{kind} {subject}", asked)
                 index = made.hypotheses.index(fault)
                 before = Trace(made, [past, *clean]).belief[index]
-                found = Evidence(kind, answer, subject=subject)
-                after = Trace(made, [past, *clean, found]).belief[index]
+                found = Trace(made, [past, *clean, Evidence(kind, answer, subject=subject)])
+                after = found.belief[index]
                 self.assertGreater(after / (1 - after), 5 * before / (1 - before))
+                self.assertEqual(found.clean, found.leading == 0, "a sign is a finding where a fault leads")
+                every = frozenset(test.id for test in made.tests)
+                self.assertEqual(conclude(found, every).status == "nothing-found", found.clean)
 
     def test_a_smell_is_never_sought_at_a_pack(self) -> None:
         for name in ("fern", "otter", "teasel"):

@@ -80,6 +80,14 @@ class StopTest(TestCase):
             trace.plain = trace.logs = [np.append(np.log(1.0), log[1:]) for log in trace.logs]
             self.assertEqual(trace.shows, stops, ratio)
 
+    def test_a_sign_is_a_finding_from_five_to_one_a_reading_from_twenty(self) -> None:
+        rows = (("smell", 5.1, True), ("smell", 4.9, False), ("volts", 20.1, True), ("volts", 19.9, False))
+        for kind, ratio, found in rows:
+            trace = trace_of((0.5, 0.5, 1e-9), ((ratio, 1.0, 1.0),))
+            trace.plain = [np.append(np.log(1.0), log[1:]) for log in trace.logs]
+            trace.evidence = (Evidence(kind, "0", subject="x"),)
+            self.assertEqual(bool(trace.abnormal), found, (kind, ratio))
+
     def test_a_reading_is_odd_that_chance_gives_ten_times_as_likely(self) -> None:
         for share, odd in ((0.099, (0,)), (0.101, ())):
             trace = trace_of((1.0, 1e-9, 1e-9), ((share, 1.0, 1.0),))

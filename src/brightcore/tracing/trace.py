@@ -41,9 +41,6 @@ ODD_RATIO = 0.02
 UNMODELLED_LEADS = 0.3
 """Belief in "not modelled" from which evidence counts as contradictory."""
 
-CLEAN_RATIO = 20.0
-"""A finding is none where a healthy bike gives it at least this part of what the best explanation gives."""
-
 SHOWN_RATIO = 20.0
 """What was found must be this much likelier than on a healthy bike before a repair is named."""
 
@@ -232,8 +229,12 @@ class Trace:
 
     def _odd_alone(self, index: int) -> bool:
         """Return whether one piece of evidence by itself speaks against a healthy bike."""
-        log = self.plain[index]
-        return bool(log[0] <= log.max() - np.log(CLEAN_RATIO))
+        return self._found(self.evidence[index], self.plain[index])
+
+    @staticmethod
+    def _found(item: Evidence, log: Floats) -> bool:
+        """Return whether evidence of this kind, with these log-likelihoods [H], is a finding at all."""
+        return bool(log[0] <= log.max() - np.log(kind_of(item.kind).clean_ratio))
 
     @cached_property
     def abnormal(self) -> tuple[int, ...]:
@@ -246,7 +247,7 @@ class Trace:
         found: list[int] = []
         for members in groups.values():
             total = np.sum([self.plain[i] for i in members], axis=0)
-            if total[0] <= total.max() - np.log(CLEAN_RATIO):
+            if self._found(self.evidence[members[0]], total):
                 found += members
         return tuple(sorted(found))
 

@@ -140,6 +140,8 @@ class TestKind(ABC):
     any two points, in a state with `free_power`. `by_rows`: its likelihoods are of circuits, not hypotheses.
     `tool`: what it needs beside hands and eyes.
     `seeks`: what a rider told (ids of leanings) for which it is made though every look was clean.
+    `clean_ratio`: what it finds is no finding where a healthy bike gives it at least this part of what the
+    best explanation gives.
     `probes` kinds read between two pins; in `touches` kinds hands or probes are at plugs and wires.
     """
 
@@ -159,6 +161,7 @@ class TestKind(ABC):
     by_rows: ClassVar[bool] = True
     seeks: ClassVar[tuple[str, ...]] = ()
     tool: ClassVar[str] = ""
+    clean_ratio: ClassVar[float] = 20.0
 
     @abstractmethod
     def candidates(self, bench: Bench) -> Iterator[Test]:

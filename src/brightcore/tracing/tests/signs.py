@@ -25,6 +25,8 @@ class Sign(TwoAnswers):
     gates_of: ClassVar[tuple[str, ...]]
     words: ClassVar[str]
     steps: ClassVar[tuple[str, ...]] = ()
+    clean_ratio = 5.0
+    """A yes or no of the senses, or of a count, never speaks as clearly as a reading far off."""
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         signed = {h.repair.owner for h in bench.hypotheses.items if h.mode and h.mode.sign(self.sign)}
