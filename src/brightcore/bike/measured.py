@@ -24,6 +24,7 @@ def mark_of(bike: Bike, subject: str) -> str:
     return hashlib.sha256(repr(thing).encode()).hexdigest()
 
 
+@lru_cache(maxsize=64)
 def standing(bike: Bike) -> tuple[MeasuredValue, ...]:
     """Return the measured values whose part is described as it was when they were taken."""
     marks = {part.id: mark_of(bike, part.id) for part in bike.parts} | {"": mark_of(bike, "")}

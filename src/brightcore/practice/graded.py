@@ -57,7 +57,13 @@ GRADED: tuple[Graded, ...] = (
         "two at once: prove before handing over",
     ),
 )
-GUIDED = Graded("00", "hub-conversion", ("controller.throttle.signal/contact/open",), 0, "how this works")
+GUIDED = Graded(
+    "00",
+    "hub-conversion",
+    ("controller.throttle.signal/contact/open",),
+    0,
+    "one wire followed from end to end",
+)
 BY_KEY = {item.key: item for item in (GUIDED, *GRADED)}
 
 
