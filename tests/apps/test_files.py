@@ -35,7 +35,8 @@ from brightcircuit.trace.models import Entry
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import MAX_BYTES, canonical_json
 from brightcore.formats.csv_cells import plain_cell, safe_cell
-from brightcore.formats.schema import evidence_schema, job_schema
+from brightcore.formats.job_schema import job_schema
+from brightcore.formats.schema import evidence_schema
 from brightcore.kinds import REGISTRY
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
 from tests.apps.base import LIT, ShopTest, person

@@ -10,12 +10,12 @@ from brightcircuit.jobs.models import Photo
 from brightcircuit.jobs.photos import photo_path
 from brightcircuit.library.models import StockItem
 from brightcircuit.library.stock import keep_item
-from brightcircuit.record import money
+from brightcircuit.record import money, queries
 from brightcircuit.record.services import close_job
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.wire.queries import steps_of
 from brightcore.formats.bike_file import canonical_json
-from brightcore.procedure.costing import Line, hours, read_money, tally
+from brightcore.procedure.costing import Line, hours, offer_cost, read_money, tally
 from tests.apps.base import ShopTest, upload
 from tests.apps.test_arrive import picture
 
@@ -33,6 +33,8 @@ class CostingTest(ShopTest):
         self.assertEqual(tally(lines).total, Decimal("38.13"))
         self.assertEqual([title for title, _ in tally(lines).by_kind], ["Part", "Labour", "Other"])
         self.assertEqual(hours(21), Decimal("0.35"))
+        for rate, wanted in (("0.29", "10.00"), ("0.30", "10.01"), ("0.90", "10.02")):
+            self.assertEqual(offer_cost(Decimal(10), Decimal(rate), 1), Decimal(wanted))
 
     def test_amounts_are_read_as_people_type_them(self) -> None:
         for text, wanted in (
@@ -74,9 +76,9 @@ class MoneyTest(ShopTest):
                 self.assertEqual(self.left(), left)
         page = self.client.get(reverse("record-costs", args=(self.job_uuid,)))
         self.assertContains(page, "25.80")
-        (line,) = money.lines_of(self.job)
+        (line,) = queries.lines_of(self.job)
         self.assertEqual(self.post("record-costs", do="undo", uuid=str(line.uuid)), 302)
-        self.assertEqual((self.left(), money.lines_of(self.job)), (2, []))
+        self.assertEqual((self.left(), queries.lines_of(self.job).count()), (2, 0))
         self.assertEqual(self.post("record-costs", do="undo", uuid=str(line.uuid)), 422)
 
     def test_labour_is_known_by_what_was_done(self) -> None:
@@ -84,7 +86,7 @@ class MoneyTest(ShopTest):
         page = self.client.get(reverse("record-costs", args=(self.job_uuid,)))
         self.assertContains(page, "Order of work, about 1 min")
         self.post("record-costs", kind="labour", words="Order of work", count="0.02", each="60")
-        self.assertEqual(money.tally_of(money.lines_of(self.job)).total, Decimal("1.20"))
+        self.assertEqual(queries.tally_of(queries.lines_of(self.job)).total, Decimal("1.20"))
 
     def test_what_is_typed_wrong_names_its_field_and_is_kept(self) -> None:
         url = reverse("record-quote", args=(self.job_uuid,))

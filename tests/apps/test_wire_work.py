@@ -6,14 +6,15 @@ import json
 
 import jsonschema
 from django.urls import reverse
+from django.utils.html import escape
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.stations.files import export_job
-from brightcircuit.wire.queries import done_steps
+from brightcircuit.wire.queries import done_steps, work_of
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.job_file import load_job
-from brightcore.formats.schema import job_schema
+from brightcore.formats.job_schema import job_schema
 from brightcore.kinds import REGISTRY
 from brightcore.wiring.conductors import conductor_table
 from brightcore.wiring.cut_list import cut_list
@@ -50,6 +51,10 @@ class WireWorkTest(StationTest):
             "No plug is touched while the pack is in.",
         ):
             self.assertContains(page, words)
+        cautions = [step.caution for step in work_of(self.job).steps if step.caution and not step.powered]
+        self.assertGreater(len(cautions), 3)
+        for words in cautions:  # whoever goes out of order has read it as well
+            self.assertContains(page, escape(words))
         self.post("wire-order", self.job_uuid, step="pack-out", done="1")
         self.assertEqual(set(done_steps(self.job)), {"pack-out"})
         self.assertContains(

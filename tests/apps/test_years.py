@@ -8,7 +8,7 @@ from django.utils import timezone
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.prove.models import RideRow
-from brightcircuit.prove.rides import take_ride
+from brightcircuit.prove.ride_services import take_ride
 from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration
 from brightcircuit.shop.models import Person

@@ -20,9 +20,11 @@ from brightcore.formats.bike_file import (
 from brightcore.formats.border import MOST_DEPTH, MOST_VALUES, check_border
 from brightcore.formats.case_file import Case, case_document, check_evidence, load_case
 from brightcore.formats.job_file import load_job
+from brightcore.formats.job_schema import job_schema
 from brightcore.formats.part_file import load_parts_csv, load_parts_yaml
 from brightcore.formats.profile_file import profile_schema
-from brightcore.formats.schema import MOST_PARTS, bike_schema, case_schema, job_schema, parts_schema
+from brightcore.formats.schema import bike_schema, case_schema, parts_schema
+from brightcore.formats.schema_pieces import MOST_PARTS
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO_BIKES, changed, demo_bike, document, small_engine

@@ -11,7 +11,7 @@ from scipy.integrate import trapezoid
 
 from brightcore.errors import FormatError
 from brightcore.formats.ride_file import MAX_BYTES, read_ride
-from brightcore.procedure.ride import RideLog, Sample, analyse, metres
+from brightcore.procedure.ride import RideLog, Sample, analyse, metres, speed_words, tells_range
 
 HEAD = '<?xml version="1.0"?><gpx version="1.1" creator="test" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>'
 FOOT = "</trkseg></trk></gpx>"
@@ -73,6 +73,26 @@ class EnergyTest(TestCase):
         self.assertAlmostEqual(ride.wh_per_km or 0, (ride.wh or 0) / (25 * 899 / 3600), places=3)
         self.assertAlmostEqual(ride.ohm or 0, 0.12, places=6)
         self.assertEqual((round(ride.most_a or 0, 1), round(ride.least_v or 0, 1)), (14.0, 48.3))
+
+    def test_shown_speed_corrects_what_is_set_from_one_percent(self) -> None:
+        rows = (
+            (None, ""),
+            (1.009, "agree"),
+            (1.011, "1978 mm"),
+            (0.989, "2022 mm"),
+            (1.05, "5.0 % too fast"),
+        )
+        for ratio, words in rows:
+            self.assertIn(words, speed_words(ratio, 2000.0), ratio)
+
+    def test_a_short_ride_tells_nothing_of_range(self) -> None:
+        for told, tells in (
+            ({"distance_km": 0.2, "ah": 0.05}, True),
+            ({"distance_km": 0.19, "ah": 0.05}, False),
+            ({"distance_km": 0.2, "ah": 0.049}, False),
+            ({"distance_km": 5.0}, False),
+        ):
+            self.assertEqual(tells_range(told), tells, told)
 
     def test_what_is_given_back_is_told(self) -> None:
         samples = [Sample(float(i), None, None, 20.0, 50.0, 10.0 if i < 100 else -2.0) for i in range(201)]

@@ -14,7 +14,7 @@ from brightcircuit.bikes.services import store_bike
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.library.models import StockItem
-from brightcircuit.prove.rides import take_ride
+from brightcircuit.prove.ride_services import take_ride
 from brightcircuit.prove.services import enter
 from brightcircuit.record.money import add_line, answer_for, choose_offer, offer
 from brightcircuit.record.services import close_job

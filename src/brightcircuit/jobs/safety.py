@@ -46,6 +46,11 @@ class ShownFinding:
     waived: str
     elsewhere: str = ""
 
+    @property
+    def stands_first(self) -> bool:
+        """Whether it is more than advice and nobody has accepted it: the first of these is opened."""
+        return self.finding.severity != "advice" and not self.waived
+
 
 def findings_of(job: Job) -> list[ShownFinding]:
     """Return the findings of the job's bike with their waivers."""

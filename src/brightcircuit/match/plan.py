@@ -7,7 +7,7 @@ from typing import Any
 from brightcircuit.common.numbers import whole_number
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
-from brightcore.formats.schema import MOST_TEETH
+from brightcore.formats.schema_pieces import MOST_TEETH
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
 from brightcore.matching.riding import ROUTES
 

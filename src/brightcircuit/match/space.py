@@ -9,7 +9,7 @@ from brightcore.bike.model import Bike
 from brightcore.bike.space import MEASURES, SHAPES, WORDS, Room, Size, Space
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
-from brightcore.formats.schema import MOST_MM, MOST_ROOMS
+from brightcore.formats.schema_pieces import MOST_MM, MOST_ROOMS
 from brightcore.matching.space import Verdict, space_verdicts
 
 MEASURED = (

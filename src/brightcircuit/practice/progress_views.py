@@ -5,7 +5,6 @@ from datetime import date
 from django import forms
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
-from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -13,7 +12,7 @@ from django.utils import timezone
 from brightcircuit.common.actor import actor
 from brightcircuit.practice import queries, services
 from brightcircuit.practice.models import Homework
-from brightcircuit.shop.models import Person, Role
+from brightcircuit.shop.models import Person
 from brightcore.drawing.gauges import picture_svg
 from brightcore.practice.drills import DRILLS
 from brightcore.setting.contract import Curve
@@ -95,11 +94,10 @@ def learners_page(request: HttpRequest) -> HttpResponse:
         if form.is_valid() and _given(who, form):
             messages.success(request, "Given.")
             return redirect("practice-learners")
-    people = Person.objects.filter(Q(role=Role.LEARNER) | Q(rounds__isnull=False) | Q(answers__isnull=False))
     today = timezone.localdate()
     context = {
-        "rows": [queries.progress_of(person) for person in people.filter(is_active=True).distinct()],
-        "homework": [(row, _done_by(row, today)) for row in Homework.objects.filter(gone=False)],
+        "rows": [queries.progress_of(person) for person in queries.learners()],
+        "homework": [(row, _done_by(row, today)) for row in queries.homework_given()],
         "form": form,
     }
     return render(request, "practice/learners.html", context, status=422 if form.errors else 200)

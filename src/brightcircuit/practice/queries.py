@@ -4,8 +4,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
+from django.db.models import Q, QuerySet
+
 from brightcircuit.practice.models import Answer, Homework, Round, Topic
-from brightcircuit.shop.models import Person
+from brightcircuit.shop.models import Person, Role
 from brightcore.practice.drills import DRILLS
 from brightcore.practice.graded import GRADED
 from brightcore.practice.repeat import Box
@@ -52,6 +54,23 @@ def topics_of(person: Person, today: date) -> list[TopicRow]:
         own = asked.get(drill.key, [])
         rows.append(TopicRow(drill.key, drill.title, sum(own), len(own), box.box, box.is_due(today)))
     return sorted(rows, key=lambda row: (not row.due, row.box))
+
+
+def visible_rounds(person: Person) -> QuerySet[Round]:
+    """Return the cases that somebody may open: their own; a shop lead those of others too."""
+    rows = Round.objects.select_related("revision__bike", "person")
+    return rows if person.is_lead else rows.filter(person=person)
+
+
+def learners() -> QuerySet[Person]:
+    """Return who learns here: learners, and whoever has practised."""
+    some = Q(role=Role.LEARNER) | Q(rounds__isnull=False) | Q(answers__isnull=False)
+    return Person.objects.filter(some, is_active=True).distinct()
+
+
+def homework_given() -> QuerySet[Homework]:
+    """Return the homework that stands."""
+    return Homework.objects.filter(gone=False)
 
 
 def rounds_of(person: Person) -> list[Round]:

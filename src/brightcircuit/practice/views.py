@@ -46,6 +46,10 @@ AT_METER = ("leads", "measure", "bridge", "hold")
 Errors = dict[str, list[str]]
 
 
+OPEN_GROUPS = 2
+"""Groups of acts that are open from the start: how the bike stands, and looking at it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Button:
     """One act as a button: what is posted, and its words."""
@@ -61,6 +65,7 @@ class Group:
     name: str
     title: str
     parts: list[tuple[str, list[Button]]]
+    open: bool
 
     @property
     def count(self) -> int:
@@ -112,11 +117,7 @@ def _begin(request: HttpRequest, person: Person) -> Round:
 
 def _own(request: HttpRequest, round_uuid: uuid.UUID) -> Round:
     """Return a round of who asks; a shop lead may look at those of others."""
-    person = actor(request)
-    rows = Round.objects.select_related("revision__bike", "person")
-    if not person.is_lead:
-        rows = rows.filter(person=person)
-    return get_object_or_404(rows, uuid=round_uuid)
+    return get_object_or_404(queries.visible_rounds(actor(request)), uuid=round_uuid)
 
 
 def bench_page(request: HttpRequest, round_uuid: uuid.UUID) -> HttpResponse:
@@ -162,7 +163,7 @@ def groups_of(play: Play, state: State) -> Iterator[Group]:
             found.setdefault(act.group, []).extend(_parts(act, play, state))
     for n, (title, parts) in enumerate(found.items()):
         if parts:
-            yield Group(f"acts-{n}", title, parts)
+            yield Group(f"acts-{n}", title, parts, n < OPEN_GROUPS)
 
 
 def _parts(act: Any, play: Play, state: State) -> list[tuple[str, list[Button]]]:

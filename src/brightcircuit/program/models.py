@@ -2,13 +2,13 @@
 
 import uuid
 
-from django.conf import settings
 from django.db import models
 
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.rows import Signed, Standing
 
 
-class Told(models.Model):
+class Told(Standing):
     """A value of a device as somebody saw or entered it: never changed; undo marks it.
 
     `how`: `seen` on the device, `entered` and read back, of a `file`, `read` or `written` over the link.
@@ -24,14 +24,6 @@ class Told(models.Model):
     how = models.CharField(max_length=10)
     why = models.TextField(blank=True)
     firmware = models.CharField(max_length=20, blank=True)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-    undone = models.BooleanField(default=False)
-    imported = models.BooleanField(default=False)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return f"{self.part} {self.code} {self.value:g}"
@@ -65,7 +57,7 @@ class Plan(models.Model):
         return f"aim of job {self.job_id}"
 
 
-class Snapshot(models.Model):
+class Snapshot(Signed):
     """All values of a device at a time, by code, in shown units; kept with the job."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="snapshots")
@@ -74,13 +66,7 @@ class Snapshot(models.Model):
     profile = models.CharField(max_length=40)
     title = models.CharField(max_length=120)
     values = models.JSONField(default=dict)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
     imported = models.BooleanField(default=False)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.title
@@ -116,7 +102,7 @@ class Line(models.Model):
         return f"{self.part} at {self.address}"
 
 
-class Run(models.Model):
+class Run(Signed):
     """Something done over a line, step by step: what is known of every value stays here whatever breaks.
 
     `kind`: `read`, `write`, `learn`. `state`: `asked` (not confirmed), `going`, `paused`, `done`, `stopped`.
@@ -129,12 +115,6 @@ class Run(models.Model):
     state = models.CharField(max_length=10)
     items = models.JSONField(default=list)
     words = models.TextField(blank=True)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return f"{self.kind} {self.part}: {self.state}"

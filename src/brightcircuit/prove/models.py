@@ -2,13 +2,13 @@
 
 import uuid
 
-from django.conf import settings
 from django.db import models
 
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.rows import Standing
 
 
-class Proved(models.Model):
+class Proved(Standing):
     """One check as it was made: never changed; undo marks it, a newer one stands before it."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="proofs")
@@ -18,20 +18,12 @@ class Proved(models.Model):
     typed = models.CharField(max_length=60, blank=True)
     passed = models.BooleanField()
     note = models.TextField(blank=True)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-    undone = models.BooleanField(default=False)
-    imported = models.BooleanField(default=False)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return f"{self.title}: {'so' if self.passed else 'not so'}"
 
 
-class RideRow(models.Model):
+class RideRow(Standing):
     """A ride read from a log: what it told, and a few of its moments for the charts. The file is not kept."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="rides")
@@ -41,14 +33,6 @@ class RideRow(models.Model):
     told = models.JSONField(default=dict)
     flags = models.JSONField(default=list)
     series = models.JSONField(default=dict)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-    undone = models.BooleanField(default=False)
-    imported = models.BooleanField(default=False)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.name

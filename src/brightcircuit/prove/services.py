@@ -1,6 +1,5 @@
 """Checks made, and taken back."""
 
-import uuid as uuids
 from collections.abc import Sequence
 
 from django.core.exceptions import ValidationError
@@ -10,6 +9,7 @@ from django.utils import timezone
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.rows import row_of
 from brightcircuit.jobs.safety import require_safe
 from brightcircuit.jobs.services import Symptoms, add_symptoms
 from brightcircuit.prove.models import Proved
@@ -108,12 +108,7 @@ def enter(
 def undo(*, actor: Person, job: Job, uuid: str) -> None:
     """Take back what a check has shown; it stays in the log."""
     require_open(job, actor)
-    try:
-        made = job.proofs.filter(uuid=uuids.UUID(uuid), undone=False).first()
-    except ValueError:
-        made = None
-    if made is None:
-        raise ValidationError("There is nothing to undo.")
+    made = row_of(job.proofs.filter(undone=False), uuid, "There is nothing to undo.")
     made.undone = True
     made.save(update_fields=["undone"])
     log.write(job, actor, "prove", f"Undone: {made}")

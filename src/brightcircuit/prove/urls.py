@@ -3,7 +3,7 @@
 from django.urls import path
 
 from brightcircuit.prove import views
-from brightcircuit.prove.rides import rides_page
+from brightcircuit.prove.ride_views import rides_page
 
 urlpatterns = [
     path("", views.prove_page, name="prove"),

@@ -3,15 +3,15 @@
 import uuid
 from decimal import Decimal
 
-from django.conf import settings
 from django.db import models
 
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.rows import Signed, Standing
 from brightcircuit.library.models import StockItem
-from brightcore.procedure.costing import AVAILABLE, KINDS
+from brightcore.procedure.costing import AVAILABLE, KINDS, Line, offer_cost
 
 
-class Offer(models.Model):
+class Offer(Signed):
     """One way to go on that was offered to the customer; `chosen`: the one that was decided for."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="offers")
@@ -24,12 +24,6 @@ class Offer(models.Model):
     note = models.CharField(max_length=300, blank=True)
     chosen = models.BooleanField(default=False)
     gone = models.BooleanField(default=False)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.title
@@ -37,7 +31,7 @@ class Offer(models.Model):
     @property
     def cost(self) -> Decimal:
         """Parts and labour together."""
-        return (self.parts_cost + self.rate * self.minutes / 60).quantize(Decimal("0.01"))
+        return offer_cost(self.parts_cost, self.rate, self.minutes)
 
     @property
     def available_words(self) -> str:
@@ -45,7 +39,7 @@ class Offer(models.Model):
         return AVAILABLE.get(self.available, "")
 
 
-class CostLine(models.Model):
+class CostLine(Standing):
     """One line of what was put on a job. Undone lines stay; a stock item went off the shelf with its line."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="cost_lines")
@@ -55,17 +49,14 @@ class CostLine(models.Model):
     count = models.DecimalField(max_digits=8, decimal_places=2)
     each = models.DecimalField(max_digits=10, decimal_places=2)
     stock = models.ForeignKey(StockItem, on_delete=models.PROTECT, null=True, blank=True)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-    undone = models.BooleanField(default=False)
-    imported = models.BooleanField(default=False)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.words
+
+    @property
+    def line(self) -> Line:
+        """The line as it is reckoned with."""
+        return Line(self.kind, self.words, self.count, self.each)
 
 
 class Warranty(models.Model):

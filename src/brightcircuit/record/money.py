@@ -1,7 +1,5 @@
 """Offers to the customer, lines of what was put on a job, and what the shop answers for."""
 
-import uuid as uuids
-from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 
@@ -13,11 +11,13 @@ from django.utils import timezone
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.rows import row_of
 from brightcircuit.library.models import StockItem
 from brightcircuit.record.models import CostLine, Offer, Warranty
+from brightcircuit.record.queries import lines_of, offers_of
 from brightcircuit.shop.models import Person
 from brightcore.errors import BrightError
-from brightcore.procedure.costing import AVAILABLE, KINDS, Line, Tally, read_money, tally
+from brightcore.procedure.costing import AVAILABLE, KINDS, read_money
 
 MOST_LINES, MOST_OFFERS = 200, 12
 MOST_MINUTES = 100_000
@@ -42,7 +42,7 @@ def _words(text: str, most: int = 200) -> str:
 def offer(*, actor: Person, job: Job, typed: dict[str, str]) -> Offer:
     """Offer the customer one way to go on."""
     require_open(job, actor)
-    if job.offers.filter(gone=False).count() >= MOST_OFFERS:
+    if offers_of(job).count() >= MOST_OFFERS:
         raise ValidationError(f"{MOST_OFFERS} offers are the most. Remove one first.")
     available = typed.get("available", "")
     if available and available not in AVAILABLE:
@@ -64,10 +64,7 @@ def offer(*, actor: Person, job: Job, typed: dict[str, str]) -> Offer:
 
 
 def _offer(job: Job, uuid: str) -> Offer:
-    found = next((row for row in job.offers.filter(gone=False) if str(row.uuid) == uuid), None)
-    if found is None:
-        raise ValidationError("That offer is not there any more.")
-    return found
+    return row_of(offers_of(job), uuid, "That offer is not there any more.")
 
 
 @transaction.atomic
@@ -98,7 +95,7 @@ def choose_offer(*, actor: Person, job: Job, uuid: str) -> Offer:
 def add_line(*, actor: Person, job: Job, typed: dict[str, str]) -> CostLine:
     """Put a line on a job. A part of the stock list goes off the shelf with it."""
     require_open(job, actor)
-    if job.cost_lines.filter(undone=False).count() >= MOST_LINES:
+    if lines_of(job).count() >= MOST_LINES:
         raise ValidationError(f"{MOST_LINES} lines are the most.")
     count = _amount("count", "Number", typed.get("count", "") or "1", Decimal(10_000))
     if not count:
@@ -153,12 +150,7 @@ def _off_the_shelf(item: StockItem, count: Decimal) -> None:
 def undo_line(*, actor: Person, job: Job, uuid: str) -> None:
     """Take a line off a job; what it took from the shelf goes back."""
     require_open(job, actor)
-    try:
-        row = job.cost_lines.filter(uuid=uuids.UUID(uuid), undone=False).first()
-    except ValueError:
-        row = None
-    if row is None:
-        raise ValidationError("There is nothing to undo.")
+    row = row_of(lines_of(job), uuid, "There is nothing to undo.")
     row.undone = True
     row.save(update_fields=["undone"])
     if row.stock_id:
@@ -176,18 +168,3 @@ def answer_for(*, actor: Person, job: Job, words: str, until: str) -> None:
         raise ValidationError({"until": ["A day such as 2027-03-31."]}) from None
     Warranty.objects.update_or_create(job=job, defaults={"words": words.strip()[:500], "until": day})
     log.write(job, actor, "money", f"Warranty: {words.strip()[:200]}{f' until {day}' if day else ''}")
-
-
-def lines_of(job: Job) -> list[CostLine]:
-    """Return the lines that stand on a job."""
-    return list(job.cost_lines.filter(undone=False))
-
-
-def tally_of(lines: Iterable[CostLine]) -> Tally:
-    """Return what lines come to."""
-    return tally(Line(row.kind, row.words, row.count, row.each) for row in lines)
-
-
-def warranty_of(job: Job) -> Warranty | None:
-    """Return what the shop answers for, None where nobody has said."""
-    return Warranty.objects.filter(job=job).first()

@@ -12,13 +12,12 @@ from django.shortcuts import redirect, render
 from brightcircuit.common.actor import actor
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
-from brightcircuit.library.models import StockItem
-from brightcircuit.record import money
+from brightcircuit.record import money, queries
 from brightcircuit.record.proposals import proposals_of
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.registry import labour_of
-from brightcore.procedure.costing import AVAILABLE, KINDS, Line, hours
+from brightcore.procedure.costing import AVAILABLE, KINDS, hours
 
 Errors = dict[str, list[str]]
 
@@ -36,8 +35,8 @@ def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     proposals = proposals_of(job)
     rate = Decimal(the_shop().rate)
     context = {
-        "offers": job.offers.filter(gone=False),
-        "proposals": [(n, row, row.parts_cost + rate * row.minutes / 60) for n, row in enumerate(proposals)],
+        "offers": queries.offers_of(job),
+        "proposals": [(n, row, row.cost(rate)) for n, row in enumerate(proposals)],
         "typed": request.POST if errors else _filled(request, proposals, rate),
         "available": AVAILABLE.items(),
         "errors": errors,
@@ -86,16 +85,16 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("record-costs", job.uuid)
         except ValidationError as error:
             errors = _by_field(error)
-    lines, rate = money.lines_of(job), the_shop().rate
+    lines, rate = queries.lines_of(job), the_shop().rate
     stood = {row.words for row in lines if row.kind == "labour"}
     labour = [(words, round(m), hours(m)) for words, m in labour_of(job) if words not in stood]
     context = {
-        "lines": [(row, Line(row.kind, row.words, row.count, row.each).amount) for row in lines],
-        "tally": money.tally_of(lines),
+        "lines": lines,
+        "tally": queries.tally_of(lines),
         "labour": labour,
-        "stock": StockItem.objects.filter(retired=False),
+        "stock": queries.stock_items(),
         "kinds": KINDS.items(),
-        "warranty": money.warranty_of(job),
+        "warranty": queries.warranty_of(job),
         "typed": request.POST if errors else {},
         "errors": errors,
         "rate": rate,

@@ -7,10 +7,10 @@ from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.help import HELP
 from brightcircuit.record.models import CostLine, Offer, Warranty
-from brightcircuit.record.money import warranty_of
+from brightcircuit.record.queries import lines_of, offers_of, warranty_of
 from brightcircuit.stations.registry import Restoring, Section, Station
+from brightcore.formats.job_schema import REPAIR_TEXTS
 from brightcore.formats.plain import JsonObject
-from brightcore.formats.schema import REPAIR_TEXTS
 from brightcore.procedure.next_thing import NextThing, close
 
 
@@ -44,7 +44,7 @@ def _money(job: Job) -> JsonObject:
                 "at": row.at.isoformat(),
                 "by": row.by_name,
             }
-            for row in job.offers.filter(gone=False)
+            for row in offers_of(job)
         ],
         "costs": [
             {
@@ -55,7 +55,7 @@ def _money(job: Job) -> JsonObject:
                 "at": row.at.isoformat(),
                 "by": row.by_name,
             }
-            for row in job.cost_lines.filter(undone=False)
+            for row in lines_of(job)
         ],
     }
     warranty = warranty_of(job)

@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass
-from decimal import Decimal
 from typing import Any
 
 from django.contrib import messages
@@ -30,8 +29,8 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
 from brightcircuit.jobs.stale import changing
 from brightcircuit.record.models import CostLine, Offer, Warranty
-from brightcircuit.record.money import lines_of, tally_of, warranty_of
 from brightcircuit.record.pictures import Picture, pictures_of
+from brightcircuit.record.queries import lines_of, offers_of, tally_of, warranty_of
 from brightcircuit.record.services import close_job, open_dangers, reopen_job
 from brightcircuit.shop.models import Shop
 from brightcircuit.shop.people import the_shop
@@ -40,7 +39,7 @@ from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.registry import RecordPart, speaks_against, station_done, stations, worked_parts
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
-from brightcore.procedure.costing import Line, Tally
+from brightcore.procedure.costing import Tally
 from brightcore.procedure.rider import rider_sheet
 from brightcore.tracing.advice import evidence_value
 from brightcore.tracing.plain_words import plain_bench, plain_title
@@ -87,8 +86,8 @@ class RecordPage(Shown):
     against: list[str]
     changes: tuple[str, ...]
     waivers: QuerySet[Any]
-    offers: list[Offer]
-    lines: list[tuple[CostLine, Decimal]]
+    offers: QuerySet[Offer]
+    lines: QuerySet[CostLine]
     tally: Tally
     warranty: Warranty | None
     photos: list[Picture]
@@ -145,8 +144,8 @@ def sheet_of(job: Job, error: str = "", reason: str = "", cause: str = "", paper
         parts=[part for station in stations() for part in station.record(job)],
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
         waivers=job.waivers.all(),
-        offers=list(job.offers.filter(gone=False)),
-        lines=[(row, Line(row.kind, row.words, row.count, row.each).amount) for row in lines],
+        offers=offers_of(job),
+        lines=lines,
         tally=tally_of(lines),
         warranty=warranty_of(job),
         photos=pictures_of(job, paper),

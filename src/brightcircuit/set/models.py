@@ -2,10 +2,10 @@
 
 import uuid
 
-from django.conf import settings
 from django.db import models
 
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.rows import Standing
 
 
 class Sheet(models.Model):
@@ -28,7 +28,7 @@ class Sheet(models.Model):
         return f"{self.instrument} {self.subject}"
 
 
-class Calibration(models.Model):
+class Calibration(Standing):
     """A calibration: who, when, with what, readings as typed, verdict, values. Never changed; undo marks it.
 
     `of`: hash of what it was set on, as described then. A waiver is one of state `waived` with its reason.
@@ -46,14 +46,6 @@ class Calibration(models.Model):
     findings = models.JSONField(default=list)
     values = models.JSONField(default=list)
     meter = models.CharField(max_length=160, blank=True)
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    by_name = models.CharField(max_length=150)
-    undone = models.BooleanField(default=False)
-    imported = models.BooleanField(default=False)
-
-    class Meta:
-        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.title

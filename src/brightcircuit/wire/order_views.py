@@ -88,11 +88,18 @@ def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> li
     rows = []
     for step in steps:
         waits = [titles[name] for name in missing(step, said.done) if name in titles]
+        held = bool(standing) and step.powered and step.id not in said.done
+        looks = {
+            "done": step.id in said.done,
+            "waits": held or (bool(waits) and step.id != following),
+            "next": step.id == following,
+        }
         rows.append(
             {
                 "s": step,
                 "effort": effort_of(step.id),
-                "held": bool(standing) and step.powered and step.id not in said.done,
+                "look": next((name for name, so in looks.items() if so), ""),
+                "held": held,
                 "by": said.done.get(step.id),
                 "given": said.given.get(step.id, ""),
                 "found": said.found.get(step.id, []),

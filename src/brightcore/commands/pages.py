@@ -7,8 +7,9 @@ from dataclasses import asdict
 from brightcore.analysis.rule import page_of
 from brightcore.bike.roles import ROLES, mate
 from brightcore.commands.files import Out
+from brightcore.formats.job_schema import job_schema
 from brightcore.formats.profile_file import profile_schema
-from brightcore.formats.schema import bike_schema, case_schema, job_schema, parts_schema
+from brightcore.formats.schema import bike_schema, case_schema, parts_schema
 from brightcore.kinds import REGISTRY
 from brightcore.matching.rules import RULES as MATCH_RULES
 from brightcore.sources import SOURCES

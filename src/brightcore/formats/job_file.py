@@ -7,8 +7,9 @@ import jsonschema
 from brightcore.bike.model import Bike
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.job_schema import job_schema
 from brightcore.formats.plain import Json, JsonObject
-from brightcore.formats.schema import JOB_FORMAT, VERSION, job_schema
+from brightcore.formats.schema import JOB_FORMAT, VERSION
 from brightcore.kinds import REGISTRY
 
 

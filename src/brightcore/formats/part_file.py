@@ -25,7 +25,8 @@ from brightcore.formats.bike_file import (
 from brightcore.formats.border import check_border
 from brightcore.formats.csv_cells import csv_text, plain_cell
 from brightcore.formats.plain import Json, JsonObject
-from brightcore.formats.schema import MOST_PARTS, PARTS_FORMAT, VERSION, parts_schema
+from brightcore.formats.schema import PARTS_FORMAT, VERSION, parts_schema
+from brightcore.formats.schema_pieces import MOST_PARTS
 from brightcore.formats.yaml_text import read_yaml
 from brightcore.kinds import REGISTRY
 

@@ -10,7 +10,7 @@ import jsonschema
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import canonical_json, check_format, parse_json, schema_problems
 from brightcore.formats.plain import Json, JsonObject
-from brightcore.formats.schema import DIALECT
+from brightcore.formats.schema_pieces import DIALECT
 from brightcore.programming.profile import DEVICES, MENUS, Menu, Parameter, Profile, Register
 from brightcore.programming.roles import ROLES
 

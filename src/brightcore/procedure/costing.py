@@ -75,6 +75,11 @@ def hours(minutes: float) -> Decimal:
     return (Decimal(str(minutes)) / 60).quantize(CENT, ROUND_HALF_UP)
 
 
+def offer_cost(parts: Decimal, rate: Decimal, minutes: int) -> Decimal:
+    """Return what an offer comes to, to the cent (half up): parts, and labour at a rate an hour."""
+    return (parts + rate * minutes / 60).quantize(CENT, ROUND_HALF_UP)
+
+
 @dataclass(frozen=True, slots=True)
 class Proposal:
     """One way to go on, to be offered: usual figures until somebody types the shop's own."""
@@ -84,6 +89,10 @@ class Proposal:
     minutes: int
     available: str
     note: str = ""
+
+    def cost(self, rate: Decimal) -> Decimal:
+        """Return what it comes to at a rate an hour."""
+        return offer_cost(self.parts_cost, rate, self.minutes)
 
 
 LOCKED = ("controller", "display")

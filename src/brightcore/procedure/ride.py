@@ -2,7 +2,7 @@
 
 import math
 import statistics
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
@@ -20,6 +20,12 @@ LEAST_SPREAD_A, LEAST_SAMPLES = 5.0, 20
 """Amps must differ by so much over so many samples before a resistance is told."""
 
 LEAST_KM, STANDS_KMH = 0.2, 1.0
+
+RANGE_KM, RANGE_AH = 0.2, 0.05
+"""A shorter ride, or one that took less, tells nothing of range (common practice)."""
+
+RIGHT_SHARE = 0.01
+"""Shown speed this near to that by satellite needs no correction (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -209,3 +215,22 @@ def _ratio(steps: Sequence[_Step]) -> float | None:
     if real < 1000 * LEAST_KM:
         return None
     return sum((s.other.speed_kmh or 0.0) / 3.6 * s.seconds for s in both) / real
+
+
+def tells_range(told: Mapping[str, float]) -> bool:
+    """Return whether a ride's figures hold both a way and the amp-hours that it took."""
+    km, ah = told.get("distance_km"), told.get("ah")
+    return km is not None and ah is not None and km >= RANGE_KM and ah >= RANGE_AH
+
+
+def speed_words(ratio: float | None, set_mm: float) -> str:
+    """Return what shown speed over that by satellite says of a circumference in mm; "" where not known."""
+    if ratio is None:
+        return ""
+    if abs(ratio - 1) <= RIGHT_SHARE:
+        return "Shown speed and satellite agree within 1 %."
+    side = "fast" if ratio > 1 else "slow"
+    return (
+        f"Shown is {100 * abs(ratio - 1):.1f} % too {side}: if {set_mm:.0f} mm is set, "
+        f"{set_mm / ratio:.0f} mm is right. Set it on Program."
+    )

@@ -1,0 +1,92 @@
+"""The page of rides: figures and charts of each, and what follows for speed and range."""
+
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+
+from brightcircuit.bikes.translate import core_bike
+from brightcircuit.common.actor import actor
+from brightcircuit.common.uploads import read_upload
+from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.stale import changing
+from brightcircuit.prove.models import RideRow
+from brightcircuit.prove.ride_services import CHARTED, take_ride, undo_ride, use_on_match
+from brightcircuit.stations.frame import job_frame
+from brightcore.bike.measured import circumference_mm
+from brightcore.drawing.gauges import picture_svg
+from brightcore.errors import FormatError
+from brightcore.formats.ride_file import MAX_BYTES
+from brightcore.procedure.ride import speed_words, tells_range
+from brightcore.setting.contract import Curve
+
+FIGURES = (
+    # name, words, unit, factor, decimals
+    ("distance_km", "Distance", "km", 1.0, 2),
+    ("minutes", "From start to end", "min", 1.0, 0),
+    ("moving_minutes", "Moving", "min", 1.0, 0),
+    ("top_kmh", "Top speed", "km/h", 1.0, 1),
+    ("wh", "Drawn from the pack", "Wh", 1.0, 0),
+    ("ah", "Drawn from the pack", "Ah", 1.0, 2),
+    ("wh_per_km", "For each kilometre", "Wh/km", 1.0, 1),
+    ("regenerated", "Given back while braking", "%", 100.0, 1),
+    ("ohm", "Pack and lead, from the sag", "mΩ", 1000.0, 0),
+    ("least_v", "Least volts", "V", 1.0, 1),
+    ("most_a", "Most amps", "A", 1.0, 1),
+    ("hottest_c", "Hottest", "°C", 1.0, 0),
+)
+
+
+def rides_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Show the rides of a job; take one from a file."""
+    job = changing(request, job_uuid, adds=True)
+    errors: list[str] = []
+    if request.method == "POST":
+        try:
+            _act(request, job)
+            return redirect("prove-rides", job.uuid)
+        except ValidationError as error:
+            errors = error.messages
+        except FormatError as error:
+            errors = [str(problem) for problem in error.problems]
+    rides = [_shown(job, row) for row in job.rides.filter(undone=False).order_by("-id")]
+    page = {**job_frame(job, "prove"), "rides": rides, "errors": errors}
+    return render(request, "prove/rides.html", page, status=422 if errors else 200)
+
+
+def _act(request: HttpRequest, job: Job) -> None:
+    if request.POST.get("do") == "match":
+        use_on_match(actor=actor(request), job=job, uuid=request.POST.get("uuid", ""))
+        messages.success(request, "Match reckons with this ride as its own log.")
+        return
+    if request.POST.get("do") == "undo":
+        undo_ride(actor=actor(request), job=job, uuid=request.POST.get("uuid", ""))
+        return
+    upload = request.FILES.get("ride")
+    if upload is None:
+        raise ValidationError("Choose a GPX or CSV file.")
+    content = read_upload(upload, MAX_BYTES)
+    take_ride(actor=actor(request), job=job, content=content, name=upload.name or "ride.gpx")
+
+
+def _shown(job: Job, row: RideRow) -> dict[str, Any]:
+    figures = [
+        (words, f"{factor * row.told[name]:.{digits}f} {unit}")
+        for name, words, unit, factor, digits in FIGURES
+        if name in row.told
+    ]
+    pictures = [
+        picture_svg(Curve(title, unit, tuple((x, y) for x, y in row.series[name]), (), "minutes"))
+        for name, (title, unit) in CHARTED.items()
+        if name in row.series
+    ]
+    return {
+        "row": row,
+        "figures": figures,
+        "pictures": pictures,
+        "correction": speed_words(row.told.get("speed_ratio"), circumference_mm(core_bike(job.revision))),
+        "for_match": tells_range(row.told),
+    }
