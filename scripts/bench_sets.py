@@ -164,6 +164,8 @@ complain of; what is told is of then, and is looked at again first.
   is to ask for it before anything is bought. **two**: two listed faults; right is one of them.
   **none**: nothing is wrong now.
 
+Where something harmless is found on a line, describing it takes 3 minutes, and the trace goes on.
+
 """
 
 

@@ -7,12 +7,13 @@ from dataclasses import replace
 from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage, note_found
+from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Repair
 from brightcircuit.jobs.repairs import confirmed_counts
 from brightcircuit.jobs.safety import blocks
-from brightcircuit.jobs.services import Symptoms, confirm_symptoms
+from brightcircuit.jobs.services import Symptoms, confirm_symptoms, use_newest_revision
 from brightcircuit.shop.models import Meter
 from brightcircuit.shop.services import add_meter
 from brightcircuit.trace.models import Entry
@@ -73,6 +74,22 @@ class ReadingTest(StationTest):
         self.post("trace-confirm", self.job_uuid, entry=entry.pk, version=self.job.version)
         entry.refresh_from_db()
         self.assertEqual(entry.questioned, "")
+
+    def test_what_was_found_on_a_line_is_no_longer_asked_once_it_is_described(self) -> None:
+        whole = core_bike(self.revision)
+        joins = tuple(j for j in whole.joins if j not in tuple(whole.joins_of("lamp")))
+        bare = replace(whole, parts=tuple(p for p in whole.parts if p.id != "lamp"), joins=joins)
+        for number, core in enumerate((bare, whole), start=1):
+            add_revision(actor=self.technician, bike=self.revision.bike, core=core, base=number, what="x")
+            if core is bare:
+                use_newest_revision(actor=self.technician, job=self.job)
+        lines = [f"describe:controller:{role}" for role in ("accessory_plus", "brake_signal")]
+        for line in lines:
+            self.add(Evidence("ask", "yes", subject=line))
+        use_newest_revision(actor=self.technician, job=self.job)
+        left = Entry.objects.filter(undone=False, kind="ask").values_list("subject", flat=True)
+        self.assertEqual(list(left), lines[1:])
+        self.assertIn("Described now", "".join(self.job.log.values_list("text", flat=True)))
 
     def test_the_same_reading_again_asks_which_one_counts(self) -> None:
         sent = {"test": SUPPLY, "gate": GATES}

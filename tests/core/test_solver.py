@@ -149,6 +149,18 @@ class HandTest(TestCase):
         self.assertAlmostEqual(float(found.source_ohm[0, 0]), 500.0, delta=0.01)
         self.assertAlmostEqual(float(found.spread_v[0, 0]), 0.25 * 2**0.5, delta=1e-3)
 
+    def test_what_is_inside_a_source_spreads_only_what_is_drawn(self) -> None:
+        """1 Ω ± 30 % inside 10 V: nothing at rest, 1 A × 0.3 Ω × 9/10 behind a load of 9 Ω."""
+        for ohm, spread in ((1e9, 0.0), (9.0, 0.27)):
+            elements = (
+                Element("e", "p", "0", source(10.0, 1.0), tol_g=0.3),
+                Element("r", "p", "0", resistor(ohm)),
+            )
+            system = System(circuit_of(*elements))
+            values = base_values(system, (), [()])
+            found = probe(system, values, solve(system, values), [(system.index["p"], system.index["0"])])
+            self.assertAlmostEqual(float(found.spread_v[0, 0]), spread, delta=1e-6)
+
     def test_a_node_left_hanging_shows_a_huge_source_resistance(self) -> None:
         system = System(
             circuit_of(SUPPLY, Element("r", "p", "0", resistor(3.0)), Element("x", "p", "h", OPEN))

@@ -15,6 +15,7 @@ from brightcore.circuit.faults import RepairKind
 from brightcore.drawing.lights import lights
 from brightcore.procedure.gates import DEAD_GATES, volts_gates
 from brightcore.tracing.acts import act_of
+from brightcore.tracing.advice import minutes_of
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.hypotheses import Hypothesis
@@ -44,7 +45,7 @@ def trace_of(
         prior=np.asarray(prior, dtype=float), items=items, repairs=kinds, repair_of=np.asarray(of)
     )
     trace = Trace(cast(Engine, SimpleNamespace(hypotheses=hypotheses, membership=membership)), [])
-    trace.evidence = tuple(Evidence("volts", str(k)) for k in range(len(likelihoods)))
+    trace.evidence = tuple(Evidence("volts", "0", red=f"x.y.{k}") for k in range(len(likelihoods)))
     trace.anything = [np.float64(-9.0)] * len(likelihoods)
     trace.logs = trace.plain = [np.log(np.asarray(row, dtype=float)) for row in likelihoods]
     return trace
@@ -98,6 +99,57 @@ class StopTest(TestCase):
         for second, hangs in ((1.02, None), (0.98, 0)):
             trace = trace_of((0.5, 0.5, 1e-9), ((1000.0, 1.0, 1.0), (second, 1.0, 1.0)))
             self.assertEqual((trace.hanging_on, trace.stopped), (hangs, hangs is None), second)
+
+    def test_two_different_tests_carry_a_repair_one_does_not(self) -> None:
+        look = Evidence("look", "silent", scene="throttle", observable="motor")
+        error = replace(look, observable="error", value="hall")
+        pedal = replace(look, scene="pedal")
+        for items, stops in (((look, error), False), ((look, pedal), True)):
+            trace = twice(100.0)
+            trace.evidence = items
+            self.assertEqual(trace.leads, stops, items)
+
+    def test_what_was_told_of_a_thing_is_left_out_with_it(self) -> None:
+        look = Evidence("look", "silent", scene="throttle", observable="motor")
+        for told, hangs in ((replace(look, told=True), 0), (replace(look, scene="pedal", told=True), None)):
+            trace = trace_of((0.5, 0.5, 1e-9), ((1e3, 1.0, 1.0), (1.5, 1.0, 1.0), (0.9, 1.0, 1.0)))
+            trace.evidence = (look, told, Evidence("volts", "0", red="x"))
+            self.assertEqual(trace.hanging_on, hangs, told)
+
+    def test_what_was_told_and_seen_at_last_is_a_finding(self) -> None:
+        seen = Evidence("look", "weak", scene="pull", observable="motor", state="again")
+        well = replace(seen, value="smooth", state="")
+        for told, found in (
+            (replace(well, value="weak", told=True), True),
+            (replace(well, value="silent", told=True), False),
+        ):
+            trace = trace_of((0.5, 0.5, 1e-9), ((1.0, 1.0, 1.0),) * 3)
+            gains = (np.log(0.5), np.log(19.0), np.log(4.0))
+            trace.plain = [np.append(-gain, log[1:]) for gain, log in zip(gains, trace.logs, strict=True)]
+            trace.evidence = (well, seen, told)
+            self.assertEqual(bool(trace.abnormal), found, told)
+
+    def test_the_volts_of_a_pack_are_read_before_it_is_charged(self) -> None:
+        made = small_engine("fern")
+        at = made.hypotheses.index("pack.inside.cells/flat/full")
+        pins = made.hypotheses.items[at].repair.read_at
+        read = Evidence("volts", "36", "off", *pins)
+        for items, due in (((), f"volts {' '.join(pins)} @ off"), ((read,), None)):
+            trace = Trace(made, items)
+            trace.leading = at
+            self.assertEqual(trace.before_repair, due)
+
+    def test_a_plug_is_reached_once(self) -> None:
+        made = small_engine("fern")
+        first, second = (
+            next(t for t in made.tests if t.plug == "j-throttle" and t.kind == "volts" and t.id != known)
+            for known in ("", next(t.id for t in made.tests if t.plug == "j-throttle" and t.kind == "volts"))
+        )
+        item = Evidence("volts", "5", first.condition.id, first.red, first.black)
+        for items, saved in (((), 0.0), ((item,), second.reach_min)):
+            left = second.minutes - saved
+            self.assertAlmostEqual(minutes_of(Trace(made, items), second, second.condition), left)
+        self.assertGreater(second.reach_min, 0)
 
     def test_hypotheses_of_one_repair_count_together(self) -> None:
         apart = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2)

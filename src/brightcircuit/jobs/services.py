@@ -21,6 +21,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.shop.models import Person
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
+from brightcore.circuit.undescribed import newly_described
 from brightcore.errors import BrightError
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
 from brightcore.procedure.purpose import WAITS, purposes_of
@@ -204,10 +205,23 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     if lost:
         words = "; ".join(lost[:MOST_LOST])
         raise ValidationError(f"Evidence of this job would lose its place; undo it first: {words}")
-    old = job.revision.number
+    before, old = job.revision, job.revision.number
     job.revision = newest
     job.save(update_fields=["revision"])
+    _answer_asked(job, actor, before)
     log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old})")
+
+
+def _answer_asked(job: Job, actor: Person, before: Revision) -> None:
+    """Take "something more is on this line" out of the reckoning where the new description has it now."""
+    nets, now = (circuit_of(core_bike(revision)).nets for revision in (before, job.revision))
+    for row in job.evidence.filter(undone=False, kind="ask", value="yes"):
+        found = newly_described(nets, now, row.subject)
+        if not found:
+            continue
+        row.undone = True
+        row.save(update_fields=["undone"])
+        log.write(job, actor, "undone", f"Described now, no longer asked: {', '.join(found)}"[:300])
 
 
 @transaction.atomic

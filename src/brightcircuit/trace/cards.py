@@ -29,7 +29,8 @@ from brightcore.tracing.advice import (
 )
 from brightcore.tracing.beside import options_beside
 from brightcore.tracing.hypotheses import fault_class
-from brightcore.tracing.trace import Suspect, Trace
+from brightcore.tracing.suspects import Suspect
+from brightcore.tracing.trace import Trace
 
 MOST_SUSPECTS, LEAST_SHOWN = 8, 0.005
 """Lines of the ranking at most, and their least belief."""

@@ -18,8 +18,9 @@ from brightcore.tracing.advice import (
 from brightcore.tracing.context import is_ticked
 from brightcore.tracing.hypotheses import fault_class
 from brightcore.tracing.pairs import pair_explanations
+from brightcore.tracing.suspects import Suspect
 from brightcore.tracing.tests import test_id
-from brightcore.tracing.trace import Suspect, Trace
+from brightcore.tracing.trace import Trace
 
 SUSPECT_BAR_WIDTH = 420
 

@@ -7,13 +7,16 @@ from brightcore.circuit.elements import Override
 
 @dataclass(frozen=True, slots=True)
 class RepairKind:
-    """What is done about a fault: words, minutes, part cost level and root cause to look for."""
+    """What is done about a fault: words, minutes, part cost level and root cause to look for.
+
+    `read_at`: two pins (red, black) whose volts at rest are read before it is named."""
 
     id: str
     action: str
     minutes: float
     root_cause: str
     cost_level: int = 0
+    read_at: tuple[str, ...] = ()
 
     @property
     def owner(self) -> str:

@@ -97,14 +97,15 @@ def _at_once(
     found.volts[:, columns] = meter.open_v - ampere * meter.behind_ohm
     share = meter.behind_ohm / (meter.behind_ohm + source_ohm)
     variance = np.zeros((len(plus), len(columns)))
-    for e in np.flatnonzero(((g1 != 0) & (batch.tol_dead > 0)).any(axis=1) | (j != 0).any(axis=1)):
+    _, tol_j, tol_dead = batch.tolerances
+    for e in np.flatnonzero(((g1 != 0) & (tol_dead > 0)).any(axis=1) | (j != 0).any(axis=1)):
         along = response[system.a[e]] - response[system.b[e]]
         across = ampere * along + (dead[system.a[e]] - dead[system.b[e]])
         current = g1[e] * across + j[e]
         if g2[e].any():
             control = response[system.c[e]] - response[system.d[e]]
             current = current + g2[e] * (ampere * control + (dead[system.c[e]] - dead[system.d[e]]))
-        variance += ((batch.tol_dead[e] * current) ** 2 + (batch.tol_j[e] * j[e]) ** 2) * along**2
+        variance += ((tol_dead[e] * current) ** 2 + (tol_j[e] * j[e]) ** 2) * along**2
     found.spread_v[:, columns] = share * np.sqrt(variance)
     left, right = batch.left, batch.right
     control = (dead[left] - dead[right])[:, None, :] + ampere * (response[left] - response[right])
@@ -163,5 +164,6 @@ def _spread(
     g1, g2, j = batch.at(state, active)
     current = g1 * (volts[system.a] - volts[system.b]) + g2 * (volts[system.c] - volts[system.d]) + j
     along = response[system.a] - response[system.b]
-    variance = (batch.tol_dead[:, active] * current) ** 2 + (batch.tol_j[:, active] * j) ** 2
+    _, tol_j, tol_dead = batch.tolerances
+    variance = (tol_dead[:, active] * current) ** 2 + (tol_j[:, active] * j) ** 2
     return np.asarray(np.sqrt((variance * along**2).sum(axis=0)))

@@ -7,6 +7,7 @@ not settle are reported as uncertain, never as a number.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,9 @@ from brightcore.circuit.system import Floats, System, region_row
 
 Small = NDArray[np.int8]
 MAX_STEPS = 60
-CHUNK = 1024
+CHUNK_LEAST, CHUNK_MOST, CHUNK_WORK = 1024, 4096, 1_500_000
+"""Systems solved together: as many as come to so many matrix entries, between the two."""
+
 PROBE_CHUNK = 384
 FEW = 3
 
@@ -110,56 +113,74 @@ class Batch:
     """Element tables of one chunk. Only elements with more than one region keep tables by region."""
 
     def __init__(self, system: System, values: Values, columns: NDArray[np.intp]) -> None:
-        which = values.which[columns]
-        several: NDArray[np.bool_] = np.asarray(np.isfinite(values.upto[:, :, 0]).any(axis=0))
-        for column in columns:
-            for index, override in values.changes[column]:
-                several[index] |= len(override.regions) > 1
-        self.varying = np.flatnonzero(several)
-        place = {int(e): k for k, e in enumerate(self.varying)}
-        commons = (values.g1, values.g2, values.j)
-        self.first = [np.ascontiguousarray(t[which, :, 0].T) for t in commons]
-        self.tables = [
-            np.ascontiguousarray(t[which][:, self.varying].transpose(1, 2, 0))
-            for t in (*commons, values.upto)
+        self.values, self.which = values, values.which[columns]
+        self.changes = [
+            (position, index, override)
+            for position, column in enumerate(columns)
+            for index, override in values.changes[column]
         ]
-        self.tol_g, self.tol_j, self.tol_dead = (
-            tolerance[which].T.copy() for tolerance in (values.tol_g, values.tol_j, values.tol_dead)
-        )
-        for position, column in enumerate(columns):
-            for index, override in values.changes[column]:
-                rows = region_row(override.regions)
-                for first, row in zip(self.first, rows, strict=False):
-                    first[index, position] = row[0]
-                if index in place:
-                    for table, row in zip(self.tables, rows, strict=True):
-                        table[place[index], :, position] = row
-                if override.tol_g is not None:
-                    self.tol_g[index, position] = override.tol_g
-                if override.tol_j is not None:
-                    self.tol_j[index, position] = override.tol_j
-                own = self.tol_g[index, position]
-                self.tol_dead[index, position] = spread_when_dead(override.regions, own)
-        scales = (values.scale_g, values.scale_g, values.scale_g)
-        for k, scale in enumerate(scales):
-            if scale is not None and values.scale_j is not None:
-                factor = scale[:, columns] * (values.scale_j[:, columns] if k else 1.0)
-                self.first[k] *= factor
-                self.tables[k] *= factor[self.varying][:, None, :]
+        several: NDArray[np.bool_] = np.asarray(np.isfinite(values.upto[:, :, 0]).any(axis=0))
+        for _, index, override in self.changes:
+            several[index] |= len(override.regions) > 1
+        self.varying = np.flatnonzero(several)
+        commons = (values.g1, values.g2, values.j)
+        self.first = [np.take(table[:, :, 0].T, self.which, axis=1) for table in commons]
+        self.tables = [
+            np.take(table[:, self.varying].transpose(1, 2, 0), self.which, axis=2)
+            for table in (*commons, values.upto)
+        ]
+        self._change(len(system.a))
+        if values.scale_g is not None and values.scale_j is not None:
+            self._scale(values.scale_g[:, columns], values.scale_j[:, columns])
         ends = (
             np.where(system.by_control, system.c, system.a),
             np.where(system.by_control, system.d, system.b),
         )
         self.left, self.right = ends[0][self.varying], ends[1][self.varying]
 
+    def _change(self, elements: int) -> None:
+        """Put what is changed in single systems into the tables; later changes win."""
+        if not self.changes:
+            return
+        rows = np.array([region_row(override.regions) for _, _, override in self.changes])
+        position = np.array([position for position, _, _ in self.changes], dtype=np.intp)
+        index = np.array([index for _, index, _ in self.changes], dtype=np.intp)
+        for k, first in enumerate(self.first):
+            first[index, position] = rows[:, k, 0]
+        place = np.full(elements, -1, dtype=np.intp)
+        place[self.varying] = np.arange(len(self.varying))
+        among = np.flatnonzero(place[index] >= 0)
+        for k, table in enumerate(self.tables):
+            table[place[index[among]], :, position[among]] = rows[among, k]
+
+    def _scale(self, scale_g: Floats, scale_j: Floats) -> None:
+        """Give every system values of its own; `scale_g`, `scale_j` [E, B]."""
+        factors = (scale_g, scale_g * scale_j, scale_g * scale_j)
+        for first, table, factor in zip(self.first, self.tables, factors, strict=False):
+            first *= factor
+            table *= factor[self.varying][:, None, :]
+
+    @cached_property
+    def tolerances(self) -> tuple[Floats, Floats, Floats]:
+        """Spreads `tol_g`, `tol_j` and `tol_dead` [E, B] of every element."""
+        commons = (self.values.tol_g, self.values.tol_j, self.values.tol_dead)
+        tol_g, tol_j, tol_dead = (np.take(common.T, self.which, axis=1) for common in commons)
+        for position, index, override in self.changes:
+            if override.tol_g is not None:
+                tol_g[index, position] = override.tol_g
+            if override.tol_j is not None:
+                tol_j[index, position] = override.tol_j
+            tol_dead[index, position] = spread_when_dead(override.regions, tol_g[index, position])
+        return tol_g, tol_j, tol_dead
+
     def at(self, regions: Small, which: NDArray[np.intp]) -> tuple[Floats, Floats, Floats]:
         """Return g1, g2, j [E, len(which)] with the varying elements in the given regions [V, ·]."""
-        across = which[None, :]
-        rows = np.arange(len(self.varying))[:, None]
+        varying, most, count = self.tables[0].shape
+        flat = (np.arange(varying)[:, None] * most + regions) * count + which[None, :]
         out = []
         for first, table in zip(self.first, self.tables, strict=False):
-            values = first[:, which]
-            values[self.varying] = table[rows, regions, across]
+            values = np.take(first, which, axis=1)
+            values[self.varying] = table.ravel().take(flat)
             out.append(values)
         return out[0], out[1], out[2]
 
@@ -188,8 +209,9 @@ def solve(
     volts = np.zeros((system.n + 1, count))
     regions = np.zeros((len(system.a), count), dtype=np.int8)
     settled = np.zeros(count, dtype=bool)
-    for low in range(0, count, CHUNK):
-        columns = np.arange(low, min(low + CHUNK, count))
+    chunk = max(CHUNK_LEAST, min(CHUNK_MOST, CHUNK_WORK // system.pattern.size))
+    for low in range(0, count, chunk):
+        columns = np.arange(low, min(low + chunk, count))
         batch = Batch(system, values, columns)
         state = np.zeros((len(batch.varying), len(columns)), dtype=np.int8)
         if start is not None:
@@ -216,7 +238,7 @@ def _linear(system: System, g1: Floats, g2: Floats, j: Floats) -> Floats:
     if rhs.shape[1] <= FEW:
         x = np.linalg.solve(system.dense(matrix), rhs.T[:, :, None])[:, :, 0].T
     else:
-        x = system.solve(system.factor(matrix), rhs)
+        x = system.solve_once(matrix, rhs)
     return np.vstack([x, np.zeros((1, rhs.shape[1]))])
 
 
@@ -268,8 +290,9 @@ def probe(system: System, values: Values, solution: Solution, pairs: Sequence[tu
         volts = solution.volts[:, columns]
         across = volts[system.a] - volts[system.b]
         control = volts[system.c] - volts[system.d]
-        variance = (batch.tol_g * (g1 * across + g2 * control)) ** 2
-        variance += (batch.tol_j * j) ** 2 + (batch.tol_j * g2 * control) ** 2
+        tol_g, tol_j, _ = batch.tolerances
+        variance = (tol_g * (g1 * across + g2 * control + j)) ** 2
+        variance += (tol_j * j) ** 2 + (tol_j * g2 * control) ** 2
         out[0][:, columns] = volts[plus] - volts[minus]
         out[1][:, columns] = adjoint[plus, np.arange(m)] - adjoint[minus, np.arange(m)]
         some = np.flatnonzero((variance > 1e-24).any(axis=1))

@@ -11,6 +11,7 @@ Shapes: N nodes, E elements, K regions, B systems in a batch. Node index N is gr
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,7 @@ from brightcore.circuit.netlist import Circuit
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Numbers = tuple[float, ...]
 
 LEAK_S = 1e-9
 """Conductance from every node to ground, so that an island has a solution (it is reported as floating)."""
@@ -28,11 +30,13 @@ LEAK_S = 1e-9
 MAX_REGIONS = 3
 
 
-def region_row(regions: Regions) -> tuple[list[float], list[float], list[float], list[float]]:
+@lru_cache(maxsize=16384)
+def region_row(regions: Regions) -> tuple[Numbers, Numbers, Numbers, Numbers]:
     """Return (g1, g2, j, upto), each padded to MAX_REGIONS with the last region."""
-    padded = list(regions) + [regions[-1]] * (MAX_REGIONS - len(regions))
-    uptos = [r.upto for r in regions] + [INF] * (MAX_REGIONS - len(regions))
-    return [r.g1 for r in padded], [r.g2 for r in padded], [r.j for r in padded], uptos
+    more = MAX_REGIONS - len(regions)
+    padded = (*regions, *(regions[-1:] * more))
+    uptos = (*(r.upto for r in regions), *((INF,) * more))
+    return tuple(r.g1 for r in padded), tuple(r.g2 for r in padded), tuple(r.j for r in padded), uptos
 
 
 @dataclass(frozen=True)
@@ -70,7 +74,10 @@ class System:
         self.fuse_a = np.array([e.fuse_a for e in elements])
         self.pattern, self._slot = self._eliminate()
         self._places = np.array(list(self._slot), dtype=np.intp).T
-        self._stamp1, self._stamp2, self._rhs = self._stamps()
+        self._stamp1, by_control, self._rhs = self._stamps()
+        self._controlled = np.flatnonzero(np.diff(by_control.tocsc().indptr))
+        self._control_slots = np.flatnonzero(np.diff(by_control.indptr))
+        self._stamp2 = by_control[self._control_slots][:, self._controlled]
 
     def node(self, name: str) -> int:
         """Return the index of a pin or node name."""
@@ -155,7 +162,8 @@ class System:
 
     def matrix(self, g1: Floats, g2: Floats) -> Floats:
         """Return the matrix entries [slots, B] for element conductances [E, B]."""
-        values = self._stamp1 @ g1 + self._stamp2 @ g2
+        values = self._stamp1 @ g1
+        values[self._control_slots] += self._stamp2 @ g2[self._controlled]
         values[self.pattern.pivot] += LEAK_S
         return np.asarray(values)
 
@@ -181,12 +189,31 @@ class System:
             values[fill] -= step.reshape(len(fill), -1)
         return values
 
+    def solve_once(self, values: Floats, rhs: Floats) -> Floats:
+        """Return x [N, B] of A x = rhs in one pass: nothing of the factors is kept. Both are used up."""
+        p = self.pattern
+        for k, pivot, upper, lower, later, fill in zip(
+            p.order, p.pivot, p.upper, p.lower, p.later, p.fill, strict=True
+        ):
+            if len(later) == 0:
+                continue
+            low = values[lower] / values[pivot]
+            step = low[:, None, :] * values[upper][None, :, :]
+            values[fill] -= step.reshape(len(fill), -1)
+            rhs[later] -= low * rhs[k]
+        return self._back(values, rhs)
+
     def solve(self, factors: Floats, rhs: Floats) -> Floats:
         """Return x [N, ...] of A x = rhs for factors [slots, B]; rhs [N, B] or [N, M, B]."""
         x, p = rhs.copy(), self.pattern
         for k, lower, later in zip(p.order, p.lower, p.later, strict=True):
             if len(later):
                 x[later] -= _wide(factors[lower], x) * x[k]
+        return self._back(factors, x)
+
+    def _back(self, factors: Floats, x: Floats) -> Floats:
+        """Substitute backwards in place: x solves U x = x; returns it."""
+        p = self.pattern
         for k, pivot, upper, later in zip(
             p.order[::-1], p.pivot[::-1], p.upper[::-1], p.later[::-1], strict=True
         ):

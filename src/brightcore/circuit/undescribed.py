@@ -97,6 +97,16 @@ def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
                 yield Place(controller, line, pin, ground, rail)
 
 
+def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...]:
+    """Return the names of the parts that a newer description has on the line of a repair `describe:…`."""
+    _, controller, role = repair_id.split(":")
+    known = [part.id for part in before.bike.parts]
+    if controller not in known or controller not in {part.id for part in after.bike.parts}:
+        return ()
+    more = after.mates(controller, role) - before.mates(controller, role)
+    return tuple(part.name for part in after.bike.parts if part.id in more and part.id not in known)
+
+
 def pins_of_role(part: Part, role: str) -> list[str]:
     """Return `part.port.pin` of every pin of a role."""
     return [f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins if pin.role == role]

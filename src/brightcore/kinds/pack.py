@@ -255,22 +255,24 @@ class Pack(PartKind[PackSpec]):
                 "flat",
                 "discharged",
                 4.0,
-                _with_id(
-                    replace(
-                        part,
-                        5,
-                        "Left on, or the charger does not charge",
-                        0,
-                        "Only at 0 to 45 °C, attended, and never under 2.5 V a cell: charge the "
-                        f"{part.name} with its own charger",
-                    ),
-                    part,
-                    "charge",
-                ),
+                self._charging(part),
                 (Override(cells, source(low, spec.internal_ohm * 2), tol_g=0.3, tol_j=0.03),),
                 ("weak",),
             ),
         )
+
+    def _charging(self, part: Part[PackSpec]) -> RepairKind:
+        """Return the repair of a pack that is only discharged: its own volts are read first."""
+        words = (
+            "Only at 0 to 45 °C, attended, and never under 2.5 V a cell: charge the "
+            f"{part.name} with its own charger"
+        )
+        plain = _with_id(
+            replace(part, 5, "Left on, or the charger does not charge", 0, words), part, "charge"
+        )
+        pins = {pin.role: f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+        ends = tuple(pins[role] for role in ("pack_plus", "pack_minus") if role in pins)
+        return dataclasses.replace(plain, read_at=ends)
 
     def _charge_path(self, part: Part[PackSpec]) -> Iterator[FaultMode]:
         """Yield the broken way from a charge port to the board, where the pack has such a port."""

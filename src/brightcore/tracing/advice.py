@@ -16,8 +16,9 @@ from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
 from brightcore.tracing.pairs import second_of
 from brightcore.tracing.states import AGAIN
+from brightcore.tracing.suspects import Suspect
 from brightcore.tracing.tests import Outcome, OutcomeTable, Test, kind_of, test_id
-from brightcore.tracing.trace import STOP_PROBABILITY, SUSPECT_PROBABILITY, Suspect, Trace
+from brightcore.tracing.trace import STOP_PROBABILITY, SUSPECT_PROBABILITY, Trace
 
 SEEN_BEFORE = 0.25
 """Worth of a look whose observables were seen in another scene: not independent of it."""
@@ -51,9 +52,9 @@ LEAST_RATE, MOST_LEFT_MIN = 0.05, 60
 WORTH_REPEATING = 0.1
 """Where no test gives so many bits, the one reading on which a repair rests is taken again."""
 
-SEEK_BITS = 0.03
-"""Expected information from which something that comes and goes is still sought on a bike that is well
-now."""
+SEEK_RATE = 0.025
+"""Expected information a minute from which something that comes and goes is still sought on a bike that is
+well now."""
 
 PROVING = 0.8
 """How far apart a proof by meter must set the fault and the healthy bike (total variation)."""
@@ -124,8 +125,10 @@ def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, 
 
 
 def minutes_of(trace: Trace, test: Test, state: Condition | None) -> float:
-    """Return the minutes of a test from the bike's present state, at the pace of this shop."""
-    return trace.terms.minutes(test.kind, test.minutes) + setup_minutes(state, test.condition, test.gates)
+    """Return the minutes of a test from the bike's present state, at the pace of this shop; a plug that was
+    reached before is reached no more."""
+    own = test.minutes - (test.reach_min if test.plug in trace.reached else 0.0)
+    return trace.terms.minutes(test.kind, own) + setup_minutes(state, test.condition, test.gates)
 
 
 def present_state(trace: Trace) -> Condition | None:
@@ -163,7 +166,7 @@ def propose(
         scored.append((float(gain) / minutes, float(gain), minutes, item))
     again = _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
     if again is not None and again.test.id not in skip and trace.due is None:
-        scored = [(0.0, 0.0, again.test.minutes, again)]
+        scored = [(0.0, 0.0, minutes_of(trace, again.test, state), again)]
     scored.sort(key=lambda row: (-row[0], row[3].test.id))
     most = count if explained is None else explained
     return tuple(
@@ -208,8 +211,9 @@ def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]
         return dict.fromkeys(left, 0.0)
     told = {item.value for item in trace.evidence if item.kind == "past"}
     sought = [t.test.id for t in tables if told & set(kind_of(t.test.kind).seeks)]
-    moving = [t.test.id for t in tables if t.test.kind == "wiggle" or t.test.state]
-    return dict.fromkeys(sought, 0.0) | dict.fromkeys(moving if trace.may_come_and_go else (), SEEK_BITS)
+    moving = [t.test for t in tables if t.test.kind == "wiggle" or t.test.state]
+    worth = {test.id: SEEK_RATE * test.minutes for test in (moving if trace.may_come_and_go else ())}
+    return dict.fromkeys(sought, 0.0) | worth
 
 
 def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
@@ -237,14 +241,14 @@ def unseen_scenes(trace: Trace, skip: frozenset[str] = frozenset()) -> list[str]
     of riding."""
     told = {item.scene for item in trace.evidence if item.told}
     done = {test_id(item) for item in trace.evidence if not item.told} | skip
-    sought = {
-        f"look {item.scene} ~{item.state or AGAIN}" for item in trace.evidence if item.told and item.sometimes
-    }
+    sought = {f"look {item.scene} ~{item.state or AGAIN}" for item in trace.evidence if item.told}
     sought &= trace.engine.by_id.keys()
     every = [t.test for t in trace.engine.stack()[0] if t.test.scene and kind_of(t.test.kind).first]
     first = [t for t in every if t.scene in told and t.id not in done]
     rest = [t for t in every if "road" not in t.gates and t.id not in done]
-    return [test.id for test in first or rest] or sorted(sought - done)
+    if first:
+        return [test.id for test in first]
+    return [*(test.id for test in rest), *sorted(sought - done)]
 
 
 def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:
@@ -292,7 +296,7 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
     nothing_left = trace.engine.ready and not propose(trace, skip=skip, explained=0)
     if nothing_left and (trace.clean or trace.stopped):
         return _nothing_found(trace)
-    alone = probability >= STOP_PROBABILITY and trace.hanging_on is None and trace.fits
+    alone = probability >= STOP_PROBABILITY and not trace.hangs and trace.fits
     if nothing_left and alone and trace.shows and not trace.names_nothing:
         return Conclusion("repair", repair, probability, members, proof_of(trace, repair.id), unasked=unasked)
     if nothing_left and trace.leads and not trace.names_nothing and trace.shows:

@@ -7,18 +7,17 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcore.belief.bayes import expected_information, indistinct_groups, posterior
-from brightcore.circuit.faults import RepairKind
+from brightcore.belief.bayes import expected_information, posterior
 from brightcore.tracing.engine import Engine
-from brightcore.tracing.evidence import Evidence, repeat_weights
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.found import Found
 from brightcore.tracing.states import AGAIN
+from brightcore.tracing.suspects import Suspect, indistinct_of, lines_of, suspects_of
 from brightcore.tracing.terms import USUAL, Terms
 from brightcore.tracing.tests import (
     OutcomeTable,
     kind_of,
-    log_likelihood,
     test_id,
-    validate,
 )
 
 Floats = NDArray[np.float64]
@@ -28,6 +27,9 @@ STOP_PROBABILITY = 0.95
 
 DEAR_PROBABILITY, DEAR_FROM, LONG_MIN = 0.98, 2, 60.0
 """The same for a repair of this cost level and above, or of so many minutes: one more reading costs less."""
+
+LEAST_TESTS = 2
+"""Different tests made here from which a repair is named: one look alone does not carry it."""
 
 LIT_RATIO = 20.0
 """A stretch is lit where every fault of it is this many times less likely than the best explanation."""
@@ -65,17 +67,6 @@ NEGLIGIBLE = 1e-5
 
 
 @dataclass(frozen=True, slots=True)
-class Suspect:
-    """Hypotheses of one place and repair, as one line of the ranking."""
-
-    id: str
-    title: str
-    probability: float
-    repair: RepairKind
-    members: tuple[int, ...]
-
-
-@dataclass(frozen=True, slots=True)
 class Pair:
     """Two faults at once, by index of their hypotheses, and their share among the pairs tried."""
 
@@ -84,7 +75,7 @@ class Pair:
     share: float
 
 
-class Trace:
+class Trace(Found):
     """Belief of one job: an engine and its active evidence (weights for repeats included)."""
 
     def __init__(
@@ -94,18 +85,8 @@ class Trace:
         cache: dict[Evidence, Floats] | None = None,
         terms: Terms = USUAL,
     ) -> None:
-        self.engine = engine
+        super().__init__(engine, evidence, cache)
         self.terms = terms
-        self.evidence = tuple(evidence)
-        cache = {} if cache is None else cache
-        for item in self.evidence:
-            if item not in cache:
-                validate(engine.table, item)
-                cache[item] = log_likelihood(engine.table, engine.hypotheses, item)
-        self.anything = [np.log(kind_of(item.kind).anything(item)) for item in self.evidence]
-        weights = repeat_weights(list(self.evidence))
-        self.plain = [cache[item] for item in self.evidence]
-        self.logs = [w * log for w, log in zip(weights, self.plain, strict=True)]
         self.pairs: tuple[Pair, ...] | None = None
         self._information: tuple[tuple[OutcomeTable, ...], Floats] | None = None
 
@@ -134,12 +115,14 @@ class Trace:
         )
 
     def belief_without(self, index: int) -> Floats:
-        """Return the posterior [H] with one piece of evidence left out."""
-        logs = [log for i, log in enumerate(self.logs) if i != index]
+        """Return the posterior [H] with one piece of evidence left out, and what was told of the same."""
+        left_out = self.same_thing(index)
+        logs = [log for i, log in enumerate(self.logs) if i not in left_out]
         return posterior(self.engine.hypotheses.prior, logs)
 
     def without(self, index: int) -> Floats:
-        """Return the repair posterior [G] with one piece of evidence left out."""
+        """Return the repair posterior [G] with one piece of evidence left out, and what was told of the
+        same."""
         return np.asarray(self.engine.membership.T @ self.belief_without(index))
 
     @cached_property
@@ -151,6 +134,11 @@ class Trace:
         left = [float(self.without(i)[lead]) for i in range(len(self.logs))]
         weakest = int(np.argmin(left)) if left else None
         return weakest if weakest is not None and int(np.argmax(self.without(weakest))) != lead else None
+
+    @property
+    def hangs(self) -> bool:
+        """Whether what leads rests on a single reading, or on a single test."""
+        return self.hanging_on is not None or len(self.made) < LEAST_TESTS
 
     @cached_property
     def leading(self) -> int:
@@ -177,7 +165,7 @@ class Trace:
         repair = self.engine.hypotheses.repairs[self.leading_repair]
         dear = repair.cost_level >= DEAR_FROM or repair.minutes >= LONG_MIN
         limit = DEAR_PROBABILITY if dear else STOP_PROBABILITY
-        return bool(self.repair_belief[self.leading_repair] >= limit) and self.hanging_on is None
+        return bool(self.repair_belief[self.leading_repair] >= limit) and not self.hangs
 
     @property
     def _established(self) -> bool:
@@ -189,18 +177,6 @@ class Trace:
         return self.leading in (0, len(self.belief) - 1)
 
     @cached_property
-    def now(self) -> tuple[int, ...]:
-        """Indices of evidence of the bike as it stands here: not told, not of its past."""
-        return tuple(
-            i for i, item in enumerate(self.evidence) if not item.told and kind_of(item.kind).entry != "none"
-        )
-
-    @property
-    def may_come_and_go(self) -> bool:
-        """Whether it was told or seen that the trouble comes and goes."""
-        return any(item.sometimes or item.state for item in self.evidence)
-
-    @cached_property
     def clean(self) -> bool:
         """Whether nothing was found here that a healthy bike would not show as well; a single number may be
         off where no fault explains it better than none, and a single look that many tries did not bear
@@ -209,47 +185,6 @@ class Trace:
         if not self.abnormal or (not looks and self.leading == 0):
             return True
         return self.seen_once is not None and self.seen_once in {test_id(self.evidence[i]) for i in self.now}
-
-    @cached_property
-    def seen_once(self) -> str | None:
-        """Id of trying many times over what alone was seen, once, and not when looked at again; None where
-        nothing was, or somebody told of it."""
-        looks = [i for i in self.abnormal if self.evidence[i].observable]
-        if not looks or len(looks) < len(self.abnormal):
-            return None
-        scenes = {self.evidence[i].scene for i in looks}
-        told = {(item.observable, item.value) for item in self.evidence if item.told}
-        odd = [i for i in looks if self._odd_alone(i)]
-        if len(scenes) > 1 or len(odd) != 1 or looks[-1] == odd[0]:
-            return None
-        (only,) = odd
-        if (self.evidence[only].observable, self.evidence[only].value) in told:
-            return None
-        return f"look {scenes.pop()} ~{AGAIN}"
-
-    def _odd_alone(self, index: int) -> bool:
-        """Return whether one piece of evidence by itself speaks against a healthy bike."""
-        return self._found(self.evidence[index], self.plain[index])
-
-    @staticmethod
-    def _found(item: Evidence, log: Floats) -> bool:
-        """Return whether evidence of this kind, with these log-likelihoods [H], is a finding at all."""
-        return bool(log[0] <= log.max() - np.log(kind_of(item.kind).clean_ratio))
-
-    @cached_property
-    def abnormal(self) -> tuple[int, ...]:
-        """Indices of evidence here that a healthy bike would not show; looks that were repeated count
-        together."""
-        groups: dict[tuple[str, str], list[int]] = {}
-        for i in self.now:
-            item = self.evidence[i]
-            groups.setdefault((item.scene or test_id(item), item.observable), []).append(i)
-        found: list[int] = []
-        for members in groups.values():
-            total = np.sum([self.plain[i] for i in members], axis=0)
-            if self._found(self.evidence[members[0]], total):
-                found += members
-        return tuple(sorted(found))
 
     @cached_property
     def doubtful(self) -> str | None:
@@ -267,8 +202,9 @@ class Trace:
         made = [i for i in self.now if test_id(self.evidence[i]) == only]
         again = len({self.evidence[i].observable for i in made}) < len(made)
         others = {test_id(self.evidence[i]) for i in self.now} - {only}
-        if confirmed and len(seen) > 1:
-            return None  # told, and seen in more than one way: no slip of the eye
+        if confirmed and (len(seen) > 1 or only.endswith(f"~{AGAIN}")):
+            return None  # told, and seen in more than one way or at many tries: no slip of the eye
+        only = only.removesuffix(f" ~{AGAIN}")
         enough = OTHERS_CLEAN_TOLD if confirmed else OTHERS_CLEAN
         return only if not again and len(others) >= enough else None
 
@@ -298,14 +234,19 @@ class Trace:
     @cached_property
     def before_repair(self) -> str | None:
         """Id of the test that stands before the leading repair: the look at a setting that would be changed,
-        or the question for something undescribed that explains the evidence about as well. None where there
-        is none, or it has been done."""
+        the volts that it rests on, or the question for something undescribed that explains the evidence about
+        as well. None where there is none, or it has been done."""
         h = self.engine.hypotheses
         lead = h.items[self.leading].repair
         if lead.of_setting:
             look = f"inspect {lead.id}"
             done = any(item.kind == "inspect" and item.subject == lead.id for item in self.evidence)
             return look if look in self.engine.by_id and not done else None
+        if lead.read_at:
+            ends = " ".join(lead.read_at)
+            read = any(f"{item.red} {item.black}" == ends for item in self.evidence)
+            look = f"volts {ends} @ off"
+            return look if look in self.engine.by_id and not read else None
         if lead.describes or (lead.cost_level < 1 and not lead.of_join):
             return None
         asked = {item.subject for item in self.evidence if item.kind == "ask"}
@@ -320,38 +261,17 @@ class Trace:
     @cached_property
     def suspects(self) -> tuple[Suspect, ...]:
         """Hypotheses grouped by place, most probable first."""
-        groups: dict[tuple[str, str], list[int]] = {}
-        for i, item in enumerate(self.engine.hypotheses.items):
-            place = item.mode.family if item.mode else item.id
-            groups.setdefault((item.repair.id, place), []).append(i)
-        found = []
-        for (repair_id, place), members in groups.items():
-            lead = max(members, key=lambda m: self.belief[m])
-            item = self.engine.hypotheses.items[lead]
-            total = float(self.belief[members].sum())
-            found.append(Suspect(f"{repair_id} {place}", item.title, total, item.repair, tuple(members)))
-        return tuple(sorted(found, key=lambda s: -s.probability))
+        return suspects_of(self.engine.hypotheses, self.belief)
 
     @cached_property
     def indistinct(self) -> tuple[tuple[Suspect, ...], ...]:
         """Leading suspects that no remaining test tells apart, as groups of two or more."""
-        tables, stack = self.engine.stack()
-        fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
-        leading = [s for s in self.suspects if s.probability > 0.02][:12]
-        heads = [max(s.members, key=lambda m: self.belief[m]) for s in leading]
-        groups = indistinct_groups(stack[fresh].astype(np.float64), heads) if len(tables) else []
-        by_head = dict(zip(heads, leading, strict=True))
-        return tuple(tuple(by_head[h] for h in group) for group in groups if len(group) > 1)
+        return indistinct_of(*self.engine.stack(), self.suspects, self.belief)
 
     @cached_property
     def lines(self) -> tuple[tuple[Suspect, ...], ...]:
         """The ranking, most probable first: one line for suspects that no remaining test tells apart."""
-        groups = {suspect.id: group for group in self.indistinct for suspect in group}
-        found: dict[str, tuple[Suspect, ...]] = {}
-        for suspect in self.suspects:
-            group = groups.get(suspect.id, (suspect,))
-            found.setdefault(group[0].id, group)
-        return tuple(sorted(found.values(), key=lambda line: -sum(s.probability for s in line)))
+        return lines_of(self.suspects, self.indistinct)
 
     @cached_property
     def strength(self) -> Floats:
@@ -397,19 +317,32 @@ class Trace:
         )
 
     def _stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
-        """Return the engine's stack and, where the rider named a state that brings it out, the looks in
-        it."""
+        """Return the engine's stack with the looks in a state that the rider named, those of trying again
+        where it comes and goes, and of trying again what was told while nothing shows."""
         tables, stack = self.engine.stack()
-        states = dict.fromkeys(item.state for item in self.evidence if item.told and item.state)
+        told = [item for item in self.evidence if item.told]
+        scenes = [t.test.scene for t in tables if t.test.kind == "look"]
+        states = dict.fromkeys(item.state for item in told if item.state)
         if self.may_come_and_go or self.seen_once is not None:
             states[AGAIN] = None
-        if not states:
-            return tables, stack
-        scenes = [t.test.scene for t in tables if t.test.kind == "look"]
         variants = [f"look {scene} ~{state}" for state in states for scene in scenes]
+        if self.clean:
+            variants += [f"look {item.scene} ~{AGAIN}" for item in told]
+        variants = list(dict.fromkeys(variants))
+        if not variants:
+            return tables, stack
         found = [self.engine.outcome(variant) for variant in variants if variant in self.engine.by_id]
         more = tuple(item for item in found if item is not None)
         return (*tables, *more), np.concatenate([stack, self.engine.array(more)])
+
+    def _unsettled(self) -> Floats:
+        """Return the belief [H] from which the next test is chosen: without the reading on which a repair
+        rests, and with half the weight of what a single test gave."""
+        if self.hanging_on is not None:
+            return self.belief_without(self.hanging_on)
+        if len(self.made) < LEAST_TESTS and self.repair_belief[self.leading_repair] >= STOP_PROBABILITY:
+            return posterior(self.engine.hypotheses.prior, [log / 2 for log in self.logs])
+        return self.belief
 
     def information(self) -> tuple[tuple[OutcomeTable, ...], Floats]:
         """Return ready tests and their expected information [T] in bits about the repair.
@@ -420,7 +353,7 @@ class Trace:
         tables, stack = self._stack()
         if self._information is not None and self._information[0] == tables:
             return self._information
-        base = self.belief if self.hanging_on is None else self.belief_without(self.hanging_on)
+        base = self._unsettled()
         keep = np.flatnonzero(base > NEGLIGIBLE)
         belief = base[keep] / base[keep].sum()
         repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))

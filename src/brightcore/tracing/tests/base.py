@@ -35,7 +35,8 @@ BROAD_SHARE = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Test:
-    """One thing to do next. `minutes` counts doing it, not setting the bike up for it."""
+    """One thing to do next. `minutes` counts doing it, not setting the bike up for it; `reach_min` of them go
+    into reaching the plug of join `plug`, once."""
 
     id: str
     kind: str
@@ -50,6 +51,8 @@ class Test:
     place: str = ""
     state: str = ""
     steps: tuple[str, ...] = ()
+    plug: str = ""
+    reach_min: float = 0.0
 
     def retitled(self, title: str) -> "Test":
         """Return the test in other words."""

@@ -12,7 +12,7 @@ from brightcore.circuit.netlist import contact_id, pair_class
 from brightcore.errors import ReadingError
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth, access_min
+from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth
 from brightcore.tracing.tests.numbers import typed_number
 from brightcore.tracing.tests.volts import ROAD_MIN, Volts, hard_pulls, rides
 from brightcore.units import format_quantity
@@ -34,10 +34,10 @@ class Current(Volts):
     def candidates(self, bench: Bench) -> Iterator[Test]:
         for join in bench.bike.joins:
             for red, black in _battery_contacts(bench, join):
-                minutes = CLAMP_MIN + ROAD_MIN + access_min(bench.bike, join)
+                minutes = CLAMP_MIN + ROAD_MIN
                 for condition in hard_pulls(bench):
                     words = f"Amps in the {bench.nets.title(red)} lead by a clamp, at the {bench.where(red)}"
-                    yield self.make(bench, condition, red, black, minutes).retitled(words)
+                    yield self.make(bench, condition, red, black, minutes, join).retitled(words)
 
     def validate(self, table: Table, item: Evidence) -> None:
         super().validate(table, item)

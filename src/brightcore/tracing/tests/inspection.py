@@ -56,13 +56,14 @@ class Inspection(TwoAnswers):
     def _make(self, bench: Bench, mode: FaultMode) -> Test:
         """Return the look at the place of a fault's repair."""
         gates: tuple[str, ...] = ()
-        minutes = LOOK_MIN
+        minutes, plug, reach = LOOK_MIN, "", 0.0
         joins = [join for join in bench.bike.joins if join.id == mode.repair.owner]
         title = f"Look closely. {mode.title}: is that so?"
         if joins:
-            plug = join_title(bench.bike, joins[0])
-            title = f"Unplug and look closely at the pins of the {plug}: bent, pushed back, green?"
-            gates, minutes = DEAD_GATES, LOOK_MIN + access_min(bench.bike, joins[0])
+            words = join_title(bench.bike, joins[0])
+            title = f"Unplug and look closely at the pins of the {words}: bent, pushed back, green?"
+            plug, reach = joins[0].id, access_min(bench.bike, joins[0])
+            gates, minutes = DEAD_GATES, LOOK_MIN + reach
         elif mode.seen_by_eye >= FUSE_SEEN:
             title = (
                 "Only a fuse reached from outside, never by opening a pack: take it out, look at it, read "
@@ -78,7 +79,16 @@ class Inspection(TwoAnswers):
         steps = describe(bench.circuit, state)
         subject = mode.repair.id
         return Test(
-            f"inspect {subject}", self.name, title, state, minutes, gates, subject=subject, steps=steps
+            f"inspect {subject}",
+            self.name,
+            title,
+            state,
+            minutes,
+            gates,
+            subject=subject,
+            steps=steps,
+            plug=plug,
+            reach_min=reach,
         )
 
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:

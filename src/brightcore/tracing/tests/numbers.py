@@ -10,6 +10,7 @@ from typing import ClassVar
 import numpy as np
 from scipy.special import ndtr
 
+from brightcore.bike.model import Join
 from brightcore.circuit.conditions import Condition, describe, parse_condition
 from brightcore.circuit.instruments import Multimeter, meter_of
 from brightcore.errors import ReadingError
@@ -24,6 +25,7 @@ from brightcore.tracing.tests.base import (
     Test,
     TestKind,
     Truth,
+    access_min,
     with_unmodelled,
 )
 from brightcore.units import format_quantity, parse_quantity
@@ -77,8 +79,17 @@ class NumberKind(TestKind):
     def shown(self, truth: Truth, test: Test, which: int) -> str:
         """Return what the meter at a true bike shows, noise included."""
 
-    def make(self, bench: Bench, condition: Condition, red: str, black: str, minutes: float) -> Test:
-        """Return the test "read between two points in a state"."""
+    def make(
+        self,
+        bench: Bench,
+        condition: Condition,
+        red: str,
+        black: str,
+        minutes: float,
+        plug: Join | None = None,
+    ) -> Test:
+        """Return the test "read between two points in a state", at a plug that has to be reached."""
+        reach = access_min(bench.bike, plug) if plug else 0.0
         place = bench.where(red)
         there = bench.where(black)
         black_words = bench.nets.title(black)
@@ -89,12 +100,14 @@ class NumberKind(TestKind):
             self.name,
             f"{self.verb} from {bench.nets.title(red)} (red) to {black_words} (black), at the {place}",
             condition,
-            minutes,
+            minutes + reach,
             self.gates(condition, bench.bike),
             red,
             black,
             place=place,
             steps=describe(bench.circuit, condition),
+            plug=plug.id if plug else "",
+            reach_min=reach,
         )
 
     def validate(self, table: Table, item: Evidence) -> None:

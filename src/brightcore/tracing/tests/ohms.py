@@ -16,7 +16,7 @@ from brightcore.kinds.select import cables
 from brightcore.procedure.gates import DEAD_GATES
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth, access_min
+from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth
 from brightcore.tracing.tests.numbers import NumberKind, typed_number
 from brightcore.units import format_quantity
 
@@ -60,18 +60,17 @@ class Ohms(NumberKind):
         yield from self._into_levers(bench)
 
     def _across(self, bench: Bench, join: Join) -> Iterator[Test]:
-        minutes = ACROSS_MIN + access_min(bench.bike, join)
         for a, b in join.pairs:
             red, black = f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}"
             title = (
                 f"Ohms across the {bench.nets.title(red)} contact of the {join_title(bench.bike, join)}, "
                 "side to side"
             )
-            yield self.make(bench, Condition("out"), red, black, minutes).retitled(title)
+            yield self.make(bench, Condition("out"), red, black, ACROSS_MIN, join).retitled(title)
 
     def _between_neighbours(self, bench: Bench, join: Join) -> Iterator[Test]:
         """Yield ohms between neighbouring pins of either half, the plug apart."""
-        minutes = ACROSS_MIN + access_min(bench.bike, join) + APART_MIN
+        minutes = ACROSS_MIN + APART_MIN
         apart = Condition("out").without(join.id)
         names = [pin.name for pin in bench.bike.part(join.a_part).port(join.a_port).pins]
         mates = dict(join.pairs)
@@ -80,7 +79,7 @@ class Ohms(NumberKind):
                 if one in mates and two in mates:
                     ends = (one, two) if first_side else (mates[one], mates[two])
                     red, black = (f"{part_id}.{port_id}.{name}" for name in ends)
-                    yield self.make(bench, apart, red, black, minutes)
+                    yield self.make(bench, apart, red, black, minutes, join)
 
     def _along_cables(self, bench: Bench) -> Iterator[Test]:
         for part in cables(bench.bike):

@@ -11,7 +11,7 @@ from brightcore.circuit.instruments import Multimeter
 from brightcore.errors import ReadingError
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth, access_min
+from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth
 from brightcore.tracing.tests.volts import READ_MIN, Volts, moving, noisy, read_points
 from brightcore.units import parse_quantity
 
@@ -42,10 +42,9 @@ class Swing(Volts):
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         for join in bench.bike.joins:
-            minutes = READ_MIN + access_min(bench.bike, join) + TURN_MIN
             for red, black, roles in read_points(bench, join):
                 for condition in self._turned(bench, roles):
-                    yield self.make(bench, condition, red, black, minutes)
+                    yield self.make(bench, condition, red, black, READ_MIN + TURN_MIN, join)
 
     def _turned(self, bench: Bench, roles: set[str]) -> Iterator[Condition]:
         """Yield the state in which everything that moves a net's signal is turned half way."""

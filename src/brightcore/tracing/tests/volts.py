@@ -15,7 +15,7 @@ from brightcore.kinds.select import packs
 from brightcore.procedure.gates import probe_gates
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth, access_min
+from brightcore.tracing.tests.base import Bench, Floats, Outcome, Test, Truth
 from brightcore.tracing.tests.numbers import NumberKind, typed_number
 from brightcore.units import format_quantity
 
@@ -102,11 +102,10 @@ class Volts(NumberKind):
                     yield self.make(bench, condition, ends[0], ends[1], READ_MIN + ROAD_MIN)
 
     def _against_ground(self, bench: Bench, join: Join) -> Iterator[Test]:
-        minutes = READ_MIN + access_min(bench.bike, join)
         for red, black, roles in read_points(bench, join):
             for condition in self._conditions(bench, red, roles):
                 road = ROAD_MIN if rides(condition) else 0.0
-                yield self.make(bench, condition, red, black, minutes + road)
+                yield self.make(bench, condition, red, black, READ_MIN + road, join)
 
     def _conditions(self, bench: Bench, red: str, roles: set[str]) -> Iterator[Condition]:
         """Yield the states worth reading on a net with these roles."""
@@ -133,7 +132,7 @@ class Volts(NumberKind):
 
     def _across_power(self, bench: Bench, join: Join) -> Iterator[Test]:
         """Yield volts across each power contact while pulling hard."""
-        minutes = ACROSS_MIN + access_min(bench.bike, join) + ROAD_MIN
+        minutes = ACROSS_MIN + ROAD_MIN
         for pair in join.pairs:
             red = f"{join.a_part}.{join.a_port}.{pair[0]}"
             black = f"{join.b_part}.{join.b_port}.{pair[1]}"
@@ -144,7 +143,7 @@ class Volts(NumberKind):
                     f"{join_title(bench.bike, join)}, side to side"
                 )
                 for condition in hard_pulls(bench):
-                    yield self.make(bench, condition, red, black, minutes).retitled(title)
+                    yield self.make(bench, condition, red, black, minutes, join).retitled(title)
 
     def predict(
         self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter

@@ -1,0 +1,120 @@
+"""What was found on one job: its evidence, how likely every hypothesis makes it, and what of it a healthy
+bike would not show."""
+
+from collections.abc import Sequence
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.tracing.engine import Engine
+from brightcore.tracing.evidence import Evidence, repeat_weights
+from brightcore.tracing.states import AGAIN
+from brightcore.tracing.tests import kind_of, log_likelihood, test_id, validate
+
+Floats = NDArray[np.float64]
+
+
+class Found:
+    """The active evidence of one job on an engine.
+
+    `plain` holds the log likelihoods [H] of every piece, `logs` the same with weights for repeats, `anything`
+    how likely it is where anything may be.
+    """
+
+    def __init__(
+        self,
+        engine: Engine,
+        evidence: Sequence[Evidence],
+        cache: dict[Evidence, Floats] | None = None,
+    ) -> None:
+        self.engine = engine
+        self.evidence = tuple(evidence)
+        cache = {} if cache is None else cache
+        for item in self.evidence:
+            if item not in cache:
+                validate(engine.table, item)
+                cache[item] = log_likelihood(engine.table, engine.hypotheses, item)
+        self.anything = [np.log(kind_of(item.kind).anything(item)) for item in self.evidence]
+        weights = repeat_weights(list(self.evidence))
+        self.plain = [cache[item] for item in self.evidence]
+        self.logs = [w * log for w, log in zip(weights, self.plain, strict=True)]
+
+    @cached_property
+    def now(self) -> tuple[int, ...]:
+        """Indices of evidence of the bike as it stands here: not told, not of its past."""
+        return tuple(
+            i for i, item in enumerate(self.evidence) if not item.told and kind_of(item.kind).entry != "none"
+        )
+
+    @cached_property
+    def reached(self) -> frozenset[str]:
+        """Ids of the joins whose plugs were reached already: read at, looked into or parted."""
+        tests = [self.engine.by_id[name] for name in self.made & self.engine.by_id.keys()]
+        return frozenset(j for test in tests for j in (test.plug, *test.condition.unplugged) if j)
+
+    @property
+    def may_come_and_go(self) -> bool:
+        """Whether it was told or seen that the trouble comes and goes."""
+        return any(item.sometimes or item.state not in ("", AGAIN) for item in self.evidence)
+
+    @cached_property
+    def made(self) -> frozenset[str]:
+        """Ids of the tests made here."""
+        return frozenset(test_id(self.evidence[i]) for i in self.now)
+
+    def same_thing(self, index: int) -> tuple[int, ...]:
+        """Return the index of evidence and those of what was told of the same thing."""
+        return (index, *(i for i in self._told_of(index) if i != index))
+
+    def _told_of(self, index: int) -> list[int]:
+        """Return the indices of what was told of the same thing in the same scene as a piece of evidence."""
+        own = self.evidence[index]
+        return [
+            i
+            for i, item in enumerate(self.evidence)
+            if item.told and item.observable and (item.scene, item.observable) == (own.scene, own.observable)
+        ]
+
+    @cached_property
+    def seen_once(self) -> str | None:
+        """Id of trying many times over what alone was seen, once, and not when looked at again; None where
+        nothing was, or somebody told of it."""
+        looks = [i for i in self.abnormal if self.evidence[i].observable]
+        if not looks or len(looks) < len(self.abnormal):
+            return None
+        scenes = {self.evidence[i].scene for i in looks}
+        told = {(item.observable, item.value) for item in self.evidence if item.told}
+        odd = [i for i in looks if self._odd_alone(i)]
+        if len(scenes) > 1 or len(odd) != 1 or looks[-1] == odd[0]:
+            return None
+        (only,) = odd
+        if (self.evidence[only].observable, self.evidence[only].value) in told:
+            return None
+        return f"look {scenes.pop()} ~{AGAIN}"
+
+    def _odd_alone(self, index: int) -> bool:
+        """Return whether one piece of evidence by itself speaks against a healthy bike."""
+        return self._found(self.evidence[index], self.plain[index])
+
+    @staticmethod
+    def _found(item: Evidence, log: Floats) -> bool:
+        """Return whether evidence of this kind, with these log-likelihoods [H], is a finding at all."""
+        return bool(log[0] <= log.max() - np.log(kind_of(item.kind).clean_ratio))
+
+    @cached_property
+    def abnormal(self) -> tuple[int, ...]:
+        """Indices of evidence here that a healthy bike would not show; looks that were repeated count
+        together, and with them what the rider told of the same."""
+        groups: dict[tuple[str, str], list[int]] = {}
+        for i in self.now:
+            item = self.evidence[i]
+            groups.setdefault((item.scene or test_id(item), item.observable), []).append(i)
+        found: list[int] = []
+        for members in groups.values():
+            seen = {self.evidence[i].value for i in members}
+            told = [i for i in self._told_of(members[0]) if self.evidence[i].value in seen]
+            total = np.sum([self.plain[i] for i in (*members, *told)], axis=0)
+            if self._found(self.evidence[members[0]], total):
+                found += members
+        return tuple(sorted(found))

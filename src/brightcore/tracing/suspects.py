@@ -1,0 +1,68 @@
+"""The ranking: hypotheses of one place and repair as one suspect, suspects that nothing tells apart as one
+line."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcore.belief.bayes import indistinct_groups
+from brightcore.circuit.faults import RepairKind
+from brightcore.tracing.hypotheses import HypothesisSet
+from brightcore.tracing.tests import OutcomeTable
+
+Floats = NDArray[np.float64]
+
+LEAST_SHOWN, MOST_COMPARED = 0.02, 12
+"""Belief from which suspects are compared, and how many of them at most."""
+
+
+@dataclass(frozen=True, slots=True)
+class Suspect:
+    """Hypotheses of one place and repair, as one line of the ranking."""
+
+    id: str
+    title: str
+    probability: float
+    repair: RepairKind
+    members: tuple[int, ...]
+
+
+def suspects_of(hypotheses: HypothesisSet, belief: Floats) -> tuple[Suspect, ...]:
+    """Return hypotheses grouped by place and repair, most probable first; `belief` [H]."""
+    groups: dict[tuple[str, str], list[int]] = {}
+    for i, item in enumerate(hypotheses.items):
+        place = item.mode.family if item.mode else item.id
+        groups.setdefault((item.repair.id, place), []).append(i)
+    found = []
+    for (repair_id, place), members in groups.items():
+        lead = max(members, key=lambda m: belief[m])
+        item = hypotheses.items[lead]
+        total = float(belief[members].sum())
+        found.append(Suspect(f"{repair_id} {place}", item.title, total, item.repair, tuple(members)))
+    return tuple(sorted(found, key=lambda s: -s.probability))
+
+
+def indistinct_of(
+    tables: Sequence[OutcomeTable], stack: NDArray[np.float32], suspects: Sequence[Suspect], belief: Floats
+) -> tuple[tuple[Suspect, ...], ...]:
+    """Return the leading suspects that no remaining test tells apart, as groups of two or more."""
+    fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
+    leading = [s for s in suspects if s.probability > LEAST_SHOWN][:MOST_COMPARED]
+    heads = [max(s.members, key=lambda m: belief[m]) for s in leading]
+    groups = indistinct_groups(stack[fresh].astype(np.float64), heads) if len(tables) else []
+    by_head = dict(zip(heads, leading, strict=True))
+    return tuple(tuple(by_head[h] for h in group) for group in groups if len(group) > 1)
+
+
+def lines_of(
+    suspects: Sequence[Suspect], indistinct: Sequence[tuple[Suspect, ...]]
+) -> tuple[tuple[Suspect, ...], ...]:
+    """Return the lines of the ranking, most probable first: those of one group as one line."""
+    groups = {suspect.id: group for group in indistinct for suspect in group}
+    found: dict[str, tuple[Suspect, ...]] = {}
+    for suspect in suspects:
+        group = groups.get(suspect.id, (suspect,))
+        found.setdefault(group[0].id, group)
+    return tuple(sorted(found.values(), key=lambda line: -sum(s.probability for s in line)))
