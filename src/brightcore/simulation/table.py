@@ -120,17 +120,25 @@ class Table:
         """Return the operating points of all rows in a condition, solving on first use."""
         found = self._solutions.get(condition)
         if found is None:
-            found = solve(self.system, self.values(condition), self._start)
+            found = solve(self.system, self.values(condition), self._near(condition))
             if keep:
                 self._solutions[condition] = found
         return found
+
+    def _near(self, condition: Condition) -> Small | None:
+        """Return the regions [E, R] to begin with: those of the same supply with nothing moved or parted."""
+        plain = Condition(condition.power)
+        if condition.power == "on" or condition == plain:
+            return self._start
+        return self.solution(plain).regions
 
     def solve_all(self, conditions: Sequence[Condition]) -> dict[Condition, Solution]:
         """Return the operating points of several conditions, solved as one batch where new."""
         wanted = [c for c in dict.fromkeys(conditions) if c not in self._solutions]
         found = {c: self._solutions[c] for c in conditions if c in self._solutions}
         if wanted:
-            start = None if self._start is None else np.tile(self._start, (1, len(wanted)))
+            starts = [near for condition in wanted if (near := self._near(condition)) is not None]
+            start = np.concatenate(starts, axis=1) if starts else None
             joined = solve(self.system, join_values([self.values(c) for c in wanted]), start)
             for k, condition in enumerate(wanted):
                 found[condition] = joined.part(slice(k * self.count, (k + 1) * self.count))
