@@ -6,7 +6,8 @@ from unittest import TestCase
 import numpy as np
 from scripts.bench_sets import Ended, run_set
 
-from brightcore.circuit.instruments import DEFAULT_METER
+from brightcore.circuit.conditions import parse_condition
+from brightcore.circuit.instruments import DEFAULT_METER, meter_of, own_meter_name
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.formats.spice import parse_operating_point, spice_netlist
 from brightcore.tracing.advice import DESCRIBE_FROM, conclude, minutes_left, propose
@@ -47,6 +48,7 @@ def share(found: list[Ended], what: str) -> float:
 
 
 METERED_PER_PATTERN, MOST_UNSETTLED = 4, 2
+HIGH_METER = meter_of(own_meter_name("High", (10.0, 0.4, 1.5, 0.1, 3.0, 3.0)))
 
 
 class MeterTest(TestCase):
@@ -58,11 +60,14 @@ class MeterTest(TestCase):
             made = Engine(make_pattern(name, "x"))
             fed = [test for test in made.tests if test.kind in ("ohms", "diode")]
             for test in (fed[int(k)] for k in rng.choice(len(fed), METERED_PER_PATTERN, replace=False)):
-                meter = DEFAULT_METER.ohms if test.kind == "ohms" else DEFAULT_METER.diode
                 row = int(rng.integers(made.table.count))
-                volts, _, unsettled = made.table.fed(test.condition, test.red, test.black, meter.feeding)
+                ranges = [f for _, f in (*DEFAULT_METER.ohms.ranges, *HIGH_METER.ohms.ranges)]
+                feeding = DEFAULT_METER.diode.feeding
+                if test.kind == "ohms":
+                    feeding = ranges[int(rng.integers(len(ranges)))]
+                volts, _, unsettled = made.table.fed(test.condition, test.red, test.black, feeding)
                 changes = (*made.table.rows[row].overrides, *made.table.latched(row))
-                ends = (test.red, test.black, meter.feeding)
+                ends = (test.red, test.black, feeding)
                 dead = made.table.solution(test.condition).volts[:, row]
                 guess = {node: float(dead[i]) for i, node in enumerate(made.circuit.nodes)}
                 for first in (None, guess):  # a first guess only where ngspice does not converge by itself
@@ -82,6 +87,18 @@ class MeterTest(TestCase):
                     self.assertAlmostEqual(found[red] - found[black], float(volts[row]), delta=1e-4)
                     compared += 1
         self.assertGreaterEqual(compared, METERED_PER_PATTERN * len(PATTERNS) - MOST_UNSETTLED)
+
+    def test_a_meter_of_three_volts_goes_up_its_ranges(self) -> None:
+        """In its lowest range it turns a body diode on; in the one that fits, 5 µA into 47 kΩ do not."""
+        made = engine("fern")
+        apart = parse_condition(made.circuit, "out; unplug j-phases-c")
+        ends = "controller.battery.minus", "controller.phases.u"
+        read = [made.table.read_ohms(apart, *ends, meter).mean[0] for meter in (DEFAULT_METER, HIGH_METER)]
+        np.testing.assert_allclose(read, 47e3, rtol=0.01)
+        lowest = HIGH_METER.ohms.ranges[0][1]
+        volts = made.table.fed(apart, *ends, lowest)[0][0]
+        ohm = volts * lowest.behind_ohm / (lowest.open_v - volts)
+        self.assertTrue(HIGH_METER.ohms.ranges[0][0] < ohm < 2e3, ohm)
 
     def test_a_healthy_controller_alone_is_not_called_broken_by_ohms(self) -> None:
         """301 Ω from 5 V to ground, plug apart, is what a healthy one may show: 0.2 to 7 kΩ."""

@@ -15,6 +15,13 @@ from brightcore.errors import ReadingError, UnknownNameError
 Floats = NDArray[np.float64]
 
 
+PASSIVE_V = 0.4
+"""Test volts up to which no semiconductor conducts (common practice)."""
+
+OHM_RANGES = ((600.0, 5e-4), (6e3, 5e-5), (60e3, 5e-6), (600e3, 5e-7), (6e6, 1e-7), (4e7, 5e-8))
+"""Ranges of a usual handheld meter on ohms: the top, and the amps that it drives at most (common practice)."""
+
+
 @dataclass(frozen=True, slots=True)
 class Instrument:
     """Something to measure or feed with."""
@@ -49,6 +56,15 @@ class OhmRange:
     def feeding(self) -> Feeding:
         """What it feeds the circuit with."""
         return Feeding(self.open_v, self.behind_ohm)
+
+    @property
+    def ranges(self) -> tuple[tuple[float, Feeding], ...]:
+        """The ranges that it tries one after the other: up to how many ohms, and what it feeds in it.
+
+        Too few volts to turn anything on read the same in every range: then there is one."""
+        if self.open_v <= PASSIVE_V:
+            return ((self.over_ohm, self.feeding),)
+        return tuple((top, Feeding(self.open_v, self.open_v / ampere)) for top, ampere in OHM_RANGES)
 
 
 @dataclass(frozen=True, slots=True)

@@ -241,13 +241,22 @@ class Table:
     ) -> Prediction:
         """Return predicted resistance in ohm, infinite where over-limit; sigma in ohm.
 
-        The meter divides the volts across its leads by its own current.
+        The meter divides the volts across its leads by its own current; it goes up from range to range until
+        the reading fits.
         """
-        feeding = meter.ohms.feeding
-        volts, spread_v, uncertain = self.fed(condition, red, black, feeding)
-        rest_v = np.maximum(feeding.open_v - volts, LEAST_REST_V)
-        ohm = np.maximum(volts, 0.0) * feeding.behind_ohm / rest_v
-        spread_ohm = spread_v * feeding.open_v * feeding.behind_ohm / rest_v**2
+        ohm, spread_ohm = np.full(self.count, np.inf), np.zeros(self.count)
+        uncertain = np.zeros(self.count, dtype=bool)
+        for top, feeding in meter.ohms.ranges:
+            volts, spread_v, unsettled = self.fed(condition, red, black, feeding)
+            rest_v = np.maximum(feeding.open_v - volts, LEAST_REST_V)
+            read = np.maximum(volts, 0.0) * feeding.behind_ohm / rest_v
+            fits = ~(read > top) | (top >= meter.ohms.over_ohm)
+            here = np.isinf(ohm) & fits
+            ohm[here] = read[here]
+            spread_ohm[here] = (spread_v * feeding.open_v * feeding.behind_ohm / rest_v**2)[here]
+            uncertain[here] = unsettled[here]
+            if np.isfinite(ohm).all():
+                break
         accuracy = (meter.ohms.ratio * ohm) ** 2 + meter.ohms.offset_ohm**2
         sigma = np.sqrt(spread_ohm**2 + accuracy)
         over = ohm > meter.ohms.over_ohm
