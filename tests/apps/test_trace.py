@@ -91,6 +91,31 @@ class ReadingTest(StationTest):
         self.assertEqual(list(left), lines[1:])
         self.assertIn("Described now", "".join(self.job.log.values_list("text", flat=True)))
 
+    def test_what_was_found_on_a_line_is_described_with_one_tap(self) -> None:
+        whole = core_bike(self.revision)
+        joins = tuple(j for j in whole.joins if j not in tuple(whole.joins_of("lamp")))
+        bare = replace(whole, parts=tuple(p for p in whole.parts if p.id != "lamp"), joins=joins)
+        add_revision(actor=self.technician, bike=self.revision.bike, core=bare, base=1, what="x")
+        use_newest_revision(actor=self.technician, job=self.job)
+        for role, kind, said, joined in (
+            ("accessory_plus", "throttle", "Choose what was found on the line", None),
+            ("accessory_plus", "lamp", "Diagnosis goes on with it", True),
+            ("pedal_signal", "pedal_sensor", "No plug of that line is free", False),
+        ):
+            line = f"describe:controller:{role}"
+            self.add(Evidence("ask", "yes", subject=line))
+            self.job.refresh_from_db()
+            before = self.job.revision_id
+            page = self.post(
+                "trace-described", self.job_uuid, repair=line, kind=kind, version=self.job.version
+            )
+            with self.subTest(kind):
+                self.assertContains(page, said)
+                self.job.refresh_from_db()
+                self.assertEqual(self.job.revision_id != before, joined is not None)
+                left = Entry.objects.filter(undone=False, kind="ask", subject=line).exists()
+                self.assertEqual(left, not joined)
+
     def test_the_same_reading_again_asks_which_one_counts(self) -> None:
         sent = {"test": SUPPLY, "gate": GATES}
         self.post("trace-keep", self.job_uuid, value="4.9", version=self.job.version, **sent)

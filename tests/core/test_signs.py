@@ -73,6 +73,7 @@ SIGNS = (
     # told, kind, subject, answer, fault that it raises
     ("noise", "listen", "motor", "noise", "motor.inside.gear/worn/full"),
     ("smell", "smell", "controller", "burnt", "controller.phases.u/low-shorted/full"),
+    ("tingle", "insulation", "motor", "reads", "motor.inside.winding/to-axle/full"),
     ("range", "capacity", "pack", "low", "pack.inside.cells/faded/full"),
 )
 

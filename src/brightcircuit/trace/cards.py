@@ -15,6 +15,7 @@ from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence
 from brightcircuit.trace.testcard import TestCard, chosen_proposal, minutes_words, test_card
 from brightcore.bike.model import Bike
 from brightcore.circuit.faults import RepairKind
+from brightcore.describing.on_line import kinds_on
 from brightcore.formats.engine_version import engine_version
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.acts import act_of_test
@@ -81,6 +82,7 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None
         "second": conclusion.second,
         "unasked": conclusion.unasked,
         "ways": ways_on(bike, conclusion.repair),
+        "on_line": [(kind, REGISTRY[kind].title.lower()) for kind in kinds_on(conclusion.repair.id)],
         "proven": conclusion.proven,
         "unproven": [{"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven],
     }

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from brightcircuit.trace import ahead_views, code_views, hand_views, past_views, views
+from brightcircuit.trace import ahead_views, code_views, hand_views, line_views, past_views, views
 
 urlpatterns = [
     path("", views.trace_page, name="trace"),
@@ -18,6 +18,7 @@ urlpatterns = [
     path("confirm/", views.confirm, name="trace-confirm"),
     path("undo/", views.undo, name="trace-undo"),
     path("skip/", views.skip, name="trace-skip"),
+    path("described/", line_views.put_on, name="trace-described"),
     path("repair/", views.repair, name="trace-repair"),
     path("proof/", views.proof, name="trace-proof"),
 ]

@@ -57,7 +57,7 @@ class FaultMode:
     `family` is the place it sits at, `seen_by_eye` the chance that a close look shows it. `loose`: how likely
     it comes and goes, as a share of its own weight; 0 for what does not. `question`: what is asked about what
     nobody has described. `hot`: the chance that its place is hot to the hand after a hard pull. `signs`:
-    (`heard`, `smelt`, `hot`, `fast` or `faded`, chance) of what no meter shows.
+    (`heard`, `smelt`, `hot`, `fast`, `faded` or `axle`, chance) of what no circuit shows.
     """
 
     id: str

@@ -19,7 +19,7 @@ PASSIVE_V = 0.4
 """Test volts up to which no semiconductor conducts (common practice)."""
 
 OHM_RANGES = ((600.0, 5e-4), (6e3, 5e-5), (60e3, 5e-6), (600e3, 5e-7), (6e6, 1e-7), (4e7, 5e-8))
-"""Ranges of a usual handheld meter on ohms: the top, and the amps that it drives at most (common practice)."""
+"""Ranges of a usual handheld meter on ohms: the top, and the most amps in it (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)

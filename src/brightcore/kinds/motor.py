@@ -279,6 +279,16 @@ class Motor(PartKind[M]):
                 )
                 for p, h in zip(PHASES, HALLS, strict=True)
             ),
+            mode(
+                part,
+                "inside.winding",
+                "to-axle",
+                "a phase touches the axle",
+                0.25,
+                chafed,
+                seen_by_eye=0.3,
+                signs=(("axle", 0.95),),
+            ),
             *(
                 mode(
                     part,

@@ -24,7 +24,7 @@ SIGNS = {
     "fast": "it goes faster than it should",
     "faded": "its range has gone",
 }
-LEANS = {"heard": "noise", "smelt": "smell", "faded": "range"}
+LEANS = {"heard": "noise", "smelt": "smell", "faded": "range", "axle": "tingle"}
 """Signs that Trace knows as what a rider told, by their ids there."""
 
 NOTHING = "Nothing in particular: the rider wants it looked over before a long way."

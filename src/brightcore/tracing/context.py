@@ -91,6 +91,9 @@ TOLD = {
     "charging": Leaning("Does not charge, or not fully", (("pack", 8.0), ("charger", 8.0))),
     "noise": Leaning("Noise from the motor", (("gear", 6.0), ("motor", 3.0))),
     "smell": Leaning("Smelled hot or burnt", (("power", 6.0), ("controller", 4.0), ("motor", 4.0))),
+    "tingle": Leaning(
+        "Tingles where the frame is touched: pack out at once", (("axle", 30.0), ("leak", 2.0))
+    ),
     "lag": Leaning("Help comes late, or stops late", (("sensor", 3.0), ("magnet", 3.0), ("setting", 2.0))),
     "runs-on": Leaning("Keeps running when it should stop", (("grip", 4.0), ("short", 3.0), ("leak", 3.0))),
     "stays-on": Leaning("Will not switch off", (("display", 5.0), ("short", 3.0), ("leak", 2.0))),
@@ -137,6 +140,7 @@ def _kinds_of(circuit: Circuit, item: Hypothesis) -> set[str]:
         ("gear", lambda: ":gear" in item.repair.id),
         ("hall", lambda: ":halls" in item.repair.id),
         ("power", lambda: item.mode is not None and item.mode.hot > 0),
+        ("axle", lambda: item.mode is not None and item.mode.sign("axle") > 0),
     )
     found |= {name for name, holds in tests if holds()}
     if not item.repair.of_join and not rest.startswith(("contact", "exchanged", "short-to")):

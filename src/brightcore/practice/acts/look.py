@@ -6,7 +6,19 @@ from brightcore.practice.acts.base import Act, Choice, Done, Play, Said, careles
 from brightcore.practice.state import State
 from brightcore.tracing.tests import Test, kind_of
 
-KINDS = ("inspect", "wiggle", "smell", "listen", "feel", "warmth", "overspeed", "capacity", "current", "ask")
+KINDS = (
+    "inspect",
+    "wiggle",
+    "smell",
+    "listen",
+    "feel",
+    "warmth",
+    "overspeed",
+    "insulation",
+    "capacity",
+    "current",
+    "ask",
+)
 """Kinds of test that are acts as they are."""
 
 

@@ -30,6 +30,7 @@ from brightcore.tracing.tests.diode import Diode
 from brightcore.tracing.tests.feel import Feel
 from brightcore.tracing.tests.half import Half
 from brightcore.tracing.tests.inspection import Inspection
+from brightcore.tracing.tests.insulation import Insulation
 from brightcore.tracing.tests.listen import Listen
 from brightcore.tracing.tests.look import Look, Unplug, in_state
 from brightcore.tracing.tests.ohms import Ohms
@@ -57,6 +58,7 @@ KINDS: tuple[TestKind, ...] = (
     Listen(),
     Smell(),
     Overspeed(),
+    Insulation(),
     Volts(),
     Current(),
     Swing(),

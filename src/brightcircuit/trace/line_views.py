@@ -1,0 +1,34 @@
+"""What was found on a line goes into the description with one tap."""
+
+import uuid
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST
+
+from brightcircuit.bikes.describe import Refused
+from brightcircuit.common.actor import actor
+from brightcircuit.jobs.stale import changing
+from brightcircuit.trace.line_services import describe_on_line
+from brightcore.errors import BrightError
+
+
+@require_POST
+def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Put a part of the kind that was tapped on the line, and go on; where no plug is free, tell how it is
+    connected."""
+    job = changing(request, job_uuid)
+    line, kind = request.POST.get("repair", ""), request.POST.get("kind", "")
+    try:
+        part, plug = describe_on_line(actor=actor(request), job=job, line=line, kind=kind)
+    except (ValidationError, Refused, BrightError) as error:
+        words = error.messages[0] if isinstance(error, ValidationError) else str(error)
+        messages.error(request, f"{words} Nothing was saved.")
+        return redirect("trace", job.uuid)
+    if plug:
+        messages.success(request, f"Described: {part}, at {plug}. Diagnosis goes on with it.")
+        return redirect("trace", job.uuid)
+    messages.warning(request, f"Described: {part}. No plug of that line is free: say how it is connected.")
+    return redirect("wire", job.uuid)
