@@ -98,9 +98,9 @@ class ReadingTest(StationTest):
         add_revision(actor=self.technician, bike=self.revision.bike, core=bare, base=1, what="x")
         use_newest_revision(actor=self.technician, job=self.job)
         for role, kind, said, joined in (
-            ("accessory_plus", "throttle", "Choose what was found on the line", None),
+            ("accessory_plus", "throttle", "Choose what was found on the line", False),
             ("accessory_plus", "lamp", "Diagnosis goes on with it", True),
-            ("pedal_signal", "pedal_sensor", "No plug of that line is free", False),
+            ("pedal_signal", "pedal_sensor", "spliced in at", True),
         ):
             line = f"describe:controller:{role}"
             self.add(Evidence("ask", "yes", subject=line))
@@ -112,7 +112,7 @@ class ReadingTest(StationTest):
             with self.subTest(kind):
                 self.assertContains(page, said)
                 self.job.refresh_from_db()
-                self.assertEqual(self.job.revision_id != before, joined is not None)
+                self.assertEqual(self.job.revision_id != before, joined)
                 left = Entry.objects.filter(undone=False, kind="ask", subject=line).exists()
                 self.assertEqual(left, not joined)
 

@@ -17,8 +17,8 @@ from brightcore.errors import BrightError
 
 @require_POST
 def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Put a part of the kind that was tapped on the line, and go on; where no plug is free, tell how it is
-    connected."""
+    """Put a part of the kind that was tapped on the line, and go on; where it fits no plug, its connection is
+    asked for."""
     job = changing(request, job_uuid)
     line, kind = request.POST.get("repair", ""), request.POST.get("kind", "")
     try:
@@ -28,7 +28,7 @@ def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         messages.error(request, f"{words} Nothing was saved.")
         return redirect("trace", job.uuid)
     if plug:
-        messages.success(request, f"Described: {part}, at {plug}. Diagnosis goes on with it.")
+        messages.success(request, f"Described: {part}, {plug}. Diagnosis goes on with it.")
         return redirect("trace", job.uuid)
-    messages.warning(request, f"Described: {part}. No plug of that line is free: say how it is connected.")
+    messages.warning(request, f"Described: {part}. It fits no plug of that line: say how it is connected.")
     return redirect("wire", job.uuid)

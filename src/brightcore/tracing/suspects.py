@@ -30,10 +30,14 @@ class Suspect:
 
 
 def suspects_of(hypotheses: HypothesisSet, belief: Floats) -> tuple[Suspect, ...]:
-    """Return hypotheses grouped by place and repair, most probable first; `belief` [H]."""
+    """Return hypotheses grouped by place and repair, most probable first; `belief` [H].
+
+    What is not described on one line is one suspect, whichever of its pins it stands on.
+    """
     groups: dict[tuple[str, str], list[int]] = {}
     for i, item in enumerate(hypotheses.items):
         place = item.mode.family if item.mode else item.id
+        place = "" if item.repair.describes else place
         groups.setdefault((item.repair.id, place), []).append(i)
     found = []
     for (repair_id, place), members in groups.items():
