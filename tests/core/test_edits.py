@@ -25,6 +25,7 @@ from brightcore.describing.edit import (
     repin,
     set_pairs,
 )
+from brightcore.describing.on_line import put_on_line
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import BikeError, RangeError, UnknownNameError
 from brightcore.formats.bike_file import dump_bike, load_bike
@@ -208,6 +209,21 @@ class EditTest(TestCase):
         self.assertEqual([(p.name, p.colour) for p in port.pins if p.colour], [("signal", "green")])
         self.assertEqual(compare(make_pattern(HUB, "x"), bike, REGISTRY), ("Thumb throttle: plugs changed",))
         self.assertEqual(load_bike(dump_bike(bike)).part("throttle").port("plug"), port)
+
+    def test_what_is_found_on_a_line_stands_in_a_free_plug_or_on_a_splice(self) -> None:
+        whole = demo_bike("fern")
+        lamp = whole.part("lamp")
+        joins = tuple(j for j in whole.joins if j not in tuple(whole.joins_of("lamp")))
+        bare = replace(whole, parts=tuple(p for p in whole.parts if p is not lamp), joins=joins)
+        for bike, words, more in ((bare, "at Controller, lamp", 0), (whole, "spliced in at Controller", 1)):
+            line = "describe:controller:accessory_plus"
+            made, where = put_on_line(bike, line, lamp.kind, "Found", lamp.spec, lamp.ports)
+            found = made.parts[len(bike.parts)].id
+            with self.subTest(words):
+                self.assertIn(words, where)
+                self.assertIn(found, Nets(made, REGISTRY).mates("controller", "accessory_plus"))
+                self.assertLessEqual({j.id for j in bike.joins}, {j.id for j in made.joins})
+                self.assertEqual(len(made.parts), len(bike.parts) + 1 + more)
 
 
 class FitTest(TestCase):
