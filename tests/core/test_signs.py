@@ -159,6 +159,29 @@ class SignTest(TestCase):
                 every = frozenset(test.id for test in made.tests)
                 self.assertEqual(conclude(found, every).status == "nothing-found", found.clean)
 
+    def test_amps_in_line_tell_what_leaks_while_everything_is_off(self) -> None:
+        """Ohm's law: a leak across the main lead adds its volts over its ohms."""
+        made = engine("fern")
+        test = next(test for test in made.tests if test.kind == "drain")
+        self.assertIn("in_line", test.gates)
+        kind = kind_of("drain")
+        found = kind.predict(made.table, test.condition, test.red, test.black, DEFAULT_METER)[0].mean
+        index = made.hypotheses.index("main_lead.controller_end.plus/short-to-minus/leak")
+        leak = made.hypotheses.items[index]
+        assert leak.mode is not None
+        volts = made.table.read_volts(test.condition, "pack.main.plus", "pack.main.minus").mean[0]
+        drawn = float(volts * leak.mode.overrides[0].regions[0].g1)
+        self.assertAlmostEqual(float(found[leak.row] - found[0]), drawn, delta=0.01 * drawn)
+        self.assertTrue(1e-4 < found[0] < 2e-3, found[0])
+        past, clean = Evidence("past", "drains"), looks_clean(made)
+        self.assertIn(test.id, {p.test.id for p in propose(Trace(made, [past, *clean]), 9)})
+        before = Trace(made, [past, *clean]).belief[index]
+        for text, raised in (("20 mA", True), ("0.7 mA", False)):
+            after = Trace(made, [past, *clean, *kind.read(test, text)]).belief[index]
+            self.assertEqual(bool(after > 5 * before), raised, text)
+        with self.assertRaises(BrightError):
+            validate(made.table, replace(kind.read(test, "1 mA")[0], condition="on"))
+
     def test_a_smell_is_never_sought_at_a_pack(self) -> None:
         for name in ("fern", "otter", "teasel"):
             packs = {part.id for part in small_engine(name).bike.of_kind("pack")}

@@ -68,7 +68,7 @@ def add_evidence(
     older = _older(job, items) if again != "both" else []
     if older and again != "replace":
         raise Again(evidence_value(core_evidence(older[0])))
-    act = act_of(trace.engine, items)
+    act = act_of(trace.engine, items, trace.reached)
     _require_clear(job, act)
     _acknowledge(actor, job, act, ticked)
     if client and not _first_time(job, client):

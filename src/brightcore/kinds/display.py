@@ -18,8 +18,8 @@ from brightcore.kinds.blocks import MAKE_SPREAD, fixed, mode, opened, port, regu
 SERIAL_V = 3.0
 """Volts above which a line of messages is heard (common practice)."""
 
-DISPLAY_A = 0.02
-"""What a lit display takes (common practice)."""
+DISPLAY_A, ASLEEP_A = 0.02, 2e-4
+"""Amps that a lit display takes, and one that is off (common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,7 +126,9 @@ class Display(PartKind[DisplaySpec]):
     def apply(self, part: Part[DisplaySpec], control: str, value: str) -> tuple[Override, ...]:
         if value == "on":
             return (Override(f"{part.id}/key_switch", switched(2.0, part.spec.lit_from_v)),)
-        return (*opened(part, "key_switch", "logic_limit"),)
+        asleep = current_sink(ASLEEP_A, part.spec.lit_from_v * 0.5, part.spec.lit_from_v * 0.8)
+        load = Override(f"{part.id}/load", asleep, tol_g=0.35, tol_j=0.35)
+        return (*opened(part, "key_switch", "logic_limit"), load)
 
     def behave(self, part: Part[DisplaySpec], view: SceneView) -> None:
         if not view.has("rest"):

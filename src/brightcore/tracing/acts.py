@@ -27,12 +27,13 @@ class Act:
     needs_safe_pack: bool
 
 
-def act_of(engine: Engine, items: Sequence[Evidence]) -> Act:
+def act_of(engine: Engine, items: Sequence[Evidence], reached: frozenset[str] = frozenset()) -> Act:
     """Return the act that gave some evidence; that of several items joins their cautions.
 
-    Raises BrightError where the evidence names what the bike does not have.
+    `reached`: joins whose plugs were reached before. Raises BrightError where the evidence names what the
+    bike does not have.
     """
-    acts = [_act(engine, item) for item in items]
+    acts = [_act(engine, item, reached) for item in items]
     gates = tuple(dict.fromkeys(gate for act in acts for gate in act.gates))
     first = acts[0]
     return Act(
@@ -43,17 +44,17 @@ def act_of(engine: Engine, items: Sequence[Evidence]) -> Act:
     )
 
 
-def act_of_test(engine: Engine, test: Test) -> Act:
-    """Return the act of a listed test."""
+def act_of_test(engine: Engine, test: Test, reached: frozenset[str] = frozenset()) -> Act:
+    """Return the act of a listed test; `reached` as in `act_of`."""
     pins = tuple(pin for pin in (test.red, test.black) if pin)
     risky = "pack_safe" in test.gates or _risky(engine, test.condition, pins, test.subject)
-    return Act(test.condition, test.gates, test.minutes, risky)
+    return Act(test.condition, test.gates, test.minutes_after(reached), risky)
 
 
-def _act(engine: Engine, item: Evidence) -> Act:
+def _act(engine: Engine, item: Evidence, reached: frozenset[str]) -> Act:
     listed = engine.by_id.get(test_id(item))
     if listed is not None:
-        return act_of_test(engine, listed)
+        return act_of_test(engine, listed, reached)
     condition = parse_condition(engine.circuit, item.condition)
     pins = tuple(pin for pin in (item.red, item.black) if pin)
     risky = _risky(engine, condition, pins, item.subject)

@@ -127,7 +127,7 @@ def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, 
 def minutes_of(trace: Trace, test: Test, state: Condition | None) -> float:
     """Return the minutes of a test from the bike's present state, at the pace of this shop; a plug that was
     reached before is reached no more."""
-    own = test.minutes - (test.reach_min if test.plug in trace.reached else 0.0)
+    own = test.minutes_after(trace.reached)
     return trace.terms.minutes(test.kind, own) + setup_minutes(state, test.condition, test.gates)
 
 

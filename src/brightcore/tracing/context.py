@@ -94,6 +94,9 @@ TOLD = {
     "tingle": Leaning(
         "Tingles where the frame is touched: pack out at once", (("axle", 30.0), ("leak", 2.0))
     ),
+    "drains": Leaning(
+        "Is empty after standing", (("leak", 6.0), ("short", 3.0), ("display", 3.0), ("pack", 3.0))
+    ),
     "lag": Leaning("Help comes late, or stops late", (("sensor", 3.0), ("magnet", 3.0), ("setting", 2.0))),
     "runs-on": Leaning("Keeps running when it should stop", (("grip", 4.0), ("short", 3.0), ("leak", 3.0))),
     "stays-on": Leaning("Will not switch off", (("display", 5.0), ("short", 3.0), ("leak", 2.0))),

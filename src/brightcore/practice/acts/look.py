@@ -17,6 +17,7 @@ KINDS = (
     "insulation",
     "capacity",
     "current",
+    "drain",
     "ask",
 )
 """Kinds of test that are acts as they are."""

@@ -27,6 +27,7 @@ from brightcore.tracing.tests.base import (
 from brightcore.tracing.tests.capacity import Capacity
 from brightcore.tracing.tests.current import Current
 from brightcore.tracing.tests.diode import Diode
+from brightcore.tracing.tests.drain import Drain
 from brightcore.tracing.tests.feel import Feel
 from brightcore.tracing.tests.half import Half
 from brightcore.tracing.tests.inspection import Inspection
@@ -61,6 +62,7 @@ KINDS: tuple[TestKind, ...] = (
     Insulation(),
     Volts(),
     Current(),
+    Drain(),
     Swing(),
     Ohms(),
     Diode(),

@@ -54,6 +54,10 @@ class Test:
     plug: str = ""
     reach_min: float = 0.0
 
+    def minutes_after(self, reached: frozenset[str]) -> float:
+        """Return its minutes where some plugs were reached before."""
+        return self.minutes - (self.reach_min if self.plug in reached else 0.0)
+
     def retitled(self, title: str) -> "Test":
         """Return the test in other words."""
         return replace(self, title=title)

@@ -33,7 +33,7 @@ class Current(Volts):
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         for join in bench.bike.joins:
-            for red, black in _battery_contacts(bench, join):
+            for red, black in battery_contacts(bench, join):
                 minutes = CLAMP_MIN + ROAD_MIN
                 for condition in hard_pulls(bench):
                     words = f"Amps in the {bench.nets.title(red)} lead by a clamp, at the {bench.where(red)}"
@@ -41,7 +41,7 @@ class Current(Volts):
 
     def validate(self, table: Table, item: Evidence) -> None:
         super().validate(table, item)
-        if _element(table, item.red, item.black) is None:
+        if contact_between(table, item.red, item.black) is None:
             raise ReadingError("amps are read in a lead: name the two sides of one contact")
         if not rides(parse_condition(table.circuit, item.condition)):
             raise ReadingError("amps are foretold only while pulling hard")
@@ -52,7 +52,7 @@ class Current(Volts):
     def predict(
         self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter
     ) -> list[Prediction]:
-        element = _element(table, red, black)
+        element = contact_between(table, red, black)
         assert element is not None
         return [table.read_current(condition, element, CLAMP)]
 
@@ -70,13 +70,13 @@ class Current(Volts):
         return Outcome(f"about {text}", self.read(test, text))
 
     def shown(self, truth: Truth, test: Test, which: int) -> str:
-        element = _element(truth.table, test.red, test.black)
+        element = contact_between(truth.table, test.red, test.black)
         assert element is not None
         ampere = float(truth.table.read_current(test.condition, element, CLAMP).mean[which])
         return f"{ampere * (1 + NOISE_RATIO * truth.rng.standard_normal()):.1f}"
 
 
-def _battery_contacts(bench: Bench, join: Join) -> Iterator[tuple[str, str]]:
+def battery_contacts(bench: Bench, join: Join) -> Iterator[tuple[str, str]]:
     """Yield the two sides of every contact that battery + runs through."""
     for pair in join.pairs:
         red, black = f"{join.a_part}.{join.a_port}.{pair[0]}", f"{join.b_part}.{join.b_port}.{pair[1]}"
@@ -85,7 +85,7 @@ def _battery_contacts(bench: Bench, join: Join) -> Iterator[tuple[str, str]]:
             yield red, black
 
 
-def _element(table: Table, red: str, black: str) -> str | None:
+def contact_between(table: Table, red: str, black: str) -> str | None:
     """Return the element between the two sides of one contact, None where they are not that."""
     for join in table.circuit.bike.joins:
         for pair in join.pairs:
