@@ -224,6 +224,10 @@ class EditTest(TestCase):
                 self.assertIn(found, Nets(made, REGISTRY).mates("controller", "accessory_plus"))
                 self.assertLessEqual({j.id for j in bike.joins}, {j.id for j in made.joins})
                 self.assertEqual(len(made.parts), len(bike.parts) + 1 + more)
+                told = {(f.code, f.subjects) for f in check_bike(bike)}
+                self.assertEqual(
+                    {f.code for f in check_bike(made) if (f.code, f.subjects) not in told}, set()
+                )
 
 
 class FitTest(TestCase):

@@ -13,10 +13,7 @@ from brightcore.circuit.undescribed import LINES, pins_of_role
 from brightcore.describing.edit import add_join, add_part, free_ports, port_words
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.cable import CableSpec
-
-SPLICE_M = 0.05
-"""Length of a splice in metres (common practice)."""
+from brightcore.kinds.cable import SPLICE_M, CableSpec
 
 
 def kinds_on(repair_id: str) -> tuple[str, ...]:

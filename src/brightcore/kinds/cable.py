@@ -19,6 +19,9 @@ CABLE_WEIGHT, BROKEN_SHARE = 2.5, 0.7
 """Prior of everything that can be wrong in one cable, and how much of it is a broken conductor (common
 practice). """
 
+SPLICE_M = 0.05
+"""A cable of no more metres is a splice: it says nothing of how far a run reaches (common practice)."""
+
 
 @dataclass(frozen=True, slots=True)
 class CableSpec(Spec):

@@ -14,7 +14,7 @@ from brightcore.bike.model import Bike, Frame, Join, Part
 from brightcore.describing.edit import port_words
 from brightcore.errors import BikeError, UnknownNameError
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.cable import conductors
+from brightcore.kinds.cable import SPLICE_M, conductors
 from brightcore.kinds.controller import Controller
 from brightcore.kinds.select import as_cable, motors
 from brightcore.wiring.frames import FRAMES, SLACK_M, FramePattern, Stretch
@@ -258,9 +258,9 @@ def _run(
 
 
 def cable_m(bike: Bike, part_id: str) -> float:
-    """Return the length of a cable in m, 0 for what is none."""
+    """Return the length of a cable in m, 0 for what is none or a splice."""
     cable = as_cable(bike.part(part_id))
-    return 0.0 if cable is None else cable.spec.length_m
+    return 0.0 if cable is None or cable.spec.length_m <= SPLICE_M else cable.spec.length_m
 
 
 def crossings(bike: Bike) -> dict[str, tuple[Run, ...]]:

@@ -49,6 +49,8 @@ class Look(Act):
             return careless(state, "plug-charged")
         if test.condition.power == "on" and state.power != "on":
             return refused(state, "It is switched off: switch it on first.")
+        if test.condition.power == "off" and "in_line" in test.gates and state.power == "on":
+            return refused(state, "Nothing is on while a meter is in line: switch it off first.")
         if "wheel_up" in test.gates and state.wheel == "down":
             return careless(state, "wheel-down")
         if "road" in test.gates and state.wheel == "up":
