@@ -32,7 +32,7 @@ from brightcore.tracing.tests import kind_of
 DEMO = Path(__file__).parent.parent / "src" / "brightcircuit" / "demo"
 DEMO_BIKES = ("fern", "otter", "teasel")
 BIKES = (*DEMO_BIKES, *PATTERNS)
-ROUNDS = 6
+ROUNDS, HIDDEN_ROUNDS = 6, 20
 """Where a set has few cases, each is a true bike of its own as many times."""
 
 SETS = ("listed", "makes", "slips", "unlisted", "undescribed", "two", "none")
@@ -105,7 +105,7 @@ def _undescribed(whole: Bike, count: int, seed: int) -> Iterator[Ended]:
         engine = Engine(bike)
         engine.prepare()
         circuit, cases = undescribed_cases(whole, part_id, roles)
-        cases = cases * ROUNDS
+        cases = cases * HIDDEN_ROUNDS
         truth = TrueSet(engine, cases, seed, False, circuit)
         felt = [k for k in range(len(cases)) if truth.healthy(k) and truth.complaint(k)]
         for k in _pick(felt, each, seed):

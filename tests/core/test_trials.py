@@ -22,7 +22,7 @@ SAMPLED = (
     # set, bike, cases, least share right first, most sure and wrong, most that never end
     ("listed", "fern", 9, 0.9, 0.0, 0.1),
     ("makes", "fern", 8, 0.85, 0.1, 0.2),
-    ("slips", "otter", 8, 0.7, 0.1, 0.25),
+    ("slips", "otter", 8, 0.7, 0.13, 0.25),
     ("unlisted", "fern", 10, 0.8, 0.1, 0.2),
     ("undescribed", "fern", 8, 0.8, 0.15, 0.1),
     ("two", "otter", 8, 0.85, 0.1, 0.3),

@@ -157,6 +157,7 @@ class Pack(PartKind[PackSpec]):
             f"{part.name} full and let it balance. If it still cuts out or falls short: rebuilt or "
             "replaced by someone qualified for packs",
         )
+        service = _after_volts(service, part)
         wake = replace(
             part,
             10,
@@ -270,9 +271,7 @@ class Pack(PartKind[PackSpec]):
         plain = _with_id(
             replace(part, 5, "Left on, or the charger does not charge", 0, words), part, "charge"
         )
-        pins = {pin.role: f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
-        ends = tuple(pins[role] for role in ("pack_plus", "pack_minus") if role in pins)
-        return dataclasses.replace(plain, read_at=ends)
+        return _after_volts(plain, part)
 
     def _charge_path(self, part: Part[PackSpec]) -> Iterator[FaultMode]:
         """Yield the broken way from a charge port to the board, where the pack has such a port."""
@@ -282,6 +281,13 @@ class Pack(PartKind[PackSpec]):
             yield mode(
                 part, "inside.charge", "open", "charge port broken", 1.5, repair, opened(part, "charge_path")
             )
+
+
+def _after_volts(repair: RepairKind, part: Part) -> RepairKind:
+    """Return a repair that is named only once the volts of its pack were read."""
+    pins = {pin.role: f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+    ends = tuple(pins[role] for role in ("pack_plus", "pack_minus") if role in pins)
+    return dataclasses.replace(repair, read_at=ends)
 
 
 def _with_id(repair: RepairKind, part: Part, what: str) -> RepairKind:

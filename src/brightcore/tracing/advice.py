@@ -318,7 +318,9 @@ def _described(trace: Trace) -> Conclusion | None:
     lines = [item.subject for item in trace.evidence if item.kind == "ask" and item.value == "yes"]
     for line in lines:
         index = next((g for g, repair in enumerate(h.repairs) if repair.id == line), None)
-        if index is not None and trace.repair_belief[index] >= DESCRIBE_FROM:
+        if index is not None and (
+            trace.repair_belief[index] >= DESCRIBE_FROM or line == trace.describe_first
+        ):
             members = tuple(s for s in trace.suspects if s.repair.id == line)
             share = float(trace.repair_belief[index])
             return Conclusion("describe", h.repairs[index], share, members, None)

@@ -59,6 +59,9 @@ MANY_READINGS = 4
 ASK_RATIO = 30.0
 """Something undescribed is asked about before a purchase, unless it explains the evidence so much worse."""
 
+ASK_RATIO_WHERE_IT_FITS = 1e6
+"""The same where it leaves no reading odd: what nobody knows foretells widely, and is likely by no reading."""
+
 FEW_READINGS = 3
 """Fewer pieces of evidence are not yet called contradictory."""
 
@@ -217,8 +220,12 @@ class Trace(Found):
     @cached_property
     def odd(self) -> tuple[int, ...]:
         """Indices of evidence here that the leading explanation gives far less than mere chance would."""
+        return self._odd_under(self.leading)
+
+    def _odd_under(self, index: int) -> tuple[int, ...]:
+        """Return the indices of evidence here that a hypothesis gives far less than mere chance would."""
         limit = np.log(CHANCE_SHARE)
-        return tuple(i for i in self.now if self.plain[i][self.leading] < self.anything[i] + limit)
+        return tuple(i for i in self.now if self.plain[i][index] < self.anything[i] + limit)
 
     @cached_property
     def fits(self) -> bool:
@@ -246,17 +253,38 @@ class Trace(Found):
             ends = " ".join(lead.read_at)
             read = any(f"{item.red} {item.black}" == ends for item in self.evidence)
             look = f"volts {ends} @ off"
-            return look if look in self.engine.by_id and not read else None
+            if look in self.engine.by_id and not read:
+                return look
         if lead.describes or (lead.cost_level < 1 and not lead.of_join):
             return None
         asked = {item.subject for item in self.evidence if item.kind == "ask"}
-        strength = self.strength
-        best, found = -np.inf, None
-        for i, item in enumerate(h.items):
-            if item.repair.describes and item.repair.id not in asked and strength[i] > best:
-                best, found = float(strength[i]), item.repair.id
-        near = best > strength[self.leading] - np.log(ASK_RATIO)
-        return f"ask {found}" if found and near else None
+        return next((f"ask {line}" for line in self.near_lines if line not in asked), None)
+
+    @cached_property
+    def near_lines(self) -> tuple[str, ...]:
+        """Lines (repairs `describe:…`) on which something undescribed accounts for what was found about as
+        well as what leads, the best first."""
+        items = self.engine.hypotheses.items
+        lines = [i for i, item in enumerate(items) if item.repair.describes]
+        lines.sort(key=lambda i: -self.strength[i])
+        near = self.strength[self.leading] - np.log(ASK_RATIO)
+        far = self.strength[self.leading] - np.log(ASK_RATIO_WHERE_IT_FITS)
+        found = [
+            items[i].repair.id
+            for i in lines
+            if self.strength[i] > near or (self.strength[i] > far and not self._odd_under(i))
+        ]
+        return tuple(dict.fromkeys(found))
+
+    @cached_property
+    def describe_first(self) -> str | None:
+        """The line on which something undescribed was found that may as well be the trouble, where a repair
+        that costs something would be named; None where there is none."""
+        lead = self.engine.hypotheses.repairs[self.leading_repair]
+        if not self._established or lead.describes or (lead.cost_level < 1 and not lead.of_join):
+            return None
+        there = {item.subject for item in self.evidence if item.kind == "ask" and item.value == "yes"}
+        return next((line for line in self.near_lines if line in there), None)
 
     @cached_property
     def suspects(self) -> tuple[Suspect, ...]:
