@@ -60,7 +60,7 @@ ASK_RATIO = 30.0
 """Something undescribed is asked about before a purchase, unless it explains the evidence so much worse."""
 
 ASK_RATIO_WHERE_IT_FITS = 1e6
-"""The same where it leaves no reading odd: what nobody knows foretells widely, and is likely by no reading."""
+"""The same where it leaves no reading odd: what nobody knows foretells widely, and so never likely."""
 
 FEW_READINGS = 3
 """Fewer pieces of evidence are not yet called contradictory."""
