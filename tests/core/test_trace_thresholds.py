@@ -151,6 +151,21 @@ class StopTest(TestCase):
             self.assertAlmostEqual(minutes_of(Trace(made, items), second, second.condition), left)
         self.assertGreater(second.reach_min, 0)
 
+    def test_a_line_is_near_within_thirty_times_and_further_where_nothing_is_odd(self) -> None:
+        for ratio, anything, near in (
+            (29, 3.0, True),
+            (31, 3.0, False),
+            (31, -9.0, True),
+            (1.1e6, -9.0, False),
+        ):
+            trace = trace_of((0.5, 0.5, 1e-9), ((ratio, 1.0, 1.0),))
+            trace.anything = [np.float64(anything)]
+            items = cast(Any, trace.engine.hypotheses.items)
+            items[2] = replace(items[2], repair=RepairKind("describe:controller:line", "", 1, ""))
+            self.assertEqual(
+                trace.near_lines, ("describe:controller:line",) if near else (), (ratio, anything)
+            )
+
     def test_hypotheses_of_one_repair_count_together(self) -> None:
         apart = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2)
         together = trace_of((0.25, 0.25, 0.5, 1e-9), ((9.0, 9.0, 1.0, 1.0),) * 2, (0, 0, 1, 2))
