@@ -69,7 +69,7 @@ class CacheTest(ShopTest):
             again = self.prepare()
             solved = solve.call_count
         assert first.engine and again.engine
-        self.assertLess(solved, 3)
+        self.assertLess(solved, 4)  # fuses, and the two states in which amps are read
         for test in first.engine.tests:
             one, two = first.engine.outcome(test.id), again.engine.outcome(test.id)
             self.assertEqual(one is None, two is None)
