@@ -99,7 +99,8 @@ class ReadingTest(StationTest):
         use_newest_revision(actor=self.technician, job=self.job)
         for role, kind, said, joined in (
             ("accessory_plus", "throttle", "Choose what was found on the line", False),
-            ("accessory_plus", "lamp", "Diagnosis goes on with it", True),
+            ("x", "lamp", "Choose what was found on the line", False),
+            ("accessory_plus", "lamp", "taken as at Controller, lamp", True),
             ("pedal_signal", "pedal_sensor", "spliced in at", True),
         ):
             line = f"describe:controller:{role}"

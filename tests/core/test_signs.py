@@ -12,6 +12,7 @@ import numpy as np
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
+from brightcore.circuit.conditions import DEAD_STEPS
 from brightcore.circuit.instruments import DEFAULT_METER
 from brightcore.describing.edit import add_join, add_part
 from brightcore.describing.patterns import make_pattern
@@ -164,6 +165,7 @@ class SignTest(TestCase):
         made = engine("fern")
         test = next(test for test in made.tests if test.kind == "drain")
         self.assertIn("in_line", test.gates)
+        self.assertEqual((test.steps[: len(DEAD_STEPS)], test.steps[-1][:7]), (DEAD_STEPS, "Pack in"))
         kind = kind_of("drain")
         found = kind.predict(made.table, test.condition, test.red, test.black, DEFAULT_METER)[0].mean
         index = made.hypotheses.index("main_lead.controller_end.plus/short-to-minus/leak")

@@ -15,8 +15,8 @@ from brightcore.describing.on_line import kinds_on, put_on_line
 def describe_on_line(*, actor: Person, job: Job, line: str, kind: str) -> tuple[str, str]:
     """Put a usual part of a kind on the line of a repair `describe:…`; the job goes on with it.
 
-    Returns its name and how it was joined in words, "" where it was not. Raises ValidationError for a
-    kind that is not found on that line.
+    Returns its name and how it is taken to be joined in words, "" where it was not. Raises ValidationError
+    for a kind that is not found on that line.
     """
     bike = ready_core(job, actor)
     if kind not in kinds_on(line):
@@ -27,6 +27,6 @@ def describe_on_line(*, actor: Person, job: Job, line: str, kind: str) -> tuple[
     entry = core_entry(row)
     made, plug = put_on_line(bike, line, entry.kind, entry.name, entry.spec, entry.ports)
     name = made.parts[-1].name
-    what = f"Found on the line: {name}" + (f", {plug}" if plug else "")
+    what = f"Found on the line: {name}" + (f", taken as {plug}" if plug else "")
     keep_description(actor=actor, job=job, core=made, station="trace", what=what)
     return name, plug

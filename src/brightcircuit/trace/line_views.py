@@ -8,7 +8,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
-from brightcircuit.bikes.describe import Refused
 from brightcircuit.common.actor import actor
 from brightcircuit.jobs.stale import changing
 from brightcircuit.trace.line_services import describe_on_line
@@ -23,12 +22,13 @@ def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     line, kind = request.POST.get("repair", ""), request.POST.get("kind", "")
     try:
         part, plug = describe_on_line(actor=actor(request), job=job, line=line, kind=kind)
-    except (ValidationError, Refused, BrightError) as error:
+    except (ValidationError, BrightError) as error:
         words = error.messages[0] if isinstance(error, ValidationError) else str(error)
         messages.error(request, f"{words} Nothing was saved.")
         return redirect("trace", job.uuid)
     if plug:
-        messages.success(request, f"Described: {part}, {plug}. Diagnosis goes on with it.")
+        words = f"Described: a usual {part}, taken as {plug}. Connected otherwise? Put it right on Wire."
+        messages.success(request, words)
         return redirect("trace", job.uuid)
     messages.warning(request, f"Described: {part}. It fits no plug of that line: say how it is connected.")
     return redirect("wire", job.uuid)

@@ -113,9 +113,15 @@ def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
                 yield Place(controller, line, pin, ground, rail)
 
 
+def line_of(repair_id: str) -> tuple[str, str]:
+    """Return (controller, role) of a repair `describe:controller:role`, empty for anything else."""
+    pieces = repair_id.split(":")
+    return (pieces[1], pieces[2]) if len(pieces) == 3 and pieces[0] == "describe" else ("", "")
+
+
 def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...]:
     """Return the names of the parts that a newer description has on the line of a repair `describe:…`."""
-    _, controller, role = repair_id.split(":")
+    controller, role = line_of(repair_id)
     known = [part.id for part in before.bike.parts]
     if controller not in known or controller not in {part.id for part in after.bike.parts}:
         return ()

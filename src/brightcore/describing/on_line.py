@@ -9,7 +9,7 @@ from dataclasses import replace
 from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import UNTOLD_WIRE, Bike, Join, Part, Pin, Port, Spec
 from brightcore.circuit.nets import Nets
-from brightcore.circuit.undescribed import LINES, pins_of_role
+from brightcore.circuit.undescribed import LINES, line_of, pins_of_role
 from brightcore.describing.edit import add_join, add_part, free_ports, port_words
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
@@ -18,15 +18,16 @@ from brightcore.kinds.cable import SPLICE_M, CableSpec
 
 def kinds_on(repair_id: str) -> tuple[str, ...]:
     """Return the kinds of part that are usually found on the line of a repair `describe:…`."""
-    role = repair_id.rpartition(":")[2]
+    _, role = line_of(repair_id)
     return next((line.kinds for line in LINES if line.role == role), ())
 
 
 def put_on_line(
     bike: Bike, repair_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]
 ) -> tuple[Bike, str]:
-    """Return the bike with one more part on a line, and how it was joined in words, "" for not at all."""
-    _, controller, role = repair_id.split(":")
+    """Return the bike with one more part on a line, and how that is taken to be joined in words, "" for not
+    at all: nobody has said how, so it is told as taken."""
+    controller, role = line_of(repair_id)
     made = add_part(bike, kind, name, spec, ports)
     part = made.parts[-1]
     for whole, words in (

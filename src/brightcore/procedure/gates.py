@@ -22,8 +22,8 @@ GATES = {
     "the battery plug dry before the pack goes in; warmth, smell or sparks: pack out, outdoors",
     "bridge": "Bridge with a fuse of 1 A or less, the two pins read off the plug card first; no display, no "
     "limit: only a touch of throttle, wheel up; let go, then switch the pack off to stop",
-    "in_line": "Meter on its largest amps range, lead in the amps socket, clipped before the plug is parted: "
-    "nothing is switched on while it is in line; leads back to volts at once afterwards",
+    "in_line": "Pack out and capacitors empty before the plug is parted; 1 kΩ 10 W in series with the meter, "
+    "or filling capacitors blow it; nothing is switched on meanwhile; leads back to volts at once afterwards",
     "charging": "Never a pack that was dropped, wet, swollen or under 2.5 V a cell; its own charger, "
     "0 to 45 °C, on a floor that does not burn, attended to the end",
     "donor": "Donor of the same volts, its plugs go in without force; phases and halls may be ordered "

@@ -5,12 +5,13 @@ Only there the circuit carries them whole: nothing is supplied that the model do
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import ClassVar
 
 import numpy as np
 
 from brightcore.bike.model import Bike
-from brightcore.circuit.conditions import Condition, parse_condition
+from brightcore.circuit.conditions import DEAD_STEPS, Condition, parse_condition
 from brightcore.circuit.instruments import Multimeter
 from brightcore.errors import ReadingError
 from brightcore.kinds.select import packs
@@ -28,8 +29,17 @@ IN_LINE_MIN = 3.0
 LEAST_A, SCALE_DECADES = 1e-4, 6.0
 """Amps that a meter shows as nothing, and the width of the scale in decades above them."""
 
-SPREAD_DECADES = 0.2
-"""Spread of what bikes of one make draw while they are off, in decades (common practice)."""
+SPREAD_DECADES = 0.3
+"""Spread of what bikes draw while they are off, and what the resistor in line takes from it, in decades
+(common practice)."""
+
+STEPS = (
+    *DEAD_STEPS,
+    "Part the plug; join minus by an insulated lead",
+    "In plus: 1 kΩ 10 W and the meter on amps, in series",
+    "Pack in, left switched off",
+)
+"""No plug is parted with the pack in: the meter is in line before the pack is."""
 
 NOISE_RATIO = 0.02
 """Noise of a true reading (common practice)."""
@@ -58,7 +68,8 @@ class Drain(Current):
                 continue
             for red, black in battery_contacts(bench, join):
                 words = f"Amps in line with {bench.nets.title(red)}, switched off, at the {bench.where(red)}"
-                yield self.make(bench, Condition("off"), red, black, IN_LINE_MIN, join).retitled(words)
+                made = self.make(bench, Condition("off"), red, black, IN_LINE_MIN, join)
+                yield replace(made.retitled(words), steps=STEPS)
 
     def validate(self, table: Table, item: Evidence) -> None:
         super(Current, self).validate(table, item)
