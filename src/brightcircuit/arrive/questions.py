@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import plan_of
 from brightcore.kinds.select import packs
 
 TRIAGE = (
@@ -32,7 +32,7 @@ class Question:
 
 def questions(job: Job) -> tuple[Question, ...]:
     """Return what is asked about the packs of a job's bike."""
-    several = packs(core_bike(job.revision))
+    several = packs(plan_of(job))
     if len(several) < 2:
         return tuple(Question(name, "", text) for name, text in TRIAGE)
     return tuple(Question(f"{pack.id}.{name}", pack.name, text) for pack in several for name, text in TRIAGE)

@@ -6,11 +6,11 @@ from django.db import transaction
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival
 from brightcircuit.arrive.questions import questions
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import Stale, require_open
 from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import keep_past
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.shop.models import Person
 
 
@@ -77,7 +77,7 @@ def note_found(
         if kept != getattr(arrival, field):
             setattr(arrival, field, kept)
             found.append(f"{field}: {', '.join(known[name].lower() for name in kept) or 'none'}")
-    known_places = {join.id for join in core_bike(job.revision).joins}
+    known_places = {join.id for join in plan_of(job).joins}
     arrival.wire_places = {
         name: place
         for name, place in (places or {}).items()

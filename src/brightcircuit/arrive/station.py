@@ -8,7 +8,7 @@ from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import findings_of
+from brightcircuit.jobs.safety import open_dangers
 from brightcircuit.stations.registry import Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, look_at_pack, mend_danger, quarantined
@@ -30,7 +30,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     open_questions = sum(answer is None for answer in job.arrival.triage.values())
     if open_questions:
         return look_at_pack(open_questions)
-    dangers = [row for row in findings_of(job) if row.finding.severity == "danger" and not row.waived]
+    dangers = open_dangers(job)
     if dangers:
         first = dangers[0]
         return mend_danger(first.finding.code, first.text, first.hint, len(dangers) - 1)

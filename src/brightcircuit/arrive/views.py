@@ -15,7 +15,7 @@ from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.shown import Shown
@@ -26,6 +26,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
 from brightcore.circuit.netlist import join_title
 from brightcore.simulation.scenes import scenes_of
@@ -82,7 +83,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         post if action == "triage" else None, answers=job.arrival.triage, asked=questions(job)
     )
     note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
-    scenes = {scene.id: scene for scene in scenes_of(circuit_of(core_bike(job.revision)))}
+    scenes = {scene.id: scene for scene in scenes_of(circuit_of(plan_of(job)))}
     symptoms = SymptomForm(post if action == "symptoms" else None, scenes=scenes)
     error, status = "", 422 if action else 200
     if action:
@@ -114,7 +115,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         asks_symptoms=bool(likely) and not job.evidence.exists(),
         photos=job.photos.filter(place=""),
         newer=latest_revision(job.revision.bike).number > job.revision.number,
-        cards=part_cards(core_bike(job.revision)) if page == "fitted" else [],
+        cards=part_cards(plan_of(job)) if page == "fitted" else [],
         arrival=job.arrival,
         quarantines=standing(job),
         stale=status == STALE,
@@ -127,7 +128,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
 
 def plug_choices(job: Job) -> list[tuple[str, str]]:
     """Return (id, words) of every plug of the bike."""
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     return [(join.id, join_title(bike, join)) for join in bike.joins]
 
 

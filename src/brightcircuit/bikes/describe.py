@@ -100,12 +100,12 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
         if action == "remove":
             name = bike.part(data.get("part", "")).name
             changed = remove_part(bike, data.get("part", ""))
-            return Edited(changed.bike, f"Taken off: {name}", changed.lost)
+            return Edited(changed.bike, f"Removed: {name}", changed.lost)
         if action == "swap":
             old = bike.part(data.get("part", ""))
             entry = core_entry(library_part(data.get("library", "")))
             changed = swap_part(bike, old.id, entry.kind, entry.name, entry.spec, entry.ports)
-            what = f"Swapped: {old.name} for {changed.bike.part(old.id).name}"
+            what = f"{old.name} replaced by {changed.bike.part(changed.made).name}"
             if changed.unset:
                 what += f"; not yet set on it: {_settings_words(entry.kind, changed.unset)}"
             return Edited(changed.bike, what, changed.lost)

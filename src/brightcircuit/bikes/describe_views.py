@@ -16,7 +16,7 @@ from brightcircuit.bikes.describe import Edited, Refused, edit, edit_spec
 from brightcircuit.bikes.drawings import PartCard, bare_line, drawing_of, part_card
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.queries import latest_revision, offered
-from brightcircuit.bikes.services import add_revision, set_contact, store_bike
+from brightcircuit.bikes.services import edit_bike, set_contact, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
@@ -131,7 +131,7 @@ def describe(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
 
 def _keep(request: HttpRequest, bike: Bike, done: Edited) -> None:
     base = request.POST.get("base", "")
-    add_revision(
+    edit_bike(
         actor=actor(request),
         bike=bike,
         core=done.bike,

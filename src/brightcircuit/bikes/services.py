@@ -1,6 +1,8 @@
 """Changes to bikes."""
 
+import json
 import uuid as uuids
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from django.core.exceptions import ValidationError
@@ -13,6 +15,7 @@ from brightcircuit.common.permissions import require_active
 from brightcircuit.shop.models import Person
 from brightcore.bike.model import Bike as CoreBike
 from brightcore.describing.edit import numbered_apart
+from brightcore.describing.things import with_fresh_ids
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.bike_list import read_bike_list
@@ -98,9 +101,13 @@ def add_listed(*, actor: Person, text: str | bytes) -> list[Bike]:
 
 
 @transaction.atomic
-def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: str) -> Revision:
+def add_revision(
+    *, actor: Person, bike: Bike, core: CoreBike, base: int, what: str, same_things: bool = False
+) -> Revision:
     """Add a revision to a bike; earlier ones stay as they are.
 
+    Whatever is new in it gets an id that this bike has never used, so that nothing said of a thing that is gone is
+    taken for said of it; `same_things`: what comes is known from an earlier revision and is the same again.
     Raises ValidationError where somebody else has added one since `base`, FormatError where the
     description makes no circuit.
     """
@@ -111,6 +118,8 @@ def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: 
             f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do "
             "it again."
         )
+    if not same_things:
+        core = with_fresh_ids(parse_document(newest.document), core, _ids_ever(bike))
     text = dump_bike(core)
     read_bike_text(text)
     if text == newest.document:
@@ -126,6 +135,44 @@ def add_revision(*, actor: Person, bike: Bike, core: CoreBike, base: int, what: 
     )
 
 
+def _ids_ever(bike: Bike) -> frozenset[str]:
+    """Return every id of a part or connection that was ever given on a bike."""
+    rows = bike.revisions.values_list("sha256", "document")
+    return frozenset().union(*(_ids_in(key, text) for key, text in rows))
+
+
+_ids_known: dict[str, frozenset[str]] = {}
+
+
+def _ids_in(key: str, text: str) -> frozenset[str]:
+    """Return the ids of parts and connections in one document; a revision never changes, so that it is read once."""
+    if key not in _ids_known:
+        raw = json.loads(text)
+        _ids_known[key] = frozenset(row["id"] for row in (*raw["parts"], *raw["joins"]))
+    return _ids_known[key]
+
+
+Followed = Callable[[Person, Revision], None]
+_followers: list[Followed] = []
+
+
+def follow_edits(follower: Followed) -> None:
+    """Let something follow every edit that is made on the describing pages."""
+    if follower not in _followers:
+        _followers.append(follower)
+
+
+@transaction.atomic
+def edit_bike(
+    *, actor: Person, bike: Bike, core: CoreBike, base: int, what: str, same_things: bool = False
+) -> Revision:
+    """Add a revision made on the describing pages; the open job of the bike follows it."""
+    made = add_revision(actor=actor, bike=bike, core=core, base=base, what=what, same_things=same_things)
+    for follower in _followers:
+        follower(actor, made)
+    return made
+
+
 @transaction.atomic
 def restore_revision(*, actor: Person, bike: Bike, number: int, base: int) -> Revision:
     """Make an earlier description of a bike the present one, as a new revision; nothing is lost.
@@ -135,7 +182,8 @@ def restore_revision(*, actor: Person, bike: Bike, number: int, base: int) -> Re
     if old is None:
         raise ValidationError(f"This bike has no revision {number}.")
     core = read_bike_text(old.document)
-    return add_revision(actor=actor, bike=bike, core=core, base=base, what=f"As in revision {number} again")
+    what = f"As in revision {number} again"
+    return edit_bike(actor=actor, bike=bike, core=core, base=base, what=what, same_things=True)
 
 
 @transaction.atomic

@@ -45,12 +45,33 @@ LEAST_KEPT_S = 60.0
 """An engine that was asked for within this time is not given up for another."""
 
 
-@dataclass
-class Holder:
-    """An engine in preparation. `lock` guards the engine; the worker holds it one step at a time."""
+@dataclass(frozen=True)
+class Description:
+    """What predictions are made of: a bike as it is worked with, and the hash of its description.
+
+    `of`: the hash of the revision that a job uses; it is the same where nothing of its plan is left to be done.
+    """
 
     bike: Bike
     key: str
+    of: str
+
+
+def description_of(revision: Revision) -> Description:
+    """Return the description of a revision, of which nothing is only planned."""
+    return Description(worked_bike(revision), revision.sha256, revision.sha256)
+
+
+@dataclass
+class Holder:
+    """An engine in preparation. `lock` guards the engine; the worker holds it one step at a time.
+
+    `of`: the revision for whose job it was asked.
+    """
+
+    bike: Bike
+    key: str
+    of: str
     counts: dict[str, int]
     lock: threading.RLock = field(default_factory=threading.RLock)
     engine: Engine | None = None
@@ -103,34 +124,46 @@ _aside = 0
 """How many others want the processor before the next step."""
 
 
-def resting(revision: Revision) -> Holder:
+def resting(wanted: Description) -> Holder:
     """Return a holder that stands for an engine nobody prepares."""
-    return Holder(worked_bike(revision), revision.sha256, {})
+    return Holder(wanted.bike, wanted.key, wanted.of, {})
 
 
-def known_holder(revision: Revision) -> Holder | None:
-    """Return the holder of a revision where there is one; nothing is started."""
+NOT_WHOLE = "Pack and controller are not both on the bike yet: connect them first, by the order of work."
+
+
+def unfinished(wanted: Description) -> Holder:
+    """Return a holder of a bike that makes no circuit yet; it says so instead of preparing anything."""
+    made = resting(wanted)
+    made.failure = NOT_WHOLE
+    made.first.set()
+    made.finished.set()
+    return made
+
+
+def known_holder(wanted: Description) -> Holder | None:
+    """Return the holder of a description where there is one; nothing is started."""
     with _guard:
-        return _holders.get(revision.sha256)
+        return _holders.get(wanted.key)
 
 
-def holder_for(revision: Revision, warm: bool = False) -> Holder:
-    """Return the engine holder of a revision, having it prepared; a person waits for it unless `warm`.
+def holder_for(wanted: Description, warm: bool = False) -> Holder:
+    """Return the engine holder of a description, having it prepared; a person waits for it unless `warm`.
 
     Management commands do not prepare (`PREPARE_PREDICTIONS` is off): the server does.
     """
     with _guard:
-        found = _holders.get(revision.sha256)
+        found = _holders.get(wanted.key)
     if found is None:
-        made = Holder(worked_bike(revision), revision.sha256, confirmed_counts())
+        made = Holder(wanted.bike, wanted.key, wanted.of, confirmed_counts())
         with _guard:
-            found = _holders.setdefault(revision.sha256, made)
+            found = _holders.setdefault(wanted.key, made)
     with _guard:
         if warm:
             found.warm = True
         else:
             found.asked = time.monotonic()
-        _holders.move_to_end(revision.sha256)
+        _holders.move_to_end(wanted.key)
         _make_room()
         if settings.PREPARE_PREDICTIONS:
             _start_worker()
@@ -231,7 +264,7 @@ def advance(holder: Holder) -> None:
                 holder.done += step.weight
         if not any(step.first for step in holder.steps) and not holder.first.is_set():
             holder.first.set()
-            _tell(holder.key)
+            _tell(holder.of)
         if not holder.steps:
             if not holder.restored and holder.engine is not None:
                 _save(holder.engine, holder.key)
@@ -261,12 +294,12 @@ def _finish(holder: Holder) -> None:
     holder.steps.clear()
     holder.first.set()
     holder.finished.set()
-    _tell(holder.key)
+    _tell(holder.of)
 
 
 def _superseded(holder: Holder) -> bool:
     """Return whether no job stands on this description any more; forget the engine then."""
-    if Job.objects.filter(revision__sha256=holder.key).exists():
+    if Job.objects.filter(revision__sha256=holder.of).exists():
         return False
     with _guard:
         if _holders.get(holder.key) is holder:

@@ -7,3 +7,10 @@ class JobsConfig(AppConfig):
     """The app `jobs`."""
 
     name = "brightcircuit.jobs"
+
+    def ready(self) -> None:
+        """Let the open job of a bike follow what is edited on the describing pages."""
+        from brightcircuit.bikes.services import follow_edits
+        from brightcircuit.jobs.services import follow_edit
+
+        follow_edits(follow_edit)

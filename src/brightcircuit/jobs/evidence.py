@@ -30,6 +30,8 @@ class EvidenceRow(Protocol):
     told: bool
     state: str
     questioned: str
+    words: str
+    of: str
     at: datetime
     by_id: int
     by_name: str
@@ -88,12 +90,16 @@ def standing(rows: Iterable[R], round_number: int) -> list[R]:
 
 def entry_document(row: EvidenceRow) -> JsonObject:
     """Return a row as job-file evidence."""
-    return evidence_document(core_evidence(row)) | {
-        "uuid": str(row.uuid),
-        "round": row.round,
-        "at": row.at.isoformat(),
-        "by": row.by_name,
-        "undone": row.undone,
-        "minutes": row.minutes,
-        "questioned": row.questioned,
-    }
+    return (
+        evidence_document(core_evidence(row))
+        | {
+            "uuid": str(row.uuid),
+            "round": row.round,
+            "at": row.at.isoformat(),
+            "by": row.by_name,
+            "undone": row.undone,
+            "minutes": row.minutes,
+            "questioned": row.questioned,
+        }
+        | ({"words": row.words} if row.words else {})
+    )

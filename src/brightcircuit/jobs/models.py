@@ -7,6 +7,7 @@ from django.db import models
 from django.utils.formats import date_format
 
 from brightcircuit.bikes.models import Bike, Revision
+from brightcircuit.jobs.rows import Standing
 from brightcore.procedure.purpose import WAITS, purposes_of
 
 
@@ -19,13 +20,25 @@ class Job(models.Model):
     hand; `waiting`: what it waits for; `place`: where the bike is; `decided`: what the customer decided;
     `arrived`: the description when the bike came in, None where that is not known. `turn`: its place in
     somebody's list as it was put by hand, on the day `turn_on`.
+
+    `revision` is the bike as it shall be. `begins`: whether the bike arrived as `arrived` describes it, or bare
+    with its parts in a box. `plans`: whether editing the description plans a change, or only describes better
+    what stands. `follows`: whether it tells what is done from what is described; jobs opened before that could
+    be told do not, and what they describe counts as done. `opens`: parts that this job opens.
+
+    `way_known` is not stored: the way of the job as worked out in this request (`jobs/way.py`).
     """
 
     based_on: int | None = None
+    way_known: object = None
 
     class Status(models.TextChoices):
         OPEN = "open", "Open"
         CLOSED = "closed", "Closed"
+
+    class Begins(models.TextChoices):
+        DESCRIBED = "described", "As it was described"
+        BARE = "bare", "Bare, its parts in a box"
 
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
     number = models.PositiveIntegerField(unique=True)
@@ -58,6 +71,11 @@ class Job(models.Model):
     arrived = models.ForeignKey(
         Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="arrivals"
     )
+
+    begins = models.CharField(max_length=10, choices=Begins.choices, default=Begins.DESCRIBED)
+    plans = models.BooleanField(default=False)
+    follows = models.BooleanField(default=False)
+    opens = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ("-number",)
@@ -106,6 +124,50 @@ class Job(models.Model):
         return self.status == self.Status.OPEN
 
 
+class ChangeDone(Standing):
+    """A change of the bike that was done: never changed afterwards, undo marks it.
+
+    `change`: its id, such as `connect:j7`. `how`: by whose hands it was done, or that it was so already when the
+    bike came in. `words`: what was done, in the words of that day. `piece`: the parts and the connection that it
+    brought, as a bike file writes them.
+    """
+
+    class How(models.TextChoices):
+        STEP = "step", "Step done"
+        REPAIR = "repair", "Part of a repair"
+        FOUND = "found", "Was so already"
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="changes_done")
+    change = models.CharField(max_length=100)
+    how = models.CharField(max_length=10, choices=How.choices)
+    words = models.CharField(max_length=300)
+    piece = models.JSONField(default=dict, blank=True)
+
+    def __str__(self) -> str:
+        return self.words
+
+
+class StepMark(Standing):
+    """What is said of a step of the order of work: that it was done, whose it is, or what was found at it.
+
+    `text`: the person it was given to, or what was found. `words`: the step in the words of that day.
+    """
+
+    class What(models.TextChoices):
+        DONE = "done", "Done"
+        GIVEN = "given", "Given to"
+        FOUND = "found", "Found"
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="step_marks")
+    step = models.CharField(max_length=160)
+    what = models.CharField(max_length=10, choices=What.choices)
+    text = models.CharField(max_length=300, blank=True)
+    words = models.CharField(max_length=500)
+
+    def __str__(self) -> str:
+        return self.words
+
+
 class Quarantine(models.Model):
     """A pack that nobody charges, powers or tests. It ends only when a shop lead lifts it, with a reason.
 
@@ -150,7 +212,8 @@ class Repair(models.Model):
     """A repair done in one round, and whether its proof passed. `imported`: done in another shop.
 
     `root_cause`: what to look for; `cause`: what it was; `decision`: what the customer decided.
-    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors.
+    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id of the thing
+    that came in the place of the one that was replaced; `before` and `after`: the descriptions around that.
     """
 
     class Proof(models.TextChoices):
@@ -171,6 +234,9 @@ class Repair(models.Model):
     proof_expected = models.TextField(blank=True)
     probability = models.FloatField(null=True, blank=True)
     counted = models.BooleanField(default=True)
+    made = models.CharField(max_length=60, blank=True)
+    before = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    after = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     proof = models.CharField(max_length=10, choices=Proof.choices, blank=True, default="")
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)

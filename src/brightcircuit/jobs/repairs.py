@@ -11,10 +11,18 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
-from brightcircuit.jobs.evidence import EvidenceRow, core_evidence, entry_fields, standing
-from brightcircuit.jobs.models import Job, Repair
+from brightcircuit.jobs.entries import carried, new_entry
+from brightcircuit.jobs.evidence import core_evidence, standing
+from brightcircuit.jobs.models import ChangeDone, Job, Repair
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
+from brightcircuit.jobs.services import PLANNED, keep_description, ready_core
+from brightcircuit.jobs.way import plan_of, stands_of, undo_done
+from brightcircuit.library.models import LibraryPart
+from brightcircuit.library.translate import core_entry
 from brightcircuit.shop.models import Person
+from brightcore.circuit.faults import RepairKind
+from brightcore.describing.edit import marked, replaced_words
+from brightcore.describing.swap import swap_part
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds.select import packs
 from brightcore.tracing.evidence import Evidence
@@ -52,9 +60,28 @@ def confirmed_counts() -> dict[str, int]:
     return dict(rows.values_list("fault_class").annotate(n=Count("id")).values_list("fault_class", "n"))
 
 
+@dataclass(frozen=True, slots=True)
+class NewThing:
+    """What a repair puts in the place of what it replaces.
+
+    `library`: slug of a description of the library, "" for like for like; `mark`: its serial number or the shop's own.
+    """
+
+    library: str = ""
+    mark: str = ""
+
+
+LIKE_FOR_LIKE = NewThing()
+
+
 @transaction.atomic
-def do_repair(*, actor: Person, job: Job, plan: RepairPlan, decision: str = "") -> Repair:
-    """Record that a repair was done; its proof is then asked for. One at the pack needs a safe pack."""
+def do_repair(
+    *, actor: Person, job: Job, plan: RepairPlan, decision: str = "", thing: NewThing = LIKE_FOR_LIKE
+) -> Repair:
+    """Record that a repair was done; its proof is then asked for. One at the pack needs a safe pack.
+
+    A repair that replaces makes another thing: its plugs, its settings and its proof follow as for any other.
+    """
     require_open(job, actor)
     if touches_pack(job, plan.repair):
         require_pack_safe(job)
@@ -80,12 +107,38 @@ def do_repair(*, actor: Person, job: Job, plan: RepairPlan, decision: str = "") 
     log.write(job, actor, "repair", f"Repair done: {plan.action}")
     if repair.decision:
         log.write(job, actor, "repair", f"The customer decided: {repair.decision}")
+    _replace(actor, job, repair, thing)
     return repair
+
+
+def _replace(actor: Person, job: Job, repair: Repair, thing: NewThing) -> None:
+    """Put another thing in the place of the part that a repair replaces, connected as the old one was."""
+    part_id = RepairKind(repair.repair, "", 0, "").replaces
+    planned = {part.id: part for part in plan_of(job).parts}
+    if not job.follows or part_id not in planned:
+        return
+    old = planned[part_id]
+    kind, name, spec, ports = old.kind, old.name, old.spec, old.ports
+    if thing.library:
+        row = LibraryPart.objects.filter(slug=thing.library, retired=False).first()
+        if row is None:
+            raise ValidationError("Replaced by: choose a part of the library, or like for like.")
+        entry = core_entry(row)
+        kind, name, spec, ports = entry.kind, entry.name, entry.spec, entry.ports
+    before = job.revision
+    changed = swap_part(ready_core(job, actor), part_id, kind, name, spec, ports)
+    core = marked(changed.bike, changed.made, thing.mark)
+    what = replaced_words(old.name, core.part(changed.made).name)
+    keep_description(actor=actor, job=job, core=core, station="repair", what=what, how=ChangeDone.How.REPAIR)
+    fresh = (part for part in plan_of(job).parts if part.replaces == part_id)
+    repair.made = next((part.id for part in fresh), "")
+    repair.before, repair.after = before, job.revision
+    repair.save(update_fields=["made", "before", "after"])
 
 
 def touches_pack(job: Job, repair_id: str) -> bool:
     """Return whether a repair (`part:…` or `join:…`) is at a pack or at a plug of one."""
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     own = {part.id for part in packs(bike)}
     _, _, rest = repair_id.partition(":")
     owner = rest.partition(":")[0]
@@ -115,14 +168,14 @@ def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: st
     before = standing(job.evidence.all(), job.round)
     job.round += 1
     job.save(update_fields=["round"])
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     kept = [row for row in before if stands_on(bike, core_evidence(row), repair.repair, keep)]
     for row in kept:
-        _carry(job, row)
-    failed = Evidence("tried", "failed", subject=repair.repair)
-    job.evidence.create(
-        round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(failed)
-    )
+        carried(job, row, core_evidence(row))
+    # What failed to cure it is the thing that stands there now: a new part is not suspected anew.
+    subject = f"part:{repair.made}" if repair.made else repair.repair
+    failed = Evidence("tried", "failed", subject=subject)
+    new_entry(job, actor, failed)
     readings = sum(not outlives(core_evidence(row)) for row in kept)
     words = f"{readings} readings kept" if readings else "with fresh readings"
     log.write(job, actor, "proof", f"Proof failed; round {job.round} begins, {words}")
@@ -160,18 +213,6 @@ def unanswered_cause(job: Job) -> Repair | None:
     return rows.exclude(root_cause="").last()
 
 
-def _carry(job: Job, row: EvidenceRow) -> None:
-    """Let evidence of an earlier round stand in this one, with who made it and when."""
-    job.evidence.create(
-        round=job.round,
-        at=row.at,
-        by_id=row.by_id,
-        by_name=row.by_name,
-        questioned=row.questioned,
-        **entry_fields(core_evidence(row)),
-    )
-
-
 @transaction.atomic
 def forget_counts(*, actor: Person, fault_class: str) -> int:
     """Let the proved repairs of a class move the priors of this shop no more; only a shop lead. Returns how
@@ -188,5 +229,15 @@ def withdraw_repair(*, actor: Person, job: Job) -> None:
     repair = pending_repair(job)
     if repair is None:
         raise ValidationError("No repair waits for a proof.")
-    log.write(job, actor, "repair", f"Taken back, was not done: {repair.action}")
+    log.write(job, actor, "repair", f"Undone: repair, {repair.action}")
+    before, after, at = repair.before, repair.after, repair.at
     repair.delete()
+    if after is None or before is None:
+        return
+    undo_done(job, list(job.changes_done.filter(how=ChangeDone.How.REPAIR, undone=False, at__gte=at)))
+    if job.revision_id == after.pk:
+        what = f"As in revision {before.number} again"
+        core = core_bike(before)
+        keep_description(
+            actor=actor, job=job, core=core, station="repair", what=what, how=PLANNED, same_things=True
+        )

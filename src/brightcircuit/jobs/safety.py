@@ -3,20 +3,24 @@
 Services ask here, not views.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import worked_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
+from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.shop.models import Person
+from brightcore.bike.measured import as_measured
+from brightcore.bike.model import Bike
 from brightcore.findings import Finding, hint, render
 from brightcore.matching.rules import match_findings
 from brightcore.wiring.rules import check_bike
@@ -53,15 +57,47 @@ class ShownFinding:
 
 
 def findings_of(job: Job) -> list[ShownFinding]:
-    """Return the findings of the job's bike with their waivers."""
+    """Return the findings of the job's bike as it shall be, with their waivers."""
+    return _shown(job, _found(plan_of(job)))
+
+
+def dangers_of(job: Job) -> list[ShownFinding]:
+    """Return the danger findings of the bike as it stands and as it shall be, those that were accepted among them.
+
+    A plan that puts a danger right does not take it off the bike: it stays until that is done.
+    """
+    way = way_of(job)
+    found = {finding.key: finding for finding in _found(way.plan)}
+    if way.is_whole and not way.stands_as_planned:
+        found |= {finding.key: finding for finding in _found(way.stands)}
+    return _shown(job, [finding for finding in found.values() if finding.severity == "danger"])
+
+
+def open_dangers(job: Job) -> list[ShownFinding]:
+    """Return the danger findings that nobody has accepted."""
+    return [item for item in dangers_of(job) if not item.waived]
+
+
+def _found(bike: Bike) -> tuple[Finding, ...]:
+    """Return what the rules find on a bike as it is worked with."""
+    return _found_on(as_measured(bike), timezone.localdate())
+
+
+@lru_cache(maxsize=32)
+def _found_on(core: Bike, today: date) -> tuple[Finding, ...]:
+    dangers = (finding for finding in match_findings(core) if finding.severity == "danger")
+    return (*check_bike(core, today), *dangers)
+
+
+def _shown(job: Job, found: Iterable[Finding]) -> list[ShownFinding]:
+    """Return findings in words, with the reasons for which they were accepted."""
     waivers = dict(job.waivers.filter(imported=False).values_list("key", "reason"))
     elsewhere = {w.key: f"{w.by_name}: {w.reason}" for w in job.waivers.filter(imported=True)}
-    core = worked_bike(job.revision)
-    dangers = (f for f in match_findings(core) if f.severity == "danger")
-    found = (*check_bike(core, timezone.localdate()), *dangers)
-    return [
-        ShownFinding(f, render(f), hint(f), waivers.get(f.key, ""), elsewhere.get(f.key, "")) for f in found
-    ]
+    shown = []
+    for finding in found:
+        accepted, there = waivers.get(finding.key, ""), elsewhere.get(finding.key, "")
+        shown.append(ShownFinding(finding, render(finding), hint(finding), accepted, there))
+    return shown
 
 
 Asked = Callable[[Job], list[Block]]
@@ -83,10 +119,8 @@ def blocks(job: Job) -> list[Block]:
         found.append(Block("quarantine", QUARANTINED))
     elif not arrival.is_complete:
         found.append(Block("triage", UNANSWERED))
-    for item in findings_of(job):
-        if item.finding.severity == "danger" and not item.waived:
-            words = f"{item.finding.code}: {item.text} {item.hint}"
-            found.append(Block("finding", words))
+    for item in open_dangers(job):
+        found.append(Block("finding", f"{item.finding.code}: {item.text} {item.hint}"))
     for ask in _asked:
         found += ask(job)
     return found
@@ -115,7 +149,8 @@ def require_pack_safe(job: Job) -> None:
 def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     """Accept a finding with a reason that stays on the job; danger findings need a shop lead."""
     require_open(job, actor)
-    item = next((f for f in findings_of(job) if f.finding.key == key), None)
+    every = (*findings_of(job), *dangers_of(job))
+    item = next((f for f in every if f.finding.key == key), None)
     if item is None:
         raise ValidationError("That finding is not there any more.")
     if item.finding.severity == "danger":

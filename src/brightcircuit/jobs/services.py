@@ -16,15 +16,36 @@ from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
-from brightcircuit.jobs.evidence import core_evidence, entry_fields
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.entries import new_entry
+from brightcircuit.jobs.evidence import core_evidence
+from brightcircuit.jobs.models import ChangeDone, Job
+from brightcircuit.jobs.way import (
+    Way,
+    drawn_of,
+    forget_way,
+    is_past,
+    keep_done,
+    plan_of,
+    stands_of,
+    way_of,
+    words_of,
+)
 from brightcircuit.shop.models import Person
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
 from brightcore.circuit.undescribed import newly_described
 from brightcore.errors import BrightError
+from brightcore.kinds.select import as_cable
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
-from brightcore.procedure.purpose import WAITS, purposes_of
+from brightcore.procedure.purpose import (
+    DESCRIBED,
+    SHALL,
+    WAITS,
+    changes_the_bike,
+    described_as,
+    purposes_of,
+)
+from brightcore.procedure.stands import CONNECT, FIT, Change
 from brightcore.simulation.table import Row, Table
 from brightcore.tracing.context import ARRIVAL, TOLD
 from brightcore.tracing.evidence import Evidence
@@ -53,12 +74,39 @@ def next_number() -> int:
     return (Job.objects.aggregate(Max("number"))["number__max"] or 0) + 1
 
 
+@dataclass(frozen=True, slots=True)
+class Beginning:
+    """What the description of a bike is when its job begins.
+
+    `described`: "stands", "shall", or "" for what is usual with its purpose. `new_parts`: where it is described as
+    it shall be, the parts that are not on the bike yet; none named means all of them.
+    """
+
+    described: str = ""
+    new_parts: Sequence[str] = ()
+
+
+AS_USUAL = Beginning()
+
+
 @transaction.atomic
 def create_job(
-    *, actor: Person, revision: Revision, complaint: str, symptoms: Symptoms, purposes: Sequence[str] = ()
+    *,
+    actor: Person,
+    revision: Revision,
+    complaint: str,
+    symptoms: Symptoms,
+    purposes: Sequence[str] = (),
+    beginning: Beginning = AS_USUAL,
 ) -> Job:
-    """Create a job without what its stations begin with; `stations.opening.open_job` does both."""
+    """Create a job without what its stations begin with; `stations.opening.open_job` does both.
+
+    Raises ValidationError where `described` is no answer to how the bike is described.
+    """
     require_active(actor)
+    described = beginning.described or described_as(purposes)
+    if described not in DESCRIBED:
+        raise ValidationError({"described": ["Choose one of the list."]})
     job = Job.objects.create(
         number=next_number(),
         revision=revision,
@@ -67,15 +115,81 @@ def create_job(
         opened_by=actor,
         purposes=[key for key in PURPOSE if key in purposes],
         arrived=revision,
+        follows=True,
+        plans=described == SHALL or changes_the_bike(purposes),
+        begins=Job.Begins.BARE if described == SHALL else Job.Begins.DESCRIBED,
     )
     log.write(job, actor, "opened", f"Job opened for {revision.bike.label}: {complaint}")
+    if described == SHALL and beginning.new_parts:
+        _keep_what_was_there(job, actor, set(beginning.new_parts))
     add_symptoms(job, actor, symptoms)
     return job
 
 
+def _keep_what_was_there(job: Job, actor: Person, new: set[str]) -> None:
+    """Store as found whatever of a bike described as it shall be is not among its new parts."""
+    bike = plan_of(job)
+    for part in bike.parts:
+        # A cable that leads to a new part came with it, unless somebody has named it or its far end is old too.
+        ends = {end for join in bike.joins_of(part.id) for end, _ in join.sides()} - {part.id}
+        if as_cable(part) is not None and ends and ends <= new:
+            new.add(part.id)
+    there = [Change(FIT, part.id) for part in bike.parts if part.id not in new]
+    joins = [join for join in bike.joins if not new & {join.a_part, join.b_part}]
+    there += [Change(CONNECT, join.id) for join in joins]
+    keep_done(actor=actor, job=job, changes=there, how=ChangeDone.How.FOUND)
+    names = ", ".join(part.name for part in bike.parts if part.id in new)
+    log.write(job, actor, "plan", f"Described as it shall be; new on it: {names}"[:300])
+
+
+@transaction.atomic
+def was_so_already(*, actor: Person, job: Job, changes: Sequence[str]) -> int:
+    """Say of planned changes that the bike came in so; returns how many were put right.
+
+    A part brings its connections to what stands, so that they need not be named one by one.
+    """
+    require_open(job, actor)
+    left = {change.id: change for change in way_of(job).left}
+    chosen = [left[name] for name in changes if name in left]
+    if not chosen:
+        raise ValidationError("Choose what was so already.")
+    keep_done(actor=actor, job=job, changes=chosen, how=ChangeDone.How.FOUND)
+    there = {part.id for part in stands_of(job).parts}
+    joined = []
+    for change in way_of(job).left:
+        if change.kind == CONNECT:
+            join = plan_of(job).join(change.subject)
+            if {join.a_part, join.b_part} <= there:
+                joined.append(change)
+    keep_done(actor=actor, job=job, changes=joined, how=ChangeDone.How.FOUND)
+    log.write(job, actor, "plan", f"Was so already: {len(chosen)} change{'s' if len(chosen) > 1 else ''}")
+    return len(chosen)
+
+
+@transaction.atomic
+def say_what_edits_are(*, actor: Person, job: Job, plans: bool) -> None:
+    """Say whether editing the description plans a change from now on, or describes better what stands."""
+    require_open(job, actor)
+    job.plans = plans
+    job.save(update_fields=["plans"])
+    words = "plan what shall be" if plans else "describe the bike as it stands"
+    log.write(job, actor, "plan", f"Edits of the description now {words}")
+
+
+@transaction.atomic
+def say_what_is_opened(*, actor: Person, job: Job, parts: Sequence[str]) -> None:
+    """Say which parts this job opens; only then does the order of work open any."""
+    require_open(job, actor)
+    known = {part.id: part.name for part in plan_of(job).parts}
+    job.opens = [name for name in known if name in parts]
+    job.save(update_fields=["opens"])
+    words = ", ".join(known[name] for name in job.opens) or "nothing"
+    log.write(job, actor, "plan", f"This job opens: {words}")
+
+
 def add_symptoms(job: Job, actor: Person, symptoms: Symptoms) -> None:
     """Store symptoms as looks of then or now; what this bike's model does not have is logged."""
-    scenes = Table(circuit_of(core_bike(job.revision)), [Row()]).scenes
+    scenes = Table(circuit_of(drawn_of(job)), [Row()]).scenes
     for name, sometimes in symptoms.told.items():
         words = BY_ID[name].words + (", sometimes" if sometimes else "")
         words += f", {state_of(symptoms.when).told}" if symptoms.when else ""
@@ -96,9 +210,7 @@ def _keep(job: Job, actor: Person, words: str, items: Sequence[Evidence]) -> Non
         log.write(job, actor, "symptom", f"Not modelled on this bike. {words}")
         return
     for item in items:
-        job.evidence.create(
-            round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item)
-        )
+        new_entry(job, actor, item)
     log.write(job, actor, "symptom", words)
 
 
@@ -119,9 +231,7 @@ def keep_past(*, actor: Person, job: Job, found: Mapping[str, str]) -> None:
             row.save(update_fields=["undone"])
     for value, place in sorted(wanted - set(standing)):
         item = Evidence("past", value, subject=place)
-        job.evidence.create(
-            round=job.round, at=timezone.now(), by=actor, by_name=str(actor), **entry_fields(item)
-        )
+        new_entry(job, actor, item)
 
 
 @transaction.atomic
@@ -132,7 +242,7 @@ def set_hand(*, actor: Person, job: Job, spares: Sequence[str], donor: Revision 
     require_open(job, actor)
     if donor is not None and donor.bike_id == job.revision.bike_id:
         raise ValidationError("Donor: choose another bike than this one.")
-    known = {part.id: part.name for part in core_bike(job.revision).parts}
+    known = {part.id: part.name for part in stands_of(job).parts}
     job.spares = [part for part in known if part in spares]
     job.donor = donor
     job.save(update_fields=["spares", "donor"])
@@ -168,24 +278,77 @@ def ready_core(job: Job, actor: Person) -> Bike:
 
 
 @transaction.atomic
-def keep_description(*, actor: Person, job: Job, core: Bike, station: str, what: str) -> None:
-    """Store a changed description as the next revision of the bike and move the job onto it."""
+def keep_description(
+    *, actor: Person, job: Job, core: Bike, station: str, what: str, how: str = "", same_things: bool = False
+) -> None:
+    """Store a changed description as the next revision of the bike and move the job onto it.
+
+    `how` it is meant: "planned", or as a `ChangeDone.How`; "" as the job takes its edits. `same_things`: what comes
+    with it was described before and is the same thing again.
+    """
     ready_core(job, actor)
-    add_revision(actor=actor, bike=job.revision.bike, core=core, base=job.revision.number, what=what)
+    before = way_of(job)
+    add_revision(
+        actor=actor,
+        bike=job.revision.bike,
+        core=core,
+        base=job.revision.number,
+        what=what,
+        same_things=same_things,
+    )
     log.write(job, actor, station, what[:300])
-    use_newest_revision(actor=actor, job=job)
+    _move_to_newest(actor, job, before, how)
 
 
-def _lost_evidence(job: Job, newest: Revision) -> list[str]:
-    """Return the evidence of a job that names what a description does not have, in words."""
-    entries = list(job.evidence.filter(undone=False))
-    if not entries:
+PLANNED = "planned"
+"""How an edit is meant that is still to be done on the bike."""
+
+
+def _move_to_newest(actor: Person, job: Job, before: Way, how: str = "") -> None:
+    """Let a job stand on the newest description of its bike, and take what is new in it as it is meant.
+
+    Raises ValidationError where evidence of the job would lose its place.
+    """
+    newest, old = latest_revision(job.revision.bike), job.revision
+    if newest.pk == old.pk:
+        return
+    meant = how or (PLANNED if job.plans else ChangeDone.How.FOUND)
+    job.revision = newest
+    forget_way(job)
+    if job.follows and meant != PLANNED:
+        open_before = set(before.left)
+        fresh = [change for change in way_of(job).left if change not in open_before]
+        keep_done(
+            actor=actor, job=job, changes=fresh, how=meant, words=words_of(fresh, before.stands, plan_of(job))
+        )
+    lost = _lost_evidence(job)
+    if lost:
+        words = "; ".join(lost[:MOST_LOST])
+        job.revision = old
+        forget_way(job)
+        raise ValidationError(f"Evidence of this job would lose its place; undo it first: {words}")
+    job.save(update_fields=["revision"])
+    _answer_asked(job, actor, before.stands)
+    log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old.number})")
+
+
+def _lost_evidence(job: Job) -> list[str]:
+    """Return the evidence of this round that names what the bike as it stands does not have, in words.
+
+    What was read on a thing that this job has exchanged keeps its place: it was read on that thing.
+    """
+    entries = list(job.evidence.filter(undone=False, round=job.round))
+    way = way_of(job)
+    if not entries or not way.is_whole:
         return []
-    table = Table(circuit_of(core_bike(newest)), [Row()])
+    table = Table(circuit_of(way.stands), [Row()])
     lost = []
     for entry in entries:
+        item = core_evidence(entry)
+        if is_past(way, entry):
+            continue
         try:
-            validate(table, core_evidence(entry))
+            validate(table, item)
         except BrightError as error:
             lost.append(f"{entry}: {error}")
     return lost
@@ -198,23 +361,36 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
     Raises ValidationError where evidence of this job names what the new description no longer has.
     """
     require_open(job, actor)
-    newest = latest_revision(job.revision.bike)
-    if newest.pk == job.revision_id:
+    if latest_revision(job.revision.bike).pk == job.revision_id:
         raise ValidationError("The job uses the newest description already.")
-    lost = _lost_evidence(job, newest)
-    if lost:
-        words = "; ".join(lost[:MOST_LOST])
-        raise ValidationError(f"Evidence of this job would lose its place; undo it first: {words}")
-    before, old = job.revision, job.revision.number
-    job.revision = newest
-    job.save(update_fields=["revision"])
-    _answer_asked(job, actor, before)
-    log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old})")
+    _move_to_newest(actor, job, way_of(job))
 
 
-def _answer_asked(job: Job, actor: Person, before: Revision) -> None:
+def follow_edit(actor: Person, revision: Revision) -> None:
+    """Let the one open job of a bike follow an edit made on the describing pages.
+
+    With two jobs open nobody can tell whose plan it is, and where evidence would lose its place somebody has to
+    decide: the job then says that there is a newer description.
+    """
+    jobs = list(
+        Job.objects.filter(revision__bike=revision.bike, status=Job.Status.OPEN).select_related("revision")
+    )
+    if len(jobs) != 1 or jobs[0].revision_id == revision.pk or jobs[0].revision.number != revision.number - 1:
+        return
+    job = jobs[0]
+    try:
+        with transaction.atomic():
+            _move_to_newest(actor, job, way_of(job))
+    except ValidationError:
+        return
+
+
+def _answer_asked(job: Job, actor: Person, before: Bike) -> None:
     """Take "something more is on this line" out of the reckoning where the new description has it now."""
-    nets, now = (circuit_of(core_bike(revision)).nets for revision in (before, job.revision))
+    asked = job.evidence.filter(undone=False, kind="ask", value="yes")
+    if not asked.exists() or not way_of(job).is_whole:
+        return
+    nets, now = (circuit_of(bike).nets for bike in (before, stands_of(job)))
     for row in job.evidence.filter(undone=False, kind="ask", value="yes"):
         found = newly_described(nets, now, row.subject)
         if not found:

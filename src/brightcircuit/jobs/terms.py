@@ -5,6 +5,7 @@ from functools import lru_cache
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.shop.queries import paces
 from brightcore.bike.model import Bike, Part
 from brightcore.kinds import REGISTRY
@@ -20,7 +21,7 @@ def terms_of(job: Job) -> Terms:
     known = paces()
     missing = set()
     if job.spares is not None:
-        every = swappable(core_bike(job.revision))
+        every = swappable(stands_of(job))
         missing = {f"swap {part.id}" for part in every if part.id not in job.spares}
     return Terms(
         frozenset(job.skipped_tests) | missing,
@@ -39,28 +40,14 @@ def halves_to_hand(job: Job) -> frozenset[str]:
     """Return the halves of the job's donor against which nothing speaks."""
     if job.donor is None:
         return frozenset()
-    return frozenset(half for half, problems in problems_with(job.revision, job.donor) if not problems)
+    return frozenset(half for half, problems in problems_with(stands_of(job), job.donor) if not problems)
 
 
-def problems_with(revision: Revision, donor: Revision) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    """Return (half, why it should not be lent) for a bike and a donor."""
-    return _problems(_Pair(revision, donor))
-
-
-class _Pair:
-    """A bike and a donor, alike where their descriptions are."""
-
-    def __init__(self, revision: Revision, donor: Revision) -> None:
-        self.revision, self.donor = revision, donor
-        self.key = (revision.sha256, donor.sha256)
-
-    def __hash__(self) -> int:
-        return hash(self.key)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Pair) and self.key == other.key
+def problems_with(bike: Bike, donor: Revision) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """Return (half, why it should not be lent) for a bike as it stands and a donor."""
+    return _problems(bike, core_bike(donor))
 
 
 @lru_cache(MOST_PAIRS)
-def _problems(pair: _Pair) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    return tuple(half_problems(core_bike(pair.revision), core_bike(pair.donor)).items())
+def _problems(bike: Bike, donor: Bike) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    return tuple(half_problems(bike, donor).items())

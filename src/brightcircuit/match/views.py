@@ -8,13 +8,13 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from brightcircuit.bikes.translate import core_bike, worked_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import keep_description
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import plan_of as way_plan
 from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import defaults, read_money, read_riding, read_variant
@@ -22,6 +22,7 @@ from brightcircuit.match.sections import Question, section_context
 from brightcircuit.match.services import add_variant, ask, drop_variant
 from brightcircuit.match.space import changed_space, space_context
 from brightcircuit.stations.frame import job_frame
+from brightcore.bike.measured import as_measured
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, RangeError
 from brightcore.matching.cost import Option
@@ -31,7 +32,7 @@ from brightcore.tracing.advice import conclude
 def plan_of(job: Job) -> dict[str, Any]:
     """Return the plan of a job, filled up with what nobody has asked yet."""
     row = MatchPlan.objects.filter(job=job).first()
-    return defaults(core_bike(job.revision).info.load_mass_kg) | (row.data if row else {})
+    return defaults(way_plan(job).info.load_mass_kg) | (row.data if row else {})
 
 
 PAGE_OF = {
@@ -68,7 +69,7 @@ def section_page(request: HttpRequest, job_uuid: uuid.UUID, section: str) -> Htt
 def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show whether parts go where they are to go; take what is measured."""
     job = changing(request, job_uuid)
-    bike = core_bike(job.revision)
+    bike = way_plan(job)
     errors: dict[str, str] = {}
     if request.method == "POST":
         space, what, errors = changed_space(bike, request.POST, request.POST.getlist("part"))
@@ -115,7 +116,7 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
         return errors
     if action == "tally":
         errors = {}
-        names = tuple(p.id for p in core_bike(job.revision).parts)
+        names = tuple(p.id for p in way_plan(job).parts)
         prices = read_money(data, "price", names, errors)
         minutes = read_money(data, "tally", ("min",), errors).get("min", 0.0)
         if not errors:
@@ -136,8 +137,8 @@ def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) 
     found = job_trace(job)
     typed = request.POST if errors else {}
     question = Question(
-        worked_bike(job.revision),
-        core_bike(job.revision),
+        as_measured(way_plan(job)),
+        way_plan(job),
         plan_of(job),
         typed,
         errors,

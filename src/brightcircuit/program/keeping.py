@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
-from brightcircuit.jobs.evidence import entry_fields
+from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_safe
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.program.link_services import line_of, look_live
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import hand_over
@@ -62,7 +62,7 @@ def keep_reading(*, actor: Person, job: Job, part: str, name: str) -> str:
     require_safe(job)
     if name not in AS_READ:
         raise ValidationError("Choose one of the list.")
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     at = place_of(bike, bike.part(part), name)
     if at is None:
         raise ValidationError("The device has no pin for that.")
@@ -72,15 +72,7 @@ def keep_reading(*, actor: Person, job: Job, part: str, name: str) -> str:
         check_evidence(Table(circuit_of(bike), [Row()]), (item,))
     except FormatError as error:
         raise ValidationError(str(error.problems[0])) from None
-    job.evidence.create(
-        round=job.round,
-        at=timezone.now(),
-        by=actor,
-        by_name=str(actor),
-        client=f"link-{uuid.uuid4()}",
-        minutes=MINUTES_EACH,
-        **entry_fields(item),
-    )
+    new_entry(job, actor, item, client=f"link-{uuid.uuid4()}", minutes=MINUTES_EACH)
     log.write(job, actor, "evidence", f"{item} over the link")
     return f"Kept for Trace: {value:.2f} V."
 
@@ -90,7 +82,7 @@ def sweep_to_set(
 ) -> str:
     """Hand a sweep of the throttle to Set, where its supply is still to be read; returns what to say."""
     line_of(job, part)
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     grips = bike.having(ThrottleSpec)
     if not grips:
         raise ValidationError("No throttle is described on this bike.")

@@ -8,12 +8,12 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import worked_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.safety import QUARANTINED, require_pack_safe, require_safe
+from brightcircuit.jobs.way import worked_stands
 from brightcircuit.link.lines import let_go, port_of
 from brightcircuit.link.transport import Address, AddressError, read_address
 from brightcircuit.program.models import Line, Run, Told
@@ -329,7 +329,7 @@ def _stage(port: Port, found: Stage, job: Job, device: Device) -> tuple[dict[str
             return {}, [failed(found, reason)]
         if status == DONE:
             values = {name: value for name, value in results(port).items() if name in found.results}
-            bike = worked_bike(job.revision)
+            bike = worked_stands(job)
             return values, found.judge(bike, device.part, values)
     return {}, [failed(found, 0)]
 

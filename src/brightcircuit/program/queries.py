@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.models import Otherwise, Plan, ShopProfile, Snapshot, Told
 from brightcircuit.shop.people import the_shop
 from brightcore.bike.measured import as_measured
@@ -112,7 +112,7 @@ def aim_of(job: Job) -> Aim:
     """Return what the bike is to be: as asked on Program, else by its description and place."""
     row = Plan.objects.filter(job=job).first()
     data = row.data if row else {}
-    info, shop = core_bike(job.revision).info, the_shop()
+    info, shop = plan_of(job).info, the_shop()
     limit, why = float(data.get("limit_kmh") or 0.0), str(data.get("limit_why") or "as asked for")
     if not limit and info.speed_limit_kmh:
         limit, why = info.speed_limit_kmh, "as the bike is described"
@@ -133,12 +133,12 @@ def aim_of(job: Job) -> Aim:
 
 def programmed(job: Job) -> bool:
     """Whether any device of the bike has a profile; without one there is nothing to work out."""
-    return bool(core_bike(job.revision).profiles)
+    return bool(plan_of(job).profiles)
 
 
 def devices_of(job: Job) -> tuple[Device, ...]:
     """Return every device of the job's bike that can be programmed."""
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     known, named = profiles(), dict(bike.profiles)
     kinds = [(part, kind) for spec, kind in DEVICE_OF for part in bike.parts if isinstance(part.spec, spec)]
     of = {part.id: known.get(named.get(part.id, "")) for part, _ in kinds}
@@ -237,7 +237,7 @@ def _rows(
 
 def findings_of(job: Job, devices: tuple[Device, ...]) -> tuple[ValueFinding, ...]:
     """Return what the values mean together, as far as they were read."""
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     values = {
         (device.part.id, row.parameter.role): row.parameter.to_role(row.has)
         for device in devices

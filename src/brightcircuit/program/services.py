@@ -7,13 +7,13 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe
 from brightcircuit.jobs.services import keep_description
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.models import Otherwise, Plan, ShopProfile, Snapshot, Told
 from brightcircuit.program.queries import Device, Row, devices_of, profiles, snapshots_elsewhere
 from brightcircuit.shop.models import Person
@@ -56,7 +56,7 @@ def read_value(item: Parameter, text: str) -> float:
 def name_profile(*, actor: Person, job: Job, part: str, profile: str) -> None:
     """Say what kind of device a part is; the bike's description keeps it."""
     require_open(job, actor)
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     if profile and profile not in profiles():
         raise ValidationError({"profile": ["Choose one of the list."]})
     if part not in {p.id for p in bike.parts}:
@@ -177,7 +177,7 @@ def take_snapshot(*, actor: Person, job: Job, part: str, title: str) -> Snapshot
 
 def _describe(actor: Person, job: Job, device: Device) -> None:
     """Let the description of the bike say what was read, of what circuits and rides are worked out from."""
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     read = {
         row.parameter.role: row.parameter.to_role(row.has)
         for row in device.rows

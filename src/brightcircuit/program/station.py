@@ -3,9 +3,9 @@
 from collections.abc import Collection
 from datetime import datetime
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.help import HELP
 from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Otherwise, Plan, Snapshot, Told
@@ -173,7 +173,7 @@ def record(job: Job) -> list[RecordPart]:
 
 def live_words(job: Job, actor: Person, names: Collection[str]) -> list[str]:
     """Return what the devices on this job's lines read now, by device; raises ValidationError."""
-    titles = {part.id: part.name for part in core_bike(job.revision).parts}
+    titles = {part.id: part.name for part in plan_of(job).parts}
     found = []
     for line in job.lines.all():
         values = look_live(actor=actor, job=job, part=line.part)

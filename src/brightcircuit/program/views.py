@@ -10,13 +10,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.models import Plan, ShopProfile, Snapshot
 from brightcircuit.program.queries import (
     Device,
@@ -67,7 +67,7 @@ def checks_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except ValidationError as error:
             errors = _errors(error)
     devices = seen_devices(job)
-    names = {part.id: part.name for part in core_bike(job.revision).parts}
+    names = {part.id: part.name for part in plan_of(job).parts}
     plan, typed = Plan.objects.filter(job=job).first(), request.POST.dict() if errors else {}
     context = {
         "found": [(item, [(p, names[p]) for p in item.parts]) for item in findings_of(job, devices)],

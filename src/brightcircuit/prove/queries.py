@@ -3,9 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.jobs.changed import changes_of, repaired_parts
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.prove.models import Proved
 from brightcircuit.stations.registry import worked_parts
 from brightcore.procedure.proofs import proofs_of
@@ -35,7 +36,7 @@ class Row:
 
 def case_of(job: Job) -> ProofCase:
     """Return what the proofs of a job are worked out from."""
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     changes = changes_of(job)
     touched = changes.touched | repaired_parts(job) | worked_parts(job)
     return ProofCase(
@@ -62,7 +63,7 @@ def has_link(job: Job) -> bool:
 
 def symptoms_of(job: Job) -> list[tuple[str, str]]:
     """Return (id, words) of what this bike can show when it is not well."""
-    scenes = {scene.id: scene for scene in scenes_of(circuit_of(core_bike(job.revision)))}
+    scenes = {scene.id: scene for scene in scenes_of(circuit_of(stands_of(job)))}
     return [(symptom.id, symptom.words) for symptom in applicable(scenes)]
 
 

@@ -8,11 +8,11 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.prove.models import RideRow
 from brightcircuit.prove.ride_services import CHARTED, take_ride, undo_ride, use_on_match
 from brightcircuit.stations.frame import job_frame
@@ -87,6 +87,6 @@ def _shown(job: Job, row: RideRow) -> dict[str, Any]:
         "row": row,
         "figures": figures,
         "pictures": pictures,
-        "correction": speed_words(row.told.get("speed_ratio"), circumference_mm(core_bike(job.revision))),
+        "correction": speed_words(row.told.get("speed_ratio"), circumference_mm(stands_of(job))),
         "for_match": tells_range(row.told),
     }

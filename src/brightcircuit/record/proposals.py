@@ -3,9 +3,9 @@
 from dataclasses import replace
 from decimal import Decimal
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import stands_of
 from brightcore.kinds.select import packs
 from brightcore.matching.cost import usual_options
 from brightcore.procedure.costing import CENT, Proposal, repair_proposal
@@ -17,7 +17,7 @@ FROM_MAKER = ("rebuild", "controller", "pack")
 
 def proposals_of(job: Job) -> list[Proposal]:
     """Return what may be offered, the repair first: figures of Match where it has any, else usual ones."""
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     plan = getattr(job, "match_plan", None)
     asked = plan.data if plan else {}
     locked = bool(asked.get("locked")) or "rescue" in job.purposes

@@ -10,18 +10,9 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.repairs import is_proved, unanswered_cause
-from brightcircuit.jobs.safety import findings_of
+from brightcircuit.jobs.safety import open_dangers
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import speaks_against, station_done
-
-
-def open_dangers(job: Job) -> list[str]:
-    """Return the danger findings of the bike that nobody has accepted: no bike leaves with one in silence."""
-    return [
-        f"{item.finding.code} {item.text}"
-        for item in findings_of(job)
-        if item.finding.severity == "danger" and not item.waived
-    ]
 
 
 @transaction.atomic
@@ -29,7 +20,7 @@ def close_job(*, actor: Person, job: Job, reason: str) -> None:
     """Close a job. Without a passed proof in its last round a reason is needed."""
     require_open(job, actor)
     proved = is_proved(job) or station_done(job, "prove")
-    failed = [*speaks_against(job), *open_dangers(job)]
+    failed = [*speaks_against(job), *(f"{d.finding.code} {d.text}" for d in open_dangers(job))]
     if failed and not (actor.is_lead and reason.strip()):
         words = "; ".join(failed)
         raise ValidationError(f"Not proven: {words}. A shop lead may let it go with a reason.")

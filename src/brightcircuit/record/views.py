@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.shown import Shown
@@ -27,11 +27,13 @@ from brightcircuit.jobs.models import Job, LogEntry, Repair
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
+from brightcircuit.jobs.safety import open_dangers
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.record.models import CostLine, Offer, Warranty
 from brightcircuit.record.pictures import Picture, pictures_of
 from brightcircuit.record.queries import lines_of, offers_of, tally_of, warranty_of
-from brightcircuit.record.services import close_job, open_dangers, reopen_job
+from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.shop.models import Shop
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, with_contact
@@ -158,7 +160,7 @@ def _titles(job: Job) -> list[str]:
     entries = list(job.evidence.all())
     if not entries:
         return []
-    bench = plain_bench(circuit_of(core_bike(job.revision)))
+    bench = plain_bench(circuit_of(stands_of(job)))
     repairs = {row.repair: row.action for row in job.repairs.all()}
     return [plain_title(bench, core_evidence(entry), repairs) for entry in entries]
 
@@ -171,7 +173,7 @@ def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
     """Return what the rider's sheet of a job shows."""
-    bike, changes = core_bike(job.revision), changes_of(job)
+    bike, changes = stands_of(job), changes_of(job)
     repairs = [row.action for row in job.repairs.exclude(proof=Repair.Proof.FAILED)]
     touched = changes.touched | repaired_parts(job) | worked_parts(job)
     on = timezone.localdate(job.closed) if job.closed else timezone.localdate()
@@ -188,7 +190,7 @@ def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the shop's sheet as PDF, with its pictures."""
     job = get_object_or_404(whole_job(job_uuid))
-    drawing = drawing_of(core_bike(job.revision))
+    drawing = drawing_of(stands_of(job))
     line = picture(drawing.line(drawing.lights(job_trace(job, 3.0).trace)))
     context = sheet_of(job, paper=True).context() | {"line_picture": line}
     return _pdf(request, job, "record/sheet.html", context, "sheet")
@@ -240,6 +242,6 @@ def _cell(entry: EvidenceRow, column: str) -> str:
 def line_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the Line as it is lit now."""
     job = get_object_or_404(whole_job(job_uuid))
-    drawing = drawing_of(core_bike(job.revision))
+    drawing = drawing_of(stands_of(job))
     svg = drawing.line(drawing.lights(job_trace(job, 3.0).trace))
     return download(svg, "image/svg+xml", f"job-{job.number}-line.svg")

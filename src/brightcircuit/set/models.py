@@ -31,13 +31,14 @@ class Sheet(models.Model):
 class Calibration(Standing):
     """A calibration: who, when, with what, readings as typed, verdict, values. Never changed; undo marks it.
 
-    `of`: hash of what it was set on, as described then. A waiver is one of state `waived` with its reason.
+    `about`: what it was set on was called so then; `of`: its hash, as described then. A waiver is one of state `waived` with its reason.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="calibrations")
     uuid = models.UUIDField(default=uuid.uuid4, editable=False)
     instrument = models.CharField(max_length=30)
     subject = models.CharField(max_length=120, blank=True)
+    about = models.CharField(max_length=120, blank=True)
     of = models.CharField(max_length=64, blank=True)
     typed = models.JSONField(default=dict)
     options = models.JSONField(default=dict)

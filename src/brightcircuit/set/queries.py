@@ -6,8 +6,8 @@ from datetime import datetime
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.shop.people import the_shop
 from brightcore.bike.measured import mark_of
@@ -89,7 +89,7 @@ def options_of(sheet: Sheet) -> dict[str, str]:
 
 def rows_of(job: Job) -> list[Row]:
     """Return what there is to set on the job's bike, and where each stands."""
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     newest: dict[tuple[str, str], Calibration] = {}
     for found in job.calibrations.filter(undone=False):
         newest[found.instrument, found.subject] = found

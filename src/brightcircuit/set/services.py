@@ -9,13 +9,14 @@ from django.db import transaction
 from django.utils import timezone
 
 from brightcircuit.bikes.queries import latest_revision
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
-from brightcircuit.jobs.evidence import entry_fields
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.entries import new_entry
+from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.jobs.services import keep_description
+from brightcircuit.jobs.way import name_of, plan_of, stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.set.queries import last_values, measured_by, options_of, sheet_of, standing
 from brightcircuit.shop.models import Person
@@ -46,7 +47,7 @@ def _instrument(job: Job, key: str, subject: str) -> Instrument:
         found = instrument(key)
     except UnknownNameError as error:
         raise ValidationError(str(error)) from None
-    if subject not in {item.id for item in found.subjects(core_bike(job.revision))}:
+    if subject not in {item.id for item in found.subjects(stands_of(job))}:
         raise ValidationError("That is not on this bike any more.")
     return found
 
@@ -88,7 +89,7 @@ def take_reading(
     require_open(job, actor)
     found = _instrument(job, key, subject)
     sheet = sheet_of(job, key, subject)
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     step = next(
         (s for s in found.steps(bike, subject, sheet.typed | options_of(sheet)) if s.id == step_id), None
     )
@@ -119,7 +120,7 @@ def _time_again(
     actor: Person, job: Job, found: Instrument, sheet: Sheet, step: Step, minutes: float | None
 ) -> None:
     """Start the timer of a step while another look is to come, stop it where none is."""
-    steps = found.steps(core_bike(job.revision), sheet.subject, sheet.typed | options_of(sheet))
+    steps = found.steps(stands_of(job), sheet.subject, sheet.typed | options_of(sheet))
     reading = read_all([item for other in steps for item in other.fields], sheet.typed)
     following = next_step(steps, reading)
     where: dict[str, Any] = {"actor": actor, "job": job, "key": found.key, "subject": sheet.subject}
@@ -136,7 +137,7 @@ def take_log(
     found = _instrument(job, key, subject)
     if not found.takes_log:
         raise ValidationError("This instrument takes no file.")
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     try:
         typed = found.from_log(bike, subject, read_log(content))
     except BrightError as error:
@@ -170,7 +171,7 @@ def choose_for_shop(*, actor: Person, job: Job, key: str, subject: str) -> None:
 
 def verdict(job: Job, found: Instrument, sheet: Sheet) -> Verdict:
     """Return what the readings of a sheet mean."""
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     reading = read_all(found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed)
     last, _ = last_values(job, found.key, sheet.subject)
     return found.judge(bike, sheet.subject, reading, options_of(sheet), last)
@@ -191,7 +192,8 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
         job=job,
         instrument=key,
         subject=subject,
-        of=mark_of(core_bike(job.revision), subject),
+        about=name_of(job, subject),
+        of=mark_of(stands_of(job), subject),
         typed=sheet.typed,
         options=options_of(sheet),
         state=result.state,
@@ -214,9 +216,19 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
     return made
 
 
+def _is_planned(job: Job, subject: str) -> bool:
+    """Return whether what was measured stays on the bike; a part that leaves takes its values along."""
+    owner = subject.partition(".")[0]
+    return not owner or owner not in {part.id for part in stands_of(job).parts} - {
+        part.id for part in plan_of(job).parts
+    }
+
+
 def _describe(actor: Person, job: Job, found: Instrument, sheet: Sheet) -> None:
     """Put what a sheet says of the description into the bike, where the job uses its newest one."""
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
+    if not _is_planned(job, sheet.subject):
+        return
     reading = read_all(found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed)
     changed = found.described(bike, sheet.subject, reading)
     if changed != bike and latest_revision(job.revision.bike).pk == job.revision_id:
@@ -231,9 +243,9 @@ def _into_bike(actor: Person, job: Job, made: Calibration, what: str) -> None:
     stand = standing(job, made.instrument, made.subject).filter(state="good").last()
     values = measured_by(stand) if stand else []
     gone = {(made.subject, value["name"]) for value in made.values} - {(v.part, v.name) for v in values}
-    core = core_bike(job.revision)
+    core = plan_of(job)
     changed = with_measured(core, values, gone)
-    if changed == core:
+    if changed == core or not _is_planned(job, made.subject):
         return
     if latest_revision(job.revision.bike).pk != job.revision_id:
         log.write(job, actor, "set", "Not put into the bike: this job uses an older description of it.")
@@ -248,7 +260,7 @@ def _mark(made: Calibration) -> str:
 
 def _as_evidence(actor: Person, job: Job, found: Instrument, made: Calibration) -> None:
     """Let Trace know what was read between two pins; undone with the calibration."""
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     reading = read_all(found.fields(bike, made.subject, made.typed | made.options), made.typed)
     table = Table(circuit_of(bike), [Row()])
     for at in found.readings(bike, made.subject):
@@ -259,15 +271,7 @@ def _as_evidence(actor: Person, job: Job, found: Instrument, made: Calibration) 
             check_evidence(table, (item,))
         except FormatError:
             continue  # what this bike's circuit does not have is kept here alone
-        job.evidence.create(
-            round=job.round,
-            at=made.at,
-            by=actor,
-            by_name=str(actor),
-            client=_mark(made),
-            minutes=MINUTES_EACH,
-            **entry_fields(item),
-        )
+        new_entry(job, actor, item, at=made.at, client=_mark(made), minutes=MINUTES_EACH)
 
 
 @transaction.atomic
@@ -279,11 +283,13 @@ def repin(*, actor: Person, job: Job, uuid: str) -> str:
     if made is None or not ran:
         raise ValidationError("No way has run yet.")
     try:
-        core = repinned(core_bike(job.revision), made.subject, ran)
+        core = repinned(plan_of(job), made.subject, ran)
     except BrightError as error:
         raise ValidationError(str(error)) from None
     what = f"Phases and halls as they ran: {words_of(ran)}"
-    keep_description(actor=actor, job=job, core=core, station="set", what=what)
+    # They ran so: the pins have been moved already, whatever the job takes its edits for.
+    how = ChangeDone.How.STEP if job.plans else ChangeDone.How.FOUND
+    keep_description(actor=actor, job=job, core=core, station="set", what=what, how=how)
     made.of = mark_of(core, made.subject)
     made.save(update_fields=["of"])
     _into_bike(actor, job, made, "Measured: crossing of phases and halls")
@@ -310,7 +316,8 @@ def waive(*, actor: Person, job: Job, key: str, subject: str, reason: str) -> No
         job=job,
         instrument=key,
         subject=subject,
-        of=mark_of(core_bike(job.revision), subject),
+        about=name_of(job, subject),
+        of=mark_of(stands_of(job), subject),
         state="waived",
         title=reason.strip()[:LONGEST],
         at=timezone.now(),
@@ -342,7 +349,7 @@ def start_timer(*, actor: Person, job: Job, key: str, subject: str, minutes: flo
     if not 1 <= minutes <= MOST_MINUTES:
         raise ValidationError({"minutes": [f"From 1 to {MOST_MINUTES} minutes."]})
     job.timers.filter(instrument=key, subject=subject, done=False).update(done=True)
-    title = next(item.title for item in found.subjects(core_bike(job.revision)) if item.id == subject)
+    title = next(item.title for item in found.subjects(stands_of(job)) if item.id == subject)
     made = Timer.objects.create(
         job=job,
         instrument=key,

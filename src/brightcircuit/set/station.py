@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from typing import Any
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.help import HELP
 from brightcircuit.set.models import Calibration
 from brightcircuit.set.queries import due_timers, rows_of
@@ -17,7 +17,19 @@ from brightcore.procedure.next_thing import NextThing
 from brightcore.setting import instrument
 from brightcore.setting.contract import STATES
 
-STORED = ("instrument", "subject", "of", "typed", "options", "state", "title", "findings", "values", "meter")
+STORED = (
+    "instrument",
+    "subject",
+    "about",
+    "of",
+    "typed",
+    "options",
+    "state",
+    "title",
+    "findings",
+    "values",
+    "meter",
+)
 
 SCHEMA: JsonObject = {
     "type": "array",
@@ -27,6 +39,7 @@ SCHEMA: JsonObject = {
         "properties": {
             "instrument": {"type": "string", "maxLength": 30},
             "subject": {"type": "string", "maxLength": 120},
+            "about": {"type": "string", "maxLength": 120},
             "of": {"type": "string", "maxLength": 64},
             "typed": {"type": "object", "additionalProperties": {"type": "string", "maxLength": 200}},
             "options": {"type": "object", "additionalProperties": {"type": "string", "maxLength": 40}},
@@ -95,11 +108,10 @@ def _value_words(value: JsonObject) -> str:
 def record(job: Job) -> list[RecordPart]:
     """Return what was set, with its values."""
     lines = []
-    names = {part.id: part.name for part in core_bike(job.revision).parts}
     for row in job.calibrations.filter(undone=False):
         values = "; ".join(_value_words(value) for value in row.values)
         title = instrument(row.instrument).title
-        of = f", {names.get(row.subject, row.subject)}" if row.subject else ""
+        of = f", {row.about or row.subject}" if row.subject else ""
         words = f"waived: {row.title}" if row.state == "waived" else row.title
         lines.append(f"{title}{of}: {words}{f' ({values})' if values else ''}, {row.by_name}")
     return [RecordPart("Set", tuple(lines))] if lines else []
@@ -116,7 +128,7 @@ def take_over(
 ) -> None:
     """Take readings that another station has made as those of an instrument, step by step."""
     found = instrument(key)
-    for step in found.steps(core_bike(job.revision), subject, {}):
+    for step in found.steps(stands_of(job), subject, {}):
         if any(item.id in typed for item in step.fields):
             what: dict[str, Any] = {"actor": actor, "job": job, "key": key, "subject": subject}
             take_reading(**what, step_id=step.id, typed=typed, ticked=ticked)

@@ -11,13 +11,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.models import Calibration, Sheet
 from brightcircuit.set.queries import last_values, options_of, rows_of, sheet_of, standing
 from brightcircuit.set.services import (
@@ -75,7 +75,7 @@ def instrument_page(request: HttpRequest, job_uuid: uuid.UUID, key: str, subject
         found = instrument(key)
     except UnknownNameError:
         raise Http404("There is no such instrument.") from None
-    if subject not in {item.id for item in found.subjects(core_bike(job.revision))}:
+    if subject not in {item.id for item in found.subjects(stands_of(job))}:
         raise Http404("That is not on this bike.")
     errors: dict[str, list[str]] = {}
     if request.method == "POST":
@@ -190,7 +190,7 @@ def _gates(bike: Bike, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
 def _context(
     request: HttpRequest, job: Job, found: Instrument, subject: str, errors: dict[str, list[str]]
 ) -> dict[str, Any]:
-    bike, sheet = core_bike(job.revision), sheet_of(job, found.key, subject)
+    bike, sheet = stands_of(job), sheet_of(job, found.key, subject)
     options = options_of(sheet)
     steps = found.steps(bike, subject, sheet.typed | options)
     reading = read_all([item for step in steps for item in step.fields], sheet.typed)

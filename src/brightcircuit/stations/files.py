@@ -8,12 +8,13 @@ from django.utils import timezone
 
 from brightcircuit.bikes.models import Revision, RiderContact
 from brightcircuit.bikes.services import set_contact, store_bike
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
 from brightcircuit.jobs.evidence import entry_document
 from brightcircuit.jobs.models import Job, LogEntry
 from brightcircuit.jobs.services import next_number
+from brightcircuit.jobs.way import drawn_of
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import Restoring, stations
 from brightcore.errors import FormatError, Problem
@@ -52,7 +53,7 @@ def export_job(job: Job) -> JsonObject:
         head["stations"] = parts
     entries = [entry_document(entry) for entry in job.evidence.all()]
     lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
-    return job_document(bike_document(core_bike(job.revision)), head, entries, lines)
+    return job_document(bike_document(drawn_of(job)), head, entries, lines)
 
 
 def with_contact(document: JsonObject, job: Job) -> JsonObject:

@@ -7,11 +7,11 @@ from django.urls import reverse
 
 from brightcircuit.bikes.drawings import drawing_of, part_card
 from brightcircuit.bikes.models import Bike
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.jobs.way import drawn_of, plan_of, stands_of
 from brightcircuit.stations.help import Help
 from brightcircuit.stations.registry import stations
 from brightcircuit.stations.summary import stored_next
@@ -107,8 +107,9 @@ def job_frame(
 ) -> dict[str, Any]:
     """Return the context of the dark panel and the rail."""
     found = found or job_trace(job, who=PAGE)
-    drawing = drawing_of(core_bike(job.revision))
-    lit = drawing.lights(found.trace)
+    shown = shown_on(job, current)
+    drawing = drawing_of(shown)
+    lit = drawing.lights(found.trace if shown == stands_of(job) else None)
     upcoming = stored_next(job, found)
     rail = tabs(job, current)
     links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}
@@ -135,10 +136,19 @@ def job_frame(
         engine_percent=found.holder.percent,
         engine_ready=found.trace is not None,
         engine_failure=found.holder.failure,
-        worked_with=worked_with(core_bike(job.revision)),
+        worked_with=worked_with(shown),
         next=upcoming,
         next_tab=next((tab for tab in rail if tab.key_of == upcoming.station and not tab.current), None),
     ).context()
+
+
+SHOWS_THE_PLAN = ("match", "wire", "program")
+"""Stations that work on the bike as it shall be."""
+
+
+def shown_on(job: Job, station: str) -> Bike:
+    """Return the bike that the Line of a station shows: the one that the station works on."""
+    return plan_of(job) if station in SHOWS_THE_PLAN else drawn_of(job)
 
 
 def percent(probability: float) -> str:
@@ -152,13 +162,14 @@ def percent(probability: float) -> str:
 
 def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
     """Return what is known about one shape of the Line, or None where there is none of that id."""
-    bike = core_bike(job.revision)
+    bike = drawn_of(job)
     drawing = drawing_of(bike)
     shape = drawing.layout.shape(shape_id)
     if shape is None:
         return None
     found = job_trace(job)
-    light = drawing.lights(found.trace).get(shape_id, Light("dim", 0.0))
+    traced = found.trace if bike == stands_of(job) else None
+    light = drawing.lights(traced).get(shape_id, Light("dim", 0.0))
     own = shape_id.split(":")[1]
     parts = [p for p in bike.parts if p.id == own] if shape_id.startswith("part:") else []
     joins = [
@@ -169,19 +180,17 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
     cables = dict.fromkeys(p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None)
     parts += [bike.part(p) for p in cables]
     suspects, readings = [], []
-    if found.trace is not None:
+    if traced is not None:
         members = {i for i, name in enumerate(drawing.members) if name == shape_id}
-        here = [s for s in found.trace.suspects if members & set(s.members)]
+        here = [s for s in traced.suspects if members & set(s.members)]
         suspects = [
             {"title": s.title, "percent": percent(s.probability), "repair": s.repair.action}
             for s in here[:12]
         ]
         names = {p.id for p in parts} | {p for j in joins for p, _ in j.sides()}
-        for item in found.trace.evidence:
+        for item in traced.evidence:
             if {item.red.split(".")[0], item.black.split(".")[0]} & names:
-                readings.append(
-                    {"title": evidence_title(found.trace.engine, item), "value": evidence_value(item)}
-                )
+                readings.append({"title": evidence_title(traced.engine, item), "value": evidence_value(item)})
     return {
         "shape_title": drawing.titles[shape_id],
         "light": light,

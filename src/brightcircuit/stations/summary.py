@@ -1,9 +1,9 @@
 """The stored summary of a job: what the Bench shows without computing anything."""
 
 from brightcircuit.bikes.drawings import drawing_of
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import NOBODY, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import way_of
 from brightcircuit.stations.registry import stations
 from brightcore.formats.engine_version import engine_version
 from brightcore.formats.plain import JsonObject
@@ -30,7 +30,12 @@ def _small(job: Job, found: JobTrace) -> str:
     stored = job.summary
     if found.trace is None and found.entries and stored.get("of") == job.revision.sha256:
         return str(stored["small"])
-    drawing = drawing_of(core_bike(job.revision))
+    # While something is still to be done the plan is drawn: it stays the same from tick to tick.
+    way = way_of(job)
+    if not way.stands_as_planned:
+        drawing = drawing_of(way.plan)
+        return drawing.small(drawing.lights(None))
+    drawing = drawing_of(way.stands)
     return drawing.small(drawing.lights(found.trace))
 
 

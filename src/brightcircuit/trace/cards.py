@@ -10,6 +10,7 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
 from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.library.queries import parts
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence_rows, line_row
 from brightcircuit.trace.testcard import TestCard, chosen_proposal, minutes_words, test_card
@@ -83,9 +84,18 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None
         "unasked": conclusion.unasked,
         "ways": ways_on(bike, conclusion.repair),
         "on_line": [(kind, REGISTRY[kind].title.lower()) for kind in kinds_on(conclusion.repair.id)],
+        "alike": alike(bike, conclusion.repair),
         "proven": conclusion.proven,
         "unproven": [{"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven],
     }
+
+
+def alike(bike: Bike, repair: RepairKind) -> list[tuple[str, str]]:
+    """Return (slug, name) of what the library has in the place of the part that a repair replaces."""
+    if not repair.replaces:
+        return []
+    kind = next((part.kind for part in bike.parts if part.id == repair.replaces), "")
+    return list(parts(kind).order_by("name").values_list("slug", "name")) if kind else []
 
 
 def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:

@@ -8,10 +8,10 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.trace.codes import CODE, SEEN, codes_of, display_name, forget_code, remember_code
 from brightcore.behaviour.vocabulary import OBSERVABLES
@@ -34,7 +34,7 @@ class CodesPage(Shown):
 def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show what the codes of this bike's display mean; add or change one, or take one out."""
     job = changing(request, job_uuid, adds=True)
-    display = display_name(core_bike(job.revision))
+    display = display_name(stands_of(job))
     typed, chosen, error = request.POST.get("code", ""), request.POST.get("meaning", ""), ""
     if request.method == "POST" and display:
         try:

@@ -17,6 +17,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import set_hand
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.terms import problems_with, swappable
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.stations.frame import job_frame
 from brightcore.tracing.donor import spare_of
 from brightcore.tracing.tests.half import HALVES
@@ -85,7 +86,7 @@ def hand_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def _spares(job: Job) -> list[SpareRow]:
-    bike = core_bike(job.revision)
+    bike = stands_of(job)
     donor = core_bike(job.donor) if job.donor else None
     rows = []
     for part in swappable(bike):
@@ -99,4 +100,4 @@ def _spares(job: Job) -> list[SpareRow]:
 def _halves(job: Job) -> list[HalfRow]:
     if job.donor is None:
         return []
-    return [HalfRow(HALVES[half], problems) for half, problems in problems_with(job.revision, job.donor)]
+    return [HalfRow(HALVES[half], problems) for half, problems in problems_with(stands_of(job), job.donor)]

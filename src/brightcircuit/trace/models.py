@@ -11,7 +11,8 @@ from brightcircuit.jobs.models import Job
 class Entry(models.Model):
     """One thing measured, seen or told. Never deleted: undo sets `undone`.
 
-    `questioned` says why it cannot be: it is kept as typed, and counts only once that is cleared.
+    `questioned` says why it cannot be: it is kept as typed, and counts only once that is cleared. `words`: what it
+    is, as the bike was described then; `of`: the hash of that description.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="evidence")
@@ -31,6 +32,8 @@ class Entry(models.Model):
     told = models.BooleanField(default=False)
     state = models.CharField(max_length=20, blank=True)
     questioned = models.CharField(max_length=200, blank=True)
+    words = models.CharField(max_length=300, blank=True)
+    of = models.CharField(max_length=64, blank=True)
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     by_name = models.CharField(max_length=150)

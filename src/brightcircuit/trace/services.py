@@ -11,7 +11,8 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
-from brightcircuit.jobs.evidence import core_evidence, entry_fields, standing
+from brightcircuit.jobs.entries import new_entry
+from brightcircuit.jobs.evidence import core_evidence, standing
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import require_fresh
@@ -79,17 +80,8 @@ def add_evidence(
         log.write(job, actor, "undone", f"Replaced: {evidence_value(core_evidence(row))}")
     minutes = act.minutes + setup_minutes(present_state(trace), act.condition, act.gates)
     for item in items:
-        Entry.objects.create(
-            job=job,
-            round=job.round,
-            at=timezone.now(),
-            by=actor,
-            by_name=str(actor),
-            minutes=minutes / len(items),
-            client=client,
-            questioned=impossible(trace.engine, item)[:200],
-            **entry_fields(item),
-        )
+        questioned = impossible(trace.engine, item)[:200]
+        new_entry(job, actor, item, minutes=minutes / len(items), client=client, questioned=questioned)
         log.write(job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
     return True
 

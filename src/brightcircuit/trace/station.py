@@ -78,6 +78,7 @@ def restore(restoring: Restoring) -> None:
             minutes=raw.get("minutes", 0.0),
             undone=raw.get("undone", False),
             questioned=raw.get("questioned", "")[:200],
+            words=raw.get("words", ""),
             **own,
             **restoring.who(raw),
             **entry_fields(read_evidence(raw)),

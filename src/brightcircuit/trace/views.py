@@ -10,16 +10,16 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.repairs import do_repair, prove, withdraw_repair
+from brightcircuit.jobs.repairs import NewThing, do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import stands_of
 from brightcircuit.shop.services import use_meter
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
@@ -188,7 +188,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if found.trace is None:
         messages.error(request, "Still starting; try again in a moment. Nothing was saved.")
         return redirect("trace", job.uuid)
-    form = FreeReadingForm(request.POST, engine=found.trace.engine, bike=core_bike(job.revision))
+    form = FreeReadingForm(request.POST, engine=found.trace.engine, bike=stands_of(job))
     status = 422
     if form.is_valid():
         data = form.cleaned_data
@@ -265,7 +265,8 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             messages.error(request, "That repair is not on this bike's list. Nothing was saved.")
         else:
             decision = request.POST.get("decision", "")
-            do_repair(actor=actor(request), job=job, plan=plan, decision=decision)
+            thing = NewThing(request.POST.get("library", ""), request.POST.get("mark", ""))
+            do_repair(actor=actor(request), job=job, plan=plan, decision=decision, thing=thing)
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)

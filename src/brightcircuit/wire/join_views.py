@@ -10,10 +10,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.bikes.describe import Refused
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import GENDERS
 from brightcircuit.wire.views import change
@@ -86,7 +86,7 @@ class RoutesPage(Shown):
 def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpResponse:
     """Show one join pin by pin and take what was found on it."""
     job = changing(request, job_uuid)
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     error = ""
     try:
         join = bike.join(join_id)
@@ -159,8 +159,8 @@ def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("wire-routes", job.uuid)
     context = {
         **job_frame(job, "wire"),
-        **_routes(core_bike(job.revision)),
-        **frame_context(core_bike(job.revision)),
+        **_routes(plan_of(job)),
+        **frame_context(plan_of(job)),
         "error": error,
         "typed": request.POST if error else {},
     }

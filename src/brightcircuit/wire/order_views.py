@@ -10,15 +10,17 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
+from brightcircuit.jobs.changed import planned_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.jobs.services import say_what_is_opened, was_so_already
 from brightcircuit.jobs.stale import changing
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.wire.queries import Steps, steps_of, work_of
+from brightcircuit.wire.queries import Steps, steps_of, whole_of, work_of
 from brightcircuit.wire.services import found_at_step, give_step, tick
 from brightcore.procedure.effort import effort_of, minutes_of
-from brightcore.procedure.work_order import WorkStep, missing
+from brightcore.procedure.step import WorkStep, missing
 
 MOST_WAITS = 3
 """Steps that come before another, named at most."""
@@ -33,9 +35,12 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect(f"{reverse('wire-order', args=(job.uuid,))}{_act(request, job)}")
         except ValidationError as refused:
             error = refused.messages[0]
-    work, said, standing = work_of(job), steps_of(job), blocks(job)
+    work, standing = work_of(job), blocks(job)
+    said = steps_of(job, work)
     everything, mine = bool(request.GET.get("all")), request.GET.get("for", "")
-    steps = work.every if everything else work.steps
+    if everything:
+        return _whole_page(request, job)
+    steps = work.steps
     rows = _rows(steps, said, standing)
     asked = request.POST.get("step") if error else request.GET.get("step")
     left = [row["s"].id for row in rows if not row["by"]]
@@ -52,15 +57,21 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "error": error,
         "typed": request.POST if error else {},
         "blocks": standing,
-        "narrowed": not work.is_whole,
-        "every": len(work.every),
-        "all": everything,
+        "hindered": work.hindered,
+        "changes": planned_of(job).words,
         "people": people,
         "hands": sorted(set(said.given.values())),
         "mine": mine,
     }
     page = {**job_frame(job, "wire"), **context}
     return render(request, "wire/order.html", page, status=422 if error else 200)
+
+
+def _whole_page(request: HttpRequest, job: Job) -> HttpResponse:
+    """Show the order of building the whole bike from nothing, to be read: nothing of it is ticked here."""
+    steps = whole_of(job).steps
+    page = {**job_frame(job, "wire"), "steps": steps}
+    return render(request, "wire/order_whole.html", page)
 
 
 def _act(request: HttpRequest, job: Job) -> str:
@@ -75,6 +86,13 @@ def _act(request: HttpRequest, job: Job) -> str:
         found_at_step(actor=who, job=job, step_id=step_id, text=data.get("found", ""))
         messages.success(request, "Saved at the step.")
         return f"#{step_id}"
+    if data.get("do") == "opens":
+        say_what_is_opened(actor=who, job=job, parts=data.getlist("opens"))
+        return ""
+    if data.get("do") == "already":
+        count = was_so_already(actor=who, job=job, changes=data.getlist("change"))
+        messages.success(request, f"{count} change{'s' if count > 1 else ''} marked as so already.")
+        return ""
     early = tick(actor=who, job=job, step_id=step_id, done=data.get("done") == "1")
     if early:
         messages.warning(request, early)

@@ -1,22 +1,16 @@
-"""Reading what Wire keeps in a job's log."""
+"""Reading the work of a job: its steps, what is said of them, and the wiring before its last change."""
 
-import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from brightcircuit.bikes.models import Revision
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.holders import stand_aside
-from brightcircuit.jobs.changed import changes_of
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import Job, StepMark
+from brightcircuit.jobs.way import way_of
 from brightcore.bike.model import Bike
 from brightcore.procedure.first_light import FirstLight, find_first_light
-from brightcore.procedure.mechanical import with_mechanical
-from brightcore.procedure.purpose import is_whole
-from brightcore.procedure.work_order import WorkStep, only_changed, order_of_work
-
-_TICK = re.compile(r"^(Done|Not done) \((\S+)\): ")
-_GIVEN = re.compile(r"^Given to (.*?) \((\S+)\): ")
-_FOUND = re.compile(r"^Found at \((\S+)\): (.*)$", re.DOTALL)
+from brightcore.procedure.step import WorkStep
+from brightcore.procedure.work_order import Order, satisfied, sketched_order, way_order, whole_order
 
 
 def first_light_of(bike: Bike) -> FirstLight:
@@ -25,32 +19,34 @@ def first_light_of(bike: Bike) -> FirstLight:
         return find_first_light(bike)
 
 
-@dataclass(frozen=True, slots=True)
-class Work:
-    """The order of work: the steps of this job, and those of the whole bike."""
-
-    steps: tuple[WorkStep, ...]
-    every: tuple[WorkStep, ...]
-
-    @property
-    def is_whole(self) -> bool:
-        """Whether the job's steps are those of the whole bike."""
-        return len(self.steps) == len(self.every)
+@lru_cache(maxsize=64)
+def _order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str]) -> Order:
+    with stand_aside():
+        return way_order(start, stands, plan, opens)
 
 
-def work_of(job: Job) -> Work:
-    """Return the order of work of a job: what it adds where its purpose is to add, else the whole bike."""
-    bike = core_bike(job.revision)
-    every = order_of_work(bike, first_light_of(bike))
-    if not job.purposes:
-        return Work(every, every)
-    changes = changes_of(job)
-    if is_whole(job.purposes):
-        own = {part.id for part in bike.parts} if "build" in job.purposes else changes.fitted
-        whole = with_mechanical(every, bike, own, changes.gone)
-        return Work(whole, whole)
-    own_steps = with_mechanical(only_changed(every, bike, changes), bike, changes.fitted, changes.gone)
-    return Work(own_steps or every, every)
+@lru_cache(maxsize=64)
+def _sketched(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str]) -> Order:
+    return sketched_order(start, stands, plan, opens)
+
+
+def work_of(job: Job) -> Order:
+    """Return the order of work of a job: the way from the bike as it arrived to the bike as it shall be."""
+    way = way_of(job)
+    return _order(way.arrival, way.stands, way.plan, frozenset(job.opens))
+
+
+def whole_of(job: Job) -> Order:
+    """Return the order of building the whole bike from nothing, to be read."""
+    return whole_order(way_of(job).plan)
+
+
+def open_steps(job: Job) -> list[WorkStep]:
+    """Return the steps of a job that are not done, without asking the circuit for the first power-up."""
+    way = way_of(job)
+    order = _sketched(way.arrival, way.stands, way.plan, frozenset(job.opens))
+    done = done_steps(job, order)
+    return [step for step in order.steps if step.id not in done]
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,26 +58,34 @@ class Steps:
     found: dict[str, list[str]]
 
 
-def steps_of(job: Job) -> Steps:
-    """Return what is said of the steps of the order of work. The job's log is where it is kept."""
+def steps_of(job: Job, order: Order) -> Steps:
+    """Return what is said of the steps of an order: by a mark, or by what the bike as it stands shows."""
     steps = Steps({}, {}, {})
-    for entry in job.log.filter(what="order"):
-        tick, given = _TICK.match(entry.text), _GIVEN.match(entry.text)
-        found = _FOUND.match(entry.text)
-        if tick and tick[1] == "Done":
-            steps.done[tick[2]] = entry.by
-        elif tick:
-            steps.done.pop(tick[2], None)
-        elif given:
-            steps.given[given[2]] = given[1]
-        elif found:
-            steps.found.setdefault(found[1], []).append(f"{found[2]} ({entry.by})")
+    for row in job.step_marks.filter(undone=False, imported=False).order_by("pk"):
+        if row.what == StepMark.What.DONE:
+            steps.done[row.step] = row.by_name
+        elif row.what == StepMark.What.GIVEN:
+            steps.given[row.step] = row.text
+        else:
+            steps.found.setdefault(row.step, []).append(f"{row.text} ({row.by_name})")
+    way = way_of(job)
+    by = {row.change: row.by_name for row in way.rows}
+    for name in satisfied(order, way.stands, way.plan, way.arrival):
+        steps.done.setdefault(name, by.get(name, ""))
+    for name in shown_otherwise(order, job):
+        steps.done.pop(name, None)
     return steps
 
 
-def done_steps(job: Job) -> dict[str, str]:
+def shown_otherwise(order: Order, job: Job) -> list[str]:
+    """Return the steps whose change is still open on the bike, whatever a mark says of them."""
+    open_now = {change.id for change in way_of(job).left}
+    return [step.id for step in order.steps if step.id in open_now and not step.id.startswith("fit:")]
+
+
+def done_steps(job: Job, order: Order | None = None) -> dict[str, str]:
     """Return who did each step of the order of work that stands as done."""
-    return steps_of(job).done
+    return steps_of(job, order or work_of(job)).done
 
 
 def revision_before(job: Job) -> Revision:

@@ -5,19 +5,21 @@ from collections.abc import Sequence
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import ChangeDone, Job, StepMark
 from brightcircuit.jobs.safety import findings_of, require_safe
-from brightcircuit.jobs.services import keep_description, ready_core
+from brightcircuit.jobs.services import PLANNED, keep_description, ready_core
+from brightcircuit.jobs.way import keep_done, undo_done, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
 from brightcircuit.wire.queries import done_steps, revision_before, undoable, work_of
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
-from brightcore.procedure.work_order import WorkStep, missing
+from brightcore.procedure.step import WorkStep, missing
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.propose import accept, propose_joins
 
@@ -27,9 +29,13 @@ MOST_FOUND = 300
 TAKEN, PUT = "Undone: ", "Done again: "
 
 
-def keep_wiring(*, actor: Person, job: Job, core: Bike, what: str) -> None:
-    """Store a changed wiring as the next revision of the bike and move the job onto it."""
-    keep_description(actor=actor, job=job, core=core, station="wire", what=what)
+def keep_wiring(
+    *, actor: Person, job: Job, core: Bike, what: str, how: str = "", same_things: bool = False
+) -> None:
+    """Store a changed wiring as the next revision of the bike and move the job onto it; `how` it is meant."""
+    keep_description(
+        actor=actor, job=job, core=core, station="wire", what=what, how=how, same_things=same_things
+    )
 
 
 def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
@@ -47,6 +53,13 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
     return len(chosen)
 
 
+def _undo_with_the_edit(job: Job) -> None:
+    """Undo what an edit said to be so on the bike: its changes were kept in the same breath as its revision."""
+    since = job.revision.created
+    rows = job.changes_done.filter(undone=False, at__gte=since).exclude(how=ChangeDone.How.STEP)
+    undo_done(job, list(rows))
+
+
 def undo_words(what: str) -> str:
     """Return in words what taking a change back does; taking that back puts it back."""
     return (
@@ -62,7 +75,9 @@ def undo_wiring(*, actor: Person, job: Job) -> str:
     if not what:
         raise ValidationError("There is nothing of this job's wiring to undo.")
     words = undo_words(what)[:300]
-    keep_wiring(actor=actor, job=job, core=core_bike(revision_before(job)), what=words)
+    _undo_with_the_edit(job)
+    core = core_bike(revision_before(job))
+    keep_wiring(actor=actor, job=job, core=core, what=words, same_things=True)
     return words
 
 
@@ -85,7 +100,9 @@ def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = F
             "This is a danger finding: do it on the bike first, pack out, then tick that it is done."
         )
     what = f"{item.finding.code} put right{', done on the bike' if danger else ''}. {chosen.words}"[:300]
-    keep_wiring(actor=actor, job=job, core=chosen.bike, what=what)
+    # What was done by hand on the bike stands there; a fix that is only planned is a step of the work.
+    how = ChangeDone.How.STEP if done else PLANNED if job.plans else ""
+    keep_wiring(actor=actor, job=job, core=chosen.bike, what=what, how=how)
     return what
 
 
@@ -104,11 +121,24 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
 
 def _step(job: Job, step_id: str) -> WorkStep:
     """Return a step of a job's work; raises ValidationError where it is none any more."""
-    work = work_of(job)
-    found = next((step for step in (*work.every, *work.steps) if step.id == step_id), None)
+    found = next((step for step in work_of(job).steps if step.id == step_id), None)
     if found is None:
         raise ValidationError("That step is not part of the work on this bike any more. Look again.")
     return found
+
+
+def _mark(job: Job, actor: Person, step: WorkStep, what: str, text: str = "") -> None:
+    """Store what is said of a step, in the words of the day."""
+    StepMark.objects.create(
+        job=job,
+        step=step.id,
+        what=what,
+        text=text,
+        words=step.title[:500],
+        at=timezone.now(),
+        by=actor,
+        by_name=str(actor),
+    )
 
 
 @transaction.atomic
@@ -119,7 +149,8 @@ def give_step(*, actor: Person, job: Job, step_id: str, to: str) -> Person:
     person = Person.objects.filter(username=to, is_active=True).first()
     if person is None:
         raise ValidationError("Choose somebody of the shop.")
-    log.write(job, actor, "order", f"Given to {person} ({step.id}): {step.title}")
+    _mark(job, actor, step, StepMark.What.GIVEN, str(person))
+    log.write(job, actor, "order", f"Given to {person}: {step.title}")
     return person
 
 
@@ -131,32 +162,42 @@ def found_at_step(*, actor: Person, job: Job, step_id: str, text: str) -> None:
     words = " ".join(text.split())[:MOST_FOUND]
     if not words:
         raise ValidationError("Say what was found.")
-    log.write(job, actor, "order", f"Found at ({step.id}): {words}")
+    _mark(job, actor, step, StepMark.What.FOUND, words)
+    log.write(job, actor, "order", f"Found at {step.title}: {words}")
 
 
 @transaction.atomic
 def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
-    """Tick a step off, or take the tick back; returns what going ahead too early may cost, "" otherwise.
+    """Tick a step off, or undo the tick; returns what going ahead too early may cost, "" otherwise.
 
-    Raises ValidationError for a powered step while the pack or a danger finding stands in the way.
+    A step that makes a change moves it into the bike as it stands; undone, it moves back. Raises ValidationError for
+    a powered step while the pack or a danger finding stands in the way.
     """
-    ready_core(job, actor)
-    work = work_of(job)
-    steps = {s.id: s for s in (*work.every, *work.steps)}
-    if step_id not in steps:
-        raise ValidationError("That step is not part of the work on this bike any more. Look again.")
-    have = done_steps(job)
+    require_open(job, actor)
+    order = work_of(job)
+    step = _step(job, step_id)
+    have = done_steps(job, order)
     if (step_id in have) == done:
         return ""
-    step = steps[step_id]
-    if done and step.powered:
+    if not done:
+        _untick(actor, job, step)
+        return ""
+    if step.powered:
         require_safe(job)
-    before = [steps[n].title for n in missing(step, have)] if done else []
+    titles = {other.id: other.title for other in order.steps}
+    before = [titles[name] for name in missing(step, have)]
     early = f"Before it should come: {'; '.join(before)}. {step.early}".strip() if before else ""
-    log.write(
-        job,
-        actor,
-        "order",
-        f"{'Done' if done else 'Not done'} ({step_id}): {step.title}" + (" (too early)" if early else ""),
-    )
+    _mark(job, actor, step, StepMark.What.DONE)
+    change = next((item for item in way_of(job).left if item.id == step_id), None)
+    if change is not None:
+        keep_done(actor=actor, job=job, changes=[change], how=ChangeDone.How.STEP)
+    log.write(job, actor, "order", f"Done: {step.title}" + (" (too early)" if early else ""))
     return early
+
+
+def _untick(actor: Person, job: Job, step: WorkStep) -> None:
+    """Undo a step: its mark, and the change that it made."""
+    rows = job.step_marks.filter(step=step.id, what=StepMark.What.DONE, undone=False)
+    rows.update(undone=True)
+    undo_done(job, list(job.changes_done.filter(change=step.id, undone=False)))
+    log.write(job, actor, "order", f"Undone: {step.title}")

@@ -7,11 +7,12 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.downloads import download
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import findings_of
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.join_views import cut_rows, frame_context, tie_rows
 from brightcircuit.wire.pdf import make_ready, sheet_as_pdf
@@ -31,7 +32,7 @@ CUT_COLUMNS = ("what", "count", "area_mm2", "gauge", "colour", "length_m", "note
 
 def _job(job_uuid: uuid.UUID) -> tuple[Job, Bike]:
     job = get_object_or_404(whole_job(job_uuid))
-    return job, core_bike(job.revision)
+    return job, plan_of(job)
 
 
 def _heading(job: Job, what: str) -> str:

@@ -7,10 +7,10 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.queries import whole_job
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
 from brightcore.bike.model import Bike
 from brightcore.describing.specs import parse_measure
@@ -33,7 +33,7 @@ def size_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     job = get_object_or_404(whole_job(job_uuid))
     errors: dict[str, str] = {}
     sized = _sized(request, errors)
-    page = SizePage(_tables(_rows(core_bike(job.revision))), sized, errors, request.GET)
+    page = SizePage(_tables(_rows(plan_of(job))), sized, errors, request.GET)
     context = {**job_frame(job, "wire"), **page.context()}
     return render(request, "wire/size.html", context, status=422 if errors else 200)
 

@@ -1,9 +1,9 @@
 """Wire in the registry of stations."""
 
-from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.registry import Section, Station
 from brightcircuit.wire.help import HELP
 from brightcircuit.wire.queries import done_steps
@@ -21,7 +21,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     codes = {item.finding.code for item in findings_of(job) if not item.waived}
     if required_plug.type.code not in codes:
         return None
-    offered = propose_joins(core_bike(job.revision))
+    offered = propose_joins(plan_of(job))
     best = max(offered, key=lambda proposal: proposal.certain, default=None)
     return connect(best.words if best else "", best.reason if best else "", len(offered))
 
@@ -36,7 +36,7 @@ STATION = Station(
     key="wire",
     name="Wire",
     shortcut="w",
-    done=lambda job: not free_ports(core_bike(job.revision)),
+    done=lambda job: not free_ports(plan_of(job)),
     sections=(
         Section("Connections", "wire"),
         Section("Pins", "wire-pins"),

@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.drawings import part_card
-from brightcircuit.bikes.translate import circuit_of, core_bike
+from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
@@ -20,6 +20,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
@@ -81,7 +82,7 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID, page: str = "wire") -> 
 def plug_page(request: HttpRequest, job_uuid: uuid.UUID, part_id: str, port_id: str) -> HttpResponse:
     """Show the card of one plug: face, colours, mate and the volts to expect, to stand beside the drawing."""
     job = get_object_or_404(whole_job(job_uuid))
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     part = next((part for part in bike.parts if part.id == part_id), None)
     index = next((n for n, port in enumerate(part.ports) if port.id == port_id), None) if part else None
     if part is None or index is None:
@@ -132,13 +133,13 @@ def _act(request: HttpRequest, job: Job) -> None:
 
 def change(request: HttpRequest, job: Job, action: str) -> None:
     """Change the wiring as posted and say what was done; raises Refused."""
-    done = edit_wiring(core_bike(job.revision), action, request.POST)
+    done = edit_wiring(plan_of(job), action, request.POST)
     keep_wiring(actor=actor(request), job=job, core=done.bike, what=done.what)
     messages.success(request, f"{done.what}.")
 
 
 def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str, Any]:
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     labels = dict(free_ports(bike))
     offered = propose_joins(bike)
     proposals = [
@@ -169,7 +170,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
 def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show for every open finding of the wiring what would put it right, each tried on the bike."""
     job = get_object_or_404(whole_job(job_uuid))
-    bike, parts = core_bike(job.revision), shelf()
+    bike, parts = plan_of(job), shelf()
     rows = [
         {"f": item, "fixes": fixes_for(bike, item.finding, parts)}
         for item in findings_of(job)
@@ -181,7 +182,7 @@ def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the smallest set of joins with which the motor must turn, worked out with the circuit."""
     job = get_object_or_404(whole_job(job_uuid))
-    bike = core_bike(job.revision)
+    bike = plan_of(job)
     light = first_light_of(bike)
     context = {
         "light": light,

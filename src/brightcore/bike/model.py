@@ -5,7 +5,7 @@ name carries. Spec objects are the frozen dataclasses of the part's kind.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Generic, cast
 
@@ -70,9 +70,13 @@ class Port:
 
 @dataclass(frozen=True, slots=True)
 class Part(Generic[S_co]):
-    """One part of the bike. `spec` is an instance of its kind's spec dataclass.
+    """One part of the bike: a thing with an identity. `spec` is an instance of its kind's spec dataclass.
 
     `Part[PackSpec]` is a part whose kind is known; a bare `Part` has a spec of which nothing is known.
+    Exchanged, it is another thing with an id of its own: `replaces` is the id of the one in whose place it
+    came, "" where it came in nobody's. `mark`: its serial number or the mark that the shop gave it.
+    `known`: (field of the spec, where its value comes from), a key of `WHENCE`; a field that is not named
+    has the usual value, which nobody has read on this part.
     """
 
     id: str
@@ -80,6 +84,15 @@ class Part(Generic[S_co]):
     name: str
     spec: S_co
     ports: tuple[Port, ...]
+    # What follows says nothing of how the part behaves. It stays out of `repr`, from which the mark of a
+    # measured value is made, so that values measured before these fields came still hold.
+    mark: str = field(default="", repr=False)
+    replaces: str = field(default="", repr=False)
+    known: tuple[tuple[str, str], ...] = field(default=(), repr=False)
+
+    def whence(self, name: str) -> str:
+        """Return where the value of a field of the spec comes from, a key of `WHENCE`."""
+        return dict(self.known).get(name, USUAL)
 
     def port(self, port_id: str) -> Port:
         """Return the port called `port_id`; raises UnknownNameError."""
@@ -87,6 +100,17 @@ class Part(Generic[S_co]):
             if port.id == port_id:
                 return port
         raise UnknownNameError("port", f"{self.id}.{port_id}", tuple(p.id for p in self.ports))
+
+
+USUAL, LABEL, TOLD, MEASURED, SET = "usual", "label", "told", "measured", "set"
+WHENCE = {
+    USUAL: "usual, not read yet",
+    LABEL: "read on its label",
+    TOLD: "told",
+    MEASURED: "measured",
+    SET: "set",
+}
+"""Where a value comes from, in words."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,6 +24,12 @@ class RepairKind:
         return self.id.split(":")[1] if ":" in self.id else ""
 
     @property
+    def replaces(self) -> str:
+        """The part that the repair replaces by another thing, "" where it only sets or mends something."""
+        family, _, rest = self.id.partition(":")
+        return rest if family == "part" and ":" not in rest else ""
+
+    @property
     def of_join(self) -> bool:
         """Whether it is about a plug, not a part."""
         return self._family == "join"

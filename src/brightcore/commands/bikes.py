@@ -21,7 +21,7 @@ from brightcore.matching.riding import flat_rule_km, steepest_grade_ratio, top_s
 from brightcore.matching.rules import match_findings
 from brightcore.physics.machine import hub_free_kmh
 from brightcore.procedure.first_light import find_first_light
-from brightcore.procedure.work_order import order_of_work
+from brightcore.procedure.work_order import whole_order
 from brightcore.programming.derive import derive_settings
 from brightcore.units import length_words
 from brightcore.wiring.cut_list import cut_list
@@ -137,12 +137,13 @@ def run_wire(args: argparse.Namespace) -> Out:
     work."""
     bike = load_bike(read_text(args.file))
     light = find_first_light(bike)
-    steps = order_of_work(bike, light)
+    order = whole_order(bike)
+    steps = order.steps
     proposals = propose_joins(bike)
     needed = [
         s.id.partition(":")[2]
         for s in steps
-        if s.id.startswith("plug:") and s.id.partition(":")[2] in light.needed
+        if s.id.startswith("connect:") and s.id.partition(":")[2] in light.needed
     ]
     data = {
         "proposals": [

@@ -18,18 +18,19 @@ EXTENSION_MM2 = (0.25, 4.0)
 """Area of an extension for signals and for current, where nothing beside it is described (common practice).
 """
 
-MOST_NAME = 120
-"""Characters of a part's name."""
+MOST_NAME, MOST_MARK = 120, 80
+"""Characters of a part's name, and of its mark."""
 
 
 @dataclass(frozen=True, slots=True)
 class Changed:
-    """A changed bike, words for every join that no longer fits and was taken apart, and the roles of settings
-    that the new part does not have yet."""
+    """A changed bike, words for every join that no longer fits and was taken apart, the roles of settings
+    that the new part does not have yet, and its id ("" where nothing new came)."""
 
     bike: Bike
     lost: tuple[str, ...] = ()
     unset: tuple[str, ...] = ()
+    made: str = ""
 
 
 def free_id(bike: Bike, wanted: str) -> str:
@@ -77,11 +78,15 @@ def remove_part(bike: Bike, part_id: str) -> Changed:
     gone = [j for j in bike.joins if part_id in (j.a_part, j.b_part)]
     kept = tuple(j for j in bike.joins if j not in gone)
     parts = tuple(p for p in bike.parts if p.id != part_id)
-    settings = tuple(s for s in bike.settings if s.part != part_id)
-    return Changed(
-        kept_frame(replace(bike, parts=parts, joins=kept, settings=settings)),
-        tuple(join_words(bike, j) for j in gone),
+    bare = replace(
+        bike,
+        parts=parts,
+        joins=kept,
+        settings=tuple(s for s in bike.settings if s.part != part_id),
+        measured=tuple(value for value in bike.measured if value.part != part_id),
+        profiles=tuple(item for item in bike.profiles if item[0] != part_id),
     )
+    return Changed(kept_frame(bare), tuple(join_words(bike, j) for j in gone))
 
 
 def kept_frame(bike: Bike) -> Bike:
@@ -103,7 +108,14 @@ def kept_frame(bike: Bike) -> Bike:
 
 def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
     """Return the bike with another name and spec of a part; its ports and joins stay."""
+    # `replace` keeps what makes it this thing: its mark, what it replaces, where its values come from.
     part = replace(bike.part(part_id), name=free_name(bike, name, part_id), spec=spec)
+    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+
+
+def marked(bike: Bike, part_id: str, mark: str) -> Bike:
+    """Return the bike with the serial number or the shop's mark of a part."""
+    part = replace(bike.part(part_id), mark=mark.strip()[:MOST_MARK])
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
@@ -288,8 +300,7 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
         if getattr(old.info, f.name) != getattr(new.info, f.name)
     ]
     before, after = {p.id: p for p in old.parts}, {p.id: p for p in new.parts}
-    lines += [f"Taken off: {before[i].name}" for i in before if i not in after]
-    lines += [f"Fitted: {after[i].name} ({registry[after[i].kind].title})" for i in after if i not in before]
+    lines += _thing_lines(before, after, registry)
     for i in (i for i in before if i in after):
         lines += _part_lines(before[i], after[i], registry)
     joins, fresh = ({j.id: j for j in b.joins} for b in (old, new))
@@ -317,6 +328,26 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
             f"{new.frame.pattern or 'guessed'}{', wrapped' if new.frame.wrapped else ', tied'}"
         )
     return tuple(lines)
+
+
+def replaced_words(old: str, new: str) -> str:
+    """Return in words that one thing came in the place of another; like for like where both are called alike."""
+    return f"{old} replaced, like for like" if old == new else f"{old} replaced by {new}"
+
+
+def _thing_lines(before: dict[str, Part], after: dict[str, Part], registry: Registry) -> list[str]:
+    """Return what came, what went, and what came in whose place."""
+    came = [part for name, part in after.items() if name not in before]
+    went = [part for name, part in before.items() if name not in after]
+    replaced = {part.replaces: part for part in came if part.replaces in before}
+    lines = []
+    for part in went:
+        new = replaced.get(part.id)
+        lines.append(replaced_words(part.name, new.name) if new else f"Removed: {part.name}")
+    for part in came:
+        if part.replaces not in {gone.id for gone in went}:
+            lines.append(f"Fitted: {part.name} ({registry[part.kind].title})")
+    return lines
 
 
 Pairs = tuple[tuple[str, float], ...] | tuple[tuple[str, str], ...]

@@ -1,4 +1,7 @@
-"""Another part in a part's place: which joins stay, and which are taken apart."""
+"""Another part in a part's place: another thing, whose connections are all to be made.
+
+What fitted the old part and fits the new one is planned as a connection of the new one; the rest is told.
+"""
 
 from dataclasses import replace
 
@@ -6,22 +9,27 @@ from brightcore.bike import roles
 from brightcore.bike.mating import PLAIN, fit_in_hand, one_make
 from brightcore.bike.model import Bike, Join, Part, Pin, Port, Spec
 from brightcore.describing.edit import Changed, free_name, join_words, kept_frame
+from brightcore.describing.things import ids_of, next_id
 
 Pairs = tuple[tuple[str, str], ...]
 
 
 def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
-    """Return the bike with another part in a part's place. Joins that still fit are kept, others listed.
+    """Return the bike with another part in a part's place. Connections that still fit are planned anew, others
+    listed.
 
-    A join fits where the new part has a plug of the same make for the same use: the one of the same id, or
-    one whose pins have the roles of the old one. Settings belong to the part that they were made for: the new
-    one has none yet.
+    The new part has an id of its own and says which one it replaces; its connections have new ids too, for they
+    are other connections than those of the part that left. A connection fits where the new part has a plug of the
+    same make for the same use: the one of the same id, or one whose pins have the roles of the old one. Settings
+    and measured values belong to the part that they were made for: the new one has none yet.
     """
     old = bike.part(part_id)
-    new = Part(part_id, kind, free_name(bike, name, part_id), spec, ports)
+    own = next_id(part_id, ids_of(bike))
+    new = Part(own, kind, free_name(bike, name, part_id), spec, ports, replaces=part_id)
     parts = tuple(new if p.id == part_id else p for p in bike.parts)
     settings = tuple(s for s in bike.settings if s.part != part_id)
     used: set[str] = set()
+    taken = set(ids_of(bike)) | {own}
     joins: list[Join] = []
     lost: list[str] = []
     for join in bike.joins:
@@ -31,11 +39,22 @@ def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports:
         fresh = _rejoin(bike, join, old, new, used)
         if fresh is None:
             lost.append(join_words(bike, join))
-        else:
-            joins.append(fresh)
-    made = replace(bike, parts=parts, joins=tuple(joins), settings=settings)
+            continue
+        fresh = replace(fresh, id=next_id(join.id, taken))
+        taken.add(fresh.id)
+        joins.append(fresh)
+    places = tuple((own if part == part_id else part, place) for part, place in bike.frame.places)
+    made = replace(
+        bike,
+        parts=parts,
+        joins=tuple(joins),
+        settings=settings,
+        frame=replace(bike.frame, places=places),
+        measured=tuple(value for value in bike.measured if value.part != part_id),
+        profiles=tuple(item for item in bike.profiles if item[0] != part_id),
+    )
     gone = tuple(s.role for s in bike.settings if s.part == part_id)
-    return Changed(kept_frame(made), tuple(lost), gone)
+    return Changed(kept_frame(made), tuple(lost), gone, own)
 
 
 def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Join | None:
@@ -52,8 +71,9 @@ def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Joi
             continue
         used.add(candidate.id)
         if first:
-            return replace(join, pairs=pairs, a_port=candidate.id)
-        return replace(join, pairs=tuple((b, a) for a, b in pairs), b_port=candidate.id)
+            return replace(join, pairs=pairs, a_part=new.id, a_port=candidate.id)
+        turned = tuple((b, a) for a, b in pairs)
+        return replace(join, pairs=turned, b_part=new.id, b_port=candidate.id)
     return None
 
 

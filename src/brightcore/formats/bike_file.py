@@ -204,7 +204,22 @@ def _parts(document: Json, registry: Registry, prefix: str, problems: list[Probl
                 problems.append(Problem(f"{path}.ports", f"{where} {name!r} is used twice"))
         if not ports:
             problems.append(Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"))
-        part = Part(raw["id"], kind.name, raw["name"], spec, ports)
+        known = tuple(sorted(raw.get("known", {}).items()))
+        problems.extend(
+            Problem(f"{path}.known.{name}", "there is no such value")
+            for name, _ in known
+            if name not in hints
+        )
+        part = Part(
+            raw["id"],
+            kind.name,
+            raw["name"],
+            spec,
+            ports,
+            mark=raw.get("mark", ""),
+            replaces=raw.get("replaces", ""),
+            known=known,
+        )
         problems.extend(_conductor_problems(part, path))
         found.append(part)
     return found
@@ -273,33 +288,64 @@ def load_bike(text: str | bytes) -> Bike:
     return read_bike(parse_json(text))
 
 
+SINCE_MEASURED, SINCE_THINGS = 2, 3
+"""The version of the bike file since which it holds measured values, and what makes a part a thing."""
+
+
+def version_of(bike: Bike) -> int:
+    """Return the oldest version of the bike file that can say a bike."""
+    if any(part.mark or part.replaces or part.known for part in bike.parts):
+        return SINCE_THINGS
+    return SINCE_MEASURED if bike.measured or bike.profiles else VERSION
+
+
+def part_document(part: Part) -> JsonObject:
+    """Return one part of a bike file; what makes it a thing of its own only where it is said."""
+    thing: JsonObject = {"mark": part.mark, "replaces": part.replaces, "known": dict(part.known)}
+    return {
+        "id": part.id,
+        "kind": part.kind,
+        "name": part.name,
+        "spec": spec_document(part.spec),
+        "ports": [plain_port(port) for port in part.ports],
+    } | {name: value for name, value in thing.items() if value}
+
+
+def join_document(join: Join) -> JsonObject:
+    """Return one connection of a bike file."""
+    wire = {name: value for name, value in asdict(join.wire).items() if value > 0}
+    return {
+        "id": join.id,
+        "from": f"{join.a_part}.{join.a_port}",
+        "to": f"{join.b_part}.{join.b_port}",
+        "map": [list(pair) for pair in join.pairs],
+    } | ({"wire": wire} if wire else {})
+
+
+def read_pieces(
+    parts: list[JsonObject], joins: list[JsonObject]
+) -> tuple[tuple[Part, ...], tuple[Join, ...]]:
+    """Return parts and connections as `part_document` and `join_document` wrote them.
+
+    They are pieces of a bike, so that no whole is asked for. Raises FormatError.
+    """
+    problems: list[Problem] = []
+    found = _parts({"parts": parts}, REGISTRY, "$", problems)
+    made = _joins({"joins": joins}, {part.id: part for part in found}, "$", problems)
+    if problems:
+        raise FormatError(tuple(problems))
+    return tuple(found), tuple(made)
+
+
 def bike_document(bike: Bike) -> JsonObject:
     """Return the canonical JSON document of a bike: everything written out, in its order."""
     return {
         "format": BIKE_FORMAT,
-        "version": LATEST[BIKE_FORMAT] if bike.measured or bike.profiles else VERSION,
+        "version": version_of(bike),
         "uuid": bike.uuid,
         "bike": {k: v for k, v in asdict(bike.info).items() if v or k not in LATER_INFO},
-        "parts": [
-            {
-                "id": part.id,
-                "kind": part.kind,
-                "name": part.name,
-                "spec": spec_document(part.spec),
-                "ports": [plain_port(port) for port in part.ports],
-            }
-            for part in bike.parts
-        ],
-        "joins": [
-            {
-                "id": join.id,
-                "from": f"{join.a_part}.{join.a_port}",
-                "to": f"{join.b_part}.{join.b_port}",
-                "map": [list(pair) for pair in join.pairs],
-            }
-            | ({"wire": {k: v for k, v in asdict(join.wire).items() if v > 0}} if join.wire != Wire() else {})
-            for join in bike.joins
-        ],
+        "parts": [part_document(part) for part in bike.parts],
+        "joins": [join_document(join) for join in bike.joins],
         "settings": [asdict(setting) for setting in bike.settings],
     } | _measured(bike)
 

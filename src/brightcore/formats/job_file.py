@@ -51,7 +51,7 @@ def check_parts(document: JsonObject, schemas: dict[str, JsonObject]) -> None:
         raise FormatError(tuple(problems))
 
 
-SINCE = {"set": 2, "program": 3, "prove": 3, "plan": 3, "offers": 3, "costs": 3, "warranty": 3}
+SINCE = {"set": 2, "program": 3, "prove": 3, "plan": 3, "offers": 3, "costs": 3, "warranty": 3, "way": 4}
 """The version of the job file since which a part may stand in it."""
 
 

@@ -140,6 +140,51 @@ def _money_schema(stamp: JsonObject) -> JsonObject:
     }
 
 
+def _way_schema(bike: JsonObject, stamp: JsonObject) -> JsonObject:
+    """Return the schema of how a bike arrived, what was done to it, and the steps of the work on it.
+
+    Pieces are parts and connections as a bike file writes them; they are read by the same rules.
+    """
+    pieces = {"type": "array", "items": {"type": "object"}, "maxItems": 4}
+    flag = {"type": "boolean"}
+    done = record(
+        {
+            "change": {"type": "string", "maxLength": 100},
+            "how": {"enum": ["step", "repair", "found"]},
+            "words": {"type": "string", "maxLength": 300},
+            "parts": pieces,
+            "joins": pieces,
+            "undone": flag,
+            "at": stamp,
+            "by": TEXT,
+        },
+        ["change", "how", "words", "at"],
+    )
+    mark = record(
+        {
+            "step": {"type": "string", "maxLength": 160},
+            "what": {"enum": ["done", "given", "found"]},
+            "text": {"type": "string", "maxLength": 300},
+            "words": {"type": "string", "maxLength": 500},
+            "undone": flag,
+            "at": stamp,
+            "by": TEXT,
+        },
+        ["step", "what", "words", "at"],
+    )
+    return record(
+        {
+            "begins": {"enum": ["described", "bare"]},
+            "plans": flag,
+            "arrival": bike,
+            "opens": {"type": "array", "items": ID, "maxItems": 40},
+            "done": {"type": "array", "items": done, "maxItems": 2000},
+            "marks": {"type": "array", "items": mark, "maxItems": 5000},
+        },
+        ["begins"],
+    )
+
+
 def job_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a job file: a bike, its job, its evidence and its log."""
     bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
@@ -152,6 +197,7 @@ def job_schema(registry: Registry) -> JsonObject:
         "by": TEXT,
         "undone": {"type": "boolean"},
         "questioned": TEXT,
+        "words": {"type": "string", "maxLength": 300},
         "minutes": {"type": "number", "minimum": 0, "maximum": 100_000},
     }
     entry = record({"at": stamp, "by": TEXT, "what": ID, "text": LONG}, ["at", "by", "what", "text"])
@@ -195,6 +241,7 @@ def job_schema(registry: Registry) -> JsonObject:
                 },
                 [],
             ),
+            "way": _way_schema(bike, stamp),
             "opened": stamp,
             "closed": {"type": ["string", "null"], "maxLength": 40},
             "round": ROUND,
@@ -225,7 +272,7 @@ def job_schema(registry: Registry) -> JsonObject:
     return {"$schema": DIALECT, "title": "Bright Circuit job file"} | record(
         {
             "format": {"const": JOB_FORMAT},
-            "version": {"enum": [1, 2, 3]},
+            "version": {"enum": [1, 2, 3, 4]},
             "bike": bike,
             "job": job,
             "evidence": {"type": "array", "items": evidence, "maxItems": 2000},

@@ -2,7 +2,7 @@
 
 import typing
 
-from brightcore.bike.model import PEDALS, BikeInfo
+from brightcore.bike.model import PEDALS, USUAL, WHENCE, BikeInfo
 from brightcore.bike.roles import ROLES
 from brightcore.bike.space import SHAPES, Size
 from brightcore.circuit.instruments import INSTRUMENTS, LIMITS, OWN, Multimeter
@@ -33,7 +33,7 @@ CASE_FORMAT = "bright-circuit/case"
 JOB_FORMAT = "bright-circuit/job"
 PARTS_FORMAT = "bright-circuit/parts"
 VERSION = 1
-LATEST = {BIKE_FORMAT: 2, JOB_FORMAT: 3}
+LATEST = {BIKE_FORMAT: 3, JOB_FORMAT: 4}
 """Newest version of each format that has more than one; a file is written in the oldest that can say it."""
 
 
@@ -120,6 +120,13 @@ def bike_schema(registry: Registry) -> JsonObject:
             "name": NAME,
             "spec": {"type": "object"},
             "ports": {"type": "array", "items": port, "maxItems": 40},
+            "mark": SHORT,
+            "replaces": ID,
+            "known": {
+                "type": "object",
+                "additionalProperties": {"enum": [key for key in WHENCE if key != USUAL]},
+                "maxProperties": 60,
+            },
         },
         ["id", "kind", "name"],
     ) | {
@@ -187,7 +194,7 @@ def bike_schema(registry: Registry) -> JsonObject:
     return {"$schema": DIALECT, "title": "Bright Circuit bike file"} | record(
         {
             "format": {"const": BIKE_FORMAT},
-            "version": {"enum": [1, 2]},
+            "version": {"enum": [1, 2, 3]},
             "uuid": UUID,
             "bike": record(info, ["label"]),
             "parts": {"type": "array", "items": part, "minItems": 1, "maxItems": 120},

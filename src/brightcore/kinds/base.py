@@ -106,7 +106,7 @@ class Fitting:
 
     `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to mind then;
     `passes_cable`: bearing and cover go over its cable before the plug; `set_words`: what is set by hand
-    after first power-up; `fix_words`, `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`:
+    after first power-up, `set_powered`: with the pack in; `fix_words`, `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`:
     mounted once its plugs are in.
     """
 
@@ -114,6 +114,7 @@ class Fitting:
     opened_caution: str = ""
     passes_cable: bool = False
     set_words: str = ""
+    set_powered: bool = False
     fix_words: str = ""
     fix_early: str = ""
     fix_caution: str = ""

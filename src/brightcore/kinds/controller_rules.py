@@ -94,6 +94,32 @@ class ControllerRules:
         )
         self.see_speed(view, live & wanted & (open_count < 2) & ~halls_gone & ~shorted)
 
+    def in_the_way(self) -> tuple[str, ...]:
+        """Return the codes of all that keeps the motor of the first variant from turning in this scene.
+
+        One of `off`, `volts`, `throttle-high`, `throttle-error`, `brake`, `throttle-low`, `pedal`, `serial`,
+        `temperature`, `halls`, `phases`; empty where nothing does.
+        """
+        if not self.view.has("demand"):
+            return ()
+        open_count, uneven, shorted = self.phases()
+        wrong, gone = self.halls()
+        rest = self.throttle_v("rest")
+        by_pedals = self.view.has("pulse")
+        found = (
+            ("off", ~self.powered("rest")),
+            ("volts", self.powered("rest") & self.voltage_wrong("rest")),
+            ("throttle-error", rest > self.spec.throttle_error_v),
+            ("throttle-high", rest > self.spec.throttle_start_v * 1.05),
+            ("brake", self.braked("demand")),
+            ("pedal" if by_pedals else "throttle-low", ~self.demand()),
+            ("serial", ~self.serial_ok()),
+            ("temperature", self.temperature_wrong()),
+            ("halls", wrong | gone),
+            ("phases", (open_count > 0) | uneven | shorted),
+        )
+        return tuple(code for code, holds in found if bool(np.atleast_1d(holds)[0]))
+
     def talks(self) -> bool:
         """Return whether this controller is the one that a display listens to (or the only one)."""
         bike = self.view.circuit.bike

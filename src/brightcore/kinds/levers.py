@@ -101,6 +101,7 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
         set_words=(
             "Tack the magnet lightly, powered: symbol off at rest and on a bump, on before the pads bite"
         ),
+        set_powered=True,
         fix_words="roughen, glue with epoxy, hold with a tie, check again while it sets",
         fix_early="A magnet glued in the wrong place has to be broken off.",
         fix_caution="Keep glue out of lever pivot and reservoir; gloves, air.",

@@ -134,7 +134,9 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
     plug, signal = "Torque sensor", ("pedal_signal", "cadence")
     place, symbol, has_spare, swap_min = "sensor", "cranks", False, 45.0
     sits, pedalled = "bracket", True
-    fitting = Fitting(set_words="Feet off the pedals when switching on: that is when zero is taken")
+    fitting = Fitting(
+        set_words="Feet off the pedals when switching on: that is when zero is taken", set_powered=True
+    )
     not_modelled = ("drift of the zero", "turning direction", "difference between left and right leg")
 
     def highest_ratio(self, spec: TorqueSpec, role: str) -> float:

@@ -44,6 +44,13 @@ PURPOSES: tuple[Purpose, ...] = (
 )
 BY_KEY = {purpose.key: purpose for purpose in PURPOSES}
 
+STANDS, SHALL = "stands", "shall"
+DESCRIBED = {
+    STANDS: "as it stands: what I change from now on is the plan",
+    SHALL: "as it shall be: its new parts are still in the box",
+}
+"""What the description of a bike is when its job begins."""
+
 USUAL = ("repair",)
 """What a job is for where nobody has said."""
 
@@ -77,3 +84,17 @@ def is_whole(keys: Iterable[str]) -> bool:
 def looks_for_faults(keys: Iterable[str]) -> bool:
     """Return whether a fault is sought."""
     return any(purpose.key == "repair" for purpose in purposes_of(keys))
+
+
+CHANGING = ("build", "retrofit", "rescue", "upgrade")
+"""Purposes that change what is on a bike."""
+
+
+def changes_the_bike(keys: Iterable[str]) -> bool:
+    """Return whether a job is there to change what is on the bike: editing its description then is planning."""
+    return any(purpose.key in CHANGING for purpose in purposes_of(keys))
+
+
+def described_as(keys: Iterable[str]) -> str:
+    """Return what a description usually is when a job of some purposes begins: a build's is its plan."""
+    return SHALL if any(purpose.key == "build" for purpose in purposes_of(keys)) else STANDS

@@ -1,296 +1,110 @@
-"""The order of work: what must come before what on this bike, and what it costs to go ahead too early.
+"""The order of work: the way from the bike as it arrived to the bike as it shall be.
 
-The steps follow from the joins and parts; the gates are common practice (no published source).
+It is derived from the difference of two descriptions: what comes off, what goes on, every plug of a new part, what
+is set, routed, glued and proven, and the pack's moves between. Gates and order are common practice (no published
+source). Where the first power-up cannot run in the circuit there is no order beyond it: what is mounted over a
+mistake comes off again.
 """
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from graphlib import TopologicalSorter
 
-from brightcore.bike.model import Bike, Join, Part
-from brightcore.describing.edit import join_words
-from brightcore.kinds import REGISTRY
-from brightcore.kinds.base import Fitting
-from brightcore.kinds.motor import HubMotorSpec
-from brightcore.procedure.changes import Changes
-from brightcore.procedure.first_light import PACK, FirstLight, join_rank
-from brightcore.wiring.cut_list import up
-from brightcore.wiring.routes import runs_of
-from brightcore.wiring.rules.motors import plug_mm
+from brightcore.bike.model import Bike
+from brightcore.procedure.first_light import FirstLight, find_first_light
+from brightcore.procedure.pack_moves import with_pack_moves
+from brightcore.procedure.stands import CONNECT, DISCONNECT, REMOVE, bare, changes_to, read_change
+from brightcore.procedure.step import WorkStep, in_order
+from brightcore.procedure.steps import FAMILIES
+from brightcore.procedure.steps.base import POWER_UP
+from brightcore.procedure.tryout import Hindrance, hindrances
+from brightcore.procedure.work_case import WorkCase
 
 
 @dataclass(frozen=True, slots=True)
-class WorkStep:
-    """One step.
+class Order:
+    """The steps of a job, and why there are none beyond the last: what keeps the first power-up from running."""
 
-    `needs` are ids of steps that come before it, `early` says what skipping them costs; `powered` where it
-    needs a safe pack; `torque` in words, "" where it has none.
+    steps: tuple[WorkStep, ...]
+    hindered: tuple[Hindrance, ...] = ()
+
+
+NOTHING = Order(())
+"""The order of a job that changes nothing."""
+
+
+def order_of_work(case: WorkCase) -> Order:
+    """Return the steps of a job, each after all that it needs; the same every time."""
+    if not case.changes and not case.opens:
+        return NOTHING
+    steps = [step for family in FAMILIES for step in family(case)]
+    steps = _used(steps)
+    ordered = in_order(steps)
+    hindered: tuple[Hindrance, ...] = ()
+    if case.tries and not case.light.scene:
+        hindered = hindrances(case.plan)
+        ordered = _before_power_up(ordered)
+    moved = with_pack_moves(ordered, case.begins_in)
+    ids = {step.id for step in moved}
+    return Order(tuple(_without_unknown(step, ids) for step in moved), hindered)
+
+
+def whole_order(bike: Bike) -> Order:
+    """Return the order of building a whole bike from nothing."""
+    return order_of_work(WorkCase(bare(bike), bare(bike), bike, find_first_light(bike)))
+
+
+def way_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = frozenset()) -> Order:
+    """Return the order of work from one description of a bike to another.
+
+    The circuit is asked for the first power-up only where there is one.
     """
-
-    id: str
-    title: str
-    needs: tuple[str, ...]
-    early: str = ""
-    caution: str = ""
-    powered: bool = False
-    torque: str = ""
+    light = FirstLight("", (), (), (), ())
+    case = WorkCase(start, stands, plan, light, opens)
+    if case.tries:
+        case = WorkCase(start, stands, plan, find_first_light(plan), opens)
+    return order_of_work(case)
 
 
-def order_of_work(bike: Bike, light: FirstLight) -> tuple[WorkStep, ...]:
-    """Return the steps of building this bike, each after all that it needs; the same every time."""
-    needed = set(light.needed)
-    ranked = sorted(bike.joins, key=lambda j: join_rank(bike, j))
-    first = [j for j in ranked if j.id in needed and join_rank(bike, j) < PACK]
-    last = [j for j in ranked if join_rank(bike, j) == PACK]
-    later = [j for j in ranked if j.id not in needed and join_rank(bike, j) < PACK]
-    steps = [
-        WorkStep(
-            "pack-out", "Pack off, unplugged and out", (), caution="No plug is touched while the pack is in."
-        )
-    ]
-    for part in bike.parts:
-        steps += _opened(part)
-    for join in first:
-        steps += _plug(bike, join, ("pack-out", *_thin_before(bike, join, first)))
-    ready = tuple(f"plug:{j.id}" for j in first)
-    steps.append(WorkStep("wheel-up", "Wheel off the ground and clear; you know which wheel will turn", ()))
-    for join in last:
-        steps += _plug(bike, join, ("pack-out", "wheel-up", *ready))
-    steps.append(
-        WorkStep(
-            "first-light",
-            "First power-up: switch on, then only a touch",
-            tuple(f"plug:{j.id}" for j in last) or ready,
-            "What does not run is then found after everything is mounted.",
-            "Stand clear of the wheel; a hand on the cut-off.",
-            True,
-        )
-    )
-    steps.append(WorkStep("pack-out-again", "Pack off, unplugged and out again", ("first-light",)))
-    for join in later:
-        steps += _plug(bike, join, ("pack-out-again", *_thin_before(bike, join, later)))
-    steps += _mounting(bike, first + later)
-    return in_order(steps)
+def sketched_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = frozenset()) -> Order:
+    """Return the steps of a way without trying its circuit: all connections as if the first power-up needed them.
 
-
-def _opened(part: Part) -> list[WorkStep]:
-    """Return what comes before the plugs of a part that is opened: marks, and over a motor's cable all that
-    no plug passes."""
-    fitting = _fitting(part)
-    if not fitting.opened:
-        return []
-    mark = WorkStep(
-        f"mark:{part.id}",
-        f"{part.name}: mark how {fitting.opened} stand before anything is opened",
-        (),
-        "It goes back turned, and a cable comes out on the wrong side.",
-        fitting.opened_caution,
-    )
-    if not fitting.passes_cable:
-        return [mark]
-    bore, jacket = _bore_and_jacket_mm(part)
-    laid = "strip the jacket, lay the cores flat, sleeve them; then cover and bearing"
-    how = laid if bore and jacket > bore else "cover, bearing and sleeve"
-    cable = WorkStep(
-        f"cable:{part.id}",
-        f"{part.name}: {how} over the cable",
-        (mark.id,),
-        "A plug too big for the bore has to be cut off again to get them on.",
-        fitting.opened_caution,
-    )
-    return [mark, cable, *_ends_after(part, bore, cable)]
-
-
-def _ends_after(part: Part, bore_mm: float, cable: WorkStep) -> list[WorkStep]:
-    """Return the plugs that are only made once the cable is through: those that do not pass the bore."""
-    steps = []
-    for port in part.ports:
-        if bore_mm and plug_mm(port) > bore_mm:
-            label = (port.label or port.id).lower()
-            size = f"about {plug_mm(port):.0f} mm on a bore of {bore_mm:g} mm"
-            steps.append(
-                WorkStep(
-                    f"end:{part.id}.{port.id}",
-                    f"{part.name}: only now the plug of {label}, {size}",
-                    (cable.id,),
-                    "On first, it does not pass the bearing and has to be cut off.",
-                )
-            )
-    return steps
-
-
-def _fitting(part: Part) -> Fitting:
-    return REGISTRY[part.kind].fitting
-
-
-def _bore_and_jacket_mm(part: Part) -> tuple[float, float]:
-    """Return the bore and cable jacket measured on a motor, 0 where they are not."""
-    spec = part.spec
-    return (spec.axle_bore_mm, spec.cable_jacket_mm) if isinstance(spec, HubMotorSpec) else (0.0, 0.0)
-
-
-def _plug(bike: Bike, join: Join, needs: tuple[str, ...]) -> list[WorkStep]:
-    """Return the steps of one join: heat-shrink first where its wires are ended by hand, cable before a
-    motor's plug."""
-    title = join_words(bike, join)
-    ports = [(bike.part(p), bike.part(p).port(q)) for p, q in join.sides()]
-    sleeve = [
-        WorkStep(
-            f"sleeve:{join.id}",
-            f"Heat-shrink over each wire: {title}",
-            (),
-            "The joint has to be cut and made again.",
-        )
-    ]
-    by_hand = any(port.rewireable for _, port in ports)
-    cables = []
-    for part, port in ports:
-        own = f"end:{part.id}.{port.id}"
-        cables += [s.id for s in _opened(part) if not s.id.startswith("end:") or s.id == own]
-    before = (*needs, *((sleeve[0].id,) if by_hand else ()), *cables)
-    live = join_rank(bike, join) == PACK
-    early = (
-        "Every connection still to be made is then made live: a slip takes the controller with it."
-        if live
-        else "A plug connected live can take the controller with it."
-    )
-    return [
-        *(sleeve if by_hand else []),
-        WorkStep(f"plug:{join.id}", f"Connect {title}", before, early, "Align, push, never twist.", live),
-    ]
-
-
-def _thin_before(bike: Bike, join: Join, among: Iterable[Join]) -> tuple[str, ...]:
-    """Return the thinner plugs of the same parts, which come before a thick one: afterwards there is no room
-    for fingers."""
-    own, rank = {p for p, _ in join.sides()}, join_rank(bike, join)
-    return tuple(
-        f"plug:{j.id}" for j in among if join_rank(bike, j) < rank and own & {p for p, _ in j.sides()}
-    )
-
-
-def _mounting(bike: Bike, plugs: list[Join]) -> list[WorkStep]:
-    """Return what comes after the joins: setting, mounting, routing, proving, tying."""
-    mounts = [_mount(part, plugs) for part in bike.parts if _fitting(part).mounted]
-    settings = [_set(part, plugs) for part in bike.parts if _fitting(part).set_words]
-    longer = [
-        WorkStep(
-            f"longer:{run.id}",
-            f"{run.title}: an extension of {up(run.wanted_m - run.has_m):.2f} m",
-            ("pack-out-again",),
-            "Pulled tight, it tears out at the first full lock.",
-        )
-        for run in runs_of(bike)
-        if run.verdict == "short"
-    ]
-    connected = tuple(f"plug:{join.id}" for join in plugs)
-    before = (*connected, *(step.id for step in (*mounts, *longer)))
-    return [
-        *mounts,
-        *settings,
-        *longer,
-        WorkStep(
-            "route",
-            "Route: plugs point down, drip loops, slack at the steering, nothing at the fork crown, "
-            "tyre or chain; ties loose",
-            ("pack-out-again", *before),
-            "A cable that is too short shows only after the rest is routed.",
-        ),
-        WorkStep(
-            "move",
-            "Bars full left and right, suspension and fold through full travel: nothing pulls or pinches",
-            ("route",),
-        ),
-        WorkStep(
-            "prove",
-            "Prove every function, wheel up: throttle, assist, both cut-offs under power, lights",
-            ("move", "wheel-up", *(step.id for step in settings)),
-            caution="Pack in last, wheel clear. Then the road, slowly.",
-            powered=True,
-        ),
-        *(_fixed(part) for part in bike.parts if _fitting(part).fix_words),
-        WorkStep(
-            "tie", TIDY[bike.frame.wrapped], ("prove",), "All of it is opened again for one wrong plug."
-        ),
-    ]
-
-
-TIDY = (
-    "Ties tight, evenly spaced, ends trimmed",
-    "Split wrap over the bundles, ties tight at joints and ends",
-)
-"""How cables are dressed at the end: with ties, or wrapped."""
-
-
-def _own_plugs(part: Part, plugs: list[Join]) -> tuple[str, ...]:
-    return tuple(f"plug:{join.id}" for join in plugs if part.id in (join.a_part, join.b_part))
-
-
-def _mount(part: Part, plugs: list[Join]) -> WorkStep:
-    own = _own_plugs(part, plugs)
-    early = f"Its {len(own)} plugs are then out of reach: it has to come off again."
-    needs = ("first-light", "pack-out-again", *own)
-    return WorkStep(f"mount:{part.id}", f"Mount {part.name}", needs, early)
-
-
-def _set(part: Part, plugs: list[Join]) -> WorkStep:
-    words = _fitting(part).set_words
-    title = f"{part.name}: {words[0].lower()}{words[1:]}"
-    return WorkStep(f"set:{part.id}", title, ("first-light", *_own_plugs(part, plugs)))
-
-
-def _fixed(part: Part) -> WorkStep:
-    fitting = _fitting(part)
-    title = f"{part.name}: {fitting.fix_words}"
-    return WorkStep(
-        f"fix:{part.id}", title, (f"set:{part.id}", "prove"), fitting.fix_early, fitting.fix_caution
-    )
-
-
-def in_order(steps: list[WorkStep]) -> tuple[WorkStep, ...]:
-    """Return the steps in an order that keeps every need, otherwise as given."""
-    by_id = {s.id: s for s in steps}
-    place = {s.id: n for n, s in enumerate(steps)}
-    sorter = TopologicalSorter({s.id: s.needs for s in steps})
-    sorter.prepare()
-    found: list[WorkStep] = []
-    waiting: list[str] = []
-    while sorter.is_active():
-        waiting = sorted([*waiting, *sorter.get_ready()], key=lambda i: place[i])
-        found.append(by_id[waiting[0]])
-        sorter.done(waiting.pop(0))
-    return tuple(found)
-
-
-FRAME = ("pack-out", "wheel-up", "first-light", "pack-out-again", "route", "move", "prove", "tie")
-"""Steps that belong to any work on the wiring."""
-
-
-def only_changed(steps: Iterable[WorkStep], bike: Bike, changes: Changes) -> tuple[WorkStep, ...]:
-    """Return the steps for what a job has fitted, changed or connected, each with the needs that are left.
-
-    Ids are `what:subject`: a part, one of its plugs, a connection, or the two ends of a cable's way.
+    It names the same steps; only what comes before the first power-up and what after it may differ.
     """
-    every = tuple(steps)
-    known = changes.parts | changes.joins
-    ends = {f"{part}.{port}" for join in changes.joins for part, port in bike.join(join).sides()}
-
-    def belongs(step: WorkStep) -> bool:
-        subjects = step.id.partition(":")[2].split("|")
-        return any(s in known or s in ends or s.partition(".")[0] in changes.parts for s in subjects)
-
-    kept = {step.id for step in every if belongs(step)}
-    if not kept:
-        return ()
-    kept |= set(FRAME)
-    return tuple(
-        replace(step, needs=tuple(need for need in step.needs if need in kept))
-        for step in every
-        if step.id in kept
-    )
+    assumed = FirstLight("assumed", tuple(join.id for join in plan.joins), (), (), ())
+    return order_of_work(WorkCase(start, stands, plan, assumed, opens))
 
 
-def missing(step: WorkStep, done: Iterable[str]) -> tuple[str, ...]:
-    """Return the ids of steps that should have been done before this one and are not."""
-    have = set(done)
-    return tuple(n for n in step.needs if n not in have)
+def _used(steps: list[WorkStep]) -> list[WorkStep]:
+    """Return the steps without "wheel up", where nothing is tried with the pack in."""
+    tried = any(step.powered for step in steps)
+    return [step for step in steps if tried or step.id != "wheel-up"]
+
+
+def _before_power_up(steps: tuple[WorkStep, ...]) -> tuple[WorkStep, ...]:
+    """Return the steps that do not need the first power-up, and nothing with the pack in."""
+    left: set[str] = set()
+    for step in steps:
+        if step.id == POWER_UP or step.powered or left & set(step.needs):
+            left.add(step.id)
+    return tuple(step for step in steps if step.id not in left)
+
+
+def _without_unknown(step: WorkStep, ids: set[str]) -> WorkStep:
+    return replace(step, needs=tuple(need for need in step.needs if need in ids))
+
+
+def satisfied(order: Order, stands: Bike, plan: Bike, start: Bike) -> frozenset[str]:
+    """Return the steps whose change the bike as it stands already shows.
+
+    A connection made or taken apart, a part taken off: that is seen on the bike. That a part is mounted is not;
+    it stands there as soon as one of its plugs is in, so its step is done when somebody says so.
+    """
+    open_now = {change.id for change in changes_to(stands, plan)}
+    went = {change.id for change in changes_to(start, stands)}
+    found = set()
+    for step in order.steps:
+        change = read_change(step.id)
+        if change is None or change.kind not in (CONNECT, DISCONNECT, REMOVE):
+            continue
+        if step.id not in open_now and (step.id in went or change.kind != CONNECT):
+            found.add(step.id)
+    return frozenset(found)

@@ -306,9 +306,12 @@ class Table:
             return [np.array([row.slack for row in self.rows], dtype=float)]
         return [slack for slack, _ in MAKES]
 
-    def _behave(
-        self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats
-    ) -> dict[str, NDArray[np.int8]]:
+    def view(self, scene_id: str) -> SceneView:
+        """Return the solved view of a scene with the usual thresholds, for who wants to know why."""
+        scene = self.scenes[scene_id]
+        return self._view(scene, self.solve_all([condition for _, condition in scene.states]), 1.0)
+
+    def _view(self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats) -> SceneView:
         node = self.system.node
 
         def volts(condition: Condition, plus: str, minus: str) -> Floats:
@@ -318,7 +321,12 @@ class Table:
         def phase_ohm(part_id: str) -> Floats:
             return self.phase_ohm(part_id, scene.states[0][1].unplugged)
 
-        view = SceneView(self.circuit, scene, volts, phase_ohm, self.trait, self.count, slack)
+        return SceneView(self.circuit, scene, volts, phase_ohm, self.trait, self.count, slack)
+
+    def _behave(
+        self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats
+    ) -> dict[str, NDArray[np.int8]]:
+        view = self._view(scene, solved, slack)
         first = [p for p in self.circuit.bike.parts if REGISTRY[p.kind].commutates]
         others = [p for p in self.circuit.bike.parts if not REGISTRY[p.kind].commutates]
         for part in (*first, *others):

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Part
 from brightcore.describing.swap import swap_part
+from brightcore.describing.things import under_old_ids
 from brightcore.findings import Finding, render
 from brightcore.kinds.select import motors
 from brightcore.matching.rules import match_findings
@@ -34,7 +35,11 @@ def lending_problems(bike: Bike, part_id: str, other: Part) -> tuple[str, ...]:
     changed = swap_part(bike, part_id, other.kind, other.name, other.spec, other.ports)
     known = {_place(finding) for finding in _grave(bike)}
     plugs = tuple(f"Does not connect: {words}." for words in changed.lost)
-    new = tuple(render(finding) for finding in _grave(changed.bike) if _place(finding) not in known)
+    new = tuple(
+        render(finding)
+        for finding in _grave(under_old_ids(bike, changed.bike))
+        if _place(finding) not in known
+    )
     return plugs or new
 
 

@@ -8,6 +8,7 @@ from itertools import islice
 
 from brightcore.analysis.rule import Fix, Shelf
 from brightcore.bike.model import Bike
+from brightcore.describing.things import under_old_ids
 from brightcore.errors import BrightError
 from brightcore.findings import SEVERITIES, Finding
 from brightcore.wiring.rules import RULES, check_bike, rule_of
@@ -37,7 +38,8 @@ def fixes_for(bike: Bike, finding: Finding, shelf: Shelf = ()) -> tuple[Fix, ...
 def cures(bike: Bike, finding: Finding, changed: Bike) -> bool:
     """Return whether a finding is gone on the changed bike and nothing as grave has come."""
     before = {(f.code, f.subjects) for f in check_bike(bike)}
-    after = check_bike(changed)
+    # A swapped part is another thing under another id; a finding that came along with it is not cured.
+    after = check_bike(under_old_ids(bike, changed))
     if any((f.code, f.subjects) == (finding.code, finding.subjects) for f in after):
         return False
     grave = SEVERITIES[: SEVERITIES.index(finding.severity) + 1]

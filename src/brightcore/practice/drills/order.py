@@ -5,9 +5,8 @@ from functools import lru_cache
 
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.practice.drills.base import Drill, Question
-from brightcore.procedure.first_light import find_first_light
-from brightcore.procedure.mechanical import with_mechanical
-from brightcore.procedure.work_order import WorkStep, order_of_work
+from brightcore.procedure.step import WorkStep
+from brightcore.procedure.work_order import whole_order
 
 BIKES = ("hub-conversion", "mid-conversion", "folding", "two-packs")
 COUNT = 4
@@ -17,8 +16,7 @@ LEAST_PAIRS = 3
 @lru_cache(maxsize=len(BIKES))
 def _steps(name: str) -> tuple[WorkStep, ...]:
     bike = make_pattern(name, name)
-    every = order_of_work(bike, find_first_light(bike))
-    return with_mechanical(every, bike, [part.id for part in bike.parts], ())
+    return whole_order(bike).steps
 
 
 def before(steps: tuple[WorkStep, ...], chosen: list[WorkStep]) -> tuple[tuple[str, str], ...]:

@@ -1,15 +1,37 @@
-"""What a family of mechanical steps is: a function from a part that is fitted to the steps it asks for."""
+"""What a family of steps is: a function from the work to the steps that it asks for."""
 
 from collections.abc import Callable, Iterator
 
 from brightcore.bike.model import Part
-from brightcore.procedure.work_order import WorkStep
+from brightcore.kinds import REGISTRY
+from brightcore.procedure.stands import FIT, REMOVE
+from brightcore.procedure.step import WorkStep
+from brightcore.procedure.work_case import WorkCase
 
 Steps = Iterator[WorkStep]
-Family = Callable[[Part], Steps]
+Family = Callable[[WorkCase], Steps]
 
-OUT = ("pack-out",)
-"""What stands before every mechanical step: the pack is out."""
-
-GRIPS, LABELS = "grips", "labels"
+GRIPS, LABELS, CHECKED, POWER_UP, WHEEL_UP = "grips", "labels", "checked", "power-up", "wheel-up"
+ROUTE, MOVE, PROVE, TIE, CAPS, LEFT_OVER = "route", "move", "prove", "tie", "caps", "left-over"
 """Ids of steps that several families need."""
+
+
+def fit(part: Part) -> str:
+    """Return the id of the step that fits a part."""
+    return f"{FIT}:{part.id}"
+
+
+def remove(part: Part) -> str:
+    """Return the id of the step that takes a part off."""
+    return f"{REMOVE}:{part.id}"
+
+
+def sits_on_bar(part: Part) -> bool:
+    """Return whether a part is clamped on the bar."""
+    kind = REGISTRY[part.kind]
+    return kind.place == "bar" and kind.sits == "bar"
+
+
+def replaced_by(case: WorkCase, part: Part) -> Part | None:
+    """Return what comes in the place of a part that is taken off, None where nothing does."""
+    return next((new for new in case.fitted if new.replaces == part.id), None)

@@ -1,55 +1,52 @@
-"""What is left of an old loom, and what is looked at before anything is cut or mounted."""
+"""What comes apart, and what is left over of it."""
 
-from collections.abc import Sequence
+from brightcore.bike.model import Port
+from brightcore.describing.edit import port_words
+from brightcore.procedure.stands import DISCONNECT
+from brightcore.procedure.step import WorkStep
+from brightcore.procedure.steps.base import LABELS, LEFT_OVER, Steps, remove
+from brightcore.procedure.work_case import SOLDERED, WorkCase
 
-from brightcore.procedure.steps.base import GRIPS, LABELS, OUT
-from brightcore.procedure.work_order import WorkStep
-
-MOST_NAMED = 6
-"""Parts named in one step, at most."""
-
-
-def checked(names: Sequence[str]) -> WorkStep:
-    """Return the look at new parts before any is mounted: what was ordered, and what the labels say."""
-    shown = ", ".join(names[:MOST_NAMED]) + (
-        f" and {len(names) - MOST_NAMED} more" * (len(names) > MOST_NAMED)
-    )
-    return WorkStep(
-        "checked",
-        f"New parts are what was ordered, and their labels say what is described here: {shown}",
-        (),
-        "A wrong part is only found out once it is mounted.",
-    )
+MOST_NAMED = 4
 
 
-def grips() -> WorkStep:
-    """Return what comes before anything is clamped on the bar."""
-    return WorkStep(
-        GRIPS,
-        "Grips off; order on the bar tried by hand before anything is clamped: what the thumb needs closest",
-        OUT,
-        "All of it slides off again for one part in the wrong place.",
-        "Alcohol or hair spray to refit, no soap: a grip that turns is a fall.",
-    )
+def loom(case: WorkCase) -> Steps:
+    """Every connection that is taken apart, the thin ones first; then what is left over is capped."""
+    ranked = sorted(case.apart, key=case.rank)
+    for join in ranked:
+        by_hand = any(soldered(port) for _, port in case.ends(join))
+        yield WorkStep(
+            f"{DISCONNECT}:{join.id}",
+            f"Disconnect {case.words(join)}",
+            (LABELS,),
+            "A wire pulled out of its plug is a fault for the next visit.",
+            "One conductor at a time, each end insulated before the next."
+            if by_hand
+            else "Pull at the plug, never at the wire.",
+        )
+    left = left_over_plugs(case)
+    if left:
+        more = f" and {len(left) - MOST_NAMED} more" if len(left) > MOST_NAMED else ""
+        gone = {remove(part) for part in case.removed}
+        yield WorkStep(
+            LEFT_OVER,
+            f"Left over: {', '.join(left[:MOST_NAMED])}{more}. Label, cap, tie where it cannot chafe",
+            (*(f"{DISCONNECT}:{join.id}" for join in ranked), *sorted(gone)),
+            "An open plug shorts in the first rain.",
+        )
 
 
-def labels(left: Sequence[str]) -> WorkStep:
-    """Return what comes before anything of the old loom is cut."""
-    words = f"Photograph the old loom; both ends labelled before anything of {', '.join(left[:3])} is cut"
-    return WorkStep(LABELS, words, OUT, "Nobody knows afterwards which end was which.")
+def left_over_plugs(case: WorkCase) -> list[str]:
+    """Return the plugs that stay on the bike and lost their mate for good, in words."""
+    staying = {part.id for part in case.plan.parts}
+    found = []
+    for join in case.apart:
+        for part, port in case.ends(join):
+            if part.id in staying and not any(case.plan.joins_of(part.id, port.id)):
+                found.append(port_words(part, port))
+    return list(dict.fromkeys(found))
 
 
-def left_over(left: Sequence[str]) -> WorkStep:
-    """Return what becomes of the loom of parts that were taken off."""
-    words = f"What is left of {', '.join(left[:3])}: capped, tied where it cannot chafe"
-    return WorkStep("left-over", words, (*OUT, LABELS), "An open plug shorts in the first rain.")
-
-
-def brakes(before: Sequence[str]) -> WorkStep:
-    """Return the proof by hand of brakes and gears that were moved on the bar."""
-    return WorkStep(
-        "brakes",
-        "Brakes and gears adjusted again and proved by hand, both levers",
-        tuple(before),
-        "A brake that was moved is not a brake until it was tried.",
-    )
+def soldered(port: Port) -> bool:
+    """Return whether an end has no plug: its wires are soldered or crimped by hand."""
+    return port.family.partition("-")[0] == SOLDERED

@@ -1,0 +1,71 @@
+"""A step of the work: what comes before it, what it does to the pack, and how steps come into one order."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from graphlib import TopologicalSorter
+
+ANY, OUT, PLUG, ON = "any", "out", "plug", "on"
+"""What a step asks of the pack: nothing; that it is out; that its own plug is put in; that it is in and on."""
+
+
+@dataclass(frozen=True, slots=True)
+class WorkStep:
+    """One step.
+
+    `needs` are ids of steps that come before it, `early` says what skipping them costs; `power` is what it asks of
+    the pack, one of ANY, OUT, PLUG and ON; `torque` in words, "" where it has none.
+    """
+
+    id: str
+    title: str
+    needs: tuple[str, ...] = ()
+    early: str = ""
+    caution: str = ""
+    power: str = OUT
+    torque: str = ""
+
+    @property
+    def powered(self) -> bool:
+        """Whether the pack is in while it is done: it then has to be a safe one."""
+        return self.power in (PLUG, ON)
+
+    @property
+    def holds_back(self) -> bool:
+        """Whether no job is handed over before it is done: it has a caution or a torque of its own."""
+        return bool(self.caution or self.torque)
+
+
+def in_order(steps: Sequence[WorkStep]) -> tuple[WorkStep, ...]:
+    """Return the steps in an order that keeps every need and moves the pack as seldom as it can.
+
+    Of what could come next, whatever leaves the pack where it is comes first, otherwise the steps stay as given.
+    Needs that no step has are left out. Raises graphlib.CycleError where needs go round in a circle.
+    """
+    by_id = {step.id: step for step in steps}
+    place = {step.id: n for n, step in enumerate(steps)}
+    sorter = TopologicalSorter({s.id: [n for n in s.needs if n in by_id] for s in steps})
+    sorter.prepare()
+    found: list[WorkStep] = []
+    waiting: list[str] = []
+    inside = False
+    while sorter.is_active():
+        waiting += sorter.get_ready()
+        waiting.sort(key=lambda name: (_moves_pack(by_id[name], inside), place[name]))
+        step = by_id[waiting.pop(0)]
+        inside = step.powered or (inside and step.power == ANY)
+        found.append(step)
+        sorter.done(step.id)
+    return tuple(found)
+
+
+def _moves_pack(step: WorkStep, inside: bool) -> bool:
+    """Return whether the pack has to go in or out before a step."""
+    if step.power == ANY:
+        return False
+    return (step.power == OUT) == inside
+
+
+def missing(step: WorkStep, done: Iterable[str]) -> tuple[str, ...]:
+    """Return the ids of steps that should have been done before this one and are not."""
+    have = set(done)
+    return tuple(n for n in step.needs if n not in have)

@@ -1,0 +1,169 @@
+"""What the order of work is made from: what comes off, what goes on, and the bike before and after."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+from brightcore.analysis.bike import Analysis, analysis_of
+from brightcore.bike.model import Bike, Join, Part, Port
+from brightcore.describing.edit import port_words
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.charging import ChargerSpec
+from brightcore.kinds.select import is_pedalled
+from brightcore.procedure.first_light import PACK, FirstLight, join_rank
+from brightcore.procedure.stands import CONNECT, DISCONNECT, FIT, REMOVE, Change, changes_to
+
+DRIVING = ("energy", "between", "controller", "motor", "bar", "sensor")
+"""Places on the Line of what drives, feeds, asks for or stops the motor."""
+
+SOLDERED = "bare"
+"""Make of an end that has no plug: its wires are soldered or crimped."""
+
+
+@dataclass(frozen=True)
+class WorkCase:
+    """A job as the order of work sees it.
+
+    `start`: the bike as it arrived; `stands`: as it is now; `plan`: as it shall be. `light`: the first power-up of
+    the plan. `opens`: ids of the parts that this job opens.
+    """
+
+    start: Bike
+    stands: Bike
+    plan: Bike
+    light: FirstLight
+    opens: frozenset[str] = frozenset()
+
+    @cached_property
+    def changes(self) -> tuple[Change, ...]:
+        """What the whole job changes: the way from arrival to plan, with what was done beside it."""
+        found = dict.fromkeys(changes_to(self.start, self.plan))
+        # A change that was done and is not planned any more still has its step, and its way back has one too.
+        found |= dict.fromkeys(changes_to(self.start, self.stands))
+        found |= dict.fromkeys(changes_to(self.stands, self.plan))
+        return tuple(found)
+
+    def _subjects(self, kind: str) -> set[str]:
+        return {change.subject for change in self.changes if change.kind == kind}
+
+    @cached_property
+    def fitted(self) -> tuple[Part, ...]:
+        """The parts that come onto the bike."""
+        return _parts(self._subjects(FIT), (self.plan, self.stands))
+
+    @cached_property
+    def removed(self) -> tuple[Part, ...]:
+        """The parts that leave the bike."""
+        return _parts(self._subjects(REMOVE), (self.start, self.stands))
+
+    @cached_property
+    def made(self) -> tuple[Join, ...]:
+        """The connections that are made; a charger is plugged in when it charges, not when a bike is built."""
+        found = _joins(self._subjects(CONNECT), (self.plan, self.stands))
+        return tuple(join for join in found if not self._charges(join))
+
+    @cached_property
+    def apart(self) -> tuple[Join, ...]:
+        """The connections that are taken apart."""
+        return _joins(self._subjects(DISCONNECT), (self.start, self.stands))
+
+    def _charges(self, join: Join) -> bool:
+        return any(isinstance(part.spec, ChargerSpec) for part, _ in self.ends(join))
+
+    def ends(self, join: Join) -> tuple[tuple[Part, Port], tuple[Part, Port]]:
+        """Return both plugs of a connection with the parts they belong to."""
+        found = []
+        for part_id, port_id in join.sides():
+            part = self.part(part_id)
+            found.append((part, part.port(port_id)))
+        return found[0], found[1]
+
+    def part(self, part_id: str) -> Part:
+        """Return a part by its id: as planned, else as it stands or stood."""
+        for bike in (self.plan, self.stands, self.start):
+            for part in bike.parts:
+                if part.id == part_id:
+                    return part
+        raise KeyError(part_id)
+
+    def words(self, join: Join) -> str:
+        """Return a connection in words."""
+        return " with ".join(port_words(part, port) for part, port in self.ends(join))
+
+    def rank(self, join: Join) -> int:
+        """Return when a connection is made: signals first, the pack last (see `join_rank`)."""
+        for bike in (self.plan, self.stands, self.start):
+            ids = {part.id for part in bike.parts}
+            if {join.a_part, join.b_part} <= ids:
+                return join_rank(bike, join)
+        return 0
+
+    def plugs_of(self, part: Part) -> tuple[str, ...]:
+        """Return the steps that make the connections of a part."""
+        return tuple(f"{CONNECT}:{join.id}" for join in self.made if part.id in (join.a_part, join.b_part))
+
+    def pulled(self, part: Part) -> tuple[str, ...]:
+        """Return the steps that take the connections of a part apart."""
+        return tuple(
+            f"{DISCONNECT}:{join.id}" for join in self.apart if part.id in (join.a_part, join.b_part)
+        )
+
+    @cached_property
+    def tries(self) -> bool:
+        """Whether this job has a first power-up: something that drives the motor is fitted or connected anew."""
+        if not self.plan_turns:
+            return False
+        if any(REGISTRY[part.kind].place in DRIVING and not self.is_cable(part) for part in self.fitted):
+            return True
+        return any(all(self._drives(part) for part, _ in self.ends(join)) for join in self.made)
+
+    @property
+    def plan_turns(self) -> bool:
+        """Whether the plan has something that could turn at all."""
+        return any(REGISTRY[part.kind].place == "motor" for part in self.plan.parts)
+
+    def _drives(self, part: Part) -> bool:
+        return REGISTRY[part.kind].place in DRIVING
+
+    def is_cable(self, part: Part) -> bool:
+        """Return whether a part is nothing but wire: it is laid with its plugs, not fitted by itself."""
+        return REGISTRY[part.kind].symbol == "cable"
+
+    @property
+    def begins_in(self) -> bool:
+        """Whether a pack is connected when the work begins."""
+        return any(join_rank(self.start, join) == PACK for join in self.start.joins)
+
+    @cached_property
+    def needed(self) -> tuple[Join, ...]:
+        """The connections made before the first power-up: what has to be there for the motor to turn."""
+        wanted = set(self.light.needed)
+        return tuple(join for join in self.made if join.id in wanted)
+
+    @property
+    def pedalled(self) -> bool:
+        """Whether the bike has pedals, and so a freewheel and gears to think of."""
+        return is_pedalled(self.plan) and self.plan.info.pedals != "hand"
+
+    @cached_property
+    def circuit(self) -> Analysis:
+        """The plan looked at as one circuit."""
+        return analysis_of(self.plan)
+
+
+def _parts(ids: set[str], bikes: Iterable[Bike]) -> tuple[Part, ...]:
+    found: dict[str, Part] = {}
+    for bike in bikes:
+        for part in bike.parts:
+            if part.id in ids:
+                found.setdefault(part.id, part)
+    return tuple(found.values())
+
+
+def _joins(ids: set[str], bikes: Iterable[Bike]) -> tuple[Join, ...]:
+    found: dict[str, Join] = {}
+    for bike in bikes:
+        for join in bike.joins:
+            if join.id in ids:
+                found.setdefault(join.id, join)
+    return tuple(found.values())
