@@ -7,9 +7,11 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
-from brightcore.bike.model import Bike, Part, Pin, Port
-from brightcore.describing.edit import add_join, add_part, extend
+from brightcore.bike.model import Bike, Part, Pin, Port, Spec
+from brightcore.describing.edit import Changed, add_join, add_part, extend
 from brightcore.describing.patterns import PATTERNS, make_pattern
+from brightcore.describing.swap import swap_part
+from brightcore.describing.things import under_old_ids
 from brightcore.formats.bike_file import load_bike, read_bike
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.engine import Engine
@@ -67,6 +69,12 @@ def engine(name: str) -> Engine:
 def small_engine(name: str) -> Engine:
     """Return an engine without predictions; they are made when asked for."""
     return Engine(demo_bike(name))
+
+
+def in_place(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
+    """Return a swap under the ids of the old part and its connections, to be compared with what was before."""
+    made = swap_part(bike, part_id, kind, name, spec, ports)
+    return replace(made, bike=under_old_ids(bike, made.bike))
 
 
 def generated_bike(seed: int, count: int) -> Bike:

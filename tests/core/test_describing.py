@@ -218,10 +218,10 @@ class EditTest(TestCase):
         other = add_part(other, e.kind, e.name, e.spec, e.ports)
         lines = compare(self.bike, other, REGISTRY)
         for words in (
-            "label: x → Y",
-            "Pack is now called Big pack",
-            "capacity_ah: 14.0 → 20.0",
-            "Taken off: Front lamp",
+            "Label: x → Y",
+            "Name: Pack → Big pack",
+            "Capacity on the label: 14 → 20 Ah",
+            "Removed: Front lamp",
             "Fitted: Gear-shift sensor",
         ):
             self.assertTrue(any(words in line for line in lines), (words, lines))

@@ -11,7 +11,6 @@ from brightcore.bike.model import Bike, Port, Wire
 from brightcore.circuit.conditions import parse_condition
 from brightcore.describing.edit import add_join, add_part, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.describing.swap import swap_part
 from brightcore.errors import BrightError
 from brightcore.formats.part_file import PartEntry, generic_entries
 from brightcore.kinds.controller_spec import ControllerSpec
@@ -20,7 +19,7 @@ from brightcore.matching.rules import match_findings
 from brightcore.simulation.table import Row, Table
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules import check_bike
-from tests.bikes import DEMO_BIKES, demo_bike, with_spec
+from tests.bikes import DEMO_BIKES, demo_bike, in_place, with_spec
 
 HUB = "hub-conversion"
 ENTRIES = {entry.id: entry for entry in generic_entries()}
@@ -52,7 +51,7 @@ def codes(bike: Bike) -> set[str]:
 
 def swapped(bike: Bike, part_id: str, entry: PartEntry) -> Bike:
     """Return the bike with a part of the library in a part's place, joined anew where plugs are free."""
-    made = swap_part(bike, part_id, entry.kind, entry.name, entry.spec, entry.ports)
+    made = in_place(bike, part_id, entry.kind, entry.name, entry.spec, entry.ports)
     return joined(made.bike) if made.lost else made.bike
 
 

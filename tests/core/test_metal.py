@@ -15,7 +15,6 @@ from brightcore.describing.edit import (
     set_pairs,
 )
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.describing.swap import swap_part
 from brightcore.formats.bike_file import dump_bike, load_bike
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds.cable import CableSpec
@@ -97,7 +96,7 @@ class SwapTest(TestCase):
             bike = make_pattern(name, "x")
             for part in bike.parts:
                 for entry in (e for e in entries if e.kind == part.kind):
-                    made = swap_part(bike, part.id, entry.kind, entry.name, entry.spec, entry.ports)
+                    made = in_place(bike, part.id, entry.kind, entry.name, entry.spec, entry.ports)
                     kept = [j for j in made.bike.joins if part.id in (j.a_part, j.b_part)]
                     own = [j for j in bike.joins if part.id in (j.a_part, j.b_part)]
                     with self.subTest(name, part=part.id, entry=entry.id):
@@ -123,7 +122,7 @@ class SwapTest(TestCase):
         """A factory bike's front harness carries pack + and the key: it never goes to a hall plug."""
         bike = make_pattern("factory-hub", "x")
         entry = next(e for e in generic_entries() if e.kind == "controller" and "52v" in e.id)
-        made = swap_part(bike, "controller", entry.kind, entry.name, entry.spec, entry.ports)
+        made = in_place(bike, "controller", entry.kind, entry.name, entry.spec, entry.ports)
         for join in made.bike.joins:
             ends = [made.bike.part(p).port(q) for p, q in join.sides()]
             if "controller" in (join.a_part, join.b_part):
@@ -137,11 +136,11 @@ class SwapTest(TestCase):
         bike = make_pattern(HUB, "x")
         old = bike.part("throttle")
         turned = (replace(old.ports[0], pins=old.ports[0].pins[::-1]),)
-        unknown = swap_part(bike, "throttle", old.kind, old.name, old.spec, turned)
+        unknown = in_place(bike, "throttle", old.kind, old.name, old.spec, turned)
         self.assertEqual(len(unknown.lost), 1)
         bike = with_family(with_family(bike, "throttle", "plug"), "controller", "throttle")
         turned = (replace(turned[0], family="signal-3"),)
-        made = swap_part(bike, "throttle", old.kind, old.name, old.spec, turned).bike
+        made = in_place(bike, "throttle", old.kind, old.name, old.spec, turned).bike
         (join,) = made.joins_of("throttle")
         port = made.part("controller").port("throttle")
         pairs = {frozenset(pair) for pair in join.pairs}

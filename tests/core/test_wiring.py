@@ -7,7 +7,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brightcore.bike.model import Bike, Frame, Setting
+from brightcore.bike.model import Bike, Setting
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.describing.edit import add_part, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
@@ -18,11 +18,9 @@ from brightcore.kinds import REGISTRY
 from brightcore.physics.gauges import nearest_awg
 from brightcore.physics.heating import ampacity_a, temperature_rise_k
 from brightcore.procedure.first_light import RUNS, bench_steps, find_first_light, runs
-from brightcore.procedure.work_order import WorkStep, missing, order_of_work
 from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.propose import accept, propose_joins
-from brightcore.wiring.routes import change_frame
-from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike
+from tests.bikes import DEMO_BIKES, demo_bike
 
 
 def bare(bike: Bike) -> Bike:
@@ -236,70 +234,3 @@ class JoinsFileTest(TestCase):
                 read_joins_csv(bare(bike), text.format(a=a, b=b))
             self.assertEqual(caught.exception.problems[0].path, line)
             self.assertIn(words, caught.exception.problems[0].message)
-
-
-class OrderTest(TestCase):
-    def test_every_step_comes_after_what_it_needs_and_every_join_has_one(self) -> None:
-        for bike in (*(make_pattern(p, "x") for p in PATTERNS), demo_bike("fern"), bare(demo_bike("fern"))):
-            with self.subTest(bike.info.label, joins=len(bike.joins)):
-                light = find_first_light(bike)
-                steps = order_of_work(bike, light)
-                ids = [s.id for s in steps]
-                self.assertEqual(len(set(ids)), len(ids))
-                self.assertEqual(
-                    {i for i in ids if i.startswith("plug:")}, {f"plug:{j.id}" for j in bike.joins}
-                )
-                for n, step in enumerate(steps):
-                    self.assertLessEqual(set(step.needs), set(ids[:n]), step.id)
-                self.assertEqual((ids[0], ids[-1]), ("pack-out", "tie"))
-                for join in light.needed:
-                    self.assertLess(ids.index(f"plug:{join}"), ids.index("first-light"))
-                for join in light.not_needed if light.scene else ():
-                    if not any("pack" in bike.part(p).kind for p, _ in bike.join(join).sides()):
-                        self.assertLess(ids.index("pack-out-again"), ids.index(f"plug:{join}"))
-
-    def test_the_order_follows_what_was_measured_on_this_bike(self) -> None:
-        def order(bike: Bike) -> dict[str, WorkStep]:
-            return {s.id: s for s in order_of_work(bike, find_first_light(bike))}
-
-        fern = demo_bike("fern")
-        plain = order(fern)
-        self.assertFalse({i for i in plain if i.startswith(("end:", "longer:"))})
-        self.assertLess(list(plain).index("mark:motor"), list(plain).index("cable:motor"))
-        narrow = bike_of(
-            changed(
-                "fern", ("parts.motor.spec.axle_bore_mm", 10.0), ("parts.motor.spec.cable_jacket_mm", 12.0)
-            )
-        )
-        short = change_frame(narrow, Frame("front-loader", (("bar-head", 2.5),), wrapped=True))
-        steps = order(short)
-        ids = list(steps)
-        self.assertIn("strip the jacket", steps["cable:motor"].title)
-        self.assertIn("Split wrap", steps["tie"].title)
-        for earlier, later in (
-            ("cable:motor", "end:motor.halls"),
-            ("end:motor.halls", "plug:j-halls-m"),
-            ("longer:", "route"),
-        ):
-            with self.subTest(later):
-                self.assertLess(next(n for n, i in enumerate(ids) if i.startswith(earlier)), ids.index(later))
-
-    def test_gates_hold_and_name_their_cost(self) -> None:
-        bike = make_pattern("hub-conversion", "x")
-        steps = {s.id: s for s in order_of_work(bike, find_first_light(bike))}
-        order = list(steps)
-        for earlier, later in (
-            ("sleeve:j3", "plug:j3"),
-            ("cable:motor", "plug:j4"),
-            ("plug:j4", "plug:j3"),
-            ("wheel-up", "plug:j1"),
-            ("plug:j3", "plug:j1"),
-            ("first-light", "mount:controller"),
-            ("plug:j9", "mount:controller"),
-            ("prove", "tie"),
-        ):
-            with self.subTest(later):
-                self.assertLess(order.index(earlier), order.index(later))
-        self.assertIn("plug:j9", missing(steps["mount:controller"], order[: order.index("plug:j9")]))
-        self.assertEqual(missing(steps["tie"], order), ())
-        self.assertTrue(all(steps[i].early for i in ("mount:controller", "sleeve:j3", "tie", "plug:j1")))

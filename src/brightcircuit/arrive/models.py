@@ -45,12 +45,13 @@ class Arrival(models.Model):
 class Waiver(models.Model):
     """A finding accepted with a reason (danger: by a shop lead).
 
-    `by_name` is who, also on another copy. Lapses when the finding's values change. An `imported` one counts
+    `words`: the finding in the words of that day. `by_name` is who, also on another copy. Lapses when the finding's values change. An `imported` one counts
     only once somebody of this shop accepts it too.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")
     key = models.CharField(max_length=500)
+    words = models.CharField(max_length=500, blank=True)
     reason = models.TextField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     by_name = models.CharField(max_length=150)

@@ -8,12 +8,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
-from brightcircuit.jobs.changed import changes_of
-from brightcircuit.jobs.services import Planned, plan_job
+from brightcircuit.jobs.changed import changes_of, planned_of
+from brightcircuit.jobs.services import Planned, plan_job, say_what_edits_are
 from brightcircuit.jobs.stale import changing
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.frame import job_frame
-from brightcore.procedure.purpose import PURPOSES, WAITS, needed_stations, purposes_of
+from brightcircuit.stations.whats_open import needed_on
+from brightcore.procedure.purpose import PURPOSES, WAITS, purposes_of
 
 
 class PlanForm(forms.Form):
@@ -56,6 +57,9 @@ def plan_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "place": job.place,
         "decided": job.decided,
     }
+    if request.method == "POST" and request.POST.get("do") == "edits":
+        say_what_edits_are(actor=actor(request), job=job, plans=request.POST.get("plans") == "1")
+        return redirect("arrive-plan", job.uuid)
     form = PlanForm(request.POST if request.method == "POST" else None, initial=said)
     if request.method == "POST" and form.is_valid():
         try:
@@ -66,7 +70,8 @@ def plan_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     context = {
         "form": form,
         "changes": changes_of(job),
-        "needed": [name.title() for name in needed_stations(job.purposes)],
+        "planned": planned_of(job),
+        "needed": [name.title() for name in needed_on(job)],
         "known": job.arrived is not None,
     }
     page = {**job_frame(job, "arrive"), **context}

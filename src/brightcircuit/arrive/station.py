@@ -8,8 +8,8 @@ from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import open_dangers
-from brightcircuit.stations.registry import Restoring, Section, Station
+from brightcircuit.jobs.safety import findings_of, open_dangers
+from brightcircuit.stations.registry import OpenItem, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, look_at_pack, mend_danger, quarantined
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
@@ -37,6 +37,21 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     return None
 
 
+def whats_open(job: Job, needed: bool) -> list[OpenItem]:
+    """Questions about a pack that nobody has answered: whatever the job is for."""
+    job.arrival.refresh_from_db()
+    asked = [q for q in questions(job) if job.arrival.triage.get(q.key) is None]
+    if not asked:
+        return []
+    return [OpenItem("pack", "arrive", f"{len(asked)} questions about the pack are not answered")]
+
+
+def left_open(job: Job) -> list[str]:
+    """Return the findings that were accepted in a job, and why."""
+    accepted = [item for item in findings_of(job) if item.waived]
+    return [f"{item.finding.code} {item.text.rstrip('.')}: {item.waived}" for item in accepted]
+
+
 def export(job: Job) -> JsonObject:
     """Return what was found at arrival, photos by hash, and accepted findings."""
     arrival = job.arrival
@@ -47,6 +62,7 @@ def export(job: Job) -> JsonObject:
     ]
     waivers = [
         {"key": w.key, "reason": w.reason, "by": w.by_name, "at": w.at.isoformat()}
+        | ({"words": w.words} if w.words else {})
         for w in job.waivers.order_by("id")
     ]
     return _plan(job) | {
@@ -112,6 +128,7 @@ def restore(restoring: Restoring) -> None:
     for i, raw in enumerate(head.get("waivers", [])):
         at = restoring.dates[f"$.job.waivers[{i}].at"]
         said_elsewhere = {"key": raw["key"], "reason": raw["reason"], "at": at, "imported": True}
+        said_elsewhere["words"] = raw.get("words", "")
         Waiver.objects.create(job=restoring.job, **said_elsewhere, **restoring.who(raw))
 
 
@@ -128,6 +145,8 @@ STATION = Station(
         Section("What is fitted", "arrive-fitted"),
     ),
     opened=opened,
+    open=whats_open,
+    left_open=left_open,
     next_thing=next_thing,
     export=export,
     restore=restore,

@@ -26,7 +26,9 @@ from brightcircuit.stations.files import import_job
 from brightcircuit.stations.frame import job_frame, known_about
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary, stored_next
+from brightcircuit.stations.visits import last_time
 from brightcore.errors import FormatError, Problem
+from brightcore.kinds.select import is_cable
 from brightcore.simulation.scenes import scenes_of
 
 MOST_WORDS = 120
@@ -88,8 +90,10 @@ def new_job(request: HttpRequest) -> HttpResponse:
     if bike is None:
         return _choose_bike(request)
     revision = latest_revision(bike)
-    scenes = {scene.id: scene for scene in scenes_of(circuit_of(core_bike(revision)))}
-    form = NewJobForm(request.POST or None, scenes=scenes)
+    core = core_bike(revision)
+    scenes = {scene.id: scene for scene in scenes_of(circuit_of(core))}
+    fitted = [(part.id, part.name) for part in core.parts if not is_cable(part)]
+    form = NewJobForm(request.POST or None, scenes=scenes, parts=fitted)
     if request.method == "POST" and form.is_valid():
         job = open_job(
             actor=actor(request),
@@ -97,10 +101,17 @@ def new_job(request: HttpRequest) -> HttpResponse:
             complaint=form.cleaned_data["complaint"],
             symptoms=form.symptoms(),
             purposes=form.cleaned_data["purposes"],
+            beginning=form.beginning(),
         )
         refresh_summary(job)
         return redirect(first_station(job), job.uuid)
-    context = {"form": form, "bike": bike, "small": bike.small, "others": open_jobs_on(bike)}
+    context = {
+        "form": form,
+        "bike": bike,
+        "small": bike.small,
+        "others": open_jobs_on(bike),
+        "last": last_time(bike),
+    }
     return render(request, "bench/new.html", context, status=422 if form.errors else 200)
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from brightcircuit.library.forms import read_spec
+from brightcircuit.library.forms import read_known, read_spec
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
 from brightcore.bike.model import PEDALS, Bike, BikeInfo, Wire
@@ -13,6 +13,8 @@ from brightcore.describing.edit import (
     add_part,
     change_part,
     join_words,
+    known_as,
+    marked,
     remove_join,
     remove_part,
 )
@@ -135,7 +137,10 @@ def edit_spec(bike: Bike, part_id: str, data: Mapping[str, str]) -> Edited:
         errors["name"] = "Give it a name."
     if errors or spec is None:
         raise Refused(errors)
-    return Edited(change_part(bike, part_id, name, spec), f"{part.name}: description changed")
+    known = read_known(REGISTRY[part.kind], data, part, spec)
+    made = known_as(change_part(bike, part_id, name, spec), part_id, known)
+    made = marked(made, part_id, data.get("mark", part.mark))
+    return Edited(made, f"{part.name}: description changed")
 
 
 def _wire(data: Mapping[str, str]) -> Wire:

@@ -23,7 +23,7 @@ from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.queries import parts as library_parts
-from brightcore.bike.model import PEDALS, Part, Spec
+from brightcore.bike.model import MEASURED, PEDALS, SET, WHENCE, Part, Spec
 from brightcore.describing.edit import compare, free_ports, join_words
 from brightcore.describing.labels import field_label
 from brightcore.describing.patterns import PATTERNS, make_pattern
@@ -66,6 +66,8 @@ class PartPage(Shown):
     library: list[tuple[str, list[tuple[str, str]]]]
     all_library: list[tuple[str, list[tuple[str, str]]]]
     card: PartCard
+    mark: str
+    whence: list[tuple[str, str]]
 
 
 def new_bike(request: HttpRequest) -> HttpResponse:
@@ -254,7 +256,9 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
         kind=kind,
         errors=errors,
         name=typed.get("name", "") if typed else part.name,
-        rows=spec_rows(kind, part.spec, typed, errors),
+        rows=spec_rows(kind, part.spec, typed, errors, part),
+        mark=typed.get("mark", "") if typed else part.mark,
+        whence=[(key, words) for key, words in WHENCE.items() if key not in (MEASURED, SET)],
         library=_library_choices(part.kind),
         all_library=_library_choices(),
         card=part_card(core, drawing_of(core).circuit.nets, part),

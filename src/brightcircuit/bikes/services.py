@@ -174,6 +174,21 @@ def edit_bike(
 
 
 @transaction.atomic
+def keep_arrival(*, actor: Person, revision: Revision, core: CoreBike) -> Revision:
+    """Store how a bike arrived in another shop as a revision before all others of the bike; returns it."""
+    require_active(actor)
+    text = dump_bike(replace(core, uuid=str(revision.bike.uuid)))
+    return Revision.objects.create(
+        bike=revision.bike,
+        number=0,
+        document=text,
+        sha256=document_hash(text),
+        created_by=actor,
+        what="As it arrived in another shop",
+    )
+
+
+@transaction.atomic
 def restore_revision(*, actor: Person, bike: Bike, number: int, base: int) -> Revision:
     """Make an earlier description of a bike the present one, as a new revision; nothing is lost.
 

@@ -214,6 +214,7 @@ class Repair(models.Model):
     `root_cause`: what to look for; `cause`: what it was; `decision`: what the customer decided.
     `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id of the thing
     that came in the place of the one that was replaced; `before` and `after`: the descriptions around that.
+    `shape`: hash of what was on the bike when its proof passed, and how it was connected.
     """
 
     class Proof(models.TextChoices):
@@ -235,6 +236,7 @@ class Repair(models.Model):
     probability = models.FloatField(null=True, blank=True)
     counted = models.BooleanField(default=True)
     made = models.CharField(max_length=60, blank=True)
+    shape = models.CharField(max_length=64, blank=True)
     before = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     after = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     proof = models.CharField(max_length=10, choices=Proof.choices, blank=True, default="")

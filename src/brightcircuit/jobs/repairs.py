@@ -25,6 +25,7 @@ from brightcore.describing.edit import marked, replaced_words
 from brightcore.describing.swap import swap_part
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds.select import packs
+from brightcore.procedure.stands import shape_of
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.rounds import outlives, stands_on
 
@@ -159,7 +160,8 @@ def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: st
     if repair is None:
         raise ValidationError("No repair waits for a proof.")
     repair.proof = Repair.Proof.PASSED if passed else Repair.Proof.FAILED
-    repair.save(update_fields=["proof"])
+    repair.shape = shape_of(stands_of(job))
+    repair.save(update_fields=["proof", "shape"])
     if passed:
         log.write(job, actor, "proof", f"Proof passed: {repair.proof_title or repair.action}")
         if cause.strip():

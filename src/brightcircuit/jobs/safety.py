@@ -158,6 +158,7 @@ def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     if not reason.strip():
         raise ValidationError("Give the reason why this is accepted.")
     who = {"by": actor, "by_name": str(actor), "at": timezone.now()}
-    fresh = {"reason": reason.strip(), "imported": False, **who}
+    words = f"{item.finding.code} {item.text}"[:500]
+    fresh = {"reason": reason.strip(), "words": words, "imported": False, **who}
     job.waivers.update_or_create(key=key, defaults=fresh)
     log.write(job, actor, "waiver", f"{item.finding.code} accepted: {reason.strip()}")

@@ -35,7 +35,7 @@ from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
 from brightcore.circuit.undescribed import newly_described
 from brightcore.errors import BrightError
-from brightcore.kinds.select import as_cable
+from brightcore.kinds.select import is_cable
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
 from brightcore.procedure.purpose import (
     DESCRIBED,
@@ -132,7 +132,7 @@ def _keep_what_was_there(job: Job, actor: Person, new: set[str]) -> None:
     for part in bike.parts:
         # A cable that leads to a new part came with it, unless somebody has named it or its far end is old too.
         ends = {end for join in bike.joins_of(part.id) for end, _ in join.sides()} - {part.id}
-        if as_cable(part) is not None and ends and ends <= new:
+        if is_cable(part) and ends and ends <= new:
             new.add(part.id)
     there = [Change(FIT, part.id) for part in bike.parts if part.id not in new]
     joins = [join for join in bike.joins if not new & {join.a_part, join.b_part}]

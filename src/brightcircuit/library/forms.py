@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from brightcore.bike.model import Spec
+from brightcore.bike.model import TOLD, USUAL, WHENCE, Part, Spec
 from brightcore.describing.labels import field_label
 from brightcore.describing.plugs import parse_plugs, show_plugs
 from brightcore.describing.specs import make_spec, show_spec_value, shown_unit
@@ -18,7 +18,7 @@ YES_NO = (("yes", "yes"), ("no", "no"))
 
 @dataclass(frozen=True, slots=True)
 class SpecRow:
-    """One field of a spec form."""
+    """One field of a spec form. `whence`: where its value comes from on this part, "" on a form of the library."""
 
     name: str
     label: str
@@ -27,12 +27,18 @@ class SpecRow:
     value: str
     error: str
     choices: tuple[tuple[str, str], ...] = ()
+    whence: str = ""
 
 
 def spec_rows(
-    kind: AnyKind, spec: Spec, typed: Mapping[str, str] | None = None, errors: Mapping[str, str] | None = None
+    kind: AnyKind,
+    spec: Spec,
+    typed: Mapping[str, str] | None = None,
+    errors: Mapping[str, str] | None = None,
+    part: Part | None = None,
 ) -> list[SpecRow]:
-    """Return the rows of a spec form, with what was typed and what is wrong with it."""
+    """Return the rows of a spec form, with what was typed and what is wrong with it; `part`: whose values they
+    are."""
     rows = []
     for item in spec_fields(kind.spec_type):
         if item.name in HIDDEN:
@@ -50,9 +56,34 @@ def spec_rows(
                 value=value,
                 error=(errors or {}).get(item.name, ""),
                 choices=YES_NO if item.hint is bool else item.choices,
+                whence=_whence(item, part, typed),
             )
         )
     return rows
+
+
+def _whence(item: SpecField, part: Part | None, typed: Mapping[str, str] | None) -> str:
+    """Return where a number on a part comes from; what is no number is seen, not read."""
+    if part is None or item.hint not in (int, float):
+        return ""
+    own = part.whence(item.name)
+    return typed.get(f"whence-{item.name}", own) if typed is not None else own
+
+
+def read_known(kind: AnyKind, data: Mapping[str, str], part: Part, spec: Spec) -> dict[str, str]:
+    """Return where the values of a posted form come from.
+
+    A number that was typed anew was told, unless the form says that it was read on the label.
+    """
+    known = dict(part.known)
+    for item in spec_fields(kind.spec_type):
+        said = data.get(f"whence-{item.name}", "")
+        if said in WHENCE:
+            known[item.name] = said
+        differs = getattr(part.spec, item.name, None) != getattr(spec, item.name)
+        if differs and item.hint in (int, float) and known.get(item.name, USUAL) == USUAL:
+            known[item.name] = TOLD
+    return known
 
 
 def _help(item: SpecField) -> str:

@@ -12,7 +12,7 @@ from brightcore.findings import hint, render
 from brightcore.formats.class_file import load_classes, shipped_classes
 from brightcore.kinds.select import is_pedalled, packs, pedals_unknown
 from brightcore.kinds.throttle import ThrottleSpec
-from brightcore.matching.chain import current_chain, volt_windows
+from brightcore.matching.chain import Link, current_chain, volt_windows
 from brightcore.matching.cost import LEVELS, Option, build_tally, cost_option, usual_options
 from brightcore.matching.drive import Drive, arrangement
 from brightcore.matching.law import DECIDES, Facts, LegalClass, judge, places
@@ -31,13 +31,24 @@ def all_classes() -> tuple[LegalClass, ...]:
     return shipped_classes() + (load_classes(own.read_text(encoding="utf-8")) if own.exists() else ())
 
 
+def _limit(link: Link) -> str:
+    """Return the limit of a link; a rating that nobody has read is told as the usual one."""
+    return f"{link.limit_a:.0f} A" if link.is_read else f"usual {link.limit_a:.0f} A, not read yet"
+
+
+def unread(bike: Bike) -> list[str]:
+    """Return the ratings that what suits what is judged by and that nobody has read, in words."""
+    links = current_chain(bike).links
+    return [f"{link.title}: {_limit(link)}" for link in links if link.known and not link.is_read]
+
+
 def chain_card(bike: Bike) -> dict[str, Any]:
     """Return the drawn chain, windows and findings of matching."""
     chain = current_chain(bike)
     rows = [
         ChainLink(
             link.title,
-            f"{link.limit_a:.0f} A",
+            _limit(link),
             f"{link.demand_a:.0f} A",
             link.demand_a / link.limit_a if link.known else 0.0,
             i == chain.weakest,
@@ -49,10 +60,11 @@ def chain_card(bike: Bike) -> dict[str, Any]:
     words = [
         {
             "title": link.title,
-            "limit": f"{link.limit_a:.0f} A" if link.known else "not described",
+            "limit": _limit(link) if link.known else "not described",
             "demand": f"{link.demand_a:.0f} A",
             "margin": f"{100 * link.margin_ratio:.0f} %" if link.known else "—",
             "note": link.note,
+            "is_read": link.is_read,
             "weakest": i == chain.weakest,
         }
         for i, link in enumerate(chain.links)

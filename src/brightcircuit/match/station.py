@@ -10,7 +10,7 @@ from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import LOGGED, read_logged
 from brightcircuit.match.services import ask
 from brightcircuit.shop.models import Person
-from brightcircuit.stations.registry import Restoring, Section, Station
+from brightcircuit.stations.registry import OpenItem, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 
 
@@ -24,6 +24,13 @@ def restore(restoring: Restoring) -> None:
     """Store what was asked of Match."""
     if restoring.head.get("match"):
         MatchPlan.objects.create(job=restoring.job, data=restoring.head["match"])
+
+
+def whats_open(job: Job, needed: bool) -> list[OpenItem]:
+    """Whether the parts suit each other, where the job brings parts."""
+    if not needed or hasattr(job, "match_plan"):
+        return []
+    return [OpenItem("match", "match", "Nobody has looked whether the parts suit each other")]
 
 
 def take_over(
@@ -55,6 +62,7 @@ STATION = Station(
         Section("Space", "space"),
     ),
     take_over=take_over,
+    open=whats_open,
     export=export,
     restore=restore,
     log_words={"match": "what was asked of Match"},

@@ -4,6 +4,7 @@ from collections.abc import Collection
 from datetime import datetime
 
 from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.help import HELP
@@ -11,10 +12,11 @@ from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Otherwise, Plan, Snapshot, Told
 from brightcircuit.program.queries import devices_of, programmed, seen_devices
 from brightcircuit.shop.models import Person
-from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
+from brightcircuit.stations.registry import OpenItem, RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.linking.layout import LIVE, fault_words
 from brightcore.procedure.next_thing import NextThing
+from brightcore.procedure.purpose import looks_after_all
 
 TOLD = ("part", "code", "value", "before", "wanted", "how", "why", "firmware", "undone")
 OTHERWISE = ("part", "code", "value", "reason")
@@ -101,6 +103,42 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     return NextThing(
         "station", "program", words, "It was begun; half a set of values may ride worse than none."
     )
+
+
+def whats_open(job: Job, needed: bool) -> list[OpenItem]:
+    """What was written and not saved, always; where the job needs it, devices that are not set as wanted.
+
+    A build and a set-up need every device, any other job those that it has fitted.
+    """
+    items = []
+    if job.lines.filter(saved=False).exists():
+        items.append(
+            OpenItem(
+                "program:unsaved", "program", "What was written over the link is not saved on the device"
+            )
+        )
+    if not needed:
+        return items
+    fitted = changes_of(job).fitted
+    for device in devices_of(job):
+        if device.part.id not in fitted and not looks_after_all(job.purposes):
+            continue
+        key = f"program:{device.part.id}"
+        if device.profile is None:
+            words = (
+                f"{device.part.name}: its profile is not named, so that none of its values are written down"
+            )
+            items.append(OpenItem(key, "program", words))
+        elif device.left:
+            words = f"{device.part.name}: {device.left} value{'s' if device.left > 1 else ''} not as wanted"
+            items.append(OpenItem(key, "program", words))
+    return items
+
+
+def tells(job: Job) -> list[str]:
+    """Return which devices were programmed."""
+    own = worked(job)
+    return [f"Programmed: {part.name}" for part in plan_of(job).parts if part.id in own]
 
 
 def worked(job: Job) -> set[str]:
@@ -200,6 +238,8 @@ STATION = Station(
     ),
     next_thing=next_thing,
     worked=worked,
+    open=whats_open,
+    tells=tells,
     live=live_words,
     export=export,
     restore=restore,

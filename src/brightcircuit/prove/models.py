@@ -9,7 +9,11 @@ from brightcircuit.jobs.rows import Standing
 
 
 class Proved(Standing):
-    """One check as it was made: never changed; undo marks it, a newer one stands before it."""
+    """One check as it was made: never changed; undo marks it, a newer one stands before it.
+
+    `shape`: hash of what was on the bike then and how it was connected; once that is another, the check falls.
+    `gates`: the cautions that stood when it was made.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="proofs")
     uuid = models.UUIDField(default=uuid.uuid4, editable=False)
@@ -18,9 +22,11 @@ class Proved(Standing):
     typed = models.CharField(max_length=60, blank=True)
     passed = models.BooleanField()
     note = models.TextField(blank=True)
+    shape = models.CharField(max_length=64, blank=True)
+    gates = models.JSONField(default=list, blank=True)
 
     def __str__(self) -> str:
-        return f"{self.title}: {'so' if self.passed else 'not so'}"
+        return f"{self.title}: {'passed' if self.passed else 'failed'}"
 
 
 class RideRow(Standing):

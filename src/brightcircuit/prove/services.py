@@ -13,12 +13,11 @@ from brightcircuit.jobs.rows import row_of
 from brightcircuit.jobs.safety import require_safe
 from brightcircuit.jobs.services import Symptoms, add_symptoms
 from brightcircuit.prove.models import Proved
-from brightcircuit.prove.queries import case_of, symptoms_of
+from brightcircuit.prove.queries import acknowledged, check_of, shape_now, symptoms_of
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import live_of
 from brightcore.errors import BrightError
 from brightcore.procedure.gates import GATES
-from brightcore.procedure.proofs import proof
 from brightcore.procedure.proofs.case import ProofCheck
 
 LONGEST = 500
@@ -68,12 +67,13 @@ def enter(
     Raises ValidationError before its cautions are ticked, or it is safe.
     """
     require_open(job, actor)
-    check = proof(case_of(job), check_id)
+    check = check_of(job, check_id)
     if check is None:
         raise ValidationError("That does not belong to this job any more. Look again.")
     if check.gates:
         require_safe(job)
-    missing = [GATES[gate] for gate in check.gates if gate not in ticked]
+    standing = acknowledged(job, check)
+    missing = [GATES[gate] for gate in check.gates if gate not in ticked and gate not in standing]
     if missing:
         raise ValidationError({"gate": [f"Tick first: {words}" for words in missing]})
     passed = _judge(check, text, answer)
@@ -90,11 +90,15 @@ def enter(
         typed=text.strip()[:60],
         passed=passed,
         note=note.strip()[:LONGEST],
+        shape=shape_now(job, check),
+        gates=list(check.gates),
         at=timezone.now(),
         by=actor,
         by_name=str(actor),
     )
     for gate in check.gates:
+        if gate in standing:
+            continue
         log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
     said = f" ({made.typed})" if made.typed else ""
     seen = f": {made.note}" if made.note else ""

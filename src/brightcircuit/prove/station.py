@@ -5,12 +5,11 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.prove.help import HELP
 from brightcircuit.prove.models import Proved, RideRow
 from brightcircuit.prove.queries import LATER, holding, next_row, rows_of
-from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
+from brightcircuit.stations.registry import OpenItem, Proven, RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
-from brightcore.procedure.purpose import looks_for_faults
 
-STORED = ("check_id", "title", "typed", "passed", "note", "undone")
+STORED = ("check_id", "title", "typed", "passed", "note", "shape", "undone")
 RIDE = ("name", "told", "flags", "series", "undone")
 SCHEMA: JsonObject = {
     "type": "object",
@@ -26,6 +25,7 @@ SCHEMA: JsonObject = {
                     "typed": {"type": "string", "maxLength": 60},
                     "passed": {"type": "boolean"},
                     "note": {"type": "string", "maxLength": 500},
+                    "shape": {"type": "string", "maxLength": 64},
                     "undone": {"type": "boolean"},
                     "at": {"type": "string"},
                     "by": {"type": "string", "maxLength": 150},
@@ -83,22 +83,36 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     rows = rows_of(job)
     row = next_row(rows)
     if row is None or not holding(rows):
-        return (
-            None
-            if looks_for_faults(job.purposes)
-            else NextThing("close", "record", "Hand it over", "All is proven.")
-        )
+        return None
     if row.state == "failed":
-        return NextThing("station", "prove", f"Not so: {row.check.title}", row.check.failed[1])
+        return NextThing("station", "prove", f"Failed: {row.check.title}", row.check.failed[1])
     left = len(holding(rows))
     return NextThing("station", "prove", f"Prove: {row.check.title}", f"{left} to go.")
 
 
-def against(job: Job) -> list[str]:
-    """Return what speaks against handing over: checks that have failed."""
-    if not begun(job):
-        return []
-    return [row.check.title for row in rows_of(job) if row.state == "failed"]
+def whats_open(job: Job, needed: bool) -> list[OpenItem]:
+    """Every check that has not passed for what stands now, what failed first."""
+    rows = holding(rows_of(job))
+    rows.sort(key=lambda row: row.state != "failed")
+    items = []
+    for row in rows:
+        said = {"failed": "failed", "fell": "to be proven again"}.get(row.state, "not proven")
+        items.append(OpenItem(f"prove:{row.check.id}", "prove", f"{row.check.title}: {said}"))
+    return items
+
+
+def proven(job: Job) -> list[Proven]:
+    """Return every check with its key, its title, and whether it has passed for what stands now."""
+    return [(row.check.id, row.check.title, row.state == "passed") for row in rows_of(job)]
+
+
+def wh_per_km(job: Job) -> float:
+    """Return what the newest ride of a job told, in watt-hours a kilometre; 0 where none told."""
+    for ride in job.rides.filter(undone=False).order_by("-pk"):
+        used = ride.told.get("wh_per_km")
+        if used:
+            return float(used)
+    return 0.0
 
 
 def later(job: Job) -> list[str]:
@@ -173,7 +187,9 @@ STATION = Station(
     done=done,
     sections=(Section("Checks", "prove"), Section("Ride log", "prove-rides")),
     next_thing=next_thing,
-    against=against,
+    open=whats_open,
+    proven=proven,
+    wh_per_km=wh_per_km,
     later=later,
     export=export,
     restore=restore,

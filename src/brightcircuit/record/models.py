@@ -39,6 +39,19 @@ class Offer(Signed):
         return AVAILABLE.get(self.available, "")
 
 
+class LetGo(Signed):
+    """Something that was open when a job was closed, and why a shop lead let it go; it is told to the rider."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="let_go")
+    key = models.CharField(max_length=500)
+    station = models.CharField(max_length=20)
+    words = models.CharField(max_length=500)
+    reason = models.CharField(max_length=500)
+
+    def __str__(self) -> str:
+        return f"{self.words}: {self.reason}"
+
+
 class CostLine(Standing):
     """One line of what was put on a job. Undone lines stay; a stock item went off the shelf with its line."""
 

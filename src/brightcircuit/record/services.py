@@ -1,5 +1,7 @@
 """Closing and reopening jobs."""
 
+from collections.abc import Mapping, Sequence
+
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
@@ -8,38 +10,62 @@ from brightcircuit.common.guard import DECIDING, require_open, require_unchanged
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.quarantine import standing
-from brightcircuit.jobs.repairs import is_proved, unanswered_cause
-from brightcircuit.jobs.safety import open_dangers
+from brightcircuit.jobs.repairs import is_proved
+from brightcircuit.record.models import LetGo
 from brightcircuit.shop.models import Person
-from brightcircuit.stations.registry import speaks_against, station_done
+from brightcircuit.stations.registry import OpenItem, station_done
+from brightcircuit.stations.whats_open import whats_open
 
 
 @transaction.atomic
-def close_job(*, actor: Person, job: Job, reason: str) -> None:
-    """Close a job. Without a passed proof in its last round a reason is needed."""
+def close_job(*, actor: Person, job: Job, reason: str = "", reasons: Mapping[str, str] | None = None) -> None:
+    """Close a job.
+
+    A technician closes it only when nothing is open on it; a shop lead lets each open thing go with a reason of its
+    own, by its key. Where nothing was proven because nothing was to be proven, it says why it is closed. Raises
+    ValidationError, by the keys where reasons are missing.
+    """
     require_open(job, actor)
+    still_open = whats_open(job)
     proved = is_proved(job) or station_done(job, "prove")
-    failed = [*speaks_against(job), *(f"{d.finding.code} {d.text}" for d in open_dangers(job))]
-    if failed and not (actor.is_lead and reason.strip()):
-        words = "; ".join(failed)
-        raise ValidationError(f"Not proven: {words}. A shop lead may let it go with a reason.")
-    held = bool(standing(job))
-    if held and not (actor.is_lead and reason.strip()):
+    said = {key: words.strip() for key, words in (reasons or {}).items()}
+    if still_open and not actor.is_lead:
         raise ValidationError(
-            "The pack is in quarantine: a shop lead lifts it, or closes the job with a reason."
+            f"Open: {_named(still_open)}. A shop lead may let it go with a reason for each."
         )
-    waiting = unanswered_cause(job)
-    if waiting is not None and not reason.strip():
-        raise ValidationError(f"Say first what the root cause was. To look for: {waiting.root_cause}.")
-    if not proved and not reason.strip():
-        raise ValidationError("No proof has passed: say why the job is closed without one.")
+    missing = {
+        item.key: [f"Say why this is let go: {item.words}."] for item in still_open if not said.get(item.key)
+    }
+    if missing:
+        raise ValidationError(missing)
+    if not proved and not still_open and not reason.strip():
+        raise ValidationError("Nothing was to be proven: say why the job is closed.")
+    for item in still_open:
+        LetGo.objects.create(
+            job=job,
+            key=item.key[:500],
+            station=item.station,
+            words=item.words[:500],
+            reason=said[item.key][:500],
+            at=timezone.now(),
+            by=actor,
+            by_name=str(actor),
+        )
+        log.write(job, actor, "closed", f"Let go, {item.words}: {said[item.key]}")
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()
     job.save(update_fields=["status", "closed", "close_reason"])
-    words = "Closed with proof" if proved else "Closed without proof"
-    if held:
-        words += ", over the quarantine of its pack"
+    words = "Closed with proof" if proved and not still_open else "Closed without proof"
     log.write(job, actor, "closed", ": ".join(filter(None, (words, reason.strip()))))
+
+
+MOST_NAMED = 6
+"""Open things named in one message, at most; the list on Record has all of them."""
+
+
+def _named(items: Sequence[OpenItem]) -> str:
+    named = "; ".join(item.words for item in items[:MOST_NAMED])
+    more = len(items) - MOST_NAMED
+    return f"{named}; and {more} more" if more > 0 else named
 
 
 @transaction.atomic

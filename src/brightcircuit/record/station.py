@@ -6,17 +6,35 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.help import HELP
-from brightcircuit.record.models import CostLine, Offer, Warranty
+from brightcircuit.record.models import CostLine, LetGo, Offer, Warranty
 from brightcircuit.record.queries import lines_of, offers_of, warranty_of
-from brightcircuit.stations.registry import Restoring, Section, Station
+from brightcircuit.stations.registry import Restoring, Section, Station, station_done
+from brightcircuit.stations.whats_open import whats_open
 from brightcore.formats.job_schema import REPAIR_TEXTS
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, close
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
-    """A proved job is closed."""
-    return close() if is_proved(job) else None
+    """A job whose work is proven is closed, once nothing is open on it; until then the first open thing comes."""
+    if not (is_proved(job) or station_done(job, "prove")):
+        return None
+    left = whats_open(job)
+    if not left:
+        return close()
+    more = f"{len(left)} things are open before the job closes." if len(left) > 1 else "Then the job closes."
+    return NextThing("station", left[0].station, left[0].words, more)
+
+
+def answers_until(job: Job) -> date | None:
+    """Return the day to which the shop answers for a job, None where nobody has said."""
+    said = warranty_of(job)
+    return said.until if said is not None else None
+
+
+def left_open(job: Job) -> list[str]:
+    """Return what was let go when a job closed, and why."""
+    return [str(row) for row in LetGo.objects.filter(job=job)]
 
 
 def export(job: Job) -> JsonObject:
@@ -117,6 +135,8 @@ STATION = Station(
         Section("Costs", "record-costs"),
     ),
     next_thing=next_thing,
+    answers_until=answers_until,
+    left_open=left_open,
     export=export,
     restore=restore,
     log_words={

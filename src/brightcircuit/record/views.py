@@ -1,7 +1,7 @@
 """The Record station and its files."""
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib import messages
@@ -9,28 +9,28 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.template.loader import render_to_string
 from django.utils import timezone
 
 from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
-from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
-from brightcircuit.engines.paper import laid_out, picture
-from brightcircuit.jobs.changed import changes_of, repaired_parts
+from brightcircuit.engines.paper import picture
+from brightcircuit.jobs.changed import changes_of
+from brightcircuit.jobs.entries import words_now
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import Job, LogEntry, Repair
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
-from brightcircuit.jobs.safety import open_dangers
 from brightcircuit.jobs.stale import changing
-from brightcircuit.jobs.way import stands_of
-from brightcircuit.record.models import CostLine, Offer, Warranty
+from brightcircuit.jobs.way import drawn_of, stands_of
+from brightcircuit.record.facts import Accepted, accepted_in, proven_parts, rider_facts, shows
+from brightcircuit.record.models import CostLine, LetGo, Offer, Warranty
+from brightcircuit.record.pdf import pdf_of
 from brightcircuit.record.pictures import Picture, pictures_of
 from brightcircuit.record.queries import lines_of, offers_of, tally_of, warranty_of
 from brightcircuit.record.services import close_job, reopen_job
@@ -38,13 +38,14 @@ from brightcircuit.shop.models import Shop
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.stations.registry import RecordPart, speaks_against, station_done, stations, worked_parts
+from brightcircuit.stations.registry import OpenItem, RecordPart, station_done, stations
+from brightcircuit.stations.whats_open import whats_open
+from brightcore.drawing.lights import Light
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
 from brightcore.procedure.costing import Tally
 from brightcore.procedure.rider import rider_sheet
 from brightcore.tracing.advice import evidence_value
-from brightcore.tracing.plain_words import plain_bench, plain_title
 
 MOST_FOR_RIDER = 6
 """Pictures on the rider's sheet, at most."""
@@ -85,9 +86,11 @@ class RecordPage(Shown):
     quarantined: bool
     parts: list[RecordPart]
     has_contact: bool
-    against: list[str]
+    open_items: list[tuple[OpenItem, str]]
+    let_go: QuerySet[LetGo]
+    is_lead: bool
     changes: tuple[str, ...]
-    waivers: QuerySet[Any]
+    accepted: list[Accepted]
     offers: QuerySet[Offer]
     lines: QuerySet[CostLine]
     tally: Tally
@@ -111,25 +114,50 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             elif request.POST.get("action") == "cause":
                 answer_cause(actor=actor(request), job=job, cause=request.POST.get("cause", ""))
             else:
-                close_job(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
+                close_job(
+                    actor=actor(request),
+                    job=job,
+                    reason=request.POST.get("reason", ""),
+                    reasons=_reasons(request),
+                )
                 forget_engines()
                 messages.success(request, f"Job {job.number} is closed.")
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             status = 422
-            error = problem.messages[0] if isinstance(problem, ValidationError) else str(problem)
-    context = sheet_of(job, error, request.POST.get("reason", ""), request.POST.get("cause", "")).context()
+            error = " ".join(problem.messages) if isinstance(problem, ValidationError) else str(problem)
+    typed = request.POST if error else {}
+    shown = sheet_of(job, error, typed.get("reason", ""), typed.get("cause", ""), reasons=_reasons(request))
+    context = replace(shown, is_lead=actor(request).is_lead).context()
     page = {**job_frame(job, "record"), **context}
     return render(request, "record/record.html", page, status=status)
 
 
-def sheet_of(job: Job, error: str = "", reason: str = "", cause: str = "", paper: bool = False) -> RecordPage:
+REASON = "reason-"
+"""How the fields begin in which a lead says why something open is let go."""
+
+
+def _reasons(request: HttpRequest) -> dict[str, str]:
+    """Return the reasons that were posted, by the key of what is let go."""
+    posted = request.POST.items()
+    return {name.removeprefix(REASON): value for name, value in posted if name.startswith(REASON)}
+
+
+def sheet_of(
+    job: Job,
+    error: str = "",
+    reason: str = "",
+    cause: str = "",
+    paper: bool = False,
+    reasons: dict[str, str] | None = None,
+) -> RecordPage:
     """Return what the shop's sheet of a job shows; on paper, pictures are part of it."""
+    said = reasons or {}
+    still_open = [(item, said.get(item.key, "")) for item in whats_open(job)] if job.is_open else []
     entries = [
         {"entry": e, "value": evidence_value(core_evidence(e)), "title": title}
         for e, title in zip(job.evidence.all(), _titles(job), strict=True)
     ]
-    against = [*speaks_against(job), *open_dangers(job)] if job.is_open else []
     lines = lines_of(job)
     return RecordPage(
         entries=entries,
@@ -137,15 +165,17 @@ def sheet_of(job: Job, error: str = "", reason: str = "", cause: str = "", paper
         repairs=job.repairs.all(),
         error=error,
         reason=reason,
-        proved=(is_proved(job) or station_done(job, "prove")) and not against,
-        against=against,
+        proved=(is_proved(job) or station_done(job, "prove")) and not still_open,
+        open_items=still_open,
+        let_go=LetGo.objects.filter(job=job),
+        is_lead=False,
         changes=changes_of(job).words,
         waiting=unanswered_cause(job) if job.is_open else None,
         cause=cause,
         quarantined=job.is_open and bool(standing(job)),
         parts=[part for station in stations() for part in station.record(job)],
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
-        waivers=job.waivers.all(),
+        accepted=accepted_in(job),
         offers=offers_of(job),
         lines=lines,
         tally=tally_of(lines),
@@ -157,12 +187,8 @@ def sheet_of(job: Job, error: str = "", reason: str = "", cause: str = "", paper
 
 def _titles(job: Job) -> list[str]:
     """Return every piece of evidence of a job in words, in its order."""
-    entries = list(job.evidence.all())
-    if not entries:
-        return []
-    bench = plain_bench(circuit_of(stands_of(job)))
-    repairs = {row.repair: row.action for row in job.repairs.all()}
-    return [plain_title(bench, core_evidence(entry), repairs) for entry in entries]
+    # The words of the day it was read; rows from before words were kept are worded from the present description.
+    return [entry.words or words_now(job, core_evidence(entry)) for entry in job.evidence.all()]
 
 
 def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -173,13 +199,9 @@ def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
     """Return what the rider's sheet of a job shows."""
-    bike, changes = stands_of(job), changes_of(job)
-    repairs = [row.action for row in job.repairs.exclude(proof=Repair.Proof.FAILED)]
-    touched = changes.touched | repaired_parts(job) | worked_parts(job)
     on = timezone.localdate(job.closed) if job.closed else timezone.localdate()
-    later = [words for station in stations() for words in station.later(job)]
     return {
-        "parts": rider_sheet(bike, [*repairs, *changes.words], frozenset(touched), on, later),
+        "parts": rider_sheet(stands_of(job), rider_facts(job), on),
         "on": on,
         "shop": the_shop(),
         "warranty": warranty_of(job),
@@ -187,32 +209,31 @@ def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
     }
 
 
+def _line_of(job: Job) -> str:
+    """Return the Line of a job as it is lit: by what is believed while it is open, by what was proven afterwards."""
+    drawing = drawing_of(drawn_of(job))
+    if job.is_open:
+        return drawing.line(drawing.lights(job_trace(job, 3.0).trace))
+    lit = drawing.lights(None)
+    proven = proven_parts(job)
+    if proven:
+        lit = {
+            name: Light("lit", 0.0) if shows(drawing, name, proven) else light for name, light in lit.items()
+        }
+    return drawing.line(lit)
+
+
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the shop's sheet as PDF, with its pictures."""
     job = get_object_or_404(whole_job(job_uuid))
-    drawing = drawing_of(stands_of(job))
-    line = picture(drawing.line(drawing.lights(job_trace(job, 3.0).trace)))
-    context = sheet_of(job, paper=True).context() | {"line_picture": line}
-    return _pdf(request, job, "record/sheet.html", context, "sheet")
+    context = sheet_of(job, paper=True).context() | {"line_picture": picture(_line_of(job))}
+    return pdf_of(request, job, "record/sheet.html", context, "sheet")
 
 
 def rider_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the rider's sheet as PDF."""
     job = get_object_or_404(whole_job(job_uuid))
-    return _pdf(request, job, "record/rider_sheet.html", rider_of(job, paper=True), "rider")
-
-
-def _pdf(request: HttpRequest, job: Job, sheet: str, context: dict[str, Any], name: str) -> HttpResponse:
-    bike = job.revision.bike
-    page = {**context, "job": job, "bike": bike, "sheet": sheet, "heading": f"{bike}, {job}", "paper": True}
-    try:
-        (made,) = laid_out([render_to_string("record/paper.html", page)])
-    except ValidationError as error:
-        messages.error(request, error.messages[0])
-        return redirect("record", job.uuid)
-    response = HttpResponse(made, content_type="application/pdf")
-    response["Content-Disposition"] = f'attachment; filename="job-{job.number}-{name}.pdf"'
-    return response
+    return pdf_of(request, job, "record/rider_sheet.html", rider_of(job, paper=True), "rider")
 
 
 def job_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -242,6 +263,4 @@ def _cell(entry: EvidenceRow, column: str) -> str:
 def line_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the Line as it is lit now."""
     job = get_object_or_404(whole_job(job_uuid))
-    drawing = drawing_of(stands_of(job))
-    svg = drawing.line(drawing.lights(job_trace(job, 3.0).trace))
-    return download(svg, "image/svg+xml", f"job-{job.number}-line.svg")
+    return download(_line_of(job), "image/svg+xml", f"job-{job.number}-line.svg")

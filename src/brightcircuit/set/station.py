@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.help import HELP
@@ -11,9 +12,10 @@ from brightcircuit.set.models import Calibration
 from brightcircuit.set.queries import due_timers, rows_of
 from brightcircuit.set.services import take_reading
 from brightcircuit.shop.models import Person
-from brightcircuit.stations.registry import RecordPart, Restoring, Station
+from brightcircuit.stations.registry import OpenItem, RecordPart, Restoring, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
+from brightcore.procedure.purpose import looks_after_all
 from brightcore.setting import instrument
 from brightcore.setting.contract import STATES
 
@@ -62,6 +64,29 @@ def done(job: Job) -> bool:
     """Whether everything there is to set is good or waived."""
     rows = [row for row in rows_of(job) if not row.instrument.helper]
     return bool(rows) and all(row.state in ("good", "waived") for row in rows)
+
+
+def whats_open(job: Job, needed: bool) -> list[OpenItem]:
+    """What was found to be a danger, always; what is to be set and is not, where the job needs it.
+
+    Beside that, whatever was begun or is set on a part that this job has fitted.
+    """
+    fitted = changes_of(job).fitted
+    items = []
+    for row in rows_of(job):
+        if row.instrument.helper or row.state in ("good", "waived"):
+            continue
+        own = row.subject.id.partition(".")[0] in fitted
+        if row.state != "danger" and not own and not (needed and looks_after_all(job.purposes)):
+            continue
+        said = "a danger stands" if row.state == "danger" else row.words
+        of = f", {row.subject.title}" if row.subject.title else ""
+        items.append(
+            OpenItem(
+                f"set:{row.instrument.key}:{row.subject.id}", "set", f"{row.instrument.title}{of}: {said}"
+            )
+        )
+    return items
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
@@ -117,6 +142,13 @@ def record(job: Job) -> list[RecordPart]:
     return [RecordPart("Set", tuple(lines))] if lines else []
 
 
+def tells(job: Job) -> list[str]:
+    """Return what was set, by instrument and part; figures are the shop's."""
+    rows = job.calibrations.filter(undone=False, imported=False, state="good")
+    named = dict.fromkeys((row.instrument, row.about) for row in rows)
+    return [f"Set: {instrument(key).title}{f', {about}' if about else ''}" for key, about in named]
+
+
 def worked(job: Job) -> set[str]:
     """Return the parts that were measured or set in this job."""
     rows = job.calibrations.filter(undone=False, imported=False)
@@ -151,6 +183,8 @@ STATION = Station(
     },
     record=record,
     take_over=take_over,
+    open=whats_open,
+    tells=tells,
     worked=lambda job: set(
         job.calibrations.filter(undone=False, imported=False).values_list("subject", flat=True)
     ),

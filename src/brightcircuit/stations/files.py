@@ -14,9 +14,11 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.evidence import entry_document
 from brightcircuit.jobs.models import Job, LogEntry
 from brightcircuit.jobs.services import next_number
-from brightcircuit.jobs.way import drawn_of
+from brightcircuit.jobs.way import plan_of
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import Restoring, stations
+from brightcircuit.stations.way_file import arrival_of, restore_way, way_part
+from brightcore.bike.model import Bike
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_file import bike_document
 from brightcore.formats.case_file import check_evidence, read_evidence
@@ -53,7 +55,8 @@ def export_job(job: Job) -> JsonObject:
         head["stations"] = parts
     entries = [entry_document(entry) for entry in job.evidence.all()]
     lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
-    return job_document(bike_document(drawn_of(job)), head, entries, lines)
+    head |= way_part(job)
+    return job_document(bike_document(plan_of(job)), head, entries, lines)
 
 
 def with_contact(document: JsonObject, job: Job) -> JsonObject:
@@ -76,8 +79,7 @@ def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
     require_active(actor)
     bike, document = load_job(text)
     check_parts(document, {s.key: s.schema for s in stations() if s.schema is not None})
-    table = Table(circuit_of(bike), [Row()])
-    check_evidence(table, tuple(read_evidence(item) for item in document["evidence"]))
+    _require_evidence(bike, document)
     _require_own_names(document)
     dates = _dates(document)
     with transaction.atomic():
@@ -97,6 +99,24 @@ def _same(ours: JsonObject, theirs: JsonObject) -> bool:
         return document | {"job": head}
 
     return core(ours) == core(theirs)
+
+
+def _require_evidence(bike: Bike, document: JsonObject) -> None:
+    """Raise FormatError where evidence names what the bike never had: neither as planned nor as it arrived."""
+    bikes = [bike, *arrival_of(document)]
+    problems: tuple[Problem, ...] = ()
+    for i, raw in enumerate(document["evidence"]):
+        found = []
+        for known in bikes:
+            try:
+                check_evidence(Table(circuit_of(known), [Row()]), (read_evidence(raw),))
+                break
+            except FormatError as error:
+                found = [Problem(p.path.replace("[0]", f"[{i}]", 1), p.message) for p in error.problems]
+        else:
+            problems += tuple(found)
+    if problems:
+        raise FormatError(problems)
 
 
 def _require_own_names(document: JsonObject) -> None:
@@ -138,6 +158,8 @@ def _dates(document: JsonObject) -> Dates:
         ("$.job.waivers", head.get("waivers", [])),
         ("$.job.offers", head.get("offers", [])),
         ("$.job.costs", head.get("costs", [])),
+        ("$.job.way.done", head.get("way", {}).get("done", [])),
+        ("$.job.way.marks", head.get("way", {}).get("marks", [])),
         ("$.evidence", document["evidence"]),
         ("$.log", document["log"]),
     ):
@@ -173,12 +195,15 @@ def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates
         close_reason=head.get("close_reason", ""),
         conclusion=head.get("conclusion", {}),
         skipped_tests=head.get("skipped_tests", []),
+        arrived=revision,
+        follows=True,
     )
     if head.get("contact") and not RiderContact.objects.filter(bike=revision.bike).exists():
         set_contact(
             actor=actor, bike=revision.bike, **{"name": "", "reach": "", "note": ""} | head["contact"]
         )
     restoring = Restoring(actor, job, document, dates, copy)
+    restore_way(restoring)
     for station in stations():
         station.restore(restoring)
     LogEntry.objects.bulk_create(

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from brightcircuit.bikes.models import Revision
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.services import Symptoms, create_job
+from brightcircuit.jobs.services import AS_USUAL, Beginning, Symptoms, create_job
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import stations
 
@@ -19,10 +19,18 @@ def open_job(
     complaint: str,
     symptoms: Symptoms | None = None,
     purposes: Sequence[str] = (),
+    beginning: Beginning = AS_USUAL,
 ) -> Job:
     """Open a job; what was told and seen becomes evidence."""
     told = symptoms or Symptoms()
-    job = create_job(actor=actor, revision=revision, complaint=complaint, symptoms=told, purposes=purposes)
+    job = create_job(
+        actor=actor,
+        revision=revision,
+        complaint=complaint,
+        symptoms=told,
+        purposes=purposes,
+        beginning=beginning,
+    )
     for station in stations():
         station.opened(job)
     return job

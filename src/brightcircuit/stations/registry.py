@@ -5,7 +5,7 @@ setting `STATIONS`; everything a job page, the Bench, a job file and the record 
 
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 from functools import lru_cache
 from importlib import import_module
 from typing import Protocol
@@ -40,6 +40,22 @@ class RecordPart:
 
     title: str
     lines: tuple[str, ...]
+
+
+Proven = tuple[str, str, bool]
+"""Something to prove: its key, what it is, whether it has passed for what stands now."""
+
+
+@dataclass(frozen=True, slots=True)
+class OpenItem:
+    """One thing that is open on a job before it closes.
+
+    `key`: what it is, the same as long as it is open; `station`: where it is seen to.
+    """
+
+    key: str
+    station: str
+    words: str
 
 
 @dataclass(frozen=True)
@@ -91,8 +107,11 @@ class Station:
     `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
     `schema` is the JSON Schema of that part, which stands under `job.stations` by the key; None where the
     station is one of those whose values stand in the head of the file.
-    `worked` names the parts it has worked on, `against` what speaks against handing the
-    bike over, `later` what is looked at again after it has gone.
+    `worked` names the parts it has worked on, `open` what is open on it before the job closes (told whether the job
+    needs the station), `later` what is looked at again after it has gone.
+    `tells` says in a line each what its work means to the rider, `proven` what was to be proven and whether it passed,
+    `wh_per_km` what a ride told, 0 where none did. `answers_until`: the day to which the shop answers for the job;
+    `left_open`: what was let go when it closed, with its reason.
     `take_over` takes readings that another station has made for it. `live` reads values of the
     given names over the links that a job holds, in words. `labour` tells the minutes that its work
     took, as (words, minutes).
@@ -116,8 +135,13 @@ class Station:
     live: Callable[[Job, Person, Collection[str]], list[str]] = lambda job, actor, names: []
     labour: Callable[[Job], list[tuple[str, float]]] = lambda job: []
     worked: Callable[[Job], Collection[str]] = lambda job: ()
-    against: Callable[[Job], list[str]] = lambda job: []
+    open: Callable[[Job, bool], list[OpenItem]] = lambda job, needed: []
     later: Callable[[Job], list[str]] = lambda job: []
+    tells: Callable[[Job], list[str]] = lambda job: []
+    proven: Callable[[Job], list[Proven]] = lambda job: []
+    wh_per_km: Callable[[Job], float] = lambda job: 0.0
+    answers_until: Callable[[Job], date | None] = lambda job: None
+    left_open: Callable[[Job], list[str]] = lambda job: []
     log_words: dict[str, str] = field(default_factory=dict)
     help: dict[str, Help] = field(default_factory=dict)
 
@@ -171,9 +195,9 @@ def labour_of(job: Job) -> list[tuple[str, float]]:
     return [row for station in stations() for row in station.labour(job) if row[1] > 0]
 
 
-def speaks_against(job: Job) -> list[str]:
-    """Return what the stations hold against handing a bike over."""
-    return [words for station in stations() for words in station.against(job)]
+def proven_of(job: Job) -> list[Proven]:
+    """Return what was to be proven on a job, and whether it has passed for what stands now."""
+    return [row for station in stations() for row in station.proven(job)]
 
 
 def station_done(job: Job, key: str) -> bool:

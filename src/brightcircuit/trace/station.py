@@ -4,12 +4,14 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved, pending_repair
-from brightcircuit.stations.registry import Restoring, Station
+from brightcircuit.jobs.way import way_of
+from brightcircuit.stations.registry import OpenItem, Restoring, Station
 from brightcircuit.trace.help import HELP
 from brightcircuit.trace.models import Entry
 from brightcore.formats.case_file import read_evidence
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, prove
+from brightcore.procedure.purpose import looks_for_faults
 from brightcore.tracing.advice import conclude, minutes_left, propose
 from brightcore.tracing.trace import Trace
 
@@ -34,6 +36,20 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
             return _traced(found.trace)
     wanted = found.holder.is_wanted
     return _thing("measure", "Working out what to measure" if wanted else "Find the fault: open Trace")
+
+
+def whats_open(job: Job, needed: bool) -> list[OpenItem]:
+    """A repair that waits for its proof, always; a fault that was sought and not repaired."""
+    repair = pending_repair(job)
+    if repair is not None:
+        return [OpenItem(f"repair:{repair.round}", "trace", f"Not proven yet: {repair.action}")]
+    if not looks_for_faults(job.purposes) or is_proved(job) or way_of(job).changes:
+        return []
+    return [
+        OpenItem(
+            "trace", "trace", "No repair was made and proven: the fault is still there, or was not found"
+        )
+    ]
 
 
 def _traced(trace: Trace) -> NextThing:
@@ -92,6 +108,7 @@ STATION = Station(
     shortcut="t",
     done=is_proved,
     next_thing=next_thing,
+    open=whats_open,
     labour=labour,
     export=export,
     restore=restore,

@@ -10,15 +10,17 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
-from brightcircuit.jobs.changed import planned_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.jobs.services import say_what_is_opened, was_so_already
 from brightcircuit.jobs.stale import changing
+from brightcircuit.jobs.way import way_of, words_of
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.queries import Steps, steps_of, whole_of, work_of
 from brightcircuit.wire.services import found_at_step, give_step, tick
+from brightcore.kinds.motor import MotorSpec
+from brightcore.kinds.pack import PackSpec
 from brightcore.procedure.effort import effort_of, minutes_of
 from brightcore.procedure.step import WorkStep, missing
 
@@ -35,7 +37,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect(f"{reverse('wire-order', args=(job.uuid,))}{_act(request, job)}")
         except ValidationError as refused:
             error = refused.messages[0]
-    work, standing = work_of(job), blocks(job)
+    work, standing, way = work_of(job), blocks(job), way_of(job)
     said = steps_of(job, work)
     everything, mine = bool(request.GET.get("all")), request.GET.get("for", "")
     if everything:
@@ -58,7 +60,8 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "typed": request.POST if error else {},
         "blocks": standing,
         "hindered": work.hindered,
-        "changes": planned_of(job).words,
+        "planned": list(words_of(way.left, way.stands, way.plan).items()),
+        "openable": [part for part in way.plan.parts if isinstance(part.spec, (MotorSpec, PackSpec))],
         "people": people,
         "hands": sorted(set(said.given.values())),
         "mine": mine,

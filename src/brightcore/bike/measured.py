@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from dataclasses import fields, replace
 from functools import lru_cache
 
-from brightcore.bike.model import Bike, MeasuredValue, Part
+from brightcore.bike.model import MEASURED, Bike, MeasuredValue, Part
 from brightcore.physics.wheels import wheel_circumference_mm
 
 ROLLED = "circumference_mm"
@@ -98,4 +98,5 @@ def _changed(part: Part, values: dict[str, float]) -> Part:
         name: round(value) if isinstance(getattr(part.spec, name), int) else value
         for name, value in values.items()
     }
-    return replace(part, spec=replace(part.spec, **typed))
+    known = dict(part.known) | dict.fromkeys(values, MEASURED)
+    return replace(part, spec=replace(part.spec, **typed), known=tuple(sorted(known.items())))

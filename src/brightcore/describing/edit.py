@@ -3,11 +3,14 @@
 Every change returns a new bike; what no longer fits is listed, never dropped silently.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 
 from brightcore.bike.mating import pairs_by_hand
-from brightcore.bike.model import UNTOLD_WIRE, Bike, BikeInfo, Join, Part, Port, Spec, Wire
+from brightcore.bike.model import UNTOLD_WIRE, USUAL, Bike, BikeInfo, Join, Part, Port, Spec, Wire
+from brightcore.describing.labels import field_label
 from brightcore.describing.measured import label_of, shown_value
+from brightcore.describing.specs import show_spec_value, shown_unit
 from brightcore.errors import BikeError, require
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import Registry
@@ -110,6 +113,14 @@ def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
     """Return the bike with another name and spec of a part; its ports and joins stay."""
     # `replace` keeps what makes it this thing: its mark, what it replaces, where its values come from.
     part = replace(bike.part(part_id), name=free_name(bike, name, part_id), spec=spec)
+    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+
+
+def known_as(bike: Bike, part_id: str, known: Mapping[str, str]) -> Bike:
+    """Return the bike with where values of a part come from (field, a key of WHENCE); usual ones are not named."""
+    old = bike.part(part_id)
+    said = {name: whence for name, whence in known.items() if whence != USUAL}
+    part = replace(old, known=tuple(sorted(said.items())))
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
@@ -294,11 +305,14 @@ def port_words(part: Part, port: Port) -> str:
 
 def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     """Return every difference of two descriptions as one line each."""
-    lines = [
-        f"{f.name}: {getattr(old.info, f.name)} → {getattr(new.info, f.name)}"
-        for f in fields(BikeInfo)
-        if getattr(old.info, f.name) != getattr(new.info, f.name)
-    ]
+    lines = []
+    for f in fields(BikeInfo):
+        was, now = getattr(old.info, f.name), getattr(new.info, f.name)
+        if was != now:
+            unit = shown_unit(f.name)
+            lines.append(
+                f"{field_label(f.name, '')}: {show_spec_value(was)} → {show_spec_value(now)} {unit}".rstrip()
+            )
     before, after = {p.id: p for p in old.parts}, {p.id: p for p in new.parts}
     lines += _thing_lines(before, after, registry)
     for i in (i for i in before if i in after):
@@ -310,11 +324,12 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
         f"Connected otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j
     ]
     settings, wanted = ({(s.part, s.role): s.value for s in b.settings} for b in (old, new))
-    lines += [
-        f"Setting {k[0]} {k[1]}: {settings.get(k, '—')} → {wanted.get(k, '—')}"
-        for k in sorted({*settings, *wanted})
-        if settings.get(k) != wanted.get(k)
-    ]
+    names = {**{p.id: p for p in old.parts}, **after}
+    for part_id, role in sorted({*settings, *wanted}):
+        was_set, now_set = settings.get((part_id, role)), wanted.get((part_id, role))
+        if was_set != now_set:
+            label = registry[names[part_id].kind].settings.get(role, role.replace("_", " "))
+            lines.append(f"{names[part_id].name}, {label}: {_number(was_set)} → {_number(now_set)}")
     lines += _space_lines(old, new)
     lines += _measured_lines(old, new)
     lines += [
@@ -333,6 +348,10 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
 def replaced_words(old: str, new: str) -> str:
     """Return in words that one thing came in the place of another; like for like where both are called alike."""
     return f"{old} replaced, like for like" if old == new else f"{old} replaced by {new}"
+
+
+def _number(value: float | None) -> str:
+    return "—" if value is None else f"{value:.6g}"
 
 
 def _thing_lines(before: dict[str, Part], after: dict[str, Part], registry: Registry) -> list[str]:
@@ -391,9 +410,11 @@ def _frame_rows(old: Bike, new: Bike) -> list[tuple[str, str, Pairs, Pairs]]:
 def _part_lines(old: Part, new: Part, registry: Registry) -> list[str]:
     if old.kind != new.kind:
         return [f"{old.name} ({registry[old.kind].title}) → {new.name} ({registry[new.kind].title})"]
-    lines = [] if old.name == new.name else [f"{old.name} is now called {new.name}"]
+    lines = [] if old.name == new.name else [f"Name: {old.name} → {new.name}"]
     for f in fields(old.spec):
         a, b = getattr(old.spec, f.name), getattr(new.spec, f.name)
         if a != b:
-            lines.append(f"{new.name}, {f.name}: {a} → {b}")
+            label = field_label(f.name, f.metadata.get("label", ""))
+            unit = shown_unit(f.name)
+            lines.append(f"{new.name}, {label}: {show_spec_value(a)} → {show_spec_value(b)} {unit}".rstrip())
     return lines + ([f"{new.name}: plugs changed"] if old.ports != new.ports else [])

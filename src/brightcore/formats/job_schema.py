@@ -221,7 +221,10 @@ def job_schema(registry: Registry) -> JsonObject:
         },
         ["name", "size", "sha256"],
     )
-    waiver = record({"key": TEXT, "reason": TEXT, "at": stamp, "by": TEXT}, ["key", "reason", "at"])
+    waiver = record(
+        {"key": TEXT, "reason": TEXT, "words": {"type": "string", "maxLength": 500}, "at": stamp, "by": TEXT},
+        ["key", "reason", "at"],
+    )
     triage = {"type": "object", "additionalProperties": {"type": ["boolean", "null"]}}
     job = record(
         {

@@ -2,7 +2,7 @@
 
 from brightcore.bike.model import Bike, Part, narrowed
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.cable import CableSpec
+from brightcore.kinds.cable import Cable, CableSpec
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.display import DisplaySpec
 from brightcore.kinds.mid_motor import MidMotorSpec
@@ -59,6 +59,11 @@ def trackers(bike: Bike) -> tuple[Part[TrackerSpec], ...]:
 def as_cable(part: Part) -> Part[CableSpec] | None:
     """Return the part as a cable, None where it is none."""
     return narrowed(part, CableSpec)
+
+
+def is_cable(part: Part) -> bool:
+    """Return whether a part is nothing but a cable: a fuse holder or a switch in a lead is more."""
+    return part.kind == Cable.name
 
 
 def cutting(bike: Bike, by: str) -> tuple[Part, ...]:

@@ -14,7 +14,7 @@ from brightcore.analysis.loads import (
     phase_limit_a,
 )
 from brightcore.analysis.strings import strings
-from brightcore.bike.model import Bike, Part
+from brightcore.bike.model import USUAL, Bike, Part
 from brightcore.bike.roles import role_of
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.motor import MotorSpec
@@ -42,7 +42,8 @@ class Link:
     """One link of the chain. A limit of 0 means "not described".
 
     `judged`: what tells that a link is too weak: "stated" is a limit somebody gives, "worked out" one that is
-    assumed, "" is told by a rule of wiring.
+    assumed, "" is told by a rule of wiring. `whence`: where the rating of a part comes from, "" where it is none: a
+    usual one that nobody has read is advice, not a fact.
     """
 
     id: str
@@ -52,6 +53,12 @@ class Link:
     note: str
     sets_demand: bool = False
     judged: str = ""
+    whence: str = ""
+
+    @property
+    def is_read(self) -> bool:
+        """Whether its limit is a fact: read, told or measured on this part, or no rating of a part at all."""
+        return self.whence != USUAL
 
     @property
     def known(self) -> bool:
@@ -128,6 +135,7 @@ def _controller_links(bike: Bike, controller: Part[ControllerSpec]) -> list[Link
             battery,
             note,
             battery >= spec.battery_limit_a,
+            whence=controller.whence("battery_limit_a"),
         ),
         Link(
             f"phase_side:{controller.id}",
@@ -136,6 +144,7 @@ def _controller_links(bike: Bike, controller: Part[ControllerSpec]) -> list[Link
             phase,
             note,
             phase >= spec.phase_limit_a,
+            whence=controller.whence("phase_limit_a"),
         ),
     ]
 
@@ -194,6 +203,7 @@ def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link
             spec.bms_continuous_a,
             demand,
             f"peak {spec.bms_peak_a:g} A",
+            whence=pack.whence("bms_continuous_a"),
         ),
         Link(
             "fuse",
@@ -201,6 +211,7 @@ def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link
             fuse_long_a(spec.fuse_a),
             demand,
             f"80 % of {spec.fuse_a:g} A" if spec.fuse_a else "it has none",
+            whence=pack.whence("fuse_a") if spec.fuse_a else "",
         ),
     ]
 

@@ -1,10 +1,13 @@
 """What a job has changed on a bike: the description at arrival against the present one."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Part
-from brightcore.describing.edit import compare
+from brightcore.describing.edit import join_words, replaced_words
+from brightcore.describing.specs import shown_unit
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import is_cable
+from brightcore.procedure.stands import mates
 
 
 @dataclass(frozen=True, slots=True)
@@ -13,7 +16,8 @@ class Changes:
 
     `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`: names of
     parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise; `loose`: parts whose
-    plugs were pulled; `words`: all of it in words.
+    plugs were pulled. `exchanged`: what came in the place of what; `came`, `went`: names of what else was fitted or
+    removed; `plugs`, `settings`: connections between parts that stayed, and values, in words.
     """
 
     parts: frozenset[str] = frozenset()
@@ -22,7 +26,19 @@ class Changes:
     joins: frozenset[str] = frozenset()
     set_parts: frozenset[str] = frozenset()
     loose: frozenset[str] = frozenset()
-    words: tuple[str, ...] = ()
+    exchanged: tuple[tuple[str, str], ...] = ()
+    came: tuple[str, ...] = ()
+    went: tuple[str, ...] = ()
+    plugs: tuple[str, ...] = ()
+    settings: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """Return all of it in the words of a technician: things first, then plugs, then settings."""
+        things = [replaced_words(old, new) for old, new in self.exchanged]
+        things += [f"Removed: {name}" for name in self.went]
+        things += [f"Fitted: {name}" for name in self.came]
+        return (*things, *self.plugs, *self.settings)
 
     @property
     def touched(self) -> frozenset[str]:
@@ -35,7 +51,7 @@ class Changes:
         return frozenset(ends) | self.loose
 
     def __bool__(self) -> bool:
-        return bool(self.words)
+        return bool(self.parts or self.gone or self.joins or self.set_parts or self.loose)
 
 
 def changes_between(before: Bike, after: Bike) -> Changes:
@@ -51,15 +67,71 @@ def changes_between(before: Bike, after: Bike) -> Changes:
         for part in (join.a_part, join.b_part)
         if part in new
     }
+    another = frozenset(i for i, part in new.items() if _is_another(old.get(i), part))
     return Changes(
         frozenset(i for i, part in new.items() if _differs(old.get(i), part)),
-        frozenset(i for i, part in new.items() if _is_another(old.get(i), part)),
+        another,
         tuple(part.name for i, part in old.items() if i not in new),
         frozenset(i for i, join in fresh.items() if joins.get(i) != join),
         frozenset(part for part, role in {*were, *are} if were.get((part, role)) != are.get((part, role))),
         frozenset(loose),
-        compare(before, replace(after, measured=before.measured), REGISTRY),
+        *_things(before, after, another),
+        tuple(_plug_words(before, after, another)),
+        tuple(_set_words(before, after)),
     )
+
+
+Names = tuple[str, ...]
+
+
+def _things(
+    before: Bike, after: Bike, another: frozenset[str]
+) -> tuple[tuple[tuple[str, str], ...], Names, Names]:
+    """Return what came in the place of what, what else came, and what else went, by their names.
+
+    A cable that came or went with its part is not told by itself.
+    """
+    old, new = {part.id: part for part in before.parts}, {part.id: part for part in after.parts}
+    came = [part for name, part in new.items() if name in another and not is_cable(part)]
+    exchanged, went = [], []
+    for part in old.values():
+        other = next((p for p in came if p.replaces == part.id or p.id == part.id), None)
+        if other is not None:
+            exchanged.append((part.name, other.name))
+        elif part.id not in new and not is_cable(part):
+            went.append(part.name)
+    other_came = tuple(part.name for part in came if part.replaces not in old and part.id not in old)
+    return tuple(exchanged), other_came, tuple(went)
+
+
+def _plug_words(before: Bike, after: Bike, another: frozenset[str]) -> list[str]:
+    """Return the connections that were made or taken apart between parts that stayed."""
+    same = {part.id for part in before.parts} & {part.id for part in after.parts} - another
+    were, are = ({mates(join): join for join in bike.joins} for bike in (before, after))
+    lines = []
+    for key, join in were.items():
+        if key not in are and {join.a_part, join.b_part} <= same:
+            lines.append(f"Disconnected: {join_words(before, join)}")
+    for key, join in are.items():
+        if key not in were and {join.a_part, join.b_part} <= same:
+            lines.append(f"Connected: {join_words(after, join)}")
+    return lines
+
+
+def _set_words(before: Bike, after: Bike) -> list[str]:
+    """Return what devices were set to, by the names that their kinds give their settings."""
+    were = {(s.part, s.role): s.value for s in before.settings}
+    lines = []
+    for setting in after.settings:
+        value = were.get((setting.part, setting.role))
+        if value == setting.value:
+            continue
+        part = after.part(setting.part)
+        name = REGISTRY[part.kind].settings.get(setting.role, setting.role.replace("_", " "))
+        unit = shown_unit(setting.role)
+        was = f", was {value:.6g}" if value is not None else ""
+        lines.append(f"{part.name}: {name} {setting.value:.6g} {unit}".rstrip() + was)
+    return lines
 
 
 def _differs(old: Part | None, new: Part) -> bool:
@@ -74,4 +146,5 @@ def _is_another(old: Part | None, new: Part) -> bool:
     """Return whether another thing is fitted: there was none, or its kind, or both name and values differ."""
     if old is None or old.kind != new.kind:
         return True
+    # Files written before parts had an identity of their own exchanged them under one id.
     return old.name != new.name and repr(old.spec) != repr(new.spec)

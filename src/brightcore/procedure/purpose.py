@@ -98,3 +98,8 @@ def changes_the_bike(keys: Iterable[str]) -> bool:
 def described_as(keys: Iterable[str]) -> str:
     """Return what a description usually is when a job of some purposes begins: a build's is its plan."""
     return SHALL if any(purpose.key == "build" for purpose in purposes_of(keys)) else STANDS
+
+
+def looks_after_all(keys: Iterable[str]) -> bool:
+    """Return whether everything of the bike is set and programmed: a build and a set-up leave nothing out."""
+    return any(purpose.key in ("build", "set-up") for purpose in purposes_of(keys))

@@ -9,6 +9,7 @@ What is only known better than before (a value read from a label, a name, the co
 bike. It holds for both descriptions at once.
 """
 
+import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -176,6 +177,8 @@ def _described(arrival: Bike, parts: dict[str, Part], joins: dict[str, Join], pl
         ends = _fitting_ends(join, now, parts)
         now |= ends
         kept.append(replace(join, wire=wire))
+    place = {key: n for n, key in enumerate(same)}
+    kept.sort(key=lambda join: place.get(mates(join), len(place)))
     ordered = _in_order(now, plan, arrival)
     there = set(now)
     whole = replace(
@@ -216,3 +219,14 @@ def _in_order(now: dict[str, Part], plan: Bike, arrival: Bike) -> list[Part]:
 def done_ids(done: Iterable[Done]) -> frozenset[str]:
     """Return the ids of changes."""
     return frozenset(item.change for item in done)
+
+
+def shape_of(bike: Bike, settings: bool = False) -> str:
+    """Return a hash of what is on a bike and how it is connected; with `settings` also of what it is set to.
+
+    What is only known better (a label that was read, a name) leaves it as it is.
+    """
+    parts = sorted((part.id, part.kind) for part in bike.parts)
+    joins = sorted(sorted(mates(join)) for join in bike.joins)
+    told = sorted((s.part, s.role, s.value) for s in bike.settings) if settings else []
+    return hashlib.sha256(repr((parts, joins, told)).encode()).hexdigest()

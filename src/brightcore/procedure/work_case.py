@@ -9,7 +9,7 @@ from brightcore.bike.model import Bike, Join, Part, Port
 from brightcore.describing.edit import port_words
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import ChargerSpec
-from brightcore.kinds.select import is_pedalled
+from brightcore.kinds.select import is_cable, is_pedalled
 from brightcore.procedure.first_light import PACK, FirstLight, join_rank
 from brightcore.procedure.stands import CONNECT, DISCONNECT, FIT, REMOVE, Change, changes_to
 
@@ -113,7 +113,7 @@ class WorkCase:
         """Whether this job has a first power-up: something that drives the motor is fitted or connected anew."""
         if not self.plan_turns:
             return False
-        if any(REGISTRY[part.kind].place in DRIVING and not self.is_cable(part) for part in self.fitted):
+        if any(REGISTRY[part.kind].place in DRIVING and not is_cable(part) for part in self.fitted):
             return True
         return any(all(self._drives(part) for part, _ in self.ends(join)) for join in self.made)
 
@@ -125,10 +125,6 @@ class WorkCase:
     def _drives(self, part: Part) -> bool:
         return REGISTRY[part.kind].place in DRIVING
 
-    def is_cable(self, part: Part) -> bool:
-        """Return whether a part is nothing but wire: it is laid with its plugs, not fitted by itself."""
-        return REGISTRY[part.kind].symbol == "cable"
-
     @property
     def begins_in(self) -> bool:
         """Whether a pack is connected when the work begins."""
@@ -136,7 +132,12 @@ class WorkCase:
 
     @cached_property
     def needed(self) -> tuple[Join, ...]:
-        """The connections made before the first power-up: what has to be there for the motor to turn."""
+        """The connections made before the first power-up: what has to be there for the motor to turn.
+
+        Where it cannot run at all, nobody can tell which could be left off: all of them.
+        """
+        if not self.light.scene:
+            return self.made
         wanted = set(self.light.needed)
         return tuple(join for join in self.made if join.id in wanted)
 

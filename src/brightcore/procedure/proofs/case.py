@@ -1,6 +1,6 @@
 """What proofs are worked out from, and what a proof is."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Part
@@ -79,6 +79,14 @@ class ProofCase:
         """Return whether any of some parts was touched, or all is to be proven."""
         ids = {part.id for part in parts}
         return bool(ids) and (self.whole or bool(ids & self.touched))
+
+    def moved(self, parts: Sequence[Part]) -> bool:
+        """Return whether any of some parts was touched or had a plug pulled, or all is to be proven.
+
+        A lamp at the output of another controller has to light again.
+        """
+        ids = {part.id for part in parts}
+        return self.any(parts) or bool(ids & self.disturbed)
 
     @property
     def drives(self) -> bool:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from brightcore.kinds.select import controllers, displays, motors, packs
+from brightcore.kinds.select import controllers, cutting, displays, motors, packs
 from brightcore.procedure.proofs.case import ROAD, Checks, ProofCase, ProofCheck, Reading
 
 SPEED_ERROR = 0.03
@@ -14,12 +14,16 @@ LIMIT_OVER_KMH = 1.0
 def stops(case: ProofCase) -> Iterator[ProofCheck]:
     """Brakes first, then the cut-offs under power."""
     if case.power_touched:
+        levers = cutting(case.bike, "brake")
+        # A bike without a cut-off is not asked for one: that it has none is told to its rider instead.
+        title = "Brakes, then the cut-offs under power" if levers else "Brakes at walking pace"
+        then = " Then under power: each lever with a cut-off stops the pull at once." if levers else ""
         yield ProofCheck(
             "road-cut",
             "road",
-            "Brakes, then the cut-offs under power",
-            "Walking pace, no motor: both brakes. Then under power: each lever stops the pull at once.",
-            "Stops by brakes alone; the pull ends with each lever.",
+            title,
+            f"Walking pace, no motor: every brake by itself.{then}",
+            "Stops by brakes alone; the pull ends with each lever." if levers else "Stops by brakes alone.",
             case.because(motors(case.bike)),
             ("set", "Bring the cut-off in range on Set."),
             ROAD,
@@ -27,13 +31,13 @@ def stops(case: ProofCase) -> Iterator[ProofCheck]:
 
 
 def speed(case: ProofCase) -> Iterator[ProofCheck]:
-    """Shown speed against satellite."""
+    """Shown speed against GPS."""
     if displays(case.bike) and case.any((*displays(case.bike), *controllers(case.bike), *motors(case.bike))):
         yield ProofCheck(
             "road-speed",
             "road",
-            "Shown speed against satellite",
-            "Steady 20 km/h by the display over 200 m: type what a satellite receiver says.",
+            "Shown speed against GPS",
+            "Steady 20 km/h by the display over 200 m: type what a GPS says.",
             "20 km/h, 3 % either way.",
             case.because(displays(case.bike)),
             ("program", "Correct the circumference by that ratio on Program."),

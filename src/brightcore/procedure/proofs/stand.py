@@ -3,13 +3,25 @@
 from collections.abc import Iterator
 
 from brightcore.bike.model import Part
+from brightcore.kinds.charging import AlarmSpec
 from brightcore.kinds.controller_spec import ControllerSpec
+from brightcore.kinds.inline import KeySwitchSpec
 from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pedal_sensor import PedalSpec
-from brightcore.kinds.select import combiners, controllers, cutting, displays, motors, packs, trackers
+from brightcore.kinds.select import (
+    combiners,
+    controllers,
+    cutting,
+    displays,
+    is_pedalled,
+    motors,
+    packs,
+    trackers,
+)
 from brightcore.kinds.sensors import TorqueSpec
 from brightcore.kinds.signals import BrakeLampSpec, HornSpec
+from brightcore.kinds.switches import StandSwitch
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.procedure.proofs.case import Checks, ProofCase, ProofCheck
 
@@ -66,8 +78,12 @@ def assist(case: ProofCase) -> Iterator[ProofCheck]:
 
 
 def walk(case: ProofCase) -> Iterator[ProofCheck]:
-    """Walk assist, where a display can ask for it."""
-    if displays(case.bike) and case.any((*displays(case.bike), *controllers(case.bike))):
+    """Walk assist, where a display can ask for it and there are pedals to walk beside."""
+    if (
+        displays(case.bike)
+        and is_pedalled(case.bike)
+        and case.any((*displays(case.bike), *controllers(case.bike)))
+    ):
         yield ProofCheck(
             "walk",
             "stand",
@@ -100,7 +116,7 @@ def lights(case: ProofCase) -> Iterator[ProofCheck]:
     """Lamps and horn."""
     lamps: tuple[Part, ...] = (*case.bike.having(LampSpec), *case.bike.having(BrakeLampSpec))
     for part in dict.fromkeys(lamps):
-        if case.any([part]):
+        if case.moved([part]):
             yield ProofCheck(
                 f"light:{part.id}",
                 "stand",
@@ -111,7 +127,7 @@ def lights(case: ProofCase) -> Iterator[ProofCheck]:
                 IN_TRACE,
             )
     for horn in case.bike.having(HornSpec):
-        if case.any([horn]):
+        if case.moved([horn]):
             yield ProofCheck(
                 f"horn:{horn.id}",
                 "stand",
@@ -135,6 +151,55 @@ def tracker(case: ProofCase) -> Iterator[ProofCheck]:
                 "Reports where it is, with the bike on and off.",
                 case.because([part]),
                 ("wire", "Look at its supply and ground on Wire."),
+                ("pack_safe",),
+            )
+
+
+def other_cuts(case: ProofCase) -> Iterator[ProofCheck]:
+    """A gear sensor or a stand switch stops the motor as it should."""
+    for part in cutting(case.bike, "other"):
+        if case.moved([part]):
+            stand = part.kind == StandSwitch.name
+            act = "Stand down" if stand else "Move the gear cable as for a shift"
+            yield ProofCheck(
+                f"cut-other:{part.id}",
+                "stand",
+                f"{part.name} cuts the motor",
+                f"Motor turning slowly: {act[:1].lower()}{act[1:]}, then back.",
+                "It stops at once and starts again only when asked.",
+                case.because([part]),
+                IN_TRACE,
+                live=("rpm", "amps"),
+            )
+
+
+def key(case: ProofCase) -> Iterator[ProofCheck]:
+    """A key or switch turns everything off."""
+    for part in case.bike.having(KeySwitchSpec):
+        if case.moved([part]):
+            yield ProofCheck(
+                f"key:{part.id}",
+                "stand",
+                f"{part.name} switches on and off",
+                "On, off, on; off while the motor turns slowly.",
+                "Off is off: nothing turns, nothing is lit.",
+                case.because([part]),
+                IN_TRACE,
+            )
+
+
+def alarm(case: ProofCase) -> Iterator[ProofCheck]:
+    """A low-cell alarm is heard where the rider sits."""
+    for part in case.bike.having(AlarmSpec):
+        if case.moved([part]):
+            yield ProofCheck(
+                f"alarm:{part.id}",
+                "stand",
+                f"{part.name} is heard at the bars",
+                "Its test button or a bench supply at its cells' plug; ride the bars with a helmet on.",
+                "Loud enough to be heard while riding; counts the cells as described.",
+                case.because([part]),
+                IN_TRACE,
                 ("pack_safe",),
             )
 
@@ -201,7 +266,7 @@ def each_motor(case: ProofCase) -> Iterator[ProofCheck]:
 def temperature(case: ProofCase) -> Iterator[ProofCheck]:
     """The motor's temperature is shown, where a sensor is fitted."""
     for part in case.bike.having(MotorSpec):
-        if part.spec.thermistor and case.any([part, *controllers(case.bike)]):
+        if part.spec.thermistor and displays(case.bike) and case.any([part, *controllers(case.bike)]):
             yield ProofCheck(
                 f"warm:{part.id}",
                 "stand",
@@ -220,6 +285,9 @@ CHECKS: tuple[Checks, ...] = (
     assist,
     walk,
     regeneration,
+    other_cuts,
+    key,
+    alarm,
     lights,
     tracker,
     a_minute,

@@ -9,6 +9,7 @@ from brightcore.kinds.mid_motor import MidMotorSpec
 from brightcore.kinds.modules import CombinerSpec, ConverterSpec, TrackerSpec
 from brightcore.kinds.motor import HubMotorSpec
 from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import is_cable
 from brightcore.kinds.signals import BrakeLampSpec, HornSpec
 from brightcore.kinds.switches import StandSwitch
 from brightcore.procedure.step import WorkStep
@@ -36,7 +37,7 @@ def plain(case: WorkCase) -> Steps:
                 "Its wire tears if it is still connected.",
             )
     for part in case.fitted:
-        if has_fit_of_its_own(part) or isinstance(part.spec, BESIDE) or case.is_cable(part):
+        if has_fit_of_its_own(part) or isinstance(part.spec, BESIDE) or is_cable(part):
             continue
         yield WorkStep(
             fit(part),
