@@ -54,6 +54,7 @@ def page_times() -> list[tuple[str, float, float]]:
     from django.conf import settings
     from django.test import Client
 
+    from brightcircuit.engines.belief import description_now
     from brightcircuit.engines.holders import holder_for, wait_until_idle
     from brightcircuit.jobs.models import Job
     from brightcircuit.match.services import add_variant
@@ -70,7 +71,7 @@ def page_times() -> list[tuple[str, float, float]]:
         .filter(revision__bike__label="Fern", status="open")
         .earliest("number")
     )
-    holder_for(job.revision)
+    holder_for(description_now(job))
     wait_until_idle()
     pages = {
         "Bench": "/",

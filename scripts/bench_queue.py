@@ -113,13 +113,14 @@ def beside_predictions() -> None:
     from django.test import Client
     from tests.bikes import generated_bike
 
+    from brightcircuit.engines.belief import description_now
     from brightcircuit.engines.holders import holder_for
     from brightcircuit.shop.models import Person
     from brightcore.analysis.bike import analysis_of
 
     bikes = {f"{n} parts": replace(generated_bike(n, n), uuid=str(uuid4())) for n in (40, 118)}
     jobs = jobs_of(bikes)  # type: ignore[arg-type]
-    holder_for(jobs["118 parts"].revision)  # type: ignore[attr-defined]
+    holder_for(description_now(jobs["118 parts"]))  # type: ignore[attr-defined]
     client = Client(SERVER_NAME="localhost")
     client.force_login(Person.objects.get(username="quill"))
     for what, page in (

@@ -37,7 +37,7 @@ def person(name: str, role: str = Role.TECHNICIAN) -> Person:
 
 def prime(revision: Revision, made: Engine) -> None:
     """Give a revision an engine that is fully prepared."""
-    holder = engines.Holder(core_bike(revision), revision.sha256, {}, engine=made, done=1)
+    holder = engines.Holder(core_bike(revision), revision.sha256, revision.sha256, {}, engine=made, done=1)
     holder.first.set()
     holder.finished.set()
     engines._holders[revision.sha256] = holder

@@ -54,7 +54,9 @@ class CacheTest(ShopTest):
         self.addCleanup(changed.disable)
 
     def prepare(self) -> engines.Holder:
-        holder = engines.Holder(engines.worked_bike(self.revision), self.revision.sha256, {})
+        holder = engines.Holder(
+            engines.worked_bike(self.revision), self.revision.sha256, self.revision.sha256, {}
+        )
         with patch(
             "brightcircuit.engines.holders.close_old_connections"
         ):  # this thread's connection is the test's
@@ -78,7 +80,7 @@ class CacheTest(ShopTest):
 
     def test_an_engine_that_no_job_stands_on_is_given_up(self) -> None:
         """As after a change of the wiring: the job has moved to the next revision."""
-        holder = engines.holder_for(self.revision)
+        holder = engines.holder_for(engines.description_of(self.revision))
         core = change_part(
             core_bike(self.revision), "pack", "Renamed", core_bike(self.revision).part("pack").spec
         )
@@ -86,7 +88,7 @@ class CacheTest(ShopTest):
         with patch("brightcircuit.engines.holders.close_old_connections"):
             engines.prepare(holder)
         self.assertEqual((holder.engine, holder.failure, holder.finished.is_set()), (None, "", True))
-        self.assertIsNot(engines.holder_for(self.revision), holder)
+        self.assertIsNot(engines.holder_for(engines.description_of(self.revision)), holder)
 
     def test_a_broken_cache_is_made_anew(self) -> None:
         path = engines._cache_path(self.revision.sha256)
@@ -119,12 +121,12 @@ class CacheTest(ShopTest):
     def test_only_a_few_engines_stay_in_memory(self) -> None:
         for k in range(engines.MOST_ENGINES + 2):
             self.revision.sha256 = f"{k}"
-            engines.holder_for(self.revision)
+            engines.holder_for(engines.description_of(self.revision))
         self.assertEqual(len(engines._holders), engines.MOST_ENGINES + 2)  # somebody waits for each of them
         for holder in engines._holders.values():
             holder.asked -= engines.LEAST_KEPT_S
         self.revision.sha256 = "newest"
-        engines.holder_for(self.revision)
+        engines.holder_for(engines.description_of(self.revision))
         self.assertEqual(len(engines._holders), engines.MOST_ENGINES)
         self.assertIn("newest", engines._holders)
         engines.forget_engines()
@@ -134,7 +136,7 @@ class CacheTest(ShopTest):
 
 def waiting(key: str, size: int, asked: float, firsts: int, warm: bool = False) -> engines.Holder:
     """Return a holder of an engine of a size, asked for at a time, with steps left for its first proposal."""
-    found = engines.Holder(cast(Bike, None), key, {}, asked=asked, warm=warm)
+    found = engines.Holder(cast(Bike, None), key, key, {}, asked=asked, warm=warm)
     found.engine = cast(Engine, SimpleNamespace(system_size=size, left_out=0))
     found.steps.extend([Step(1, lambda: None, True)] * firsts)
     found.steps.extend([Step(1, lambda: None, False)] * 3)

@@ -25,6 +25,7 @@ from brightcore.wiring.sources import backfed
 
 HUB, CART = "hub-conversion", "two-motor-cart"
 THREE = ("sensor_supply", "sensor_ground", "throttle_signal")
+from tests.bikes import in_place
 
 
 def plug(family: str, *roles: str, rewireable: bool = False, name: str = "plug") -> Port:

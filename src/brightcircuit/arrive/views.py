@@ -28,6 +28,7 @@ from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.visits import LastTime, last_time
 from brightcore.circuit.netlist import join_title
 from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.symptoms import BY_ID
@@ -44,6 +45,8 @@ STALE = 409
 class ArrivePage(Shown):
     """What Arrive shows."""
 
+    last: LastTime | None
+    again: bool
     triage: TriageForm
     note: NoteForm
     symptoms: SymptomForm
@@ -99,6 +102,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
             error = problem.messages[0]
         except PermissionDenied as problem:
             error = str(problem)
+    before = last_time(job.revision.bike, job) if job.is_open else None
     likely = [BY_ID[name].words for name in suggested(job.complaint)]
     context = ArrivePage(
         triage=triage,
@@ -108,6 +112,8 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         action=action,
         typed_reason=request.POST.get("reason", ""),
         findings=findings_of(job),
+        last=before,
+        again=before is not None and before.same_complaint(job.complaint),
         circumstances=[(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
         wires=[(i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")) for i, w in WIRES],
         plugs=plug_choices(job),

@@ -63,15 +63,19 @@ def came_back(bike: Bike) -> list[tuple[str, int]]:
 
 
 def last_looked(bike: Bike) -> dict[str, date]:
-    """Return when capacity and cut-offs were last measured, and the axle last proven."""
+    """Return when capacity was last measured, cut-offs last measured or proven, and the axle last proven."""
     jobs = Job.objects.filter(revision__bike=bike)
-    days = {}
+    passed = {"proofs__passed": True, "proofs__undone": False}
+    days: dict[str, list[datetime | None]] = {}
     for name in ("capacity", "cut-off"):
         measured = jobs.filter(calibrations__instrument=name, calibrations__undone=False)
-        days[name] = measured.aggregate(last=Max("calibrations__at"))["last"]
-    axle = {"proofs__check_id__startswith": "axle:", "proofs__passed": True, "proofs__undone": False}
-    days["axle"] = jobs.filter(**axle).aggregate(last=Max("proofs__at"))["last"]
-    return {name: timezone.localdate(at) for name, at in days.items() if at is not None}
+        days[name] = [measured.aggregate(last=Max("calibrations__at"))["last"]]
+    # What was proven under power counts as much as what was measured at rest.
+    for name, check in (("axle", "axle:"), ("cut-off", "cut:"), ("cut-off", "road-cut")):
+        proven = jobs.filter(proofs__check_id__startswith=check, **passed)
+        days.setdefault(name, []).append(proven.aggregate(last=Max("proofs__at"))["last"])
+    newest = {name: max((at for at in found if at is not None), default=None) for name, found in days.items()}
+    return {name: timezone.localdate(at) for name, at in newest.items() if at is not None}
 
 
 def moments_of(bike: Bike, core: CoreBike) -> list[Moment]:

@@ -16,7 +16,7 @@ from brightcircuit.bikes.describe import Edited, Refused, edit, edit_spec
 from brightcircuit.bikes.drawings import PartCard, bare_line, drawing_of, part_card
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.queries import latest_revision, offered
-from brightcircuit.bikes.services import edit_bike, set_contact, store_bike
+from brightcircuit.bikes.services import edit_bike, edit_notes, set_contact, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
@@ -48,6 +48,7 @@ class DescribePage(Shown):
     joins: list[dict[str, object]]
     errors: dict[str, str]
     free: tuple[tuple[str, str], ...]
+    notes: list[str]
     library: list[tuple[str, list[tuple[str, str]]]]
     typed: dict[str, str]
 
@@ -192,6 +193,7 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
         joins=joins,
         errors=errors,
         free=free_ports(core),
+        notes=edit_notes(bike),
         library=_library_choices(),
         typed=typed,
     ).context()

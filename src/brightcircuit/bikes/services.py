@@ -162,6 +162,21 @@ def follow_edits(follower: Followed) -> None:
         _followers.append(follower)
 
 
+Note = Callable[[Bike], str]
+_noters: list[Note] = []
+
+
+def note_edits(noter: Note) -> None:
+    """Let something say what editing a bike's description means just now."""
+    if noter not in _noters:
+        _noters.append(noter)
+
+
+def edit_notes(bike: Bike) -> list[str]:
+    """Return what editing a bike's description means just now, in words."""
+    return [words for noter in _noters if (words := noter(bike))]
+
+
 @transaction.atomic
 def edit_bike(
     *, actor: Person, bike: Bike, core: CoreBike, base: int, what: str, same_things: bool = False

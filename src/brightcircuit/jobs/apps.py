@@ -10,7 +10,8 @@ class JobsConfig(AppConfig):
 
     def ready(self) -> None:
         """Let the open job of a bike follow what is edited on the describing pages."""
-        from brightcircuit.bikes.services import follow_edits
-        from brightcircuit.jobs.services import follow_edit
+        from brightcircuit.bikes.services import follow_edits, note_edits
+        from brightcircuit.jobs.services import edit_note, follow_edit
 
         follow_edits(follow_edit)
+        note_edits(edit_note)

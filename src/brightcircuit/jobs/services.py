@@ -9,6 +9,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from brightcircuit.bikes.models import Bike as BikeRow
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision
@@ -383,6 +384,18 @@ def follow_edit(actor: Person, revision: Revision) -> None:
             _move_to_newest(actor, job, way_of(job))
     except ValidationError:
         return
+
+
+def edit_note(bike: BikeRow) -> str:
+    """Return what editing the description of a bike means for its open job, "" where none is open."""
+    jobs = list(Job.objects.filter(revision__bike=bike, status=Job.Status.OPEN))
+    if not jobs:
+        return ""
+    if len(jobs) > 1:
+        return f"{len(jobs)} jobs are open on this bike: each of them says itself when it uses a newer description."
+    if jobs[0].plans:
+        return f"{jobs[0]} plans on this bike: what you change here is still to be done, step by step."
+    return f"{jobs[0]} is open on this bike: what you change here describes it as it stands."
 
 
 def _answer_asked(job: Job, actor: Person, before: Bike) -> None:

@@ -40,7 +40,7 @@ def section_context(section: str, asked: Question) -> dict[str, Any]:
 
 
 def _chain(asked: Question) -> dict[str, Any]:
-    return {"chain": cards.chain_card(asked.bike)}
+    return {"chain": cards.chain_card(asked.bike), "unread": cards.unread(asked.bike)}
 
 
 def _ride(asked: Question) -> dict[str, Any]:

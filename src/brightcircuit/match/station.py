@@ -4,14 +4,20 @@ from collections.abc import Sequence
 
 from django.core.exceptions import ValidationError
 
+from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.way import plan_of
+from brightcircuit.match.cards import unread
 from brightcircuit.match.help import HELP
 from brightcircuit.match.models import MatchPlan
 from brightcircuit.match.plan import LOGGED, read_logged
 from brightcircuit.match.services import ask
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import OpenItem, Restoring, Section, Station
+from brightcore.bike.measured import as_measured
 from brightcore.formats.plain import JsonObject
+from brightcore.procedure.next_thing import NextThing
+from brightcore.procedure.purpose import changes_the_bike
 
 
 def export(job: Job) -> JsonObject:
@@ -31,6 +37,18 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
     if not needed or hasattr(job, "match_plan"):
         return []
     return [OpenItem("match", "match", "Nobody has looked whether the parts suit each other")]
+
+
+def next_thing(job: Job, found: JobTrace) -> NextThing | None:
+    """Where parts are brought and Match was asked, the labels on which its answer rests are read."""
+    if not changes_the_bike(job.purposes) or not hasattr(job, "match_plan"):
+        return None
+    left = unread(as_measured(plan_of(job)))
+    if not left:
+        return None
+    return NextThing(
+        "describe", "match", f"Read the label: {left[0]}", "Match rests on it until somebody has."
+    )
 
 
 def take_over(
@@ -63,6 +81,7 @@ STATION = Station(
     ),
     take_over=take_over,
     open=whats_open,
+    next_thing=next_thing,
     export=export,
     restore=restore,
     log_words={"match": "what was asked of Match"},

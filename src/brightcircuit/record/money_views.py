@@ -7,12 +7,16 @@ from typing import Any
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 
 from brightcircuit.common.actor import actor
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.record import money, queries
+from brightcircuit.record.facts import done_words
+from brightcircuit.record.pdf import pdf_of
 from brightcircuit.record.proposals import proposals_of
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.frame import job_frame
@@ -102,6 +106,28 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     }
     page = {**job_frame(job, "record"), **context}
     return render(request, "record/costs.html", page, status=422 if errors else 200)
+
+
+def quote_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Download what was offered as a PDF for the customer."""
+    job = get_object_or_404(whole_job(job_uuid))
+    context = {"offers": queries.offers_of(job), "shop": the_shop(), "on": timezone.localdate()}
+    return pdf_of(request, job, "record/quote_sheet.html", context, "quote")
+
+
+def bill_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Download what was put on a job, with its sums, as a PDF for the customer."""
+    job = get_object_or_404(whole_job(job_uuid))
+    lines = queries.lines_of(job)
+    context = {
+        "lines": lines,
+        "tally": queries.tally_of(lines),
+        "done": done_words(job),
+        "warranty": queries.warranty_of(job),
+        "shop": the_shop(),
+        "on": timezone.localdate(job.closed) if job.closed else timezone.localdate(),
+    }
+    return pdf_of(request, job, "record/bill_sheet.html", context, "bill")
 
 
 def _cost(request: HttpRequest, job: Job) -> None:

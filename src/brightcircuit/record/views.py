@@ -139,8 +139,8 @@ REASON = "reason-"
 
 def _reasons(request: HttpRequest) -> dict[str, str]:
     """Return the reasons that were posted, by the key of what is let go."""
-    posted = request.POST.items()
-    return {name.removeprefix(REASON): value for name, value in posted if name.startswith(REASON)}
+    names = [name for name in request.POST if name.startswith(REASON)]
+    return {name.removeprefix(REASON): request.POST.get(name, "") for name in names}
 
 
 def sheet_of(

@@ -15,6 +15,7 @@ from brightcircuit.jobs.way import drawn_of, plan_of, stands_of
 from brightcircuit.stations.help import Help
 from brightcircuit.stations.registry import stations
 from brightcircuit.stations.summary import stored_next
+from brightcore.bike.model import Bike as CoreBike
 from brightcore.describing.measured import MeasuredWords, worked_with
 from brightcore.drawing.lights import Light
 from brightcore.kinds.select import as_cable
@@ -146,7 +147,7 @@ SHOWS_THE_PLAN = ("match", "wire", "program")
 """Stations that work on the bike as it shall be."""
 
 
-def shown_on(job: Job, station: str) -> Bike:
+def shown_on(job: Job, station: str) -> CoreBike:
     """Return the bike that the Line of a station shows: the one that the station works on."""
     return plan_of(job) if station in SHOWS_THE_PLAN else drawn_of(job)
 

@@ -20,7 +20,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
 from brightcircuit.jobs.stale import changing
-from brightcircuit.jobs.way import plan_of
+from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
@@ -48,6 +48,7 @@ class WirePage(Shown):
     drawing: str
     fits: dict[str, tuple[str, ...]]
     undo: str
+    to_do: int
     errors: dict[str, str]
     proposals: list[dict[str, object]]
     left_over: list[tuple[str, str]]
@@ -156,6 +157,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         ),
         fits={a: b for a, b in fits.items() if b},
         undo=undo,
+        to_do=len(way_of(job).left),
         errors=errors,
         proposals=proposals,
         left_over=[(i, w) for i, w in labels.items() if i not in proposed],

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from brightcore.bike.model import Bike
+from brightcore.kinds.modules import TrackerSpec
 from brightcore.kinds.select import cutting, hub_motors, packs
 from brightcore.procedure.rider import SECOND_VISIT
 
@@ -38,7 +39,12 @@ def due_on(bike: Bike, last_visit: date | None, last: Mapping[str, date]) -> tup
     if last_visit is None:
         return ()
     visit = last_visit + SECOND_VISIT
-    found = [Due("Second visit: plugs, ties, nuts", visit, "four weeks after the last job")]
+    found = [
+        Due(f"Renew the plan of {part.name}", date.fromisoformat(part.spec.renew_on), "as entered with it")
+        for part in bike.having(TrackerSpec)
+        if part.spec.renew_on
+    ]
+    found += [Due("Second visit: plugs, ties, nuts", visit, "four weeks after the last job")]
     asked = (
         ("capacity", bool(packs(bike)), "Pack capacity"),
         ("cut-off", bool(cutting(bike, "brake")), "Brake cut-offs"),

@@ -6,6 +6,7 @@ none from a list of faults.
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -84,7 +85,7 @@ def _of_controller(bike: Bike, part: Part[ControllerSpec], table: Table, scene: 
 Say = Callable[[Bike, Part[ControllerSpec], ControllerRules], str]
 
 
-def _volts(value: object) -> str:
+def _volts(value: Any) -> str:
     return f"{float(np.atleast_1d(value)[0]):.1f} V"
 
 

@@ -1,6 +1,7 @@
 """Ticks of the order of work used to be lines of the log; they become rows of their own, the lines stay."""
 
 import re
+from typing import Any
 
 from django.db import migrations
 
@@ -12,13 +13,13 @@ NEW_NAMES = {"plug": "connect", "first-light": "power-up", "mount": "fit", "bar"
 """What the families of steps are called now."""
 
 
-def new_name(step):
+def new_name(step: str) -> str:
     """Return the present id of a step."""
     family, colon, subject = step.partition(":")
     return f"{NEW_NAMES.get(family, family)}{colon}{subject}"[:160]
 
 
-def marks_from_log(apps, schema_editor):
+def marks_from_log(apps: Any, schema_editor: Any) -> None:
     """Make rows of what the log of every job says of its steps; lines of another shop count as its own."""
     lines = apps.get_model("jobs", "LogEntry")
     marks = apps.get_model("jobs", "StepMark")

@@ -5,7 +5,10 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Part
 from brightcore.errors import RangeError
+from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.kinds.select import at_place, controllers, motors
+from brightcore.kinds.sensors import TorqueSpec
+from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.units import parse_in
 
 GROUPS = {
@@ -87,6 +90,14 @@ class ProofCase:
         """
         ids = {part.id for part in parts}
         return self.any(parts) or bool(ids & self.disturbed)
+
+    @property
+    def turning(self) -> str:
+        """How the motor is made to turn on this bike, in words."""
+        if not self.bike.having(ThrottleSpec):
+            return "cranks turned by hand, assist on"
+        asks = any(isinstance(part.spec, (PedalSpec, TorqueSpec)) for part in self.bike.parts)
+        return "half throttle or assist" if asks else "half throttle"
 
     @property
     def drives(self) -> bool:

@@ -52,7 +52,7 @@ def what_is_there(case: WorkCase) -> list[str]:
     found = []
     if bike.having(ThrottleSpec):
         found.append("throttle")
-    if bike.having(PedalSpec) or bike.having(TorqueSpec):
+    if any(isinstance(part.spec, (PedalSpec, TorqueSpec)) for part in bike.parts):
         found.append("assist")
     levers = len(cutting(bike, "brake"))
     if levers:

@@ -15,7 +15,7 @@ JOINTS = {
 
 
 def routing(case: WorkCase) -> Steps:
-    """Ways of the cables that this job has put in."""
+    """Routes of the cables that this job has put in."""
     if not case.made and not case.fitted:
         return
     own = [run for run in runs_of(case.plan) if _is_own(case, run)]
