@@ -11,12 +11,13 @@ from django.utils import timezone
 from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage, note_found
 from brightcircuit.bikes.models import Revision
-from brightcircuit.bikes.services import import_bike, store_bike
+from brightcircuit.bikes.services import edit_bike, import_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.demo.practice import practice_demo
 from brightcircuit.demo.program import program_demo
-from brightcircuit.demo.work import offers_of, work_before
+from brightcircuit.demo.work import came_back, offers_of, prove_all, work_before
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import RepairPlan, do_repair, prove
 from brightcircuit.jobs.services import Planned, Symptoms, plan_job
 from brightcircuit.library.services import add_generic
@@ -29,6 +30,7 @@ from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.services import add_evidence
+from brightcore.bike.model import Bike
 from brightcore.bike.space import NOTHING_MEASURED, Room, Size, Space
 from brightcore.describing.patterns import make_pattern
 from brightcore.tracing.advice import proof_of
@@ -46,7 +48,7 @@ FERN_TESTS = (
     "volts hall_cable.halls_c.v5 hall_cable.halls_c.gnd @ on",
 )
 BRAMBLE_APART = ("j7", "j8", "j9", "j12", "j16")
-"""What is not yet joined on Bramble's right side: phases, halls, key, cut-offs, throttle."""
+"""What is not connected yet on Bramble's right side, and planned: phases, halls, key, cut-offs, throttle."""
 
 LAMP_FAULT = "controller.lamp.plus/contact/open"
 LAMP_TESTS = (
@@ -69,6 +71,7 @@ def load_demo() -> bool:
         name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision for name in BIKES
     }
     add_generic()
+    whole: dict[str, Bike] = {}
     for name, pattern in (("Juniper", "two-packs"), ("Bramble", "two-motor-cart")):
         made = replace(
             make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard"))
@@ -78,12 +81,10 @@ def load_demo() -> bool:
             "Bramble": "Walk-behind market barrow with two motors",
         }[name]
         made = replace(made, space=SPACES.get(name, NOTHING_MEASURED))
-        made = replace(
-            made, joins=tuple(j for j in made.joins if name != "Bramble" or j.id not in BRAMBLE_APART)
-        )
-        revisions[name] = store_bike(
-            actor=lead, bike=replace(made, info=replace(made.info, description=info, place="Marrow Quay"))
-        ).revision
+        made = replace(made, info=replace(made.info, description=info, place="Marrow Quay"))
+        whole[name] = made
+        joined = tuple(j for j in made.joins if name != "Bramble" or j.id not in BRAMBLE_APART)
+        revisions[name] = store_bike(actor=lead, bike=replace(made, joins=joined)).revision
     work_before(quill, lead, revisions["fern"])
     _lamp_job(quill, revisions["fern"])
     otter = open_job(
@@ -93,10 +94,10 @@ def load_demo() -> bool:
         complaint="Motor will not run at all since the bars were turned; display lights, with a brake mark",
     )
     answer_triage(actor=lead, job=otter, answers=_all_no(otter))
-    open_job(
-        actor=quill,
-        revision=revisions["teasel"],
-        complaint="Goes fine on the flat, nothing at all for a minute after a long ramp, then works again",
+    came_back(
+        quill,
+        revisions["teasel"],
+        "Goes fine on the flat, nothing at all for a minute after a long ramp, then works again",
     )
     juniper = open_job(
         actor=lead,
@@ -119,8 +120,12 @@ def load_demo() -> bool:
         actor=quill,
         revision=revisions["Bramble"],
         complaint="Second motor and controller are on; the left side runs, wire the right side in",
+        purposes=["retrofit"],
     )
     answer_triage(actor=quill, job=bramble, answers=_all_no(bramble))
+    row = revisions["Bramble"].bike
+    edit_bike(actor=quill, bike=row, core=whole["Bramble"], base=1, what="Right side as it shall be wired")
+    bramble = whole_job(bramble.uuid).get()
     fern = open_job(
         actor=quill,
         revision=revisions["fern"],
@@ -289,4 +294,5 @@ def _lamp_job(actor: Person, revision: Revision) -> None:
     )
     do_repair(actor=actor, job=job, plan=plan)
     prove(actor=actor, job=job, passed=True, cause="Found and mended")
-    close_job(actor=actor, job=job, reason="")
+    prove_all(actor, job)
+    close_job(actor=actor, job=job)

@@ -2,6 +2,8 @@
 
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import way_of
+from brightcore.bike.model import Join
+from brightcore.circuit.faults import RepairKind
 from brightcore.procedure.changes import Changes, changes_between
 
 
@@ -21,9 +23,23 @@ def planned_of(job: Job) -> Changes:
     return changes_between(way.stands, way.plan)
 
 
+def _kinds(job: Job) -> list[RepairKind]:
+    """Return the repairs of this job, of which the id tells what they are about."""
+    return [RepairKind(row.repair, "", 0, "") for row in job.repairs.filter(imported=False)]
+
+
 def repaired_parts(job: Job) -> frozenset[str]:
-    """Return the parts that stand on the bike and at which repairs of this job were made."""
+    """Return the parts that stand on the bike and were repaired or set in this job."""
     known = {part.id for part in way_of(job).stands.parts}
-    named = {row.fault.partition(".")[0] for row in job.repairs.filter(imported=False)}
-    named |= {row.repair.partition(":")[2].partition(":")[0] for row in job.repairs.filter(imported=False)}
-    return frozenset(known & named)
+    return frozenset(known & {kind.owner for kind in _kinds(job) if not kind.of_join})
+
+
+def repaired_joins(job: Job) -> tuple[Join, ...]:
+    """Return the connections that stand on the bike and were repaired in this job."""
+    owners = {kind.owner for kind in _kinds(job) if kind.of_join}
+    return tuple(join for join in way_of(job).stands.joins if join.id in owners)
+
+
+def repaired_ends(job: Job) -> frozenset[str]:
+    """Return the parts at a connection that was repaired in this job."""
+    return frozenset(part for join in repaired_joins(job) for part, _ in join.sides())

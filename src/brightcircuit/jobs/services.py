@@ -443,10 +443,13 @@ def plan_job(*, actor: Person, job: Job, planned: Planned) -> None:
     require_open(job, actor)
     if planned.waiting and planned.waiting not in WAITS:
         raise ValidationError({"waiting": ["Choose one of the list."]})
+    changed_before = changes_the_bike(job.purposes)
     job.purposes = [key for key in PURPOSE if key in planned.purposes]
+    if changes_the_bike(job.purposes) and not changed_before:
+        job.plans = True  # whoever comes to change a bike plans from now on; it can be said otherwise
     job.promised, job.worker, job.waiting = planned.promised, planned.worker, planned.waiting
     job.place, job.decided = planned.place.strip()[:80], planned.decided.strip()[:1000]
-    job.save(update_fields=["purposes", "promised", "worker", "waiting", "place", "decided"])
+    job.save(update_fields=["purposes", "plans", "promised", "worker", "waiting", "place", "decided"])
     pieces = [
         ", ".join(purpose.title for purpose in purposes_of(job.purposes)),
         f"promised {job.promised}" if job.promised else "",

@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from brightcircuit.bikes.translate import circuit_of
-from brightcircuit.jobs.changed import changes_of, repaired_parts
+from brightcircuit.jobs.changed import changes_of, repaired_ends, repaired_joins, repaired_parts
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.prove.models import Proved
 from brightcircuit.stations.registry import worked_parts
+from brightcore.procedure.changes import drives_apart
 from brightcore.procedure.gates import standing_of
 from brightcore.procedure.proofs import proofs_of
 from brightcore.procedure.proofs.case import ProofCase, ProofCheck
@@ -51,7 +52,8 @@ def case_of(job: Job) -> ProofCase:
     return ProofCase(
         bike,
         touched & {part.id for part in bike.parts},
-        changes.disturbed(bike),
+        changes.disturbed(bike) | repaired_ends(job),
+        changes.drive_disturbed or drives_apart(bike, repaired_joins(job)),
         is_whole(job.purposes),
         bike.info.speed_limit_kmh or 0.0,
     )

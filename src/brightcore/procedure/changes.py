@@ -1,8 +1,9 @@
 """What a job has changed on a bike: the description at arrival against the present one."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
-from brightcore.bike.model import Bike, Part
+from brightcore.bike.model import Bike, Join, Part
 from brightcore.describing.edit import join_words, replaced_words
 from brightcore.describing.specs import shown_unit
 from brightcore.kinds import REGISTRY
@@ -16,7 +17,7 @@ class Changes:
 
     `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`: names of
     parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise; `loose`: parts whose
-    plugs were pulled. `exchanged`: what came in the place of what; `came`, `went`: names of what else was fitted or
+    plugs were pulled; `drive_disturbed`: whether a plug between two parts of the drive was. `exchanged`: what came in the place of what; `came`, `went`: names of what else was fitted or
     removed; `plugs`, `settings`: connections between parts that stayed, and values, in words.
     """
 
@@ -26,6 +27,7 @@ class Changes:
     joins: frozenset[str] = frozenset()
     set_parts: frozenset[str] = frozenset()
     loose: frozenset[str] = frozenset()
+    drive_disturbed: bool = False
     exchanged: tuple[tuple[str, str], ...] = ()
     came: tuple[str, ...] = ()
     went: tuple[str, ...] = ()
@@ -75,10 +77,31 @@ def changes_between(before: Bike, after: Bike) -> Changes:
         frozenset(i for i, join in fresh.items() if joins.get(i) != join),
         frozenset(part for part, role in {*were, *are} if were.get((part, role)) != are.get((part, role))),
         frozenset(loose),
+        _drive_disturbed(before, after),
         *_things(before, after, another),
         tuple(_plug_words(before, after, another)),
         tuple(_set_words(before, after)),
     )
+
+
+DRIVING = ("energy", "between", "controller", "motor", "bar", "sensor")
+"""Places on the Line of what drives, feeds, asks for or stops the motor."""
+
+
+def drives_apart(bike: Bike, joins: Iterable[Join]) -> bool:
+    """Return whether any of some connections is between two parts that drive, feed, ask for or stop the motor."""
+    for join in joins:
+        kinds = [REGISTRY[bike.part(part).kind] for part, _ in join.sides()]
+        if all(kind.place in DRIVING for kind in kinds):
+            return True
+    return False
+
+
+def _drive_disturbed(before: Bike, after: Bike) -> bool:
+    were, are = ({mates(join): join for join in bike.joins} for bike in (before, after))
+    gone = [join for key, join in were.items() if key not in are]
+    made = [join for key, join in are.items() if key not in were]
+    return drives_apart(before, gone) or drives_apart(after, made)
 
 
 Names = tuple[str, ...]

@@ -10,11 +10,9 @@ from brightcore.describing.edit import port_words
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.kinds.select import is_cable, is_pedalled
+from brightcore.procedure.changes import DRIVING
 from brightcore.procedure.first_light import PACK, FirstLight, join_rank
 from brightcore.procedure.stands import CONNECT, DISCONNECT, FIT, REMOVE, Change, changes_to
-
-DRIVING = ("energy", "between", "controller", "motor", "bar", "sensor")
-"""Places on the Line of what drives, feeds, asks for or stops the motor."""
 
 SOLDERED = "bare"
 """Make of an end that has no plug: its wires are soldered or crimped."""

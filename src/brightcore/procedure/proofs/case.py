@@ -9,6 +9,7 @@ from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.kinds.select import at_place, controllers, motors
 from brightcore.kinds.sensors import TorqueSpec
 from brightcore.kinds.throttle import ThrottleSpec
+from brightcore.procedure.changes import DRIVING
 from brightcore.units import parse_in
 
 GROUPS = {
@@ -19,8 +20,6 @@ GROUPS = {
 }
 """Where a check is made, in the order in which they are made."""
 
-DRIVING = ("energy", "between", "controller", "motor", "bar", "sensor")
-"""Places on the Line of what drives, feeds, asks for or stops the motor."""
 
 WHEEL_UP, ROAD = ("pack_safe", "wheel_up"), ("pack_safe", "road")
 
@@ -69,12 +68,14 @@ class ProofCase:
     """A bike, and what a job has touched on it.
 
     `touched`: parts that were changed, set, programmed or repaired; `disturbed`: those whose plugs were;
+    `drive_disturbed`: whether one of those plugs was between two parts that drive, feed, ask for or stop the motor;
     `whole`: all of it is to be proven; `limit_kmh`: where help is to end, 0 where nothing says.
     """
 
     bike: Bike
     touched: frozenset[str] = frozenset()
     disturbed: frozenset[str] = frozenset()
+    drive_disturbed: bool = False
     whole: bool = False
     limit_kmh: float = 0.0
 
@@ -106,9 +107,12 @@ class ProofCase:
 
     @property
     def power_touched(self) -> bool:
-        """Whether anything that drives, feeds, asks for or stops the motor was touched or unplugged."""
+        """Whether anything that drives, feeds, asks for or stops the motor was touched or unplugged.
+
+        A lamp's plug at the controller is none of these: it proves the lamp.
+        """
         own = {part.id for part in at_place(self.bike, *DRIVING)}
-        return self.drives and (self.whole or bool(own & (self.touched | self.disturbed)))
+        return self.drives and (self.whole or self.drive_disturbed or bool(own & self.touched))
 
     def because(self, parts: Iterable[Part]) -> str:
         """Return why a check belongs to the job: the touched part, or all of it."""
