@@ -24,7 +24,6 @@ from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.engines.warm import warm_engines
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import do_repair, prove
-from brightcircuit.record.services import close_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import next_thing, refresh_summary
 from brightcircuit.trace.queries import acknowledged
@@ -214,8 +213,10 @@ class NextThingTest(ShopTest):
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
         self.assertEqual(self.next(), "Prove: Run it")
         prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
+        self.assertEqual(self.next(), "Left brake lever stops the motor: not proven")
+        self.prove_all(self.job)
         self.assertEqual(self.next(), "Close the job")
-        close_job(actor=self.technician, job=self.job, reason="")
+        self.let_go(self.job)
         self.assertEqual(self.next(), "Closed")
         refresh_summary(self.job)
         self.assertIn("<svg", self.job.summary["small"])

@@ -26,11 +26,13 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import do_repair, prove
 from brightcircuit.jobs.safety import waive_finding
+from brightcircuit.jobs.way import way_of
 from brightcircuit.shop.daily import KEPT, backup_if_due
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.serving import holding
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.registry import stations
+from brightcircuit.stations.visits import last_time
 from brightcircuit.trace.models import Entry
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import MAX_BYTES, canonical_json
@@ -245,13 +247,19 @@ class DemoTest(TestCase):
             {"Fern", "Otter", "Teasel", "Juniper", "Bramble", "Clover", "Curlew"},
         )
         self.assertEqual(
-            Job.objects.get(revision__bike__label="Bramble").summary["next"],
-            "Connect Right controller, throttle with Throttle splitter, right controller branch",
+            [change.kind for change in way_of(Job.objects.get(revision__bike__label="Bramble")).left],
+            ["connect"] * 5,
         )
         closed = Job.objects.get(status="closed", complaint__startswith="Front lamp")
         self.assertEqual(closed.repairs.get().proof, "passed")
         purposes = {key for keys in Job.objects.values_list("purposes", flat=True) for key in keys}
         self.assertEqual(purposes, set(PURPOSE))
+        clover = Job.objects.get(revision__bike__label="Clover")
+        self.assertTrue(way_of(clover).stands.parts and way_of(clover).left)
+        teasel = Job.objects.get(status="open", revision__bike__label="Teasel")
+        before = last_time(teasel.revision.bike, teasel)
+        assert before is not None
+        self.assertTrue(before.holds and before.repairs and before.same_complaint(teasel.complaint))
         self.assertGreaterEqual(Job.objects.filter(revision__bike__label="Fern", status="closed").count(), 3)
 
 

@@ -34,7 +34,6 @@ from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, devices_of
 from brightcircuit.program.services import name_profile, want_otherwise
 from brightcircuit.prove.services import enter
-from brightcircuit.record.services import close_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.profile_file import shipped_profiles
 from brightcore.linking.layout import identify, shown
@@ -358,7 +357,7 @@ class LinkTest(ShopTest):
         self.assertEqual(core_bike(other.revision).profiles, ())
         with self.assertRaisesRegex(LineBusyError, "held by tech"):
             take(read_address(f"{self.device.line}/1"), other.pk, "boss")
-        close_job(actor=self.technician, job=self.job, reason="x")
+        self.let_go(self.job)
         for act in (
             lambda: self.connect(),
             lambda: begin_read(**self.where),

@@ -5,7 +5,6 @@ from typing import Any
 
 from django.urls import reverse
 
-from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.match.models import MatchPlan
 from tests.apps.base import StationTest
 
@@ -154,7 +153,6 @@ class MatchTest(StationTest):
         info = self.client.get(url).context["info"]
         data = {**info, "pedals": "no", "speed_limit_kmh": "15.5 mph", "action": "info", "base": "1"}
         self.client.post(url, data)
-        use_newest_revision(actor=self.technician, job=self.job)
         page = self.client.get(reverse("match-ride", args=(self.job_uuid,))).content.decode()
         self.assertNotIn("pedalling with", page)
         page = self.client.get(reverse("match-class", args=(self.job_uuid,))).content.decode()

@@ -11,9 +11,8 @@ from brightcircuit.jobs.photos import photo_path
 from brightcircuit.library.models import StockItem
 from brightcircuit.library.stock import keep_item
 from brightcircuit.record import money, queries
-from brightcircuit.record.services import close_job
 from brightcircuit.stations.files import export_job, import_job
-from brightcircuit.wire.queries import steps_of
+from brightcircuit.wire.queries import steps_of, work_of
 from brightcore.formats.bike_file import canonical_json
 from brightcore.procedure.costing import Line, hours, offer_cost, read_money, tally
 from tests.apps.base import ShopTest, upload
@@ -82,6 +81,7 @@ class MoneyTest(ShopTest):
         self.assertEqual(self.post("record-costs", do="undo", uuid=str(line.uuid)), 422)
 
     def test_labour_is_known_by_what_was_done(self) -> None:
+        self.job_uuid = self.open(purposes=["build"]).uuid
         self.client.post(reverse("wire-order", args=(self.job_uuid,)), {"step": "pack-out", "done": "1"})
         page = self.client.get(reverse("record-costs", args=(self.job_uuid,)))
         self.assertContains(page, "Order of work, about 1 min")
@@ -123,7 +123,7 @@ class MoneyTest(ShopTest):
         self.post("record-costs", do="warranty", words="Our joints", until="2027-03-31")
         document = export_job(self.job)
         self.assertEqual(document["version"], 3)
-        close_job(actor=self.technician, job=self.job, reason="other shop")
+        self.let_go(self.job)
         job, outcome = import_job(actor=self.technician, text=canonical_json(document))
         self.assertEqual(outcome, "copy")
         again = export_job(job)["job"]
@@ -131,7 +131,7 @@ class MoneyTest(ShopTest):
             self.assertEqual(again[name], document["job"][name])
 
     def test_a_closed_job_takes_no_money(self) -> None:
-        close_job(actor=self.technician, job=self.job, reason="over")
+        self.let_go(self.job)
         for act in (
             lambda: money.add_line(
                 actor=self.technician, job=self.job, typed={"kind": "other", "words": "x"}
@@ -155,13 +155,14 @@ class MoneyTest(ShopTest):
         self.assertContains(self.client.get(reverse("stock")), "Hall board")
 
     def test_sheets_come_as_pdf(self) -> None:
-        for name in ("record-pdf", "record-rider-pdf"):
+        for name in ("record-pdf", "record-rider-pdf", "record-quote-pdf", "record-bill-pdf"):
             answer = self.client.get(reverse(name, args=(self.job_uuid,)))
             self.assertEqual((answer["Content-Type"], answer.content[:4]), ("application/pdf", b"%PDF"))
 
 
 class StepsTest(ShopTest):
     def test_steps_are_given_found_at_and_shown_by_person(self) -> None:
+        self.job_uuid = self.open(purposes=["build"]).uuid
         self.safe()
         url = reverse("wire-order", args=(self.job_uuid,))
         for data, status in (
@@ -173,7 +174,7 @@ class StepsTest(ShopTest):
         ):
             with self.subTest(data):
                 self.assertEqual(self.client.post(url, data).status_code, status)
-        said = steps_of(self.job)
+        said = steps_of(self.job, work_of(self.job))
         self.assertEqual(said.given, {"wheel-up": "boss"})
         self.assertEqual(said.found, {"route": ["rubbed through (left): at the crown (tech)"]})
         page = self.client.get(url, {"for": "boss"})

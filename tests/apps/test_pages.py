@@ -8,7 +8,6 @@ from django.urls import reverse
 
 from brightcircuit.bikes.models import Bike
 from brightcircuit.jobs.models import Job
-from brightcircuit.record.services import close_job
 from brightcircuit.shop.models import Person
 from brightcircuit.trace.models import Entry
 from tests.apps.base import ALL_NO, GATES, LIT, ShopTest
@@ -218,11 +217,12 @@ class KeepTest(ShopTest):
         self.assertContains(post("trace-proof", result="maybe"), "passed or failed")
         self.assertContains(post("trace-proof", result="passed"), "Passed")
         refused = post("record", action="close", version=self.job.version)
-        self.assertContains(refused, "Say first what the root cause was", status_code=422)
+        self.assertContains(refused, "Say what the root cause was", status_code=422)
         empty = post("record", action="cause", cause=" ", version=self.job.version)
         self.assertContains(empty, "looked for and not found", status_code=422)
         kept = post("record", action="cause", cause="Water", version=self.job.version)
         self.assertContains(kept, "Root cause: Water")
+        self.prove_all(self.job)
         self.assertContains(post("record", action="close", version=self.job.version), "is closed")
         self.assertEqual(
             self.client.post(reverse("trace-skip", args=(self.job.uuid,)), {"all": "1"}).status_code, 403
@@ -230,7 +230,7 @@ class KeepTest(ShopTest):
         self.assertContains(post("record", action="reopen"), "Reopened")
         self.assertContains(
             post("record", action="close", reason="", version=self.job.version),
-            "No proof has passed",
+            "No repair was made and proven",
             status_code=422,
         )
 
@@ -250,7 +250,7 @@ class KeepTest(ShopTest):
 
 class EmptyTest(ShopTest):
     def test_empty_and_long_states_are_designed(self) -> None:
-        close_job(actor=self.technician, job=self.job, reason="x")
+        self.let_go(self.job)
         for query, words in (
             ({}, "Nothing on the bench."),
             ({"q": "zebra", "show": "all"}, "No job here fits “zebra”."),

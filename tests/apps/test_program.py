@@ -22,7 +22,6 @@ from brightcircuit.program.services import (
     tell,
     want_otherwise,
 )
-from brightcircuit.record.services import close_job
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
@@ -265,7 +264,7 @@ class ProgramTest(ShopTest):
         document = export_job(self.job)
         self.assertEqual(document["version"], 3)
         text = canonical_json(document)
-        close_job(actor=self.technician, job=self.job, reason="x")
+        self.let_go(self.job)
         job, outcome = import_job(actor=self.technician, text=text)
         counts = (job.told.count(), job.otherwise.count(), job.snapshots.count())
         self.assertEqual((outcome, counts), ("copy", (1, 1, 1)))
@@ -280,7 +279,7 @@ class ProgramTest(ShopTest):
             tell(actor=self.technician, job=other, part="display", code="P06", text="41", how="entered")
         with self.assertRaisesMessage(ValidationError, "Look at the pack first"):
             tell(actor=self.technician, job=other, part="display", code="P06", text="41", how="seen")
-        close_job(actor=self.technician, job=self.job, reason="x")
+        self.let_go(self.job)
         for act in (
             lambda: self.tell("P06", "41"),
             lambda: take_snapshot(**self.where, title="x"),

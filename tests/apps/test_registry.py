@@ -8,7 +8,6 @@ from django.test import override_settings
 from django.urls import reverse
 
 from brightcircuit.jobs.safety import blocks
-from brightcircuit.record.services import close_job
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.registry import log_words, stations
 from brightcircuit.stations.summary import refresh_summary
@@ -69,7 +68,7 @@ class NewStationTest(ShopTest):
     def test_its_part_goes_into_the_job_file_and_comes_back(self) -> None:
         self.weigh(31.5)
         text = canonical_json(export_job(self.job))
-        close_job(actor=self.technician, job=self.job, reason="for the other shop")
+        self.let_go(self.job)
         job, outcome = import_job(actor=self.technician, text=text)
         self.assertEqual((outcome, WEIGHED[str(job.uuid)]), ("copy", 31.5))
         for old, new, path in (

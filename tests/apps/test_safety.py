@@ -58,6 +58,7 @@ class HeldTest(ShopTest):
     with_engine = True
 
     def test_steps_with_the_pack_in_are_not_shown_beside_a_hazard(self) -> None:
+        self.job_uuid = self.open(purposes=["build"]).uuid
         url = reverse("wire-order", args=(self.job_uuid,))
         for answered in (False, True):
             if answered:

@@ -26,6 +26,7 @@ from brightcircuit.record.services import close_job, reopen_job
 from brightcircuit.shop.services import set_preferences
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
+from brightcircuit.stations.whats_open import whats_open
 from brightcircuit.trace.models import Entry
 from brightcircuit.trace.services import Blocked, skip_test, undo_evidence, unskip_tests
 from brightcircuit.wire.services import (
@@ -119,7 +120,7 @@ INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
 
 class PermissionTest(ShopTest):
     def test_a_closed_job_takes_nothing(self) -> None:
-        close_job(actor=self.technician, job=self.job, reason="Rider took it home")
+        self.let_go(self.job)
         before = self.job.log.count()
         for name, call in CLOSED_REFUSES:
             with self.subTest(name), self.assertRaises(PermissionDenied):
@@ -212,10 +213,16 @@ class PermissionTest(ShopTest):
         with self.assertRaisesMessage(ValidationError, "quarantine"):
             close_job(actor=self.technician, job=self.job, reason="Rider wants it back")
         page = self.client.get(reverse("record", args=(self.job_uuid,)))
-        self.assertContains(page, "Close over the quarantine of its pack, because")
-        close_job(actor=self.lead, job=self.job, reason="Pack kept here, bike goes without")
-        told = "Closed without proof, over the quarantine of its pack: Pack kept here, bike goes without"
-        self.assertEqual(self.job.log.last().text, told)
+        self.assertContains(page, "The pack is in quarantine")
+        reasons = {item.key: "Pack kept here, bike goes without" for item in whats_open(self.job)}
+        del reasons["quarantine"]
+        with self.assertRaisesMessage(ValidationError, "Say why this is let go: The pack is in quarantine"):
+            close_job(actor=self.lead, job=self.job, reasons=reasons)
+        self.let_go(self.job)
+        self.assertIn(
+            "Let go, The pack is in quarantine: for this test", self.job.log.values_list("text", flat=True)
+        )
+        self.assertEqual(self.job.log.last().text, "Closed without proof: for this test")
 
     def test_unpowered_tests_away_from_the_pack_go_on_in_quarantine(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})
@@ -380,7 +387,7 @@ class RoundTest(ShopTest):
 
     def test_a_job_closed_meanwhile_takes_nothing_although_the_caller_has_it_open(self) -> None:
         old = self.job
-        close_job(actor=self.lead, job=self.job, reason="Done")
+        self.let_go(self.job)
         with self.assertRaises(PermissionDenied):
             skip_test(actor=self.technician, job=old, test_id="x", words="x")
 
@@ -394,6 +401,9 @@ class RoundTest(ShopTest):
             withdraw_repair(actor=self.technician, job=self.job)
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
         prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
+        with self.assertRaisesMessage(ValidationError, "not proven"):
+            close_job(actor=self.technician, job=self.job, reason="")
+        self.prove_all(self.job)
         close_job(actor=self.technician, job=self.job, reason="")
         self.assertEqual(confirmed_counts(), {"contact/open": 1})
         found = export_job(self.job)
@@ -413,10 +423,14 @@ class RoundTest(ShopTest):
         self.add(LIT)
         do_repair(actor=self.technician, job=self.job, plan=PLAN)
         prove(actor=self.technician, job=self.job, passed=True, cause="Found and mended")
+        self.prove_all(self.job)
         close_job(actor=self.lead, job=self.job, reason="")
         found = set(self.job.log.values_list("what", flat=True))
         self.assertEqual(
             found,
-            {"opened", "triage", "arrival", "symptom", "caution", "evidence", "repair", "proof", "closed"},
+            {
+                *("opened", "triage", "arrival", "symptom", "caution", "evidence"),
+                *("repair", "proof", "prove", "closed"),
+            },
         )
         self.assertEqual(set(self.job.log.values_list("by", flat=True)), {"tech", "boss"})

@@ -12,7 +12,6 @@ from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike, worked_bike
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.services import use_newest_revision
-from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration, Timer
 from brightcircuit.set.queries import options_of, rows_of, sheet_of
 from brightcircuit.set.services import (
@@ -302,7 +301,7 @@ class SetTest(ShopTest):
         self.calibrate()
         waive(**self.where | {"key": "pedal", "subject": "cranks"}, reason="none fitted")
         text = canonical_json(export_job(self.job))
-        close_job(actor=self.technician, job=self.job, reason="x")
+        self.let_go(self.job)
         job, outcome = import_job(actor=self.technician, text=text)
         self.assertEqual((outcome, job.calibrations.count()), ("copy", 2))
         self.assertTrue(all(row.imported for row in job.calibrations.all()))
@@ -316,7 +315,7 @@ class SetTest(ShopTest):
 
     def test_nothing_changes_on_a_closed_job_or_by_who_has_left(self) -> None:
         self.safe()
-        close_job(actor=self.technician, job=self.job, reason="x")
+        self.let_go(self.job)
         with self.assertRaises(PermissionDenied):
             self.take()
         self.technician.is_active = False

@@ -8,7 +8,6 @@ from django.urls import reverse
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.services import use_newest_revision
-from brightcircuit.record.services import close_job
 from brightcore.describing.edit import change_part, remove_part, set_pairs
 from tests.apps.base import StationTest
 
@@ -278,7 +277,7 @@ class WireTest(StationTest):
 
     def test_a_closed_job_shows_its_wiring_and_changes_nothing(self) -> None:
         self.post("wire", self.job_uuid, action="unjoin", join="j-brake-l")
-        close_job(actor=self.technician, job=self.job, reason="Rider took it home")
+        self.let_go(self.job)
         before = self.job.log.count()
         for view in ("wire", "wire-fixes", "wire-routes", "wire-order", "wire-sheet", "first-light"):
             with self.subTest(view):

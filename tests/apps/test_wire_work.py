@@ -43,10 +43,11 @@ TURNED = {
 
 class WireWorkTest(StationTest):
     def test_steps_are_ticked_kept_in_the_log_and_taken_back(self) -> None:
+        self.job_uuid = self.open(purposes=["build"]).uuid
         page = self.client.get(reverse("wire-order", args=(self.job_uuid,)))
         for words in (
             "steps to go",
-            "Pack off, unplugged and out",
+            "Pack stays out",
             "If skipped:",
             "No plug is touched while the pack is in.",
         ):
@@ -59,7 +60,7 @@ class WireWorkTest(StationTest):
         self.assertEqual(set(done_steps(self.job)), {"pack-out"})
         self.assertContains(
             self.post("wire-order", self.job_uuid, step="tie", done="1"),
-            "Before it should come: Prove every function",
+            "Before it should come: Prove on Prove what was done",
         )
         self.post("wire-order", self.job_uuid, step="tie", done="1")
         self.post("wire-order", self.job_uuid, step="pack-out", done="0")
@@ -85,11 +86,13 @@ class WireWorkTest(StationTest):
             self.assertContains(
                 self.client.get(reverse(view, args=(self.job_uuid,))), "The pack is in quarantine"
             )
-        for step in ("first-light", "prove", "plug:j-pack"):
+        build = self.open(purposes=["build"]).uuid
+        for step in ("power-up", "prove", "connect:j-pack"):
             self.assertContains(
-                self.post("wire-order", self.job_uuid, step=step, done="1"), "in quarantine", status_code=422
+                self.post("wire-order", build, step=step, done="1"), "in quarantine", status_code=422
             )
-        self.post("wire-order", self.job_uuid, step="pack-out", done="1")
+        self.post("wire-order", build, step="pack-out", done="1")
+        self.job_uuid = build
         self.assertEqual(set(done_steps(self.job)), {"pack-out"})
 
     def test_calculators_answer_in_the_address(self) -> None:

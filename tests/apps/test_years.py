@@ -9,7 +9,6 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.prove.models import RideRow
 from brightcircuit.prove.ride_services import take_ride
-from brightcircuit.record.services import close_job
 from brightcircuit.set.models import Calibration
 from brightcircuit.shop.models import Person
 from tests.apps.base import ShopTest
@@ -69,7 +68,7 @@ class FindNarrowedTest(ShopTest):
     def test_filters_leave_out_what_they_say(self) -> None:
         old = self.open(complaint="Shudders as last year")
         Job.objects.filter(pk=old.pk).update(opened=timezone.now() - timedelta(days=400))
-        close_job(actor=self.technician, job=self.open(complaint="Shudders, closed"), reason="x")
+        self.let_go(self.open(complaint="Shudders, closed"))
         for asked, here, gone in (
             ({}, ("as last year", "closed", "cargo bike"), ()),
             ({"since": "365"}, ("closed",), ("as last year", "cargo bike")),

@@ -289,7 +289,7 @@ def keep_description(
     """
     ready_core(job, actor)
     before = way_of(job)
-    add_revision(
+    made = add_revision(
         actor=actor,
         bike=job.revision.bike,
         core=core,
@@ -297,6 +297,8 @@ def keep_description(
         what=what,
         same_things=same_things,
     )
+    if made.pk == job.revision_id:
+        raise ValidationError("That is how it is described already.")
     log.write(job, actor, station, what[:300])
     _move_to_newest(actor, job, before, how)
 

@@ -3,6 +3,7 @@
 from brightcircuit.bikes.services import keep_arrival
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.models import ChangeDone, Job, StepMark
+from brightcircuit.jobs.way import way_of
 from brightcircuit.stations.registry import Restoring
 from brightcore.bike.model import Bike
 from brightcore.formats.bike_file import bike_document, read_bike, read_pieces
@@ -15,7 +16,9 @@ def way_part(job: Job) -> JsonObject:
     done = [_done(row) for row in job.changes_done.order_by("pk")]
     marks = [_mark(row) for row in job.step_marks.order_by("pk")]
     said: JsonObject = {"begins": job.begins, "plans": job.plans, "opens": job.opens}
-    if job.arrived is not None and job.arrived_id != job.revision_id:
+    way = way_of(job)
+    # What is only described better since is in the bike of the file; the arrival is told where the way begins there.
+    if job.arrived is not None and job.arrived_id != job.revision_id and (done or way.left):
         said["arrival"] = bike_document(_arrival(job))
     if done:
         said["done"] = done

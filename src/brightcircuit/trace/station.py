@@ -1,6 +1,6 @@
 """Trace in the registry of stations."""
 
-from brightcircuit.engines.belief import JobTrace
+from brightcircuit.engines.belief import NOBODY, JobTrace, job_trace
 from brightcircuit.jobs.evidence import entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved, pending_repair
@@ -45,6 +45,11 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
         return [OpenItem(f"repair:{repair.round}", "trace", f"Not proven yet: {repair.action}")]
     if not looks_for_faults(job.purposes) or is_proved(job) or way_of(job).changes:
         return []
+    found = job_trace(job, who=NOBODY)
+    if found.trace is not None and found.entries:
+        with found.holder.lock:
+            if conclude(found.trace).status == "nothing-found":
+                return []
     return [
         OpenItem(
             "trace", "trace", "No repair was made and proven: the fault is still there, or was not found"
