@@ -102,12 +102,14 @@ class ProveTest(ShopTest):
         self.take_lamp_off()
         plan = self.client.get(reverse("arrive-plan", args=(self.job_uuid,)))
         self.assertContains(plan, "Planned, not done")
-        self.assertContains(plan, "Removed: Front lamp")
+        self.assertContains(plan, "Remove: Front lamp")
         self.assertEqual(changes_of(self.job).words, ())
         self.assertContains(self.client.get(self.url), "Nothing to prove yet")
         self.done()
         self.assertEqual(changes_of(self.job).words, ("Removed: Front lamp",))
-        self.assertEqual(set(self.states()), {"move:steering"})  # its plug drives nothing: no cut-off is asked
+        self.assertEqual(
+            set(self.states()), {"move:steering"}
+        )  # its plug drives nothing: no cut-off is asked
 
     def done(self) -> None:
         """Tick every step of the order of work."""

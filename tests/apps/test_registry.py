@@ -102,3 +102,31 @@ class RegistryTest(ShopTest):
                 with self.subTest(url_name):
                     answer = self.client.get(reverse(url_name, args=(self.job_uuid,)))
                     self.assertEqual(answer.status_code, 200)
+
+
+DOCS = Path(settings.ROOT) / "docs" / "architecture.md"
+OTHERWISE = {
+    "set/services.py": "what is measured is kept beside the description, which is the plan's",
+    "program/keeping.py": "a live value that is kept is a reading, of the bike as it stands",
+    "trace/line_services.py": "what is found on a line is described",
+}
+"""Files that look at the other description as well, and why."""
+
+
+class DescriptionTest(ShopTest):
+    def test_every_station_works_on_the_description_that_the_docs_name(self) -> None:
+        """Against docs/architecture.md, "Which description a station works on"."""
+        text = DOCS.read_text().partition("## Which description a station works on")[2]
+        rows = dict(re.findall(r"^\| (\w+) \| (plan|stands)", text, re.M))
+        self.assertEqual(set(rows), {station.name for station in stations()})
+        for station in stations():
+            wanted = rows[station.name]
+            other = {"plan": "stands_of", "stands": "plan_of"}[wanted]
+            for source in sorted((SOURCES / station.key).glob("*.py")):
+                code = source.read_text()
+                with self.subTest(source.name, station=station.key):
+                    self.assertNotIn(
+                        "core_bike(job.revision)", code, "ask jobs/way.py which description is meant"
+                    )
+                    if f"{station.key}/{source.name}" not in OTHERWISE:
+                        self.assertNotRegex(code, rf"\b{other}\(", f"{station.name} works on: {wanted}")

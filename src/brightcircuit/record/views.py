@@ -71,6 +71,24 @@ COLUMNS = (
 )
 
 
+@dataclass(frozen=True, slots=True)
+class OpenGroup:
+    """What is open at one station, with what was typed as the reason to let it go."""
+
+    title: str
+    items: list[tuple[OpenItem, str]]
+
+
+def _grouped(items: list[tuple[OpenItem, str]]) -> list[OpenGroup]:
+    """Return what is open by the station where it is seen to, in the order of work."""
+    groups = []
+    for station in stations():
+        own = [row for row in items if row[0].station == station.key]
+        if own:
+            groups.append(OpenGroup(station.name, own))
+    return groups
+
+
 @dataclass(frozen=True)
 class RecordPage(Shown):
     """What Record shows."""
@@ -87,6 +105,7 @@ class RecordPage(Shown):
     parts: list[RecordPart]
     has_contact: bool
     open_items: list[tuple[OpenItem, str]]
+    open_groups: list[OpenGroup]
     let_go: QuerySet[LetGo]
     is_lead: bool
     changes: tuple[str, ...]
@@ -167,6 +186,7 @@ def sheet_of(
         reason=reason,
         proved=(is_proved(job) or station_done(job, "prove")) and not still_open,
         open_items=still_open,
+        open_groups=_grouped(still_open),
         let_go=LetGo.objects.filter(job=job),
         is_lead=False,
         changes=changes_of(job).words,

@@ -42,7 +42,9 @@ def last_time(bike: Bike, before: Job | None = None) -> LastTime | None:
     if job is None:
         return None
     proven = job.repairs.filter(proof=Repair.Proof.PASSED)
+    made = {row.change: row.words for row in job.changes_done.filter(undone=False)}
+    repairs = [made.get(f"fit:{row.made}") or row.action for row in proven]
     until = next(filter(None, (station.answers_until(job) for station in stations())), None)
     left = tuple(words for station in stations() for words in station.left_open(job))
     holds = until is not None and until >= timezone.localdate()
-    return LastTime(job, tuple(row.action for row in proven), until, holds, left)
+    return LastTime(job, tuple(repairs), until, holds, left)

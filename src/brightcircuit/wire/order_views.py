@@ -47,12 +47,16 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     asked = request.POST.get("step") if error else request.GET.get("step")
     left = [row["s"].id for row in rows if not row["by"]]
     people = list(Person.objects.filter(is_active=True).order_by("username"))
+    shown = [
+        row | {"opened": row["next"] or row["s"].id == asked}
+        for row in rows
+        if not mine or row["given"] == mine
+    ]
     context = {
-        "rows": [
-            row | {"opened": row["next"] or row["s"].id == asked}
-            for row in rows
-            if not mine or row["given"] == mine
-        ],
+        "rows": shown,
+        "open_rows": [row for row in shown if not row["by_whom"]],
+        "done_rows": [row for row in shown if row["by_whom"]],
+        "asked_done": asked in said.done,
         "left": len(left),
         "minutes": minutes_of(left),
         "count": len(steps),
@@ -122,6 +126,7 @@ def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> li
                 "look": next((name for name, so in looks.items() if so), ""),
                 "held": held,
                 "by": said.done.get(step.id),
+                "by_whom": step.id in said.done,
                 "given": said.given.get(step.id, ""),
                 "found": said.found.get(step.id, []),
                 "next": step.id == following,

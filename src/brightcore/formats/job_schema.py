@@ -140,10 +140,10 @@ def _money_schema(stamp: JsonObject) -> JsonObject:
     }
 
 
-def _way_schema(bike: JsonObject, stamp: JsonObject) -> JsonObject:
+def _way_schema(stamp: JsonObject) -> JsonObject:
     """Return the schema of how a bike arrived, what was done to it, and the steps of the work on it.
 
-    Pieces are parts and connections as a bike file writes them; they are read by the same rules.
+    Arrival and pieces are a bike, parts and connections as a bike file writes them; they are read by its rules.
     """
     pieces = {"type": "array", "items": {"type": "object"}, "maxItems": 4}
     flag = {"type": "boolean"}
@@ -176,7 +176,10 @@ def _way_schema(bike: JsonObject, stamp: JsonObject) -> JsonObject:
         {
             "begins": {"enum": ["described", "bare"]},
             "plans": flag,
-            "arrival": bike,
+            "arrival": {
+                "type": "object",
+                "description": "a bike file: the bike as it was described on arrival",
+            },
             "opens": {"type": "array", "items": ID, "maxItems": 40},
             "done": {"type": "array", "items": done, "maxItems": 2000},
             "marks": {"type": "array", "items": mark, "maxItems": 5000},
@@ -244,7 +247,7 @@ def job_schema(registry: Registry) -> JsonObject:
                 },
                 [],
             ),
-            "way": _way_schema(bike, stamp),
+            "way": _way_schema(stamp),
             "opened": stamp,
             "closed": {"type": ["string", "null"], "maxLength": 40},
             "round": ROUND,

@@ -43,6 +43,17 @@ class Changes:
         return (*things, *self.plugs, *self.settings)
 
     @property
+    def to_do(self) -> tuple[str, ...]:
+        """Return all of it as work that is still to be done."""
+        things = [f"Replace: {old} by {new}" for old, new in self.exchanged]
+        things += [f"Remove: {name}" for name in self.went]
+        things += [f"Fit: {name}" for name in self.came]
+        count = len(self.plugs)
+        if count:
+            things.append(f"{count} connection{'s' if count > 1 else ''} between parts that stay")
+        return tuple(things)
+
+    @property
     def touched(self) -> frozenset[str]:
         """Return the parts that were fitted, changed or set."""
         return self.parts | self.set_parts

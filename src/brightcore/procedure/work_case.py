@@ -72,29 +72,37 @@ class WorkCase:
         """Return both plugs of a connection with the parts they belong to."""
         found = []
         for part_id, port_id in join.sides():
-            part = self.part(part_id)
+            part = self._by_id[part_id]
             found.append((part, part.port(port_id)))
         return found[0], found[1]
 
-    def part(self, part_id: str) -> Part:
-        """Return a part by its id: as planned, else as it stands or stood."""
+    @cached_property
+    def _by_id(self) -> dict[str, Part]:
+        """Every part by its id: as planned, else as it stands or stood."""
+        found: dict[str, Part] = {}
         for bike in (self.plan, self.stands, self.start):
             for part in bike.parts:
-                if part.id == part_id:
-                    return part
-        raise KeyError(part_id)
+                found.setdefault(part.id, part)
+        return found
 
     def words(self, join: Join) -> str:
         """Return a connection in words."""
         return " with ".join(port_words(part, port) for part, port in self.ends(join))
 
+    @cached_property
+    def _ranks(self) -> dict[Join, int]:
+        """When each connection is made, from the first description that has both its parts."""
+        found: dict[Join, int] = {}
+        for bike in (self.plan, self.stands, self.start):
+            there = {part.id for part in bike.parts}
+            for join in (*self.made, *self.apart):
+                if join not in found and {join.a_part, join.b_part} <= there:
+                    found[join] = join_rank(bike, join)
+        return found
+
     def rank(self, join: Join) -> int:
         """Return when a connection is made: signals first, the pack last (see `join_rank`)."""
-        for bike in (self.plan, self.stands, self.start):
-            ids = {part.id for part in bike.parts}
-            if {join.a_part, join.b_part} <= ids:
-                return join_rank(bike, join)
-        return 0
+        return self._ranks.get(join, 0)
 
     def plugs_of(self, part: Part) -> tuple[str, ...]:
         """Return the steps that make the connections of a part."""

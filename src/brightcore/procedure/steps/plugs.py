@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from brightcore.bike.model import Join, Part
+from brightcore.bike.model import Join
 from brightcore.procedure.first_light import PACK
 from brightcore.procedure.stands import CONNECT, DISCONNECT
 from brightcore.procedure.step import OUT, PLUG, WorkStep
@@ -76,22 +76,15 @@ def _before(case: WorkCase, join: Join, among: Iterable[Join]) -> tuple[str, ...
     need the most heat and the most room (common practice).
     """
     found = []
+    own = {part for part, _ in join.sides()}
     for other in among:
-        if other is join or not _share_a_part(case, join, other):
+        if other is join or not own & {part for part, _ in other.sides()}:
             continue
         thick_first = _soldered(case, join) and _soldered(case, other)
         one, two = case.rank(other), case.rank(join)
         if (one > two) if thick_first else (one < two and not _soldered(case, other)):
             found.append(_id(other))
     return tuple(found)
-
-
-def _share_a_part(case: WorkCase, one: Join, two: Join) -> bool:
-    return bool(_names(case.ends(one)) & _names(case.ends(two)))
-
-
-def _names(ends: Iterable[tuple[Part, object]]) -> set[str]:
-    return {part.id for part, _ in ends}
 
 
 def _soldered(case: WorkCase, join: Join) -> bool:
