@@ -72,7 +72,8 @@ def small_engine(name: str) -> Engine:
 
 
 def in_place(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
-    """Return a swap under the ids of the old part and its connections, to be compared with what was before."""
+    """Return a swap under the ids of the old part and its connections, to be compared with what was
+    before."""
     made = swap_part(bike, part_id, kind, name, spec, ports)
     return replace(made, bike=under_old_ids(bike, made.bike))
 

@@ -1,4 +1,5 @@
-"""Jobs from an empty bike to the closed record: the plan, the order, the proof and the paper follow what hands do."""
+"""Jobs from an empty bike to the closed record: the plan, the order, the proof and the paper follow what
+hands do."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -65,8 +66,9 @@ def added(bike: Bike, slug: str) -> Bike:
 class Journey:
     """One kind of job: the bike as it arrives, what is planned on it, and what must and must not be said.
 
-    `plan`: changes (what, part, library slug); `bare`: the bike is in a box. `steps`, `proofs`: beginnings of ids that
-    must be there; `never`: words that stand in no step, no proof and not on the rider's sheet.
+    `plan`: changes (what, part, library slug); `bare`: the bike is in a box. `steps`, `proofs`:
+    beginnings of ids that must be there; `never`: words that stand in no step, no proof and not on the
+    rider's sheet.
     """
 
     name: str

@@ -52,7 +52,7 @@ def join(**more: Any) -> Any:
 BROKEN = (
     # what is changed, where the problem is said to be, a word of the message
     (changed("fern", ("format", "something/else")), "$.format", "wanted"),
-    (changed("fern", ("version", 99)), "$.version", "reads up to 2"),
+    (changed("fern", ("version", 99)), "$.version", "reads up to 3"),
     (changed("fern", ("bike", {})), "$.bike", "label"),
     (changed("fern", ("bike.colour", "green")), "$.bike", "colour"),
     (changed("fern", ("parts.pack.kind", "reactor")), "$.parts[0].kind", "reactor"),

@@ -22,10 +22,10 @@ from brightcore.procedure.first_light import cut_offs, find_first_light
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules import check_bike
 from brightcore.wiring.sources import backfed
+from tests.bikes import in_place
 
 HUB, CART = "hub-conversion", "two-motor-cart"
 THREE = ("sensor_supply", "sensor_ground", "throttle_signal")
-from tests.bikes import in_place
 
 
 def plug(family: str, *roles: str, rewireable: bool = False, name: str = "plug") -> Port:
@@ -102,8 +102,10 @@ class SwapTest(TestCase):
                     own = [j for j in bike.joins if part.id in (j.a_part, j.b_part)]
                     with self.subTest(name, part=part.id, entry=entry.id):
                         self.assertEqual(len(kept) + len(made.lost), len(own))
+                        far = {end: join for join in own for end in join.sides() if end[0] != part.id}
                         for join in kept:
-                            self._same_use(part, made.bike, bike.join(join.id), join)
+                            was = next(far[end] for end in join.sides() if end in far)
+                            self._same_use(part, made.bike, was, join)
                         self.assertFalse([s for s in made.bike.settings if s.part == part.id])
                         self.assertEqual(
                             len(made.unset), len([s for s in bike.settings if s.part == part.id])

@@ -1,4 +1,5 @@
-"""The way from a bike as it stands to the bike as it shall be: changes, the order of work, the pack's moves."""
+"""The way from a bike as it stands to the bike as it shall be: changes, the order of work, the pack's
+moves."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -133,7 +134,7 @@ class WayTest(TestCase):
         self.assertEqual([c.id for c in changes_to(stands(HUB, done, HUB), HUB)], [f"remove:{horn}"])
 
     def test_a_swap_makes_another_thing_with_connections_of_its_own(self) -> None:
-        for part, kind, lost in (("controller", "controller", False), ("motor", "mid_motor", False)):
+        for part, kind in (("controller", "controller"), ("motor", "mid_motor")):
             plan = swapped(HUB, part, kind)
             new = next(p for p in plan.parts if p.replaces == part)
             ids = {c.id for c in changes_to(HUB, plan)}

@@ -4,6 +4,7 @@ from dataclasses import replace
 from unittest import TestCase
 
 from brightcore.bike.model import Bike, Setting
+from brightcore.describing.edit import remove_part
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import BrightError
 from brightcore.procedure.changes import Changes, changes_between
@@ -87,7 +88,8 @@ class ChangesTest(TestCase):
         )
         added = changes_between(lamp, FERN)
         self.assertEqual(
-            (added.touched, "Fitted: Front lamp (Lamp)" in added.words), (frozenset({"lamp"}), True)
+            (added.touched, added.words, added.to_do),
+            (frozenset({"lamp"}), ("Fitted: Front lamp",), ("Fit: Front lamp",)),
         )
         self.assertEqual(added.disturbed(FERN), frozenset({"lamp", "controller"}))
         gone = changes_between(FERN, lamp)
@@ -95,9 +97,19 @@ class ChangesTest(TestCase):
             (gone.gone, gone.touched, gone.disturbed(lamp)),
             (("Front lamp",), frozenset(), frozenset({"controller"})),
         )
-        set_ = changes_between(FERN, replace(FERN, settings=(Setting("controller", "low_cutoff_v", 41.0),)))
+        set_ = changes_between(FERN, replace(FERN, settings=(Setting("controller", "low_cutoff_v", 40.5),)))
         self.assertIn("controller", set_.set_parts)
+        self.assertEqual(set_.words, ("Controller: low-voltage cut-off 40.5 V, was 41",))
         self.assertEqual(changes_between(FERN, FERN), Changes())
+
+    def test_only_a_plug_between_parts_of_the_drive_disturbs_it(self) -> None:
+        """A lamp's plug proves the lamp; a throttle's plug proves that the motor still stops."""
+        for plug, drives in (("lamp", False), ("throttle", True), ("j-pack", True), ("j-halls-m", True)):
+            join = next(j for j in FERN.joins if plug in (j.id, j.a_part, j.b_part))
+            apart = replace(FERN, joins=tuple(j for j in FERN.joins if j is not join))
+            with self.subTest(plug):
+                self.assertEqual(changes_between(FERN, apart).drive_disturbed, drives)
+                self.assertEqual(changes_between(apart, FERN).drive_disturbed, drives)
 
 
 class ProofsTest(TestCase):
@@ -107,8 +119,34 @@ class ProofsTest(TestCase):
                 self.assertEqual(ids(bike, *touched, limit_kmh=25.0), wanted)
 
     def test_a_tracker_that_was_connected_asks_for_itself_and_for_what_it_disturbed(self) -> None:
-        found = ids(FERN, disturbed=frozenset({"pack"}))
+        found = ids(FERN, disturbed=frozenset({"pack"}), drive_disturbed=True)
         self.assertEqual(found, [*DRIVE, "minute", "road-cut"])
+        shaken = ids(FERN, disturbed=frozenset({"lamp", "controller"}))
+        self.assertEqual(shaken, ["light:lamp", "move:steering"])
+
+    def test_nothing_is_asked_that_the_bike_lacks(self) -> None:
+        """Rows: pattern, checks that its kind of bike has, and that it must not be asked."""
+        for name, has, has_not in (
+            (
+                "light-motorcycle",
+                {"key:key", "cut-other:stand", "horn:horn"},
+                {"walk", "assist", "warm:motor"},
+            ),
+            ("soft-packs", {"alarm:alarm_upper", "alarm:alarm_lower"}, {"walk", "road-speed"}),
+            ("mid-conversion", {"cut-other:gear", "walk"}, {"axle:motor"}),
+            ("two-motor-cart", {"motor:motor_left"}, {"walk", "assist"}),
+        ):
+            found = set(ids(make_pattern(name, name), whole=True))
+            with self.subTest(name):
+                self.assertLessEqual(has, found)
+                self.assertFalse(has_not & found)
+
+    def test_a_bike_without_a_cut_off_is_not_asked_for_one(self) -> None:
+        bare = FERN
+        for lever in ("lever_left", "lever_right"):
+            bare = remove_part(bare, lever).bike
+        road = next(c for c in proofs_of(ProofCase(bare, whole=True)) if c.id == "road-cut")
+        self.assertNotIn("cut-off", f"{road.title} {road.method} {road.expect}")
 
     def test_a_build_proves_all_and_two_motors_each(self) -> None:
         for bike in (FERN, OTTER, TWO, CART):

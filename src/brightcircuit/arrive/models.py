@@ -45,8 +45,8 @@ class Arrival(models.Model):
 class Waiver(models.Model):
     """A finding accepted with a reason (danger: by a shop lead).
 
-    `words`: the finding in the words of that day. `by_name` is who, also on another copy. Lapses when the finding's values change. An `imported` one counts
-    only once somebody of this shop accepts it too.
+    `words`: the finding in the words of that day. `by_name` is who, also on another copy. Lapses when the
+    finding's values change. An `imported` one counts only once somebody of this shop accepts it too.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")

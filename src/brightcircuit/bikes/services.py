@@ -106,10 +106,10 @@ def add_revision(
 ) -> Revision:
     """Add a revision to a bike; earlier ones stay as they are.
 
-    Whatever is new in it gets an id that this bike has never used, so that nothing said of a thing that is gone is
-    taken for said of it; `same_things`: what comes is known from an earlier revision and is the same again.
-    Raises ValidationError where somebody else has added one since `base`, FormatError where the
-    description makes no circuit.
+    Whatever is new in it gets an id that this bike has never used, so that nothing said of a thing that
+    is gone is taken for said of it; `same_things`: what comes is known from an earlier revision and is
+    the same again. Raises ValidationError where somebody else has added one since `base`, FormatError
+    where the description makes no circuit.
     """
     require_active(actor)
     newest = bike.revisions.select_for_update().order_by("-number")[0]
@@ -145,7 +145,8 @@ _ids_known: dict[str, frozenset[str]] = {}
 
 
 def _ids_in(key: str, text: str) -> frozenset[str]:
-    """Return the ids of parts and connections in one document; a revision never changes, so that it is read once."""
+    """Return the ids of parts and connections in one document; a revision never changes, so that it is
+    read once."""
     if key not in _ids_known:
         raw = json.loads(text)
         _ids_known[key] = frozenset(row["id"] for row in (*raw["parts"], *raw["joins"]))

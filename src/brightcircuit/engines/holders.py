@@ -49,7 +49,8 @@ LEAST_KEPT_S = 60.0
 class Description:
     """What predictions are made of: a bike as it is worked with, and the hash of its description.
 
-    `of`: the hash of the revision that a job uses; it is the same where nothing of its plan is left to be done.
+    `of`: the hash of the revision that a job uses; it is the same where nothing of its plan is left to be
+    done.
     """
 
     bike: Bike

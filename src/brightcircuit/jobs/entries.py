@@ -1,6 +1,8 @@
-"""Making a row of evidence: every one of them is made here, with the words and the description of its day.
+"""Making a row of evidence: every one of them is made here, with the words and the description of its
+day.
 
-What is read later says what was read then: neither a new name nor another part in its place changes the record.
+What is read later says what was read then: neither a new name nor another part in its place changes the
+record.
 """
 
 from datetime import datetime

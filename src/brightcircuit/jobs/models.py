@@ -14,17 +14,18 @@ from brightcore.procedure.purpose import WAITS, purposes_of
 class Job(models.Model):
     """One visit of one bike. `version` counts changes, so that a stale form is noticed.
 
-    `based_on` is not stored: the version that a change in hand was based on. `spares`: ids of the parts for
-    which a known good one is to hand, None where nobody has said; `donor`: another bike of the shop that
-    lends halves. `purposes`: keys of what it is for; `promised`: to be ready on; `worker`: who has it in
-    hand; `waiting`: what it waits for; `place`: where the bike is; `decided`: what the customer decided;
-    `arrived`: the description when the bike came in, None where that is not known. `turn`: its place in
-    somebody's list as it was put by hand, on the day `turn_on`.
+    `based_on` is not stored: the version that a change in hand was based on. `spares`: ids of the parts
+    for which a known good one is to hand, None where nobody has said; `donor`: another bike of the shop
+    that lends halves. `purposes`: keys of what it is for; `promised`: to be ready on; `worker`: who has
+    it in hand; `waiting`: what it waits for; `place`: where the bike is; `decided`: what the customer
+    decided; `arrived`: the description when the bike came in, None where that is not known. `turn`: its
+    place in somebody's list as it was put by hand, on the day `turn_on`.
 
-    `revision` is the bike as it shall be. `begins`: whether the bike arrived as `arrived` describes it, or bare
-    with its parts in a box. `plans`: whether editing the description plans a change, or only describes better
-    what stands. `follows`: whether it tells what is done from what is described; jobs opened before that could
-    be told do not, and what they describe counts as done. `opens`: parts that this job opens.
+    `revision` is the bike as it shall be. `begins`: whether the bike arrived as `arrived` describes it,
+    or bare with its parts in a box. `plans`: whether editing the description plans a change, or only
+    describes better what stands. `follows`: whether it tells what is done from what is described; jobs
+    opened before that could be told do not, and what they describe counts as done. `opens`: parts that
+    this job opens.
 
     `way_known` is not stored: the way of the job as worked out in this request (`jobs/way.py`).
     """
@@ -127,9 +128,9 @@ class Job(models.Model):
 class ChangeDone(Standing):
     """A change of the bike that was done: never changed afterwards, undo marks it.
 
-    `change`: its id, such as `connect:j7`. `how`: by whose hands it was done, or that it was so already when the
-    bike came in. `words`: what was done, in the words of that day. `piece`: the parts and the connection that it
-    brought, as a bike file writes them.
+    `change`: its id, such as `connect:j7`. `how`: by whose hands it was done, or that it was so already
+    when the bike came in. `words`: what was done, in the words of that day. `piece`: the parts and the
+    connection that it brought, as a bike file writes them.
     """
 
     class How(models.TextChoices):
@@ -212,9 +213,9 @@ class Repair(models.Model):
     """A repair done in one round, and whether its proof passed. `imported`: done in another shop.
 
     `root_cause`: what to look for; `cause`: what it was; `decision`: what the customer decided.
-    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id of the thing
-    that came in the place of the one that was replaced; `before` and `after`: the descriptions around that.
-    `shape`: hash of what was on the bike when its proof passed, and how it was connected.
+    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id of
+    the thing that came in the place of the one that was replaced; `before` and `after`: the descriptions
+    around that. `shape`: hash of what was on the bike when its proof passed, and how it was connected.
     """
 
     class Proof(models.TextChoices):

@@ -65,7 +65,8 @@ def confirmed_counts() -> dict[str, int]:
 class NewThing:
     """What a repair puts in the place of what it replaces.
 
-    `library`: slug of a description of the library, "" for like for like; `mark`: its serial number or the shop's own.
+    `library`: slug of a description of the library, "" for like for like; `mark`: its serial number or
+    the shop's own.
     """
 
     library: str = ""

@@ -62,7 +62,8 @@ def findings_of(job: Job) -> list[ShownFinding]:
 
 
 def dangers_of(job: Job) -> list[ShownFinding]:
-    """Return the danger findings of the bike as it stands and as it shall be, those that were accepted among them.
+    """Return the danger findings of the bike as it stands and as it shall be, those that were accepted
+    among them.
 
     A plan that puts a danger right does not take it off the bike: it stays until that is done.
     """

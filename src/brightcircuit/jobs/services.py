@@ -79,8 +79,8 @@ def next_number() -> int:
 class Beginning:
     """What the description of a bike is when its job begins.
 
-    `described`: "stands", "shall", or "" for what is usual with its purpose. `new_parts`: where it is described as
-    it shall be, the parts that are not on the bike yet; none named means all of them.
+    `described`: "stands", "shall", or "" for what is usual with its purpose. `new_parts`: where it is
+    described as it shall be, the parts that are not on the bike yet; none named means all of them.
     """
 
     described: str = ""
@@ -131,7 +131,8 @@ def _keep_what_was_there(job: Job, actor: Person, new: set[str]) -> None:
     """Store as found whatever of a bike described as it shall be is not among its new parts."""
     bike = plan_of(job)
     for part in bike.parts:
-        # A cable that leads to a new part came with it, unless somebody has named it or its far end is old too.
+        # A cable that leads to a new part came with it, unless somebody has named it or its far end is
+        # old too.
         ends = {end for join in bike.joins_of(part.id) for end, _ in join.sides()} - {part.id}
         if is_cable(part) and ends and ends <= new:
             new.add(part.id)
@@ -284,8 +285,8 @@ def keep_description(
 ) -> None:
     """Store a changed description as the next revision of the bike and move the job onto it.
 
-    `how` it is meant: "planned", or as a `ChangeDone.How`; "" as the job takes its edits. `same_things`: what comes
-    with it was described before and is the same thing again.
+    `how` it is meant: "planned", or as a `ChangeDone.How`; "" as the job takes its edits. `same_things`:
+    what comes with it was described before and is the same thing again.
     """
     ready_core(job, actor)
     before = way_of(job)
@@ -372,8 +373,8 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
 def follow_edit(actor: Person, revision: Revision) -> None:
     """Let the one open job of a bike follow an edit made on the describing pages.
 
-    With two jobs open nobody can tell whose plan it is, and where evidence would lose its place somebody has to
-    decide: the job then says that there is a newer description.
+    With two jobs open nobody can tell whose plan it is, and where evidence would lose its place somebody
+    has to decide: the job then says that there is a newer description.
     """
     jobs = list(
         Job.objects.filter(revision__bike=revision.bike, status=Job.Status.OPEN).select_related("revision")
@@ -394,7 +395,10 @@ def edit_note(bike: BikeRow) -> str:
     if not jobs:
         return ""
     if len(jobs) > 1:
-        return f"{len(jobs)} jobs are open on this bike: each of them says itself when it uses a newer description."
+        return (
+            f"{len(jobs)} jobs are open on this bike: each of them says itself when it uses a newer "
+            "description."
+        )
     if jobs[0].plans:
         return f"{jobs[0]} plans on this bike: what you change here is still to be done, step by step."
     return f"{jobs[0]} is open on this bike: what you change here describes it as it stands."

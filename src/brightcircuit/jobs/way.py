@@ -1,8 +1,9 @@
 """The way of a job: how its bike arrived, how it stands now, how it shall be, and what lies between.
 
-Every station asks here for the description it works on. Trace, Set and readings speak of the bike as it stands;
-Match, Wire and the wanted values of Program of the bike as it shall be; the order of work leads from one to the
-other; Prove and Record tell what was done. Nothing is worked out at a tick: a description is made when a page asks.
+Every station asks here for the description it works on. Trace, Set and readings speak of the bike as it
+stands; Match, Wire and the wanted values of Program of the bike as it shall be; the order of work leads
+from one to the other; Prove and Record tell what was done. Nothing is worked out at a tick: a description
+is made when a page asks.
 """
 
 import hashlib
@@ -41,8 +42,8 @@ FOUND = ChangeDone.How.FOUND
 class Way:
     """A job's bike in its three descriptions.
 
-    `arrival`: as described on arrival, with what was found to be so already. `stands`: now. `plan`: as it shall
-    be. `rows`: the changes done, oldest first.
+    `arrival`: as described on arrival, with what was found to be so already. `stands`: now. `plan`: as it
+    shall be. `rows`: the changes done, oldest first.
     """
 
     arrival: Bike
@@ -110,7 +111,8 @@ def name_of(job: Job, subject: str) -> str:
 
 
 def drawn_of(job: Job) -> Bike:
-    """Return the bike that is drawn on top of a job: as it stands, or the plan while there is no whole circuit."""
+    """Return the bike that is drawn on top of a job: as it stands, or the plan while there is no whole
+    circuit."""
     way = way_of(job)
     return way.stands if way.is_whole else way.plan
 
@@ -176,14 +178,16 @@ def piece_of(done: Done) -> JsonObject:
 
 
 def words_of(changes: Iterable[Change], now: Bike, plan: Bike) -> dict[str, str]:
-    """Return what changes are in words, by their ids: the words that are kept with them once they are done."""
+    """Return what changes are in words, by their ids: the words that are kept with them once they are
+    done."""
     return {change.id: change_words(done_of(change, now, plan), now) for change in changes}
 
 
 def keep_done(
     *, actor: Person, job: Job, changes: Iterable[Change], how: str, words: dict[str, str] | None = None
 ) -> list[ChangeDone]:
-    """Store changes as done, each with what it brings or takes away as that is described now; returns the rows.
+    """Store changes as done, each with what it brings or takes away as that is described now; returns the
+    rows.
 
     `words`: what was done, by the id of the change, where it is not worked out here.
     """
@@ -211,7 +215,8 @@ def keep_done(
 def is_past(way: Way, row: EvidenceRow) -> bool:
     """Return whether evidence is of the bike as it was before something at its place was changed.
 
-    What was told, tried or found on arrival stands whatever is changed; a look is made again after any change.
+    What was told, tried or found on arrival stands whatever is changed; a look is made again after any
+    change.
     """
     item = core_evidence(row)
     if outlives(item):

@@ -18,7 +18,8 @@ YES_NO = (("yes", "yes"), ("no", "no"))
 
 @dataclass(frozen=True, slots=True)
 class SpecRow:
-    """One field of a spec form. `whence`: where its value comes from on this part, "" on a form of the library."""
+    """One field of a spec form. `whence`: where its value comes from on this part, "" on a form of the
+    library."""
 
     name: str
     label: str
@@ -37,8 +38,8 @@ def spec_rows(
     errors: Mapping[str, str] | None = None,
     part: Part | None = None,
 ) -> list[SpecRow]:
-    """Return the rows of a spec form, with what was typed and what is wrong with it; `part`: whose values they
-    are."""
+    """Return the rows of a spec form, with what was typed and what is wrong with it; `part`: whose values
+    they are."""
     rows = []
     for item in spec_fields(kind.spec_type):
         if item.name in HIDDEN:

@@ -26,7 +26,8 @@ LATER = "after"
 class Row:
     """One check, and what was last found: None where nobody has made it.
 
-    `fell`: the bike is another one now than it was when it passed. `by_trace`: Trace proved it, with its repair.
+    `fell`: the bike is another one now than it was when it passed. `by_trace`: Trace proved it, with its
+    repair.
     """
 
     check: ProofCheck
@@ -82,7 +83,8 @@ def repair_checks(job: Job) -> list[tuple[ProofCheck, Repair]]:
 
 
 def shape_now(job: Job, check: ProofCheck) -> str:
-    """Return the shape of the bike on which a check holds; what is programmed counts where a check is about that."""
+    """Return the shape of the bike on which a check holds; what is programmed counts where a check is
+    about that."""
     return shape_of(stands_of(job), settings=check.failed[0] == "program")
 
 
@@ -138,9 +140,11 @@ def next_row(rows: Sequence[Row]) -> Row | None:
 
 
 def acknowledged(job: Job, check: ProofCheck) -> set[str]:
-    """Return the cautions of a check that stand: ticked with the checks before it, while the bike stood as it does.
+    """Return the cautions of a check that stand: ticked with the checks before it, while the bike stood
+    as it does.
 
-    They lapse when it is ridden instead of on its stand or the other way round, and with every step of the work.
+    They lapse when it is ridden instead of on its stand or the other way round, and with every step of
+    the work.
     """
     wanted = standing_of("on", check.gates)
     last_step = job.step_marks.order_by("-at").values_list("at", flat=True).first()

@@ -80,8 +80,8 @@ class Accepted:
 
 
 def accepted_in(job: Job) -> list[Accepted]:
-    """Return the findings that were accepted in a job, in the words of that day; old rows have none and get theirs
-    from the present finding, or their code alone."""
+    """Return the findings that were accepted in a job, in the words of that day; old rows have none and
+    get theirs from the present finding, or their code alone."""
     now = {
         item.finding.key: f"{item.finding.code} {item.text}" for item in (*findings_of(job), *dangers_of(job))
     }
@@ -99,7 +99,8 @@ ENERGY = ("energy", "between", "controller", "motor")
 
 
 def proven_parts(job: Job) -> frozenset[str]:
-    """Return the parts of a bike that something has proven: by a check of their own, or because the motor ran."""
+    """Return the parts of a bike that something has proven: by a check of their own, or because the motor
+    ran."""
     bike = stands_of(job)
     passed = [key.partition(":") for key, _, so in proven_of(job) if so]
     known = {part.id for part in bike.parts}

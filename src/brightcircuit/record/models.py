@@ -40,7 +40,8 @@ class Offer(Signed):
 
 
 class LetGo(Signed):
-    """Something that was open when a job was closed, and why a shop lead let it go; it is told to the rider."""
+    """Something that was open when a job was closed, and why a shop lead let it go; it is told to the
+    rider."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="let_go")
     key = models.CharField(max_length=500)

@@ -21,9 +21,9 @@ from brightcircuit.stations.whats_open import whats_open
 def close_job(*, actor: Person, job: Job, reason: str = "", reasons: Mapping[str, str] | None = None) -> None:
     """Close a job.
 
-    A technician closes it only when nothing is open on it; a shop lead lets each open thing go with a reason of its
-    own, by its key. Where nothing was proven because nothing was to be proven, it says why it is closed. Raises
-    ValidationError, by the keys where reasons are missing.
+    A technician closes it only when nothing is open on it; a shop lead lets each open thing go with a
+    reason of its own, by its key. Where nothing was proven because nothing was to be proven, it says why
+    it is closed. Raises ValidationError, by the keys where reasons are missing.
     """
     require_open(job, actor)
     still_open = whats_open(job)

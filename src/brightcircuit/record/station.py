@@ -16,7 +16,8 @@ from brightcore.procedure.next_thing import NextThing, close
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
-    """A job whose work is proven is closed, once nothing is open on it; until then the first open thing comes."""
+    """A job whose work is proven is closed, once nothing is open on it; until then the first open thing
+    comes."""
     if not (is_proved(job) or station_done(job, "prove")):
         return None
     left = whats_open(job)

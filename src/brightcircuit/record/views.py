@@ -207,7 +207,8 @@ def sheet_of(
 
 def _titles(job: Job) -> list[str]:
     """Return every piece of evidence of a job in words, in its order."""
-    # The words of the day it was read; rows from before words were kept are worded from the present description.
+    # The words of the day it was read; rows from before words were kept are worded from the present
+    # description.
     return [entry.words or words_now(job, core_evidence(entry)) for entry in job.evidence.all()]
 
 
@@ -230,7 +231,8 @@ def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
 
 
 def _line_of(job: Job) -> str:
-    """Return the Line of a job as it is lit: by what is believed while it is open, by what was proven afterwards."""
+    """Return the Line of a job as it is lit: by what is believed while it is open, by what was proven
+    afterwards."""
     drawing = drawing_of(drawn_of(job))
     if job.is_open:
         return drawing.line(drawing.lights(job_trace(job, 3.0).trace))

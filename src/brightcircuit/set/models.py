@@ -29,9 +29,11 @@ class Sheet(models.Model):
 
 
 class Calibration(Standing):
-    """A calibration: who, when, with what, readings as typed, verdict, values. Never changed; undo marks it.
+    """A calibration: who, when, with what, readings as typed, verdict, values. Never changed; undo marks
+    it.
 
-    `about`: what it was set on was called so then; `of`: its hash, as described then. A waiver is one of state `waived` with its reason.
+    `about`: what it was set on was called so then; `of`: its hash, as described then. A waiver is one of
+    state `waived` with its reason.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="calibrations")

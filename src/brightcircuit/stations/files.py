@@ -102,7 +102,8 @@ def _same(ours: JsonObject, theirs: JsonObject) -> bool:
 
 
 def _require_evidence(bike: Bike, document: JsonObject) -> None:
-    """Raise FormatError where evidence names what the bike never had: neither as planned nor as it arrived."""
+    """Raise FormatError where evidence names what the bike never had: neither as planned nor as it
+    arrived."""
     bikes = [bike, *arrival_of(document)]
     problems: tuple[Problem, ...] = ()
     for i, raw in enumerate(document["evidence"]):

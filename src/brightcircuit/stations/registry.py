@@ -100,23 +100,20 @@ def _nothing(job: Job) -> JsonObject:
 class Station:
     """One station of the order of work.
 
-    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a new
-    job.
-    `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it has nothing;
-    the core says what comes first.
-    `blocks`: what it holds against powered acts. `export` adds to the job file, `restore` takes that back.
-    `schema` is the JSON Schema of that part, which stands under `job.stations` by the key; None where the
-    station is one of those whose values stand in the head of the file.
-    `worked` names the parts it has worked on, `open` what is open on it before the job closes (told whether the job
-    needs the station), `later` what is looked at again after it has gone.
-    `tells` says in a line each what its work means to the rider, `proven` what was to be proven and whether it passed,
-    `wh_per_km` what a ride told, 0 where none did. `answers_until`: the day to which the shop answers for the job;
-    `left_open`: what was let go when it closed, with its reason.
-    `take_over` takes readings that another station has made for it. `live` reads values of the
-    given names over the links that a job holds, in words. `labour` tells the minutes that its work
-    took, as (words, minutes).
-    `record` adds to the sheet, `log_words` names what it writes to the log, `help` explains its pages by the
-    names of their addresses.
+    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a
+    new job. `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it
+    has nothing; the core says what comes first. `blocks`: what it holds against powered acts. `export`
+    adds to the job file, `restore` takes that back. `schema` is the JSON Schema of that part, which
+    stands under `job.stations` by the key; None where the station is one of those whose values stand in
+    the head of the file. `worked` names the parts it has worked on, `open` what is open on it before the
+    job closes (told whether the job needs the station), `later` what is looked at again after it has
+    gone. `tells` says in a line each what its work means to the rider, `proven` what was to be proven and
+    whether it passed, `wh_per_km` what a ride told, 0 where none did. `answers_until`: the day to which
+    the shop answers for the job; `left_open`: what was let go when it closed, with its reason.
+    `take_over` takes readings that another station has made for it. `live` reads values of the given
+    names over the links that a job holds, in words. `labour` tells the minutes that its work took, as
+    (words, minutes). `record` adds to the sheet, `log_words` names what it writes to the log, `help`
+    explains its pages by the names of their addresses.
     """
 
     key: str

@@ -11,13 +11,14 @@ from brightcore.formats.plain import JsonObject
 
 
 def way_part(job: Job) -> JsonObject:
-    """Return what a job file says of the way; nothing where the bike arrived as it is described and nothing was
-    changed."""
+    """Return what a job file says of the way; nothing where the bike arrived as it is described and
+    nothing was changed."""
     done = [_done(row) for row in job.changes_done.order_by("pk")]
     marks = [_mark(row) for row in job.step_marks.order_by("pk")]
     said: JsonObject = {"begins": job.begins, "plans": job.plans, "opens": job.opens}
     way = way_of(job)
-    # What is only described better since is in the bike of the file; the arrival is told where the way begins there.
+    # What is only described better since is in the bike of the file; the arrival is told where the way
+    # begins there.
     if job.arrived is not None and job.arrived_id != job.revision_id and (done or way.left):
         said["arrival"] = bike_document(_arrival(job))
     if done:

@@ -1,6 +1,8 @@
-"""What is open on a job: one list, for Record, for the service that closes, for the Bench and for the next thing.
+"""What is open on a job: one list, for Record, for the service that closes, for the Bench and for the
+next thing.
 
-A technician closes a job only when it is empty; a shop lead may let each thing go with a reason of its own.
+A technician closes a job only when it is empty; a shop lead may let each thing go with a reason of its
+own.
 """
 
 from brightcircuit.jobs.changed import changes_of, planned_of

@@ -11,8 +11,8 @@ from brightcircuit.jobs.models import Job
 class Entry(models.Model):
     """One thing measured, seen or told. Never deleted: undo sets `undone`.
 
-    `questioned` says why it cannot be: it is kept as typed, and counts only once that is cleared. `words`: what it
-    is, as the bike was described then; `of`: the hash of that description.
+    `questioned` says why it cannot be: it is kept as typed, and counts only once that is cleared.
+    `words`: what it is, as the bike was described then; `of`: the hash of that description.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="evidence")

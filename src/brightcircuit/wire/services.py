@@ -54,7 +54,8 @@ def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
 
 
 def _undo_with_the_edit(job: Job) -> None:
-    """Undo what an edit said to be so on the bike: its changes were kept in the same breath as its revision."""
+    """Undo what an edit said to be so on the bike: its changes were kept in the same breath as its
+    revision."""
     since = job.revision.created
     rows = job.changes_done.filter(undone=False, at__gte=since).exclude(how=ChangeDone.How.STEP)
     undo_done(job, list(rows))
@@ -170,8 +171,8 @@ def found_at_step(*, actor: Person, job: Job, step_id: str, text: str) -> None:
 def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
     """Tick a step off, or undo the tick; returns what going ahead too early may cost, "" otherwise.
 
-    A step that makes a change moves it into the bike as it stands; undone, it moves back. Raises ValidationError for
-    a powered step while the pack or a danger finding stands in the way.
+    A step that makes a change moves it into the bike as it stands; undone, it moves back. Raises
+    ValidationError for a powered step while the pack or a danger finding stands in the way.
     """
     require_open(job, actor)
     order = work_of(job)

@@ -49,7 +49,8 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
 
 
 def done(job: Job) -> bool:
-    """Whether nothing of the plan is left to do; on a bike that nothing changes, whether every plug has a mate."""
+    """Whether nothing of the plan is left to do; on a bike that nothing changes, whether every plug has a
+    mate."""
     if way_of(job).changes:
         return not whats_open(job, True)
     return not free_ports(plan_of(job))

@@ -117,7 +117,8 @@ def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
 
 
 def known_as(bike: Bike, part_id: str, known: Mapping[str, str]) -> Bike:
-    """Return the bike with where values of a part come from (field, a key of WHENCE); usual ones are not named."""
+    """Return the bike with where values of a part come from (field, a key of WHENCE); usual ones are not
+    named."""
     old = bike.part(part_id)
     said = {name: whence for name, whence in known.items() if whence != USUAL}
     part = replace(old, known=tuple(sorted(said.items())))
@@ -346,7 +347,8 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
 
 
 def replaced_words(old: str, new: str) -> str:
-    """Return in words that one thing came in the place of another; like for like where both are called alike."""
+    """Return in words that one thing came in the place of another; like for like where both are called
+    alike."""
     return f"{old} replaced, like for like" if old == new else f"{old} replaced by {new}"
 
 

@@ -15,13 +15,14 @@ Pairs = tuple[tuple[str, str], ...]
 
 
 def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
-    """Return the bike with another part in a part's place. Connections that still fit are planned anew, others
-    listed.
+    """Return the bike with another part in a part's place. Connections that still fit are planned anew,
+    others listed.
 
-    The new part has an id of its own and says which one it replaces; its connections have new ids too, for they
-    are other connections than those of the part that left. A connection fits where the new part has a plug of the
-    same make for the same use: the one of the same id, or one whose pins have the roles of the old one. Settings
-    and measured values belong to the part that they were made for: the new one has none yet.
+    The new part has an id of its own and says which one it replaces; its connections have new ids too,
+    for they are other connections than those of the part that left. A connection fits where the new part
+    has a plug of the same make for the same use: the one of the same id, or one whose pins have the roles
+    of the old one. Settings and measured values belong to the part that they were made for: the new one
+    has none yet.
     """
     old = bike.part(part_id)
     own = next_id(part_id, ids_of(bike))

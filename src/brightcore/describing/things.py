@@ -1,7 +1,7 @@
 """Identity of parts and connections: a part that is exchanged is another thing, with an id of its own.
 
-Readings, settings, measured values, proofs and steps name the ids of what they were about. An id is never given to
-a second thing of the same bike, so that none of it can slip from the old part to the new one.
+Readings, settings, measured values, proofs and steps name the ids of what they were about. An id is never
+given to a second thing of the same bike, so that none of it can slip from the old part to the new one.
 """
 
 import re
@@ -55,10 +55,11 @@ def with_fresh_ids(before: Bike, after: Bike, used: Collection[str]) -> Bike:
 
 
 def under_old_ids(before: Bike, after: Bike) -> Bike:
-    """Return a changed bike under the ids of the old one, wherever something came in the place of something.
+    """Return a changed bike under the ids of the old one, wherever something came in the place of
+    something.
 
-    Only to compare what rules find on both: a finding of the old controller and the same one of the new controller
-    are then at one place.
+    Only to compare what rules find on both: a finding of the old controller and the same one of the new
+    controller are then at one place.
     """
     old = {part.id for part in before.parts}
     names = {part.id: part.replaces for part in after.parts if part.replaces in old and part.id not in old}

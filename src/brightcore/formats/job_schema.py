@@ -143,7 +143,8 @@ def _money_schema(stamp: JsonObject) -> JsonObject:
 def _way_schema(stamp: JsonObject) -> JsonObject:
     """Return the schema of how a bike arrived, what was done to it, and the steps of the work on it.
 
-    Arrival and pieces are a bike, parts and connections as a bike file writes them; they are read by its rules.
+    Arrival and pieces are a bike, parts and connections as a bike file writes them; they are read by its
+    rules.
     """
     pieces = {"type": "array", "items": {"type": "object"}, "maxItems": 4}
     flag = {"type": "boolean"}

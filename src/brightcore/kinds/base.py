@@ -104,10 +104,10 @@ class Feed:
 class Fitting:
     """What fitting a part asks for, in the order of work.
 
-    `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to mind then;
-    `passes_cable`: bearing and cover go over its cable before the plug; `set_words`: what is set by hand
-    after first power-up, `set_powered`: with the pack in; `fix_words`, `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`:
-    mounted once its plugs are in.
+    `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to mind
+    then; `passes_cable`: bearing and cover go over its cable before the plug; `set_words`: what is set by
+    hand after first power-up, `set_powered`: with the pack in; `fix_words`, `fix_early`, `fix_caution`:
+    how it is then fixed for good; `mounted`: mounted once its plugs are in.
     """
 
     opened: str = ""

@@ -41,9 +41,9 @@ MOST_MOTORS = 2
 class Link:
     """One link of the chain. A limit of 0 means "not described".
 
-    `judged`: what tells that a link is too weak: "stated" is a limit somebody gives, "worked out" one that is
-    assumed, "" is told by a rule of wiring. `whence`: where the rating of a part comes from, "" where it is none: a
-    usual one that nobody has read is advice, not a fact.
+    `judged`: what tells that a link is too weak: "stated" is a limit somebody gives, "worked out" one
+    that is assumed, "" is told by a rule of wiring. `whence`: where the rating of a part comes from, ""
+    where it is none: a usual one that nobody has read is advice, not a fact.
     """
 
     id: str

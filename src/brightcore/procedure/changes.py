@@ -15,10 +15,11 @@ from brightcore.procedure.stands import mates
 class Changes:
     """What differs between two descriptions.
 
-    `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`: names of
-    parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise; `loose`: parts whose
-    plugs were pulled; `drive_disturbed`: whether a plug between two parts of the drive was. `exchanged`: what came in the place of what; `came`, `went`: names of what else was fitted or
-    removed; `plugs`, `settings`: connections between parts that stayed, and values, in words.
+    `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`: names
+    of parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise; `loose`: parts
+    whose plugs were pulled; `drive_disturbed`: whether a plug between two parts of the drive was.
+    `exchanged`: what came in the place of what; `came`, `went`: names of what else was fitted or removed;
+    `plugs`, `settings`: connections between parts that stayed, and values, in words.
     """
 
     parts: frozenset[str] = frozenset()
@@ -100,7 +101,8 @@ DRIVING = ("energy", "between", "controller", "motor", "bar", "sensor")
 
 
 def drives_apart(bike: Bike, joins: Iterable[Join]) -> bool:
-    """Return whether any of some connections is between two parts that drive, feed, ask for or stop the motor."""
+    """Return whether any of some connections is between two parts that drive, feed, ask for or stop the
+    motor."""
     for join in joins:
         kinds = [REGISTRY[bike.part(part).kind] for part, _ in join.sides()]
         if all(kind.place in DRIVING for kind in kinds):

@@ -91,7 +91,8 @@ CHANGING = ("build", "retrofit", "rescue", "upgrade")
 
 
 def changes_the_bike(keys: Iterable[str]) -> bool:
-    """Return whether a job is there to change what is on the bike: editing its description then is planning."""
+    """Return whether a job is there to change what is on the bike: editing its description then is
+    planning."""
     return any(purpose.key in CHANGING for purpose in purposes_of(keys))
 
 

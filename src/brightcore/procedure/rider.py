@@ -1,7 +1,7 @@
 """What a rider is told at hand-over, in plain words (common practice; makers' sheets come first).
 
-Every sentence follows from a fact: of the bike as it stands, of what was done to it, of what was proven and what was
-let go. Nothing is said of a lever, a lamp or a battery that the bike does not have.
+Every sentence follows from a fact: of the bike as it stands, of what was done to it, of what was proven
+and what was let go. Nothing is said of a lever, a lamp or a battery that the bike does not have.
 """
 
 from collections.abc import Sequence
@@ -38,9 +38,10 @@ class RiderPart:
 class RiderFacts:
     """What a job can tell its rider.
 
-    `done`: what was built, repaired, replaced, set and programmed; `proven`: titles of what was tried and passed;
-    `unproven`: ids of checks that have not passed; `let_go`: (what is open, why it was let go) and accepted findings;
-    `later`: what is looked at after the first ride; `range_km` by this bike's own ride, 0 where none tells.
+    `done`: what was built, repaired, replaced, set and programmed; `proven`: titles of what was tried and
+    passed; `unproven`: ids of checks that have not passed; `let_go`: (what is open, why it was let go)
+    and accepted findings; `later`: what is looked at after the first ride; `range_km` by this bike's own
+    ride, 0 where none tells.
     """
 
     done: Sequence[str] = ()
@@ -53,7 +54,8 @@ class RiderFacts:
 
 
 def rider_sheet(bike: Bike, facts: RiderFacts, on: date) -> tuple[RiderPart, ...]:
-    """Return the rider's sheet: what was done and proven, what is open, first ride, charging, what to watch, next."""
+    """Return the rider's sheet: what was done and proven, what is open, first ride, charging, what to
+    watch, next."""
     found = (
         RiderPart("What was done", tuple(facts.done) or ("Looked over; nothing was changed.",)),
         RiderPart("Tried and passed", tuple(facts.proven)),
@@ -85,7 +87,7 @@ def _cut_off_lines(bike: Bike, facts: RiderFacts) -> list[str]:
     unsure = [part for part in reaching if part not in sure]
     lines = []
     if not reaching:
-        lines.append("No brake lever stops the motor on this bike: brake, and let go of throttle or pedals.")
+        lines.append("No brake lever stops the motor on this bike: brake, and let go of what asks for it.")
     elif len(sure) == 1:
         lines.append(f"Only {_named(sure)} stops the motor. If it does not, use the brakes and switch off.")
     elif sure:
@@ -127,7 +129,8 @@ def _charging(bike: Bike) -> list[str]:
 
 
 def has_no_board(bike: Bike) -> bool:
-    """Return whether the packs of a bike are soft ones or watched by an alarm: nothing switches them off by itself."""
+    """Return whether the packs of a bike are soft ones or watched by an alarm: nothing switches them off
+    by itself."""
     return bool(bike.having(AlarmSpec)) or any(pack.spec.chemistry == "pouch" for pack in packs(bike))
 
 
@@ -144,7 +147,7 @@ def _range(bike: Bike, facts: RiderFacts) -> list[str]:
     held_wh = sum(pack.spec.capacity_ah * pack.spec.nominal_v() for pack in packs(bike))
     if not held_wh or not motors(bike):
         return []
-    return [f"About {held_wh / WH_PER_KM:.0f} km on a full battery without pedalling, as a rule of thumb."]
+    return [f"About {held_wh / WH_PER_KM:.0f} km on a full battery with the motor alone, as a rule of thumb."]
 
 
 def _watch(bike: Bike) -> list[str]:

@@ -1,12 +1,12 @@
 """The bike as it stands, the bike as it shall be, and the way from one to the other.
 
-A job begins with a description of the bike as it arrived and plans another one. What lies between them are
-changes, each with an id of its own: a part is fitted or removed, two plugs are connected or disconnected. A change
-that was done moves its part of the plan into *as it stands*; undone, it moves back. Nothing else does: editing the
-plan moves nothing on the bike.
+A job begins with a description of the bike as it arrived and plans another one. What lies between them
+are changes, each with an id of its own: a part is fitted or removed, two plugs are connected or
+disconnected. A change that was done moves its part of the plan into *as it stands*; undone, it moves
+back. Nothing else does: editing the plan moves nothing on the bike.
 
-What is only known better than before (a value read from a label, a name, the colour of a wire) is no change of the
-bike. It holds for both descriptions at once.
+What is only known better than before (a value read from a label, a name, the colour of a wire) is no
+change of the bike. It holds for both descriptions at once.
 """
 
 import hashlib
@@ -40,8 +40,8 @@ class Change:
 class Done:
     """A change that was done, with what it brought as that was described then.
 
-    `parts`: the part that was fitted or removed, or both parts of a connection; `join`: the connection that was
-    made or taken apart.
+    `parts`: the part that was fitted or removed, or both parts of a connection; `join`: the connection
+    that was made or taken apart.
     """
 
     change: str
@@ -84,8 +84,8 @@ def changes_to(now: Bike, plan: Bike) -> tuple[Change, ...]:
 
 
 def done_of(change: Change, now: Bike, plan: Bike) -> Done:
-    """Return a change as it is kept once it is done: with what it brings, as the plan describes it, or with what it
-    takes away, as that stands now.
+    """Return a change as it is kept once it is done: with what it brings, as the plan describes it, or
+    with what it takes away, as that stands now.
 
     Raises UnknownNameError where neither has it.
     """
@@ -131,9 +131,9 @@ def touched_by(item: Done) -> tuple[frozenset[str], frozenset[str]]:
 def stands(arrival: Bike, done: tuple[Done, ...], plan: Bike) -> Bike:
     """Return the bike as it stands: as it arrived, with the changes done one after the other.
 
-    A connection brings the parts that it joins, so that a part lying loosely beside the frame for the first
-    power-up stands there. Descriptions come from the plan where it has the thing: they are what is known of it now.
-    Facts that belong to a part (settings, measured values, places) stand with it.
+    A connection brings the parts that it joins, so that a part lying loosely beside the frame for the
+    first power-up stands there. Descriptions come from the plan where it has the thing: they are what is
+    known of it now. Facts that belong to a part (settings, measured values, places) stand with it.
     """
     parts = {part.id: part for part in arrival.parts}
     joins = {join.id: join for join in arrival.joins}
@@ -193,7 +193,8 @@ def _described(arrival: Bike, parts: dict[str, Part], joins: dict[str, Join], pl
 
 
 def _fitting_ends(join: Join, now: dict[str, Part], before: dict[str, Part]) -> dict[str, Part]:
-    """Return the ends of a connection as they were, where the plan describes them without the pins it joins."""
+    """Return the ends of a connection as they were, where the plan describes them without the pins it
+    joins."""
     found = {}
     for (name, port), side in zip(join.sides(), (0, 1), strict=True):
         try:

@@ -1,7 +1,7 @@
 """The described bike tried in its circuit: what keeps its motor from turning, by name.
 
-Asked where the first power-up does not run. The reasons come from the solved circuit and the controller's own rules,
-none from a list of faults.
+Asked where the first power-up does not run. The reasons come from the solved circuit and the controller's
+own rules, none from a list of faults.
 """
 
 from collections.abc import Callable, Iterator
@@ -34,7 +34,8 @@ class Hindrance:
 
 
 def hindrances(bike: Bike) -> tuple[Hindrance, ...]:
-    """Return what keeps the motor of a bike from turning, the cause before its effects; empty where it turns."""
+    """Return what keeps the motor of a bike from turning, the cause before its effects; empty where it
+    turns."""
     found = list(_missing(bike))
     if found:
         return tuple(found)
@@ -103,7 +104,10 @@ def _supply(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> s
 
 def _at_rest(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
     rest = _volts(rules.throttle_v("rest"))
-    return f"throttle gives {rest} at rest, above its start at {part.spec.throttle_start_v:g} V: it does not arm."
+    return (
+        f"throttle gives {rest} at rest, above its start at {part.spec.throttle_start_v:g} V: it does "
+        "not arm."
+    )
 
 
 def _error_level(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:

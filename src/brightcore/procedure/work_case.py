@@ -22,8 +22,8 @@ SOLDERED = "bare"
 class WorkCase:
     """A job as the order of work sees it.
 
-    `start`: the bike as it arrived; `stands`: as it is now; `plan`: as it shall be. `light`: the first power-up of
-    the plan. `opens`: ids of the parts that this job opens.
+    `start`: the bike as it arrived; `stands`: as it is now; `plan`: as it shall be. `light`: the first
+    power-up of the plan. `opens`: ids of the parts that this job opens.
     """
 
     start: Bike
@@ -56,7 +56,8 @@ class WorkCase:
 
     @cached_property
     def made(self) -> tuple[Join, ...]:
-        """The connections that are made; a charger is plugged in when it charges, not when a bike is built."""
+        """The connections that are made; a charger is plugged in when it charges, not when a bike is
+        built."""
         found = _joins(self._subjects(CONNECT), (self.plan, self.stands))
         return tuple(join for join in found if not self._charges(join))
 
@@ -116,7 +117,8 @@ class WorkCase:
 
     @cached_property
     def tries(self) -> bool:
-        """Whether this job has a first power-up: something that drives the motor is fitted or connected anew."""
+        """Whether this job has a first power-up: something that drives the motor is fitted or connected
+        anew."""
         if not self.plan_turns:
             return False
         if any(REGISTRY[part.kind].place in DRIVING and not is_cable(part) for part in self.fitted):

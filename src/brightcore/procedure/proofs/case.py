@@ -68,8 +68,9 @@ class ProofCase:
     """A bike, and what a job has touched on it.
 
     `touched`: parts that were changed, set, programmed or repaired; `disturbed`: those whose plugs were;
-    `drive_disturbed`: whether one of those plugs was between two parts that drive, feed, ask for or stop the motor;
-    `whole`: all of it is to be proven; `limit_kmh`: where help is to end, 0 where nothing says.
+    `drive_disturbed`: whether one of those plugs was between two parts that drive, feed, ask for or stop
+    the motor; `whole`: all of it is to be proven; `limit_kmh`: where help is to end, 0 where nothing
+    says.
     """
 
     bike: Bike

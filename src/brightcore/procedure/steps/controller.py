@@ -34,7 +34,8 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     own = case.plugs_of(part)
     yield WorkStep(
         fit(part),
-        f"Mount {part.name}: peel both liners off the thermal pad, wires down, air around it, screws all in before "
+        f"Mount {part.name}: peel both liners off the thermal pad, wires down, air around it, "
+        "screws all in before "
         "any is tight",
         (POWER_UP, *own),
         f"Its {len(own)} plugs are then out of reach: it has to come off again.",

@@ -48,7 +48,8 @@ def _off(case: WorkCase, part: Part) -> Iterator[WorkStep]:
         over = _what_goes_over(case, part)
         yield WorkStep(
             f"plain-wheel:{part.id}",
-            f"Plain wheel in: {over} over to it, axle seated, brake aligned; spoke magnet on if the display shows "
+            f"Plain wheel in: {over} over to it, axle seated, brake aligned; spoke magnet on if the "
+            "display shows "
             "speed",
             (remove(part),),
             "A wheel that is not seated comes out at the first brake.",
@@ -87,7 +88,8 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     grease = "; thread greased, first cog clear of the frame" if _geared(case, part) else ""
     yield WorkStep(
         f"over:{i}",
-        f"{_what_goes_over(case, part).capitalize()} over to {name}; disc right side out, bolts crosswise, medium "
+        f"{_what_goes_over(case, part).capitalize()} over to {name}; disc right side out, bolts "
+        "crosswise, medium "
         f"thread-lock{grease}",
         (out, f"rim:{i}"),
         "A loose disc locks the wheel.",
@@ -96,7 +98,8 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     )
     yield WorkStep(
         fit(part),
-        f"{name} in: cable leaves downwards with a drip loop, off the disc; axle fully seated; washers by side, the "
+        f"{name} in: cable leaves downwards with a drip loop, off the disc; axle fully seated; "
+        "washers by side, the "
         "thin set where a hook or tab is, the thick set on the wire's side",
         (f"over:{i}",),
         "Without its arm the axle turns and tears the cable.",
@@ -104,7 +107,8 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     )
     yield WorkStep(
         f"arm:{i}",
-        f"Torque arm of {name} seated and clamped; where it shares a bolt with the brake, align the brake again",
+        f"Torque arm of {name} seated and clamped; where it shares a bolt with the brake, align the "
+        "brake again",
         (fit(part),),
         "A torque arm that can move is none.",
         "Brake tried by hand afterwards: it grips and does not rub.",

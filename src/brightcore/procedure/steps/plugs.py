@@ -1,4 +1,5 @@
-"""Every connection that is made: heat-shrink before, thick before thin where soldered, thin before thick at lugs."""
+"""Every connection that is made: heat-shrink before, thick before thin where soldered, thin before thick
+at lugs."""
 
 from collections.abc import Iterable
 
@@ -72,8 +73,8 @@ def _freed(case: WorkCase, join: Join) -> tuple[str, ...]:
 def _before(case: WorkCase, join: Join, among: Iterable[Join]) -> tuple[str, ...]:
     """Return the connections at the same parts that come before one.
 
-    Plugs: the thinner ones, for there is no room for fingers afterwards. Soldered ends: the thicker ones, for they
-    need the most heat and the most room (common practice).
+    Plugs: the thinner ones, for there is no room for fingers afterwards. Soldered ends: the thicker ones,
+    for they need the most heat and the most room (common practice).
     """
     found = []
     own = {part for part, _ in join.sides()}

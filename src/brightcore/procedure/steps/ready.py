@@ -25,14 +25,16 @@ def ready(case: WorkCase) -> Steps:
         names = dict.fromkeys(part.name for join in case.apart for part, _ in case.ends(join))
         yield WorkStep(
             LABELS,
-            f"Photograph the old loom; label both ends of what is disconnected: {', '.join(list(names)[:MOST_NAMED])}",
+            "Photograph the old loom; label both ends of what is disconnected: "
+            f"{', '.join(list(names)[:MOST_NAMED])}",
             (),
             "Nobody knows afterwards which end was which.",
         )
     if any(sits_on_bar(part) for part in (*case.fitted, *case.removed)):
         yield WorkStep(
             GRIPS,
-            "Grips off; order on the bar tried by hand before anything is clamped: what the thumb needs closest",
+            "Grips off; order on the bar tried by hand before anything is clamped: what the thumb "
+            "needs closest",
             (),
             "All of it slides off again for one part in the wrong place.",
             "Alcohol or hair spray to refit, no soap: a grip that turns is a fall.",
