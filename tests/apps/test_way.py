@@ -3,7 +3,9 @@ hands do."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from importlib import import_module
 
+from django.apps import apps
 from django.core.exceptions import ValidationError
 from django.urls import reverse
 
@@ -17,7 +19,7 @@ from brightcircuit.jobs.changed import changes_of, planned_of
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import NewThing, RepairPlan, do_repair, prove, withdraw_repair
-from brightcircuit.jobs.services import Beginning, say_what_edits_are, was_so_already
+from brightcircuit.jobs.services import Beginning, say_what_edits_are, say_what_is_opened, was_so_already
 from brightcircuit.jobs.way import key_of, plan_of, stands_of, way_of
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.services import add_generic
@@ -36,7 +38,7 @@ from brightcore.bike.model import Bike
 from brightcore.describing.edit import add_part, remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.describing.swap import swap_part
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_file import canonical_json, dump_bike
 from brightcore.procedure.rider import rider_sheet
 from brightcore.procedure.step import ON, OUT, PLUG
 from brightcore.wiring.propose import accept, propose_joins
@@ -79,6 +81,7 @@ class Journey:
     steps: Sequence[str] = ()
     proofs: Sequence[str] = ()
     rider: Sequence[str] = ()
+    opens: Sequence[str] = ()
     never: Sequence[str] = ()
 
 
@@ -230,6 +233,45 @@ JOURNEYS = (
         never=("Axle nuts of", "Grips", "First power-up"),
     ),
     Journey(
+        "higher voltage",
+        "hub-conversion",
+        ("upgrade",),
+        plan=(
+            ("swap", "pack", "pack-52v-14s4p"),
+            ("swap", "controller", "controller-52v-22a"),
+        ),
+        steps=("remove:pack", "fit:pack_2", "fit:controller_2", "disconnect:j1", "power-up"),
+        proofs=("charge:pack_2", "seat:pack_2", "cut:lever_left", "light:lamp"),
+        rider=("Pack replaced by", "Controller replaced by"),
+        never=("Axle nuts of", "Grips"),
+    ),
+    Journey(
+        "mid drive on an outside controller",
+        "mid-outside",
+        ("build",),
+        bare=True,
+        steps=("cranks:motor", "ring:motor", "fit:controller", "set:torque"),
+        proofs=("cut-other:gear", "assist"),
+        never=("Axle nuts of", "throttle", "Throttle"),
+    ),
+    Journey(
+        "locked drive, opened hub",
+        "opened-hub",
+        ("rescue", "build"),
+        bare=True,
+        opens=("motor",),
+        steps=("mark:motor", "inside:motor", "cable:motor", "shut:motor", "nuts:motor"),
+        proofs=("minute", "cut:lever_left"),
+        rider=("Built: ",),
+    ),
+    Journey(
+        "set-up of what is there",
+        "hub-conversion",
+        ("set-up",),
+        never=("Axle nuts of",),
+        rider=("Looked over; nothing was changed.",),
+    ),
+    Journey(
         "display to be exchanged",
         "hub-conversion",
         ("upgrade",),
@@ -268,6 +310,8 @@ class JourneyTest(ShopTest):
         if plan != start:
             edit_bike(actor=self.technician, bike=revision.bike, core=plan, base=1, what="Planned")
         job = whole_job(job.uuid).get()
+        if journey.opens:
+            say_what_is_opened(actor=self.technician, job=job, parts=journey.opens)
         asked = [question.key for question in questions(job)]
         answer_triage(actor=self.technician, job=job, answers=dict.fromkeys(asked, False))
         return whole_job(job.uuid).get()
@@ -280,7 +324,7 @@ class JourneyTest(ShopTest):
     def _goes(self, journey: Journey) -> None:
         job = self.begun(journey)
         self.assertEqual(bool(changes_of(job)), False, "nothing is done by describing it")
-        self.assertTrue(planned_of(job) or journey.bare)
+        self.assertEqual(bool(planned_of(job)), bool(journey.plan or journey.bare))
         order = work_of(job)
         self.assertEqual(order.hindered, ())
         ids = [step.id for step in order.steps]
@@ -441,6 +485,50 @@ class PlanTest(ShopTest):
         again = without(core_bike(job.revision), "throttle")
         edit_bike(actor=self.technician, bike=job.revision.bike, core=again, base=2, what="throttle off")
         self.assertEqual([c.kind for c in way_of(self.job).left], ["disconnect", "remove"])
+
+    def test_a_job_from_before_keeps_its_past(self) -> None:
+        """What it describes counts as done, as it did when it was opened."""
+        job = self.planning()
+        Job.objects.filter(pk=job.pk).update(follows=False)
+        job = whole_job(job.uuid).get()
+        self.assertEqual(stands_of(job), plan_of(job))
+        self.assertEqual([(a, b[:5]) for a, b in changes_of(job).exchanged], [("Thumb throttle", "Twist")])
+        self.assertEqual(way_of(job).left, ())
+
+    def test_ticks_of_the_log_become_marks(self) -> None:
+        """The migration reads what earlier versions wrote: done, undone, given, found."""
+        moved = import_module("brightcircuit.jobs.migrations.0016_step_marks")
+        for words in (
+            "Done (pack-out): Pack off",
+            "Done (plug:j7): Connect it",
+            "Not done (pack-out): Pack off",
+            "Given to boss (route): Route",
+            "Found at (first-light): it hums",
+        ):
+            self.job.log.create(at=self.job.opened, by="tech", what="order", text=words)
+        moved.marks_from_log(apps, None)
+        rows = self.job.step_marks.filter(undone=False).values_list("step", "what", "text")
+        self.assertEqual(
+            set(rows),
+            {("connect:j7", "done", ""), ("route", "given", "boss"), ("power-up", "found", "it hums")},
+        )
+
+    def test_where_a_value_comes_from_is_typed_shown_and_kept(self) -> None:
+        bike = self.revision.bike
+        page = reverse("describe-part", args=(bike.uuid, "pack"))
+        form = self.client.get(page).context
+        data = {f"spec-{row.name}": row.value for row in form["rows"]}
+        data |= {"base": "1", "name": "Pack", "action": "spec", "mark": "LY-7"}
+        data |= {"whence-bms_continuous_a": "label", "spec-capacity_ah": "17"}
+        self.assertEqual(self.client.post(page, data).status_code, 302)
+        part = core_bike(latest_revision(bike)).part("pack")
+        self.assertEqual((part.mark, part.whence("bms_continuous_a")), ("LY-7", "label"))
+        self.assertEqual((part.whence("capacity_ah"), part.whence("fuse_a")), ("told", "usual"))
+        text = dump_bike(core_bike(latest_revision(bike)))
+        self.assertIn('"version":3', text.replace(" ", ""))
+        chain = self.client.get(reverse("match", args=(self.job_uuid,)))
+        self.assertContains(chain, "not read yet")
+        self.assertNotContains(chain, "BMS of the Pack: usual")
 
     def test_the_way_travels_with_the_job_file(self) -> None:
         job = self.planning()

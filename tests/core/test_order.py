@@ -275,6 +275,22 @@ class OrderTest(TestCase):
                 for word in foreign:
                     self.assertNotIn(word, text)
 
+    def test_what_a_swap_leaves_without_a_mate_is_told_and_capped(self) -> None:
+        e = entry("controller")
+        ports = tuple(port for port in HUB.part("controller").ports if port.id != "display")
+        made = swap_part(HUB, "controller", e.kind, e.name, e.spec, ports)
+        self.assertEqual(len(made.lost), 1)
+        steps = {step.id: step.title for step in sketched_order(HUB, HUB, made.bike).steps}
+        self.assertIn("Display", steps["left-over"])
+
+    def test_a_live_end_that_is_free_is_capped_before_anything_is_switched_on(self) -> None:
+        for name, live in (("light-motorcycle", "Controller, lamp"), ("hub-conversion", "Controller, lamp")):
+            steps = list(whole_order(make_pattern(name, name)).steps)
+            ids = [step.id for step in steps]
+            with self.subTest(name):
+                self.assertIn(live, steps[ids.index("caps")].title)
+                self.assertLess(ids.index("caps"), ids.index("power-up"))
+
     def test_steps_know_their_wheel_and_their_vehicle(self) -> None:
         for name, has, has_not in (
             ("hub-conversion", ("freewheel or cassette", "gears"), ("stand's swing",)),

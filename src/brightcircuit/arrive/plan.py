@@ -14,7 +14,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.whats_open import needed_on
-from brightcore.procedure.purpose import PURPOSES, WAITS, purposes_of
+from brightcore.procedure.purpose import PURPOSES, WAITS
 
 
 class PlanForm(forms.Form):
@@ -50,7 +50,7 @@ def plan_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show and take purpose and plan; show what the job has changed."""
     job = changing(request, job_uuid)
     said = {
-        "purposes": [purpose.key for purpose in purposes_of(job.purposes)],
+        "purposes": job.purposes,
         "promised": job.promised,
         "worker": job.worker_id,
         "waiting": job.waiting,

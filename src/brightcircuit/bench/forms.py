@@ -18,7 +18,6 @@ class NewJobForm(SymptomFields):
     purposes = forms.MultipleChoiceField(
         choices=[(purpose.key, purpose.title) for purpose in PURPOSES],
         required=False,
-        initial=["repair"],
         label="What it is for",
         widget=forms.CheckboxSelectMultiple,
     )

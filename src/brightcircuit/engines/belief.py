@@ -15,6 +15,9 @@ from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence, stan
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.terms import terms_of
 from brightcircuit.jobs.way import is_past, key_of, way_of, worked_stands
+from brightcore.errors import BrightError
+from brightcore.tracing.engine import Engine
+from brightcore.tracing.tests import validate
 from brightcore.tracing.trace import Trace
 
 
@@ -44,15 +47,35 @@ def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
     rows = job.evidence.all()
     way = way_of(job)
     counted = active(rows, job.round)
-    entries = [row for row in counted if not is_past(way, row)]
-    past = [row for row in counted if is_past(way, row)]
+    entries: list[EvidenceRow] = [row for row in counted if not is_past(way, row)]
+    past: list[EvidenceRow] = [row for row in counted if is_past(way, row)]
     questioned = [row for row in standing(rows, job.round) if row.questioned]
     holder = _holder(job, who, bool(entries))
     if not holder.first.wait(wait_s) or holder.engine is None:
         return JobTrace(holder, entries, None, questioned, past)
     with holder.lock:
+        entries, gone = _still_there(holder.engine, entries)
+        past += gone
         trace = Trace(holder.engine, [core_evidence(entry) for entry in entries], holder.logs, terms_of(job))
     return JobTrace(holder, entries, trace, questioned, past)
+
+
+def _still_there(
+    engine: Engine, entries: Sequence[EvidenceRow]
+) -> tuple[list[EvidenceRow], list[EvidenceRow]]:
+    """Return the rows whose things the bike still has, and those that name what is gone.
+
+    What was tried or asked outlives a change, but not the part that it was about.
+    """
+    kept, gone = [], []
+    for row in entries:
+        try:
+            validate(engine.table, core_evidence(row))
+        except BrightError:
+            gone.append(row)
+        else:
+            kept.append(row)
+    return kept, gone
 
 
 def description_now(job: Job) -> Description:

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db.models import Q, QuerySet
 
-from brightcircuit.library.models import LibraryPart
+from brightcircuit.library.models import LibraryPart, StockItem
 
 
 def parts(kind: str = "", words: str = "", retired: bool = False) -> QuerySet[LibraryPart]:
@@ -15,6 +15,11 @@ def parts(kind: str = "", words: str = "", retired: bool = False) -> QuerySet[Li
     for word in words.split():
         found = found.filter(Q(name__icontains=word) | Q(slug__icontains=word) | Q(kind__icontains=word))
     return found
+
+
+def on_shelf() -> QuerySet[StockItem]:
+    """Return the items of the stock list of which there are any."""
+    return StockItem.objects.filter(retired=False, count__gt=0).order_by("name")
 
 
 def documents() -> list[Any]:

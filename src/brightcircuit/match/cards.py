@@ -113,7 +113,7 @@ def class_card(bike: Bike, drive: Drive | None, plan: dict[str, Any]) -> dict[st
         "places": known,
         "verdicts": verdicts,
         "decides": DECIDES,
-        "set_to": f"Assistance is set to end at {bike.info.speed_limit_kmh:g} km/h."
+        "set_to": f"Assistance is set to end at {bike.info.speed_limit_kmh:.3g} km/h."
         if bike.info.speed_limit_kmh
         else "No speed limit is described; see Describe.",
     }
@@ -124,7 +124,7 @@ def _limits(c: LegalClass) -> str:
         t
         for t in (
             f"{c.rated_w:g} W" if c.rated_w else "",
-            f"{c.assist_kmh:g} km/h" if c.assist_kmh else "",
+            f"{c.assist_kmh:.3g} km/h" if c.assist_kmh else "",
             f"throttle {c.throttle}",
         )
         if t

@@ -154,7 +154,7 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
     flat = road_of(plan)
     top, on_hill = top_speed_kmh(d, flat), top_speed_kmh(d, hill)
     sprint = accelerate(d, SPRINT_KMH)
-    limit = f", ends at {d.limit_kmh:g} km/h" if d.limit_kmh else ""
+    limit = f", ends at {d.limit_kmh:.3g} km/h" if d.limit_kmh else ""
     rows = [
         ("Fails", f"{len(v.fails)}, told below" if v.fails else "nothing"),
         ("Top speed, flat", f"{top:.0f} km/h{limit}"),

@@ -1,13 +1,18 @@
 """Record in the registry of stations."""
 
+from collections.abc import Sequence
 from datetime import date
+
+from django.core.exceptions import ValidationError
 
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.help import HELP
 from brightcircuit.record.models import CostLine, LetGo, Offer, Warranty
+from brightcircuit.record.money import add_line
 from brightcircuit.record.queries import lines_of, offers_of, warranty_of
+from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import Restoring, Section, Station, station_done
 from brightcircuit.stations.whats_open import whats_open
 from brightcore.formats.job_schema import REPAIR_TEXTS
@@ -36,6 +41,15 @@ def answers_until(job: Job) -> date | None:
 def left_open(job: Job) -> list[str]:
     """Return what was let go when a job closed, and why."""
     return [str(row) for row in LetGo.objects.filter(job=job)]
+
+
+def take_over(
+    *, actor: Person, job: Job, key: str, subject: str, typed: dict[str, str], ticked: Sequence[str]
+) -> None:
+    """Take a part off the shelf onto the bill of a job: what another station has fitted."""
+    if key != "stock":
+        raise ValidationError("Record takes parts off the shelf alone.")
+    add_line(actor=actor, job=job, typed={"stock": subject, "count": typed.get("count", "1")})
 
 
 def export(job: Job) -> JsonObject:
@@ -136,6 +150,7 @@ STATION = Station(
         Section("Costs", "record-costs"),
     ),
     next_thing=next_thing,
+    take_over=take_over,
     answers_until=answers_until,
     left_open=left_open,
     export=export,

@@ -5,6 +5,7 @@ from brightcircuit.engines.belief import NOBODY, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import way_of
 from brightcircuit.stations.registry import stations
+from brightcircuit.stations.whats_open import whats_open
 from brightcore.formats.engine_version import engine_version
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, by_purpose, first_of
@@ -20,6 +21,7 @@ def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
         "engine": engine_version(),
         "of": job.revision.sha256,
         "small": _small(job, found),
+        "open": len(whats_open(job)) if job.is_open else 0,
         **_next(next_thing(job, found)),
     }
     Job.objects.filter(pk=job.pk).update(summary=summary)

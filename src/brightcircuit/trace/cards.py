@@ -10,7 +10,7 @@ from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
 from brightcircuit.jobs.safety import Block, blocks
-from brightcircuit.library.queries import parts
+from brightcircuit.library.queries import on_shelf, parts
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence_rows, line_row
 from brightcircuit.trace.testcard import TestCard, chosen_proposal, minutes_words, test_card
@@ -85,6 +85,7 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None
         "ways": ways_on(bike, conclusion.repair),
         "on_line": [(kind, REGISTRY[kind].title.lower()) for kind in kinds_on(conclusion.repair.id)],
         "alike": alike(bike, conclusion.repair),
+        "shelf": on_shelf() if conclusion.repair.replaces else [],
         "proven": conclusion.proven,
         "unproven": [{"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven],
     }

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
@@ -22,6 +23,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.shop.services import use_meter
 from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.registry import hand_over
 from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
 from brightcircuit.trace.code_views import learn_code
 from brightcircuit.trace.codes import display_name, with_meaning
@@ -266,7 +268,20 @@ def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         else:
             decision = request.POST.get("decision", "")
             thing = NewThing(request.POST.get("library", ""), request.POST.get("mark", ""))
-            do_repair(actor=actor(request), job=job, plan=plan, decision=decision, thing=thing)
+            stock = request.POST.get("stock", "")
+            with transaction.atomic():
+                do_repair(actor=actor(request), job=job, plan=plan, decision=decision, thing=thing)
+                if stock:
+                    given: dict[str, str] = {"count": "1"}
+                    hand_over(
+                        "record",
+                        actor=actor(request),
+                        job=job,
+                        key="stock",
+                        subject=stock,
+                        typed=given,
+                        ticked=(),
+                    )
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)

@@ -21,6 +21,7 @@ from brightcircuit.wire.queries import Steps, steps_of, whole_of, work_of
 from brightcircuit.wire.services import found_at_step, give_step, tick
 from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pack import PackSpec
+from brightcore.procedure.changes import changes_between
 from brightcore.procedure.effort import effort_of, minutes_of
 from brightcore.procedure.step import WorkStep, missing
 
@@ -64,6 +65,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "typed": request.POST if error else {},
         "blocks": standing,
         "hindered": work.hindered,
+        "exchanged": changes_between(way.arrival, way.plan).exchanged,
         "planned": list(words_of(way.left, way.stands, way.plan).items()),
         "openable": [part for part in way.plan.parts if isinstance(part.spec, (MotorSpec, PackSpec))],
         "people": people,

@@ -53,7 +53,7 @@ def _verdict(facts: Facts, c: LegalClass) -> Verdict:
     if c.rated_w and facts.rated_w > c.rated_w:
         changes.append(f"motor rated {c.rated_w:g} W or less (is {facts.rated_w:g} W)")
     if c.assist_kmh and facts.top_kmh > c.assist_kmh + 0.5:
-        changes.append(f"assistance cut at {c.assist_kmh:g} km/h (goes {facts.top_kmh:.0f} km/h by itself)")
+        changes.append(f"assistance cut at {c.assist_kmh:.3g} km/h (goes {facts.top_kmh:.0f} km/h by itself)")
     if facts.has_throttle and c.throttle == "none":
         changes.append("no throttle, or one to walking pace only")
     if (
@@ -62,7 +62,7 @@ def _verdict(facts: Facts, c: LegalClass) -> Verdict:
         and c.throttle_kmh
         and facts.top_kmh > c.throttle_kmh + 0.5
     ):
-        changes.append(f"throttle cut at {c.throttle_kmh:g} km/h")
+        changes.append(f"throttle cut at {c.throttle_kmh:.3g} km/h")
     if facts.has_pedals is None:
         changes.append("not said whether it has pedals that drive the wheel: see Describe")
     elif not facts.has_pedals:

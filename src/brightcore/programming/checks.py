@@ -80,7 +80,7 @@ def limits_disagree(case: Programmed) -> Found:
     """Display and controller end help at different speeds."""
     found = list(case.holders("speed_limit_kmh"))
     if len(found) > 1 and max(v for _, v in found) > min(v for _, v in found) * (1 + SAME_SHARE):
-        words = ", ".join(f"{part.name} {value:g} km/h" for part, value in found)
+        words = ", ".join(f"{part.name} {value:.3g} km/h" for part, value in found)
         text = f"Speed limits differ: {words}; the lowest counts"
         yield ValueFinding("V001", "advice", text, "Set all to the one that is wanted.", _ids(found))
 
@@ -90,7 +90,7 @@ def over_class(case: Programmed) -> Found:
     for part, value in case.holders("speed_limit_kmh"):
         if case.aim.limit_kmh and value > case.aim.limit_kmh + 0.5:
             text = (
-                f"{part.name} helps up to {value:g} km/h, {case.aim.limit_kmh:g} km/h wanted: "
+                f"{part.name} helps up to {value:.3g} km/h, {case.aim.limit_kmh:.3g} km/h wanted: "
                 f"{case.aim.limit_why}"
             )
             change = "Lower it, or use it where another class applies; local law decides."

@@ -55,7 +55,7 @@ def limit(case: ProofCase) -> Iterator[ProofCheck]:
             "road",
             "Help ends at the limit",
             "On the flat, highest level: type the speed at which the help ends.",
-            f"{case.limit_kmh:g} km/h, at most 1 km/h over; local law decides.",
+            f"{case.limit_kmh:.3g} km/h, at most 1 km/h over; local law decides.",
             case.because(controllers(case.bike)),
             ("program", "Look at the speed limits on Program."),
             ROAD,

@@ -35,7 +35,7 @@ def level_speed(number: int) -> Callable[[Case], Want | None]:
         share = SPREAD[number - 1]
         return Want(
             round(share * case.aim.limit_kmh),
-            f"{100 * share:.0f} % of the limit of {case.aim.limit_kmh:g} km/h: levels spread evenly",
+            f"{100 * share:.0f} % of the limit of {case.aim.limit_kmh:.3g} km/h: levels spread evenly",
         )
 
     return derive

@@ -77,6 +77,10 @@ class Half(TwoAnswers):
                         steps=(*DEAD_STEPS, "Both bikes: packs out", "Connect them", *POWER_STEPS["on"]),
                     )
 
+    def title(self, bench: Bench, item: Evidence) -> str:
+        half, _, _ = _read(item.subject)
+        return f"{self.said} {HALVES.get(half, half)}"
+
     def needs(self, test: Test) -> str:
         return test.subject.partition(":")[0]
 
