@@ -26,6 +26,7 @@ import bench_practice
 import bench_set
 import bench_sets
 import bench_study
+import bench_way
 from tests.bikes import generated_bike
 from tests.strange_files import tried
 
@@ -267,6 +268,13 @@ def answers_of_set() -> str:
     return bench_set.report(table, tuple(demo_engine(name).bike for name in BIKES))
 
 
+def ways() -> str:
+    """The difference between two descriptions of a bike of 40 parts and the order of work between them,
+    median of seven. The trial of the first power-up is worked out once for a description and kept; it is
+    shown beside them."""
+    return bench_way.report(table)
+
+
 def devices() -> str:
     """A controller of 120 registers at the stand-in in its own process, on this machine."""
     return bench_link.report(table)
@@ -340,6 +348,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "engine": ("Solver against ngspice, same netlists, same run", solver_speed),
     "update": ("One reading in, ranking and next test out", one_update),
     "wiring": ("Wiring of 40 parts", wiring),
+    "way": ("The way of 40 parts", ways),
     "set": ("Answers of Set", answers_of_set),
     "link": ("Devices over the link", devices),
     "practice": ("Practice", practice),

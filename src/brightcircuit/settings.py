@@ -100,7 +100,7 @@ MIDDLEWARE = [
     "brightcircuit.common.answers.unkept",
     "brightcircuit.common.once.once",
     "brightcircuit.jobs.stale.ShowStale",
-    "brightcircuit.stations.current.summaries",
+    "brightcircuit.stations.current.Summaries",
     "brightcircuit.common.once.SignedIn",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",

@@ -16,6 +16,7 @@ from brightcircuit.jobs.queries import HELD
 from brightcircuit.jobs.services import put_in_turn
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.people import set_away
+from brightcircuit.stations.current import refresh_stale
 from brightcore.procedure.day import DayJob, Hands, Turn, day_plan, takes_over
 
 MOVES = {"up": -1, "down": 1}
@@ -40,6 +41,7 @@ def day_page(request: HttpRequest) -> HttpResponse:
         except ValidationError as error:
             messages.error(request, error.messages[0])
         return redirect("day")
+    refresh_stale()
     lists = _lists(today)
     late = sum(turn.late for listed in lists for _, turn in listed.turns)
     context = {

@@ -22,6 +22,7 @@ from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import bench, bench_counts, open_jobs_on, whole_job
+from brightcircuit.stations.current import refresh_stale
 from brightcircuit.stations.files import import_job
 from brightcircuit.stations.frame import job_frame, known_about
 from brightcircuit.stations.opening import open_job
@@ -60,6 +61,7 @@ def bench_page(request: HttpRequest) -> HttpResponse:
     show, words = request.GET.get("show", "open"), request.GET.get("q", "").strip()[:MOST_WORDS]
     sort = request.GET.get("sort", "newest")
     person = actor(request)
+    refresh_stale()
     page = bench(show, words, whole_number(request.GET.get("page"), 1), person, sort)
     counts = bench_counts(words, person)
     tabs = [

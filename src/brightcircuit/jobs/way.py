@@ -10,7 +10,7 @@ import hashlib
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from django.utils import timezone
 
@@ -51,12 +51,12 @@ class Way:
     plan: Bike
     rows: tuple[ChangeDone, ...]
 
-    @property
+    @cached_property
     def left(self) -> tuple[Change, ...]:
         """What is still to be done."""
         return changes_to(self.stands, self.plan)
 
-    @property
+    @cached_property
     def changes(self) -> bool:
         """Whether this job changes anything; otherwise there is one description, and nobody sees two."""
         return bool(self.left or changes_to(self.arrival, self.stands))

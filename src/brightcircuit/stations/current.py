@@ -1,26 +1,56 @@
-"""Keeping the summaries of jobs current: every change of a job ends with a fresh one."""
+"""Keeping the summaries of jobs current: whoever looks at a job, or at the Bench, sees a fresh one."""
 
 from collections.abc import Callable
+from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
+from django.urls import reverse
 
+from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.stations.summary import refresh_summary
 
-Answer = Callable[[HttpRequest], HttpResponse]
 
+class Summaries:
+    """Middleware: what was posted to a job is in its summary before a page is shown that tells it.
 
-def summaries(answer: Answer) -> Answer:
-    """Middleware: what was posted to a job and changed it is in its summary before the answer goes out."""
+    An act that leads back to a page of the same job leaves the summary to that page: a tick is quick.
+    """
 
-    def with_summary(request: HttpRequest) -> HttpResponse:
-        found = answer(request)
+    def __init__(self, answer: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.answer = answer
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Pass a request on; see to the summary where the answer does not lead to a page of the job."""
+        found = self.answer(request)
         match = request.resolver_match
         if request.method != "POST" or match is None or "job_uuid" not in match.kwargs:
             return found
-        job = whole_job(match.kwargs["job_uuid"]).first()
-        if job is not None and job.summary.get("version") != job.version:
-            refresh_summary(job)
+        job_uuid = match.kwargs["job_uuid"]
+        leads_to = found.headers.get("Location", "")
+        if not leads_to.startswith(reverse("job", args=(job_uuid,))):
+            _refresh_where_stale(job_uuid)
         return found
 
-    return with_summary
+    def process_view(
+        self, request: HttpRequest, view: object, places: object, named: dict[str, object]
+    ) -> None:
+        """See to the summary before a page of a job is made."""
+        job_uuid = named.get("job_uuid")
+        if request.method != "POST" and isinstance(job_uuid, UUID):
+            _refresh_where_stale(job_uuid)
+
+
+def refresh_stale() -> None:
+    """Refresh the summaries of open jobs that changed and were not looked at since."""
+    jobs = Job.objects.filter(status=Job.Status.OPEN)
+    told = jobs.values_list("pk", "version", "summary__version")
+    stale = [pk for pk, version, known in told if known != version]
+    for job in Job.objects.filter(pk__in=stale).select_related("revision__bike", "arrival"):
+        refresh_summary(job)
+
+
+def _refresh_where_stale(job_uuid: UUID) -> None:
+    job = whole_job(job_uuid).first()
+    if job is not None and job.summary.get("version") != job.version:
+        refresh_summary(job)
