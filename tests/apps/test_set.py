@@ -285,6 +285,7 @@ class SetTest(ShopTest):
         refresh_summary(job)
         self.assertEqual(self.job.summary["next"], "Check again: Throttle range, Thumb throttle")
         self.client.post(self.url, {"do": "looked"})
+        self.client.get("/")
         self.assertNotEqual(self.job.summary["next"], "Check again: Throttle range, Thumb throttle")
 
     def test_the_finder_asks_by_what_was_seen(self) -> None:

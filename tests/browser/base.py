@@ -148,6 +148,22 @@ class BrowserTest(StaticLiveServerTestCase):
         with what.page.expect_navigation():
             what.click()
 
+    def prove_everything(self, most: int = 30) -> None:
+        """Make every check that is left on Prove, each as it should be, and go to Record."""
+        page = self.page
+        for _ in range(most):
+            if page.get_by_role("link", name="Go to Record").count():
+                break
+            for gate in page.locator("input[name=gate]:visible").all():
+                gate.check()
+            reading = page.locator("input[name=value]")
+            if reading.count():
+                reading.fill("20")
+                self.follow(page.get_by_role("button", name="Save reading"))
+            else:
+                self.follow(page.get_by_role("button", name="Passed"))
+        self.follow(page.get_by_role("link", name="Go to Record"))
+
     def enter(self, items: tuple[Evidence, ...], page: Page | None = None) -> None:
         """Type what a technician would into the card on the page, and keep it."""
         page = page or self.page

@@ -13,7 +13,7 @@ WIDTHS = (320, 390, 700, 820, 1024, 1280, 1600)
 LEAST_TEXT, LEAST_DRAWN, LEAST_TARGET = 14, 13, 44
 """Pixels: text of pages, text of drawings at the standard zoom, height of what is pressed."""
 
-FILES = (".csv", ".json", ".svg", ".cir", ".yaml", ".zip")
+FILES = (".csv", ".json", ".svg", ".cir", ".yaml", ".zip", ".pdf")
 
 NO_PAGE = (
     "logout",
@@ -55,9 +55,7 @@ def discover(page: Page, most: int = 400) -> Iterator[tuple[str, str]]:
         )
         for link in links:
             parts = urlsplit(link)
-            if parts.netloc == host and not parts.path.endswith(
-                (".csv", ".json", ".svg", ".cir", ".yaml", ".zip")
-            ):
+            if parts.netloc == host and not parts.path.endswith(FILES):
                 waiting.append(f"{parts.path}?{parts.query}" if parts.query else parts.path)
 
 

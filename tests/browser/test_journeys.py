@@ -53,6 +53,8 @@ class FernTest(BrowserTest):
         page.get_by_label("What was the root cause?").fill("Salt water stood in the plug; drip loop made")
         page.get_by_role("button", name="Save root cause").click()
         expect(page.get_by_text("Root cause: Salt water stood").first).to_be_visible()
+        self.follow(page.locator(".rail a", has_text="Prove"))
+        self.prove_everything()
         page.get_by_role("button", name="Close the job").click()
         expect(page.get_by_text("is closed.")).to_be_visible()
         with page.expect_download() as waiting:
@@ -248,7 +250,7 @@ class DescribeTest(BrowserTest):
         page.get_by_label("For another battery pack of the library").select_option(
             label="52 V 14 Ah pack, 14S4P"
         )
-        self.follow(page.get_by_role("button", name="Swap; connections that fit are kept"))
+        self.follow(page.get_by_role("button", name="Swap in another; its connections are all to be made"))
         expect(page.get_by_text("Swapped: Pack for 52 V 14 Ah pack, 14S4P.")).to_be_visible()
         self.assertEqual(page.get_by_text("No longer connected").count(), 0)
         page.get_by_label("Tyre").fill("29")

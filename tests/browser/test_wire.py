@@ -22,7 +22,7 @@ class WireTest(BrowserTest):
         self.follow(page.get_by_role("button", name="Create"))
         page.get_by_role("link", name="Front lamp", exact=True).click()
         page.get_by_label("For another lamp of the library").select_option(label="6 V lamp, 2.4 W")
-        self.follow(page.get_by_role("button", name="Swap; connections that fit are kept"))
+        self.follow(page.get_by_role("button", name="Swap in another; its connections are all to be made"))
         page.get_by_role("link", name="New job on it").click()
         page.get_by_label("Complaint").fill("Build it")
         self.follow(page.get_by_role("button", name="Open the job"))

@@ -6,12 +6,12 @@ HELP = {
     "record": Help(
         "What was done, measured, changed and proven, as one sheet.",
         "Everything written on this job.",
-        "Answer the root cause, then close the job.",
+        "See to what is open, answer the root cause, then close the job.",
         terms=("proof", "round"),
     ),
     "record-rider": Help(
-        "What the rider takes along: what was done, the first ride, charging, what to watch, when next.",
-        "The repairs and changes of this job, and what is fitted.",
+        "What the rider takes along: what was done, what to know, the first ride, charging, when next.",
+        "What was done and proven on this job, what was let go, and what the bike has.",
         "Read it through, print it, hand it over with the bike.",
         "What was agreed by word of mouth.",
     ),

@@ -30,13 +30,13 @@ HELP = {
         ("first power-up",),
     ),
     "wire-order": Help(
-        "In which order a build goes, and what it costs to skip a step.",
-        "The parts and connections of this bike; the order is common practice.",
-        "Tick what is done; the next step is marked.",
+        "The way from the bike as it stands to the bike as it shall be, step by step.",
+        "The difference of the two descriptions, and the circuit; the order is common practice.",
+        "Tick what is done; it then counts as being on the bike. The next step is marked.",
     ),
     "wire-sheet": Help(
         "The whole wiring on paper: drawing, plug cards, joints, cut list.",
-        "The description of the bike as it is now.",
+        "The description of the bike as it shall be.",
         "Print it and take it to the bike.",
     ),
     "wire-cards": Help(

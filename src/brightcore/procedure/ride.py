@@ -228,7 +228,7 @@ def speed_words(ratio: float | None, set_mm: float) -> str:
     if ratio is None:
         return ""
     if abs(ratio - 1) <= RIGHT_SHARE:
-        return "Shown speed and satellite agree within 1 %."
+        return "Shown speed and GPS agree within 1 %."
     side = "fast" if ratio > 1 else "slow"
     return (
         f"Shown is {100 * abs(ratio - 1):.1f} % too {side}: if {set_mm:.0f} mm is set, "

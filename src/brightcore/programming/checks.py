@@ -310,7 +310,7 @@ def wheel_unlike(case: Programmed) -> Found:
                     "shown is wrong"
                 )
                 yield ValueFinding(
-                    code, "fault", text, "Correct it, then check against satellite speed.", (part.id,)
+                    code, "fault", text, "Correct it, then check against GPS speed.", (part.id,)
                 )
 
 

@@ -62,7 +62,7 @@ class WheelSpeed(Instrument):
             ),
             Step(
                 "road",
-                "Ride steadily on the flat; read display and satellite together",
+                "Ride steadily on the flat; read display and GPS together",
                 "On private ground, helmet on",
                 ("road",),
                 (
