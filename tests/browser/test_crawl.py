@@ -57,6 +57,7 @@ def _many() -> None:
             opened=job.opened,
             opened_by=job.opened_by,
             summary=job.summary,
+            version=job.version,
         )
         for n in range(500)
     )

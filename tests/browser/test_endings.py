@@ -1,12 +1,17 @@
 """How a trace ends in the real interface: a healthy bike sent home, what comes and goes, a sheet to print."""
 
+import uuid
+from dataclasses import replace
+
 from playwright.sync_api import expect
 
+from brightcircuit.bikes.services import store_bike
 from brightcircuit.jobs.models import Job
+from brightcircuit.shop.models import Person
 from brightcircuit.trace.models import Entry
 from brightcore.tracing.simulated import TrueBikes
 from tests.apps.base import prime
-from tests.bikes import engine
+from tests.bikes import demo_bike, engine
 from tests.browser.base import BrowserTest
 
 MOST = 24
@@ -14,10 +19,13 @@ MOST = 24
 
 class EndingsTest(BrowserTest):
     def opened(self, told: str, answer: str, when: str = "") -> Job:
-        """Open a job on Teasel as a technician would, and answer for the pack."""
+        """Open a job on a bike like Teasel, as it came, as a technician would; answer for the pack."""
         page = self.page
+        like = demo_bike("teasel")
+        like = replace(like, uuid=str(uuid.uuid4()), info=replace(like.info, label="Yarrow"))
+        store_bike(actor=Person.objects.get(username="quill"), bike=like)
         page.goto("/jobs/new/")
-        self.follow(page.get_by_role("link", name="Teasel"))
+        self.follow(page.get_by_role("link", name="Yarrow"))
         page.get_by_label("Complaint, in the rider").fill("As told")
         self.tap(told, answer)
         if when:

@@ -251,7 +251,7 @@ class DescribeTest(BrowserTest):
             label="52 V 14 Ah pack, 14S4P"
         )
         self.follow(page.get_by_role("button", name="Swap in another; its connections are all to be made"))
-        expect(page.get_by_text("Swapped: Pack for 52 V 14 Ah pack, 14S4P.")).to_be_visible()
+        expect(page.get_by_text("Pack replaced by 52 V 14 Ah pack, 14S4P.")).to_be_visible()
         self.assertEqual(page.get_by_text("No longer connected").count(), 0)
         page.get_by_label("Tyre").fill("29")
         page.get_by_label("Rider and load").fill("210 lb")
