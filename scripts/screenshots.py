@@ -120,7 +120,7 @@ def press(page: Page, value: str) -> None:
 
 def take() -> None:
     """Take every picture."""
-    for _ in range(100):
+    for _ in range(600):
         try:
             urllib.request.urlopen(f"{BASE}/sign-in/").close()
             break
