@@ -173,4 +173,24 @@ SERVICES = of(
     ("brightcircuit/wire/services.py", "    if danger and not done:", "    if False:"),
 )
 
-MUTANTS = (*PHYSICS, *MATCHING, *WIRING, *TRACING, *ENDINGS, *SETTINGS_AND_GATES, *KINDS, *SERVICES)
+WAY = of(
+    "core.test_order core.test_proofs core.test_rider apps.test_way",
+    ("brightcore/procedure/stands.py", "if mates(join) not in wanted]", "if mates(join) in wanted]"),
+    ("brightcore/procedure/stands.py", "new[name].kind == part.kind}", "new[name].kind}"),
+    ("brightcore/procedure/stands.py", "            joins.pop(change.subject, None)", "            pass"),
+    ("brightcore/procedure/stands.py", "        if sides & set(join.sides()):", "        if False:"),
+    ("brightcore/procedure/pack_moves.py", "(inside or first):", "first:"),
+    ("brightcore/procedure/pack_moves.py", "if step.power == ON and not inside:", "if False:"),
+    ("brightcore/procedure/pack_moves.py", "            inside = True", "            inside = False"),
+    ("brightcore/procedure/work_order.py", "        ordered = _before_power_up(ordered)", "        pass"),
+    ("brightcore/procedure/work_order.py", "or left & set(step.needs):", "or False:"),
+    ("brightcircuit/jobs/way.py", '            if end.partition(".")[0] in parts or', "            if"),
+    (
+        "brightcircuit/jobs/way.py",
+        "rows = tuple(row for row in job.changes_done.filter(undone=False)",
+        "rows = tuple(row for row in job.changes_done.all()",
+    ),
+    ("brightcircuit/wire/services.py", "        require_safe(job)", "        pass"),
+)
+
+MUTANTS = (*PHYSICS, *MATCHING, *WIRING, *TRACING, *ENDINGS, *SETTINGS_AND_GATES, *KINDS, *SERVICES, *WAY)

@@ -99,7 +99,8 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
     cuts = "brake"
     fitting = Fitting(
         set_words=(
-            "Tack the magnet lightly, powered: symbol off at rest and on a bump, on before the pads bite"
+            "Tack the magnet lightly, powered: symbol off at rest and on a bump; on early, or only after "
+            "some real pull, as your school has it, and never later than the pads bite"
         ),
         set_powered=True,
         fix_words="roughen, glue with epoxy, hold with a tie, check again while it sets",
