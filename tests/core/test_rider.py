@@ -30,7 +30,7 @@ class RiderTest(TestCase):
             with self.subTest(name):
                 self.assertGreaterEqual(len(parts), 4)
                 self.assertIn("After the first ride: axle nuts.", text)
-                self.assertIn("18.12.2026", text)
+                self.assertIn("18 December 2026", text)
                 self.assertEqual(RAW.findall(text), [])
 
     def test_nothing_done_is_said(self) -> None:

@@ -30,6 +30,7 @@ from brightcircuit.stations.opening import open_job
 from brightcircuit.wire.queries import work_of
 from brightcircuit.wire.services import found_at_step, give_step, tick
 from brightcore.describing.patterns import make_pattern
+from brightcore.formats.engine_version import engine_version
 from brightcore.kinds.throttle import ThrottleSpec
 
 RATE = 54
@@ -192,7 +193,7 @@ def came_back(actor: Person, revision: Revision, complaint: str) -> Job:
         "",
         "Pull the throttle, wheel up",
         "motor runs smoothly",
-        {"fault": "throttle dead", "probability": 0.97},
+        {"fault": "throttle dead", "probability": 0.97, "engine": engine_version()},
     )
     do_repair(**where, plan=plan, thing=NewThing(mark="T-3R 118"))
     prove(**where, passed=True, cause="Water in the grip")
@@ -209,6 +210,7 @@ def came_back(actor: Person, revision: Revision, complaint: str) -> Job:
         "rest_v",
         0.84,
         "V",
+        words="output at rest",
     )
     prove_all(actor, job)
     at = timezone.now() - timedelta(days=CAME_BACK_DAYS)
@@ -216,7 +218,7 @@ def came_back(actor: Person, revision: Revision, complaint: str) -> Job:
     answer_for(**where, words="Our work and the parts we fitted", until=f"{until:%Y-%m-%d}")
     close_job(**where)
     Job.objects.filter(pk=job.pk).update(opened=at, closed=at + timedelta(hours=2))
-    for rows in (job.log.all(), job.proofs.all(), job.changes_done.all(), job.step_marks.all()):
+    for rows in (job.log, job.proofs, job.changes_done, job.step_marks, job.repairs, job.calibrations):
         rows.update(at=at)
     return open_job(
         actor=actor, revision=latest_revision(revision.bike), complaint=complaint, purposes=["repair"]
@@ -233,6 +235,7 @@ def _measured(
     name: str,
     value: float,
     unit: str,
+    words: str = "",
 ) -> None:
     Calibration.objects.create(
         job=job,
@@ -241,7 +244,7 @@ def _measured(
         about=name_of(job, subject),
         state="good",
         title=title,
-        values=[{"name": name, "value": value, "unit": unit, "words": ""}],
+        values=[{"name": name, "value": value, "unit": unit, "words": words}],
         at=at,
         by=actor,
         by_name=str(actor),

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 
-from brightcircuit.bikes.drawings import Drawing
 from brightcircuit.jobs.changed import changes_of, repaired_parts
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.safety import ShownFinding, dangers_of, findings_of
@@ -10,7 +9,6 @@ from brightcircuit.jobs.way import stands_of, way_of
 from brightcircuit.record.models import LetGo
 from brightcircuit.stations.registry import proven_of, stations, worked_parts
 from brightcore.bike.model import Bike
-from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import is_cable, packs
 from brightcore.procedure.rider import RiderFacts
 
@@ -90,32 +88,3 @@ def accepted_in(job: Job) -> list[Accepted]:
         words = row.words or now.get(row.key) or row.key.partition("|")[0]
         rows.append(Accepted(words, row.reason, row.by_name, row.imported))
     return rows
-
-
-RUNS = ("cut", "throttle", "minute", "assist", "motor", "alone", "together", "repair")
-"""Checks that pass only where the motor runs: pack, lead, controller and motor are then proven with them."""
-
-ENERGY = ("energy", "between", "controller", "motor")
-
-
-def proven_parts(job: Job) -> frozenset[str]:
-    """Return the parts of a bike that something has proven: by a check of their own, or because the motor
-    ran."""
-    bike = stands_of(job)
-    passed = [key.partition(":") for key, _, so in proven_of(job) if so]
-    known = {part.id for part in bike.parts}
-    found = {subject for _, _, subject in passed} & known
-    if any(kind in RUNS for kind, _, _ in passed):
-        found |= {part.id for part in bike.parts if REGISTRY[part.kind].place in ENERGY}
-    return frozenset(found)
-
-
-def shows(drawing: Drawing, shape: str, proven: frozenset[str]) -> bool:
-    """Return whether a shape of the Line shows nothing but proven parts."""
-    kind, _, own = shape.partition(":")
-    if kind == "part":
-        return own in proven
-    bike = drawing.circuit.bike
-    runs = drawing.layout.join_run
-    joins = [bike.join(name) for name, run in runs.items() if shape == run or shape.startswith(f"{run}:")]
-    return bool(joins) and all(part in proven for join in joins for part, _ in join.sides())

@@ -28,7 +28,7 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import drawn_of, stands_of
-from brightcircuit.record.facts import Accepted, accepted_in, proven_parts, rider_facts, shows
+from brightcircuit.record.facts import Accepted, accepted_in, rider_facts
 from brightcircuit.record.models import CostLine, LetGo, Offer, Warranty
 from brightcircuit.record.pdf import pdf_of
 from brightcircuit.record.pictures import Picture, pictures_of
@@ -38,9 +38,9 @@ from brightcircuit.shop.models import Shop
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.files import export_job, with_contact
 from brightcircuit.stations.frame import job_frame
+from brightcircuit.stations.proven_line import proven_lights
 from brightcircuit.stations.registry import OpenItem, RecordPart, station_done, stations
 from brightcircuit.stations.whats_open import whats_open
-from brightcore.drawing.lights import Light
 from brightcore.formats.bike_file import canonical_json
 from brightcore.formats.csv_cells import csv_text
 from brightcore.procedure.costing import Tally
@@ -236,13 +236,7 @@ def _line_of(job: Job) -> str:
     drawing = drawing_of(drawn_of(job))
     if job.is_open:
         return drawing.line(drawing.lights(job_trace(job, 3.0).trace))
-    lit = drawing.lights(None)
-    proven = proven_parts(job)
-    if proven:
-        lit = {
-            name: Light("lit", 0.0) if shows(drawing, name, proven) else light for name, light in lit.items()
-        }
-    return drawing.line(lit)
+    return drawing.line(proven_lights(job, drawing))
 
 
 def sheet_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

@@ -13,6 +13,7 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.jobs.way import drawn_of, plan_of, stands_of
 from brightcircuit.stations.help import Help
+from brightcircuit.stations.proven_line import proven_lights
 from brightcircuit.stations.registry import stations
 from brightcircuit.stations.summary import stored_next
 from brightcore.bike.model import Bike as CoreBike
@@ -110,7 +111,10 @@ def job_frame(
     found = found or job_trace(job, who=PAGE)
     shown = shown_on(job, current)
     drawing = drawing_of(shown)
-    lit = drawing.lights(found.trace if shown == stands_of(job) else None)
+    if job.is_open:
+        lit = drawing.lights(found.trace if shown == stands_of(job) else None)
+    else:
+        lit = proven_lights(job, drawing)
     upcoming = stored_next(job, found)
     rail = tabs(job, current)
     links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}

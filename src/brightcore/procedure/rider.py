@@ -169,7 +169,7 @@ def _next(bike: Bike, facts: RiderFacts, on: date) -> list[str]:
         what.append("axle nuts")
     if cut_offs(bike):
         what.append("cut-offs")
-    lines.append(f"Second visit around {visit:%d.%m.%Y}: {', '.join(what)}, range.")
+    lines.append(f"Second visit around {_day(visit)}: {', '.join(what)}, range.")
     for part in bike.having(TrackerSpec):
         lines.append(_renewal(part))
     return lines
@@ -178,4 +178,9 @@ def _next(bike: Bike, facts: RiderFacts, on: date) -> list[str]:
 def _renewal(part: Part[TrackerSpec]) -> str:
     if not part.spec.renew_on:
         return f"{part.name}: its plan has to be renewed; nobody has told us when."
-    return f"{part.name}: its plan is to be renewed by {date.fromisoformat(part.spec.renew_on):%d.%m.%Y}."
+    return f"{part.name}: its plan is to be renewed by {_day(date.fromisoformat(part.spec.renew_on))}."
+
+
+def _day(when: date) -> str:
+    """Return a day in words: `18 November 2026`."""
+    return f"{when.day} {when:%B %Y}"
