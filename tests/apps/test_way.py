@@ -11,6 +11,7 @@ from django.urls import reverse
 
 from brightcircuit.arrive.questions import questions
 from brightcircuit.arrive.services import answer_triage
+from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.services import add_revision, edit_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
@@ -30,6 +31,7 @@ from brightcircuit.record.facts import rider_facts
 from brightcircuit.record.services import close_job
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
+from brightcircuit.stations.proven_line import proven_lights
 from brightcircuit.stations.summary import next_thing
 from brightcircuit.stations.whats_open import whats_open
 from brightcircuit.wire.queries import done_steps, work_of
@@ -350,6 +352,9 @@ class JourneyTest(ShopTest):
         self.assertEqual(left & {"wire", "prove", "trace", "arrive"}, set(), whats_open(job))
         reasons = {item.key: "agreed with the rider" for item in whats_open(job)}
         close_job(actor=self.lead, job=job, reasons=reasons)
+        lit = proven_lights(job, drawing_of(stands_of(job)))
+        runs = "minute" in checks
+        self.assertEqual(any(light.state == "lit" for light in lit.values()), runs)
         sheet = rider_sheet(stands_of(job), rider_facts(job), job.opened.date())
         said = "\n".join(line for part in sheet for line in part.lines)
         for words in journey.rider:

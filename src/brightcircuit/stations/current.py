@@ -1,14 +1,18 @@
 """Keeping the summaries of jobs current: whoever looks at a job, or at the Bench, sees a fresh one."""
 
+import logging
 from collections.abc import Callable
 from uuid import UUID
 
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
 
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.stations.summary import refresh_summary
+
+logger = logging.getLogger(__name__)
 
 
 class Summaries:
@@ -51,10 +55,18 @@ def refresh_stale() -> None:
     told = jobs.values_list("pk", "version", "summary__version")
     stale = [pk for pk, version, known in told if known != version]
     for job in Job.objects.filter(pk__in=stale[:MOST_STALE]).select_related("revision__bike", "arrival"):
-        refresh_summary(job)
+        _refresh(job)
 
 
 def _refresh_where_stale(job_uuid: UUID) -> None:
     job = whole_job(job_uuid).first()
     if job is not None and job.summary.get("version") != job.version:
+        _refresh(job)
+
+
+def _refresh(job: Job) -> None:
+    """Refresh a summary; where it cannot be stored it stays stale, and no page or act fails by that."""
+    try:
         refresh_summary(job)
+    except OperationalError:
+        logger.warning("the summary of job %s could not be stored", job.number)
