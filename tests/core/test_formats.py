@@ -112,9 +112,11 @@ class BikeFileTest(TestCase):
             self.assertEqual(dump_bike(load_bike(text)), text)
             self.assertEqual(load_bike(text), demo_bike(name))
 
-    def test_the_frozen_file_of_version_1_still_loads(self) -> None:
-        text = (FIXTURES / "bike-v1.json").read_text()
-        self.assertEqual(dump_bike(load_bike(text)), text)
+    def test_frozen_files_of_earlier_versions_still_load(self) -> None:
+        for name in ("bike-v1.json", "bike-v3.json"):
+            with self.subTest(name):
+                text = (FIXTURES / name).read_text()
+                self.assertEqual(dump_bike(load_bike(text)), text)
 
     def test_each_problem_is_named_with_its_json_path(self) -> None:
         for raw, path, word in BROKEN:
