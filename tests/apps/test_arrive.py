@@ -11,9 +11,9 @@ from PIL import Image
 
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.models import Photo
 from brightcircuit.jobs.photos import add_photo, clean_picture, photo_path
-from brightcircuit.jobs.services import use_newest_revision
 from brightcircuit.stations.files import export_job
 from brightcircuit.trace.models import Entry
 from brightcore.describing.edit import remove_part

@@ -9,7 +9,7 @@ from django.urls import reverse
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.jobs.services import use_newest_revision
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.program.models import Snapshot, Told
 from brightcircuit.program.queries import Device, Row, devices_of, findings_of
 from brightcircuit.program.services import (

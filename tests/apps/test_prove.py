@@ -12,7 +12,8 @@ from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import set_contact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.changed import changes_of
-from brightcircuit.jobs.services import Planned, keep_description, plan_job
+from brightcircuit.jobs.descriptions import keep_description
+from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.prove.models import Proved
 from brightcircuit.prove.queries import holding, rows_of
 from brightcircuit.prove.services import enter, undo

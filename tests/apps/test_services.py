@@ -14,11 +14,12 @@ from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_f
 from brightcircuit.bikes.services import add_revision, import_bike, set_contact
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import Stale
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.photos import add_photo
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
-from brightcircuit.jobs.services import Symptoms, confirm_symptoms, use_newest_revision
+from brightcircuit.jobs.services import Symptoms, confirm_symptoms
 from brightcircuit.library.services import add_entry, add_generic, take_in
 from brightcircuit.library.translate import shelf
 from brightcircuit.match.services import add_variant, ask, drop_variant

@@ -11,7 +11,7 @@ from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike, worked_bike
 from brightcircuit.engines.belief import job_trace
-from brightcircuit.jobs.services import use_newest_revision
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.set.models import Calibration, Timer
 from brightcircuit.set.queries import options_of, rows_of, sheet_of
 from brightcircuit.set.services import (

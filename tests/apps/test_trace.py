@@ -10,10 +10,11 @@ from brightcircuit.arrive.services import answer_triage, note_found
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import job_trace
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.models import Repair
 from brightcircuit.jobs.repairs import confirmed_counts
 from brightcircuit.jobs.safety import blocks
-from brightcircuit.jobs.services import Symptoms, confirm_symptoms, use_newest_revision
+from brightcircuit.jobs.services import Symptoms, confirm_symptoms
 from brightcircuit.shop.models import Meter
 from brightcircuit.shop.services import add_meter
 from brightcircuit.trace.models import Entry

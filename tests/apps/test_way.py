@@ -17,10 +17,11 @@ from brightcircuit.bikes.services import add_revision, edit_bike, store_bike
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import NOBODY, job_trace
 from brightcircuit.jobs.changed import changes_of, planned_of
+from brightcircuit.jobs.descriptions import say_what_edits_are, say_what_is_opened, was_so_already
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import NewThing, RepairPlan, do_repair, prove, withdraw_repair
-from brightcircuit.jobs.services import Beginning, say_what_edits_are, say_what_is_opened, was_so_already
+from brightcircuit.jobs.services import Beginning
 from brightcircuit.jobs.way import key_of, plan_of, stands_of, way_of
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.services import add_generic

@@ -7,7 +7,7 @@ from django.urls import reverse
 
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.jobs.services import use_newest_revision
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcore.describing.edit import change_part, remove_part, set_pairs
 from tests.apps.base import StationTest
 

@@ -9,7 +9,8 @@ from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.jobs.changed import changes_of, planned_of
-from brightcircuit.jobs.services import Planned, plan_job, say_what_edits_are
+from brightcircuit.jobs.descriptions import say_what_edits_are
+from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.frame import job_frame

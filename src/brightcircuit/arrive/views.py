@@ -19,12 +19,13 @@ from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.shown import Shown
+from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.models import Job, Photo, Quarantine
 from brightcircuit.jobs.photos import add_photo
 from brightcircuit.jobs.quarantine import marks_of, standing
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
-from brightcircuit.jobs.services import confirm_symptoms, use_newest_revision
+from brightcircuit.jobs.services import confirm_symptoms
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame

@@ -11,7 +11,7 @@ class JobsConfig(AppConfig):
     def ready(self) -> None:
         """Let the open job of a bike follow what is edited on the describing pages."""
         from brightcircuit.bikes.services import follow_edits, note_edits
-        from brightcircuit.jobs.services import edit_note, follow_edit
+        from brightcircuit.jobs.descriptions import edit_note, follow_edit
 
         follow_edits(follow_edit)
         note_edits(edit_note)

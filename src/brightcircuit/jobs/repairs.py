@@ -11,11 +11,11 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
+from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.entries import carried, new_entry
 from brightcircuit.jobs.evidence import core_evidence, standing
 from brightcircuit.jobs.models import ChangeDone, Job, Repair
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
-from brightcircuit.jobs.services import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.way import plan_of, stands_of, undo_done
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry

@@ -11,8 +11,8 @@ from django.shortcuts import redirect, render
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.engines.belief import JobTrace, job_trace
+from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.services import keep_description
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of as way_plan
 from brightcircuit.match import cards

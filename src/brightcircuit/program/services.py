@@ -10,9 +10,9 @@ from django.utils import timezone
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
+from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe
-from brightcircuit.jobs.services import keep_description
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.models import Otherwise, Plan, ShopProfile, Snapshot, Told
 from brightcircuit.program.queries import Device, Row, devices_of, profiles, snapshots_elsewhere

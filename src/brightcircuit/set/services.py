@@ -12,10 +12,10 @@ from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
-from brightcircuit.jobs.services import keep_description
 from brightcircuit.jobs.way import name_of, plan_of, stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.set.queries import last_values, measured_by, options_of, sheet_of, standing

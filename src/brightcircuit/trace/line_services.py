@@ -3,8 +3,8 @@
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from brightcircuit.jobs.descriptions import keep_description, ready_core
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.services import keep_description, ready_core
 from brightcircuit.library.queries import parts
 from brightcircuit.library.translate import core_entry
 from brightcircuit.shop.models import Person

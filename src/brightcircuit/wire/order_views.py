@@ -10,9 +10,9 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
+from brightcircuit.jobs.descriptions import say_what_is_opened, was_so_already
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
-from brightcircuit.jobs.services import say_what_is_opened, was_so_already
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import way_of, words_of
 from brightcircuit.shop.models import Person

@@ -10,9 +10,9 @@ from django.utils import timezone
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.models import ChangeDone, Job, StepMark
 from brightcircuit.jobs.safety import findings_of, require_safe
-from brightcircuit.jobs.services import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.way import keep_done, undo_done, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
