@@ -59,7 +59,7 @@ def fill(jobs: int, bikes: int) -> None:
 def _revision_of(bike: Any, model: Any) -> Any:
     from brightcircuit.bikes.models import Revision
     from brightcircuit.bikes.translate import core_bike, document_hash
-    from brightcore.formats.bike_file import dump_bike
+    from brightcore.formats.bike_writing import dump_bike
 
     core = core_bike(model)
     core = replace(core, uuid=str(bike.uuid), info=replace(core.info, label=bike.label))

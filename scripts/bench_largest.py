@@ -38,7 +38,7 @@ def bikes() -> Iterator[File]:
     """Yield a legal bike file of the most parts, and ones that hold as much as they can of what is wrong."""
     from tests.bikes import demo_bike, generated_bike
 
-    from brightcore.formats.bike_file import bike_document, canonical_json, dump_bike
+    from brightcore.formats.bike_writing import bike_document, canonical_json, dump_bike
 
     raw = bike_document(demo_bike("fern"))
     yield "of 119 parts, with its circuit", "bike", dump_bike(generated_bike(3, 119)).encode()

@@ -8,7 +8,8 @@ from random import Random
 from typing import Any
 
 from brightcore.errors import BrightError
-from brightcore.formats.bike_file import bike_document, canonical_json, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import bike_document, canonical_json
 from brightcore.formats.case_file import load_case
 from brightcore.formats.class_file import load_classes
 from brightcore.formats.job_file import job_document, load_job

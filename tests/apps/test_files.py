@@ -35,7 +35,8 @@ from brightcircuit.stations.registry import stations
 from brightcircuit.stations.visits import last_time
 from brightcircuit.trace.models import Entry
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import MAX_BYTES, canonical_json
+from brightcore.formats.bike_file import MAX_BYTES
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.csv_cells import plain_cell, safe_cell
 from brightcore.formats.job_schema import job_schema
 from brightcore.formats.schema import evidence_schema

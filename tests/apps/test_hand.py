@@ -11,7 +11,7 @@ from brightcircuit.shop.services import set_paces
 from brightcircuit.trace.codes import plain
 from brightcircuit.trace.models import Entry, ErrorCode
 from brightcore.describing.patterns import make_pattern
-from brightcore.formats.bike_file import bike_document, canonical_json
+from brightcore.formats.bike_writing import bike_document, canonical_json
 from brightcore.tracing.terms import SLOWEST, Terms
 from tests.apps.base import GATES, StationTest
 from tests.bikes import DEMO

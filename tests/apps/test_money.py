@@ -13,7 +13,7 @@ from brightcircuit.library.stock import keep_item
 from brightcircuit.record import money, queries
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.wire.queries import steps_of, work_of
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.procedure.costing import Line, hours, offer_cost, read_money, tally
 from tests.apps.base import ShopTest, upload
 from tests.apps.test_arrive import picture

@@ -26,7 +26,7 @@ from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.profile_file import dump_profile, shipped_profiles
 from tests.apps.base import ALL_NO, ShopTest, upload
 from tests.bikes import DEMO

@@ -22,7 +22,7 @@ from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.wire.queries import work_of
 from brightcircuit.wire.services import tick
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from tests.apps.base import ALL_NO, ShopTest, upload
 
 GATES = ("pack_safe", "wheel_up", "road", "charging")

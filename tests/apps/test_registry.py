@@ -13,7 +13,7 @@ from brightcircuit.stations.registry import log_words, stations
 from brightcircuit.stations.summary import refresh_summary
 from brightcircuit.trace.services import Blocked
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from tests.apps.base import LIT, ShopTest
 from tests.apps.dummy.station import WEIGHED
 

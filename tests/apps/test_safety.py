@@ -18,7 +18,7 @@ from brightcircuit.stations.opening import open_job
 from brightcircuit.wire.services import keep_wiring
 from brightcore.describing.edit import change_part
 from brightcore.describing.patterns import make_pattern
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.tracing.acts import act_of_test
 from tests.apps.base import ALL_NO, ShopTest, prime
 from tests.bikes import engine

@@ -39,7 +39,7 @@ from brightcircuit.wire.services import (
     undo_wiring,
 )
 from brightcore.describing.edit import change_part
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.part_file import generic_entries
 from brightcore.tracing.acts import act_of
 from brightcore.tracing.evidence import Evidence

@@ -30,7 +30,7 @@ from brightcircuit.stations.summary import refresh_summary
 from brightcore.describing.edit import change_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.kinds.pack import PackSpec
 from brightcore.setting import instrument
 from tests.apps.base import ALL_NO, ShopTest, prime, upload

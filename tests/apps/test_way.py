@@ -41,7 +41,7 @@ from brightcore.bike.model import Bike
 from brightcore.describing.edit import add_part, remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.describing.swap import swap_part
-from brightcore.formats.bike_file import canonical_json, dump_bike
+from brightcore.formats.bike_writing import canonical_json, dump_bike
 from brightcore.procedure.rider import rider_sheet
 from brightcore.procedure.step import ON, OUT, PLUG
 from brightcore.wiring.propose import accept, propose_joins

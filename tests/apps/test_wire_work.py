@@ -12,7 +12,7 @@ from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.stations.files import export_job
 from brightcircuit.wire.queries import done_steps, work_of
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.job_file import load_job
 from brightcore.formats.job_schema import job_schema
 from brightcore.kinds import REGISTRY

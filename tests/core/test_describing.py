@@ -27,7 +27,8 @@ from brightcore.describing.swap import swap_part
 from brightcore.describing.wheels import parse_tyre
 from brightcore.drawing.line import joins_between, layout_line, membership
 from brightcore.errors import BikeError, FormatError, ReadingError, UnknownNameError
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.part_file import (
     dump_parts_csv,
     dump_parts_yaml,

@@ -28,7 +28,8 @@ from brightcore.describing.edit import (
 from brightcore.describing.on_line import put_on_line
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import BikeError, RangeError, UnknownNameError
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.kinds import REGISTRY
 from brightcore.wiring.propose import (

@@ -9,14 +9,8 @@ from unittest import TestCase
 import jsonschema
 
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import (
-    MAX_BYTES,
-    bike_document,
-    canonical_json,
-    dump_bike,
-    load_bike,
-    parse_json,
-)
+from brightcore.formats.bike_file import MAX_BYTES, load_bike, parse_json
+from brightcore.formats.bike_writing import bike_document, canonical_json, dump_bike
 from brightcore.formats.border import MOST_DEPTH, MOST_VALUES, check_border
 from brightcore.formats.case_file import Case, case_document, check_evidence, load_case
 from brightcore.formats.job_file import load_job

@@ -15,7 +15,8 @@ from brightcore.bike.measured import (
 from brightcore.bike.model import Bike, MeasuredValue
 from brightcore.describing.edit import compare
 from brightcore.describing.measured import measured_words, worked_with
-from brightcore.formats.bike_file import bike_document, dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import bike_document, dump_bike
 from brightcore.kinds import REGISTRY
 from brightcore.matching.drive import drive_of
 from brightcore.programming.derive import derive_settings

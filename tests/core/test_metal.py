@@ -15,7 +15,8 @@ from brightcore.describing.edit import (
     set_pairs,
 )
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds.cable import CableSpec
 from brightcore.procedure.first_light import cut_offs, find_first_light

@@ -27,7 +27,8 @@ from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.drawing.line import layout_line, membership, probe_point, stretch_title
 from brightcore.errors import BikeError
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.table import Row, Table

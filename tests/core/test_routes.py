@@ -13,7 +13,8 @@ from brightcore.describing.edit import change_wire, compare, extend, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing.frame_map import BADGE, HEIGHT, NODE, WIDTH, frame_map_svg, map_places, middle, spots
 from brightcore.errors import BikeError, BrightError, FormatError, RangeError, UnknownNameError
-from brightcore.formats.bike_file import bike_document, read_bike
+from brightcore.formats.bike_file import read_bike
+from brightcore.formats.bike_writing import bike_document
 from brightcore.kinds import REGISTRY
 from brightcore.wiring.cut_list import cut_list, joint_list, up
 from brightcore.wiring.frames import FRAMES, FramePattern

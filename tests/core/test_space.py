@@ -10,7 +10,8 @@ from brightcore.bike.space import MEASURES, Room, Size, Space
 from brightcore.describing.edit import compare, remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import FormatError
-from brightcore.formats.bike_file import bike_document, canonical_json, load_bike, read_bike
+from brightcore.formats.bike_file import load_bike, read_bike
+from brightcore.formats.bike_writing import bike_document, canonical_json
 from brightcore.kinds import REGISTRY
 from brightcore.matching.rules import match_findings
 from brightcore.matching.space import space_verdicts

@@ -8,7 +8,8 @@ from brightcore.analysis.strings import highest_v, in_series, strings, top_v
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import add_join, add_part, remove_join, remove_part
 from brightcore.describing.patterns import make_pattern
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.part_file import generic_entries
 from brightcore.matching.drive import arrangement, drive_of
 from brightcore.matching.rules import match_findings

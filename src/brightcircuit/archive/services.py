@@ -24,7 +24,7 @@ from brightcircuit.jobs.photos import media_folder
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.files import export_job
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.plain import JsonObject
 
 FORMAT, VERSION = "bright-circuit/archive", 1

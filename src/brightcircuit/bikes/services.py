@@ -17,8 +17,9 @@ from brightcore.bike.model import Bike as CoreBike
 from brightcore.describing.edit import numbered_apart
 from brightcore.describing.things import with_fresh_ids
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_list import read_bike_list
+from brightcore.formats.bike_writing import dump_bike
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,8 @@ from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.shop.models import Person
 from brightcore.bike.measured import as_measured
 from brightcore.bike.model import Bike
-from brightcore.formats.bike_file import dump_bike, join_document, part_document, read_pieces
+from brightcore.formats.bike_file import read_pieces
+from brightcore.formats.bike_writing import dump_bike, join_document, part_document
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds import REGISTRY
 from brightcore.procedure.stands import (

@@ -41,7 +41,7 @@ from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.proven_line import proven_lights
 from brightcircuit.stations.registry import OpenItem, RecordPart, station_done, stations
 from brightcircuit.stations.whats_open import whats_open
-from brightcore.formats.bike_file import canonical_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.csv_cells import csv_text
 from brightcore.procedure.costing import Tally
 from brightcore.procedure.rider import rider_sheet

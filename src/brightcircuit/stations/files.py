@@ -20,7 +20,7 @@ from brightcircuit.stations.registry import Restoring, stations
 from brightcircuit.stations.way_file import arrival_of, restore_way, way_part
 from brightcore.bike.model import Bike
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import bike_document
+from brightcore.formats.bike_writing import bike_document
 from brightcore.formats.case_file import check_evidence, read_evidence
 from brightcore.formats.job_file import check_parts, job_document, load_job
 from brightcore.formats.plain import JsonObject

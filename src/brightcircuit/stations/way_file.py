@@ -6,7 +6,8 @@ from brightcircuit.jobs.models import ChangeDone, Job, StepMark
 from brightcircuit.jobs.way import way_of
 from brightcircuit.stations.registry import Restoring
 from brightcore.bike.model import Bike
-from brightcore.formats.bike_file import bike_document, read_bike, read_pieces
+from brightcore.formats.bike_file import read_bike, read_pieces
+from brightcore.formats.bike_writing import bike_document
 from brightcore.formats.plain import JsonObject
 
 

@@ -12,7 +12,8 @@ from brightcore.drawing.frame_map import frame_map_svg
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.findings import hint, render
-from brightcore.formats.bike_file import dump_bike, load_bike
+from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.plain import JsonObject
 from brightcore.matching.chain import current_chain, volt_windows

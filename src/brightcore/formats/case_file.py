@@ -7,7 +7,8 @@ import jsonschema
 
 from brightcore.bike.model import Bike
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.formats.bike_file import bike_document, check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.bike_file import check_format, parse_json, read_bike, schema_problems
+from brightcore.formats.bike_writing import bike_document
 from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema import CASE_FORMAT, VERSION, case_schema
 from brightcore.kinds import REGISTRY

@@ -14,14 +14,8 @@ import yaml
 from brightcore.bike.model import Port, Spec
 from brightcore.describing.specs import make_spec, show_spec_value
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import (
-    MAX_BYTES,
-    check_format,
-    plain_port,
-    read_port,
-    schema_problems,
-    spec_document,
-)
+from brightcore.formats.bike_file import MAX_BYTES, check_format, read_port, schema_problems
+from brightcore.formats.bike_writing import plain_port, spec_document
 from brightcore.formats.border import check_border
 from brightcore.formats.csv_cells import csv_text, plain_cell
 from brightcore.formats.plain import Json, JsonObject

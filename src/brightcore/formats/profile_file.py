@@ -8,7 +8,8 @@ from pathlib import Path
 import jsonschema
 
 from brightcore.errors import FormatError, Problem
-from brightcore.formats.bike_file import canonical_json, check_format, parse_json, schema_problems
+from brightcore.formats.bike_file import check_format, parse_json, schema_problems
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.plain import Json, JsonObject
 from brightcore.formats.schema_pieces import DIALECT
 from brightcore.programming.profile import DEVICES, MENUS, Menu, Parameter, Profile, Register

@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.formats.bike_file import canonical_json, parse_json
+from brightcore.formats.bike_file import parse_json
+from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.csv_cells import csv_rows, csv_text
 from brightcore.formats.yaml_text import read_yaml
 from brightcore.programming.profile import Profile

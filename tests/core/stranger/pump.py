@@ -26,7 +26,8 @@ from brightcore.circuit.faults import FaultMode  # noqa: E402
 from brightcore.circuit.netlist import Stamper  # noqa: E402
 from brightcore.describing.edit import add_join, add_part, remove_part  # noqa: E402
 from brightcore.describing.patterns import make_pattern  # noqa: E402
-from brightcore.formats.bike_file import dump_bike, load_bike  # noqa: E402
+from brightcore.formats.bike_file import load_bike  # noqa: E402
+from brightcore.formats.bike_writing import dump_bike  # noqa: E402
 from brightcore.kinds import REGISTRY  # noqa: E402
 from brightcore.kinds.base import Draw, PartKind, spec_value  # noqa: E402
 from brightcore.kinds.blocks import mode, opened, port  # noqa: E402
