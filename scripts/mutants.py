@@ -174,7 +174,7 @@ SERVICES = of(
 )
 
 WAY = of(
-    "core.test_order core.test_proofs core.test_rider apps.test_way",
+    "core.test_order core.test_proofs core.test_rider apps.test_way apps.test_kinds_of_job",
     ("brightcore/procedure/stands.py", "if mates(join) not in wanted]", "if mates(join) in wanted]"),
     ("brightcore/procedure/stands.py", "new[name].kind == part.kind}", "new[name].kind}"),
     ("brightcore/procedure/stands.py", "            joins.pop(change.subject, None)", "            pass"),
