@@ -150,7 +150,7 @@ JOURNEYS = (
         steps=("heard:alarm_upper", "heard:alarm_lower", "fit:fuse", "fit:key"),
         proofs=("alarm:alarm_upper", "key:key"),
         rider=("Unplug the batteries", "Only Brake lever"),
-        never=("freewheel or cassette and disc over", "lights"),
+        never=("freewheel or cassette", "lights"),
     ),
     Journey(
         "light motorcycle",

@@ -60,7 +60,7 @@ class WireWorkTest(StationTest):
         self.assertEqual(set(done_steps(self.job)), {"pack-out"})
         self.assertContains(
             self.post("wire-order", self.job_uuid, step="tie", done="1"),
-            "Before it should come: Prove on Prove what was done",
+            "Before it should come: Make the checks on Prove",
         )
         self.post("wire-order", self.job_uuid, step="tie", done="1")
         self.post("wire-order", self.job_uuid, step="pack-out", done="0")

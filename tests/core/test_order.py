@@ -9,7 +9,7 @@ from unittest import TestCase
 import networkx as nx
 
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import add_join, add_part, free_ports, remove_join, remove_part
+from brightcore.describing.edit import add_join, add_part, change_part, free_ports, remove_join, remove_part
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.describing.things import ids_of, renamed, with_fresh_ids
@@ -275,6 +275,21 @@ class OrderTest(TestCase):
                 for word in foreign:
                     self.assertNotIn(word, text)
 
+    def test_the_torque_of_what_leaves_is_not_that_of_what_comes(self) -> None:
+        """Rows: the bike with its motor's figure described, the step after the motor is off."""
+        for bike, field, step_id in (
+            (HUB, "axle_nut_nm", "plain-wheel:motor"),
+            (MID, "crank_bolt_nm", "plain-cranks:motor"),
+        ):
+            motor = bike.part("motor")
+            told = change_part(bike, "motor", motor.name, replace(motor.spec, **{field: 48.0}))
+            steps = {
+                step.id: step for step in sketched_order(told, told, remove_part(told, "motor").bike).steps
+            }
+            with self.subTest(step_id):
+                self.assertNotIn("48", steps[step_id].torque)
+                self.assertIn("the maker's figure", steps[step_id].torque)
+
     def test_what_a_swap_leaves_without_a_mate_is_told_and_capped(self) -> None:
         e = entry("controller")
         ports = tuple(port for port in HUB.part("controller").ports if port.id != "display")
@@ -295,7 +310,11 @@ class OrderTest(TestCase):
         for name, has, has_not in (
             ("hub-conversion", ("freewheel or cassette", "gears"), ("stand's swing",)),
             ("folding", ("fold",), ("freewheel", "brake and gears set again", "throttle")),
-            ("light-motorcycle", ("Tyre and disc over", "lug screws", "cover shut"), ("freewheel", "gears")),
+            (
+                "light-motorcycle",
+                ("Tyre and any disc over", "lug screws", "cover shut"),
+                ("freewheel", "gears"),
+            ),
             ("hand-cycle", ("the cut-off under power",), ("freewheel", "every cut-off", "lights")),
             ("soft-packs", ("heard, at the bars",), ("lights",)),
             ("mid-conversion", ("lock ring", "chain line"), ("Axle nuts",)),

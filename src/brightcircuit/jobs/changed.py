@@ -42,4 +42,7 @@ def repaired_joins(job: Job) -> tuple[Join, ...]:
 
 def repaired_ends(job: Job) -> frozenset[str]:
     """Return the parts at a connection that was repaired in this job."""
-    return frozenset(part for join in repaired_joins(job) for part, _ in join.sides())
+    ends: set[str] = set()
+    for join in repaired_joins(job):
+        ends |= {join.a_part, join.b_part}
+    return frozenset(ends)

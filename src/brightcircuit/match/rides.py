@@ -141,9 +141,14 @@ def ride_card(variants: list[Variant], plan: dict[str, Any]) -> dict[str, Any]:
         column, heat = _column(v, plan, hill)
         columns.append(column)
         heats.append(heat)
-    titles = list(dict.fromkeys(row[0] for column in columns for row in column["rows"]))
     lookup = [dict(column["rows"]) for column in columns]
-    table = [{"title": t, "cells": [cells.get(t, "—") for cells in lookup]} for t in titles]
+    titles: dict[str, None] = {}
+    for cells in lookup:
+        titles |= dict.fromkeys(cells)
+    # A variant may lack a row that another has: its place then says so, and the columns stay in line.
+    table = []
+    for title in titles:
+        table.append({"title": title, "cells": [cells.get(title, "—") for cells in lookup]})
     return {"columns": columns, "table": table, "charts": charts(variants, heats, plan)}
 
 
@@ -274,10 +279,11 @@ def charts(
         if shown:
             power.append(Line(f"road {100 * grade:g} %", [s for s, _ in shown], [p for _, p in shown], True))
     grades = [g / 100 for g in range(21)]
-    climbing = [
-        Line(name, [100 * g for g in grades], [top_speed_kmh(d, road_of(plan, g)) for g in grades])
-        for name, d in drives
-    ]
+    roads = [road_of(plan, grade) for grade in grades]
+    percents = [100 * grade for grade in grades]
+    climbing = []
+    for name, d in drives:
+        climbing.append(Line(name, percents, [top_speed_kmh(d, road) for road in roads]))
     heat = [
         Line(v.name, list(h.minutes), list(h.winding_c))
         for v, h in zip(variants, heats, strict=True)
@@ -319,6 +325,5 @@ def charts(
 
 def key_of(variants: list[Variant]) -> list[dict[str, str]]:
     """Return the key of the charts."""
-    return [
-        {"name": v.name, "svg": key_svg(i)} for i, v in enumerate(x for x in variants if x.drive is not None)
-    ]
+    drawn = [variant for variant in variants if variant.drive is not None]
+    return [{"name": variant.name, "svg": key_svg(place)} for place, variant in enumerate(drawn)]

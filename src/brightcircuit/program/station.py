@@ -1,6 +1,6 @@
 """Program in the registry of stations."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from datetime import datetime
 
 from brightcircuit.engines.belief import JobTrace
@@ -151,21 +151,18 @@ def export(job: Job) -> JsonObject:
     """Return all that was told, wanted otherwise and kept, undone rows too."""
     plan = Plan.objects.filter(job=job).first()
     found: JsonObject = {
-        "told": [
-            {name: getattr(row, name) for name in TOLD} | {"at": row.at.isoformat(), "by": row.by_name}
-            for row in job.told.all()
-        ],
-        "otherwise": [
-            {name: getattr(row, name) for name in OTHERWISE} | {"at": row.at.isoformat(), "by": row.by_name}
-            for row in job.otherwise.all()
-        ],
-        "snapshots": [
-            {name: getattr(row, name) for name in SNAPSHOT} | {"at": row.at.isoformat(), "by": row.by_name}
-            for row in job.snapshots.all()
-        ],
+        "told": [_written(row, TOLD) for row in job.told.all()],
+        "otherwise": [_written(row, OTHERWISE) for row in job.otherwise.all()],
+        "snapshots": [_written(row, SNAPSHOT) for row in job.snapshots.all()],
         "aim": plan.data if plan else {},
     }
     return {name: rows for name, rows in found.items() if rows}
+
+
+def _written(row: Told | Otherwise | Snapshot, names: Sequence[str]) -> JsonObject:
+    """Return some fields of a row as a job file has them, with who wrote it and when."""
+    fields = {name: getattr(row, name) for name in names}
+    return fields | {"at": row.at.isoformat(), "by": row.by_name}
 
 
 def restore(restoring: Restoring) -> None:

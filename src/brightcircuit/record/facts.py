@@ -18,13 +18,16 @@ def rider_facts(job: Job) -> RiderFacts:
     changes, proven = changes_of(job), proven_of(job)
     let_go = [(row.words, row.reason) for row in LetGo.objects.filter(job=job)]
     let_go += [(item.text.rstrip("."), item.waived) for item in _accepted(job)]
+    later: list[str] = []
+    for station in stations():
+        later += station.later(job)
     return RiderFacts(
         done=done_words(job),
         touched=frozenset(changes.touched | repaired_parts(job) | worked_parts(job)),
         proven=[title for _, title, passed in proven if passed],
         unproven=frozenset(key for key, _, passed in proven if not passed),
         let_go=let_go,
-        later=[words for station in stations() for words in station.later(job)],
+        later=later,
         range_km=_range_km(job),
     )
 

@@ -33,7 +33,12 @@ def _shows(drawing: Drawing, shape: str, proven: frozenset[str]) -> bool:
     bike = drawing.circuit.bike
     runs = drawing.layout.join_run
     joins = [bike.join(name) for name, run in runs.items() if shape == run or shape.startswith(f"{run}:")]
-    return bool(joins) and all(part in proven for join in joins for part, _ in join.sides())
+    if not joins:
+        return False
+    ends: set[str] = set()
+    for join in joins:
+        ends |= {join.a_part, join.b_part}
+    return ends <= proven
 
 
 def proven_lights(job: Job, drawing: Drawing) -> dict[str, Light]:

@@ -46,6 +46,8 @@ def last_time(bike: Bike, before: Job | None = None) -> LastTime | None:
     made = {row.change: row.words for row in job.changes_done.filter(undone=False)}
     repairs = [made.get(f"fit:{row.made}") or row.action for row in proven]
     until = next(filter(None, (station.answers_until(job) for station in stations())), None)
-    left = tuple(words for station in stations() for words in station.left_open(job))
+    left: list[str] = []
+    for station in stations():
+        left += station.left_open(job)
     holds = until is not None and until >= timezone.localdate()
-    return LastTime(job, tuple(repairs), until, holds, left)
+    return LastTime(job, tuple(repairs), until, holds, tuple(left))

@@ -95,17 +95,19 @@ def remove_part(bike: Bike, part_id: str) -> Changed:
 def kept_frame(bike: Bike) -> Bike:
     """Return the bike without places, sizes of parts and ways of runs that it has no more."""
     parts = {p.id for p in bike.parts}
-    plugs = {".".join(side) for join in bike.joins for side in join.sides()}
+    plugs: set[str] = set()
+    for join in bike.joins:
+        plugs |= {".".join(side) for side in join.sides()}
     places = tuple(item for item in bike.frame.places if item[0] in parts)
     via = tuple(item for item in bike.frame.via if set(item[0].split("|")) <= plugs)
     sizes = tuple(size for size in bike.space.sizes if size.part in parts)
-    rooms = tuple(
-        replace(room, parts=tuple(part for part in room.parts if part in parts)) for room in bike.space.rooms
-    )
+    rooms = []
+    for room in bike.space.rooms:
+        rooms.append(replace(room, parts=tuple(part for part in room.parts if part in parts)))
     return replace(
         bike,
         frame=replace(bike.frame, places=places, via=via),
-        space=replace(bike.space, sizes=sizes, rooms=rooms),
+        space=replace(bike.space, sizes=sizes, rooms=tuple(rooms)),
     )
 
 
@@ -283,12 +285,12 @@ def change_info(bike: Bike, info: BikeInfo) -> Bike:
 
 def free_ports(bike: Bike) -> tuple[tuple[str, str], ...]:
     """Return (part.port, words) of every plug that is joined to nothing."""
-    return tuple(
-        (f"{p.id}.{q.id}", port_words(p, q))
-        for p in bike.parts
-        for q in p.ports
-        if not any(bike.joins_of(p.id, q.id))
-    )
+    found = []
+    for part in bike.parts:
+        for port in part.ports:
+            if not any(bike.joins_of(part.id, port.id)):
+                found.append((f"{part.id}.{port.id}", port_words(part, port)))
+    return tuple(found)
 
 
 def join_words(bike: Bike, join: Join) -> str:
@@ -318,13 +320,15 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     lines += _thing_lines(before, after, registry)
     for i in (i for i in before if i in after):
         lines += _part_lines(before[i], after[i], registry)
-    joins, fresh = ({j.id: j for j in b.joins} for b in (old, new))
+    joins = {join.id: join for join in old.joins}
+    fresh = {join.id: join for join in new.joins}
     lines += [f"Disconnected: {join_words(old, j)}" for i, j in joins.items() if i not in fresh]
     lines += [f"Connected: {join_words(new, j)}" for i, j in fresh.items() if i not in joins]
     lines += [
         f"Connected otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j
     ]
-    settings, wanted = ({(s.part, s.role): s.value for s in b.settings} for b in (old, new))
+    settings = {(item.part, item.role): item.value for item in old.settings}
+    wanted = {(item.part, item.role): item.value for item in new.settings}
     names = {**{p.id: p for p in old.parts}, **after}
     for part_id, role in sorted({*settings, *wanted}):
         was_set, now_set = settings.get((part_id, role)), wanted.get((part_id, role))
@@ -376,7 +380,8 @@ Pairs = tuple[tuple[str, float], ...] | tuple[tuple[str, str], ...]
 
 def _measured_lines(old: Bike, new: Bike) -> list[str]:
     """Return what Set measured anew, and what it measured no longer."""
-    before, after = ({(v.part, v.name): v for v in b.measured} for b in (old, new))
+    before = {(value.part, value.name): value for value in old.measured}
+    after = {(value.part, value.name): value for value in new.measured}
     lines = [
         f"Measured: {label_of(v)} {shown_value(v.value, v.unit)}, {v.on}"
         for k, v in after.items()
@@ -388,9 +393,11 @@ def _measured_lines(old: Bike, new: Bike) -> list[str]:
 def _space_lines(old: Bike, new: Bike) -> list[str]:
     """Return what was measured anew, one line a part or room."""
     names = {part.id: part.name for part in (*old.parts, *new.parts)}
-    before, after = ({s.part: s for s in b.space.sizes} for b in (old, new))
+    before = {size.part: size for size in old.space.sizes}
+    after = {size.part: size for size in new.space.sizes}
     lines = [f"Measured: {names.get(i, i)}" for i in after if before.get(i) != after[i]]
-    rooms, fresh = ({r.id: r for r in b.space.rooms} for b in (old, new))
+    rooms = {room.id: room for room in old.space.rooms}
+    fresh = {room.id: room for room in new.space.rooms}
     lines += [f"Room: {fresh[i].name}" for i in fresh if rooms.get(i) != fresh[i]]
     return lines + [f"Room no more: {rooms[i].name}" for i in rooms if i not in fresh]
 

@@ -153,9 +153,10 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
             problems.append(Problem(f"{prefix}.parts", f"a bike needs a {kind.name}"))
     for part in set(document.get("profiles", {})) - known:
         problems.append(Problem(f"{prefix}.profiles", f"there is no part {part!r}"))
-    frame = _frame(
-        document, {raw[end] for raw in document["joins"] for end in ("from", "to")}, prefix, problems
-    )
+    joined: set[str] = set()
+    for raw in document["joins"]:
+        joined |= {raw["from"], raw["to"]}
+    frame = _frame(document, joined, prefix, problems)
     space = _space(document, known, prefix, problems)
     if problems:
         raise FormatError(tuple(problems))
@@ -190,12 +191,9 @@ def _parts(document: Json, registry: Registry, prefix: str, problems: list[Probl
         spec = kind.spec_type(**spec_raw)
         problems.extend(Problem(f"{path}.spec.{f}", m) for f, m in kind.check_spec(spec))
         ports = tuple(read_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
-        for names, where in (
-            ([p.id for p in ports], "port"),
-            *(([q.name for q in p.pins], f"pin of {p.id}") for p in ports),
-        ):
-            for name in {n for n in names if names.count(n) > 1}:
-                problems.append(Problem(f"{path}.ports", f"{where} {name!r} is used twice"))
+        problems.extend(_named_twice([port.id for port in ports], "port", path))
+        for port in ports:
+            problems.extend(_named_twice([pin.name for pin in port.pins], f"pin of {port.id}", path))
         if not ports:
             problems.append(Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"))
         known = tuple(sorted(raw.get("known", {}).items()))
@@ -219,8 +217,16 @@ def _parts(document: Json, registry: Registry, prefix: str, problems: list[Probl
     return found
 
 
+def _named_twice(names: list[str], where: str, path: str) -> Iterator[Problem]:
+    for name in sorted(set(names)):
+        if names.count(name) > 1:
+            yield Problem(f"{path}.ports", f"{where} {name!r} is used twice")
+
+
 def _conductor_problems(part: Part, path: str) -> Iterator[Problem]:
-    ends = {f"{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+    ends: set[str] = set()
+    for port in part.ports:
+        ends |= {f"{port.id}.{pin.name}" for pin in port.pins}
     for i, pair in enumerate(getattr(part.spec, "conductors", ())):
         for end in pair:
             if end not in ends:
@@ -336,12 +342,11 @@ def _space(document: Json, known: set[str], prefix: str, problems: list[Problem]
         if room["id"] in seen:
             problems.append(Problem(f"{prefix}.space.rooms[{i}].id", f"{room['id']!r} is used twice"))
         seen.add(room["id"])
-    sizes = tuple(
-        Size(part, **{k: float(v) for k, v in fields.items()})
-        for part, fields in sorted(raw.get("sizes", {}).items())
-    )
+    sizes = []
+    for part, measured in sorted(raw.get("sizes", {}).items()):
+        sizes.append(Size(part, **{name: float(value) for name, value in measured.items()}))
     rooms = tuple(_room(room) for room in raw.get("rooms", ()))
-    return Space(sizes, rooms)
+    return Space(tuple(sizes), rooms)
 
 
 def _room(raw: JsonObject) -> Room:

@@ -76,16 +76,21 @@ def _measured(bike: Bike) -> JsonObject:
     """Return what is said of frame, space, measured values and profiles, where anything is said."""
     said: JsonObject = {"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {}
     if bike.space != Space():
-        sizes = {s.part: {k: v for k, v in asdict(s).items() if v and k != "part"} for s in bike.space.sizes}
-        rooms = [
-            {k: list(v) if k == "parts" else v for k, v in asdict(room).items() if v}
-            for room in bike.space.rooms
-        ]
-        said["space"] = {"sizes": sizes, "rooms": rooms}
+        sizes = {size.part: _said(asdict(size), "part") for size in bike.space.sizes}
+        said["space"] = {"sizes": sizes, "rooms": [_said(asdict(room)) for room in bike.space.rooms]}
     if bike.measured:
         said["measured"] = [asdict(value) for value in bike.measured]
     if bike.profiles:
         said["profiles"] = dict(bike.profiles)
+    return said
+
+
+def _said(values: JsonObject, *but: str) -> JsonObject:
+    """Return what is said of something, without some of its fields; JSON has lists where we have tuples."""
+    said: JsonObject = {}
+    for name, value in values.items():
+        if value and name not in but:
+            said[name] = list(value) if isinstance(value, tuple) else value
     return said
 
 
@@ -103,8 +108,12 @@ def _plain_frame(frame: Frame) -> JsonObject:
 def plain_port(port: Port) -> JsonObject:
     """Return a port as JSON has it; gender, key and rows only where somebody looked."""
     whole: JsonObject = {name: getattr(port, name) for name in PORT_FIELDS}
-    whole["pins"] = [{name: getattr(pin, name) for name in PIN_FIELDS} for pin in port.pins]
+    whole["pins"] = [_plain_pin(pin) for pin in port.pins]
     return {k: v for k, v in whole.items() if v or k not in ("gender", "key", "rows")}
+
+
+def _plain_pin(pin: Pin) -> JsonObject:
+    return {name: getattr(pin, name) for name in PIN_FIELDS}
 
 
 def spec_document(spec: Json) -> JsonObject:

@@ -231,9 +231,13 @@ class ControllerRules:
 
     def thermistor_fitted(self) -> bool:
         """Return whether any motor of the bike has a thermistor on a pin."""
-        return any(
-            m.spec.thermistor and any(p.role == "ntc" for q in m.ports for p in q.pins) for m in self.motors()
-        )
+        for motor in self.motors():
+            roles: set[str] = set()
+            for port in motor.ports:
+                roles |= {pin.role for pin in port.pins}
+            if motor.spec.thermistor and "ntc" in roles:
+                return True
+        return False
 
     def motors(self) -> list[Part[MotorSpec]]:
         """Return the motors that this controller drives."""
@@ -252,8 +256,12 @@ class ControllerRules:
         """Return (some codes wrong, no useful code at all) over one electrical turn."""
         if self.spec.sensorless or not self.view.has("sector0"):
             return self.view.none(), self.view.none()
-        high = np.array([[self.hall_high(h, s) for h in HALLS] for s in SECTORS])
-        expected = np.array([[level == "1" for level in code] for code in HALL_CODES])
+        seen, wanted = [], []
+        for sector in SECTORS:
+            seen.append([self.hall_high(hall, sector) for hall in HALLS])
+        for code in HALL_CODES:
+            wanted.append([level == "1" for level in code])
+        high, expected = np.array(seen), np.array(wanted)
         right = (high == expected[:, :, None]).all(axis=1)
         moving = (high != high[:1]).any(axis=0).sum(axis=0)
         gone = ~right.all(axis=0) & (moving < 2)
@@ -263,7 +271,10 @@ class ControllerRules:
         """Write how the halls are seen to switch by a meter at the controller's own plug."""
         if f"sector{SECTORS[0]}" not in dict(self.view.scene.states) or self.spec.sensorless:
             return
-        levels = np.array([[self.volts(hall, f"sector{s}") for s in SECTORS] for hall in HALLS])
+        turned = []
+        for hall in HALLS:
+            turned.append([self.volts(hall, f"sector{sector}") for sector in SECTORS])
+        levels = np.array(turned)
         lowest, highest = levels.min(axis=1), levels.max(axis=1)
         switching = (lowest < SWITCHED_V[0]) & (highest > SWITCHED_V[1])
         stays_high = (~switching & (lowest > SWITCHED_V[1])).any(axis=0)

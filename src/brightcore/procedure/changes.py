@@ -61,7 +61,10 @@ class Changes:
 
     def disturbed(self, bike: Bike) -> frozenset[str]:
         """Return the parts whose plugs were connected, changed or pulled."""
-        ends = {part for join in bike.joins if join.id in self.joins for part in (join.a_part, join.b_part)}
+        ends: set[str] = set()
+        for join in bike.joins:
+            if join.id in self.joins:
+                ends |= {join.a_part, join.b_part}
         return frozenset(ends) | self.loose
 
     def __bool__(self) -> bool:
@@ -74,13 +77,10 @@ def changes_between(before: Bike, after: Bike) -> Changes:
     joins, fresh = {join.id: join for join in before.joins}, {join.id: join for join in after.joins}
     were = {(s.part, s.role): s.value for s in before.settings}
     are = {(s.part, s.role): s.value for s in after.settings}
-    loose = {
-        part
-        for name, join in joins.items()
-        if name not in fresh
-        for part in (join.a_part, join.b_part)
-        if part in new
-    }
+    loose: set[str] = set()
+    for name, join in joins.items():
+        if name not in fresh:
+            loose |= {join.a_part, join.b_part} & set(new)
     another = frozenset(i for i, part in new.items() if _is_another(old.get(i), part))
     return Changes(
         frozenset(i for i, part in new.items() if _differs(old.get(i), part)),
@@ -100,18 +100,24 @@ DRIVING = ("energy", "between", "controller", "motor", "bar", "sensor")
 """Places on the Line of what drives, feeds, asks for or stops the motor."""
 
 
+def drives(part: Part) -> bool:
+    """Return whether a part drives, feeds, asks for or stops the motor."""
+    return REGISTRY[part.kind].place in DRIVING
+
+
 def drives_apart(bike: Bike, joins: Iterable[Join]) -> bool:
     """Return whether any of some connections is between two parts that drive, feed, ask for or stop the
     motor."""
-    for join in joins:
-        kinds = [REGISTRY[bike.part(part).kind] for part, _ in join.sides()]
-        if all(kind.place in DRIVING for kind in kinds):
-            return True
-    return False
+    return any(drives(bike.part(join.a_part)) and drives(bike.part(join.b_part)) for join in joins)
+
+
+def _by_mates(bike: Bike) -> dict[frozenset[tuple[str, str]], Join]:
+    """Return the connections of a bike by what meets what: an id may be another for the same one."""
+    return {mates(join): join for join in bike.joins}
 
 
 def _drive_disturbed(before: Bike, after: Bike) -> bool:
-    were, are = ({mates(join): join for join in bike.joins} for bike in (before, after))
+    were, are = _by_mates(before), _by_mates(after)
     gone = [join for key, join in were.items() if key not in are]
     made = [join for key, join in are.items() if key not in were]
     return drives_apart(before, gone) or drives_apart(after, made)
@@ -143,7 +149,7 @@ def _things(
 def _plug_words(before: Bike, after: Bike, another: frozenset[str]) -> list[str]:
     """Return the connections that were made or taken apart between parts that stayed."""
     same = {part.id for part in before.parts} & {part.id for part in after.parts} - another
-    were, are = ({mates(join): join for join in bike.joins} for bike in (before, after))
+    were, are = _by_mates(before), _by_mates(after)
     lines = []
     for key, join in were.items():
         if key not in are and {join.a_part, join.b_part} <= same:

@@ -93,7 +93,8 @@ def done_of(change: Change, now: Bike, plan: Bike) -> Done:
     if change.kind in (FIT, REMOVE):
         return Done(change.id, (bike.part(change.subject),))
     join = bike.join(change.subject)
-    parts = tuple(bike.part(part) for part in dict.fromkeys(part for part, _ in join.sides()))
+    # A cable may be joined to itself, as a bridge: it is then one part.
+    parts = tuple(bike.part(name) for name in dict.fromkeys((join.a_part, join.b_part)))
     return Done(change.id, parts, join)
 
 

@@ -45,7 +45,9 @@ def in_order(steps: Sequence[WorkStep]) -> tuple[WorkStep, ...]:
     """
     by_id = {step.id: step for step in steps}
     place = {step.id: n for n, step in enumerate(steps)}
-    sorter = TopologicalSorter({s.id: [n for n in s.needs if n in by_id] for s in steps})
+    sorter: TopologicalSorter[str] = TopologicalSorter()
+    for step in steps:
+        sorter.add(step.id, *(name for name in step.needs if name in by_id))
     sorter.prepare()
     found: list[WorkStep] = []
     waiting: list[str] = []

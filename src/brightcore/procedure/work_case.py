@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TypeVar
 
 from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.bike.model import Bike, Join, Part, Port
@@ -10,7 +11,7 @@ from brightcore.describing.edit import port_words
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.kinds.select import is_cable, is_pedalled
-from brightcore.procedure.changes import DRIVING
+from brightcore.procedure.changes import drives
 from brightcore.procedure.first_light import PACK, FirstLight, join_rank
 from brightcore.procedure.stands import CONNECT, DISCONNECT, FIT, REMOVE, Change, changes_to
 
@@ -47,24 +48,24 @@ class WorkCase:
     @cached_property
     def fitted(self) -> tuple[Part, ...]:
         """The parts that come onto the bike."""
-        return _parts(self._subjects(FIT), (self.plan, self.stands))
+        return _first_of(self._subjects(FIT), (*self.plan.parts, *self.stands.parts))
 
     @cached_property
     def removed(self) -> tuple[Part, ...]:
         """The parts that leave the bike."""
-        return _parts(self._subjects(REMOVE), (self.start, self.stands))
+        return _first_of(self._subjects(REMOVE), (*self.start.parts, *self.stands.parts))
 
     @cached_property
     def made(self) -> tuple[Join, ...]:
         """The connections that are made; a charger is plugged in when it charges, not when a bike is
         built."""
-        found = _joins(self._subjects(CONNECT), (self.plan, self.stands))
+        found = _first_of(self._subjects(CONNECT), (*self.plan.joins, *self.stands.joins))
         return tuple(join for join in found if not self._charges(join))
 
     @cached_property
     def apart(self) -> tuple[Join, ...]:
         """The connections that are taken apart."""
-        return _joins(self._subjects(DISCONNECT), (self.start, self.stands))
+        return _first_of(self._subjects(DISCONNECT), (*self.start.joins, *self.stands.joins))
 
     def _charges(self, join: Join) -> bool:
         return any(isinstance(part.spec, ChargerSpec) for part, _ in self.ends(join))
@@ -121,17 +122,18 @@ class WorkCase:
         anew."""
         if not self.plan_turns:
             return False
-        if any(REGISTRY[part.kind].place in DRIVING and not is_cable(part) for part in self.fitted):
+        # A new cable alone tries nothing: the connections at its ends say whether it drives.
+        if any(drives(part) and not is_cable(part) for part in self.fitted):
             return True
-        return any(all(self._drives(part) for part, _ in self.ends(join)) for join in self.made)
+        return any(self._is_of_drive(join) for join in self.made)
 
     @property
     def plan_turns(self) -> bool:
         """Whether the plan has something that could turn at all."""
         return any(REGISTRY[part.kind].place == "motor" for part in self.plan.parts)
 
-    def _drives(self, part: Part) -> bool:
-        return REGISTRY[part.kind].place in DRIVING
+    def _is_of_drive(self, join: Join) -> bool:
+        return all(drives(part) for part, _ in self.ends(join))
 
     @property
     def begins_in(self) -> bool:
@@ -160,19 +162,13 @@ class WorkCase:
         return analysis_of(self.plan)
 
 
-def _parts(ids: set[str], bikes: Iterable[Bike]) -> tuple[Part, ...]:
-    found: dict[str, Part] = {}
-    for bike in bikes:
-        for part in bike.parts:
-            if part.id in ids:
-                found.setdefault(part.id, part)
-    return tuple(found.values())
+Thing = TypeVar("Thing", Part, Join)
 
 
-def _joins(ids: set[str], bikes: Iterable[Bike]) -> tuple[Join, ...]:
-    found: dict[str, Join] = {}
-    for bike in bikes:
-        for join in bike.joins:
-            if join.id in ids:
-                found.setdefault(join.id, join)
+def _first_of(ids: set[str], things: Iterable[Thing]) -> tuple[Thing, ...]:
+    """Return the things of some ids, each as the first description has it that has it at all."""
+    found: dict[str, Thing] = {}
+    for thing in things:
+        if thing.id in ids:
+            found.setdefault(thing.id, thing)
     return tuple(found.values())

@@ -1,6 +1,6 @@
 """What a family of steps is: a function from the work to the steps that it asks for."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from brightcore.bike.model import Part
 from brightcore.kinds import REGISTRY
@@ -30,6 +30,18 @@ def sits_on_bar(part: Part) -> bool:
     """Return whether a part is clamped on the bar."""
     kind = REGISTRY[part.kind]
     return kind.place == "bar" and kind.sits == "bar"
+
+
+def named(names: Sequence[str], most: int) -> str:
+    """Return some names as a list in words; what is beyond the most that are named is counted."""
+    more = len(names) - most
+    listed = ", ".join(names[:most])
+    return f"{listed} and {more} more" if more > 0 else listed
+
+
+def in_place_of(case: WorkCase, part: Part) -> Part | None:
+    """Return what was at the place of a part before it, None where nothing was."""
+    return next((old for old in case.removed if old.id == part.replaces), None)
 
 
 def replaced_by(case: WorkCase, part: Part) -> Part | None:

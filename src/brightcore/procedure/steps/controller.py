@@ -35,8 +35,7 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     yield WorkStep(
         fit(part),
         f"Mount {part.name}: peel both liners off the thermal pad, wires down, air around it, "
-        "screws all in before "
-        "any is tight",
+        "screws all in before any is tight",
         (POWER_UP, *own),
         f"Its {len(own)} plugs are then out of reach: it has to come off again.",
     )

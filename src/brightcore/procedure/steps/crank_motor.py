@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from brightcore.bike.model import Part
 from brightcore.kinds.mid_motor import MidMotorSpec
 from brightcore.procedure.step import WorkStep
-from brightcore.procedure.steps.base import Steps, fit, remove, replaced_by
-from brightcore.procedure.torques import torque_words
+from brightcore.procedure.steps.base import Steps, fit, in_place_of, remove, replaced_by
+from brightcore.procedure.torques import MAKERS, torque_words
 from brightcore.procedure.work_case import WorkCase
 
 
@@ -45,14 +45,15 @@ def _off(case: WorkCase, part: Part) -> Iterator[WorkStep]:
             "Plain bracket, cranks and ring in; chain line checked",
             (remove(part),),
             "A bracket that rocks eats the frame.",
-            torque=torque_words(part, "crank_bolt_nm", "crank bolts"),
+            # The motor's figure is for its own cranks: of the plain ones nothing is described.
+            torque=f"bracket and crank bolts: {MAKERS}",
         )
 
 
 def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     i, name = part.id, part.name
     before = f"cranks:{i}"
-    old = next((gone for gone in case.removed if gone.id == part.replaces), None)
+    old = in_place_of(case, part)
     if old is not None and isinstance(old.spec, MidMotorSpec):
         before = remove(old)
     else:

@@ -18,20 +18,20 @@ TIDY = (
 """How cables are dressed at the end: with ties, or wrapped."""
 
 
+BEFORE_PROOF = ("nuts", "ring", "lugs", "cover", "set", "fix", "heard")
+"""Families of steps at a part that come before it is proven: what is loose or unset proves nothing."""
+
+
 def finish(case: WorkCase) -> Steps:
     """Prove what is there, then tie."""
     if not case.changes:
         return
     own = [POWER_UP, WHEEL_UP, ROUTE, MOVE, BRAKES, LEFT_OVER]
     for part in case.plan.parts:
-        own += [
-            fit(part),
-            *(f"{what}:{part.id}" for what in ("nuts", "ring", "lugs", "cover", "set", "fix", "heard")),
-        ]
-        own += case.plugs_of(part)
+        own += [fit(part), *(f"{what}:{part.id}" for what in BEFORE_PROOF), *case.plugs_of(part)]
     yield WorkStep(
         PROVE,
-        f"Prove on Prove what was done, wheel up: {', '.join(what_is_there(case))}",
+        f"Make the checks on Prove, wheel up: {', '.join(what_is_there(case))}",
         tuple(dict.fromkeys(own)),
         "Nobody knows that it stops before it was tried.",
         "Wheel clear. Then the road, slowly.",

@@ -5,11 +5,11 @@ from collections.abc import Iterator
 from brightcore.bike.model import Part
 from brightcore.kinds.motor import HubMotorSpec
 from brightcore.procedure.step import WorkStep
-from brightcore.procedure.steps.base import Steps, fit, remove, replaced_by
-from brightcore.procedure.torques import torque_words
+from brightcore.procedure.steps.base import Steps, fit, in_place_of, remove, replaced_by
+from brightcore.procedure.torques import MAKERS, torque_words
 from brightcore.procedure.work_case import WorkCase
 
-ANOTHER_WHEEL = "A torque arm on each side that has room: aluminium and thin forks can fail."
+ARM_EACH_SIDE = "A torque arm on each side that has room: aluminium and thin forks can fail."
 
 
 def hub_wheel(case: WorkCase) -> Steps:
@@ -24,6 +24,7 @@ def hub_wheel(case: WorkCase) -> Steps:
 
 def is_front(case: WorkCase, part: Part) -> bool:
     """Return whether a motor drives a front wheel: it then has no freewheel and no gears beside it."""
+    # A bike says one driven wheel. Where it has two motors, the other is told by what it is called.
     words = f"{part.id} {part.name}".lower()
     return case.plan.info.driven_wheel == "front" or ("front" in words and "rear" not in words)
 
@@ -48,26 +49,27 @@ def _off(case: WorkCase, part: Part) -> Iterator[WorkStep]:
         over = _what_goes_over(case, part)
         yield WorkStep(
             f"plain-wheel:{part.id}",
-            f"Plain wheel in: {over} over to it, axle seated, brake aligned; spoke magnet on if the "
-            "display shows "
-            "speed",
+            f"Plain wheel in: {over} over to it, axle seated, brake aligned; "
+            "spoke magnet on if the display shows speed",
             (remove(part),),
             "A wheel that is not seated comes out at the first brake.",
             "Spin it: it runs true and the brake grips.",
-            torque=torque_words(part, "axle_nut_nm", "axle nuts"),
+            # The motor's figure is for its own thick axle: on a plain one it would be far too much.
+            torque=f"axle: {MAKERS}",
         )
 
 
 def _what_goes_over(case: WorkCase, part: Part) -> str:
     """Return what is taken from one wheel to the other."""
-    return "tyre, freewheel or cassette and disc" if _geared(case, part) else "tyre and disc"
+    # Which brake a wheel has is not described, so that a disc is not taken for granted.
+    return "tyre, freewheel or cassette and any disc" if _geared(case, part) else "tyre and any disc"
 
 
 def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     """A motor wheel goes in: the old wheel out first, unless that was a motor as well."""
     i, name = part.id, part.name
     out = f"wheel-out:{i}"
-    old = next((gone for gone in case.removed if gone.id == part.replaces), None)
+    old = in_place_of(case, part)
     if old is not None and isinstance(old.spec, HubMotorSpec):
         out = remove(old)
     else:
@@ -88,9 +90,8 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     grease = "; thread greased, first cog clear of the frame" if _geared(case, part) else ""
     yield WorkStep(
         f"over:{i}",
-        f"{_what_goes_over(case, part).capitalize()} over to {name}; disc right side out, bolts "
-        "crosswise, medium "
-        f"thread-lock{grease}",
+        f"{_what_goes_over(case, part).capitalize()} over to {name}; disc right side out, "
+        f"bolts crosswise, medium thread-lock{grease}",
         (out, f"rim:{i}"),
         "A loose disc locks the wheel.",
         "Oil, cleaner and thread-lock stay off discs and pads.",
@@ -98,17 +99,16 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     )
     yield WorkStep(
         fit(part),
-        f"{name} in: cable leaves downwards with a drip loop, off the disc; axle fully seated; "
-        "washers by side, the "
-        "thin set where a hook or tab is, the thick set on the wire's side",
+        f"{name} in: cable leaves downwards with a drip loop, off the brake; axle fully seated; "
+        "washers by side, the thin set where a hook or tab is, the thick set on the wire's side",
         (f"over:{i}",),
         "Without its arm the axle turns and tears the cable.",
-        ANOTHER_WHEEL,
+        ARM_EACH_SIDE,
     )
     yield WorkStep(
         f"arm:{i}",
-        f"Torque arm of {name} seated and clamped; where it shares a bolt with the brake, align the "
-        "brake again",
+        f"Torque arm of {name} seated and clamped; where it shares a bolt with the brake, "
+        "align the brake again",
         (fit(part),),
         "A torque arm that can move is none.",
         "Brake tried by hand afterwards: it grips and does not rub.",

@@ -4,7 +4,7 @@ from brightcore.bike.model import Port
 from brightcore.describing.edit import port_words
 from brightcore.procedure.stands import DISCONNECT
 from brightcore.procedure.step import WorkStep
-from brightcore.procedure.steps.base import LABELS, LEFT_OVER, Steps, remove
+from brightcore.procedure.steps.base import LABELS, LEFT_OVER, Steps, named, remove
 from brightcore.procedure.work_case import SOLDERED, WorkCase
 
 MOST_NAMED = 4
@@ -26,11 +26,10 @@ def loom(case: WorkCase) -> Steps:
         )
     left = left_over_plugs(case)
     if left:
-        more = f" and {len(left) - MOST_NAMED} more" if len(left) > MOST_NAMED else ""
         gone = {remove(part) for part in case.removed}
         yield WorkStep(
             LEFT_OVER,
-            f"Left over: {', '.join(left[:MOST_NAMED])}{more}. Label, cap, tie where it cannot chafe",
+            f"Left over: {named(left, MOST_NAMED)}. Label, cap, tie where it cannot chafe",
             (*(f"{DISCONNECT}:{join.id}" for join in ranked), *sorted(gone)),
             "An open plug shorts in the first rain.",
         )

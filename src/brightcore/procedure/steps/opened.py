@@ -31,8 +31,8 @@ def _pack(part: Part) -> Iterator[WorkStep]:
     """A pack is not opened here: cells cannot be switched off."""
     yield WorkStep(
         f"ready:{part.id}",
-        f"{part.name}: its two leads brought out and fused by somebody qualified for packs, before "
-        "it comes here",
+        f"{part.name}: its two leads brought out and fused by somebody qualified for packs, "
+        "before it comes here",
         (),
         "Cells cannot be made dead: a slip inside is a fire.",
         "Nobody opens a pack on this bench. Local rules say who may.",
@@ -45,8 +45,8 @@ def _motor(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     mark, inside, cable, shut = (f"{what}:{part.id}" for what in ("mark", "inside", "cable", "shut"))
     yield WorkStep(
         mark,
-        f"{part.name}: mark how {fitting.opened or 'cover and cable'} stand, then cover off evenly, "
-        "with a puller",
+        f"{part.name}: mark how {fitting.opened or 'cover and cable'} stand, "
+        "then cover off evenly, with a puller",
         case.pulled(part),
         "It goes back turned, and a cable comes out on the wrong side.",
         fitting.opened_caution,
@@ -55,9 +55,8 @@ def _motor(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     probe = "; thermistor into the winding, not on the iron" if warm else ""
     yield WorkStep(
         inside,
-        f"{part.name}: photograph, then old electronics out; phases and halls brought out, joints "
-        "staggered and "
-        f"sleeved{probe}",
+        f"{part.name}: photograph, then old electronics out; phases and halls brought out, "
+        f"joints staggered and sleeved{probe}",
         (mark,),
         "Which wire was which is known only before it is unsoldered.",
         "Plenty of heat, air; halls stay in their glue.",

@@ -22,8 +22,8 @@ def pack(case: WorkCase) -> Steps:
         if isinstance(part.spec, PackSpec):
             yield WorkStep(
                 fit(part),
-                f"Mount of {part.name}: holes and spacers fit, two good fixings, nothing at the "
-                "cells, key reachable",
+                f"Mount of {part.name}: holes and spacers fit, two good fixings, "
+                "nothing at the cells, key reachable",
                 (POWER_UP,),
                 "A pack that works loose tears its lead.",
                 "No new holes in a frame, aluminium least of all; pack away while you drill or screw.",

@@ -7,7 +7,7 @@ from brightcore.kinds.select import cutting
 from brightcore.procedure.first_light import PACK
 from brightcore.procedure.stands import CONNECT
 from brightcore.procedure.step import ANY, ON, WorkStep
-from brightcore.procedure.steps.base import CAPS, LEFT_OVER, POWER_UP, WHEEL_UP, Steps
+from brightcore.procedure.steps.base import CAPS, LEFT_OVER, POWER_UP, WHEEL_UP, Steps, named
 from brightcore.procedure.work_case import WorkCase
 from brightcore.wiring.live import live_pins
 
@@ -26,10 +26,9 @@ def power_up(case: WorkCase) -> Steps:
         return
     free = free_live_ends(case)
     if free:
-        more = f" and {len(free) - MOST_NAMED} more" if len(free) > MOST_NAMED else ""
         yield WorkStep(
             CAPS,
-            f"Cap what is live and free once the pack is in: {', '.join(free[:MOST_NAMED])}{more}",
+            f"Cap what is live and free once the pack is in: {named(free, MOST_NAMED)}",
             (),
             "A free live end that touches the frame is a short of the whole pack.",
             "Each end by itself, so that none can touch another.",

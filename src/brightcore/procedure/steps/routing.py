@@ -31,13 +31,15 @@ def routing(case: WorkCase) -> Steps:
             longer.append(step.id)
             yield step
     fitted = tuple(fit(part) for part in case.fitted)
-    plugs = tuple(step for part in case.plan.parts for step in case.plugs_of(part))
+    plugs: dict[str, None] = {}
+    for part in case.plan.parts:
+        plugs |= dict.fromkeys(case.plugs_of(part))
     chain = "tyre or chain" if is_pedalled(case.plan) else "tyre"
     yield WorkStep(
         ROUTE,
         "Route: plugs point down, drip loops, slack at what moves, nothing at the fork crown, "
         f"{chain}; ties loose",
-        (POWER_UP, LEFT_OVER, *longer, *fitted, *dict.fromkeys(plugs)),
+        (POWER_UP, LEFT_OVER, *longer, *fitted, *plugs),
         "A cable that is too short shows only after the rest is routed.",
     )
     joints = {stretch.joint for stretch in frame_of(case.plan).stretches if stretch.joint}

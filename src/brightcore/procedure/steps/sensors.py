@@ -14,8 +14,7 @@ def sensors(case: WorkCase) -> Steps:
             yield WorkStep(
                 fit(part),
                 f"{part.name} at the stand; its wire along the frame, clear of the stand's swing "
-                "and of the chain, "
-                "with slack",
+                "and of the chain, with slack",
                 (POWER_UP, *case.plugs_of(part)),
                 "The stand cuts it the first time it folds up.",
             )
@@ -28,8 +27,8 @@ def sensors(case: WorkCase) -> Steps:
             )
             yield WorkStep(
                 f"heard:{part.id}",
-                f"{part.name}: counts the cells as described, sounds at {part.spec.alarm_v:g} V of "
-                "the lowest; tried",
+                f"{part.name}: counts the cells as described, sounds at {part.spec.alarm_v:g} V "
+                "of the lowest; tried",
                 (fit(part),),
                 "Soft packs have no board: nothing else stops them.",
                 "Its button or a bench supply, never a cell run down on purpose.",
