@@ -40,6 +40,9 @@ PAGES = ("/", "/bikes/", "/?q=dead&status=all", "/parts/", "/jobs/new/")
 REFUSED = (200, 400, 409, 413, 422)
 SIGN_IN = "/sign-in/"
 UNWRITABLE = 507
+PATIENCE_S = 120.0
+"""Seconds beyond its time that a soak waits for visitors who were not answered yet."""
+
 SMALL = 4096
 """Bytes that a file may have while the disk counts as full: nothing more can be written anywhere."""
 
@@ -275,6 +278,15 @@ class Soak:
                 self.told.count("kills", self.server.start())
                 next_kill = time.monotonic() + self.kill_every_s
             time.sleep(0.1)
+        # On a slow machine the time may be over before anything was answered: then it goes on in peace.
+        while not self._has_seen_all() and time.monotonic() - begun < self.seconds + PATIENCE_S:
+            time.sleep(0.1)
+
+    def _has_seen_all(self) -> bool:
+        """Return whether every kind of visitor was answered at least once."""
+        with self.told.guard:
+            answered = all(self.told.counts[what] for what in ("reads", "bad files"))
+            return answered and bool(self.told.written)
 
     def _count_lost(self) -> None:
         visitor = self._visitor()
