@@ -1,13 +1,16 @@
 """The library and describing a bike over HTTP."""
 
+from decimal import Decimal
+
 import yaml
 from django.urls import reverse
 
 from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.library.models import LibraryPart
+from brightcircuit.library.models import LibraryPart, StockItem
 from brightcircuit.library.services import add_generic
+from brightcircuit.record.models import CostLine
 from brightcircuit.stations.files import export_job
 from brightcore.describing.patterns import PATTERNS
 from tests.apps.base import StationTest, upload
@@ -190,6 +193,25 @@ class DescribeTest(StationTest):
         self.assertEqual(
             self.client.get(reverse("describe-part", args=(bike.uuid, "wings"))).status_code, 404
         )
+
+    def test_a_part_swapped_in_comes_off_the_shelf_onto_the_open_jobs_bill(self) -> None:
+        """Rows: stock id that is posted, pieces left, lines on the bill, status."""
+        item = StockItem.objects.create(number="B-7", name="48 V 30 A controller", count=1, each=Decimal(90))
+        bike = self.revision.bike
+        page = self.client.get(reverse("describe-part", args=(bike.uuid, "controller")))
+        self.assertContains(page, "48 V 30 A controller, 1 there")
+        for posted, left, lines, status in (("999999", 1, 0, 422), (str(item.pk), 0, 1, 302)):
+            with self.subTest(posted):
+                typed = {"library": "controller-48v-30a", "mark": "C 44", "stock": posted, "base": 1}
+                found = self.client.post(
+                    reverse("describe-part", args=(bike.uuid, "controller")), {"action": "swap", **typed}
+                )
+                self.assertEqual(found.status_code, status)
+                item.refresh_from_db()
+                self.assertEqual(item.count, left)
+                self.assertEqual(CostLine.objects.filter(job=self.job).count(), lines)
+        made = [part for part in core_bike(latest_revision(bike)).parts if part.mark == "C 44"]
+        self.assertEqual([part.replaces for part in made], ["controller"])
 
     def test_the_label_opens_the_bike_and_the_contact_is_kept_apart(self) -> None:
         bike = self.revision.bike

@@ -252,6 +252,8 @@ STATES = (
     ("light-motorcycle", "controller.key.key", "off", -0.1, 0.5),
     ("light-motorcycle", "horn.plug.plus", "on", 11.0, 12.5),
     ("light-motorcycle", "controller.brake_right.signal", "on; stand.lever=pulled", -0.1, 0.5),
+    ("light-motorcycle", "controller.mode.signal", "on", 4.5, 5.2),
+    ("light-motorcycle", "controller.mode.signal", "on; mode.mode=lower", -0.1, 0.5),
     ("delivery-trike", "controller.speed.signal", "on", 4.5, 5.2),
     ("delivery-trike", "controller.speed.signal", "on; speed.rotor=1", -0.1, 0.2),
     ("three-wheeler", "controller_right.front.th", "on", 0.7, 1.1),

@@ -129,7 +129,7 @@ class ProofsTest(TestCase):
         for name, has, has_not in (
             (
                 "light-motorcycle",
-                {"key:key", "cut-other:stand", "horn:horn"},
+                {"key:key", "cut-other:stand", "horn:horn", "mode:mode"},
                 {"walk", "assist", "warm:motor"},
             ),
             ("soft-packs", {"alarm:alarm_upper", "alarm:alarm_lower"}, {"walk", "road-speed"}),

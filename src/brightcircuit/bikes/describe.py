@@ -107,10 +107,11 @@ def edit(bike: Bike, action: str, data: Mapping[str, str]) -> Edited:
             old = bike.part(data.get("part", ""))
             entry = core_entry(library_part(data.get("library", "")))
             changed = swap_part(bike, old.id, entry.kind, entry.name, entry.spec, entry.ports)
-            what = f"{old.name} replaced by {changed.bike.part(changed.made).name}"
+            made = marked(changed.bike, changed.made, data.get("mark", ""))
+            what = f"{old.name} replaced by {made.part(changed.made).name}"
             if changed.unset:
                 what += f"; not yet set on it: {_settings_words(entry.kind, changed.unset)}"
-            return Edited(changed.bike, what, changed.lost)
+            return Edited(made, what, changed.lost)
         if action == "join":
             made = add_join(bike, data.get("one", ""), data.get("two", ""), _wire(data))
             return Edited(made, f"Connected: {join_words(made, made.joins[-1])}")

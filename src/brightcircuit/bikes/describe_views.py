@@ -22,6 +22,8 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Shown
 from brightcircuit.library.forms import SpecRow, spec_rows
+from brightcircuit.library.models import StockItem
+from brightcircuit.library.queries import on_shelf
 from brightcircuit.library.queries import parts as library_parts
 from brightcore.bike.model import MEASURED, PEDALS, SET, WHENCE, Part, Spec
 from brightcore.describing.edit import compare, free_ports, join_words
@@ -49,6 +51,7 @@ class DescribePage(Shown):
     errors: dict[str, str]
     free: tuple[tuple[str, str], ...]
     notes: list[str]
+    shelf: list[StockItem]
     library: list[tuple[str, list[tuple[str, str]]]]
     typed: dict[str, str]
 
@@ -68,6 +71,7 @@ class PartPage(Shown):
     all_library: list[tuple[str, list[tuple[str, str]]]]
     card: PartCard
     mark: str
+    shelf: list[StockItem]
     whence: list[tuple[str, str]]
 
 
@@ -140,6 +144,7 @@ def _keep(request: HttpRequest, bike: Bike, done: Edited) -> None:
         core=done.bike,
         base=whole_number(base, 0),
         what=done.what,
+        from_shelf=request.POST.get("stock", ""),
     )
     messages.success(request, f"{done.what}.")
     for lost in done.lost:
@@ -194,6 +199,7 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
         errors=errors,
         free=free_ports(core),
         notes=edit_notes(bike),
+        shelf=_shelf(bike),
         library=_library_choices(),
         typed=typed,
     ).context()
@@ -225,6 +231,11 @@ def _library_choices(kind: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
     return list(found.items())
 
 
+def _shelf(bike: Bike) -> list[StockItem]:
+    """Return what is on the shelf, where a job is open whose bill it can go on."""
+    return list(on_shelf()) if edit_notes(bike) else []
+
+
 def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> HttpResponse:
     """Show and change one part of a bike, or swap it for one of the library."""
     bike = get_object_or_404(Bike, uuid=bike_uuid)
@@ -248,7 +259,8 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
         except Refused as error:
             errors = error.errors
         except (ValidationError, FormatError) as error:
-            errors = {"name": error.messages[0] if isinstance(error, ValidationError) else str(error)}
+            place = "swap" if request.POST.get("action") == "swap" else "name"
+            errors = {place: error.messages[0] if isinstance(error, ValidationError) else str(error)}
     kind = REGISTRY[part.kind]
     typed = request.POST if errors and request.POST.get("action") != "swap" else None
     context = PartPage(
@@ -260,6 +272,7 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
         name=typed.get("name", "") if typed else part.name,
         rows=spec_rows(kind, part.spec, typed, errors, part),
         mark=typed.get("mark", "") if typed else part.mark,
+        shelf=_shelf(bike),
         whence=[(key, words) for key, words in WHENCE.items() if key not in (MEASURED, SET)],
         library=_library_choices(part.kind),
         all_library=_library_choices(),

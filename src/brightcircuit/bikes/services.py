@@ -164,6 +164,16 @@ def follow_edits(follower: Followed) -> None:
         _followers.append(follower)
 
 
+Taker = Callable[[Person, Bike, str], None]
+_takers: list[Taker] = []
+
+
+def take_parts(taker: Taker) -> None:
+    """Let something put a part off the shelf on the bill of a bike's open job."""
+    if taker not in _takers:
+        _takers.append(taker)
+
+
 Note = Callable[[Bike], str]
 _noters: list[Note] = []
 
@@ -181,12 +191,26 @@ def edit_notes(bike: Bike) -> list[str]:
 
 @transaction.atomic
 def edit_bike(
-    *, actor: Person, bike: Bike, core: CoreBike, base: int, what: str, same_things: bool = False
+    *,
+    actor: Person,
+    bike: Bike,
+    core: CoreBike,
+    base: int,
+    what: str,
+    same_things: bool = False,
+    from_shelf: str = "",
 ) -> Revision:
-    """Add a revision made on the describing pages; the open job of the bike follows it."""
+    """Add a revision made on the describing pages; the open job of the bike follows it.
+
+    `from_shelf`: id of the stock item that comes onto the bike, "" where none does. Raises ValidationError
+    where it is not on the shelf, or nobody can tell whose bill it goes on.
+    """
     made = add_revision(actor=actor, bike=bike, core=core, base=base, what=what, same_things=same_things)
     for follower in _followers:
         follower(actor, made)
+    if from_shelf:
+        for taker in _takers:
+            taker(actor, bike, from_shelf)
     return made
 
 

@@ -8,6 +8,7 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from brightcircuit.bikes.models import Bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
@@ -122,6 +123,22 @@ def add_line(*, actor: Person, job: Job, typed: dict[str, str]) -> CostLine:
     )
     log.write(job, actor, "money", f"Put on the job: {count.normalize():f} × {made} at {each}")
     return made
+
+
+@transaction.atomic
+def take_for_bike(actor: Person, bike: Bike, stock: str) -> None:
+    """Take one of a stock item onto the bill of the bike's open job.
+
+    Raises ValidationError where there is no such job, or more than one.
+    """
+    jobs = list(Job.objects.filter(revision__bike=bike, status=Job.Status.OPEN)[:2])
+    if not jobs:
+        raise ValidationError("No job is open on this bike, so nothing can be billed from the shelf.")
+    if len(jobs) > 1:
+        raise ValidationError(
+            "Several jobs are open on this bike: take the part off the shelf on the job's Costs page."
+        )
+    add_line(actor=actor, job=jobs[0], typed={"stock": stock, "count": "1"})
 
 
 def _stock(text: str) -> StockItem | None:

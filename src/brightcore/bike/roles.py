@@ -15,7 +15,7 @@ LEVELS = ("any", "pack", "set", "5v", "own", "ground", "phase")
 WAYS = ("gives", "wants", "both", "carries")
 USES = (
     "wire", "power", "ground", "supply", "light", "key", "serial", "demand", "cut_off", "hall", "speed",
-        "temperature", "phase", "charge", "cells",
+        "temperature", "phase", "charge", "cells", "mode",
 )  # fmt: skip
 CURRENTS = ("none", "battery", "phase", "drawn", "signal")
 
@@ -70,7 +70,7 @@ class Role:
     @property
     def is_signal(self) -> bool:
         """Whether it carries information from or to a sensor or lever."""
-        return self.use in ("demand", "cut_off", "hall", "speed", "temperature")
+        return self.use in ("demand", "cut_off", "hall", "speed", "temperature", "mode")
 
 
 def _hall(letter: str) -> Role:
@@ -173,6 +173,8 @@ ROLES: tuple[Role, ...] = (
          ("pedal_signal",), "signal", False, output="pulls", moved_by="turn"),
     Role("brake_signal", "brake cut-off signal", "", "5v", "carries", "cut_off",
          ("brake_signal",), "signal", True, output="pulls", moved_by="lever"),
+    Role("mode_signal", "mode switch signal: low holds the lower speed", "", "5v", "carries", "mode",
+         ("mode_signal",), "signal", False, output="pulls", moved_by="mode"),
     Role("wheel_speed", "wheel-speed pulses", "", "5v", "carries", "speed",
          ("wheel_speed",), "signal", False, output="pulls", moved_by="rotor"),
     Role("ntc", "thermistor of the winding", "", "5v", "carries", "temperature",

@@ -16,6 +16,7 @@ TORQUE_PORT = port(
 GEAR_PORT = port("gear", "Gear sensor", *FIVE, "signal:brake_signal:brake signal")
 KEY_PORT = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
 REED_PORT = port("speed", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:signal_ground:ground")
+MODE_PORT = port("mode", "Mode", "signal:mode_signal:mode signal", "ground:signal_ground:ground")
 LAMP_WIRES = ("plus", "minus")
 
 

@@ -11,6 +11,7 @@ from brightcore.describing.pieces import (
     FIVE,
     KEY_PORT,
     LAMP_WIRES,
+    MODE_PORT,
     REED_PORT,
     add_cable,
     halls_without_speed,
@@ -212,7 +213,7 @@ def light_motorcycle() -> Bike:
         "controller",
         "Controller",
         ("battery", "phases", "pedal", "display"),
-        (with_lugs("controller", "battery"), with_lugs("controller", "phases"), KEY_PORT),
+        (with_lugs("controller", "battery"), with_lugs("controller", "phases"), KEY_PORT, MODE_PORT),
         rated_v=72.0,
         max_v=100.0,
         battery_limit_a=50.0,
@@ -235,6 +236,8 @@ def light_motorcycle() -> Bike:
     b.add("lever", "brake_lever", "Brake lever")
     b.join("controller.brake_left", "lever.plug")
     _stand_and_lights(b)
+    b.add("mode", "mode_switch", "Mode switch")
+    b.join("controller.mode", "mode.plug")
     info = BikeInfo("Light motorcycle", "Light motorcycle with key and stand switch", 90.0, 432.0, 75.0, 95.0)
     return b.bike(replace(info, pedals="no"), "suspension")
 

@@ -9,6 +9,7 @@ from brightcore.kinds.inline import FuseHolder, KeySwitch, LightSwitch
 from brightcore.kinds.lamp import Lamp
 from brightcore.kinds.levers import BrakeLever, MagneticCutOff
 from brightcore.kinds.mid_motor import MidMotor
+from brightcore.kinds.mode_switch import ModeSwitch
 from brightcore.kinds.modules import Combiner, Converter, Tracker
 from brightcore.kinds.motor import HubMotor
 from brightcore.kinds.pack import Pack
@@ -46,5 +47,6 @@ REGISTRY = Registry(
         BrakeLamp(),
         Horn(),
         ReedSensor(),
+        ModeSwitch(),
     )
 )

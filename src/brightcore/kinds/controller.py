@@ -170,6 +170,7 @@ class Controller(PartKind[ControllerSpec]):
             ("ntc", "ntc", 10e3),
             ("wheel_speed", "speed", 10e3),
             ("pedal_signal", "pedal", 4.7e3),
+            ("mode_signal", "mode", 10e3),
         ):
             if s.pins(part, role):
                 pulled_up(s, part, s.tie_role(part, role, name), rail, ohm, name)

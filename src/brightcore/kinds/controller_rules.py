@@ -27,6 +27,7 @@ PHASE_UNEVEN_OHM = 0.25
 NTC_MARGIN_V = 0.25
 PULSE_V = (1.5, 3.0)
 SERIAL_V = 3.0
+MODE_LOW_V = 1.5
 SPEED_V = 2.5
 WEAK_SHARE = 0.62
 TORQUE_WINDOW_V = (0.4, 4.5)
@@ -213,13 +214,19 @@ class ControllerRules:
         return np.asarray((volts < TORQUE_WINDOW_V[0]) | (volts > TORQUE_WINDOW_V[1]))
 
     def demand_is_weak(self) -> Flags:
-        """Return where the throttle asks for less than two thirds."""
+        """Return where the throttle asks for less than two thirds, or the mode input holds the speed down."""
         if self.view.has("pulse") or not self.view.node(self.part.id, "throttle"):
             return self.view.none()
         span = self.spec.throttle_full_v - self.spec.throttle_start_v
         share = self.view.limit(WEAK_SHARE, 0.5, 0.75)
         weak = self.throttle_v("demand") < self.spec.throttle_start_v + share * span
-        return np.asarray(weak | self.any_trait("limit_low"))
+        return np.asarray(weak | self.any_trait("limit_low") | self.lower_mode())
+
+    def lower_mode(self) -> Flags:
+        """Return where a mode switch holds the lower speed."""
+        if not self.view.node(self.part.id, "mode"):
+            return self.view.none()
+        return np.asarray(self.volts("mode", "demand") < self.view.limit(MODE_LOW_V, 0.5, 3.0))
 
     def temperature_wrong(self) -> Flags:
         """Return where the thermistor input is open or shorted."""

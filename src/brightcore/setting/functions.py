@@ -37,6 +37,10 @@ DOES = {
         "Does it switch the lights on, and off again?",
         "Switch, plug, then the light output of the controller.",
     ),
+    "mode_switch": (
+        "Wheel up, the same throttle: is one position clearly slower than the other?",
+        "Its plug and the controller's mode input; some controllers take a change only at a standstill.",
+    ),
     "key_switch": (
         "Off: is everything dark, also with the throttle touched? On: does it start at once?",
         "Switch and plug; a switch that stays on drains the pack over weeks.",

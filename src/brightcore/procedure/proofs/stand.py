@@ -7,6 +7,7 @@ from brightcore.kinds.charging import AlarmSpec
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.inline import KeySwitchSpec
 from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds.mode_switch import ModeSwitchSpec
 from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.kinds.select import (
@@ -188,6 +189,22 @@ def key(case: ProofCase) -> Iterator[ProofCheck]:
             )
 
 
+def modes(case: ProofCase) -> Iterator[ProofCheck]:
+    """A mode switch holds the lower speed in one position, and in that one only."""
+    for part in case.bike.having(ModeSwitchSpec):
+        if case.any([part, *controllers(case.bike)]):
+            yield ProofCheck(
+                f"mode:{part.id}",
+                "stand",
+                f"{part.name} changes the speed",
+                "Wheel up, throttle closed: change position, then open slowly to the end. Each position.",
+                "Each position runs to its own top speed; no jump at a change.",
+                case.because([part]),
+                IN_TRACE,
+                live=("rpm",),
+            )
+
+
 def alarm(case: ProofCase) -> Iterator[ProofCheck]:
     """A low-cell alarm is heard where the rider sits."""
     for part in case.bike.having(AlarmSpec):
@@ -287,6 +304,7 @@ CHECKS: tuple[Checks, ...] = (
     regeneration,
     other_cuts,
     key,
+    modes,
     alarm,
     lights,
     tracker,

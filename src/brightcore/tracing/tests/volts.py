@@ -38,6 +38,9 @@ def noisy(truth: Truth, found: Prediction, which: int) -> float:
         noise += PHANTOM_V * rng.standard_normal()
     return float(found.mean[which] * (1 + NOISE_RATIO * rng.standard_normal()) + noise)
 
+HELD = ("cut_off", "mode")
+"""Uses whose signal is pulled and held by a hand, so that each position is read by itself."""
+
 
 def rides(condition: Condition) -> bool:
     """Return whether a state is one of riding."""
@@ -46,7 +49,7 @@ def rides(condition: Condition) -> bool:
 
 def moving(roles: set[str]) -> bool:
     """Return whether a net's signal is one of pulses, which is read as it swings."""
-    return any(role.output == "pulls" and role.use != "cut_off" for role in map(role_of, roles))
+    return any(role.output == "pulls" and role.use not in HELD for role in map(role_of, roles))
 
 
 def hard_pulls(bench: Bench) -> Iterator[Condition]:

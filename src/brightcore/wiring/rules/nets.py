@@ -18,7 +18,7 @@ GIVES_MINUS, WANTS_MINUS = named(polarity="minus", gives=True), named(polarity="
 SIGNALS = tuple(role.name for role in ROLES if role.is_signal)
 TURNING = named(use="phase") | named(use="hall")
 LIGHT = frozenset(("lamp_plus", "lamp_minus"))
-SENSOR_USES = ("demand", "cut_off", "speed")
+SENSOR_USES = ("demand", "cut_off", "speed", "mode")
 """What a sensor or lever tells the controller."""
 
 
