@@ -33,7 +33,9 @@ class TwoEqualVehiclesTest(ShopTest):
         self.safe()
         text = canonical_json(bike_document(make_pattern("hub-conversion", "Sister"))).encode()
         donor = import_bike(actor=self.technician, text=text).revision
-        set_hand(actor=self.technician, job=self.job, spares=["controller", "throttle", "display"], donor=donor)
+        set_hand(
+            actor=self.technician, job=self.job, spares=["controller", "throttle", "display"], donor=donor
+        )
 
     def traced(self) -> Trace:
         found = job_trace(self.job).trace

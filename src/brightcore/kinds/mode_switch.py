@@ -50,5 +50,7 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
         held_low = fixed(part, "switch", CLOSED_OHM)
         return (
             mode(part, "plug.signal", "stuck-closed", "stuck at the lower speed", 3.0, new, held_low),
-            mode(part, "plug.signal", "stuck-open", "never lowers the speed", 1.5, new, opened(part, "switch")),
+            mode(
+                part, "plug.signal", "stuck-open", "never lowers the speed", 1.5, new, opened(part, "switch")
+            ),
         )

@@ -38,6 +38,7 @@ def noisy(truth: Truth, found: Prediction, which: int) -> float:
         noise += PHANTOM_V * rng.standard_normal()
     return float(found.mean[which] * (1 + NOISE_RATIO * rng.standard_normal()) + noise)
 
+
 HELD = ("cut_off", "mode")
 """Uses whose signal is pulled and held by a hand, so that each position is read by itself."""
 
