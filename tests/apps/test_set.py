@@ -114,9 +114,9 @@ class SetTest(ShopTest):
 
     def test_a_reading_that_cannot_be_is_kept_and_not_used(self) -> None:
         self.safe()
-        self.take(GOOD | {"rest_v": "6"}, ("supply", "rest"))
+        self.take(GOOD | {"rest_v": "OL"}, ("supply", "rest"))
         page = self.client.get(self.url)
-        self.assertContains(page, "not used: At rest: 6 V cannot be")
+        self.assertContains(page, "not used: At rest: OL in volts means")
         with self.assertRaisesMessage(ValidationError, "Not finished yet"):
             finish(**self.where)
 

@@ -11,7 +11,7 @@ from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.descriptions import use_newest_revision
-from brightcircuit.jobs.models import Repair
+from brightcircuit.jobs.models import Danger, Repair
 from brightcircuit.jobs.repairs import confirmed_counts
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.services import Symptoms, confirm_symptoms
@@ -60,6 +60,7 @@ class ReadingTest(StationTest):
         for kind, value, state, why in QUESTIONED:
             with self.subTest(value, kind=kind):
                 Entry.objects.update(undone=True)
+                Danger.objects.all().delete()
                 item = Evidence(kind, value, state, "pack.main.plus", "pack.main.minus")
                 self.add(item)
                 (entry,) = Entry.objects.filter(undone=False)
@@ -68,6 +69,7 @@ class ReadingTest(StationTest):
                 found = job_trace(self.job)
                 assert found.trace is not None
                 self.assertEqual(len(found.trace.evidence), 0 if why else 1)
+        Danger.objects.all().delete()
         self.add(Evidence("volts", "999", "on", "pack.main.plus", "pack.main.minus"))
         page = self.client.get(reverse("trace", args=(self.job_uuid,)))
         self.assertContains(page, "Not used: 999 V is more than this bike can show")

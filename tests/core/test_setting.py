@@ -82,12 +82,14 @@ class ContractTest(TestCase):
 
 ODD = (
     # instrument, bike, field, what cannot be
-    ("throttle", FERN, "rest_v", "6"),
+    ("throttle", FERN, "rest_v", "1001"),
+    ("throttle", FERN, "supply_v", "OL"),
     ("cut-off", FERN, "cut_mm", "300"),
     ("groups", FERN, "groups", "3.8 3.8 38"),
-    ("torque", MID, "zero_v", "9"),
+    ("groups", FERN, "groups", "3.8 -3.8 3.8"),
+    ("torque", MID, "zero_v", "1001"),
     ("speed", FERN, "turns", "0"),
-    ("temperature", FERN, "cold_ohm", "1"),
+    ("temperature", FERN, "cold_ohm", "-1"),
     ("motor", FERN, "magnets", "1"),
     ("pedal", FERN, "gap_mm", "40"),
 )
@@ -122,7 +124,7 @@ class ReadingTest(TestCase):
         for typed, wanted in (
             ({}, "supply"),
             ({"supply_v": "5"}, "rest"),
-            ({"supply_v": "5", "rest_v": "9"}, "rest"),
+            ({"supply_v": "5", "rest_v": "OL"}, "rest"),
             ({"supply_v": "5", "rest_v": "0.85", "full_v": "4.1"}, None),
         ):
             step = next_step(steps, read_all(item.fields(FERN, subject), typed))
@@ -135,6 +137,7 @@ BY_VOLTS = {"rest_v": "4.9", "wiggle_v": "4.8", "pulled_v": "0.1"} | {
     name: value for name, value in CUT.items() if name not in ("rest", "wiggle")
 }
 VOLTS = {"shown": "volts"}
+GOOD_PLANET = {"magnets": "16", "ring": "64", "sun": "8", "held": "ring"}
 HENRY = {"magnets": "16", "uv_uh": "100", "vw_uh": "100", "wu_uh": "100"}
 WIRES = {"rest": "5.0 0.0 1.0 4.9", "pushed": "5.0 0.0 1.6 4.9", "turning": "5.0 0.0 1.1 2.4"}
 GAUGE = {"gauge_ohm": "350", "excitation_v": "5", "mass_kg": "30", "crank_mm": "170", "change_mv": "1"}
@@ -142,9 +145,11 @@ GAUGE |= {"full_nm": "60", "span_v": "1"}
 GOOD_THROTTLE = {"supply_v": "5.0", "rest_v": "0.85", "full_v": "4.1"}
 ROLLED = {"turns": "3", "rolled_m": "4.66"}
 GROUPS = " ".join(["3.80"] * 13)
+TOTALS = " ".join(f"{3.8 * n:.2f}" for n in range(1, 14))
 TORQUE = {"supply_v": "5", "zero_v": "1.0", "mass_kg": "30", "crank_mm": "170", "left_v": "1.5"}
 NTC = {"cold_c": "25", "cold_ohm": "10000"}
 LOADS = {"groups": GROUPS, "light_v": "49", "light_a": "1", "heavy_v": "46", "heavy_a": "21"}
+SPUN = {"magnets": "16", "rpm": "86", "turned": "out", "ac_v": "7.0711"}
 PEDAL = {"gap_mm": "2", "low_v": "0.1", "high_v": "4.9", "pulses": "12", "way": "yes"}
 ROAD = ROLLED | {"entered_mm": "1553", "magnets": "1", "shown_kmh": "27", "true_kmh": "20"}
 DEAD = GOOD_THROTTLE | {"supply_v": "0.1", "rest_v": "0", "full_v": "0"}
@@ -162,7 +167,11 @@ JUDGED = (
     ("cut-off", OTTER, CUT | {"cut_mm": "13.9"}, {"school": "late"}, {}, "mend", ["S003"]),
     ("cut-off", OTTER, CUT | {"cut_mm": "14"}, {"school": "late"}, {}, "good", []),
     ("cut-off", OTTER, CUT | {"cut_mm": "24.1"}, {"school": "late"}, {}, "mend", ["S004"]),
-    ("cut-off", OTTER, CUT | {"bar_mm": "9"}, {}, {}, "mend", ["S007"]),
+    ("cut-off", OTTER, CUT | {"bar_mm": "30", "cut_mm": "31"}, {}, {}, "mend", ["S007"]),
+    ("cut-off", OTTER, CUT | {"bar_mm": "24"}, {}, {}, "danger", ["S114"]),
+    ("cut-off", OTTER, BY_VOLTS | {"rest_v": "5.6"}, VOLTS, {}, "danger", ["S141"]),
+    ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "48"}, VOLTS, {}, "danger", ["S141"]),
+    ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "-0.6"}, VOLTS, {}, "danger", ["S140"]),
     ("cut-off", OTTER, CUT | {"cut_mm": "15", "release_mm": "3"}, {}, {}, "good", []),
     ("cut-off", OTTER, CUT | {"cut_mm": "15", "release_mm": "2.9"}, {}, {}, "good", ["S005"]),
     ("cut-off", OTTER, CUT | {"release_mm": "11"}, {}, {}, "mend", ["S008"]),
@@ -194,11 +203,33 @@ JUDGED = (
     ("capacity", FERN, {"taken_ah": "14.8", "lowest_v": "38"}, {}, {}, "good", ["S123"]),
     ("capacity", FERN, {"taken_ah": "13.0", "lowest_v": "38"}, {}, {}, "good", ["S122"]),
     ("capacity", FERN, {"taken_ah": "22", "lowest_v": "38"}, {}, {}, "mend", ["S120"]),
-    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44"}, {}, {}, "good", ["S121"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44"}, {}, {}, "mend", ["S126"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "39.7"}, {}, {}, "good", []),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "39.8"}, {}, {}, "mend", ["S126"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44", "ended": "cut"}, {}, {}, "good", ["S121"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "32.4"}, {}, {}, "danger", ["S125"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "12"}, {}, {}, "danger", ["S125"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "-12"}, {}, {}, "danger", ["S140"]),
     ("capacity", FERN, {"taken_ah": "15", "lowest_v": "38"}, {}, {"capacity_ah": 16.8}, "good", ["S124"]),
     ("capacity", FERN, {"taken_ah": "15.2", "lowest_v": "38"}, {}, {"capacity_ah": 16.8}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE, {}, {}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "4.69"}, {}, {}, "mend", ["S010"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "4.7"}, {}, {}, "good", []),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "5.2"}, {}, {}, "good", []),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "5.3"}, {}, {}, "mend", ["S010"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "5.5"}, {}, {}, "mend", ["S010"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "5.6"}, {}, {}, "danger", ["S141"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "12.4"}, {}, {}, "danger", ["S141"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "53.9"}, {}, {}, "danger", ["S141"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "-0.6"}, {}, {}, "danger", ["S140"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"full_v": "5.6"}, {}, {}, "danger", ["S141"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 48 4.1"}, {}, {}, "danger", ["S141", "S016", "S023"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.5"}, {}, {}, "good", ["S015"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.49"}, {}, {}, "mend", ["S021"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.02"}, {}, {}, "mend", ["S021"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "1.06"}, {}, {}, "mend", ["S022"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 1.6 4.19"}, {}, {}, "good", []),
+    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 1.6 4.3"}, {}, {}, "mend", ["S023"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "4.6"}, {}, {}, "danger", ["S011"]),
     ("throttle", FERN, DEAD, {}, {}, "mend", ["S012"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.1", "full_v": "0.1"}, {}, {}, "mend", ["S013"]),
@@ -211,7 +242,10 @@ JUDGED = (
     ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 1.6 1.53 4.1"}, {}, {}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE, {}, {"rest_v": 0.74}, "good", ["S020"]),
     ("torque", MID, TORQUE, {}, {}, "good", []),
-    ("torque", MID, TORQUE | {"supply_v": "10"}, {}, {}, "danger", ["S030"]),
+    ("torque", MID, TORQUE | {"supply_v": "10"}, {}, {}, "danger", ["S141"]),
+    ("torque", MID, TORQUE | {"supply_v": "4.6"}, {}, {}, "mend", ["S046"]),
+    ("torque", MID, TORQUE | {"left_v": "4.5"}, {}, {}, "good", []),
+    ("torque", MID, TORQUE | {"left_v": "4.51"}, {}, {}, "mend", ["S047"]),
     ("torque", MID, TORQUE | {"zero_v": "0.69"}, {}, {}, "mend", ["S031"]),
     ("torque", MID, TORQUE | {"left_v": "1.02"}, {}, {}, "mend", ["S032"]),
     ("torque", MID, TORQUE | {"right_v": "1.56"}, {}, {}, "good", ["S033"]),
@@ -227,6 +261,23 @@ JUDGED = (
     ("groups", FERN, {"groups": "3.80 3.81"}, {}, {}, "mend", ["S070"]),
     ("groups", FERN, {"groups": GROUPS[:-4] + "3.74"}, {}, {}, "good", ["S074"]),
     ("groups", FERN, {"groups": GROUPS[:-4] + "3.69"}, {}, {}, "mend", ["S073"]),
+    ("groups", FERN, {"groups": GROUPS.replace("3.80", "2.55")}, {}, {}, "mend", ["S078"]),
+    ("groups", FERN, {"groups": GROUPS.replace("3.80", "3.00")}, {}, {}, "good", []),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "3.30"}, {}, {}, "mend", ["S073"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "3.29"}, {}, {}, "danger", ["S079"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "-0.4"}, {}, {}, "danger", ["S071"]),
+    ("groups", FERN, {"groups": GROUPS[:-4] + "4.75"}, {}, {}, "danger", ["S072"]),
+    ("groups", FERN, {"groups": GROUPS[5:-4] + "1.2"}, {}, {}, "danger", ["S071", "S070"]),
+    ("groups", FERN, {"groups": GROUPS.replace(".", ",")}, {}, {}, "good", []),
+    ("groups", FERN, {"groups": GROUPS.replace(" ", "; ")}, {}, {}, "good", []),
+    ("groups", FERN, {"groups": TOTALS}, {}, {}, "good", ["S145"]),
+    ("groups", FERN, LOADS | {"heavy_v": "45.1"}, {}, {}, "good", []),
+    ("groups", FERN, LOADS | {"heavy_v": "44.9"}, {}, {}, "good", ["S076"]),
+    ("groups", FERN, LOADS | {"heavy_v": "41.3"}, {}, {}, "good", ["S076"]),
+    ("groups", FERN, LOADS | {"heavy_v": "41.1"}, {}, {}, "mend", ["S144"]),
+    ("groups", FERN, LOADS | {"heavy_v": "12", "heavy_a": "2.03"}, {}, {}, "mend", ["S144"]),
+    ("groups", FERN, LOADS | {"heavy_v": "48.93"}, {}, {}, "mend", ["S143"]),
+    ("groups", FERN, LOADS | {"light_v": "55.3"}, {}, {}, "danger", ["S142"]),
     ("groups", FERN, {"groups": GROUPS[:-4] + "2.49"}, {}, {}, "danger", ["S071"]),
     ("groups", FERN, {"groups": GROUPS[:-4] + "4.26"}, {}, {}, "danger", ["S072"]),
     ("groups", FERN, LOADS, {}, {}, "good", []),
@@ -237,6 +288,26 @@ JUDGED = (
     ("temperature", FERN, NTC | {"cold_ohm": "8400"}, {}, {}, "mend", ["S060"]),
     ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "14000"}, {}, {}, "mend", ["S061"]),
     ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "5000"}, {}, {}, "good", ["S062"]),
+    ("temperature", FERN, NTC | {"cold_ohm": "OL"}, {}, {}, "mend", ["S063"]),
+    ("temperature", FERN, NTC | {"cold_ohm": "0"}, {}, {}, "mend", ["S064"]),
+    ("temperature", FERN, NTC | {"cold_ohm": "9.9"}, {}, {}, "mend", ["S064"]),
+    ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "OL"}, {}, {}, "mend", ["S063"]),
+    ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "9600"}, {}, {}, "mend", ["S065"]),
+    ("temperature", FERN, NTC | {"warm_c": "60", "warm_ohm": "10000"}, {}, {}, "mend", ["S065"]),
+    ("gauge", MID, GAUGE | {"gauge_ohm": "OL"}, {}, {}, "mend", ["S024"]),
+    ("gauge", MID, GAUGE | {"gauge_ohm": "0"}, {}, {}, "mend", ["S025"]),
+    ("motor", FERN, WINDING | {"uv_mv": "OL", "vw_mv": "OL"}, {}, {}, "mend", ["S086"]),
+    ("motor", FERN, WINDING | {"uv_mv": "OL", "vw_mv": "OL", "wu_mv": "OL"}, {}, {}, "mend", ["S086"]),
+    ("motor", FERN, WINDING | {"uv_mv": "0"}, {}, {}, "mend", ["S082"]),
+    ("motor", FERN, WINDING | {"uv_mv": ""}, {}, {}, "open", []),
+    ("motor", FERN, GOOD_PLANET, {}, {}, "good", []),
+    ("motor", FERN, GOOD_PLANET | {"held": ""}, {}, {}, "mend", ["S088"]),
+    ("motor", FERN, SPUN, {}, {}, "good", []),
+    ("motor", FERN, SPUN | {"turned": ""}, {}, {}, "mend", ["S089"]),
+    ("motor", FERN, SPUN | {"turned": "rotor"}, {}, {}, "mend", ["S087"]),
+    ("motor", FERN, SPUN | {"rpm": "430", "turned": "rotor"}, {}, {}, "good", []),
+    ("motor", FERN, SPUN | {"rpm": "257"}, {}, {}, "good", ["S081"]),
+    ("motor", FERN, SPUN | {"rpm": "300"}, {}, {}, "mend", ["S087"]),
     ("motor", FERN, WINDING, {}, {}, "good", []),
     ("motor", FERN, WINDING | {"magnets": "15"}, {}, {}, "mend", ["S080"]),
     ("motor", FERN, WINDING | {"wu_mv": "480"}, {}, {}, "good", ["S083"]),
@@ -248,13 +319,25 @@ JUDGED = (
     ("pedal", FERN, PEDAL | {"gap_mm": "4.1"}, {}, {}, "mend", ["S050"]),
     ("pedal", FERN, PEDAL | {"high_v": "2.9"}, {}, {}, "mend", ["S051"]),
     ("pedal", FERN, PEDAL | {"pulses": "11"}, {}, {}, "mend", ["S052"]),
+    ("pedal", FERN, PEDAL | {"pulses": "24"}, {}, {}, "good", ["S054"]),
+    ("pedal", FERN, PEDAL | {"way": "none"}, {}, {}, "mend", ["S055"]),
+    ("pedal", FERN, PEDAL | {"high_v": "48"}, {}, {}, "danger", ["S141"]),
     ("pedal", FERN, PEDAL | {"way": "no"}, {}, {}, "danger", ["S053"]),
+)  # fmt: skip
+
+EDGES = (
+    # good readings just beside a danger
+    ("cut-off", OTTER, CUT | {"bar_mm": "24.1"}, {}, {}, "good", []),
+    ("cut-off", OTTER, BY_VOLTS | {"rest_v": "5.5"}, VOLTS, {}, "good", []),
+    ("cut-off", OTTER, BY_VOLTS | {"pulled_v": "-0.5"}, VOLTS, {}, "good", []),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "32.5"}, {}, {}, "good", []),
+    ("torque", MID, TORQUE | {"supply_v": "5.5"}, {}, {}, "good", []),
 )  # fmt: skip
 
 
 class JudgeTest(TestCase):
     def test_both_sides_of_every_limit(self) -> None:
-        for key, bike, typed, options, last, state, codes in JUDGED:
+        for key, bike, typed, options, last, state, codes in (*JUDGED, *EDGES):
             with self.subTest(key, typed=typed, options=options, last=last):
                 verdict = judged(key, bike, first(key, bike), typed, options, last)
                 self.assertEqual((verdict.state, [f.code for f in verdict.findings]), (state, codes))
@@ -273,10 +356,13 @@ class JudgeTest(TestCase):
                     )
 
     def test_values_are_those_of_the_books(self) -> None:
-        """Trade: 64 and 8 teeth make 9:1, 8 pole pairs then 72, with 80/25 more 230.4 [cp]."""
-        motor = {"magnets": "16", "ring": "64", "sun": "8"}
+        """Trade: 64 and 8 teeth make 9:1 with the ring held, 8 pole pairs then 72, with 80/25 more 230.4;
+        with the carrier held it is 8:1 [cp]."""
+        motor = GOOD_PLANET
         for typed, name, value in (
             (motor, "effective_pole_pairs", 72.0),
+            (motor | {"held": "carrier"}, "effective_pole_pairs", 64.0),
+            (SPUN | {"rpm": "430", "turned": "rotor"}, "rpm_per_v", 8.6),
             (motor | {"further": "3.2"}, "effective_pole_pairs", 230.4),
             ({"magnets": "22"}, "pole_pairs", 11.0),
             (WINDING, "phase_ohm", 0.14),

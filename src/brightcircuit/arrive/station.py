@@ -7,11 +7,12 @@ from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Waiver
 from brightcircuit.arrive.questions import TRIAGE, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
+from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of, open_dangers
 from brightcircuit.stations.registry import OpenItem, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
-from brightcore.procedure.next_thing import NextThing, look_at_pack, mend_danger, quarantined
+from brightcore.procedure.next_thing import NextThing, danger_read, look_at_pack, mend_danger, quarantined
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
 from brightcore.procedure.purpose import WAITS
 
@@ -30,6 +31,10 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     open_questions = sum(answer is None for answer in job.arrival.triage.values())
     if open_questions:
         return look_at_pack(open_questions)
+    read = standing_dangers(job)
+    if read:
+        first_read = read[0]
+        return danger_read(first_read.words, first_read.do, first_read.station, len(read) - 1)
     dangers = open_dangers(job)
     if dangers:
         first = dangers[0]
@@ -153,6 +158,7 @@ STATION = Station(
     log_words={
         "arrival": "what was found at arrival",
         "triage": "answers about the pack",
+        "danger": "a danger that was read, read well again, or let go",
         "quarantine": "quarantine lifted",
         "waiver": "finding accepted",
         "photo": "photo saved or deleted",

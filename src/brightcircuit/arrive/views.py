@@ -19,12 +19,13 @@ from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.shown import Shown
+from brightcircuit.jobs.dangers import let_danger_go
 from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.models import Job, Photo, Quarantine
 from brightcircuit.jobs.photos import add_photo
 from brightcircuit.jobs.quarantine import marks_of, standing
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import ShownFinding, findings_of, waive_finding
+from brightcircuit.jobs.safety import Block, ShownFinding, blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
@@ -65,6 +66,7 @@ class ArrivePage(Shown):
     cards: list[PartCard]
     arrival: Arrival
     quarantines: list[Quarantine]
+    dangers: list[Block]
     unmarked: bool
     stale: bool
 
@@ -125,6 +127,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         cards=part_cards(plan_of(job)) if page == "fitted" else [],
         arrival=job.arrival,
         quarantines=standing(job),
+        dangers=[block for block in blocks(job) if block.kind == "reading"],
         stale=status == STALE,
         unmarked=not marks_of(latest_revision(job.revision.bike)),
     ).context()
@@ -184,6 +187,10 @@ def _act(
         use_newest_revision(actor=actor(request), job=job)
     elif action == "lift":
         lift_quarantine(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
+    elif action == "danger":
+        posted = request.POST.get("danger", ""), request.POST.get("reason", "")
+        let_danger_go(actor=actor(request), job=job, uuid=posted[0], reason=posted[1])
+        messages.success(request, "Let go; the rider's sheet says so.")
     elif action == "waive":
         waive_finding(
             actor=actor(request),

@@ -7,7 +7,7 @@ from django.db import models
 from django.utils.formats import date_format
 
 from brightcircuit.bikes.models import Bike, Revision
-from brightcircuit.jobs.rows import Standing
+from brightcircuit.jobs.rows import Signed, Standing
 from brightcore.procedure.purpose import WAITS, purposes_of
 
 
@@ -190,6 +190,41 @@ class Quarantine(models.Model):
 
     def __str__(self) -> str:
         return f"Quarantine of the pack of {self.bike}"
+
+
+class Danger(Signed):
+    """A danger that was read or seen at a bike: it stops powered acts until it is read well or let go.
+
+    It holds for every open job on the bike. `place`: where it was read, so that a good reading there ends
+    it; `station`: whose reading it was. `words` and `do`: what was read and what to do, in the words of
+    that day. `ended`, `how`, `reason`, `ended_by_name`: when it ended, by what, and who let it go and why.
+    `imported`: it came with a file.
+    """
+
+    class How(models.TextChoices):
+        STANDS = "", "Stands"
+        READ_WELL = "read", "Read well"
+        LET_GO = "let-go", "Let go"
+
+    uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    bike = models.ForeignKey(Bike, on_delete=models.PROTECT, related_name="dangers")
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="dangers")
+    place = models.CharField(max_length=300)
+    station = models.CharField(max_length=20)
+    code = models.CharField(max_length=40)
+    words = models.CharField(max_length=500)
+    do = models.CharField(max_length=500)
+    ended = models.DateTimeField(null=True, blank=True)
+    how = models.CharField(max_length=10, choices=How.choices, blank=True, default="")
+    reason = models.CharField(max_length=500, blank=True)
+    ended_by_name = models.CharField(max_length=150, blank=True)
+    imported = models.BooleanField(default=False)
+
+    class Meta(Signed.Meta):
+        indexes = (models.Index(fields=("bike", "ended"), name="danger_by_bike"),)
+
+    def __str__(self) -> str:
+        return self.words
 
 
 class LogEntry(models.Model):

@@ -3,7 +3,7 @@
 Services ask here, not views.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
@@ -15,6 +15,7 @@ from django.utils import timezone
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
+from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.way import plan_of, way_of
@@ -31,10 +32,13 @@ UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """One reason why powered and pack tests are refused."""
+    """One reason why powered and pack tests are refused. `uuid`: of the danger that was read, "" otherwise;
+    `station`: where it is read again."""
 
     kind: str
     text: str
+    uuid: str = ""
+    station: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,8 +115,12 @@ def ask_also(what: Asked) -> None:
         _asked.append(what)
 
 
-def blocks(job: Job) -> list[Block]:
-    """Return every reason that stands before powered and pack acts, gravest first; then those of stations."""
+def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
+    """Return every reason that stands before powered and pack acts, gravest first; then those of stations.
+
+    `again`: places that are read again just now. What was read there does not stand in its own way, or
+    nobody could ever read it well.
+    """
     arrival = job.arrival
     arrival.refresh_from_db()
     found = []
@@ -120,6 +128,10 @@ def blocks(job: Job) -> list[Block]:
         found.append(Block("quarantine", QUARANTINED))
     elif not arrival.is_complete:
         found.append(Block("triage", UNANSWERED))
+    for danger in standing_dangers(job):
+        if danger.place not in again:
+            text = f"{danger.words.rstrip('.')}. {danger.do}"
+            found.append(Block("reading", text, str(danger.uuid), danger.station))
     for item in open_dangers(job):
         found.append(Block("finding", f"{item.finding.code}: {item.text} {item.hint}"))
     for ask in _asked:
@@ -127,21 +139,22 @@ def blocks(job: Job) -> list[Block]:
     return found
 
 
-def pack_blocks(job: Job) -> list[Block]:
-    """Return what stands before anything that a pack feeds: a quarantine, or that nobody has looked at it."""
-    return [block for block in blocks(job) if block.kind in ("quarantine", "triage")]
+def pack_blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
+    """Return what stands before anything that a pack feeds: a quarantine, that nobody has looked at it, or a
+    danger that was read."""
+    return [block for block in blocks(job, again) if block.kind in ("quarantine", "triage", "reading")]
 
 
-def require_safe(job: Job) -> None:
+def require_safe(job: Job, again: Collection[str] = ()) -> None:
     """Raise ValidationError with the gravest reason that stands before powered and pack acts."""
-    found = blocks(job)
+    found = blocks(job, again)
     if found:
         raise ValidationError(found[0].text)
 
 
-def require_pack_safe(job: Job) -> None:
-    """Raise ValidationError while the pack is in quarantine, or nobody has looked at it."""
-    found = pack_blocks(job)
+def require_pack_safe(job: Job, again: Collection[str] = ()) -> None:
+    """Raise ValidationError while the pack is in quarantine, nobody has looked at it, or a danger stands."""
+    found = pack_blocks(job, again)
     if found:
         raise ValidationError(found[0].text)
 

@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 
 from brightcircuit.jobs.changed import changes_of, repaired_parts
-from brightcircuit.jobs.models import Job, Repair
+from brightcircuit.jobs.models import Danger, Job, Repair
 from brightcircuit.jobs.safety import ShownFinding, dangers_of, findings_of
 from brightcircuit.jobs.way import stands_of, way_of
 from brightcircuit.record.models import LetGo
 from brightcircuit.stations.registry import proven_of, stations, worked_parts
+from brightcircuit.stations.whats_open import reading_key
 from brightcore.bike.model import Bike
 from brightcore.kinds.select import is_cable, packs
 from brightcore.procedure.rider import RiderFacts
@@ -16,7 +17,12 @@ from brightcore.procedure.rider import RiderFacts
 def rider_facts(job: Job) -> RiderFacts:
     """Return what a job tells its rider."""
     changes, proven = changes_of(job), proven_of(job)
-    let_go = [(row.words, row.reason) for row in LetGo.objects.filter(job=job)]
+    closing = LetGo.objects.filter(job=job)
+    let_go = [(row.words, row.reason) for row in closing]
+    said = {row.key for row in closing}
+    for danger in job.dangers.filter(how=Danger.How.LET_GO):
+        if reading_key(danger) not in said:
+            let_go.append((danger.words, danger.reason))
     let_go += [(item.text.rstrip("."), item.waived) for item in _accepted(job)]
     later: list[str] = []
     for station in stations():

@@ -9,6 +9,7 @@ from django.utils import timezone
 from brightcircuit.common.guard import DECIDING, require_open, require_unchanged
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
+from brightcircuit.jobs.dangers import let_danger_go
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved
 from brightcircuit.record.models import LetGo
@@ -52,6 +53,8 @@ def close_job(*, actor: Person, job: Job, reason: str = "", reasons: Mapping[str
             by_name=str(actor),
         )
         log.write(job, actor, "closed", f"Let go, {item.words}: {said[item.key]}")
+        if item.key.startswith("reading:"):
+            let_danger_go(actor=actor, job=job, uuid=item.key.partition(":")[2], reason=said[item.key])
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()
     job.save(update_fields=["status", "closed", "close_reason"])
     words = "Closed with proof" if proved and not still_open else "Closed without proof"

@@ -12,6 +12,7 @@ from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import ChangeDone, Job
@@ -58,12 +59,17 @@ def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
     return (*step.cautions, "high_volts") if high else step.cautions
 
 
-def _require_may(job: Job, step: Step, cautions: Sequence[str], ticked: Sequence[str]) -> None:
+def place_of(key: str, subject: str) -> str:
+    """Return the place at which an instrument reads, as dangers name it."""
+    return f"set:{key}:{subject}"
+
+
+def _require_may(job: Job, place: str, step: Step, cautions: Sequence[str], ticked: Sequence[str]) -> None:
     """Raise ValidationError where something stands before a step, or a caution of it is not acknowledged."""
     if POWERED & set(step.cautions):
-        require_safe(job)
-    elif step.cautions:
-        require_pack_safe(job)
+        require_safe(job, (place,))
+    elif step.cautions and "pack_out" not in step.cautions:
+        require_pack_safe(job, (place,))
     missing = [GATES[gate] for gate in cautions if gate not in ticked]
     if missing:
         raise ValidationError(f"First acknowledge: {missing[0]}.")
@@ -97,7 +103,8 @@ def take_reading(
         raise ValidationError("That step is not there any more. Look again.")
     cautions = cautions_of(bike, step)
     sheet.ticked = sorted({*sheet.ticked, *(gate for gate in ticked if gate in cautions)})
-    _require_may(job, step, cautions, sheet.ticked)
+    place = place_of(key, subject)
+    _require_may(job, place, step, cautions, sheet.ticked)
     own = {item.id: str(typed.get(item.id, "")).strip()[:LONGEST] for item in step.fields}
     reading = read_all(step.fields, own)
     if reading.unread:
@@ -112,8 +119,23 @@ def take_reading(
             log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
     words = ", ".join(f"{item.label} {own[item.id]}" for item in step.fields if own[item.id])
     log.write(job, actor, "set", f"{found.title}: {words}")
+    _note_dangers(actor, job, found, sheet)
     if step.timer_min:
         _time_again(actor, job, found, sheet, step, minutes)
+
+
+def _note_dangers(actor: Person, job: Job, found: Instrument, sheet: Sheet) -> None:
+    """Keep the dangers that a sheet tells; what stood there ends once all of it is read and none is left.
+
+    A sheet that is only begun ends nothing: what was a danger may not have been read again yet.
+    """
+    result = verdict(job, found, sheet)
+    place = place_of(found.key, sheet.subject)
+    grave = [item for item in result.findings if item.severity == "danger"]
+    of = name_of(job, sheet.subject) or found.title
+    note_dangers(actor, job, "set", place, (ReadDanger(f.code, f"{of}: {f.text}", f.change) for f in grave))
+    if not grave and result.state in ("good", "mend"):
+        read_well(actor, job, place)
 
 
 def _time_again(

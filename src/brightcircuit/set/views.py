@@ -26,6 +26,7 @@ from brightcircuit.set.services import (
     choose,
     choose_for_shop,
     finish,
+    place_of,
     repin,
     start_timer,
     stop_timer,
@@ -254,6 +255,6 @@ def _context(
         "again": f"{step.timer_min:g}" if step else "",
         "errors": errors,
         "general": [*errors.get("", []), *errors.get("log", [])],
-        "blocks": blocks(job) if job.is_open else [],
+        "blocks": blocks(job, (place_of(found.key, subject),)) if job.is_open else [],
         "typed": request.POST if errors else {},
     }

@@ -16,6 +16,7 @@ from brightcircuit.jobs.models import Job, LogEntry
 from brightcircuit.jobs.services import next_number
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.shop.models import Person
+from brightcircuit.stations.danger_file import dangers_part, restore_dangers
 from brightcircuit.stations.registry import Restoring, stations
 from brightcircuit.stations.way_file import arrival_of, restore_way, way_part
 from brightcore.bike.model import Bike
@@ -55,7 +56,7 @@ def export_job(job: Job) -> JsonObject:
         head["stations"] = parts
     entries = [entry_document(entry) for entry in job.evidence.all()]
     lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
-    head |= way_part(job)
+    head |= way_part(job) | dangers_part(job)
     return job_document(bike_document(plan_of(job)), head, entries, lines)
 
 
@@ -157,6 +158,7 @@ def _dates(document: JsonObject) -> Dates:
         *_dated(head),
         ("$.job.repairs", head.get("repairs", [])),
         ("$.job.waivers", head.get("waivers", [])),
+        ("$.job.dangers", head.get("dangers", [])),
         ("$.job.offers", head.get("offers", [])),
         ("$.job.costs", head.get("costs", [])),
         ("$.job.way.done", head.get("way", {}).get("done", [])),
@@ -165,6 +167,7 @@ def _dates(document: JsonObject) -> Dates:
         ("$.log", document["log"]),
     ):
         places |= {f"{path}[{i}].at": row["at"] for i, row in enumerate(rows) if "at" in row}
+        places |= {f"{path}[{i}].ended": row["ended"] for i, row in enumerate(rows) if row.get("ended")}
         places |= {f"{path}[{i}].began": row["began"] for i, row in enumerate(rows) if row.get("began")}
     found, problems = {}, []
     for path, text in places.items():
@@ -205,6 +208,7 @@ def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates
         )
     restoring = Restoring(actor, job, document, dates, copy)
     restore_way(restoring)
+    restore_dangers(restoring)
     for station in stations():
         station.restore(restoring)
     LogEntry.objects.bulk_create(

@@ -6,7 +6,8 @@ own.
 """
 
 from brightcircuit.jobs.changed import changes_of, planned_of
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.dangers import standing_dangers
+from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.repairs import unanswered_cause
 from brightcircuit.jobs.safety import open_dangers
@@ -33,11 +34,18 @@ def needed_on(job: Job) -> tuple[str, ...]:
     return tuple(key for key in order if key in needed)
 
 
+def reading_key(danger: Danger) -> str:
+    """Return the key under which a danger that was read stands in the list."""
+    return f"reading:{danger.uuid}"
+
+
 def whats_open(job: Job) -> list[OpenItem]:
     """Return everything that is open on a job, what can hurt first."""
     found = []
     if standing(job):
         found.append(OpenItem("quarantine", "arrive", "The pack is in quarantine"))
+    for danger in standing_dangers(job):
+        found.append(OpenItem(reading_key(danger), danger.station, f"Danger: {danger.words}"))
     for item in open_dangers(job):
         words = f"{item.finding.code}: {item.text}"
         found.append(OpenItem(f"danger:{item.finding.key}", "wire", words))

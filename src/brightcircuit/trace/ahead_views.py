@@ -28,7 +28,7 @@ WAIT_S = 3.5
 
 NOT_SAID = ""
 
-WITHHOLDING = ("quarantine", "finding")
+WITHHOLDING = ("quarantine", "reading", "finding")
 """The blocks under which nobody is asked to try the bike, and no powered step is printed."""
 
 

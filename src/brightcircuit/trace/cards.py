@@ -7,11 +7,13 @@ from django.http import QueryDict
 
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import JobTrace
+from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.library.queries import on_shelf, parts
 from brightcircuit.stations.frame import percent
+from brightcircuit.trace.places import place_of_test
 from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence_rows, line_row
 from brightcircuit.trace.testcard import TestCard, chosen_proposal, minutes_words, test_card
 from brightcore.bike.model import Bike
@@ -216,7 +218,10 @@ def _held(job: Job, trace: Trace) -> Held:
     standing = blocks(job)
     if not standing or any(block.kind in ("quarantine", "triage") for block in standing):
         return Held(frozenset(), [])
+    again = {danger.place for danger in standing_dangers(job)}
     powered = frozenset(
-        test.id for test in trace.engine.tests if act_of_test(trace.engine, test).needs_safe_pack
+        test.id
+        for test in trace.engine.tests
+        if act_of_test(trace.engine, test).needs_safe_pack and place_of_test(test) not in again
     )
     return Held(powered, standing) if len(powered) < len(trace.engine.tests) else Held(frozenset(), [])

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.evidence import core_evidence, standing
 from brightcircuit.jobs.models import Job
@@ -18,12 +19,13 @@ from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import require_fresh
 from brightcircuit.shop.models import Person
 from brightcircuit.trace.models import Acknowledgement, Entry, Submission
+from brightcircuit.trace.places import place_of
 from brightcircuit.trace.queries import acknowledged
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.tracing.acts import Act, act_of
 from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
 from brightcore.tracing.context import is_ticked
-from brightcore.tracing.doubts import impossible, repeated
+from brightcore.tracing.doubts import danger_of, impossible, is_well, repeated
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import validate
 from brightcore.tracing.trace import Trace
@@ -70,7 +72,7 @@ def add_evidence(
     if older and again != "replace":
         raise Again(evidence_value(core_evidence(older[0])))
     act = act_of(trace.engine, items, trace.reached)
-    _require_clear(job, act)
+    _require_clear(job, act, [place_of(item) for item in items])
     _acknowledge(actor, job, act, ticked)
     if client and not _first_time(job, client):
         return False
@@ -83,7 +85,18 @@ def add_evidence(
         questioned = impossible(trace.engine, item)[:200]
         new_entry(job, actor, item, minutes=minutes / len(items), client=client, questioned=questioned)
         log.write(job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
+        _note_danger(actor, job, trace, item)
     return True
+
+
+def _note_danger(actor: Person, job: Job, trace: Trace, item: Evidence) -> None:
+    """Keep a reading that is a danger at its points; a good one there ends what stood."""
+    place = place_of(item)
+    hazard, words = danger_of(trace.engine, item)
+    if hazard is not None:
+        note_dangers(actor, job, "trace", place, [ReadDanger(hazard.code, words, hazard.do)])
+    elif is_well(trace.engine, item):
+        read_well(actor, job, place)
 
 
 def _older(job: Job, items: Sequence[Evidence]) -> list[Entry]:
@@ -106,9 +119,9 @@ def confirm_reading(*, actor: Person, job: Job, entry_id: int) -> None:
     log.write(job, actor, "evidence", f"Confirmed as read: {entry.value}")
 
 
-def _require_clear(job: Job, act: Act) -> None:
+def _require_clear(job: Job, act: Act, again: Sequence[str]) -> None:
     """Raise Blocked where something stands before a powered act, or one that touches the pack."""
-    standing = blocks(job) if act.needs_safe_pack else []
+    standing = blocks(job, again) if act.needs_safe_pack else []
     if standing:
         raise Blocked(standing[0].text)
 

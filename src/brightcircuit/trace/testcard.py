@@ -12,6 +12,7 @@ from brightcircuit.shop.queries import meter_choices
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.codes import CODE
 from brightcircuit.trace.forms import look_choices
+from brightcircuit.trace.places import place_of_test
 from brightcircuit.trace.queries import acknowledged
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.simulation.words import question_words
@@ -149,7 +150,7 @@ def test_card(
         minutes=minutes_words(item.minutes),
         steps=test.steps,
         gates=[GateRow(g, GATES[g], g in standing, g in ticked) for g in test.gates],
-        blocked=blocks(job) if risky else [],
+        blocked=blocks(job, (place_of_test(test),)) if risky else [],
         unit=kind.unit,
         hint=kind.hint,
         looks=[_look_row(trace, observable, typed) for observable in shown],

@@ -19,6 +19,9 @@ from brightcore.kinds.base import Registry
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
 from brightcore.matching.riding import ROUTES
 
+DANGER_STATIONS = ("arrive", "set", "program", "prove", "trace")
+"""Stations at which a danger is read."""
+
 REPAIR_TEXTS = (
     "repair",
     "action",
@@ -229,6 +232,23 @@ def job_schema(registry: Registry) -> JsonObject:
         {"key": TEXT, "reason": TEXT, "words": {"type": "string", "maxLength": 500}, "at": stamp, "by": TEXT},
         ["key", "reason", "at"],
     )
+    said = {"type": "string", "maxLength": 500}
+    danger = record(
+        {
+            "place": {"type": "string", "maxLength": 300},
+            "station": {"enum": list(DANGER_STATIONS)},
+            "code": {"type": "string", "maxLength": 40},
+            "words": said,
+            "do": said,
+            "at": stamp,
+            "by": TEXT,
+            "ended": stamp,
+            "how": {"enum": ["read", "let-go"]},
+            "reason": said,
+            "ended_by": TEXT,
+        },
+        ["place", "station", "code", "words", "do", "at"],
+    )
     triage = {"type": "object", "additionalProperties": {"type": ["boolean", "null"]}}
     job = record(
         {
@@ -249,6 +269,7 @@ def job_schema(registry: Registry) -> JsonObject:
                 [],
             ),
             "way": _way_schema(stamp),
+            "dangers": {"type": "array", "items": danger, "maxItems": 200},
             "opened": stamp,
             "closed": {"type": ["string", "null"], "maxLength": 40},
             "round": ROUND,

@@ -15,7 +15,8 @@ class Chemistry:
 
     `charge_v`: resting volts at the states of charge `CHARGE_RATIOS`; `group_c_rate`: continuous current of a
     parallel group over its capacity, 1/h (common practice for packs of unknown cells); `cutoff_v`: low-
-    voltage cut-off under load; `labels_v`: volts printed on packs, by cells in series.
+    voltage cut-off under load; `dead_v`: resting volts under which a cell is never charged; `labels_v`: volts
+    printed on packs, by cells in series.
     """
 
     title: str
@@ -23,6 +24,7 @@ class Chemistry:
     nominal_v: float
     empty_v: float
     trip_v: float
+    dead_v: float
     cutoff_v: float
     group_c_rate: float
     charge_v: tuple[float, ...]
@@ -32,17 +34,17 @@ class Chemistry:
 CHARGE_RATIOS = (0.0, 0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 CHEMISTRIES = {
     "nickel": Chemistry(
-        "nickel-rich lithium", 4.2, 3.65, 3.0, 2.7, 3.1, 2.2,
+        "nickel-rich lithium", 4.2, 3.65, 3.0, 2.7, 2.5, 3.1, 2.2,
         (2.5, 3.109, 3.296, 3.485, 3.581, 3.667, 3.751, 3.841, 3.948, 4.042, 4.097, 4.2),
         ((7, 24.0), (10, 36.0), (13, 48.0), (14, 52.0), (16, 60.0), (17, 60.0), (20, 72.0)),
     ),
     "lfp": Chemistry(
-        "LFP", 3.65, 3.2, 2.8, 2.5, 2.85, 3.0,
+        "LFP", 3.65, 3.2, 2.8, 2.5, 2.0, 2.85, 3.0,
         (2.5, 2.95, 3.1, 3.2, 3.24, 3.27, 3.285, 3.295, 3.305, 3.325, 3.335, 3.45),
         ((12, 36.0), (15, 48.0), (16, 48.0)),
     ),
     "pouch": Chemistry(
-        "soft pouch", 4.2, 3.7, 3.4, 3.15, 3.3, 8.0,
+        "soft pouch", 4.2, 3.7, 3.4, 3.15, 3.0, 3.3, 8.0,
         (3.0, 3.45, 3.6, 3.68, 3.72, 3.76, 3.81, 3.87, 3.94, 4.02, 4.1, 4.2),
         ((12, 36.0), (15, 48.0), (16, 48.0)),
     ),

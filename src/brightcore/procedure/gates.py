@@ -9,6 +9,8 @@ from brightcore.circuit.conditions import Condition
 GATES = {
     "pack_safe": "Pack looked at: not swollen, hot, wet, dropped or smelling",
     "wheel_up": "Driven wheel off the ground; hands, hair and straps clear; you know how to cut power",
+    "balance": "Sleeved probe tips, one group at a time, nothing slips: two balance pins that touch are a "
+    "short that no fuse breaks",
     "pack_out": "Pack switched off, unplugged and out",
     "discharged": "Capacitors discharged: 1 kΩ 10 W across them, about 5 s per 1000 µF, then under 5 V "
     "between battery + and − at the controller; never with a screwdriver",

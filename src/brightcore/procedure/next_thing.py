@@ -68,6 +68,12 @@ def look_at_pack(unanswered: int) -> NextThing:
     )
 
 
+def danger_read(words: str, do: str, station: str, more: int) -> NextThing:
+    """Return what to do about a danger that was read; `more` others stand beside it."""
+    beside = f" {more} more." if more else ""
+    return NextThing("danger", station, f"Danger: {words}", f"{do}{beside}")
+
+
 def mend_danger(code: str, text: str, hint: str, more: int) -> NextThing:
     """Return what to do about a danger finding; `more` others stand beside it."""
     beside = f" {more} more." if more else ""

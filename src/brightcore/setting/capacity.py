@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
+from brightcore.bands import PACK
 from brightcore.bike.model import Bike
 from brightcore.kinds.pack import PackSpec
 from brightcore.matching.packs import discharge_capacity
@@ -18,6 +19,7 @@ from brightcore.setting.contract import (
     Verdict,
     next_step,
     verdict_of,
+    volts_at,
 )
 
 WORN_SHARE, TOLD_SHARE = 0.75, 0.85
@@ -25,6 +27,15 @@ WORN_SHARE, TOLD_SHARE = 0.75, 0.85
 
 MOST_SHARE = 1.25
 """More than this share of the label is a misread log or another pack."""
+
+ENDED = (("cut", "its board cut off"), ("stopped", "stopped at the stop volts"))
+END_ROOM = 1.02
+"""Share of the stop volts within which a discharge has come to its end: the volts rise as the load goes."""
+
+WITHOUT_BOARD = ("pouch",)
+"""Chemistries of packs that come without a board: nothing in them cuts off (common practice)."""
+
+RATE_HOURS = 5.0
 
 LOST_SHARE = 0.1
 """A loss since the last time, as a share of the label, that is told."""
@@ -42,16 +53,22 @@ class Capacity(Instrument):
         return tuple(Subject(p.id, p.name) for p in bike.having(PackSpec))
 
     def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
-        """One discharge, from full until it cuts off."""
+        """One discharge, from full down to its stop volts."""
+        spec = bike.part(subject).spec
+        assert isinstance(spec, PackSpec)
+        boardless = spec.chemistry in WITHOUT_BOARD
+        end = "nothing else stops it" if boardless else "or until its board cuts off, if that is earlier"
         return (
             Step(
                 "discharge",
-                "Discharge it from full until it cuts off, a fifth of its capacity an hour; read amp-hours",
+                f"Discharge it from full at {spec.capacity_ah / RATE_HOURS:.1f} A (C/5); stop at "
+                f"{spec.empty_v():.1f} V under load, {spec.cells.empty_v:g} V a cell: {end}. Read amp-hours",
                 "Attended, 10 to 30 °C, load beside nothing that burns",
                 ("pack_safe",),
                 (
                     Field("taken_ah", "Taken out", "A*h", 0.1, 500.0),
-                    Field("lowest_v", "Volts at the end", "V", 5.0, 120.0),
+                    volts_at("lowest_v", "Volts at the end", PACK),
+                    Field("ended", "It ended", choices=ENDED, needed=False),
                     Field("hours", "Time", "h", 0.05, 100.0, needed=False),
                     Field("taken_wh", "Energy", "W*h", 1.0, 50_000.0, needed=False),
                 ),
@@ -72,7 +89,7 @@ class Capacity(Instrument):
             "taken_wh": f"{found.energy_wh:.0f}",
         }
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say what it still holds, against its label and the last time."""
@@ -81,9 +98,18 @@ class Capacity(Instrument):
         taken, lowest = found.number("taken_ah"), found.number("lowest_v")
         if taken is None or lowest is None:
             return verdict_of([], False, "")
+        if lowest < spec.series_count * spec.cells.dead_v:
+            text = f"{lowest:g} V at the end: under {spec.cells.dead_v:g} V a cell, discharged too deep"
+            change = "Do not charge it. Pack out, outdoors, quarantine; read its cell groups after an hour."
+            return verdict_of([SetFinding("S125", "danger", text, change)], True, "")
+        if lowest > END_ROOM * spec.empty_v() and found.chosen("ended") != "cut":
+            text = f"It ended at {lowest:g} V, above its stop volts of {spec.empty_v():.1f} V"
+            change = "Not a whole discharge: it says nothing of the capacity. Go on to the stop volts."
+            return verdict_of([SetFinding("S126", "fault", text, change)], True, "")
         share = taken / spec.capacity_ah
         findings = _judged(share, taken, lowest, spec, last)
-        values = (Measured("capacity_ah", round(taken, 2), "Ah", f"{100 * share:.0f} % of the label"),)
+        held = Measured("capacity_ah", round(taken, 2), "Ah", f"{100 * share:.0f} % of the label")
+        values = () if share > MOST_SHARE else (held,)
         marks = (Mark(taken, "holds", share >= WORN_SHARE), Mark(spec.capacity_ah, "label"))
         label = spec.capacity_ah
         band = Band("Capacity", "Ah", 0.0, 1.2 * max(label, taken), (WORN_SHARE * label, label), marks)
@@ -101,9 +127,9 @@ def _judged(
             SetFinding("S120", "fault", text, "Another pack, another label, or a misread log: look again.")
         ]
     findings = []
-    if lowest > spec.empty_v():
-        text = f"It ended at {lowest:g} V, above its empty volts of {spec.empty_v():.1f} V"
-        change = "Not a whole discharge, or one weak group cut it off: read the cell groups."
+    if lowest > END_ROOM * spec.empty_v():
+        text = f"Its board cut off at {lowest:g} V, above {spec.empty_v():.1f} V"
+        change = "One weak group ends it early: read the cell groups."
         findings.append(SetFinding("S121", "advice", text, change))
     if share < WORN_SHARE:
         text = f"It holds {100 * share:.0f} % of its label"

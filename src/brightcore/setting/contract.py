@@ -4,12 +4,16 @@ An instrument is one file and one line in the list of `brightcore.setting`. It t
 says in a verdict what they mean and what to do next; it stores nothing.
 """
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from brightcore.bands import CELL, bands_of
+from brightcore.bands.points import METER_V, SWAPPED_CELL_V, TWO_CELLS_V
 from brightcore.bike.model import Bike
 from brightcore.errors import ReadingError
-from brightcore.units import parse_in, parse_quantity, plain_text
+from brightcore.setting.rows import differences, numbers_of
+from brightcore.units import OVER_LIMIT, format_quantity, parse_in, plain_text
 
 STATES = ("open", "good", "mend", "danger")
 """What a verdict says: more is needed, it is good, something is to be mended, it can hurt."""
@@ -28,7 +32,9 @@ class Field:
     """One reading: its unit (for pint, "" for a count), what is possible, or its choices as (value, words).
 
     What lies outside `low` to `high` cannot be: it is questioned and not used. `many`: a row of numbers;
-    `whole`: a count; `words`: free text; `over`: ohms, which may be over the meter's limit.
+    `whole`: a count; `words`: free text; `over`: ohms, which may be over the meter's limit. `point`: which
+    kind of point it is read at (`bands.points`), "" where no band is known; what is a danger there is one
+    whatever the instrument makes of it. `totals`: a row that may have been read from one end.
     """
 
     id: str
@@ -43,6 +49,23 @@ class Field:
     words: bool = False
     over: bool = False
     help: str = ""
+    point: str = ""
+    totals: bool = False
+
+
+def volts_at(
+    name: str,
+    label: str,
+    point: str,
+    *,
+    needed: bool = True,
+    many: bool = False,
+    totals: bool = False,
+    help: str = "",
+) -> Field:
+    """Return a reading in volts at a kind of point: whatever a meter can show there may be typed."""
+    low, high = (SWAPPED_CELL_V, TWO_CELLS_V) if point == CELL else (-METER_V, METER_V)
+    return Field(name, label, "V", low, high, needed=needed, many=many, help=help, point=point, totals=totals)
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,11 +157,22 @@ Values = Mapping[str, Value]
 
 @dataclass(frozen=True, slots=True)
 class Readings:
-    """Readings of one sheet: usable values, what cannot be read at all, and what cannot be (by field id)."""
+    """Readings of one sheet: usable values, what cannot be read at all, and what cannot be (by field id).
+
+    `rows`: every row of numbers as it was typed, those with something that cannot be among them; `totals`:
+    rows that were read from one end, as differences now.
+    """
 
     values: dict[str, Value] = field(default_factory=dict)
     unread: dict[str, str] = field(default_factory=dict)
     odd: dict[str, str] = field(default_factory=dict)
+    rows: dict[str, tuple[float, ...]] = field(default_factory=dict)
+    totals: set[str] = field(default_factory=set)
+
+    def without(self, names: frozenset[str]) -> "Readings":
+        """Return the readings without the values of some fields."""
+        left = {name: value for name, value in self.values.items() if name not in names}
+        return Readings(left, self.unread, self.odd, self.rows, self.totals)
 
     def number(self, name: str) -> float | None:
         """Return a number, None where it was not read or cannot be."""
@@ -190,7 +224,24 @@ class Instrument:
     def judge(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
-        """Return what readings mean; `last` holds the values of the calibration before, by name."""
+        """Return what readings mean: what is a danger at its point first, then what the instrument says.
+
+        A value that is a danger is used for nothing else, so that no advice is given on it.
+        """
+        typed = {name: _typed(value) for name, value in found.values.items()} | dict(options)
+        fields = self.fields(bike, subject, typed)
+        dangers = {item.id: told for item in fields if (told := dangers_at(bike, subject, item, found))}
+        single = frozenset(item.id for item in fields if item.id in dangers and not item.many)
+        verdict = self.judged(bike, subject, found.without(single), options, last)
+        first = tuple(danger for told in dangers.values() for danger in told)
+        if not first:
+            return verdict
+        return replace(verdict, state="danger", title=first[0].text, findings=(*first, *verdict.findings))
+
+    def judged(
+        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+    ) -> Verdict:
+        """Return what an instrument makes of readings; `last` holds the values of the calibration before."""
         raise NotImplementedError
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
@@ -208,6 +259,44 @@ class Instrument:
     def fields(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Field, ...]:
         """Return every field of its steps."""
         return tuple(item for step in self.steps(bike, subject, typed) for item in step.fields)
+
+
+POINT_CODES = {
+    "reversed": "S140",
+    "too-high": "S141",
+    "pack-high": "S142",
+    "cell-low": "S071",
+    "cell-high": "S072",
+}
+"""The code of a danger at a point, by the code of its hazard."""
+
+
+def dangers_at(bike: Bike, subject: str, item: Field, found: Readings) -> tuple[SetFinding, ...]:
+    """Return what is a danger among the values of one field, by the bands of its point."""
+    bands = bands_of(bike, item.point, subject) if item.point else None
+    if bands is None:
+        return ()
+    told = []
+    for place, value in _values_of(item, found):
+        hazard = bands.hazard(value)
+        if hazard is not None:
+            words = hazard.text.format(value=format_quantity(value, bands.unit), usual=bands.usual_words)
+            text = f"{item.label}{place}: {words}"
+            told.append(SetFinding(POINT_CODES[hazard.code], "danger", text, hazard.do))
+    return tuple(told)
+
+
+def _values_of(item: Field, found: Readings) -> tuple[tuple[str, float], ...]:
+    """Return the numbers of a field, each with which of a row it is."""
+    if item.many:
+        row = found.rows.get(item.id, ())
+        return tuple((f", number {n}", value) for n, value in enumerate(row, 1))
+    number = found.number(item.id)
+    return () if number is None else (("", number),)
+
+
+def _typed(value: Value) -> str:
+    return value if isinstance(value, str) else f"{value:g}" if isinstance(value, float) else ""
 
 
 def read_all(fields: Sequence[Field], typed: Mapping[str, str]) -> Readings:
@@ -231,7 +320,11 @@ def _read(item: Field, text: str, found: Readings) -> None:
         found.values[item.id] = text
         return
     if item.many:
-        row = tuple(parse_in(word, item.unit) for word in text.replace(";", " ").replace("\n", " ").split())
+        row = numbers_of(text, item.unit)
+        if item.totals and (apart := differences(row, item.low, item.high)):
+            row = apart
+            found.totals.add(item.id)
+        found.rows[item.id] = row
         wrong = [value for value in row if not item.low <= value <= item.high]
         if wrong:
             found.odd[item.id] = _cannot(item, wrong[0])
@@ -241,16 +334,29 @@ def _read(item: Field, text: str, found: Readings) -> None:
     if item.words:
         found.values[item.id] = text
         return
-    value = parse_quantity(text, "Ω") if item.over else parse_in(text, item.unit)
+    if text.lower() in OVER_LIMIT:
+        _read_over(item, found)
+        return
+    value = parse_in(text, item.unit)
     if item.whole and value != round(value):
         raise ReadingError(f"{text!r} is not a whole number")
-    if item.over and value == float("inf"):
-        found.values[item.id] = value
-        return
     if item.low <= value <= item.high:
         found.values[item.id] = value
     else:
         found.odd[item.id] = _cannot(item, value)
+
+
+def _read_over(item: Field, found: Readings) -> None:
+    """Take "over limit": open, where that can be told; in volts the range was too small, or it was ohms."""
+    if item.over:
+        found.values[item.id] = math.inf
+    elif item.unit == "V":
+        found.odd[item.id] = (
+            f"{item.label}: OL in volts means that the meter's range was too small, or that it stood on "
+            "ohms; read it again"
+        )
+    else:
+        raise ReadingError("OL cannot be read here: type a number")
 
 
 def _cannot(item: Field, value: float) -> str:

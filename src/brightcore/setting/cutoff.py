@@ -2,9 +2,11 @@
 
 from collections.abc import Mapping
 
+from brightcore.bands import BRAKE
+from brightcore.bands.points import PULLED_V, RELEASED_V
 from brightcore.bike.model import Bike
 from brightcore.kinds.levers import CutOffSpec, LeverSpec
-from brightcore.kinds.select import controllers
+from brightcore.kinds.select import controllers, cutting
 from brightcore.setting.contract import (
     YES_NO,
     Band,
@@ -22,6 +24,7 @@ from brightcore.setting.contract import (
     next_step,
     read_all,
     verdict_of,
+    volts_at,
 )
 
 LONGEST_MM = 120.0
@@ -70,9 +73,6 @@ LOOK_AGAIN_MIN = 5.0
 """Minutes until a setting magnet is looked at again, where nobody says otherwise (common practice)."""
 
 MOST_CHECKS = 12
-FIRM_V = (0.5, 3.3)
-"""A cut-off input is pulled below the one and released above the other (common practice)."""
-
 _TACK = Step(
     "tack",
     "Tack the magnet lightly to the moving part of the lever, close to the sensor",
@@ -120,7 +120,7 @@ def _state(name: str, volts: bool) -> Step:
     }
     by_symbol, by_volts, label = titles[name]
     if volts:
-        return Step(name, by_volts, ON, POWERED, (Field(f"{name}_v", label, "V", 0.0, 15.0),))
+        return Step(name, by_volts, ON, POWERED, (volts_at(f"{name}_v", label, BRAKE),))
     return Step(name, by_symbol, ON, POWERED, (Field(name, label, choices=OFF_ON),))
 
 
@@ -128,7 +128,7 @@ def _travel_step(volts: bool) -> Step:
     title = "Pull slowly. Where does the symbol come on, where do the pads bite?"
     if volts:
         title = "Pull slowly. Where do the volts jump, what are they then, where do the pads bite?"
-    pulled = (Field("pulled_v", "Pulled", "V", 0.0, 15.0),) if volts else ()
+    pulled = (volts_at("pulled_v", "Pulled", BRAKE),) if volts else ()
     return Step(
         "travel",
         title,
@@ -173,7 +173,7 @@ class CutOff(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every lever with a cut-off, and every one added to a lever."""
-        return tuple(Subject(p.id, p.name) for p in bike.parts if isinstance(p.spec, LeverSpec | CutOffSpec))
+        return tuple(Subject(part.id, part.name) for part in cutting(bike, "brake"))
 
     def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
         """Tack, rest, wiggle, travel; glue and look again where a magnet is added; then the proof."""
@@ -206,7 +206,7 @@ class CutOff(Instrument):
                 )
         return ()
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say whether it cuts where it should, and which way to move it."""
@@ -250,6 +250,10 @@ class CutOff(Instrument):
         low, high = target_mm(school, free, bite)
         bar, release = found.number("bar_mm"), found.number("release_mm")
         findings = []
+        if bar is not None and bite >= bar:
+            text = f"The pads bite at {bite:g} mm, the lever meets the bar at {bar:g} mm: it does not brake"
+            change = "Do not ride it. Bleed or adjust the brake first; then set the cut-off."
+            return [SetFinding("S114", "danger", text, change)]
         if bar is not None and cut > bar:
             text = f"It cuts at {cut:g} mm, the lever meets the bar at {bar:g} mm: one of the two is misread"
             return [SetFinding("S007", "fault", text, "Measure both again from the same point of the lever.")]
@@ -321,7 +325,7 @@ def _symbol(bike: Bike, subject: str, found: Readings) -> list[SetFinding]:
         )
     for name, words in (("rest_v", "at rest"), ("pulled_v", "pulled")):
         volts = found.number(name)
-        if volts is not None and FIRM_V[0] < volts < FIRM_V[1]:
+        if volts is not None and PULLED_V < volts < RELEASED_V:
             text = f"{volts:g} V {words}: neither pulled down nor released"
             change = "Worn contact, water, or a magnet at its margin: it will trip or fail on its own."
             findings.append(SetFinding("S111", "fault", text, change))

@@ -74,7 +74,7 @@ class SmallFunctions(Instrument):
         volts = Field("volts", "Volts at its plug", "V", 0.0, 120.0, needed=False)
         return (Step("try", question, on, gates, (Field("does", "It", choices=PASSED), volts)),)
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Pass or fail."""

@@ -29,6 +29,8 @@ MOST_MA, MOST_GAIN = 15.0, 2000.0
 practice)."""
 
 LEAST_MV = 0.01
+OPEN_OHM, SHORT_OHM = 5000.0, 50.0
+"""Above the one a bare gauge is open, below the other shorted: they are made from 120 to 1000 Ω."""
 
 
 def bridge_mv(excitation_v: float, factor: float, microstrain: float) -> float:
@@ -63,7 +65,7 @@ class StrainGauge(Instrument):
                 out,
                 ("pack_out",),
                 (
-                    Field("gauge_ohm", "Gauge", "ohm", 50.0, 5000.0),
+                    Field("gauge_ohm", "Gauge", "ohm", 0.0, 1e7, over=True),
                     Field("excitation_v", "Feed of the bridge", "V", 0.5, 12.0),
                     Field("factor", "Gauge factor", "", 0.5, 200.0, needed=False, help="usual 2"),
                 ),
@@ -91,7 +93,7 @@ class StrainGauge(Instrument):
             ),
         )
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say millivolts a newton metre, strain, and the gain."""
@@ -133,6 +135,11 @@ class StrainGauge(Instrument):
 
 
 def _gauge(ohm: float, feed: float) -> list[SetFinding]:
+    if ohm > OPEN_OHM:
+        return [SetFinding("S024", "fault", "The gauge is open", "A torn wire, or a joint at the gauge.")]
+    if ohm < SHORT_OHM:
+        change = "Wires that touch, or a gauge crushed under its cover."
+        return [SetFinding("S025", "fault", f"The gauge is shorted: {ohm:g} Ω", change)]
     findings = []
     if abs(ohm / USUAL_OHM - 1) > OFF_SHARE:
         text = f"{ohm:g} Ω, usual {USUAL_OHM:g} Ω"

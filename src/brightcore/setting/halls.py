@@ -63,7 +63,7 @@ class HallsByHand(Instrument):
             ),
         )
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Name what is dead or stuck, else the spacing and the order of the wires."""
@@ -75,6 +75,14 @@ class HallsByHand(Instrument):
         if not seen:
             return verdict_of([], False, "")
         row = _changes(seen)
+        if len(seen) > 1 and len(set(row[0])) == 1 and len(row) == 1:
+            level = "high" if row[0][0] else "low"
+            text = f"All three halls stay {level} while it turns"
+            change = (
+                "Their supply and ground first: 4.5 to 5.2 V at the motor's own plug. A geared hub is turned "
+                "backwards, or its rotor stands still."
+            )
+            return verdict_of([SetFinding("S094", "fault", text, change)], True, "")
         stuck = [n for n in range(3) if len({code[n] for code in row}) == 1]
         if stuck and len(row) >= ALL_CHANGE_IN:
             return verdict_of([_stuck(row, n) for n in stuck], True, "")

@@ -1,12 +1,14 @@
 """Motor figures: pole pairs behind the reduction, rpm per volt, winding resistance of all three pairs.
 
-Copper: 0.393 % per kelvin (IEC 60028). Planet with a fixed ring: 1 + ring over sun (Willis).
+Copper: 0.393 % per kelvin (IEC 60028). Planetary gears, sun driving: 1 + ring over sun with the ring
+held, ring over sun with the carrier held (Willis).
 """
 
+import math
 from collections.abc import Mapping
 
 from brightcore.bike.model import Bike
-from brightcore.kinds.motor import MotorSpec
+from brightcore.kinds.motor import HubMotorSpec, MotorSpec
 from brightcore.physics.wheels import planetary_ratio
 from brightcore.setting.contract import (
     Band,
@@ -31,7 +33,12 @@ LEAST_AMPS = 0.5
 LEAST_MV = 1.0
 """Below these the millivolts of a handheld meter say nothing."""
 
-KV_OFF = 0.15
+KV_OFF, KV_CANNOT = 0.15, 3.0
+"""How far rpm per volt may lie from the description before it is told, as a share; and how many times it may
+be another's before it is questioned: then another shaft was counted."""
+
+HELD = (("ring", "the ring: carrier drives"), ("carrier", "the carrier: ring drives"))
+TURNED = (("rotor", "the rotor itself"), ("out", "the wheel, or the output behind the gear"))
 PAIRS = (("uv", "U and V"), ("vw", "V and W"), ("wu", "W and U"))
 
 
@@ -60,13 +67,15 @@ class MotorFigures(Instrument):
         return (
             Step(
                 "magnets",
-                "Count the magnets on the rotor; teeth of ring and sun, if there is a planet",
+                "Count the magnets on the rotor; if it has planetary gears, teeth of ring and sun, and which "
+                "member is held",
                 "Opened, or from its sheet",
                 (),
                 (
                     Field("magnets", "Magnets", "", 2.0, 200.0, whole=True),
                     Field("ring", "Ring teeth", "", 3.0, 400.0, needed=False, whole=True),
                     Field("sun", "Sun teeth", "", 3.0, 200.0, needed=False, whole=True),
+                    Field("held", "Held still", choices=HELD, needed=False),
                     Field(
                         "further", "Further ratio", "", 0.1, 50.0, needed=False, help="80 over 25 teeth: 3.2"
                     ),
@@ -74,11 +83,12 @@ class MotorFigures(Instrument):
             ),
             Step(
                 "spin",
-                "Spin it with a drill: turns a minute, and volts AC between two phases",
+                "Spin it with a drill: rpm, and volts AC between two phases",
                 out,
                 ("pack_out", "discharged"),
                 (
-                    Field("rpm", "Turns a minute", "", 5.0, 5000.0, needed=False),
+                    Field("rpm", "rpm", "", 5.0, 20000.0, needed=False),
+                    Field("turned", "What was turned", choices=TURNED, needed=False),
                     Field("ac_v", "Volts AC", "V", 0.05, 150.0, needed=False),
                 ),
             ),
@@ -91,7 +101,16 @@ class MotorFigures(Instrument):
                     Field("amps", "Amps", "A", 0.0, 20.0, needed=False),
                     Field("winding_c", "Motor", "degC", -20.0, 130.0, needed=False),
                     *(
-                        Field(f"{key}_mv", f"Millivolts, {words}", "mV", 0.0, 20000.0, needed=False)
+                        Field(
+                            f"{key}_mv",
+                            f"Millivolts, {words}",
+                            "mV",
+                            0.0,
+                            20000.0,
+                            needed=False,
+                            over=True,
+                            help="OL where no current flows",
+                        )
                         for key, words in PAIRS
                     ),
                 ),
@@ -108,7 +127,7 @@ class MotorFigures(Instrument):
             ),
         )
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say pole pairs, rpm per volt and resistance; judge what was counted and how alike the pairs are."""
@@ -120,10 +139,18 @@ class MotorFigures(Instrument):
         ohms, pictures = _winding(found, findings)
         values += ohms
         values += _inductance(found, findings)
-        complete = next_step(self.steps(bike, subject), found) is None
+        complete = next_step(self.steps(bike, subject), found) is None and not _half_read(found)
         return verdict_of(
             findings, complete, "These are the figures for the controller", tuple(values), pictures
         )
+
+
+def _half_read(found: Readings) -> bool:
+    """Return whether some pairs of the winding were read, and not all."""
+    read = [found.number(f"{key}_mv") for key, _ in PAIRS]
+    some = any(value is not None for value in read)
+    opened = any(value is not None and math.isinf(value) for value in read)
+    return some and None in read and not opened
 
 
 def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
@@ -140,9 +167,15 @@ def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
         text = f"Sun {sun:g} and ring {ring:g} teeth: the ring is the larger one"
         findings.append(SetFinding("S085", "fault", text, "Count both again, or exchange them."))
         return [Measured("pole_pairs", pairs, "", f"{magnets:.0f} magnets")]
-    reduction = planetary_ratio(round(ring), round(sun)) if ring and sun else 1.0
-    reduction *= further or 1.0
     values = [Measured("pole_pairs", pairs, "", f"{magnets:.0f} magnets")]
+    held = found.chosen("held")
+    if ring and sun and not held:
+        text = f"Ring {ring:g} and sun {sun:g} teeth: the ratio depends on which member is held"
+        change = "Geared hubs usually hold the carrier (ring over sun); with the ring held it is one more."
+        findings.append(SetFinding("S088", "fault", text, change))
+        return values
+    reduction = planet_ratio(round(ring), round(sun), held) if ring and sun else 1.0
+    reduction *= further or 1.0
     if reduction != 1.0:
         words = f"{pairs:g} pairs × {reduction:g}: where speed is measured behind the gear"
         values += [
@@ -152,20 +185,64 @@ def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
     return values
 
 
+def planet_ratio(ring_teeth: int, sun_teeth: int, held: str) -> float:
+    """Return the ratio of a planetary gear with the sun driving; `held` is "ring" or "carrier".
+
+    >>> planet_ratio(64, 8, "ring"), planet_ratio(64, 8, "carrier")
+    (9.0, 8.0)
+    """
+    with_ring_held = planetary_ratio(ring_teeth, sun_teeth)
+    return with_ring_held - 1 if held == "carrier" else with_ring_held
+
+
 def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Measured]:
+    """Return rpm per volt of the shaft that the description counts: a hub's wheel, a mid drive's motor."""
     rpm, volts = found.number("rpm"), found.number("ac_v")
     if rpm is None or volts is None:
         return []
+    turned = found.chosen("turned")
+    if spec.geared() and not turned:
+        text = "rpm of which shaft? Behind the gear it is another figure"
+        change = "Say whether the rotor itself was turned, or the wheel or output behind the gear."
+        findings.append(SetFinding("S089", "fault", text, change))
+        return []
     peak = volts * 2**0.5
-    kv = rpm / peak
-    if abs(kv / spec.rpm_per_v - 1) > KV_OFF:
+    kv = rpm / peak * _to_described(spec, turned)
+    apart = kv / spec.rpm_per_v
+    if not 1 / KV_CANNOT <= apart <= KV_CANNOT:
+        text = f"{kv:.2f} rpm per volt, {spec.rpm_per_v:g} described: {max(apart, 1 / apart):.1f} times apart"
+        change = "Count and read again: another shaft, half the volts, or a meter that reads no AC so low."
+        findings.append(SetFinding("S087", "fault", text, change))
+        return []
+    if abs(apart - 1) > KV_OFF:
         text = f"{kv:.2f} rpm per volt, {spec.rpm_per_v:g} described"
-        findings.append(
-            SetFinding(
-                "S081", "advice", text, "Another winding, weak magnets, or turns counted at the wheel."
-            )
-        )
-    return [Measured("rpm_per_v", round(kv, 2), "rpm/V", f"{rpm:g} rpm at {peak:.2f} V peak between phases")]
+        change = "Another winding, weak magnets, or the other shaft counted."
+        findings.append(SetFinding("S081", "advice", text, change))
+    of = "of the wheel" if isinstance(spec, HubMotorSpec) else "of the motor"
+    words = f"{of}, {rpm:g} rpm at {peak:.2f} V peak between phases"
+    return [Measured("rpm_per_v", round(kv, 2), "rpm/V", words)]
+
+
+def _to_described(spec: MotorSpec, turned: str) -> float:
+    """Return by what the rpm of the turned shaft is multiplied to be those that are described."""
+    by_wheel = isinstance(spec, HubMotorSpec)
+    if turned == "rotor" and by_wheel:
+        return 1 / spec.gear_ratio
+    if turned == "out" and not by_wheel:
+        return spec.gear_ratio
+    return 1.0
+
+
+def _open(pairs: list[str]) -> SetFinding:
+    """Return the finding of a winding through which no current flows: two open pairs share a phase."""
+    text = f"Open: {', '.join(pairs)}"
+    if len(pairs) == 2:
+        shared = set(pairs[0].split(" and ")) & set(pairs[1].split(" and "))
+        text = f"Phase {''.join(shared)} is open: no current by {' nor by '.join(pairs)}"
+    if len(pairs) == 3:
+        text = "No current through any pair: two or three phases are open, or the supply is not connected"
+    change = "Probes at the pins first; then the plug, the cable at the axle, the joints inside."
+    return SetFinding("S086", "fault", text, change)
 
 
 HENRY_TOLD, HENRY_FAULT = 0.1, 0.2
@@ -190,9 +267,13 @@ def _inductance(found: Readings, findings: list[SetFinding]) -> list[Measured]:
 def _winding(found: Readings, findings: list[SetFinding]) -> tuple[list[Measured], tuple[Band, ...]]:
     amps, celsius = found.number("amps"), found.number("winding_c")
     read = [(words, found.number(f"{key}_mv")) for key, words in PAIRS]
-    if amps is None or any(value is None for _, value in read):
-        return [], ()
     millivolts = [(words, value) for words, value in read if value is not None]
+    opened = [words for words, value in millivolts if math.isinf(value)]
+    if opened:
+        findings.append(_open(opened))
+        return [], ()
+    if amps is None or len(millivolts) < len(PAIRS):
+        return [], ()
     if amps < LEAST_AMPS or min(value for _, value in millivolts) < LEAST_MV:
         text = f"{amps:g} A and {min(v for _, v in millivolts):g} mV are too little to compare"
         findings.append(

@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 
+from brightcore.bands import SIGNAL
 from brightcore.bike.model import Bike
 from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.setting.contract import (
-    YES_NO,
     Field,
     Instrument,
     Measured,
@@ -17,10 +17,17 @@ from brightcore.setting.contract import (
     Verdict,
     next_step,
     verdict_of,
+    volts_at,
 )
 
 GAP_MM = (1.0, 4.0)
 LOW_V, HIGH_V = 0.6, 3.0
+WAYS = (
+    ("yes", "forwards, and not backwards"),
+    ("no", "backwards"),
+    ("none", "neither way"),
+)
+"""What the cranks do: nothing at all is told apart from the wrong way round."""
 
 
 class PedalRing(Instrument):
@@ -50,7 +57,7 @@ class PedalRing(Instrument):
                 "Red on the signal; turn the cranks slowly by hand",
                 on,
                 gates,
-                (Field("low_v", "Lowest", "V", 0.0, 5.6), Field("high_v", "Highest", "V", 0.0, 5.6)),
+                (volts_at("low_v", "Lowest", SIGNAL), volts_at("high_v", "Highest", SIGNAL)),
             ),
             Step(
                 "count",
@@ -64,7 +71,7 @@ class PedalRing(Instrument):
                 "Level one: does it help forwards, and not backwards?",
                 on,
                 gates,
-                (Field("way", "Helps forwards only", choices=YES_NO),),
+                (Field("way", "It helps", choices=WAYS),),
             ),
         )
 
@@ -80,7 +87,7 @@ class PedalRing(Instrument):
                 )
         return ()
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Judge gap, levels, count and direction."""
@@ -98,7 +105,11 @@ class PedalRing(Instrument):
             )
         entered = bike.part(subject).spec
         wanted = entered.magnet_count if isinstance(entered, PedalSpec) else 0
-        if pulses is not None and round(pulses) != wanted:
+        if pulses is not None and wanted and round(pulses) == 2 * wanted:
+            text = f"{pulses:.0f} pulses in a turn, twice the {wanted} magnets described"
+            change = "Both edges of each magnet were counted: count one, or describe the ring anew."
+            findings.append(SetFinding("S054", "advice", text, change))
+        elif pulses is not None and round(pulses) != wanted:
             text = f"{pulses:.0f} pulses in a turn, {wanted} magnets described"
             findings.append(
                 SetFinding("S052", "fault", text, "Missing magnet, gap too wide, or describe the ring anew.")
@@ -108,6 +119,10 @@ class PedalRing(Instrument):
             findings.append(
                 SetFinding("S053", "danger", text, "Switch off: turn the ring round, or set the direction.")
             )
+        if found.chosen("way") == "none":
+            text = "It helps neither way round"
+            change = "Its volts first, both ends of a pulse; then level, plug, and the ring's direction."
+            findings.append(SetFinding("S055", "fault", text, change))
         values = (Measured("pulses", round(pulses), "", "counted"),) if pulses is not None else ()
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, "Every magnet is seen, the right way round", values)

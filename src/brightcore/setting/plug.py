@@ -98,7 +98,7 @@ class WhichPlug(Instrument):
                 steps.append(_step(asked))
         return tuple(steps)
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say which plug it is and which wire is what, or what is still possible."""

@@ -31,6 +31,12 @@ ROLL_BACK_C, STOP_C = 95.0, 125.0
 
 TABLE_C = (0, 10, 20, 25, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120, 130)
 LEAST_APART_C = 10.0
+STILL_SHARE = 0.05
+"""A sensor that changes by less than this share over `LEAST_APART_C` does not move (common practice)."""
+
+OPEN_OHM, SHORT_OHM = 1e6, 10.0
+"""Above the one a thermistor of a motor is open, below the other shorted (common practice)."""
+
 OFF_SHARE = 0.15
 
 
@@ -73,7 +79,10 @@ class Thermistor(Instrument):
                 "Ohms between temperature and ground of the motor plug, motor as cold as the room",
                 out,
                 gates,
-                (Field("cold_c", "Room", "degC", -20.0, 50.0), Field("cold_ohm", "Cold", "ohm", 10.0, 1e6)),
+                (
+                    Field("cold_c", "Room", "degC", -20.0, 50.0),
+                    Field("cold_ohm", "Cold", "ohm", 0.0, 1e7, over=True),
+                ),
             ),
             Step(
                 "warm",
@@ -82,22 +91,31 @@ class Thermistor(Instrument):
                 gates,
                 (
                     Field("warm_c", "Hub", "degC", 0.0, 130.0, needed=False),
-                    Field("warm_ohm", "Warm", "ohm", 10.0, 1e6, needed=False),
+                    Field("warm_ohm", "Warm", "ohm", 0.0, 1e7, needed=False, over=True),
                 ),
             ),
         )
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say R25 and β, and whether it is the usual 10 kΩ sensor."""
         cold_c, cold, warm_c, warm = (found.number(n) for n in ("cold_c", "cold_ohm", "warm_c", "warm_ohm"))
         if cold_c is None or cold is None:
             return verdict_of([], False, "")
+        for words, ohm in (("cold", cold), ("warm", warm)):
+            broken = _broken(words, ohm)
+            if broken is not None:
+                return verdict_of([broken], True, "")
         findings = []
         beta = sum(USUAL_BETA) / 2
         known = warm is not None and warm_c is not None and abs(warm_c - cold_c) >= LEAST_APART_C
         if known and warm is not None and warm_c is not None:
+            if abs(warm / cold - 1) < STILL_SHARE:
+                text = f"{cold:g} Ω at {cold_c:g} °C, {warm:g} Ω at {warm_c:g} °C: it does not move"
+                change = "A fixed resistor in its place, or a sensor that touches nothing warm."
+                findings.append(SetFinding("S065", "fault", text, change))
+                return verdict_of(findings, True, "")
             if (warm < cold) is not (warm_c > cold_c):
                 text = f"{cold:g} Ω at {cold_c:g} °C, {warm:g} Ω at {warm_c:g} °C: it rises with heat"
                 change = "No NTC: a winding, a PTC or a wrong pin. Do not connect it to an NTC input."
@@ -143,6 +161,20 @@ class Thermistor(Instrument):
         complete = next_step(self.steps(bike, subject), found) is None
         result = verdict_of(findings, complete, "A sensor the controller can read", values, (curve,))
         return replace(result, table=whole_table(r25, beta))
+
+
+def _broken(words: str, ohm: float | None) -> SetFinding | None:
+    """Return the finding of an open or shorted sensor, None where it is neither."""
+    if ohm is None:
+        return None
+    if ohm > OPEN_OHM:
+        text = f"Open, {words}" if math.isinf(ohm) else f"{ohm:g} Ω, {words}: open"
+        change = "Its plug and its wire; inside the motor its joint. Until then nothing watches the heat."
+        return SetFinding("S063", "fault", text, change)
+    if ohm < SHORT_OHM:
+        change = "Chafed wire, or water in the plug. Until then the controller reads it as far too hot."
+        return SetFinding("S064", "fault", f"{ohm:g} Ω, {words}: shorted", change)
+    return None
 
 
 def whole_table(r25_ohm: float, beta_k: float) -> tuple[tuple[str, ...], ...]:

@@ -3,12 +3,13 @@
 from collections.abc import Mapping
 from itertools import pairwise
 
+from brightcore.bands import OUTPUT, SIGNAL
+from brightcore.bands.points import RAIL_V
 from brightcore.bike.model import Bike
 from brightcore.kinds.select import controllers
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.setting.contract import (
     Curve,
-    Field,
     Instrument,
     Measured,
     ReadAt,
@@ -19,11 +20,11 @@ from brightcore.setting.contract import (
     Verdict,
     next_step,
     verdict_of,
+    volts_at,
 )
 
-SUPPLY_V = (4.7, 5.2)
 REST_V, FULL_V = (0.7, 1.0), (3.5, 4.5)
-"""Usual volts of the supply, of the signal at rest and at full (common practice)."""
+"""Usual volts of the signal at rest and at full (common practice)."""
 
 NEAR_ZERO_V, NEAR_SUPPLY = 0.3, 0.9
 """A signal below this is dead, above this share of the supply its ground is open."""
@@ -33,6 +34,16 @@ LEAST_SWING_V, STEP_BACK_V = 0.3, 0.08
 
 MARGIN_V, INSIDE_V = 0.15, 0.1
 """The controller starts this much above rest, and ends this much before full."""
+
+LEAST_MARGIN_V = 0.1
+"""A start less than this above rest begins by itself once the throttle warms or wears (common practice)."""
+
+LOST_V = 0.5
+"""Under this a controller takes the signal for a lost wire; a throttle that rests there cannot be told from
+one whose wire is off (common practice)."""
+
+SWEEP_ROOM_V = 0.1
+"""Volts by which a reading on the way may pass an end that was read before."""
 
 DEAD_SHARE = 0.25
 """Share of the way that may do nothing at either end before it is told."""
@@ -58,28 +69,26 @@ class ThrottleRange(Instrument):
                 "Red on the supply, black on ground of the throttle plug",
                 on,
                 gates,
-                (Field("supply_v", "Supply", "V", 0.0, 15.0),),
+                (volts_at("supply_v", "Supply", OUTPUT),),
             ),
             Step(
                 "rest",
                 "Red on the signal: throttle released",
                 on,
                 gates,
-                (Field("rest_v", "At rest", "V", 0.0, 5.6),),
+                (volts_at("rest_v", "At rest", SIGNAL),),
             ),
-            Step("full", "Pull it all the way", on, gates, (Field("full_v", "Full", "V", 0.0, 5.6),)),
+            Step("full", "Pull it all the way", on, gates, (volts_at("full_v", "Full", SIGNAL),)),
             Step(
                 "sweep",
                 "Pull slowly and note some volts on the way, in order",
                 on,
                 gates,
                 (
-                    Field(
+                    volts_at(
                         "sweep",
                         "On the way",
-                        "V",
-                        0.0,
-                        5.6,
+                        SIGNAL,
                         needed=False,
                         many=True,
                         help="such as 0.85 1.2 1.8 2.6 3.4 4.1",
@@ -101,7 +110,7 @@ class ThrottleRange(Instrument):
                 )
         return ()
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Name the wire where the signal tells of one, else judge the ends against the controller."""
@@ -176,16 +185,15 @@ def _signature(supply: float | None, rest: float | None, full: float | None) -> 
 
 def _ends(bike: Bike, supply: float | None, rest: float | None, full: float | None) -> list[SetFinding]:
     findings = []
-    if supply is not None and not SUPPLY_V[0] <= supply <= SUPPLY_V[1]:
-        text = f"Supply {supply:g} V, usual {SUPPLY_V[0]:g} to {SUPPLY_V[1]:g} V"
-        findings.append(
-            SetFinding(
-                "S010",
-                "fault",
-                text,
-                "Unplug throttle, halls, pedal sensor and brakes one at a time until it returns.",
+    if supply is not None and not RAIL_V[0] <= supply <= RAIL_V[1]:
+        text = f"Supply {supply:g} V, usual {RAIL_V[0]:g} to {RAIL_V[1]:g} V"
+        change = "Compare with a second meter; then the controller's 5 V supply gives too much: another one."
+        if supply < RAIL_V[0]:
+            change = (
+                "Unplug throttle, halls, pedal sensor and brakes one at a time, pack out each time, until it "
+                "returns."
             )
-        )
+        findings.append(SetFinding("S010", "fault", text, change))
     for controller in controllers(bike)[:1]:
         spec = controller.spec
         if rest is not None and rest >= spec.throttle_start_v:
@@ -198,6 +206,10 @@ def _ends(bike: Bike, supply: float | None, rest: float | None, full: float | No
                     "Switch off. Magnet off centre, or start set too low: do not ride it.",
                 )
             )
+        elif rest is not None and spec.throttle_start_v - rest < LEAST_MARGIN_V - 1e-9:
+            text = f"{rest:g} V at rest, only {1000 * (spec.throttle_start_v - rest):.0f} mV under the start"
+            change = f"Set the start to {rest + MARGIN_V:.2f} V, or centre the magnet: warm, it creeps."
+            findings.append(SetFinding("S022", "fault", text, change))
         if full is not None and full < spec.throttle_full_v:
             text = f"{full:g} V pulled, the controller gives all from {spec.throttle_full_v:g} V"
             findings.append(
@@ -210,6 +222,13 @@ def _ends(bike: Bike, supply: float | None, rest: float | None, full: float | No
                     "S019", "fault", text, "It will cut out at full: set the end lower, or another throttle."
                 )
             )
+    if rest is not None and rest < LOST_V:
+        text = f"{rest:g} V at rest: a wire that is off looks the same to the controller"
+        change = (
+            "Fit a throttle that rests at 0.7 to 1.0 V, or look at its ground and signal. Never lower the "
+            "controller's lost-signal limit to make it run."
+        )
+        findings.append(SetFinding("S021", "fault", text, change))
     if rest is not None and not findings and not REST_V[0] <= rest <= REST_V[1]:
         text = f"{rest:g} V at rest, usual {REST_V[0]:g} to {REST_V[1]:g} V"
         findings.append(
@@ -225,6 +244,12 @@ def _sweep(bike: Bike, sweep: tuple[float, ...], rest: float | None, full: float
         text = f"The signal falls back on the way: {falls[0][0]:g} then {falls[0][1]:g} V"
         findings.append(SetFinding("S016", "fault", text, "Worn, wet or a loose magnet: it will jerk there."))
     if rest is None or full is None or full <= rest + LEAST_SWING_V:
+        return findings
+    beyond = [v for v in sweep if not rest - SWEEP_ROOM_V <= v <= full + SWEEP_ROOM_V]
+    if beyond:
+        text = f"{beyond[0]:g} V on the way lies beyond its own ends, {rest:g} to {full:g} V"
+        findings.append(SetFinding("S023", "fault", text, "Read both ends again, then the way between."))
+    if rest < LOST_V:
         return findings
     for controller in controllers(bike)[:1]:
         dead = (controller.spec.throttle_start_v - rest) / (full - rest)

@@ -5,6 +5,7 @@ N·m = mass × 9.80665 × crank (standard gravity, ISO 80000-3). Slopes are comm
 
 from collections.abc import Mapping
 
+from brightcore.bands import OUTPUT, SIGNAL, bands_of
 from brightcore.bike.model import Bike
 from brightcore.kinds.sensors import TorqueSpec
 from brightcore.setting.contract import (
@@ -19,11 +20,14 @@ from brightcore.setting.contract import (
     Verdict,
     next_step,
     verdict_of,
+    volts_at,
 )
 
 GRAVITY = 9.80665
 ZERO_V = (0.7, 1.5)
-MOST_SUPPLY_V = 5.5
+NEAR_SUPPLY = 0.9
+"""A signal above this share of the supply is no torque (common practice)."""
+
 LEAST_RISE_V = 0.03
 SIDES_APART, DRIFTED = 0.1, 0.1
 """Left and right, now and last time, as a share, from which it is told (common practice)."""
@@ -58,14 +62,14 @@ class TorqueSlope(Instrument):
                 "Red on the supply, black on ground of the torque plug",
                 on,
                 gates,
-                (Field("supply_v", "Supply", "V", 0.0, 15.0),),
+                (volts_at("supply_v", "Supply", OUTPUT),),
             ),
             Step(
                 "zero",
                 "Feet off, switch on, then read the signal",
                 on,
                 gates,
-                (Field("zero_v", "Signal, feet off", "V", 0.0, 5.6),),
+                (volts_at("zero_v", "Signal, feet off", SIGNAL),),
             ),
             Step(
                 "left",
@@ -75,7 +79,7 @@ class TorqueSlope(Instrument):
                 (
                     Field("mass_kg", "Mass", "kg", 1.0, 150.0),
                     Field("crank_mm", "Crank length", "mm", 50.0, 220.0),
-                    Field("left_v", "Signal, left loaded", "V", 0.0, 5.6),
+                    volts_at("left_v", "Signal, left loaded", SIGNAL),
                 ),
             ),
             Step(
@@ -83,7 +87,7 @@ class TorqueSlope(Instrument):
                 "The same on the right crank",
                 on,
                 gates,
-                (Field("right_v", "Signal, right loaded", "V", 0.0, 5.6, needed=False),),
+                (volts_at("right_v", "Signal, right loaded", SIGNAL, needed=False),),
             ),
         )
 
@@ -99,15 +103,18 @@ class TorqueSlope(Instrument):
                 )
         return ()
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say zero and slope, and where the two sides or the last time differ."""
         findings = []
         supply, zero = found.number("supply_v"), found.number("zero_v")
-        if supply is not None and supply > MOST_SUPPLY_V:
-            text = f"{supply:g} V on a 5 V sensor"
-            findings.append(SetFinding("S030", "danger", text, "Switch off: it needs a step-down converter."))
+        bands = bands_of(bike, OUTPUT, subject)
+        if supply is not None and bands is not None and supply < bands.usual[0][0]:
+            text = f"Supply {supply:g} V, usual {bands.usual_words}: what it gives means nothing"
+            change = "Unplug other sensors one at a time, pack out each time, until the supply returns."
+            findings.append(SetFinding("S046", "fault", text, change))
+        findings += _near_supply(found, supply)
         if zero is not None and not ZERO_V[0] <= zero <= ZERO_V[1]:
             text = f"{zero:g} V with feet off, usual {ZERO_V[0]:g} to {ZERO_V[1]:g} V"
             findings.append(
@@ -139,6 +146,19 @@ class TorqueSlope(Instrument):
                 findings += _compare(slope, torque_nm(mass, crank), zero, right, last)
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, "Zero and slope are known", values)
+
+
+def _near_supply(found: Readings, supply: float | None) -> list[SetFinding]:
+    """Return a finding where the signal stands at its supply: its ground is open, or it is beyond its end."""
+    if supply is None:
+        return []
+    for name, words in (("zero_v", "with feet off"), ("left_v", "left loaded"), ("right_v", "right loaded")):
+        volt = found.number(name)
+        if volt is not None and volt > NEAR_SUPPLY * supply:
+            text = f"{volt:g} V {words}, near its supply of {supply:g} V"
+            change = "Its ground is open, signal and supply touch, or the load is beyond what it measures."
+            return [SetFinding("S047", "fault", text, change)]
+    return []
 
 
 def _compare(

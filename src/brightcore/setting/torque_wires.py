@@ -104,7 +104,7 @@ class TorqueWires(Instrument):
             for name, title, label in titles
         )
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Name every wire, or say which is not told apart."""

@@ -169,7 +169,7 @@ class WaysByTrial(Instrument):
             names.append(next_way(made, spacing))
         return tuple(_step(n, name) for n, name in enumerate(names, 1))
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say how many ways are left, and the pin table once one ran."""

@@ -72,7 +72,7 @@ class WheelSpeed(Instrument):
             ),
         )
 
-    def judge(
+    def judged(
         self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
     ) -> Verdict:
         """Say the circumference, and whether it or the magnets are entered wrong."""

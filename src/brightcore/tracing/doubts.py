@@ -2,6 +2,8 @@
 
 import math
 
+from brightcore.bands import Bands, bands_at
+from brightcore.bands.model import Hazard
 from brightcore.errors import ReadingError
 from brightcore.kinds.select import packs
 from brightcore.tracing.engine import Engine
@@ -45,6 +47,40 @@ def _volts(engine: Engine, volt: float) -> str:
     return (
         f"{format_quantity(volt, 'V')} is more than this bike can show ({format_quantity(most, 'V')} at most)"
     )
+
+
+def danger_of(engine: Engine, item: Evidence) -> tuple[Hazard | None, str]:
+    """Return the danger that a reading is at its points, None where it is none; and what was read."""
+    bands, values = _at_points(engine, item)
+    for value in values:
+        hazard = bands.hazard(value) if bands is not None else None
+        if hazard is not None and bands is not None:
+            said = hazard.text.format(value=format_quantity(value, bands.unit), usual=bands.usual_words)
+            return hazard, f"{engine_points(engine, item)}: {said}"
+    return None, ""
+
+
+def is_well(engine: Engine, item: Evidence) -> bool:
+    """Return whether a reading says that its points are no danger: it can be, and lies in no danger band."""
+    bands, values = _at_points(engine, item)
+    return bool(values) and bands is not None and not impossible(engine, item)
+
+
+def _at_points(engine: Engine, item: Evidence) -> tuple[Bands | None, list[float]]:
+    """Return the bands of a reading's points and its volts, empty where it is none in volts."""
+    if item.kind not in ("volts", "swing"):
+        return None, []
+    try:
+        values = swing_values(item.value) if item.kind == "swing" else (parse_quantity(item.value, "V"),)
+    except ReadingError:
+        return None, []
+    return bands_at(engine.bike, item.red, item.black), [v for v in values if math.isfinite(v)]
+
+
+def engine_points(engine: Engine, item: Evidence) -> str:
+    """Return the pin that the red probe stood on, in words."""
+    part, _, pin = engine.bike.pin(item.red)
+    return f"{part.name}, {pin.words}"
 
 
 def repeated(item: Evidence, earlier: list[Evidence]) -> int | None:

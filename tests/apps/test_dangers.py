@@ -1,0 +1,184 @@
+"""A danger that was read stops powered acts on every station until it is read well or let go."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.urls import reverse
+
+from brightcircuit.engines.belief import job_trace
+from brightcircuit.jobs.dangers import let_danger_go, standing_dangers
+from brightcircuit.jobs.models import Danger
+from brightcircuit.jobs.safety import blocks, require_pack_safe, require_safe
+from brightcircuit.jobs.way import stands_of
+from brightcircuit.prove.services import enter
+from brightcircuit.record.facts import rider_facts
+from brightcircuit.record.services import close_job
+from brightcircuit.set.services import begin_again, take_reading
+from brightcircuit.stations.files import export_job, import_job
+from brightcircuit.stations.summary import stored_next
+from brightcircuit.stations.whats_open import whats_open
+from brightcircuit.trace.services import Blocked
+from brightcircuit.wire.services import tick
+from brightcore.formats.bike_writing import canonical_json
+from brightcore.tracing.evidence import Evidence
+from tests.apps.base import GATES, ShopTest
+
+THROTTLE = (("supply", "supply_v", "5.0"), ("rest", "rest_v", "0.85"), ("full", "full_v", "4.1"))
+GROUPS = " ".join(["3.80"] * 12)
+
+IN_SET = (
+    # instrument, part, step, field, value, code of the danger ("" none)
+    ("throttle", "throttle", "supply", "supply_v", "5.5", ""),
+    ("throttle", "throttle", "supply", "supply_v", "5.6", "S141"),
+    ("throttle", "throttle", "supply", "supply_v", "53.9", "S141"),
+    ("throttle", "throttle", "rest", "rest_v", "1.04", ""),
+    ("throttle", "throttle", "rest", "rest_v", "-0.6", "S140"),
+    ("groups", "pack", "groups", "groups", f"{GROUPS} 2.5", "S079"),
+    ("groups", "pack", "groups", "groups", f"{GROUPS} -0.4", "S071"),
+    ("groups", "pack", "groups", "groups", f"{GROUPS} 4.75", "S072"),
+    ("groups", "pack", "groups", "groups", f"{GROUPS} 3.4", ""),
+)
+
+SIGNAL, GROUND = "throttle.plug.signal", "throttle.plug.ground"
+BRAKE, BRAKE_GROUND = "lever_left.plug.signal", "lever_left.plug.ground"
+PLUS, MINUS = "controller.battery.plus", "controller.battery.minus"
+
+IN_TRACE = (
+    # red, black, value, code of the danger ("" none)
+    (SIGNAL, GROUND, "5.5", ""),
+    (SIGNAL, GROUND, "5.6", "too-high"),
+    (BRAKE, BRAKE_GROUND, "48", "too-high"),
+    (BRAKE, BRAKE_GROUND, "-0.6", "reversed"),
+    (PLUS, MINUS, "55.2", ""),
+    (PLUS, MINUS, "55.3", "pack-high"),
+    (PLUS, MINUS, "84", "pack-high"),
+    (PLUS, MINUS, "-50", "reversed"),
+    (PLUS, SIGNAL, "50", ""),
+)
+
+
+class DangerTest(ShopTest):
+    """Fern's job, its pack looked at."""
+
+    with_engine = True
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.safe()
+
+    def read(self, key: str, part: str, step: str, **typed: str) -> None:
+        """Take one reading of Set, with all cautions."""
+        where: dict[str, Any] = {"actor": self.technician, "job": self.job, "key": key, "subject": part}
+        take_reading(**where, step_id=step, typed=typed, ticked=(*GATES, "balance"))
+
+    def codes(self) -> list[str]:
+        return [row.code for row in standing_dangers(self.job)]
+
+    def fails(self, act: Callable[[], object]) -> None:
+        with self.assertRaises((ValidationError, Blocked)):
+            act()
+
+    def test_a_danger_of_set_is_kept_at_its_band(self) -> None:
+        for key, part, step, field, value, code in IN_SET:
+            with self.subTest(key, value=value):
+                Danger.objects.all().delete()
+                self.job.sheets.all().delete()
+                self.read(key, part, step, **{field: value})
+                self.assertEqual(self.codes(), [code] if code else [])
+                self.assertEqual(self.job.sheets.get().typed[field], value)
+
+    def test_a_danger_of_trace_is_kept_at_its_band(self) -> None:
+        for red, black, value, code in IN_TRACE:
+            with self.subTest(red, value=value):
+                Danger.objects.all().delete()
+                self.job.evidence.all().delete()
+                self.add(Evidence("volts", value, "on", red, black))
+                self.assertEqual(self.codes(), [code] if code else [])
+                self.assertEqual(self.job.evidence.get().value, value)
+
+    def test_it_stops_powered_acts_on_every_station(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        job = self.job
+        stopped = (
+            lambda: require_safe(job),
+            lambda: require_pack_safe(job),
+            lambda: self.read("cut-off", "lever_left", "rest", rest="off"),
+            lambda: self.add(Evidence("volts", "0.85", "on", SIGNAL, GROUND)),
+            lambda: self.add(Evidence("look", "lit", scene="switch_on", observable="display")),
+            lambda: enter(
+                actor=self.technician, job=job, check_id="minute", text="", answer="yes", ticked=GATES
+            ),
+            lambda: tick(actor=self.technician, job=job, step_id="power-up", done=True),
+        )
+        for act in stopped:
+            self.fails(act)
+        self.add(Evidence("ohms", "0.2", "out", "lever_left.plug.signal", "lever_left.plug.ground"))
+        for station in ("set", "trace", "wire", "prove", "program", "match", "arrive"):
+            page = self.client.get(reverse(station, args=(self.job_uuid,)))
+            self.assertContains(page, "12.4 V", msg_prefix=station)
+
+    def test_only_a_good_sheet_at_the_same_place_ends_it(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        begin_again(actor=self.technician, job=self.job, key="throttle", subject="throttle")
+        self.assertEqual(self.codes(), ["S141"])
+        for step, field, value in THROTTLE:
+            self.assertEqual(self.codes(), ["S141"])
+            self.read("throttle", "throttle", step, **{field: value})
+        self.assertEqual(self.codes(), [])
+        self.assertEqual(Danger.objects.get().how, Danger.How.READ_WELL)
+        require_safe(self.job)
+
+    def test_a_reading_that_is_taken_back_ends_nothing(self) -> None:
+        self.add(Evidence("volts", "48", "on", BRAKE, BRAKE_GROUND))
+        self.job.evidence.update(undone=True)
+        self.assertEqual(self.codes(), ["too-high"])
+        self.add(Evidence("volts", "5.0", "on", BRAKE, BRAKE_GROUND))
+        self.assertEqual(self.codes(), [])
+
+    def test_a_lead_lets_it_go_with_a_reason_that_the_rider_is_told(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        (row,) = standing_dangers(self.job)
+        for who, reason, error in (
+            (self.technician, "meter was wrong", PermissionDenied),
+            (self.lead, " ", ValidationError),
+        ):
+            with self.assertRaises(error):
+                let_danger_go(actor=who, job=self.job, uuid=str(row.uuid), reason=reason)
+        self.client.force_login(self.lead)
+        self.client.post(
+            reverse("arrive", args=(self.job_uuid,)),
+            {
+                "action": "danger",
+                "danger": row.uuid,
+                "reason": "Meter stood on ohms",
+                "version": self.job.version,
+            },
+        )
+        self.assertEqual(self.codes(), [])
+        self.assertIn("Meter stood on ohms", [why for _, why in rider_facts(self.job).let_go])
+
+    def test_it_is_open_comes_first_and_keeps_the_job_from_closing(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        self.assertIn("Danger", whats_open(self.job)[0].words)
+        self.assertEqual(stored_next(self.job, job_trace(self.job)).step, "danger")
+        with self.assertRaisesMessage(ValidationError, "Danger"):
+            close_job(actor=self.technician, job=self.job, reason="done")
+        self.let_go(self.job)
+        self.assertEqual(Danger.objects.get().how, Danger.How.LET_GO)
+
+    def test_it_holds_for_the_next_job_on_the_bike(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        second = self.open(complaint="Again")
+        self.assertIn("reading", [block.kind for block in blocks(second)])
+
+    def test_it_travels_with_the_job_file(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        text = canonical_json(export_job(self.job))
+        made, outcome = import_job(actor=self.technician, text=text.replace(str(self.job_uuid), OTHER))
+        self.assertEqual(outcome, "new")
+        self.assertIn("S141", [row.code for row in made.dangers.filter(ended=None)])
+        self.assertEqual(stands_of(made).info.label, "Fern")
+
+
+OTHER = "1c1c1c1c-0000-4000-8000-00000000d4a6"
