@@ -40,7 +40,7 @@ PAGES = ("/", "/bikes/", "/?q=dead&status=all", "/parts/", "/jobs/new/")
 REFUSED = (200, 400, 409, 413, 422)
 SIGN_IN = "/sign-in/"
 UNWRITABLE = 507
-PATIENCE_S = 120.0
+PATIENCE_S = 900.0
 """Seconds beyond its time that a soak waits for visitors who were not answered yet."""
 
 SMALL = 4096

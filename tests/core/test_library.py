@@ -49,6 +49,12 @@ def codes(bike: Bike) -> set[str]:
     return {f"{f.code} {f.severity}" for f in found if f.severity != "advice"}
 
 
+def is_sound(bike: Bike) -> bool:
+    """Return whether neither wiring nor matching finds more than advice; the quicker is asked first."""
+    rules = (check_bike, match_findings)
+    return all(finding.severity == "advice" for rule in rules for finding in rule(bike))
+
+
 def swapped(bike: Bike, part_id: str, entry: PartEntry) -> Bike:
     """Return the bike with a part of the library in a part's place, joined anew where plugs are free."""
     made = in_place(bike, part_id, entry.kind, entry.name, entry.spec, entry.ports)
@@ -169,7 +175,7 @@ class LibraryTest(TestCase):
     def test_every_part_of_the_library_is_sound_on_some_bike(self) -> None:
         for entry in ENTRIES.values():
             with self.subTest(entry.id):
-                self.assertTrue(any(not codes(bike) for bike in fitted(entry)))
+                self.assertTrue(any(is_sound(bike) for bike in fitted(entry)))
 
 
 def on_charge(bike: Bike, charger: str, **spec: object) -> Bike:

@@ -46,13 +46,19 @@ LIKE = (
 Found = set[tuple[str, tuple[str, ...], str]]
 
 
+def miswired(bike: Bike) -> Found:
+    """Return (code, subjects, severity) of all that the wiring rules find but the order of pins."""
+    return {(f.code, f.subjects, f.severity) for f in check_bike(bike) if f.code != "W032"}
+
+
 def found(bike: Bike) -> Found:
-    """Return (code, subjects, severity) of everything that is found but the order of pins."""
-    return {
-        (f.code, f.subjects, f.severity)
-        for f in (*check_bike(bike), *match_findings(bike))
-        if f.code != "W032"
-    }
+    """Return the same of everything that is found, how the parts suit each other among it."""
+    return miswired(bike) | {(f.code, f.subjects, f.severity) for f in match_findings(bike)}
+
+
+def is_sound(bike: Bike) -> bool:
+    """Return whether nothing but advice is found; what is found soonest is asked first."""
+    return all(severity == "advice" for found_by in (miswired, found) for _, _, severity in found_by(bike))
 
 
 def exchanged(bike: Bike, join: Join) -> Iterator[tuple[tuple[str, str], Bike]]:
@@ -81,38 +87,38 @@ def crossed(bike: Bike) -> Iterator[tuple[tuple[Join, Join], Bike]]:
 
 
 class MiswiredTest(TestCase):
-    def test_two_wires_exchanged_in_any_join_are_found(self) -> None:
+    def test_two_wires_exchanged_in_any_join_are_miswired(self) -> None:
         tried = 0
         for name in PATTERNS:
             bike = make_pattern(name, "x")
-            before = found(bike)
+            before = miswired(bike)
             for join in bike.joins:
                 for pins, made in exchanged(bike, join):
                     tried += 1
                     if (name, *pins) not in HARMLESS_EXCHANGES:
                         with self.subTest(name, join=join.sides(), pins=pins):
-                            self.assertTrue(found(made) - before)
+                            self.assertTrue(miswired(made) - before)
         self.assertGreater(tried, 350)
 
     def test_a_pin_left_off_any_join_is_a_fault(self) -> None:
         tried = 0
         for name in PATTERNS:
             bike = make_pattern(name, "x")
-            before = found(bike)
+            before = miswired(bike)
             for join in (j for j in bike.joins if len(j.pairs) > 1):
                 for pair in join.pairs:
                     tried += 1
                     made = set_pairs(bike, join.id, tuple(other for other in join.pairs if other != pair))
                     with self.subTest(name, join=join.sides(), pin=pair[0]):
-                        self.assertIn("W004", {code for code, _, _ in found(made) - before})
+                        self.assertIn("W004", {code for code, _, _ in miswired(made) - before})
         self.assertGreater(tried, 200)
 
     def test_a_plug_left_out_is_a_fault_or_at_least_told(self) -> None:
         for name in PATTERNS:
             bike = make_pattern(name, "x")
-            before = found(bike)
+            before = miswired(bike)
             for join in bike.joins:
-                told = found(remove_join(bike, join.id)) - before
+                told = miswired(remove_join(bike, join.id)) - before
                 with self.subTest(name, join=join.sides()):
                     grave = {code for code, _, severity in told if severity != "advice"}
                     self.assertTrue(grave or ADVISED & {code for code, _, _ in told}, told)
@@ -121,14 +127,14 @@ class MiswiredTest(TestCase):
         tried = 0
         for name in PATTERNS:
             bike = make_pattern(name, "x")
-            before = found(bike)
+            before = miswired(bike)
             for (one, two), made in crossed(bike):
                 tried += 1
                 shared = [{part for part, _ in join.sides()} for join in (one, two)]
                 alike = all(any(part.startswith(LIKE) for part in parts) for parts in shared)
                 if not alike:
                     with self.subTest(name, one=one.sides(), two=two.sides()):
-                        self.assertTrue(found(made) - before)
+                        self.assertTrue(miswired(made) - before)
         self.assertGreater(tried, 50)
 
     def test_graver_exchanges_are_dangers(self) -> None:
@@ -141,7 +147,7 @@ class MiswiredTest(TestCase):
                         "batter" in s[1] or "pack" in s[0] for s in join.sides()
                     ):
                         with self.subTest(name, join=join.sides()):
-                            self.assertIn("danger", {severity for _, _, severity in found(made)})
+                            self.assertIn("danger", {severity for _, _, severity in miswired(made)})
 
 
 class SoundTest(TestCase):
@@ -153,5 +159,5 @@ class SoundTest(TestCase):
             for part in bike.parts:
                 for entry in (e for e in generic_entries() if e.kind == part.kind):
                     made = swap_part(bike, part.id, entry.kind, entry.name, entry.spec, entry.ports)
-                    sound += not made.lost and not [f for f in found(made.bike) if f[2] != "advice"]
+                    sound += not made.lost and is_sound(made.bike)
         self.assertGreater(sound, 120)
