@@ -169,3 +169,25 @@ class PlugTest(TestCase):
             found = read_all([f for step in steps for f in step.fields], typed)
             title = PLUG.judge(bike, "controller", found, {}, {}).title
             self.assertEqual("front brake" in title, bike is OTTER, title)
+
+
+class PoleTest(TestCase):
+    def test_colours_never_say_which_wire_is_plus(self) -> None:
+        """Readings of the two thick wires of a battery lead: only what was read is called by its pole."""
+        typed = {"pins": "2", "state": "out", "thick": "1 2", "colours": "red black"}
+        for readings in ({}, {"ohm_1": "0.1"}, {"ohm_2": "100k"}, {"ohm_1": "0.1", "ohm_2": "100k"}):
+            with self.subTest(readings):
+                whole = typed | readings
+                found = read_all(PLUG.fields(FERN, "controller", whole), whole)
+                verdict = PLUG.judge(FERN, "controller", found, {}, {})
+                for value in verdict.values:
+                    if value.name.startswith("wire_") and f"ohm_{value.name[-1]}" not in readings:
+                        self.assertIn("not read yet", value.words)
+                described = PLUG.described(FERN, "controller", found)
+                if len(readings) < 2:
+                    self.assertEqual(pins_of(described), pins_of(FERN))
+
+
+def pins_of(bike: Bike) -> list[str]:
+    """Return the pins of the controller in order."""
+    return [pin.name for port in bike.part("controller").ports for pin in port.pins]

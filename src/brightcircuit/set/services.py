@@ -104,7 +104,7 @@ def take_reading(
     cautions = cautions_of(bike, step)
     sheet.ticked = sorted({*sheet.ticked, *(gate for gate in ticked if gate in cautions)})
     place = place_of(key, subject)
-    _require_may(job, place, step, cautions, sheet.ticked)
+    _require_may(job, place, step, cautions, ticked if step.afresh else sheet.ticked)
     own = {item.id: str(typed.get(item.id, "")).strip()[:LONGEST] for item in step.fields}
     reading = read_all(step.fields, own)
     if reading.unread:

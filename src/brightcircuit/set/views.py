@@ -185,7 +185,9 @@ def _trends(past: list[Calibration]) -> list[str]:
 
 
 def _gates(bike: Bike, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
-    return [(gate, GATES[gate], gate in sheet.ticked) for gate in cautions_of(bike, step)]
+    """Return (caution, words, whether it stands already) of a step; between some steps none stands on."""
+    stands = () if step.afresh else sheet.ticked
+    return [(gate, GATES[gate], gate in stands) for gate in cautions_of(bike, step)]
 
 
 def _context(
@@ -222,9 +224,7 @@ def _context(
             if other is not step and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
         ],
         "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors) if step else [],
-        "gates": [(gate, GATES[gate], gate in sheet.ticked) for gate in cautions_of(bike, step)]
-        if step
-        else [],
+        "gates": _gates(bike, step, sheet) if step else [],
         "read": [
             (
                 s,

@@ -72,7 +72,8 @@ def volts_at(
 class Step:
     """One thing to do: what, how the bike must stand, its cautions (keys of `GATES`), what to read.
 
-    `timer_min`: minutes after which it is looked at again, 0 where nothing sets.
+    `timer_min`: minutes after which it is looked at again, 0 where nothing sets. `afresh`: its cautions are
+    acknowledged for this step alone, whatever was ticked before: plugs are moved between two of them.
     """
 
     id: str
@@ -81,6 +82,7 @@ class Step:
     cautions: tuple[str, ...]
     fields: tuple[Field, ...]
     timer_min: float = 0.0
+    afresh: bool = False
 
 
 @dataclass(frozen=True, slots=True)

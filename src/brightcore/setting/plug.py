@@ -137,7 +137,9 @@ class WhichPlug(Instrument):
         port = known[best].port
         at = assignment(known[best], wires)
         chosen = [int(n) for n in at.argmax(axis=1)]
-        certain = len(set(chosen)) == len(chosen) and float(at.max(axis=1).min()) >= WIRE_SURE
+        unread = [_is_pole_unread(known[best], row, wire) for row, wire in zip(at, wires, strict=True)]
+        own = len(set(chosen)) == len(chosen)
+        certain = own and not any(unread) and float(at.max(axis=1).min()) >= WIRE_SURE
         pins = [port.pins[n] for n in chosen] if certain else list(port.pins)
         if certain:
             pins = [
@@ -250,8 +252,21 @@ def _doubt(candidate: Candidate, wires: tuple[Wire, ...], place: int) -> float:
     """Return how unsure it is what a wire is for, as a share; 0 where it is known well enough."""
     if len(candidate.port.pins) != len(wires):
         return 0.0
-    known = max(_shares(candidate, assignment(candidate, wires)[place - 1], _class_words).values())
+    row = assignment(candidate, wires)[place - 1]
+    if _is_pole_unread(candidate, row, wires[place - 1]):
+        return 1.0
+    known = max(_shares(candidate, row, _class_words).values())
     return 0.0 if known >= WIRE_SURE else 1 - known
+
+
+def _is_pole_unread(candidate: Candidate, row: Floats, wire: Wire) -> bool:
+    """Return whether a wire is taken for plus or minus of a supply and nobody has read it.
+
+    Colours agree on nothing between makers: a wrong pole destroys what is plugged in, so that only a
+    reading says which it is.
+    """
+    pin = candidate.port.pins[int(np.argmax(row))]
+    return bool(role_of(pin.role).polarity) and not wire.read
 
 
 def _class_words(pin: Pin) -> str:
@@ -288,8 +303,11 @@ def _wire_values(
         shares = _shares(candidate, row, words)
         best = max(shares, key=lambda name: shares[name])
         looks = f", {wire.colour}" if wire.colour else ""
+        share = shares[best]
+        if _is_pole_unread(candidate, row, wire):
+            best, share = "plus or minus, not read yet", 0.5
         told = f"wire {wire.place}{looks}: {best}"
-        values.append(Measured(f"wire_{wire.place}", round(shares[best], 3), "", told))
+        values.append(Measured(f"wire_{wire.place}", round(share, 3), "", told))
     return values
 
 

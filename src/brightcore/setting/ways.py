@@ -29,6 +29,10 @@ from brightcore.setting.contract import (
 MISJUDGED = 0.03
 """Share of trials in which somebody misjudges how a motor runs (common practice)."""
 
+HELD_BACK = 0.45
+"""Share of trials in which a way of half the torque only twitches: a supply limited to 2 to 5 A does not
+carry it round (common practice)."""
+
 STUCK_SHARE = 0.06
 """Share of motors brought to the finder of which one hall is dead (common practice)."""
 
@@ -75,8 +79,12 @@ def table(spacing: int) -> Floats:
     for t, tried in enumerate(WAYS):
         for h, stuck in enumerate(HALVES):
             for r, right in enumerate(WAYS):
-                seen = BEHAVIOURS.index(behaviour(against(tried, right), spacing, stuck))
-                found[t, seen, h * len(WAYS) + r] = likely
+                does = behaviour(against(tried, right), spacing, stuck)
+                column = found[t, :, h * len(WAYS) + r]
+                column[BEHAVIOURS.index(does)] = likely
+                if does.startswith("weak"):
+                    column[BEHAVIOURS.index(does)] = likely - HELD_BACK
+                    column[BEHAVIOURS.index("locked")] = HELD_BACK
     return found
 
 
@@ -187,8 +195,8 @@ class WaysByTrial(Instrument):
             title = f"{words_of(ran)} runs: mark the wires before anything else"
             return verdict_of(_pair(bike, subject, BY_NAME[ran]), True, title, values)
         if float(whole[1:].sum()) >= SURE and made:
-            text = "No way of these would run: one hall does not switch"
-            change = "Turn it by hand: Halls by hand names the one that stands still."
+            text = "No way of these would run: a hall does not switch, or they are spaced otherwise"
+            change = "Turn it by hand: Halls by hand tells 120° from 60°, and names one that stands still."
             return verdict_of([SetFinding("S097", "fault", text, change)], True, "")
         if len(made) >= MOST_TRIALS:
             text = "Twelve trials and none ran: halls, phases or the spacing are not what they seem"
@@ -230,9 +238,11 @@ def words_of(way: str) -> str:
 
 def _step(number: int, way: str) -> Step:
     stands = (
-        "Supply limited to 2 to 5 A or the lowest current setting, wheel off the ground: a touch of throttle "
-        "from several positions of the wheel"
+        "Pack out and capacitors empty before a plug is moved. Then a supply limited to 2 to 5 A or the "
+        "lowest current setting, wheel off the ground: a touch of throttle from several positions of the "
+        "wheel"
     )
     title = f"Trial {number}: {words_of(way)}"
-    gates = ("pack_safe", "wheel_up")
-    return Step(way, title, stands, gates, (Field(way, f"Trial {number}", choices=tuple(WORDS.items())),))
+    gates = ("pack_out", "discharged", "pack_safe", "wheel_up")
+    fields = (Field(way, f"Trial {number}", choices=tuple(WORDS.items())),)
+    return Step(way, title, stands, gates, fields, afresh=True)
