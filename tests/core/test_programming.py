@@ -31,7 +31,17 @@ from tests.bikes import demo_bike
 DOCS = Path(__file__).parents[2] / "docs"
 FERN, OTTER = demo_bike("fern"), demo_bike("otter")
 CART, TWO = make_pattern("two-motor-cart", "cart"), make_pattern("two-packs", "two")
-MID = make_pattern("mid-conversion", "mid")
+MID, SOFT = make_pattern("mid-conversion", "mid"), make_pattern("soft-packs", "soft")
+
+
+def with_spec(bike: Bike, part_id: str, **values: float) -> Bike:
+    """Return the bike with a part of other values."""
+    parts = tuple(replace(p, spec=replace(p.spec, **values)) if p.id == part_id else p for p in bike.parts)
+    return replace(bike, parts=parts)
+
+
+CART_UNLIKE = with_spec(CART, "motor_right", phase_ohm=0.3)
+FOURTEEN = with_spec(FERN, "pack", series_count=14)
 ALL = tuple(role.name for role in ROLES)
 PROFILES = {profile.id: profile for profile in shipped_profiles()}
 THIN = replace(
@@ -86,6 +96,11 @@ VALUES = (
     (MID, "controller", "shift_pause_ms", 250.0),  # a quarter of a second [cp]
     (FERN, "controller", "shift_pause_ms", 0.0),
     (FERN, "controller", "light_v", 12.0),
+    (SOFT, "pack_upper", "series_count", 6.0),  # each board its own cells, not the string's 12
+    (SOFT, "pack_upper", "capacity_ah", SOFT.part("pack_upper").spec.capacity_ah),
+    (FOURTEEN, "controller", "over_voltage_v", 60.0),  # 14 × 4.2 × 1.04 = 61.2 V on a rating of 60 V
+    (MID, "controller", "rpm_per_v", round(75 / 21.9, 2)),  # of the shaft that the pole pairs count
+    (CART_UNLIKE, "controller_right", "phase_mohm", 150.0),  # its own motor's, not the first one's
     (FERN, "controller", "current_limit_a", 22.0),  # the controller's rating is the lowest
 )
 
@@ -131,6 +146,35 @@ CHECKED = (
     (FERN, {("controller", "light_v"): 48}, ["V029"]),
     (FERN, {("controller", "start_pulses"): 12, ("controller", "pedal_magnets"): 12}, ["V030"]),
     (FERN, {("controller", "start_pulses"): 11, ("controller", "pedal_magnets"): 12}, []),
+    (FERN, {("display", "pack_label_v"): 48}, []),
+    (FERN, {("display", "pack_label_v"): 52}, ["V019"]),
+    (FERN, {("pack", "cell_full_v"): 4.2}, []),
+    (FERN, {("pack", "cell_full_v"): 4.21}, ["V031"]),
+    (FERN, {("pack", "cell_full_v"): 4.35}, ["V031"]),
+    (FERN, {("pack", "cell_low_v"): 2.5}, []),
+    (FERN, {("pack", "cell_low_v"): 2.49}, ["V032"]),
+    (FERN, {("pack", "cell_low_v"): 3.0}, []),
+    (FERN, {("pack", "cell_low_v"): 3.01}, ["V033"]),
+    (FERN, {("pack", "board_trip_a"): 60}, []),
+    (FERN, {("pack", "board_trip_a"): 61}, ["V034"]),
+    (FERN, {("pack", "board_trip_a"): 200}, ["V034", "V035"]),
+    (FERN, {("controller", "over_voltage_v"): 60}, []),
+    (FERN, {("controller", "over_voltage_v"): 60.1}, ["V036"]),
+    (FERN, {("controller", "cut_off_level_v"): 0.51}, []),
+    (FERN, {("controller", "cut_off_level_v"): 0.5}, ["V037"]),
+    (FERN, {("controller", "cut_off_level_v"): 3.29}, []),
+    (FERN, {("controller", "cut_off_level_v"): 3.3}, ["V038"]),
+    (FERN, {("controller", "throttle_start_v"): 1.2, ("controller", "throttle_end_v"): 1.21}, []),
+    (FERN, {("controller", "throttle_start_v"): 1.2, ("controller", "throttle_end_v"): 1.2}, ["V039"]),
+    (FERN, {("controller", "pedal_direction"): 0}, []),
+    (FERN, {("controller", "pedal_direction"): 1}, ["V040"]),
+    (FERN, {("controller", "pedal_magnets"): 12}, []),
+    (FERN, {("controller", "pedal_magnets"): 8}, ["V041"]),
+    (FERN, {("controller", "start_pulses"): 1}, []),
+    (FERN, {("controller", "start_pulses"): 0}, ["V042"]),
+    (FERN, {("pack", "series_count"): 13}, []),
+    (FERN, {("pack", "series_count"): 14}, ["V043"]),
+    (FERN, {("controller", "series_count"): 14}, ["V043"]),
 )
 
 
@@ -176,10 +220,9 @@ class ChecksTest(TestCase):
 
     def test_codes_are_documented(self) -> None:
         text = (DOCS / "program.md").read_text()
-        source = Path(__file__).parents[2] / "src/brightcore/programming/checks.py"
-        codes = sorted(
-            {w for w in source.read_text().split('"') if len(w) == 4 and w[0] == "V" and w[1:].isdigit()}
-        )
+        folder = Path(__file__).parents[2] / "src/brightcore/programming"
+        words = "".join((folder / name).read_text() for name in ("checks.py", "limits.py")).split('"')
+        codes = sorted({w for w in words if len(w) == 4 and w[0] == "V" and w[1:].isdigit()})
         self.assertEqual(codes, sorted({line[2:6] for line in text.splitlines() if line.startswith("| V")}))
         self.assertGreaterEqual(len(codes), 20)
 

@@ -16,7 +16,8 @@ from brightcore.kinds.display import DisplaySpec
 from brightcore.kinds.modules import CombinerSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.programming.case import Aim
-from brightcore.programming.checks import ValueFinding, check_values
+from brightcore.programming.checks import check_values
+from brightcore.programming.findings import ValueFinding
 from brightcore.programming.derive import Derived, derive_settings, differ
 from brightcore.programming.profile import Parameter, Profile
 from brightcore.programming.roles import role as role_of

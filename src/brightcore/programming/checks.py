@@ -3,8 +3,7 @@
 A check is one function and one line in `CHECKS`.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
 
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike, Join, Part
@@ -15,10 +14,9 @@ from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.physics.heating import SHORT_RUN_S, ampacity_a
 from brightcore.programming.case import Aim
 from brightcore.programming.derive import Derived
+from brightcore.programming.findings import Found, Programmed, ValueFinding, Values
+from brightcore.programming.limits import LIMITS
 from brightcore.programming.roles import role as role_of
-
-Values = Mapping[tuple[str, str], float]
-"""What devices are set to: (part, role) → value in the role's unit."""
 
 ALIKE = (
     "current_limit_a",
@@ -35,45 +33,8 @@ ALIKE = (
 
 SAME_SHARE = 0.02
 REST_MARGIN_V, GAUGE_SHARE = 0.05, 0.1
-
-
-@dataclass(frozen=True, slots=True)
-class ValueFinding:
-    """Something wrong between values: code, severity, what, what to change, and the devices it is about."""
-
-    code: str
-    severity: str
-    text: str
-    change: str
-    parts: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Programmed:
-    """What checks look at: the bike as worked with, what its devices are set to, what is wanted, the aim."""
-
-    bike: Bike
-    values: Values
-    wanted: tuple[Derived, ...]
-    aim: Aim
-
-    def value(self, part: Part, role: str) -> float | None:
-        """Return what a device is set to, None where nobody has read it."""
-        return self.values.get((part.id, role))
-
-    def holders(self, role: str) -> Iterator[tuple[Part, float]]:
-        """Yield (device, value) of every device of which a role is known."""
-        for part in self.bike.parts:
-            value = self.value(part, role)
-            if value is not None:
-                yield part, value
-
-    def want(self, part: Part, role: str) -> float | None:
-        """Return what a device should be set to, None where the bike does not say."""
-        return next((d.value for d in self.wanted if (d.part, d.role) == (part.id, role)), None)
-
-
-Found = Iterator[ValueFinding]
+LABEL_V = 1.0
+"""Labels of packs are at least four volts apart: more than this is another pack."""
 
 
 def limits_disagree(case: Programmed) -> Found:
@@ -265,13 +226,12 @@ def gauge(case: Programmed) -> Found:
 
 def label(case: Programmed) -> Found:
     """The display's pack label is another pack's."""
-    for role in ("pack_label_v", "series_count"):
-        for part, value in case.holders(role):
-            wanted = case.want(part, role)
-            if wanted and abs(value / wanted - 1) > 0.09:
-                text = f"{part.name} is set to a pack of {value:g}, {wanted:g} is fitted"
-                change = "Correct it: its gauge and cut-off go by it."
-                yield ValueFinding("V019", "fault", text, change, (part.id,))
+    for part, value in case.holders("pack_label_v"):
+        wanted = case.want(part, "pack_label_v")
+        if wanted and abs(value - wanted) > LABEL_V:
+            text = f"{part.name} is set to a pack of {value:g} V, {wanted:g} V is fitted"
+            change = "Correct it: its gauge and cut-off go by it. Its menu has no such label? Say so there."
+            yield ValueFinding("V019", "fault", text, change, (part.id,))
 
 
 def levels_backwards(case: Programmed) -> Found:
@@ -398,6 +358,7 @@ CHECKS: tuple[Callable[[Programmed], Found], ...] = (
     modes,
     light_volts,
     start_share,
+    *LIMITS,
 )
 
 GRAVITY = ("danger", "fault", "advice")

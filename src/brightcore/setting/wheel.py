@@ -87,8 +87,8 @@ class WheelSpeed(Instrument):
             drawn = drawn_mm(bike)
             if not ROLLED_SHORTER[0] <= real_mm / drawn <= ROLLED_SHORTER[1]:
                 text = f"Rolled {real_mm:.0f} mm, the tyre as described makes {drawn:.0f} mm"
-                change = "Count the turns again, or correct the tyre in the description."
-                findings.append(SetFinding("S040", "fault", text, change))
+                change = "The rolled figure counts. Count the turns again if in doubt, or correct the tyre."
+                findings.append(SetFinding("S040", "advice", text, change))
         findings += _shown(found, real_mm, values)
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, "Wheel known, speed as shown", tuple(values))

@@ -6,6 +6,7 @@ from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.select import combiners, controllers, motors, packs
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.programming.case import Case, Role, Want
+from brightcore.programming.own import own_motor
 
 HUB_A_PER_SQRT_OHM = 18.0
 """Phase amps of a winding for a minute, by the root of its ohms (about 300 W lost, common practice)."""
@@ -40,7 +41,8 @@ def phase_limit(case: Case) -> Want | None:
     if not isinstance(part.spec, ControllerSpec):
         return None
     limits = [("the controller's rating", part.spec.phase_limit_a)]
-    for motor in motors(case.bike)[:1]:
+    motor = own_motor(case)
+    if motor is not None:
         if motor.spec.phase_limit_a:
             limits.append((f"what the maker of the {motor.name} allows", motor.spec.phase_limit_a))
         else:

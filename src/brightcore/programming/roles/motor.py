@@ -1,21 +1,11 @@
 """Roles of the motor: pole pairs, halls, winding, rpm per volt."""
 
-from brightcore.bike.model import Part
-from brightcore.kinds.motor import MotorSpec
-from brightcore.kinds.select import controllers, motors
+from brightcore.kinds.motor import HubMotorSpec
 from brightcore.programming.case import Case, Role, Want
+from brightcore.programming.own import own_motor
 
 PAIR_TO_PHASE = 2.0
 """Between two phases in star lie two windings."""
-
-
-def own_motor(case: Case) -> Part[MotorSpec] | None:
-    """Return the motor of the device: the one of the same place among controllers and motors."""
-    own = [controller.id for controller in controllers(case.bike)]
-    found = motors(case.bike)
-    if case.part.id in own and own.index(case.part.id) < len(found):
-        return found[own.index(case.part.id)]
-    return found[0] if found else None
 
 
 def pole_pairs(case: Case) -> Want | None:
@@ -76,7 +66,13 @@ def rpm_per_volt(case: Case) -> Want | None:
     if motor is None:
         return None
     found = case.measured(motor.id, "rpm_per_v")
-    return Want(motor.spec.rpm_per_v, f"Measured {found.on}" if found else f"{motor.name} as described")
+    origin = f"Measured {found.on}" if found else f"{motor.name} as described"
+    if isinstance(motor.spec, HubMotorSpec) or not motor.spec.geared():
+        return Want(motor.spec.rpm_per_v, origin)
+    # Pole pairs count turns behind the reduction, so that rpm per volt must count the same shaft.
+    value = round(motor.spec.rpm_per_v / motor.spec.gear_ratio, 2)
+    words = f"{motor.spec.rpm_per_v:g} of the motor itself over {motor.spec.gear_ratio:g} of the reduction"
+    return Want(value, f"{origin}: {words}, the shaft that the pole pairs count")
 
 
 ROLES = (
@@ -85,5 +81,5 @@ ROLES = (
     Role("hall_map", "Hall map", "", hall_map),
     Role("phase_mohm", "Winding resistance", "mΩ", resistance, digits=1),
     Role("phase_uh", "Winding inductance", "µH", inductance),
-    Role("rpm_per_v", "Turns per volt", "rpm/V", rpm_per_volt, digits=2),
+    Role("rpm_per_v", "No-load rpm/V", "rpm/V", rpm_per_volt, digits=2),
 )

@@ -2,6 +2,7 @@
 
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Part
+from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
 from brightcore.programming.case import Case, Role, Want
@@ -14,7 +15,11 @@ OVER_SHARE = 1.04
 
 
 def string(case: Case) -> tuple[Part[PackSpec], ...]:
-    """Return the packs in series that feed the device; empty where there is none."""
+    """Return the packs in series that feed the device, itself where it is a pack; empty where there is
+    none."""
+    own = next((pack for pack in packs(case.bike) if pack.id == case.part.id), None)
+    if own is not None:
+        return (own,)
     found = strings(case.bike)
     return found[0] if found else ()
 
@@ -60,11 +65,19 @@ def over_voltage(case: Case) -> Want | None:
     if not row:
         return None
     full = sum(pack.spec.full_v() for pack in row)
-    return Want(round(full * OVER_SHARE, 1), f"Full pack {full:.1f} V and {100 * (OVER_SHARE - 1):.0f} %")
+    above = round(full * OVER_SHARE, 1)
+    spec = case.part.spec
+    if isinstance(spec, ControllerSpec) and above > spec.max_v:
+        words = f"Full pack {full:.1f} V and {100 * (OVER_SHARE - 1):.0f} % would be {above:g} V"
+        return Want(spec.max_v, f"{words}: no more than the controller is rated for")
+    return Want(above, f"Full pack {full:.1f} V and {100 * (OVER_SHARE - 1):.0f} %")
 
 
 def capacity(case: Case) -> Want | None:
     """Amp-hours that the gauge counts down from: packs in parallel add up, those in series do not."""
+    own = next((pack for pack in packs(case.bike) if pack.id == case.part.id), None)
+    if own is not None:
+        return Want(own.spec.capacity_ah, "Its own cells")
     rows = strings(case.bike)
     if not rows:
         return None
