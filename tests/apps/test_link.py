@@ -11,6 +11,7 @@ from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.link.lines import LineBusyError, let_all_go, let_go, port_of, take
 from brightcircuit.link.standin import main as standin_main
@@ -316,6 +317,24 @@ class LinkTest(ShopTest):
         run = learn(**self.where, key="halls", ticked=WRITE_GATES)
         self.assertEqual(run.items[0]["learnt"][0]["code"], "L009")
         self.assertContains(self.client.get(self.url), "watch the hall dial")
+
+    def test_a_learning_run_looks_at_the_packs_volts_first(self) -> None:
+        """Rows: live volts of a 14S pack, how the run ends, whether a danger is kept."""
+        self.connect()
+        begin_read(**self.where)
+        for volts, ended, danger in (
+            (59.5, "done", 0),
+            (59.6, "stopped", 1),
+            (50.0, "done", 0),
+            (30.0, "stopped", 0),
+        ):
+            with (
+                self.subTest(volts),
+                patch("brightcircuit.program.link_services.live", return_value={"volts": volts}),
+            ):
+                run = learn(**self.where, key="rpm", ticked=WRITE_GATES)
+                self.assertEqual((run.state, len(standing_dangers(self.job))), (ended, danger), run.words)
+        self.assertIn("first", run.words)
 
     def test_nothing_is_written_before_it_is_safe_read_and_confirmed(self) -> None:
         self.connect()

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.safety import QUARANTINED, require_pack_safe, require_safe
@@ -20,6 +21,7 @@ from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, Row
 from brightcircuit.program.services import device_of, snapshot_of
 from brightcircuit.shop.models import Person
+from brightcore.bands import PACK, bands_of
 from brightcore.linking.layout import COMMAND, DONE, FAILED, REASON, STATUS, identify, live, results
 from brightcore.linking.learning import Learnt, Stage, failed, stage
 from brightcore.linking.port import LineDroppedError, LinkError, Port, WrongDeviceError
@@ -291,7 +293,7 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
     found = stage(key)
     if found is None:
         raise ValidationError("There is no such stage.")
-    _require_may(job, ticked)
+    _require_may(job, ticked, (volts_place(part),))
     line, device = line_of(job, part), device_of(job, part)
     profile = _profile(device)
     snapshot_of(actor=actor, job=job, device=device, title=f"Before: {found.title}")
@@ -299,7 +301,10 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:
             require_identity(port, profile)
+            _look_at_volts(actor, job, device, live(port)["volts"])
             values, learnt = _stage(port, found, job, device)
+    except ValidationError as error:
+        run.state, run.words = "stopped", error.messages[0]
     except LineDroppedError as error:
         run.state, run.words = (
             "stopped",
@@ -319,6 +324,36 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
     return run
 
 
+def volts_place(part: str) -> str:
+    """Return the place at which a device reads its pack, as dangers name it."""
+    return f"program:volts:{part}"
+
+
+def _look_at_volts(actor: Person, job: Job, device: Device, volt: float) -> None:
+    """Raise ValidationError where the pack's volts are a danger, or lie under what the device cuts out at.
+
+    A danger is kept; under the cut-off the device would only say that it has too few volts.
+    """
+    bands = bands_of(worked_stands(job), PACK)
+    place = volts_place(device.part.id)
+    hazard = bands.hazard(volt) if bands is not None else None
+    if bands is not None and hazard is not None:
+        words = hazard.text.format(value=f"{volt:g} V", usual=bands.usual_words)
+        note_dangers(actor, job, "program", place, [ReadDanger(hazard.code, words, hazard.do)])
+        raise ValidationError(f"{words}. {hazard.do}")
+    read_well(actor, job, place)
+    row = next((row for row in device.rows if row.parameter.role == "low_cutoff_v"), None)
+    if row is None or row.has is None:
+        return
+    cuts_at = row.parameter.to_role(row.has)
+    if volt < cuts_at:
+        write = f" Write {row.wanted_words} first" if row.wanted_words else " Write a lower cut-off first"
+        raise ValidationError(
+            f"The pack has {volt:g} V, {device.part.name} cuts out under {cuts_at:g} V: the run would end at "
+            f"once.{write}; or charge the pack."
+        )
+
+
 def _stage(port: Port, found: Stage, job: Job, device: Device) -> tuple[dict[str, float], list[Learnt]]:
     port.write(COMMAND, found.command)
     ends = time.monotonic() + STAGE_WAITS_S
@@ -334,8 +369,8 @@ def _stage(port: Port, found: Stage, job: Job, device: Device) -> tuple[dict[str
     return {}, [failed(found, 0)]
 
 
-def _require_may(job: Job, ticked: Sequence[str]) -> None:
-    require_safe(job)
+def _require_may(job: Job, ticked: Sequence[str], again: Sequence[str] = ()) -> None:
+    require_safe(job, again)
     missing = [GATES[gate] for gate in WRITE_GATES if gate not in ticked]
     if missing:
         raise ValidationError({"gate": [f"Tick first: {words}" for words in missing]})

@@ -17,8 +17,8 @@ from brightcore.kinds.modules import CombinerSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.programming.case import Aim
 from brightcore.programming.checks import check_values
-from brightcore.programming.findings import ValueFinding
 from brightcore.programming.derive import Derived, derive_settings, differ
+from brightcore.programming.findings import ValueFinding
 from brightcore.programming.profile import Parameter, Profile
 from brightcore.programming.roles import role as role_of
 
@@ -225,7 +225,7 @@ def _rows(
                 item,
                 has,
                 other.value if other else value,
-                derived.reason if derived is not None else "Nothing on the bike decides it",
+                _reason(item, derived),
                 derived.source if derived is not None else "",
                 f"{other.reason} ({other.by_name})" if other else "",
                 value,
@@ -234,6 +234,17 @@ def _rows(
             )
         )
     return tuple(rows)
+
+
+def _reason(item: Parameter, derived: Derived | None) -> str:
+    """Return why a value is wanted; where the menu has only a near one, that it is a compromise."""
+    if derived is None:
+        return "Nothing on the bike decides it"
+    value = item.of_role(derived.value)
+    if not differ(item.to_role(value), derived.value):
+        return derived.reason
+    best = f"{derived.value:g} {derived.unit}".strip()
+    return f"{derived.reason}. A compromise: {best} is wanted, {item.words(value)} is the nearest on its menu"
 
 
 def findings_of(job: Job, devices: tuple[Device, ...]) -> tuple[ValueFinding, ...]:

@@ -9,7 +9,8 @@ from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.linking.layout import REASONS
 from brightcore.programming.case import Aim, Case
-from brightcore.programming.roles.motor import PAIR_TO_PHASE, own_motor
+from brightcore.programming.own import own_motor
+from brightcore.programming.roles.motor import PAIR_TO_PHASE
 from brightcore.setting.commutation import WAYS
 
 THROTTLE_OFF_V = 0.12

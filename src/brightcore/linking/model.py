@@ -21,8 +21,9 @@ from brightcore.linking.layout import LIVE, RESULTS, counts, shown
 from brightcore.linking.learning import STAGES, Stage
 from brightcore.linking.port import RefusedError
 from brightcore.programming.case import Aim, Case
-from brightcore.programming.profile import Parameter, Profile
 from brightcore.programming.own import own_motor
+from brightcore.programming.profile import Parameter, Profile
+from brightcore.programming.roles.motor import PAIR_TO_PHASE
 from brightcore.setting.commutation import ORDERS, SECTORS, WAYS, Way, codes
 from brightcore.simulation.table import Row, Table
 
