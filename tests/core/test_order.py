@@ -185,6 +185,26 @@ def walk(order: Order, begins_in: bool) -> list[tuple[WorkStep, bool]]:
             inside = True
     return found
 
+    def test_the_same_id_of_another_kind_is_another_thing(self) -> None:
+        """Files written before parts had an identity may say so."""
+        horn = entry("horn")
+        lamp = HUB.part("lamp")
+        other = replace(lamp, kind="horn", name=horn.name, spec=horn.spec, ports=horn.ports)
+        bare = remove_part(HUB, "lamp").bike
+        plan = replace(bare, parts=(*bare.parts, other))
+        self.assertLessEqual({"remove:lamp", "fit:lamp"}, {c.id for c in changes_to(HUB, plan)})
+
+    def test_a_plug_holds_one_connection(self) -> None:
+        """A connection that was made at a plug parts the one that was there."""
+        old = next(join for join in HUB.joins_of("lamp"))
+        spare = with_part(HUB, "lamp")
+        made = spare.parts[-1]
+        plan = add_join(remove_join(spare, old.id), "controller.lamp", f"{made.id}.{made.ports[0].id}")
+        new = plan.joins[-1]
+        now = stands(HUB, (Done(f"connect:{new.id}", (made,), new),), plan)
+        self.assertIn(new.id, {join.id for join in now.joins})
+        self.assertNotIn(old.id, {join.id for join in now.joins})
+
 
 class OrderTest(TestCase):
     def test_every_need_is_kept_and_every_plug_has_its_step(self) -> None:
