@@ -28,8 +28,8 @@ from brightcore.procedure.stands import (
     stands,
 )
 from brightcore.procedure.step import ON, OUT, PLUG, WorkStep
-from brightcore.procedure.tryout import hindrances
 from brightcore.procedure.work_order import Order, satisfied, sketched_order, way_order, whole_order
+from brightcore.wiring.tryout import hindrances
 from tests.bikes import demo_bike
 
 HUB, MID = make_pattern("hub-conversion", "hub"), make_pattern("mid-conversion", "mid")
@@ -133,6 +133,27 @@ class WayTest(TestCase):
         self.assertIn(horn, {p.id for p in stands(HUB, done, HUB).parts})
         self.assertEqual([c.id for c in changes_to(stands(HUB, done, HUB), HUB)], [f"remove:{horn}"])
 
+    def test_the_same_id_of_another_kind_is_another_thing(self) -> None:
+        """Files written before parts had an identity may say so."""
+        horn = entry("horn")
+        lamp = HUB.part("lamp")
+        other = replace(lamp, kind="horn", name=horn.name, spec=horn.spec, ports=horn.ports)
+        bare = remove_part(HUB, "lamp").bike
+        plan = replace(bare, parts=(*bare.parts, other))
+        self.assertLessEqual({"remove:lamp", "fit:lamp"}, {c.id for c in changes_to(HUB, plan)})
+
+    def test_a_plug_holds_one_connection(self) -> None:
+        """A connection that was made at a plug parts the one that was there."""
+        old = next(join for join in HUB.joins_of("lamp"))
+        spare = with_part(HUB, "lamp")
+        made = spare.parts[-1]
+        plan = add_join(remove_join(spare, old.id), "controller.lamp", f"{made.id}.{made.ports[0].id}")
+        new = replace(plan.joins[-1], id="j99")
+        plan = replace(plan, joins=(*plan.joins[:-1], new))
+        now = stands(HUB, (Done("connect:j99", (made,), new),), plan)
+        self.assertIn(new.id, {join.id for join in now.joins})
+        self.assertNotIn(old.id, {join.id for join in now.joins})
+
     def test_a_swap_makes_another_thing_with_connections_of_its_own(self) -> None:
         for part, kind in (("controller", "controller"), ("motor", "mid_motor")):
             plan = swapped(HUB, part, kind)
@@ -184,26 +205,6 @@ def walk(order: Order, begins_in: bool) -> list[tuple[WorkStep, bool]]:
         elif family == "pack-in" or step.power == PLUG:
             inside = True
     return found
-
-    def test_the_same_id_of_another_kind_is_another_thing(self) -> None:
-        """Files written before parts had an identity may say so."""
-        horn = entry("horn")
-        lamp = HUB.part("lamp")
-        other = replace(lamp, kind="horn", name=horn.name, spec=horn.spec, ports=horn.ports)
-        bare = remove_part(HUB, "lamp").bike
-        plan = replace(bare, parts=(*bare.parts, other))
-        self.assertLessEqual({"remove:lamp", "fit:lamp"}, {c.id for c in changes_to(HUB, plan)})
-
-    def test_a_plug_holds_one_connection(self) -> None:
-        """A connection that was made at a plug parts the one that was there."""
-        old = next(join for join in HUB.joins_of("lamp"))
-        spare = with_part(HUB, "lamp")
-        made = spare.parts[-1]
-        plan = add_join(remove_join(spare, old.id), "controller.lamp", f"{made.id}.{made.ports[0].id}")
-        new = plan.joins[-1]
-        now = stands(HUB, (Done(f"connect:{new.id}", (made,), new),), plan)
-        self.assertIn(new.id, {join.id for join in now.joins})
-        self.assertNotIn(old.id, {join.id for join in now.joins})
 
 
 class OrderTest(TestCase):

@@ -34,7 +34,7 @@ from brightcore.findings import render as render_finding
 from brightcore.formats.bike_list import COLUMNS
 from brightcore.kinds import REGISTRY
 from brightcore.programming.derive import Derived, derive_settings
-from brightcore.wiring.rules import check_bike
+from brightcore.wiring.rules import check_whole
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,7 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     core = core_bike(revision)
     findings = [
         {"finding": f, "text": render_finding(f), "hint": hint(f)}
-        for f in check_bike(as_measured(core), timezone.localdate())
+        for f in check_whole(as_measured(core), timezone.localdate())
     ]
     context = BikePage(
         bike=bike,

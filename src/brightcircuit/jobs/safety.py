@@ -24,7 +24,7 @@ from brightcore.bike.measured import as_measured
 from brightcore.bike.model import Bike
 from brightcore.findings import Finding, hint, render
 from brightcore.matching.rules import match_findings
-from brightcore.wiring.rules import check_bike
+from brightcore.wiring.rules import check_whole
 
 QUARANTINED = "The pack is in quarantine: no powered or pack test until a shop lead lifts it on Arrive."
 UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
@@ -91,7 +91,7 @@ def _found(bike: Bike) -> tuple[Finding, ...]:
 @lru_cache(maxsize=32)
 def _found_on(core: Bike, today: date) -> tuple[Finding, ...]:
     dangers = (finding for finding in match_findings(core) if finding.severity == "danger")
-    return (*check_bike(core, today), *dangers)
+    return (*check_whole(core, today), *dangers)
 
 
 def _shown(job: Job, found: Iterable[Finding]) -> list[ShownFinding]:

@@ -21,7 +21,8 @@ from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
 from brightcore.procedure.step import WorkStep, missing
 from brightcore.wiring.fixes import fixes_for
-from brightcore.wiring.propose import accept, propose_joins
+from brightcore.wiring.offers import offers_of
+from brightcore.wiring.propose import accept
 
 MOST_FOUND = 300
 """Letters of what is found at a step."""
@@ -39,9 +40,13 @@ def keep_wiring(
 
 
 def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
-    """Join what was proposed, all of it or the pairs named `one|two`; returns how many joins were made."""
+    """Join what was proposed: all that is certain, or the pairs named `one|two`; returns how many joins were
+    made."""
     core = ready_core(job, actor)
-    chosen = tuple(p for p in propose_joins(core) if not wanted or f"{p.one}|{p.two}" in wanted)
+    offers = offers_of(core, shelf())
+    chosen = offers.certain
+    if wanted:
+        chosen = tuple(p for p in offers.proposals if f"{p.one}|{p.two}" in wanted)
     if not chosen:
         raise ValidationError("That proposal does not stand any more. Look again.")
     keep_wiring(

@@ -10,7 +10,7 @@ from brightcircuit.wire.queries import open_steps
 from brightcore.describing.edit import free_ports
 from brightcore.procedure.effort import minutes_of
 from brightcore.procedure.next_thing import NextThing, connect
-from brightcore.wiring.propose import propose_joins
+from brightcore.wiring.offers import offers_of
 from brightcore.wiring.rules.plugs import required_plug
 
 
@@ -26,7 +26,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     codes = {item.finding.code for item in findings_of(job) if not item.waived}
     if required_plug.type.code not in codes:
         return None
-    offered = propose_joins(plan_of(job))
+    offered = offers_of(plan_of(job)).proposals
     best = max(offered, key=lambda proposal: proposal.certain, default=None)
     return connect(best.words if best else "", best.reason if best else "", len(offered))
 

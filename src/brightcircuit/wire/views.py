@@ -37,7 +37,8 @@ from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.procedure.first_light import bench_cautions, bench_steps
 from brightcore.wiring.fixes import fixes_for, has_ways
-from brightcore.wiring.propose import fits_of, propose_joins
+from brightcore.wiring.offers import HeldBack, offers_of
+from brightcore.wiring.propose import fits_of
 from brightcore.wiring.rules import RULES
 
 
@@ -51,6 +52,8 @@ class WirePage(Shown):
     to_do: int
     errors: dict[str, str]
     proposals: list[dict[str, object]]
+    certain_count: int
+    held_back: tuple[HeldBack, ...]
     left_over: list[tuple[str, str]]
     free: list[tuple[str, str]]
     findings: list[ShownFinding]
@@ -142,7 +145,8 @@ def change(request: HttpRequest, job: Job, action: str) -> None:
 def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str, Any]:
     bike = plan_of(job)
     labels = dict(free_ports(bike))
-    offered = propose_joins(bike)
+    offers = offers_of(bike, shelf())
+    offered = offers.proposals
     proposals = [
         {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in offered
     ]
@@ -160,6 +164,8 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         to_do=len(way_of(job).left),
         errors=errors,
         proposals=proposals,
+        certain_count=len(offers.certain),
+        held_back=offers.held_back,
         left_over=[(i, w) for i, w in labels.items() if i not in proposed],
         free=list(labels.items()),
         findings=findings_of(job),

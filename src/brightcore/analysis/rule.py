@@ -1,7 +1,7 @@
 """What a rule is: code, severity, words, hint, source, how it finds, and the ways that may put it right, in
 one place."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -80,7 +80,11 @@ def rule(
 
 def findings_of(rules: Sequence[Rule], case: Analysis, today: date | None = None) -> tuple[Finding, ...]:
     """Return what some rules find on a bike, gravest first."""
-    found = [finding for item in rules for finding in item(case, today)]
+    return by_gravity([finding for item in rules for finding in item(case, today)])
+
+
+def by_gravity(found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return findings in the order in which they are told, gravest first."""
     return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), f.code, f.subjects)))
 
 

@@ -96,6 +96,9 @@ class SceneView:
         if observable not in self.scene.seen:
             return
         ids = OBSERVABLES[observable].ids()
+        if not cases:
+            self.result[observable] = np.full(self.count, ids.index(otherwise), dtype=np.int8)
+            return
         flags = [flag for flag, _ in cases]
         codes = [np.int8(ids.index(class_id)) for _, class_id in cases]
         self.result[observable] = np.select(flags, codes, np.int8(ids.index(otherwise))).astype(np.int8)

@@ -27,14 +27,14 @@ from brightcore.programming.derive import derive_settings
 from brightcore.units import length_words
 from brightcore.wiring.cut_list import cut_list
 from brightcore.wiring.frames import FRAMES
-from brightcore.wiring.propose import propose_joins
+from brightcore.wiring.offers import offers_of
 from brightcore.wiring.routes import frame_of, guess_frame, runs_of, way_words
-from brightcore.wiring.rules import check_bike
+from brightcore.wiring.rules import check_bike, check_whole
 
 
 def run_check(args: argparse.Namespace) -> Out:
     """Findings of the wiring rules."""
-    found = check_bike(load_bike(read_text(args.file)), date.today())
+    found = check_whole(load_bike(read_text(args.file)), date.today())
     data = [
         {
             "code": f.code,
@@ -140,7 +140,7 @@ def run_wire(args: argparse.Namespace) -> Out:
     light = find_first_light(bike)
     order = whole_order(bike)
     steps = order.steps
-    proposals = propose_joins(bike)
+    proposals = offers_of(bike).proposals
     needed = [
         s.id.partition(":")[2]
         for s in steps

@@ -129,7 +129,9 @@ class PartKind(Generic[S]):
 
     `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it cuts the
     motor by, `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of the Line runs
-    through it, `fails_as` the group in which a bike's past weighs its faults.
+    through it, `fails_as` the group in which a bike's past weighs its faults, `either_way` whether it is a
+    bare contact of two wires that may be exchanged, `sides` which kind of part each plug of a module in a
+    line looks to.
     """
 
     name: str = ""
@@ -147,11 +149,13 @@ class PartKind(Generic[S]):
     commutates: bool = False
     needed: bool = False
     cuts: str = ""
+    either_way: bool = False
     demands: bool = False
     pedalled: bool = False
     fitting: ClassVar[Fitting] = Fitting()
     symptoms: ClassVar[tuple[Symptom, ...]] = ()
     settings: ClassVar[Mapping[str, str]] = {}
+    sides: ClassVar[Mapping[str, str]] = {}
     not_modelled: tuple[str, ...] = ()
 
     def ports(self, spec: S) -> tuple[Port, ...]:

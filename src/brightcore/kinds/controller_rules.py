@@ -261,7 +261,7 @@ class ControllerRules:
 
     def halls(self) -> tuple[Flags, Flags]:
         """Return (some codes wrong, no useful code at all) over one electrical turn."""
-        if self.spec.sensorless or not self.view.has("sector0"):
+        if self.runs_without_halls() or not self.view.has("sector0"):
             return self.view.none(), self.view.none()
         seen, wanted = [], []
         for sector in SECTORS:
@@ -274,9 +274,14 @@ class ControllerRules:
         gone = ~right.all(axis=0) & (moving < 2)
         return ~right.all(axis=0) & ~gone, gone
 
+    def runs_without_halls(self) -> bool:
+        """Return whether it takes no halls: sensorless, or described without inputs for them."""
+        inputs = all(self.view.node(self.part.id, hall) for hall in HALLS)
+        return self.spec.sensorless or not inputs
+
     def see_halls(self) -> None:
         """Write how the halls are seen to switch by a meter at the controller's own plug."""
-        if f"sector{SECTORS[0]}" not in dict(self.view.scene.states) or self.spec.sensorless:
+        if f"sector{SECTORS[0]}" not in dict(self.view.scene.states) or self.runs_without_halls():
             return
         turned = []
         for hall in HALLS:

@@ -143,6 +143,7 @@ class KeySwitch(PartKind[KeySwitchSpec]):
 
     name, title, spec_type = "key_switch", "Key or on-off switch", KeySwitchSpec
     place, symbol, has_spare, swap_min = "bar", "lever", True, 6.0
+    either_way = True
     not_modelled = ("wear by arcs",)
 
     def ports(self, spec: KeySwitchSpec) -> tuple[Port, ...]:

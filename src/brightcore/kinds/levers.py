@@ -29,7 +29,7 @@ class BrakeLever(PartKind[LeverSpec]):
     name, title, spec_type = "brake_lever", "Brake lever with switch", LeverSpec
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "bar", "lever", True, 8.0
-    cuts = "brake"
+    cuts, either_way = "brake", True
     not_modelled: tuple[str, ...] = ("where in the lever's travel the switch acts",)
 
     def ports(self, spec: LeverSpec) -> tuple[Port, ...]:

@@ -27,6 +27,7 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
     name, title, spec_type = "mode_switch", "Mode switch (full and lower speed)", ModeSwitchSpec
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "bar", "lever", True, 6.0
+    either_way = True
     not_modelled = ("a third position", "how fast each position is", "what a controller does on a change")
 
     def ports(self, spec: ModeSwitchSpec) -> tuple[Port, ...]:

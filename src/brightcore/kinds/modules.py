@@ -224,6 +224,7 @@ class Tracker(PartKind[TrackerSpec]):
     name, title, spec_type = "tracker", "Tracker module", TrackerSpec
     place, symbol, has_spare, swap_min, inline = "between", "module", False, 15.0, True
     fitting = Fitting(opened="cover and plugs")
+    sides = {"controller_side": "controller", "display_side": "display"}
     not_modelled = ("radio", "activation and subscription", "its own battery")
 
     def draws(self, part: Part[TrackerSpec]) -> tuple[Draw, ...]:

@@ -15,8 +15,8 @@ from brightcore.procedure.stands import CONNECT, DISCONNECT, REMOVE, bare, chang
 from brightcore.procedure.step import WorkStep, in_order
 from brightcore.procedure.steps import FAMILIES
 from brightcore.procedure.steps.base import POWER_UP
-from brightcore.procedure.tryout import Hindrance, hindrances
 from brightcore.procedure.work_case import WorkCase
+from brightcore.wiring.tryout import Hindrance, hindrances
 
 
 @dataclass(frozen=True, slots=True)

@@ -155,7 +155,7 @@ def _id(end: tuple[Part, Port]) -> str:
 def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple[str, str], ...]] | None:
     """Return (fit from 0 to 1, pin pairs) of two plugs, or None where they cannot mate."""
     (part, port), (other, mate) = a, b
-    if part.id == other.id:
+    if part.id == other.id or _turned(part, port, other) or _turned(other, mate, part):
         return None
     typed = [any(pin.role != "wire" for pin in q.pins) for q in (port, mate)]
     places = [REGISTRY[p.kind].place for p in (part, other)]
@@ -176,6 +176,13 @@ def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple
     score = 0.55 + 0.25 * share + 0.1 * named if all(typed) else 0.45 * share + 0.2 * named
     score += (0.1 if all(typed) else 0.15) if port.family == mate.family else 0.0
     return score + 0.1 * _alike(a, b), pairs
+
+
+def _turned(module: Part, port: Port, other: Part) -> bool:
+    """Return whether a module in a line would stand the wrong way round with another part at this plug."""
+    sides = REGISTRY[module.kind].sides
+    wanted = sides.get(port.id)
+    return wanted is not None and other.kind != wanted and other.kind in sides.values()
 
 
 def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:

@@ -5,8 +5,10 @@ from datetime import date, timedelta
 
 from brightcore.analysis.bike import Analysis
 from brightcore.analysis.rule import Found, rule
+from brightcore.bike.model import Part, Port
 from brightcore.findings import Finding
-from brightcore.kinds.select import packs, trackers
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.select import is_cable, packs, trackers
 
 RENEWAL_DAYS, DRAIN_DAYS = 30, 60
 """A renewal is told this long before; a drain where the pack is flat sooner than this (common practice)."""
@@ -73,4 +75,44 @@ def module_drain(case: Analysis, found: Found) -> Iterator[Finding]:
             yield found((part.id,), part=part.name, days=f"{days:.0f}")
 
 
-RULES = (module_space, module_asleep, module_renewal, module_drain)
+@rule(
+    "W086",
+    "fault",
+    "The {part} stands the wrong way round: its plug {port} leads to the {other}.",
+    "Exchange its two plugs: a module in a line has a direction.",
+)
+def module_turned(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A module in a line whose plugs lead to each other's parts."""
+    for part in case.bike.parts:
+        sides = REGISTRY[part.kind].sides
+        for port in part.ports:
+            wanted = sides.get(port.id)
+            if wanted is None:
+                continue
+            beyond = _beyond(case, part, port)
+            wrong = [other for other in beyond if other.kind != wanted and other.kind in sides.values()]
+            if wrong and not any(other.kind == wanted for other in beyond):
+                yield found((part.id,), part=part.name, port=port.label, other=wrong[0].name)
+                break
+
+
+def _beyond(case: Analysis, part: Part, port: Port) -> list[Part]:
+    """Return the parts that a plug leads to, through any cables."""
+    bike, found = case.bike, []
+    seen, waiting = {part.id}, [(part.id, port.id)]
+    while waiting:
+        here = waiting.pop()
+        for join in bike.joins_of(*here):
+            for other_id, _ in join.sides():
+                if other_id in seen:
+                    continue
+                seen.add(other_id)
+                other = bike.part(other_id)
+                if is_cable(other):
+                    waiting += [(other.id, end.id) for end in other.ports]
+                else:
+                    found.append(other)
+    return found
+
+
+RULES = (module_turned, module_space, module_asleep, module_renewal, module_drain)
