@@ -30,7 +30,7 @@ from tests.bikes import DEMO, engine
 ALL_NO = dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
 LIT = Evidence("look", "lit", scene="switch_on", observable="display")
 DARK_TEST = "look switch_on"
-GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "hot", "wet", "known_good")
+GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "hot", "wet", "known_good", "balance")
 
 
 def person(name: str, role: str = Role.TECHNICIAN) -> Person:

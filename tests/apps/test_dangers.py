@@ -70,7 +70,7 @@ class DangerTest(ShopTest):
     def read(self, key: str, part: str, step: str, **typed: str) -> None:
         """Take one reading of Set, with all cautions."""
         where: dict[str, Any] = {"actor": self.technician, "job": self.job, "key": key, "subject": part}
-        take_reading(**where, step_id=step, typed=typed, ticked=(*GATES, "balance"))
+        take_reading(**where, step_id=step, typed=typed, ticked=GATES)
 
     def codes(self) -> list[str]:
         return [row.code for row in standing_dangers(self.job)]

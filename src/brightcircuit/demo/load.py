@@ -183,7 +183,7 @@ DRIFTED = (
 )
 """Fern's throttle twice: its rest has wandered."""
 
-GATES = ("pack_safe", "wheel_up")
+GATES = ("pack_safe", "wheel_up", "pack_out", "discharged")
 
 
 def _set_throttle(actor: Person, job: Job) -> None:

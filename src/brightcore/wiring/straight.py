@@ -2,8 +2,9 @@
 
 from dataclasses import replace
 
-from brightcore.bike.model import Bike, Join, Part, Port
+from brightcore.bike.model import Bike, Join, Part
 from brightcore.bike.roles import mate
+from brightcore.circuit.nets import Nets
 from brightcore.kinds import REGISTRY
 
 
@@ -16,23 +17,30 @@ def straightened(bike: Bike) -> Bike:
 
 def _straight(bike: Bike, join: Join) -> Join:
     """Return a join with its two wires exchanged, where a bare switch on it suits only then."""
-    (a, p), (b, q) = join.sides()
-    one, two = bike.part(a), bike.part(b)
-    if len(join.pairs) != 2 or not (_is_bare(one) or _is_bare(two)):
+    bare = next((part for part, _ in join.sides() if _is_bare(bike.part(part))), "")
+    if not bare or len(join.pairs) != 2:
         return join
     (first, second), (third, fourth) = join.pairs
-    turned = ((first, fourth), (third, second))
-    ports = one.port(p), two.port(q)
-    if _suits(ports, turned) and not _suits(ports, join.pairs):
-        return replace(join, pairs=turned)
-    return join
+    turned = replace(join, pairs=((first, fourth), (third, second)))
+    if _suits(bike, join, bare) or not _suits(bike, turned, bare):
+        return join
+    return turned
 
 
 def _is_bare(part: Part) -> bool:
     return REGISTRY[part.kind].either_way and sum(len(port.pins) for port in part.ports) == 2
 
 
-def _suits(ports: tuple[Port, Port], pairs: tuple[tuple[str, str], ...]) -> bool:
-    """Return whether every pin of a join meets one that it belongs with."""
-    one, two = ports
-    return all(mate(one.pin(a).role, two.pin(b).role) for a, b in pairs)
+def _suits(bike: Bike, join: Join, bare: str) -> bool:
+    """Return whether each wire of a bare switch meets what it belongs with, at the far end of any cable."""
+    apart = replace(bike, joins=tuple(other for other in bike.joins if other.id != join.id))
+    nets = Nets(apart, REGISTRY)
+    own = 0 if join.a_part == bare else 1
+    sides = join.sides()
+    for pair in join.pairs:
+        (part, port), (other, plug) = sides[own], sides[1 - own]
+        role = bike.part(part).port(port).pin(pair[own]).role
+        far = nets.roles_of(f"{other}.{plug}.{pair[1 - own]}") - {"wire"}
+        if far and not any(mate(role, name) for name in far):
+            return False
+    return True
