@@ -8,7 +8,8 @@ from django.urls import reverse
 
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.dangers import let_danger_go, standing_dangers
-from brightcircuit.jobs.models import Danger
+from brightcircuit.jobs.hazards import hazards_standing
+from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.jobs.safety import blocks, require_pack_safe, require_safe
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.prove.services import enter
@@ -21,7 +22,10 @@ from brightcircuit.stations.whats_open import whats_open
 from brightcircuit.trace.services import Blocked
 from brightcircuit.wire.services import tick
 from brightcore.formats.bike_writing import canonical_json
+from brightcore.tracing.advice import propose
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hazard import dead_checks
+from brightcore.tracing.tests import Test, kind_of
 from tests.apps.base import GATES, ShopTest
 
 THROTTLE = (("supply", "supply_v", "5.0"), ("rest", "rest_v", "0.85"), ("full", "full_v", "4.1"))
@@ -182,3 +186,60 @@ class DangerTest(ShopTest):
 
 
 OTHER = "1c1c1c1c-0000-4000-8000-00000000d4a6"
+
+
+class HazardTest(ShopTest):
+    """A job whose rider tells of a burnt smell: dead tests first, then power through a limit."""
+
+    with_engine = True
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.safe()
+
+    @classmethod
+    def open(cls, **more: Any) -> Job:
+        return super().open(**{"complaint": "Smelled burnt, then dead"} | more)
+
+    def answer(self, value: str = "") -> None:
+        """Answer the dead test that Trace proposes, as on a sound bike where no value is given."""
+        trace = job_trace(self.job).trace
+        assert trace is not None
+        test = propose(trace)[0].test
+        said = value or {"smell": "nothing", "ohms": "47k", "diode": "0.52"}[test.kind]
+        self.add(*kind_of(test.kind).read(test, said))
+
+    def test_dead_tests_come_first_and_power_then_goes_through_a_limit(self) -> None:
+        lit = Evidence("look", "lit", scene="switch_on", observable="display")
+        with self.assertRaises(Blocked):
+            self.add(lit)
+        trace = job_trace(self.job).trace
+        assert trace is not None
+        for _ in dead_checks(trace.engine):
+            self.assertTrue(hazards_standing(self.job))
+            self.answer()
+        self.assertEqual(hazards_standing(self.job), [])
+        with self.assertRaisesMessage(Blocked, "Through a limit"):
+            self.add(lit)
+        self.add(lit, ticked=(*GATES, "limited"))
+        self.add(Evidence("volts", "0.85", "on", SIGNAL, GROUND))
+
+    def test_a_short_that_is_read_stops_power_until_it_is_gone(self) -> None:
+        while propose_of(self.job).kind != "ohms":
+            self.answer()
+        self.answer("0.3")
+        self.assertEqual({row.code for row in hazards_standing(self.job)}, {"burnt", "short"})
+        with self.assertRaises(ValidationError):
+            require_safe(self.job)
+
+    def test_a_lead_lets_it_go_and_power_is_free(self) -> None:
+        for row in hazards_standing(self.job):
+            let_danger_go(actor=self.lead, job=self.job, uuid=str(row.uuid), reason="Only dust on the motor")
+        self.add(Evidence("look", "lit", scene="switch_on", observable="display"))
+
+
+def propose_of(job: Job) -> Test:
+    """Return the test that Trace proposes on a job."""
+    trace = job_trace(job).trace
+    assert trace is not None
+    return propose(trace)[0].test

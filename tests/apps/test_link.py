@@ -33,7 +33,7 @@ from brightcircuit.program.link_services import (
 )
 from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, devices_of
-from brightcircuit.program.services import name_profile, want_otherwise
+from brightcircuit.program.services import device_of, name_profile, want_otherwise
 from brightcircuit.prove.services import enter
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.profile_file import shipped_profiles
@@ -321,12 +321,16 @@ class LinkTest(ShopTest):
     def test_a_learning_run_looks_at_the_packs_volts_first(self) -> None:
         """Rows: live volts of a 14S pack, how the run ends, whether a danger is kept."""
         self.connect()
-        begin_read(**self.where)
+        while begin_read(**self.where).state != "done":
+            pass  # a slow machine reads in several steps
+        (row,) = (r for r in device_of(self.job, "controller").rows if r.parameter.role == "low_cutoff_v")
+        assert row.has is not None
+        cuts_at = row.parameter.to_role(row.has)
         for volts, ended, danger in (
             (59.5, "done", 0),
             (59.6, "stopped", 1),
-            (50.0, "done", 0),
-            (30.0, "stopped", 0),
+            (cuts_at, "done", 0),
+            (cuts_at - 0.1, "stopped", 0),
         ):
             with (
                 self.subTest(volts),

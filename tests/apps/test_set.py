@@ -292,8 +292,13 @@ class SetTest(ShopTest):
         self.safe()
         url = reverse("set-instrument", args=(self.job_uuid, "ways", "motor"))
         self.assertContains(self.client.get(url), "Trial 1: All six by their letters")
-        self.client.post(url, {"do": "take", "step": "UVW-ABC", "UVW-ABC": "locked", "gate": GATES})
-        self.assertContains(self.client.get(url), "Trial 2: ")
+        gates = [*GATES, "pack_out", "discharged"]
+        self.client.post(url, {"do": "take", "step": "UVW-ABC", "UVW-ABC": "locked", "gate": gates})
+        page = self.client.get(url)
+        self.assertContains(page, "Trial 2: ")
+        step = page.context["step"].id
+        unticked = self.client.post(url, {"do": "take", "step": step, step: "locked"})
+        self.assertContains(unticked, "First acknowledge", status_code=422)
         gone = self.client.post(url, {"do": "take", "step": "WVU-CBA", "WVU-CBA": "smooth"})
         self.assertContains(gone, "not there any more", status_code=422)
 

@@ -38,7 +38,7 @@ def standing_dangers(job: Job) -> list[Danger]:
 def note_dangers(
     actor: Person, job: Job, station: str, place: str, found: Iterable[ReadDanger]
 ) -> list[Danger]:
-    """Keep what was found at a place, each once while it stands; returns what is new."""
+    """Store the dangers found at a place, each once while it stands; returns what is new."""
     known = {(row.place, row.code) for row in standing_dangers(job)}
     made = []
     for danger in found:

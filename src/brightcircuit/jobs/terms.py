@@ -4,12 +4,14 @@ from functools import lru_cache
 
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.shop.queries import paces
 from brightcore.bike.model import Bike, Part
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.donor import half_problems
+from brightcore.tracing.hazard import HAZARDS
 from brightcore.tracing.terms import Terms
 
 MOST_PAIRS = 64
@@ -28,6 +30,7 @@ def terms_of(job: Job) -> Terms:
         frozenset(kind for kind, pace in known.items() if not pace.done_here),
         {kind: pace.factor for kind, pace in known.items()},
         halves_to_hand(job),
+        any(danger.code in HAZARDS for danger in standing_dangers(job)),
     )
 
 

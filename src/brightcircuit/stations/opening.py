@@ -5,10 +5,13 @@ from collections.abc import Sequence
 from django.db import transaction
 
 from brightcircuit.bikes.models import Revision
+from brightcircuit.jobs.evidence import core_evidence
+from brightcircuit.jobs.hazards import note_hazards
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import AS_USUAL, Beginning, Symptoms, create_job
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import stations
+from brightcore.tracing.hazard import seen_in, told_in
 
 
 @transaction.atomic
@@ -33,4 +36,6 @@ def open_job(
     )
     for station in stations():
         station.opened(job)
+    note_hazards(actor, job, told_in(complaint))
+    note_hazards(actor, job, seen_in(core_evidence(row) for row in job.evidence.all()))
     return job

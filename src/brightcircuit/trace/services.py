@@ -4,6 +4,7 @@ Cautions and gates follow from what the act is, never from what a caller says.
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
@@ -14,19 +15,21 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.evidence import core_evidence, standing
+from brightcircuit.jobs.hazards import end_hazards, hazards_standing, note_hazards
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import require_fresh
 from brightcircuit.shop.models import Person
 from brightcircuit.trace.models import Acknowledgement, Entry, Submission
 from brightcircuit.trace.places import place_of
-from brightcircuit.trace.queries import acknowledged
+from brightcircuit.trace.queries import acknowledged, more_gates
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.tracing.acts import Act, act_of
 from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
 from brightcore.tracing.context import is_ticked
 from brightcore.tracing.doubts import danger_of, impossible, is_well, repeated
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hazard import is_short, left_to_check, seen_in
 from brightcore.tracing.tests import validate
 from brightcore.tracing.trace import Trace
 
@@ -72,6 +75,7 @@ def add_evidence(
     if older and again != "replace":
         raise Again(evidence_value(core_evidence(older[0])))
     act = act_of(trace.engine, items, trace.reached)
+    act = replace(act, gates=(*act.gates, *more_gates(job, act.condition.power)))
     _require_clear(job, act, [place_of(item) for item in items])
     _acknowledge(actor, job, act, ticked)
     if client and not _first_time(job, client):
@@ -86,7 +90,18 @@ def add_evidence(
         new_entry(job, actor, item, minutes=minutes / len(items), client=client, questioned=questioned)
         log.write(job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
         _note_danger(actor, job, trace, item)
+    _note_hazards(actor, job, trace, items)
     return True
+
+
+def _note_hazards(actor: Person, job: Job, trace: Trace, items: Sequence[Evidence]) -> None:
+    """Store a hazard that was smelt or told; end what stands once every dead test is clean."""
+    shorted = any(is_short(trace.engine, item) for item in items)
+    note_hazards(actor, job, (*seen_in(items), *(("short",) if shorted else ())))
+    if hazards_standing(job):
+        known = [*trace.evidence, *items]
+        if not left_to_check(trace.engine, known, trace.left_out):
+            end_hazards(actor, job)
 
 
 def _note_danger(actor: Person, job: Job, trace: Trace, item: Evidence) -> None:

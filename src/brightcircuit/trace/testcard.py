@@ -13,7 +13,7 @@ from brightcircuit.stations.frame import percent
 from brightcircuit.trace.codes import CODE
 from brightcircuit.trace.forms import look_choices
 from brightcircuit.trace.places import place_of_test
-from brightcircuit.trace.queries import acknowledged
+from brightcircuit.trace.queries import acknowledged, more_gates
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.simulation.words import question_words
 from brightcore.tracing.acts import act_of_test
@@ -142,6 +142,7 @@ def test_card(
     test, kind = item.test, kind_of(item.test.kind)
     standing = acknowledged(job, standing_of(test.condition.power, test.gates))
     ticked = set(typed.getlist("gate")) if typed else set()
+    gates = (*test.gates, *more_gates(job, test.condition.power))
     risky = act_of_test(trace.engine, test).needs_safe_pack
     shown = trace.engine.table.scenes[test.scene].seen if test.scene else ()
     return TestCard(
@@ -149,7 +150,7 @@ def test_card(
         kicker=kind.kicker,
         minutes=minutes_words(item.minutes),
         steps=test.steps,
-        gates=[GateRow(g, GATES[g], g in standing, g in ticked) for g in test.gates],
+        gates=[GateRow(g, GATES[g], g in standing, g in ticked) for g in gates],
         blocked=blocks(job, (place_of_test(test),)) if risky else [],
         unit=kind.unit,
         hint=kind.hint,

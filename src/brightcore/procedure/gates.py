@@ -14,6 +14,8 @@ GATES = {
     "pack_out": "Pack switched off, unplugged and out",
     "discharged": "Capacitors discharged: 1 kΩ 10 W across them, about 5 s per 1000 µF, then under 5 V "
     "between battery + and − at the controller; never with a screwdriver",
+    "limited": "Through a limit the first time: bench supply at 2 to 5 A, a fuse of 5 A or less, or a series "
+    "lamp; a hand on the switch, off at any smell, warmth or hum",
     "high_volts": "Over 60 V DC: insulated gloves and probes, one hand, nothing conductive worn; local rules "
     "say who may",
     "road": "Brakes proven to stop the bike without the cut-off; helmet on, private ground; leads clipped "
@@ -34,6 +36,9 @@ GATES = {
 }
 """Cautions, acknowledged before a test and logged (common practice; local rules decide)."""
 
+
+LIMITED = "limited"
+"""The caution before the first power after something was burnt, wet or shorted."""
 
 DEAD_GATES = ("pack_out", "discharged")
 """Cautions before anything is read or opened without power."""

@@ -8,11 +8,14 @@ from numpy.typing import NDArray
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.belief.bayes import entropy_bits, expected_information, posterior, posterior_after
+from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.faults import RepairKind
+from brightcore.procedure.gates import is_high
 from brightcore.simulation.words import look_words
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hazard import left_to_check
 from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
 from brightcore.tracing.pairs import second_of
 from brightcore.tracing.states import AGAIN
@@ -167,12 +170,37 @@ def propose(
     again = _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
     if again is not None and again.test.id not in skip and trace.due is None:
         scored = [(0.0, 0.0, minutes_of(trace, again.test, state), again)]
-    scored.sort(key=lambda row: (-row[0], row[3].test.id))
+    late = _live_probing(trace) if any(_is_worth_first(row[3].test, row[1]) for row in scored) else set()
+    scored.sort(key=lambda row: (row[3].test.id in late, -row[0], row[3].test.id))
     most = count if explained is None else explained
     return tuple(
         Proposal(item.test, gain, minutes, answers(trace, item) if n < most else ())
         for n, (_, gain, minutes, item) in enumerate(scored[:count])
     )
+
+
+DEAD_FIRST_BITS = 0.1
+"""Where a test without power tells so much, no probe touches more than 60 V or bare lugs before it."""
+
+
+def _is_worth_first(test: Test, bits: float) -> bool:
+    return test.condition.power == "out" and bits >= DEAD_FIRST_BITS
+
+
+def _live_probing(trace: Trace) -> set[str]:
+    """Return the tests at which probes touch live points of a bike over 60 V or with bare lugs."""
+    bike = trace.engine.bike
+    if not (is_high(bike) or _has_lugs(bike)):
+        return set()
+    return {
+        test.id for test in trace.engine.tests if test.condition.power != "out" and test.red and test.black
+    }
+
+
+def _has_lugs(bike: Bike) -> bool:
+    """Return whether pack volts stand on bare lugs."""
+    ports = (port for part in bike.parts for port in part.ports)
+    return any(port.family.startswith("lug") for port in ports)
 
 
 def _moved_once(trace: Trace, made: list[str]) -> set[str]:
@@ -196,10 +224,17 @@ def _again(trace: Trace, tables: tuple[OutcomeTable, ...]) -> OutcomeTable | Non
 def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]) -> dict[str, float] | None:
     """Return the ids of the tests that may come next with the bits they must give, None where any may.
 
-    What has to be asked comes before a purchase. While nothing is wrong here, the trouble is first brought
+    After a told hazard the tests without power come first, one by one. What has to be asked comes before a
+    purchase. While nothing is wrong here, the trouble is first brought
     about: every scene is looked at, that of the complaint among them, then what the rider told of that no
     look shows is sought, and what comes and goes.
     """
+    dead = left_to_check(trace.engine, trace.evidence, skip) if trace.terms.dead_first else ()
+    made = {test_id(item) for item in trace.evidence if not item.told}
+    telling = {table.test.id for table in tables}
+    fresh = [test.id for test in dead if test.id in telling - made - skip]
+    if fresh:
+        return {fresh[0]: 0.0}
     once = None if trace.clean else trace.seen_once
     for first in (trace.due, trace.doubtful, once):
         if first is not None and first not in skip:

@@ -10,12 +10,14 @@ SLOWEST = 5.0
 @dataclass(frozen=True, slots=True)
 class Terms:
     """`skip`: ids of tests that cannot be done on this job; `without`: kinds that this shop does not do;
-    `pace`: minutes against the usual ones, by kind; `halves`: which halves of a donor are to hand and fit."""
+    `pace`: minutes against the usual ones, by kind; `halves`: which halves of a donor are to hand and fit.
+    `dead_first`: a hazard was told, so that tests without power come first, in the order of `hazard`."""
 
     skip: frozenset[str] = frozenset()
     without: frozenset[str] = frozenset()
     pace: Mapping[str, float] = field(default_factory=dict)
     halves: frozenset[str] = frozenset()
+    dead_first: bool = False
 
     def leaves_out(self, test_id: str, kind: str, half: str) -> bool:
         """Return whether a test is not proposed; `half`: which half of a donor it needs, "" none."""
