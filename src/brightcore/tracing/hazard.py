@@ -38,7 +38,12 @@ HAZARDS = {
     "smoke": Told(r"smok\w*|fumes?|flames?|fire", "It smoked"),
     "sparks": Told(r"spark\w*|arc(?:ed|ing)|flash(?:ed)?|bang|popped", "It sparked"),
     "hot": Told(r"hot|overheat\w*|glow\w*", "Something ran hot"),
-    "wet": Told(r"wet|soak\w*|flood\w*|drown\w*|submerged|under water", "It was wet"),
+    # The weather is no hazard, water in the parts is.
+    "wet": Told(
+        r"(?:got|is|was|were|soaking|dripping|still|all) wet|wet inside|soaked|flood\w*|drown\w*|submerged"
+        r"|under water|water in(?:side)?",
+        "It was wet",
+    ),
     "short": Told(
         r"short(?:ed|s| circuit|-circuit)\w*|fuse blew|blown fuse|blew (?:a|the) fuse",
         "A short is suspected",
