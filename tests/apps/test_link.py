@@ -327,8 +327,8 @@ class LinkTest(ShopTest):
         assert row.has is not None
         cuts_at = row.parameter.to_role(row.has)
         for volts, ended, danger in (
-            (59.5, "done", 0),
-            (59.6, "stopped", 1),
+            (59.2, "done", 0),
+            (59.3, "stopped", 1),
             (cuts_at, "done", 0),
             (cuts_at - 0.1, "stopped", 0),
         ):

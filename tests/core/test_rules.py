@@ -152,7 +152,7 @@ WHEELS = (
 
 
 ELSEWHERE = {"W011", "W029", "W032", "W038", "W044", "W046", "W047", "W054"} | {
-    f"W0{n}" for n in (69, 70, 71, 72, 73, 75, 76, 77, *range(80, 87))
+    f"W0{n}" for n in (69, 70, 71, 72, 73, 75, 76, 77, *range(80, 90))
 }
 """Codes with a test of their own below, in test_library, or in test_tried."""
 

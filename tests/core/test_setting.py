@@ -252,7 +252,7 @@ JUDGED = (
     ("torque", MID, TORQUE | {"right_v": "1.0"}, {}, {}, "good", ["S034"]),
     ("torque", MID, TORQUE, {}, {"torque_nm_per_v": 88.0}, "good", ["S035"]),
     ("speed", FERN, ROLLED, {}, {}, "good", []),
-    ("speed", FERN, ROLLED | {"rolled_m": "4.4"}, {}, {}, "mend", ["S040"]),
+    ("speed", FERN, ROLLED | {"rolled_m": "4.4"}, {}, {}, "good", ["S040"]),
     ("speed", FERN, ROAD | {"entered_mm": "2095"}, {}, {}, "mend", ["S041"]),
     ("speed", FERN, ROAD | {"shown_kmh": "120"}, {}, {}, "mend", ["S042"]),
     ("speed", FERN, ROAD, {}, {}, "mend", ["S043"]),

@@ -184,3 +184,27 @@ class TriedTest(TestCase):
         joins = tuple(join for join in bike.joins if ("controller", "halls") not in join.sides())
         made = replace(bike, parts=tuple(bare if p is own else p for p in bike.parts), joins=joins)
         self.assertEqual([render(finding) for finding in tried(made)], [])
+
+
+class BesideTest(TestCase):
+    def test_what_lies_beside_the_bike_is_judged_against_its_packs(self) -> None:
+        """A 48 V hub conversion (54.6 V full). Rows: part of the library, its values, code found."""
+        bike = make_pattern("hub-conversion", "x")
+        for name, values, code in (
+            ("charger-48v", {}, ""),
+            ("charger-48v", {"out_v": 54.8}, ""),
+            ("charger-48v", {"out_v": 54.9}, "W087"),
+            ("charger-48v", {"out_v": 53.4}, ""),
+            ("charger-48v", {"out_v": 53.2}, "W087"),
+            ("charger-48v", {"out_v": 84.0}, "W087"),
+            ("converter-12v", {"max_in_v": 54.6}, ""),
+            ("converter-12v", {"max_in_v": 54.5}, "W088"),
+            ("lamp-12v", {}, ""),
+            ("lamp-6v", {}, "W089"),
+        ):
+            entry = next(e for e in generic_entries() if e.id == name)
+            spec = replace(entry.spec, **values)  # type: ignore[type-var]
+            made = add_part(bike, entry.kind, entry.name, spec, entry.ports)
+            found = {f.code for f in check_bike(made)} & {"W087", "W088", "W089"}
+            with self.subTest(name, values=values):
+                self.assertEqual(found, {code} - {""})

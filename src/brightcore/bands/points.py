@@ -31,8 +31,9 @@ REVERSED_V = -0.5
 PULLED_V, RELEASED_V = 0.5, 3.3
 """A cut-off input is pulled below the one and released above the other (common practice)."""
 
-OVER_CELL_V = 0.05
-"""A cell that rests this much above full is overcharged (common practice)."""
+OVER_CELL_V = 0.03
+"""A cell that rests this much above full is overcharged; less is how well it was measured (common
+practice)."""
 
 SWAPPED_CELL_V, TWO_CELLS_V = -2.0, 6.0
 """Below the one the probes are the other way round, above the other they span two groups."""

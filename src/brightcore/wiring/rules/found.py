@@ -6,23 +6,24 @@ from brightcore.analysis.bike import Analysis
 from brightcore.analysis.loads import output_load_a, through_a
 from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import strings
+from brightcore.bands.points import OVER_CELL_V
 from brightcore.bike.model import Part, narrowed
+from brightcore.bike.roles import mate
 from brightcore.describing.specs import shown_unit
 from brightcore.findings import Finding
+from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import spec_fields
 from brightcore.kinds.charging import AlarmSpec, ChargerSpec, watched
 from brightcore.kinds.inline import KeySwitchSpec, LightSwitchSpec
+from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds.modules import ConverterSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
+from brightcore.kinds.signals import BrakeLampSpec
 from brightcore.units import format_quantity
 from brightcore.wiring.fuses import main_fuse_a
-
-NEVER_CHARGED_V = {"nickel": 2.5, "pouch": 2.5, "lfp": 2.0}
-"""Resting volts of a cell below which copper may have dissolved: it is not charged any more (common
-practice)."""
-
-OVER_V = 0.03
-"""A cell this much above full is overcharged; less is how well it was measured."""
+from brightcore.wiring.rules.ratings import suits
+from brightcore.wiring.sources import full_pack_v
 
 
 def _resting(cell_v: float) -> str:
@@ -38,7 +39,7 @@ def _resting(cell_v: float) -> str:
 def dead_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found below what may ever be charged again."""
     for pack in packs(case.bike):
-        never = NEVER_CHARGED_V[pack.spec.chemistry]
+        never = pack.spec.cells.dead_v
         if pack.spec.cell_v < never:
             yield found(
                 (pack.id,), pack=pack.name, cell_v=_resting(pack.spec.cell_v), never_v=f"{never:g} V a cell"
@@ -55,7 +56,7 @@ def dead_cells(case: Analysis, found: Found) -> Iterator[Finding]:
 def tripped_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found below the trip of the board, not yet too low to be charged."""
     for pack in packs(case.bike):
-        if NEVER_CHARGED_V[pack.spec.chemistry] <= pack.spec.cell_v < pack.spec.cells.trip_v:
+        if pack.spec.cells.dead_v <= pack.spec.cell_v < pack.spec.cells.trip_v:
             yield found(
                 (pack.id,),
                 pack=pack.name,
@@ -75,7 +76,7 @@ def tripped_cells(case: Analysis, found: Found) -> Iterator[Finding]:
 def overcharged_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found above full."""
     for pack in packs(case.bike):
-        if pack.spec.cell_v > pack.spec.cells.full_v + OVER_V:
+        if pack.spec.cell_v > pack.spec.cells.full_v + OVER_CELL_V:
             yield found(
                 (pack.id,),
                 pack=pack.name,
@@ -206,6 +207,66 @@ def charged_past_the_board(case: Analysis, found: Found) -> Iterator[Finding]:
                 yield found((charger.id, other.id), charger=charger.name, place=other.words)
 
 
+def _free(case: Analysis, part: Part) -> bool:
+    return part.id not in case.connected
+
+
+@rule(
+    "W087",
+    "danger",
+    "The {charger} ends at {out_v}; no pack of this bike is charged with that: {packs}.",
+    "Out of the shop's reach with it, or to another bike: only the charger made for the pack.",
+)
+def foreign_charger(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A charger that lies beside the bike, connected to nothing, and suits none of its packs."""
+    known = packs(case.bike)
+    for charger in case.bike.having(ChargerSpec):
+        if not known or not _free(case, charger):
+            continue
+        if not any(_is_charged_by(pack, charger) for pack in known):
+            full = ", ".join(f"{pack.name} {volts(pack.spec.full_v())}" for pack in known)
+            out_v = volts(charger.spec.out_v)
+            yield found((charger.id,), charger=charger.name, out_v=out_v, packs=full)
+
+
+def _is_charged_by(pack: Part[PackSpec], charger: Part[ChargerSpec]) -> bool:
+    """Return whether a charger ends where a pack is full."""
+    full, count = pack.spec.full_v(), pack.spec.series_count
+    return full - BELOW_V * count <= charger.spec.out_v <= full + ABOVE_V * count
+
+
+@rule(
+    "W088",
+    "danger",
+    "The {converter} takes up to {max_v}, the packs of this bike have {full_v} when full.",
+    "Do not connect it: a converter for the full pack.",
+)
+def foreign_converter(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A converter that lies beside the bike and does not stand its packs."""
+    full = full_pack_v(case.bike)
+    for converter in case.bike.having(ConverterSpec):
+        if _free(case, converter) and full > converter.spec.max_in_v:
+            most = volts(converter.spec.max_in_v)
+            yield found((converter.id,), converter=converter.name, max_v=most, full_v=volts(full))
+
+
+@rule(
+    "W089",
+    "advice",
+    "Nothing on this bike gives the {rated_v} that the {lamp} is made for.",
+    "A lamp for what there is, or a converter between.",
+)
+def foreign_lamp(case: Analysis, found: Found) -> Iterator[Finding]:
+    """A lamp that lies beside the bike and finds no volts it is made for."""
+    feeds = (feed for part in case.bike.parts for feed in REGISTRY[part.kind].feeds(part))
+    given = [feed.volt for feed in feeds if mate(feed.role, "lamp_plus") or feed.role == "pack_plus"]
+    for lamp in (*case.bike.having(LampSpec), *case.bike.having(BrakeLampSpec)):
+        rated = REGISTRY[lamp.kind].made_for_v(lamp.spec)
+        if not rated or not _free(case, lamp) or any(suits(volt, rated) for volt in given):
+            continue
+        yield found((lamp.id,), lamp=lamp.name, rated_v=volts(rated))
+
+
 @rule(
     "W077",
     "fault",
@@ -267,6 +328,9 @@ def alarm_counts(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 RULES = (
+    foreign_charger,
+    foreign_converter,
+    foreign_lamp,
     charger_too_high,
     charger_unsuited,
     no_alarm,
