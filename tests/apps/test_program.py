@@ -25,6 +25,7 @@ from brightcircuit.program.services import (
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary
+from brightcircuit.stations.whats_open import whats_open
 from brightcore.errors import FormatError
 from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.profile_file import dump_profile, shipped_profiles
@@ -79,6 +80,16 @@ class ProgramTest(ShopTest):
 
     def row(self, code: str) -> Row:
         return next(row for row in self.device().rows if row.parameter.code == code)
+
+    def test_a_value_that_is_a_danger_keeps_the_job_open(self) -> None:
+        where: dict[str, Any] = {"actor": self.technician, "job": self.job, "part": "controller"}
+        name_profile(**where, profile="full-controller")
+        (device,) = (d for d in devices_of(self.job) if d.part.id == "controller")
+        (row,) = (r for r in device.rows if r.parameter.role == "pedal_direction")
+        for text, wanted in (("forwards", False), ("backwards", True), ("forwards", False)):
+            with self.subTest(text):
+                tell(**where, code=row.parameter.code, text=text, how="seen")
+                self.assertEqual(any("V040" in item.words for item in whats_open(self.job)), wanted)
 
     def tell(self, code: str, text: str, how: str = "seen") -> Told:
         return tell(**self.where, code=code, text=text, how=how)

@@ -10,7 +10,7 @@ from brightcircuit.jobs.way import plan_of
 from brightcircuit.program.help import HELP
 from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Otherwise, Plan, Snapshot, Told
-from brightcircuit.program.queries import devices_of, programmed, seen_devices
+from brightcircuit.program.queries import devices_of, findings_of, programmed, seen_devices
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import OpenItem, RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
@@ -106,7 +106,8 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
 
 
 def whats_open(job: Job, needed: bool) -> list[OpenItem]:
-    """What was written and not saved, always; where the job needs it, devices that are not set as wanted.
+    """What was written and not saved, and values that are a danger, always; where the job needs it, devices
+    that are not set as wanted.
 
     A build and a set-up need every device, any other job those that it has fitted.
     """
@@ -117,6 +118,11 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
                 "program:unsaved", "program", "What was written over the link is not saved on the device"
             )
         )
+    read = job.told.filter(undone=False).exists()
+    for item in findings_of(job, devices_of(job)) if read else ():
+        if item.severity == "danger":
+            key = f"program:danger:{item.code}:{'+'.join(item.parts)}"
+            items.append(OpenItem(key, "program", f"Danger {item.code}: {item.text}"))
     if not needed:
         return items
     fitted = changes_of(job).fitted
