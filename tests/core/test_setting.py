@@ -370,6 +370,16 @@ class JudgeTest(TestCase):
             found = {v.name: v.value for v in judged("motor", FERN, first("motor", FERN), typed).values}
             self.assertAlmostEqual(found[name], value, places=4)
 
+    def test_a_discharge_names_its_stop_volts(self) -> None:
+        """Soft packs without a board are never told to run until something cuts off."""
+        for name, part, words in (
+            ("hub-conversion", "pack", ("39.0 V", "3 V a cell", "board cuts off")),
+            ("soft-packs", "pack_upper", ("20.4 V", "3.4 V a cell", "nothing else stops it")),
+        ):
+            title = instrument("capacity").steps(make_pattern(name, name), part)[0].title
+            for wanted in words:
+                self.assertIn(wanted, title)
+
     def test_the_schools_of_a_cut_off_lie_between_free_play_and_bite(self) -> None:
         for free, bite in ((0.0, 10.0), (4.0, 24.0)):
             for school in ("early", "late"):
