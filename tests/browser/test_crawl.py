@@ -80,26 +80,41 @@ STATES: tuple[tuple[str, Callable[[], None]], ...] = (
 
 class CrawlTest(BrowserTest):
     def test_every_page_in_every_state_holds(self) -> None:
-        widths = cycle(WIDTHS)
+        self.widths = cycle(WIDTHS)
         known: list[tuple[str, str]] = []
-        wrong = []
+        wrong: list[str] = []
         for n, (state, make) in enumerate(STATES):
             self.page.context.clear_cookies()
             make()
             self.sign_in("lead")
-            # The demo is walked by its links; the other states have the same pages, of which each state
-            # is looked at on its own share.
-            if not known or EVERY:
-                known = list(discover(self.page))
-            share = known if EVERY or state == "demo" else known[n :: len(STATES)]
-            for k, (name, path) in enumerate(share):
-                for width in WIDTHS if EVERY else (next(widths),):
-                    self.page.set_viewport_size({"width": width, "height": 800})
-                    self.page.goto(path)
-                    told = measure(self.page)
-                    told += accessible(self.page) if EVERY or k % CHECKED_EACH == 0 else []
-                    wrong += [f"{state}, {name} at {width}: {words}" for words in told]
+            # The demo is walked by its links, each page measured as it is met; the other states have the
+            # same pages, of which each state is looked at on its own share.
+            if EVERY:
+                wrong += self.looked_over(state, list(discover(self.page)))
+            elif not known:
+                for found in discover(self.page):
+                    wrong += self.measured(f"{state}, {found[0]}", next(self.widths), len(known))
+                    known.append(found)
+            else:
+                wrong += self.looked_over(state, known[n :: len(STATES)])
             if state != "dark":
                 Person.objects.update(theme="", text_size="", units="metric", decimal=".")
             self.page.set_viewport_size({"width": 1280, "height": 800})
         self.assertEqual(wrong, [], "\n".join(wrong))
+
+    def looked_over(self, state: str, pages: list[tuple[str, str]]) -> list[str]:
+        """Return what is wrong with some pages, each opened at one width, at all where every one is asked."""
+        wrong = []
+        for k, (name, path) in enumerate(pages):
+            for width in WIDTHS if EVERY else (next(self.widths),):
+                self.page.set_viewport_size({"width": width, "height": 800})
+                self.page.goto(path)
+                wrong += self.measured(f"{state}, {name}", width, k)
+        return wrong
+
+    def measured(self, where: str, width: int, k: int) -> list[str]:
+        """Return what is wrong with the page that is open, at a width."""
+        self.page.set_viewport_size({"width": width, "height": 800})
+        told = measure(self.page)
+        told += accessible(self.page) if EVERY or k % CHECKED_EACH == 0 else []
+        return [f"{where} at {width}: {words}" for words in told]
