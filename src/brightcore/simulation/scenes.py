@@ -10,6 +10,7 @@ from brightcore.circuit.netlist import Circuit
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds.motor import HubMotorSpec
 from brightcore.kinds.select import controllers, displays, motors
 
 SWITCH_MIN, RUN_MIN, PULL_MIN, SPIN_MIN = 0.5, 1.0, 5.0, 1.5
@@ -29,6 +30,12 @@ UNPLUG_MIN = 1.0
 """Minutes that a plug to be parted adds (common practice)."""
 
 States = tuple[tuple[str, Condition], ...]
+
+
+def _backwards(turning: Sequence[Part]) -> str:
+    """Return how a geared hub is turned: forwards its clutch lets go, and a short goes unfelt."""
+    geared = any(isinstance(part.spec, HubMotorSpec) and part.spec.geared() for part in turning)
+    return ", a geared hub backwards" if geared else ""
 
 
 class _Scenes:
@@ -65,7 +72,8 @@ class _Scenes:
         turning = motors(self.circuit.bike)
         if turning:
             out = (("out", Condition("out")),)
-            yield Scene("spin", "Turn the motor by hand, pack out", out, _each("drag", turning), SPIN_MIN)
+            title = f"Turn the motor by hand{_backwards(turning)}, pack out"
+            yield Scene("spin", title, out, _each("drag", turning), SPIN_MIN)
             yield from self.clipped(turning)
             yield from self.stepped()
         if running:
@@ -80,7 +88,7 @@ class _Scenes:
                 scene = "clipped" if len(turning) == 1 else f"clipped.{motor.id}"
                 states = (("clipped", Condition("out").without(join.id)),)
                 title = (
-                    "Clip the three leads of the motor together, then turn it by hand, a geared hub backwards"
+                    f"Clip the three leads of the motor together, then turn it by hand{_backwards([motor])}"
                 )
                 seen = _own("braking", motor, turning)
                 steps = (*describe(self.circuit, states[0][1])[:-1], CLIPPED)
