@@ -63,7 +63,7 @@ class SetTest(BrowserTest):
         self.open("Otter", "throttle", "throttle")
         self.take(Supply="5.0")
         self.take(At_rest="4.8")
-        expect(page.get_by_text("ground is open behind this plug")).to_be_visible()
+        expect(page.locator(".finding.danger")).to_contain_text("ground is open behind this plug")
         self.take(Full="six")
         expect(page.get_by_role("alert").first).to_contain_text("is not a number")
         self.assertEqual(page.get_by_label("Full").input_value(), "six")

@@ -127,7 +127,7 @@ class DeadFirstTest(TestCase):
         made = Engine(make_pattern("light-motorcycle", "x"))
         made.prepare()
         seen = [Evidence("look", "rough", scene="throttle", observable="motor")]
-        offered = propose(Trace(made, seen), 40)
+        offered = propose(Trace(made, seen), 400)
         dead = [n for n, p in enumerate(offered) if p.test.condition.power == "out" and p.bits >= 0.1]
         live = [n for n, p in enumerate(offered) if p.test.condition.power != "out" and p.test.red]
         self.assertTrue(dead and live)

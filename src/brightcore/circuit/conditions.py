@@ -93,7 +93,7 @@ POWER_STEPS = {"out": (), "off": ("Pack in, left switched off",), "on": ("Pack i
 """What follows once plugs are parted or joined, by the power of the state."""
 
 PLAIN_STEPS = {"out": "Pack out", "off": "Pack in, switched off", "on": "Switched on"}
-PHASES_APART = "Phase leads bare: insulate each; wheel off the ground, turned slowly and by hand alone"
+PHASES_APART = "Phase leads bare: insulate each; wheel off the ground, turned slowly, by hand alone"
 
 
 def describe(circuit: Circuit, condition: Condition) -> tuple[str, ...]:

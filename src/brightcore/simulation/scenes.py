@@ -21,9 +21,7 @@ CLIP_MIN, STEPS_MIN, BRIDGE_MIN, CHARGE_MIN = 2.5, 3.0, 4.0, 2.0
 """Minutes to clip phases and turn, to read three halls, to bridge a fused line and try, to see a charger
 begin (common practice)."""
 
-CLIPPED = (
-    "Clip the motor's leads together, the controller's apart; wheel off the ground, only a hand turns it"
-)
+CLIPPED = "Clip the motor's leads together, the controller's apart; wheel off the ground, by hand alone"
 """How phases are joined at a motor: what then turns is turned by hand."""
 
 UNPLUG_MIN = 1.0
