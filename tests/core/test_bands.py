@@ -27,6 +27,7 @@ TABLE = (
     ("cell", "pack", ((3.0, USUAL), (4.2, USUAL), (2.99, OFF), (2.5, OFF), (2.49, DANGER))),
     ("cell", "pack", ((4.21, OFF), (4.23, OFF), (4.24, DANGER), (-0.4, DANGER), (4.75, DANGER))),
     ("cell", "pack", ((-2.0, DANGER), (-2.1, IMPOSSIBLE), (6.0, DANGER), (6.1, IMPOSSIBLE))),
+    ("heat", "", ((95.0, USUAL), (95.1, OFF), (130.0, OFF), (130.1, DANGER), (300.1, IMPOSSIBLE))),
     ("output", "throttle", ((5.0, USUAL), (5.51, DANGER))),
     ("output", "lamp", ((12.0, USUAL), (10.8, USUAL), (10.7, OFF), (15.0, OFF), (15.1, DANGER))),
 )
@@ -52,9 +53,9 @@ class BandTest(TestCase):
                 hazard = bands.hazard(value)
                 if band == DANGER:
                     assert hazard is not None
-                    self.assertIn(hazard.code, POINT_CODES)
+                    self.assertIn(hazard.code, {*POINT_CODES, "motor-hot"})
                     self.assertTrue(hazard.do.startswith(("Switch off", "Do not", "Charger off")), hazard.do)
-                    words = hazard.text.format(value=f"{value:g} V", usual=bands.usual_words)
+                    words = hazard.text.format(value=f"{value:g}", usual=bands.usual_words)
                     self.assertNotIn("{", words)
 
     def test_every_readable_pin_of_every_pattern_has_its_bands(self) -> None:

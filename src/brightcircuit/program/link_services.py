@@ -21,7 +21,7 @@ from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, Row
 from brightcircuit.program.services import device_of, snapshot_of
 from brightcircuit.shop.models import Person
-from brightcore.bands import PACK, bands_of
+from brightcore.bands import HEAT, IMPOSSIBLE, PACK, bands_of
 from brightcore.linking.layout import COMMAND, DONE, FAILED, REASON, STATUS, identify, live, results
 from brightcore.linking.learning import Learnt, Stage, failed, stage
 from brightcore.linking.port import LineDroppedError, LinkError, Port, WrongDeviceError
@@ -104,9 +104,35 @@ def look_live(*, actor: Person, job: Job, part: str) -> dict[str, float]:
         raise ValidationError(QUARANTINED)
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:
-            return live(port)
+            found = live(port)
     except LinkError as error:
         raise ValidationError(_capital(str(error))) from None
+    for name in LIVE_POINTS:
+        _note_live(actor, job, part, name, found[name])
+    return found
+
+
+LIVE_POINTS = {"volts": PACK, "motor_c": HEAT}
+"""Live values that have bands, by the kind of point that they are read at."""
+
+
+def live_place(part: str, name: str) -> str:
+    """Return the place at which a device reads a live value, as dangers name it."""
+    return f"program:{name}:{part}"
+
+
+def _note_live(actor: Person, job: Job, part: str, name: str, value: float) -> str:
+    """Keep a live value that is a danger, end what stood there where it is none; returns what to say."""
+    bands = bands_of(worked_stands(job), LIVE_POINTS[name])
+    if bands is None or bands.of(value) == IMPOSSIBLE:
+        return ""
+    hazard, place = bands.hazard(value), live_place(part, name)
+    if hazard is None:
+        read_well(actor, job, place)
+        return ""
+    words = hazard.text.format(value=f"{value:g} {bands.unit}", usual=bands.usual_words)
+    note_dangers(actor, job, "program", place, [ReadDanger(hazard.code, words, hazard.do)])
+    return f"{words}. {hazard.do}"
 
 
 def begin_read(*, actor: Person, job: Job, part: str) -> Run:
@@ -293,7 +319,7 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
     found = stage(key)
     if found is None:
         raise ValidationError("There is no such stage.")
-    _require_may(job, ticked, (volts_place(part),))
+    _require_may(job, ticked, (live_place(part, "volts"),))
     line, device = line_of(job, part), device_of(job, part)
     profile = _profile(device)
     snapshot_of(actor=actor, job=job, device=device, title=f"Before: {found.title}")
@@ -324,24 +350,14 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
     return run
 
 
-def volts_place(part: str) -> str:
-    """Return the place at which a device reads its pack, as dangers name it."""
-    return f"program:volts:{part}"
-
-
 def _look_at_volts(actor: Person, job: Job, device: Device, volt: float) -> None:
     """Raise ValidationError where the pack's volts are a danger, or lie under what the device cuts out at.
 
     A danger is kept; under the cut-off the device would only say that it has too few volts.
     """
-    bands = bands_of(worked_stands(job), PACK)
-    place = volts_place(device.part.id)
-    hazard = bands.hazard(volt) if bands is not None else None
-    if bands is not None and hazard is not None:
-        words = hazard.text.format(value=f"{volt:g} V", usual=bands.usual_words)
-        note_dangers(actor, job, "program", place, [ReadDanger(hazard.code, words, hazard.do)])
-        raise ValidationError(f"{words}. {hazard.do}")
-    read_well(actor, job, place)
+    danger = _note_live(actor, job, device.part.id, "volts", volt)
+    if danger:
+        raise ValidationError(danger)
     row = next((row for row in device.rows if row.parameter.role == "low_cutoff_v"), None)
     if row is None or row.has is None:
         return

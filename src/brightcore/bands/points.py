@@ -14,7 +14,8 @@ from brightcore.kinds.select import packs
 from brightcore.physics.cells import Chemistry
 
 RAIL, SIGNAL, BRAKE, PACK, CELL, OUTPUT = "rail", "signal", "brake", "pack", "cell", "output"
-POINTS = (RAIL, SIGNAL, BRAKE, PACK, CELL, OUTPUT)
+HEAT = "heat"
+POINTS = (RAIL, SIGNAL, BRAKE, PACK, CELL, OUTPUT, HEAT)
 
 METER_V = 1000.0
 """The highest range of a handheld meter, DC (common practice)."""
@@ -37,6 +38,13 @@ practice)."""
 
 SWAPPED_CELL_V, TWO_CELLS_V = -2.0, 6.0
 """Below the one the probes are the other way round, above the other they span two groups."""
+
+ROLL_BACK_C, STOP_C, HARM_C = 95.0, 125.0, 130.0
+"""Where a motor's power is reduced, where it stops, and above which magnets and glue go (90 to 100, 120 to
+130 °C, common practice)."""
+
+COLDEST_C, HOTTEST_C = -50.0, 300.0
+"""What a thermistor input can tell at all."""
 
 OUTPUT_OFF, OUTPUT_MOST = 0.9, 1.25
 """Share of its set volts from which an output is usual, and above which what hangs on it is in danger."""
@@ -70,6 +78,14 @@ CELL_HIGH = Hazard(
     "cell-high",
     "{value} of one cell group, overcharged: {usual}",
     "Charger off. Do not power it. Pack out, outdoors, quarantine.",
+)
+
+
+MOTOR_HOT = Hazard(
+    "motor-hot",
+    "{value} in the motor; it works at {usual}",
+    "Switch off and let it cool; hands off, it burns. Then find why: too much current, too slow a gear, or a "
+    "brake that drags.",
 )
 
 
@@ -115,6 +131,12 @@ def cell(cells: Chemistry) -> Bands:
     return Bands(CELL, "V", usual, safe, (SWAPPED_CELL_V, TWO_CELLS_V), CELL_LOW, CELL_HIGH)
 
 
+def heat() -> Bands:
+    """Return the bands of a motor's temperature, °C."""
+    safe, can = (COLDEST_C, HARM_C), (COLDEST_C, HOTTEST_C)
+    return Bands(HEAT, "°C", ((-20.0, ROLL_BACK_C),), safe, can, None, MOTOR_HOT)
+
+
 def bands_of(bike: Bike, point: str, part_id: str = "") -> Bands | None:
     """Return the bands of a kind of point on a bike, at a part where it depends on one.
 
@@ -126,6 +148,8 @@ def bands_of(bike: Bike, point: str, part_id: str = "") -> Bands | None:
         return signal()
     if point == BRAKE:
         return brake()
+    if point == HEAT:
+        return heat()
     if point in (PACK, CELL):
         return _of_pack(bike, point, part_id)
     if point == OUTPUT:

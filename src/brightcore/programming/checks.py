@@ -6,6 +6,7 @@ A check is one function and one line in `CHECKS`.
 from collections.abc import Callable, Sequence
 
 from brightcore.analysis.strings import strings
+from brightcore.bands.points import HARM_C
 from brightcore.bike.model import Bike, Join, Part
 from brightcore.bike.roles import role_of as role_of_pin
 from brightcore.kinds.pack import PackSpec
@@ -288,7 +289,7 @@ def heat(case: Programmed) -> Found:
     """Stops below where it takes power back, or later than a motor stands."""
     for part, stops in case.holders("stop_c"):
         back = case.value(part, "roll_back_c")
-        if stops > 130:
+        if stops > HARM_C:
             text = f"{part.name} stops at {stops:g} °C only"
             yield ValueFinding("V026", "fault", text, "120 to 130 °C: magnets and glue go first.", (part.id,))
         if back is not None and back >= stops:

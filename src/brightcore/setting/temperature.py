@@ -8,6 +8,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import replace
 
+from brightcore.bands.points import ROLL_BACK_C, STOP_C
 from brightcore.bike.model import Bike
 from brightcore.kinds.motor import MotorSpec
 from brightcore.setting.contract import (
@@ -26,9 +27,6 @@ from brightcore.setting.contract import (
 
 KELVIN, REFERENCE_K = 273.15, 298.15
 USUAL_OHM, USUAL_BETA = 10_000.0, (3300.0, 4100.0)
-ROLL_BACK_C, STOP_C = 95.0, 125.0
-"""Where power is taken back and where it stops (90 to 100, 120 to 130 °C, common practice)."""
-
 TABLE_C = (0, 10, 20, 25, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120, 130)
 LEAST_APART_C = 10.0
 STILL_SHARE = 0.05

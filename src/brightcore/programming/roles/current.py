@@ -2,6 +2,7 @@
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.loads import drawing_on
+from brightcore.bands.points import ROLL_BACK_C, STOP_C
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.select import combiners, controllers, motors, packs
 from brightcore.physics.fuses import fuse_long_a
@@ -10,8 +11,6 @@ from brightcore.programming.own import own_motor
 
 HUB_A_PER_SQRT_OHM = 18.0
 """Phase amps of a winding for a minute, by the root of its ohms (about 300 W lost, common practice)."""
-
-ROLL_BACK_C, STOP_C = 95.0, 125.0
 
 
 def battery_limit(case: Case) -> Want | None:
