@@ -159,6 +159,13 @@ def require_pack_safe(job: Job, again: Collection[str] = ()) -> None:
         raise ValidationError(found[0].text)
 
 
+def require_looked_at(job: Job) -> None:
+    """Raise ValidationError while the pack is in quarantine, or nobody has looked at it; before dead work."""
+    found = [block for block in blocks(job) if block.kind in ("quarantine", "triage")]
+    if found:
+        raise ValidationError(found[0].text)
+
+
 @transaction.atomic
 def waive_finding(*, actor: Person, job: Job, key: str, reason: str) -> None:
     """Accept a finding with a reason that stays on the job; danger findings need a shop lead."""

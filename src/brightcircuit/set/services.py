@@ -16,7 +16,7 @@ from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import ChangeDone, Job
-from brightcircuit.jobs.safety import require_pack_safe, require_safe
+from brightcircuit.jobs.safety import require_looked_at, require_pack_safe, require_safe
 from brightcircuit.jobs.way import name_of, plan_of, stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.set.queries import last_values, measured_by, options_of, sheet_of, standing
@@ -68,7 +68,9 @@ def _require_may(job: Job, place: str, step: Step, cautions: Sequence[str], tick
     """Raise ValidationError where something stands before a step, or a caution of it is not acknowledged."""
     if POWERED & set(step.cautions):
         require_safe(job, (place,))
-    elif step.cautions and "pack_out" not in step.cautions:
+    elif "pack_out" in step.cautions:
+        require_looked_at(job)
+    elif step.cautions:
         require_pack_safe(job, (place,))
     missing = [GATES[gate] for gate in cautions if gate not in ticked]
     if missing:
