@@ -193,4 +193,38 @@ WAY = of(
     ("brightcircuit/wire/services.py", "        require_safe(job)", "        pass"),
 )
 
-MUTANTS = (*PHYSICS, *MATCHING, *WIRING, *TRACING, *ENDINGS, *SETTINGS_AND_GATES, *KINDS, *SERVICES, *WAY)
+DANGERS = of(
+    "core.test_bands core.test_setting core.test_hazard core.test_tried core.test_offers "
+    "core.test_programming apps.test_dangers",
+    ("brightcore/bands/model.py", "if value > self.safe[1]:", "if value > self.can[1]:"),
+    ("brightcore/bands/model.py", "if value < self.safe[0]:", "if value < self.can[0]:"),
+    ("brightcore/bands/points.py", 'if role.use == "cut_off":', 'if role.use == "hall":'),
+    ("brightcore/setting/contract.py", "found.without(single)", "found"),
+    ("brightcore/setting/rows.py", "row[-1] <= high", "row[-1] <= 0"),
+    ("brightcore/programming/limits.py", "value > part.spec.max_v", "value > 2 * part.spec.max_v"),
+    ("brightcore/wiring/tryout.py", "if runs and _motor", "if not runs and _motor"),
+    (
+        "brightcore/wiring/offers.py",
+        "if item is not None and not fixes_for(made, finding, shelf):",
+        "if False:",
+    ),
+    ("brightcore/wiring/straight.py", "if _suits(bike, join, bare) or not", "if True or not"),
+    ("brightcore/tracing/hazard.py", "if not best.get(test.id, False):", "if test.id not in best:"),
+    ("brightcircuit/jobs/dangers.py", "if row.place == place]", "if row.place]"),
+    ("brightcircuit/jobs/safety.py", "if danger.place not in again:", "if not again:"),
+    ("brightcircuit/set/services.py", 'if not grave and result.state in ("good", "mend"):', "if not grave:"),
+    ("brightcircuit/trace/services.py", "    elif is_well(trace.engine, item):", "    else:"),
+)
+
+MUTANTS = (
+    *PHYSICS,
+    *MATCHING,
+    *WIRING,
+    *TRACING,
+    *ENDINGS,
+    *SETTINGS_AND_GATES,
+    *KINDS,
+    *SERVICES,
+    *WAY,
+    *DANGERS,
+)
