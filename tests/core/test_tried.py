@@ -164,6 +164,12 @@ class TriedTest(TestCase):
         codes = [f.code for f in check_whole(bike)]
         self.assertEqual([f.code for f in check_whole(turned)], codes)
 
+    def test_a_grip_in_the_box_asks_for_nothing(self) -> None:
+        bike = make_pattern("hub-conversion", "x")
+        for join in tuple(bike.joins_of("throttle")):
+            bike = remove_join(bike, join.id)
+        self.assertEqual([render(finding) for finding in tried(bike)], [])
+
     def test_a_converter_with_nothing_at_its_input_is_named(self) -> None:
         bike = make_pattern("hub-conversion", "x")
         lamp = next(iter(bike.joins_of("lamp")))

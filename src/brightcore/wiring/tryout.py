@@ -24,7 +24,10 @@ from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.display import DisplaySpec
 from brightcore.kinds.levers import LeverSpec
 from brightcore.kinds.modules import ConverterSpec
+from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.kinds.select import motors
+from brightcore.kinds.sensors import TorqueSpec
+from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.simulation.table import Row, Table
 
 SCENES = ("throttle", "pedal")
@@ -97,7 +100,9 @@ def _tried(bike: Bike) -> Iterator[Hindrance]:
 
 def _running(bike: Bike, table: Table) -> Iterator[Hindrance]:
     """Yield what keeps each controller's motor from turning well, scene by scene."""
-    for scene in (scene for scene in SCENES if scene in table.scenes):
+    for scene in SCENES:
+        if scene not in table.scenes or not _is_asked_by(bike, scene):
+            continue
         for part in bike.having(ControllerSpec):
             does = _motor(bike, table, scene, part)
             if does and does not in RUNS_WELL:
@@ -107,6 +112,13 @@ def _running(bike: Bike, table: Table) -> Iterator[Hindrance]:
                 full, end = _volts(rules.throttle_v("demand")), part.spec.throttle_full_v
                 words = f"{part.name}: the throttle reaches {full}, it gives all from {end:g} V."
                 yield Hindrance("slow", part.id, words)
+
+
+def _is_asked_by(bike: Bike, scene: str) -> bool:
+    """Return whether what asks in a scene is connected at all; a grip in the box asks for nothing."""
+    specs = (ThrottleSpec,) if scene == "throttle" else (PedalSpec, TorqueSpec)
+    connected = analysis_of(bike).connected
+    return any(isinstance(part.spec, specs) and part.id in connected for part in bike.parts)
 
 
 def _motor(bike: Bike, table: Table, scene: str, part: Part[ControllerSpec]) -> str:
