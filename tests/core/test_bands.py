@@ -74,6 +74,21 @@ class BandTest(TestCase):
                 elif role.level in ("phase", "ground"):
                     self.assertIsNone(bands_at(bike, pin, ground))
 
+    def test_what_a_pin_is_follows_from_its_role_and_from_its_wire(self) -> None:
+        for pin, point in (
+            ("lever_left.plug.signal", "brake"),
+            ("front_harness.to_brake_l.brake_l", "brake"),
+            ("throttle.plug.signal", "signal"),
+            ("throttle.plug.supply", "rail"),
+            ("controller.front.v5", "rail"),
+            ("display.plug.vp", "pack"),
+            ("lamp.plug.plus", "output"),
+        ):
+            bands = bands_at(FERN, pin, "controller.battery.minus")
+            assert bands is not None
+            with self.subTest(pin):
+                self.assertEqual(bands.point, point)
+
     def test_nothing_is_said_of_readings_that_are_not_against_ground(self) -> None:
         self.assertIsNone(bands_at(FERN, "controller.battery.plus", "throttle.plug.signal"))
         self.assertIsNone(bands_at(FERN, "wings.plug.left", "throttle.plug.ground"))

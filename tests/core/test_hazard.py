@@ -122,6 +122,7 @@ class DeadFirstTest(TestCase):
             item = answered(test, value)
             with self.subTest(test.kind, value=value):
                 self.assertEqual((is_clean(item), is_short(made, item)), (clean, short))
+                self.assertEqual(test.id in {t.id for t in left_to_check(made, [item])}, not clean)
 
     def test_over_sixty_volts_dead_tests_come_before_live_probes(self) -> None:
         made = Engine(make_pattern("light-motorcycle", "x"))
