@@ -7,7 +7,7 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.urls import reverse
 
 from brightcircuit.engines.belief import job_trace
-from brightcircuit.jobs.dangers import let_danger_go, standing_dangers
+from brightcircuit.jobs.dangers import ReadDanger, let_danger_go, note_dangers, standing_dangers
 from brightcircuit.jobs.hazards import hazards_standing
 from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.jobs.safety import blocks, require_pack_safe, require_safe
@@ -132,6 +132,31 @@ class DangerTest(ShopTest):
         self.assertEqual(self.codes(), [])
         self.assertEqual(Danger.objects.get().how, Danger.How.READ_WELL)
         require_safe(self.job)
+
+    def test_two_dangers_are_read_well_one_by_one(self) -> None:
+        """Neither keeps the other from being read again; one of the pack keeps powered readings back."""
+        self.add(Evidence("volts", "48", "on", BRAKE, BRAKE_GROUND))
+        with self.assertRaises(ValidationError):
+            self.read("throttle", "throttle", "supply", supply_v="12.4")
+        self.job.evidence.update(undone=True)
+        self.add(Evidence("volts", "5.0", "on", BRAKE, BRAKE_GROUND))
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        note_dangers(
+            self.technician, self.job, "trace", "trace:x", [ReadDanger("too-high", "Brake wire", "Off")]
+        )
+        for step, field, value in THROTTLE:
+            self.read("throttle", "throttle", step, **{field: value})
+        self.assertEqual(self.codes(), ["too-high"])
+
+    def test_a_danger_of_the_pack_keeps_powered_readings_back(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        note_dangers(
+            self.technician, self.job, "set", "set:groups:pack", [ReadDanger("S071", "Group 5", "Stop")]
+        )
+        with self.assertRaisesMessage(ValidationError, "Group 5"):
+            self.read("throttle", "throttle", "supply", supply_v="5.0")
+        self.read("groups", "pack", "groups", groups=f"{GROUPS} 3.80")
+        self.assertEqual(self.codes(), ["S141"])
 
     def test_a_reading_that_is_taken_back_ends_nothing(self) -> None:
         self.add(Evidence("volts", "48", "on", BRAKE, BRAKE_GROUND))

@@ -16,7 +16,7 @@ from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import standing_dangers
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.shop.models import Person
@@ -24,10 +24,17 @@ from brightcore.bike.measured import as_measured
 from brightcore.bike.model import Bike
 from brightcore.findings import Finding, hint, render
 from brightcore.matching.rules import match_findings
+from brightcore.tracing.hazard import HAZARDS
 from brightcore.wiring.rules import check_whole
 
 QUARANTINED = "The pack is in quarantine: no powered or pack test until a shop lead lifts it on Arrive."
 UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
+
+
+OF_THE_PACK = frozenset(
+    {"S071", "S072", "S079", "S125", "S142", "cell-low", "cell-high", "pack-high", *HAZARDS}
+)
+"""Codes of dangers that are of the pack itself, or of something burnt, wet or shorted."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +126,8 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     """Return every reason that stands before powered and pack acts, gravest first; then those of stations.
 
     `again`: places that are read again just now. What was read there does not stand in its own way, or
-    nobody could ever read it well.
+    nobody could ever read it well; and two dangers do not keep each other from being read, unless one is of
+    the pack or of something burnt: that is seen to before anything is powered.
     """
     arrival = job.arrival
     arrival.refresh_from_db()
@@ -128,10 +136,9 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
         found.append(Block("quarantine", QUARANTINED))
     elif not arrival.is_complete:
         found.append(Block("triage", UNANSWERED))
-    for danger in standing_dangers(job):
-        if danger.place not in again:
-            text = f"{danger.words.rstrip('.')}. {danger.do}"
-            found.append(Block("reading", text, str(danger.uuid), danger.station))
+    for danger in _in_the_way(job, again):
+        text = f"{danger.words.rstrip('.')}. {danger.do}"
+        found.append(Block("reading", text, str(danger.uuid), danger.station))
     for item in open_dangers(job):
         found.append(Block("finding", f"{item.finding.code}: {item.text} {item.hint}"))
     for ask in _asked:
@@ -139,10 +146,25 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     return found
 
 
+def _in_the_way(job: Job, again: Collection[str]) -> list[Danger]:
+    """Return the dangers that were read and stand before a powered act."""
+    rows = standing_dangers(job)
+    if not _reads_again(rows, again):
+        return rows
+    return [row for row in rows if row.place not in again and row.code in OF_THE_PACK]
+
+
+def _reads_again(rows: Iterable[Danger], again: Collection[str]) -> bool:
+    return any(row.place in again for row in rows)
+
+
 def pack_blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     """Return what stands before anything that a pack feeds: a quarantine, that nobody has looked at it, or a
-    danger that was read."""
-    return [block for block in blocks(job, again) if block.kind in ("quarantine", "triage", "reading")]
+    danger that was read, unless just that is read again."""
+    kinds = {"quarantine", "triage"}
+    if not _reads_again(standing_dangers(job), again):
+        kinds.add("reading")
+    return [block for block in blocks(job, again) if block.kind in kinds]
 
 
 def require_safe(job: Job, again: Collection[str] = ()) -> None:
