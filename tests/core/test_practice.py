@@ -22,9 +22,12 @@ from brightcore.practice.hidden import Bench, faults_of, hidden_bike, seen_on
 from brightcore.practice.play import play_of, step
 from brightcore.practice.score import Acted, debrief
 from brightcore.practice.sorts import SORTS
+from brightcore.practice.standing import at_first
 from brightcore.practice.state import State, read_state
 from brightcore.practice.words import NOTHING, complaint_evidence, complaint_words
 from brightcore.tracing.engine import Engine
+from brightcore.tracing.hazard import dead_checks
+from brightcore.tracing.tests import Test
 
 HUB = make_pattern("hub-conversion", "Hub")
 BIKES = {name: make_pattern(name, name) for name in PATTERNS}
@@ -228,6 +231,74 @@ class ActsTest(TestCase):
                 self.assertEqual((player.state.gone, player.state.cost), (was.gone, was.cost))
                 self.assertEqual(done.evidence, ())
         self.assertEqual({h.key for h in HAZARDS}, {h.key for h in HAZARDS if h.words and h.minutes > 0})
+
+    def test_a_told_hazard_stands_before_power_until_every_dead_test_is_clean(self) -> None:
+        player = Player(Case(HUB, "anything", "HOT", ("main_lead.controller_end.minus/contact/warm",)))
+        player.state = at_first(hidden_bike(player.play.case))
+        self.assertEqual(player.state.told, ("hot",))
+        self.assertEqual(player.do("power", to="on").hazard, "danger-stands")
+        self.assertEqual(player.state.power, "off")
+        self.assertEqual(player.do("power", to="out").hazard, "")
+        self.assertEqual(player.do("drain").hazard, "")
+        self.assertEqual(player.do("swap", part="throttle").hazard, "danger-stands")
+        for test in dead_checks(player.play.engine):
+            self.assertEqual(player.state.told, ("hot",), test.title)
+            self.dead_test(player, test)
+        self.assertEqual(player.state.told, ())
+        self.assertEqual(player.do("power", to="on").hazard, "")
+
+    def dead_test(self, player: Player, test: Test) -> None:
+        """Do a dead test as a learner does: plugs apart, leads on, read; plugs together again."""
+        if test.kind == "smell":
+            player.do("look", test=test.id)
+            return
+        for join in test.condition.unplugged:
+            player.do("plug", join=join)
+        player.do("leads", mode=test.kind, red=test.red, black=test.black)
+        player.do("measure")
+        for join in test.condition.unplugged:
+            player.do("plug", join=join)
+
+    def test_a_short_that_is_read_stands_until_it_is_repaired_and_read_again(self) -> None:
+        """What the rider told is nothing of a short; the meter finds it."""
+        player = Player(Case(HUB, "anything", "S", ("controller.phases.u/low-shorted/full",)))
+        player.do("power", to="out")
+        player.do("drain")
+        shorted = [t for t in dead_checks(player.play.engine) if t.kind == "diode" and "phases.u" in t.black]
+        self.dead_test(player, shorted[0])
+        self.assertEqual(player.state.told, ("short",))
+        self.assertEqual(player.do("power", to="on").hazard, "danger-stands")
+        player.do("repair", repair="part:controller")
+        self.assertEqual(player.do("power", to="on").hazard, "danger-stands")
+        for test in dead_checks(player.play.engine):
+            self.dead_test(player, test)
+        self.assertEqual(player.do("power", to="on").hazard, "")
+
+    def test_a_danger_that_was_read_stands_until_it_is_seen_to(self) -> None:
+        """A corroded ground lifts what hangs on it; the same reading may be made again at once."""
+        for fault, stands in ((("controller.display.gnd/contact/high",), True), ((), False)):
+            player = Player(Case(HUB, "anything" if fault else "nothing", "SOUND2", fault))
+            player.do("power", to="on")
+            player.do("leads", red="controller.display.tx", black="controller.display.gnd")
+            player.do("measure")
+            self.assertEqual(bool(player.state.read), stands)
+            player.do("wheel", to="up")
+            wanted = "danger-stands" if stands else ""
+            self.assertEqual(player.do("watch", scene="throttle").hazard, wanted)
+        player = Player(Case(HUB, "nothing", "SOUND2"))
+        player.do("power", to="on")
+        player.do("leads", red="controller.battery.plus", black="controller.battery.minus")
+        player.state = replace(player.state, read=("controller.battery.plus controller.battery.minus",))
+        self.assertEqual(player.do("wheel", to="up").hazard, "")
+        self.assertEqual(player.do("watch", scene="throttle").hazard, "danger-stands")
+        self.assertEqual(player.do("measure").hazard, "")
+        self.assertEqual(player.state.read, ())
+        player.state = replace(player.state, read=("controller.throttle.signal controller.throttle.ground",))
+        self.assertEqual(player.do("measure").hazard, "danger-stands")
+        player.do("power", to="out")
+        player.do("drain")
+        player.do("plug", join="j1")
+        self.assertEqual(player.state.read, ())
 
     def test_what_cannot_be_done_is_refused_and_costs_nothing(self) -> None:
         for before, act, said in (

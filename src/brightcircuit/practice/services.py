@@ -28,6 +28,7 @@ from brightcore.practice.play import STILL, play_of, step
 from brightcore.practice.repeat import Box, answered
 from brightcore.practice.score import Acted
 from brightcore.practice.sorts import BY_KEY as SORT
+from brightcore.practice.standing import at_first
 from brightcore.practice.state import State
 from brightcore.practice.words import complaint_words
 
@@ -90,8 +91,9 @@ def begin_graded(*, actor: Person, key: str) -> Round:
 def _begun(made: Round) -> Round:
     """Store a round with what its rider says."""
     with _bench:
-        made.complaint = complaint_words(hidden_bike(case_of(made)))
-    made.state = State().document()
+        hidden = hidden_bike(case_of(made))
+        made.complaint = complaint_words(hidden)
+        made.state = at_first(hidden).document()
     made.save()
     return made
 

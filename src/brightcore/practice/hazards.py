@@ -66,5 +66,13 @@ HAZARDS = (
         "The fault burns the lent controller as well. Read the phases before a controller is lent.",
         20.0,
     ),
+    Hazard(
+        "danger-stands",
+        "Powered while a danger stands",
+        "Burnt, shorted, or volts where they do not belong: power burns what is still sound. Pack out; smell "
+        "at the plugs, ohms across the controller's battery plug, its phases to plus and minus; see to what "
+        "was read. Only then is it powered.",
+        10.0,
+    ),
 )
 BY_KEY = {hazard.key: hazard for hazard in HAZARDS}

@@ -5,7 +5,9 @@ from functools import lru_cache
 
 from brightcore.bike.model import Bike
 from brightcore.practice.acts import Done, Play, Said, act_of
+from brightcore.practice.acts.base import careless
 from brightcore.practice.case import Case
+from brightcore.practice.standing import after_act, stands_before
 from brightcore.practice.state import State
 from brightcore.tracing.engine import Engine
 
@@ -27,12 +29,17 @@ def play_of(case: Case) -> Play:
 def step(play: Play, state: State, key: str, said: Said) -> Done:
     """Do one act; raises UnknownNameError for what there is not.
 
-    What it took is counted in the state that comes back; a refused act changes nothing.
+    What it took is counted in the state that comes back; a refused act changes nothing. A powered act while a
+    danger stands is careless, whatever it is; nothing comes of it.
     """
     done = act_of(key).do(play, state, said)
     if done.refused:
         return replace(done, state=state)
+    if not done.hazard and stands_before(state, key, said):
+        done = careless(state, "danger-stands")
     after = done.state
+    if not done.hazard:
+        after = after_act(play, state, after, key, done.evidence)
     if key not in STILL:
         after = replace(
             after,

@@ -17,12 +17,15 @@ from brightcore.matching.cost import LEVELS
 from brightcore.practice.acts import Play
 from brightcore.practice.hazards import BY_KEY as HAZARD
 from brightcore.practice.hidden import Bench, HiddenBike, hidden_bike
+from brightcore.practice.standing import told_hazards
 from brightcore.practice.state import State
 from brightcore.practice.words import complaint_evidence
 from brightcore.tracing.advice import conclude, minutes_of, present_state, propose
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.hazard import seen_in
 from brightcore.tracing.hypotheses import NONE_REPAIR
+from brightcore.tracing.terms import Terms
 from brightcore.tracing.tests.swap import TRY_MIN
 from brightcore.tracing.trace import Trace
 
@@ -141,7 +144,7 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
     cache: dict[Evidence, np.ndarray] = {}
     evidence = list(complaint_evidence(hidden))
     wanted = {mode.repair.id for mode in hidden.hidden} or {NONE_REPAIR.id}
-    trace = Trace(engine, evidence, cache)
+    trace = Trace(engine, evidence, cache, _terms(hidden, evidence))
     rows, mended = [], False
     for acted in acts:
         best = propose(trace, 1, explained=0)
@@ -151,7 +154,7 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
         usable = [] if mended else [item for item in acted.evidence if _known(engine, item)]
         if usable:
             evidence += usable
-            trace = Trace(engine, evidence, cache)
+            trace = Trace(engine, evidence, cache, _terms(hidden, evidence))
         after = entropy_bits(trace.repair_belief)
         lead = engine.hypotheses.repairs[trace.leading_repair]
         rows.append(
@@ -172,6 +175,11 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
     return tuple(rows)
 
 
+def _terms(hidden: HiddenBike, evidence: Sequence[Evidence]) -> Terms:
+    """Return the terms on which the engine proposes: dead tests first once a hazard is told or smelt."""
+    return Terms(dead_first=bool(told_hazards(hidden) or seen_in(evidence)))
+
+
 def _known(engine: Engine, item: Evidence) -> bool:
     """Return whether the engine has what a piece of evidence names."""
     return not item.scene or item.scene in engine.table.scenes
@@ -189,7 +197,7 @@ def engine_way(play: Play, hidden: HiddenBike) -> Way:
     cache: dict[Evidence, np.ndarray] = {}
     steps: list[str] = []
     minutes = 0.0
-    trace = Trace(engine, evidence, cache)
+    trace = Trace(engine, evidence, cache, _terms(hidden, evidence))
     while not trace.stopped and len(steps) < MOST_STEPS:
         best = propose(trace, 1, explained=0)
         if not best:
@@ -199,7 +207,7 @@ def engine_way(play: Play, hidden: HiddenBike) -> Way:
         bench = Bench(1000 + len(steps), test.state)
         evidence += hidden.at(bench).answer(test)
         steps.append(test.title)
-        trace = Trace(engine, evidence, cache)
+        trace = Trace(engine, evidence, cache, _terms(hidden, evidence))
     conclusion = conclude(trace)
     repair = conclusion.repair
     wanted = {mode.repair.id for mode in hidden.hidden} or {NONE_REPAIR.id}

@@ -12,7 +12,11 @@ METER_MODES = {"volts": "V", "ohms": "Ω", "diode": "diode"}
 class State:
     """How everything stands. `charged`: the capacitors hold charge; `gone`: repairs made, by id, and
     `swap:part` while a known good part is in; `brought`: what was done to bring a fault out; `act`: how many
-    acts there were; `minutes`, `cost`: what they took; `ended`: how it was ended, "" while it goes on."""
+    acts there were; `minutes`, `cost`: what they took; `ended`: how it was ended, "" while it goes on.
+
+    `told`: codes of hazards that stand; `read`: points at which a danger was read and stands; `clean`: ids of
+    dead tests that were clean when they were last made. See `standing`.
+    """
 
     power: str = "off"
     wheel: str = "down"
@@ -29,6 +33,9 @@ class State:
     minutes: float = 0.0
     cost: float = 0.0
     ended: str = ""
+    told: tuple[str, ...] = ()
+    read: tuple[str, ...] = ()
+    clean: tuple[str, ...] = ()
 
     @property
     def condition(self) -> Condition:
@@ -50,6 +57,6 @@ def read_state(document: dict[str, Any]) -> State:
     known = {field.name for field in fields(State)}
     values = {name: value for name, value in document.items() if name in known}
     values["held"] = tuple((str(a), str(b)) for a, b in values.get("held", ()))
-    for name in ("unplugged", "gone"):
+    for name in ("unplugged", "gone", "told", "read", "clean"):
         values[name] = tuple(values.get(name, ()))
     return State(**values)
