@@ -1,17 +1,21 @@
 """A danger that was read stops powered acts on every station until it is read well or let go."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.urls import reverse
 
+from brightcircuit.arrive.services import answer_triage
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.dangers import ReadDanger, let_danger_go, note_dangers, standing_dangers
-from brightcircuit.jobs.hazards import hazards_standing
+from brightcircuit.jobs.hazards import hazards_standing, limit_gates
 from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.jobs.safety import blocks, require_pack_safe, require_safe
+from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.jobs.way import stands_of
+from brightcircuit.program.link_services import write_gates
+from brightcircuit.prove.queries import rows_of
 from brightcircuit.prove.services import enter
 from brightcircuit.record.facts import rider_facts
 from brightcircuit.record.services import close_job
@@ -26,7 +30,7 @@ from brightcore.tracing.advice import propose
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hazard import dead_checks
 from brightcore.tracing.tests import Test, kind_of
-from tests.apps.base import GATES, ShopTest
+from tests.apps.base import ALL_NO, GATES, ShopTest
 
 THROTTLE = (("supply", "supply_v", "5.0"), ("rest", "rest_v", "0.85"), ("full", "full_v", "4.1"))
 GROUPS = " ".join(["3.80"] * 12)
@@ -80,7 +84,7 @@ class DangerTest(ShopTest):
         return [row.code for row in standing_dangers(self.job)]
 
     def fails(self, act: Callable[[], object]) -> None:
-        with self.assertRaises((ValidationError, Blocked)):
+        with self.assertRaisesMessage((ValidationError, Blocked), "12.4 V"):
             act()
 
     def test_a_danger_of_set_is_kept_at_its_band(self) -> None:
@@ -103,7 +107,10 @@ class DangerTest(ShopTest):
 
     def test_it_stops_powered_acts_on_every_station(self) -> None:
         self.read("throttle", "throttle", "supply", supply_v="12.4")
+        plan_job(actor=self.technician, job=self.job, planned=Planned(("check-over",)))
         job = self.job
+        build = self.open(purposes=["build"])
+        answer_triage(actor=self.technician, job=build, answers=ALL_NO)
         stopped = (
             lambda: require_safe(job),
             lambda: require_pack_safe(job),
@@ -113,7 +120,7 @@ class DangerTest(ShopTest):
             lambda: enter(
                 actor=self.technician, job=job, check_id="minute", text="", answer="yes", ticked=GATES
             ),
-            lambda: tick(actor=self.technician, job=job, step_id="power-up", done=True),
+            lambda: tick(actor=self.technician, job=build, step_id="power-up", done=True),
         )
         for act in stopped:
             self.fails(act)
@@ -248,6 +255,32 @@ class HazardTest(ShopTest):
             self.add(lit)
         self.add(lit, ticked=(*GATES, "limited"))
         self.add(Evidence("volts", "0.85", "on", SIGNAL, GROUND))
+
+    def test_the_first_power_goes_through_a_limit_on_every_station(self) -> None:
+        """Asked once, wherever it is powered first."""
+        trace = job_trace(self.job).trace
+        assert trace is not None
+        plan_job(actor=self.technician, job=self.job, planned=Planned(("check-over",)))
+        check = next(row.check for row in rows_of(self.job) if row.check.gates)
+        self.assertEqual(limit_gates(self.job), ())
+        for _ in dead_checks(trace.engine):
+            self.answer()
+        self.assertEqual(limit_gates(self.job), ("limited",))
+        self.assertIn("limited", write_gates(self.job))
+        prove = {"check_id": check.id, "answer": "yes", "ticked": check.gates}
+        with self.assertRaisesMessage(ValidationError, "Through a limit"):
+            enter(actor=self.technician, job=self.job, **prove)
+        with self.assertRaisesMessage(ValidationError, "Through a limit"):
+            self.supply(GATES)
+        self.supply((*GATES, "limited"))
+        self.assertEqual(limit_gates(self.job), ())
+        self.assertNotIn("limited", write_gates(self.job))
+        enter(actor=self.technician, job=self.job, **prove)
+
+    def supply(self, ticked: Sequence[str]) -> None:
+        """Read the throttle's supply in Set."""
+        where: dict[str, Any] = {"actor": self.technician, "job": self.job, "subject": "throttle"}
+        take_reading(**where, key="throttle", step_id="supply", typed={"supply_v": "5.0"}, ticked=ticked)
 
     def test_a_short_that_is_read_stops_power_until_it_is_gone(self) -> None:
         while propose_of(self.job).kind != "ohms":

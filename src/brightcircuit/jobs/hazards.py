@@ -2,9 +2,13 @@
 
 from collections.abc import Iterable
 
+from django.db.models import QuerySet
+from django.utils import timezone
+
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well, standing_dangers
 from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.shop.models import Person
+from brightcore.procedure.gates import LIMITED
 from brightcore.tracing.hazard import FIRST, HAZARDS
 
 PLACE = "told"
@@ -33,6 +37,17 @@ def end_hazards(actor: Person, job: Job) -> None:
         read_well(actor, job, row.place)
 
 
-def was_cleared(job: Job) -> bool:
-    """Return whether a hazard was told in a job and its dead tests came out clean."""
-    return job.dangers.filter(code__in=list(HAZARDS), how=Danger.How.READ_WELL).exists()
+def _not_powered_since(job: Job) -> QuerySet[Danger]:
+    """Return the hazards of a job whose dead tests are clean, and after which nothing was powered yet."""
+    return job.dangers.filter(code__in=list(HAZARDS), how=Danger.How.READ_WELL, limited=None)
+
+
+def limit_gates(job: Job) -> tuple[str, ...]:
+    """Return the caution that the first powered act after a hazard bears on every station: a limit."""
+    return (LIMITED,) if _not_powered_since(job).exists() else ()
+
+
+def note_limited(job: Job, gates: Iterable[str]) -> None:
+    """Keep that the first powered act went through a limit, where that is among the cautions it bore."""
+    if LIMITED in gates:
+        _not_powered_since(job).update(limited=timezone.now())

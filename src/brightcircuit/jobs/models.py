@@ -198,7 +198,7 @@ class Danger(Signed):
     It holds for every open job on the bike. `place`: where it was read, so that a good reading there ends
     it; `station`: whose reading it was. `words` and `do`: what was read and what to do, in the words of
     that day. `ended`, `how`, `reason`, `ended_by_name`: when it ended, by what, and who let it go and why.
-    `imported`: it came with a file.
+    `imported`: it came with a file. `limited`: when the bike was first powered after it, through a limit.
     """
 
     class How(models.TextChoices):
@@ -219,6 +219,7 @@ class Danger(Signed):
     reason = models.CharField(max_length=500, blank=True)
     ended_by_name = models.CharField(max_length=150, blank=True)
     imported = models.BooleanField(default=False)
+    limited = models.DateTimeField(null=True, blank=True)
 
     class Meta(Signed.Meta):
         indexes = (models.Index(fields=("bike", "ended"), name="danger_by_bike"),)

@@ -11,6 +11,7 @@ from django.utils import timezone
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
+from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.quarantine import standing
 from brightcircuit.jobs.safety import QUARANTINED, require_pack_safe, require_safe
@@ -45,7 +46,14 @@ BUDGET_S = 1.5
 """A step of a run ends after this; the page goes on with the next."""
 
 STAGE_WAITS_S, LOOKS_S = 6.0, 0.1
-WRITE_GATES = ("pack_safe", "wheel_up")
+_WRITE_GATES = ("pack_safe", "wheel_up")
+
+
+def write_gates(job: Job) -> tuple[str, ...]:
+    """Return the cautions before anything is written or learnt: after a hazard the first power is limited."""
+    return (*_WRITE_GATES, *limit_gates(job))
+
+
 """Cautions before anything is written: a value may let the motor turn."""
 
 
@@ -387,9 +395,11 @@ def _stage(port: Port, found: Stage, job: Job, device: Device) -> tuple[dict[str
 
 def _require_may(job: Job, ticked: Sequence[str], again: Sequence[str] = ()) -> None:
     require_safe(job, again)
-    missing = [GATES[gate] for gate in WRITE_GATES if gate not in ticked]
+    gates = write_gates(job)
+    missing = [GATES[gate] for gate in gates if gate not in ticked]
     if missing:
         raise ValidationError({"gate": [f"Tick first: {words}" for words in missing]})
+    note_limited(job, gates)
 
 
 def _begin(actor: Person, job: Job, part: str, kind: str, state: str, items: list[Item]) -> Run:

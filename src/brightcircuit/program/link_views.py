@@ -19,7 +19,6 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.program.hands import bench_of, turn_bench
 from brightcircuit.program.keeping import SWEEP_STEP_V, keep_reading, sweep_to_set
 from brightcircuit.program.link_services import (
-    WRITE_GATES,
     begin_read,
     choose,
     confirm,
@@ -31,6 +30,7 @@ from brightcircuit.program.link_services import (
     resume,
     save_device,
     stop,
+    write_gates,
 )
 from brightcircuit.program.models import Line, Run
 from brightcircuit.program.queries import Device, Row, seen_devices
@@ -221,7 +221,7 @@ def _connected(job: Job, device: Device, line: Line) -> dict[str, Any]:
     return {
         "live": [field for field in LIVE if field.name not in ("halls", "faults", "state")],
         "dial": _dial(),
-        "gates": [(gate, GATES[gate]) for gate in WRITE_GATES],
+        "gates": [(gate, GATES[gate]) for gate in write_gates(job)],
         "learnt_some": bool(learnt),
         "stages": [(stage, learnt.get(stage.key)) for stage in STAGES],
         "bench": bench_of(line),
@@ -250,7 +250,7 @@ def _run_context(request: HttpRequest, job: Job, run: Run) -> dict[str, Any]:
         "finished": len(rows) - left,
         "unknown": [row.item.code for row in rows if row.item.state == UNKNOWN],
         "cautions": _cautions(device.profile, run),
-        "gates": [(gate, GATES[gate]) for gate in WRITE_GATES],
+        "gates": [(gate, GATES[gate]) for gate in write_gates(job)],
         "ticked": request.POST.getlist("gate"),
         "blocks": blocks(job) if job.is_open else [],
     }

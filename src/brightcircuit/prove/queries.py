@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.jobs.changed import changes_of, repaired_ends, repaired_joins, repaired_parts
+from brightcircuit.jobs.hazards import limit_gates
 from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.prove.models import Proved
@@ -137,6 +138,11 @@ def next_row(rows: Sequence[Row]) -> Row | None:
     """Return what comes next: what failed first, then what nobody has made."""
     failed = next((row for row in rows if row.state == "failed"), None)
     return failed or next((row for row in rows if row.state in ("open", "fell")), None)
+
+
+def gates_of(job: Job, check: ProofCheck) -> tuple[str, ...]:
+    """Return the cautions of a check on a job: after a hazard the first power goes through a limit."""
+    return (*check.gates, *limit_gates(job)) if check.gates else ()
 
 
 def acknowledged(job: Job, check: ProofCheck) -> set[str]:

@@ -8,12 +8,13 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.hazards import note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.rows import row_of
 from brightcircuit.jobs.safety import require_safe
 from brightcircuit.jobs.services import Symptoms, add_symptoms
 from brightcircuit.prove.models import Proved
-from brightcircuit.prove.queries import acknowledged, check_of, shape_now, symptoms_of
+from brightcircuit.prove.queries import acknowledged, check_of, gates_of, shape_now, symptoms_of
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import live_of
 from brightcore.errors import BrightError
@@ -73,7 +74,8 @@ def enter(
     if check.gates:
         require_safe(job)
     standing = acknowledged(job, check)
-    missing = [GATES[gate] for gate in check.gates if gate not in ticked and gate not in standing]
+    gates = gates_of(job, check)
+    missing = [GATES[gate] for gate in gates if gate not in ticked and gate not in standing]
     if missing:
         raise ValidationError({"gate": [f"Tick first: {words}" for words in missing]})
     passed = _judge(check, text, answer)
@@ -91,15 +93,16 @@ def enter(
         passed=passed,
         note=note.strip()[:LONGEST],
         shape=shape_now(job, check),
-        gates=list(check.gates),
+        gates=list(gates),
         at=timezone.now(),
         by=actor,
         by_name=str(actor),
     )
-    for gate in check.gates:
+    for gate in gates:
         if gate in standing:
             continue
         log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
+    note_limited(job, gates)
     said = f" ({made.typed})" if made.typed else ""
     seen = f": {made.note}" if made.note else ""
     log.write(job, actor, "prove", f"{made}{said}{seen}")

@@ -14,7 +14,16 @@ from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks, findings_of
 from brightcircuit.jobs.stale import changing
-from brightcircuit.prove.queries import Row, acknowledged, has_link, holding, next_row, rows_of, symptoms_of
+from brightcircuit.prove.queries import (
+    Row,
+    acknowledged,
+    gates_of,
+    has_link,
+    holding,
+    next_row,
+    rows_of,
+    symptoms_of,
+)
 from brightcircuit.prove.services import enter, undo
 from brightcircuit.stations.frame import job_frame
 from brightcore.procedure.gates import GATES
@@ -88,7 +97,7 @@ def _current(request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, 
         "row": row,
         "stands": stands,
         "links": row.check.live and job.is_open and has_link(job),
-        "gates": [(gate, GATES[gate], gate in ticked or gate in stands) for gate in row.check.gates],
+        "gates": [(gate, GATES[gate], gate in ticked or gate in stands) for gate in gates_of(job, row.check)],
         "symptoms": symptoms_of(job) if station == "trace" else [],
         "leads": (reverse(station, args=(job.uuid,)), station.title(), words),
     }

@@ -15,6 +15,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.entries import new_entry
+from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.safety import require_looked_at, require_pack_safe, require_safe
 from brightcircuit.jobs.way import name_of, plan_of, stands_of
@@ -57,6 +58,12 @@ def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
     """Return the cautions of a step on a bike: over 60 V there is one more before anything powered."""
     high = "pack_safe" in step.cautions and is_high(bike)
     return (*step.cautions, "high_volts") if high else step.cautions
+
+
+def cautions_on(job: Job, step: Step) -> tuple[str, ...]:
+    """Return the cautions of a step on a job: after a hazard the first power goes through a limit."""
+    limits = limit_gates(job) if POWERED & set(step.cautions) else ()
+    return (*cautions_of(stands_of(job), step), *limits)
 
 
 def place_of(key: str, subject: str) -> str:
@@ -103,7 +110,7 @@ def take_reading(
     )
     if step is None:
         raise ValidationError("That step is not there any more. Look again.")
-    cautions = cautions_of(bike, step)
+    cautions = cautions_on(job, step)
     sheet.ticked = sorted({*sheet.ticked, *(gate for gate in ticked if gate in cautions)})
     place = place_of(key, subject)
     _require_may(job, place, step, cautions, ticked if step.afresh else sheet.ticked)
@@ -119,6 +126,7 @@ def take_reading(
     for gate in ticked:
         if gate in cautions:
             log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
+    note_limited(job, cautions)
     words = ", ".join(f"{item.label} {own[item.id]}" for item in step.fields if own[item.id])
     log.write(job, actor, "set", f"{found.title}: {words}")
     _note_dangers(actor, job, found, sheet)

@@ -22,7 +22,7 @@ from brightcircuit.set.models import Calibration, Sheet
 from brightcircuit.set.queries import last_values, options_of, rows_of, sheet_of, standing
 from brightcircuit.set.services import (
     begin_again,
-    cautions_of,
+    cautions_on,
     choose,
     choose_for_shop,
     finish,
@@ -37,7 +37,6 @@ from brightcircuit.set.services import (
     waive,
 )
 from brightcircuit.stations.frame import job_frame
-from brightcore.bike.model import Bike
 from brightcore.describing.labels import LABELS
 from brightcore.describing.measured import ONLY_MEASURED
 from brightcore.drawing.gauges import picture_svg
@@ -184,10 +183,10 @@ def _trends(past: list[Calibration]) -> list[str]:
     return drawn[:MOST_TRENDS]
 
 
-def _gates(bike: Bike, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
+def _gates(job: Job, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
     """Return (caution, words, whether it stands already) of a step; between some steps none stands on."""
     stands = () if step.afresh else sheet.ticked
-    return [(gate, GATES[gate], gate in stands) for gate in cautions_of(bike, step)]
+    return [(gate, GATES[gate], gate in stands) for gate in cautions_on(job, step)]
 
 
 def _context(
@@ -224,7 +223,7 @@ def _context(
             if other is not step and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
         ],
         "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors) if step else [],
-        "gates": _gates(bike, step, sheet) if step else [],
+        "gates": _gates(job, step, sheet) if step else [],
         "read": [
             (
                 s,

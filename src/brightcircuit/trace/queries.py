@@ -1,9 +1,8 @@
 """Reading what Trace keeps of a job."""
 
-from brightcircuit.jobs.hazards import was_cleared
+from brightcircuit.jobs.hazards import limit_gates
 from brightcircuit.jobs.models import Job
 from brightcircuit.trace.models import Acknowledgement
-from brightcore.procedure.gates import LIMITED
 
 MOST_LOOKED_BACK = 40
 """Cautions looked back at."""
@@ -22,7 +21,4 @@ def acknowledged(job: Job, standing: str) -> set[str]:
 
 def more_gates(job: Job, power: str) -> tuple[str, ...]:
     """Return the cautions that a job adds to an act: the first power after a hazard goes through a limit."""
-    if power != "on" or not was_cleared(job):
-        return ()
-    done = Acknowledgement.objects.filter(job=job, gate=LIMITED).exists()
-    return () if done else (LIMITED,)
+    return limit_gates(job) if power == "on" else ()

@@ -15,7 +15,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.evidence import core_evidence, standing
-from brightcircuit.jobs.hazards import end_hazards, hazards_standing, note_hazards
+from brightcircuit.jobs.hazards import end_hazards, hazards_standing, note_hazards, note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import require_fresh
@@ -152,6 +152,7 @@ def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> No
     for gate in wanted:
         Acknowledgement.objects.create(job=job, gate=gate, power=stands, at=timezone.now(), by=actor)
         log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
+    note_limited(job, act.gates)
 
 
 def _first_time(job: Job, client: str) -> bool:
