@@ -218,6 +218,48 @@ DANGERS = of(
     ("brightcircuit/trace/services.py", "    elif is_well(trace.engine, item):", "    else:"),
 )
 
+NAMED = (
+    *of(
+        "apps.test_set apps.test_dangers",
+        ("brightcircuit/set/services.py", "        require_safe(job, (place,))", "        pass"),
+        ("brightcircuit/set/services.py", "        require_pack_safe(job, (place,))", "        pass"),
+        ("brightcircuit/set/services.py", "        require_looked_at(job)", "        pass"),
+    ),
+    *of(
+        "apps.test_link",
+        (
+            "brightcircuit/program/link_services.py",
+            'if run.kind == "write":\n        require_safe(job)',
+            'if run.kind == "write":\n        pass',
+        ),
+    ),
+    *of(
+        "apps.test_stale apps.test_services",
+        ("brightcircuit/record/services.py", "    require_unchanged(job)\n", ""),
+    ),
+    *of(
+        "core.test_ride core.test_numbers core.test_setting core.test_matching core.test_strings",
+        (
+            "brightcore/procedure/ride.py",
+            "wh=None if used is None else used -",
+            "wh=None if used is None else used +",
+        ),
+        ("brightcore/procedure/numbers.py", "if timedelta(0) <= other", "if other"),
+        ("brightcore/physics/cells.py", "2.8, 2.5, 2.0, 2.85", "2.8, 2.5, 1.0, 2.85"),
+        ("brightcore/setting/throttle.py", "DEAD_SHARE = 0.25", "DEAD_SHARE = 0.5"),
+        ("brightcore/matching/law.py", "facts.top_kmh > c.assist_kmh + 0.5", "facts.top_kmh > c.assist_kmh"),
+    ),
+    *of(
+        "apps.test_dangers core.test_practice",
+        ("brightcircuit/jobs/hazards.py", "limited=None)", ")"),
+        ("brightcircuit/prove/queries.py", "*limit_gates(job)", ""),
+        ("brightcircuit/set/services.py", "    note_limited(job, cautions)\n", ""),
+        ("brightcore/practice/standing.py", "if clean == dead:", "if clean:"),
+        ("brightcore/practice/standing.py", 'return key == "swap" or', "return"),
+        ("brightcore/practice/play.py", "if not done.hazard and stands_before", "if False and stands_before"),
+    ),
+)
+
 MUTANTS = (
     *PHYSICS,
     *MATCHING,
@@ -229,4 +271,5 @@ MUTANTS = (
     *SERVICES,
     *WAY,
     *DANGERS,
+    *NAMED,
 )

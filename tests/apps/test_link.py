@@ -9,7 +9,7 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.test import TestCase
 from django.urls import reverse
 
-from brightcircuit.arrive.services import answer_triage
+from brightcircuit.arrive.services import answer_triage, lift_quarantine
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.services import Planned, plan_job
@@ -216,11 +216,21 @@ class LinkTest(ShopTest):
                 page = self.client.get(reverse("program-run", args=(self.job_uuid, "controller", run.pk)))
                 self.assertContains(page, "No answer from")
                 self.assertIn("write broke off", self.job.log.filter(what="program").last().text)
+                if drop == 0:
+                    self.refuses_while_in_quarantine(run)
                 done = resume(actor=self.technician, job=self.job, run=run)
                 self.assertEqual(done.state, "done")
                 self.assertEqual(
                     [self.on_device(c) for c in codes], [self.controller_wanted(c) for c in codes]
                 )
+
+    def refuses_while_in_quarantine(self, run: Run) -> None:
+        """A pack that was looked at again meanwhile stops a run that paused; then it is safe again."""
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
+        with self.assertRaisesMessage(ValidationError, "quarantine"):
+            resume(actor=self.technician, job=self.job, run=run)
+        lift_quarantine(actor=self.lead, job=self.job, reason="cooled down, looked at")
+        answer_triage(actor=self.technician, job=self.job, answers=ALL_NO)
 
     def test_faults_of_the_device_are_said(self) -> None:
         self.device.fault(STRANGER)

@@ -46,12 +46,12 @@ BUDGET_S = 1.5
 """A step of a run ends after this; the page goes on with the next."""
 
 STAGE_WAITS_S, LOOKS_S = 6.0, 0.1
-_WRITE_GATES = ("pack_safe", "wheel_up")
+WRITE_GATES = ("pack_safe", "wheel_up")
 
 
 def write_gates(job: Job) -> tuple[str, ...]:
     """Return the cautions before anything is written or learnt: after a hazard the first power is limited."""
-    return (*_WRITE_GATES, *limit_gates(job))
+    return (*WRITE_GATES, *limit_gates(job))
 
 
 """Cautions before anything is written: a value may let the motor turn."""
@@ -188,7 +188,7 @@ def confirm(*, actor: Person, job: Job, run: Run, ticked: Sequence[str]) -> Run:
     return go_on(actor=actor, job=job, run=run)
 
 
-def resume(*, actor: Person, job: Job, run: Run, ticked: Sequence[str] = ()) -> Run:
+def resume(*, actor: Person, job: Job, run: Run) -> Run:
     """Go on with a run that paused; what was being written when the line dropped is read first."""
     require_open(job, actor)
     if run.kind == "write":
