@@ -66,7 +66,7 @@ WIRING = of(
     "core.test_thresholds core.test_rules core.test_wiring core.test_kinds core.test_fixes core.test_routes",
     ("brightcore/wiring/rules/ratings.py", "MADE_FOR_RATIOS = (0.8, 1.25)", "MADE_FOR_RATIOS = (0.8, 1.5)"),
     ("brightcore/wiring/rules/ratings.py", "COMBINER_MARGIN_RATIO = 1.2", "COMBINER_MARGIN_RATIO = 1.0"),
-    ("brightcore/wiring/rules/ratings.py", "TOUCH_V = 60.0", "TOUCH_V = 75.0"),
+    ("brightcore/physics/touch.py", "TOUCH_V = 60.0", "TOUCH_V = 75.0"),
     ("brightcore/wiring/rules/ratings.py", "thinnest = min(lead", "thinnest = max(lead"),
     ("brightcore/wiring/rules/levels.py", "INPUT_V = 5.2", "INPUT_V = 6.5"),
     ("brightcore/wiring/rules/power.py", "DROP_RATIO = 0.03", "DROP_RATIO = 0.06"),

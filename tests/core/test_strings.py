@@ -4,13 +4,16 @@ from dataclasses import replace
 from unittest import TestCase
 
 from brightcore.analysis.bike import analysis_of
-from brightcore.analysis.strings import highest_v, in_series, strings, top_v
+from brightcore.analysis.loads import battery_limit_a
+from brightcore.analysis.strings import highest_v, in_series, lowest_v, strings, top_v
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import add_join, add_part, remove_join, remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.part_file import generic_entries
+from brightcore.kinds.pack import PackSpec
+from brightcore.kinds.select import controllers
 from brightcore.matching.drive import arrangement, drive_of
 from brightcore.matching.rules import match_findings
 from brightcore.procedure.gates import is_high
@@ -74,6 +77,25 @@ class StringTest(TestCase):
                 self.assertEqual(code in {f.code for f in check_bike(with_spec(bike, part, **limits))}, told)
         self.assertTrue(is_high(bike))
         self.assertIn("M008", {f.code for f in match_findings(bike)})
+
+    def test_a_string_is_judged_by_its_sum_and_a_pack_by_its_own(self) -> None:
+        """60 V stands between the sum of two packs and each of them; lead, watts and converter follow."""
+        for cells, told in ((7, False), (8, True), (14, True)):
+            bike = with_spec(
+                with_spec(string_bike(), "pack", series_count=cells), "second_pack", series_count=cells
+            )
+            with self.subTest(cells):
+                found = [f for f in check_bike(bike) if f.code == "W009"]
+                self.assertEqual([len(f.subjects) for f in found], [2] if told else [])
+        two = make_pattern("two-packs", "x")
+        self.assertNotIn("W009", {f.code for f in check_bike(two)})
+        bike = string_bike()
+        watts = highest_v(bike, PackSpec.nominal_v) * battery_limit_a(bike, controllers(bike)[0])
+        for ratio, told in ((1.15, False), (1.16, True), (0.35, False), (0.34, True)):
+            with self.subTest(ratio):
+                printed = with_spec(bike, "motor", rated_w=watts * ratio)
+                self.assertEqual("M001" in {f.code for f in match_findings(printed)}, told)
+        self.assertAlmostEqual(lowest_v(bike), 2 * bike.part("pack").spec.empty_v())  # type: ignore[attr-defined]
 
     def test_settings_and_ride_are_those_of_the_whole_string(self) -> None:
         bike = string_bike()

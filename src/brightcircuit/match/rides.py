@@ -18,7 +18,6 @@ from brightcore.matching.drive import DRAG_AREA_M2, TYRES, Drive, drive_of, enve
 from brightcore.matching.packs import charge_hours
 from brightcore.matching.riding import (
     FLOOR_WH_PER_KM,
-    ROLL_BACK_C,
     ROUTES,
     Heating,
     Road,
@@ -35,6 +34,7 @@ from brightcore.matching.riding import (
     top_speed_kmh,
 )
 from brightcore.matching.rules import match_findings, unlike
+from brightcore.physics.heat_limits import ROLL_BACK_C
 from brightcore.physics.machine import hub_free_kmh
 from brightcore.wiring.rules import check_ratings
 

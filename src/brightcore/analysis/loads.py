@@ -8,7 +8,7 @@ bike.
 import math
 
 from brightcore.analysis.bike import Analysis, Place
-from brightcore.analysis.strings import strings
+from brightcore.analysis.strings import lowest_v, strings
 from brightcore.bike.model import Bike, Part, narrowed
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.controller_spec import ControllerSpec
@@ -69,11 +69,6 @@ def demand_on_a(case: Analysis, pack: Part[PackSpec]) -> float:
     return sum(battery_limit_a(case.bike, controller) for controller in drawing_on(case, pack))
 
 
-def lowest_pack_v(bike: Bike) -> float:
-    """Return the volts of the emptiest working pack, in V; 0 where there is none."""
-    return min((p.spec.empty_v() for p in bike.having(PackSpec)), default=0.0)
-
-
 def drawn_a(case: Analysis, place: Place, passes: int = 0) -> float:
     """Return what a part draws through one of its supply pins, in A, with what hangs on its outputs."""
     part, pin = place.part, place.pin
@@ -108,7 +103,7 @@ def _least_given_v(case: Analysis, place: Place) -> float:
         for feed in REGISTRY[other.part.kind].feeds(other.part)
         if feed.role == other.pin.role and other.part.id != place.part.id
     )
-    return min(feeds, default=lowest_pack_v(case.bike))
+    return min(feeds, default=lowest_v(case.bike, PackSpec.empty_v))
 
 
 def _hanging_a(case: Analysis, output: Place, passes: int = 0) -> float:

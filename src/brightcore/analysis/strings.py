@@ -57,3 +57,8 @@ def top_v(case: Analysis, pack: Part[PackSpec], volts: Volts = PackSpec.full_v) 
 def highest_v(bike: Bike, volts: Volts = PackSpec.full_v) -> float:
     """Return the volts of the highest string of a bike, 0 where there is no pack."""
     return max((sum(volts(one.spec) for one in string) for string in strings(bike)), default=0.0)
+
+
+def lowest_v(bike: Bike, volts: Volts = PackSpec.empty_v) -> float:
+    """Return the volts of the lowest string of a bike, 0 where there is no pack."""
+    return min((sum(volts(one.spec) for one in string) for string in strings(bike)), default=0.0)

@@ -12,6 +12,7 @@ from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
 from brightcore.physics.cells import Chemistry
+from brightcore.physics.heat_limits import HARM_C, ROLL_BACK_C
 
 RAIL, SIGNAL, BRAKE, PACK, CELL, OUTPUT = "rail", "signal", "brake", "pack", "cell", "output"
 HEAT = "heat"
@@ -38,10 +39,6 @@ practice)."""
 
 SWAPPED_CELL_V, TWO_CELLS_V = -2.0, 6.0
 """Below the one the probes are the other way round, above the other they span two groups."""
-
-ROLL_BACK_C, STOP_C, HARM_C = 95.0, 125.0, 130.0
-"""Where a motor's power is reduced, where it stops, and above which magnets and glue go (90 to 100, 120 to
-130 °C, common practice)."""
 
 COLDEST_C, HOTTEST_C = -50.0, 300.0
 """What a thermistor input can tell at all."""

@@ -148,12 +148,13 @@ class Pack(PartKind[PackSpec]):
 
     def faults(self, part: Part[PackSpec]) -> tuple[FaultMode, ...]:
         spec: PackSpec = part.spec
+        lowest = f"under {spec.cells.dead_v:g} V a cell"
         service = replace(
             part,
             30,
             "Find why: age, a deep discharge, water or a knock",
             4,
-            "Only at 0 to 45 °C, attended, and not under 2.5 V a cell: charge the "
+            f"Only at 0 to 45 °C, attended, and not {lowest}: charge the "
             f"{part.name} full and let it balance. If it still cuts out or falls short: rebuilt or "
             "replaced by someone qualified for packs",
         )
@@ -163,7 +164,7 @@ class Pack(PartKind[PackSpec]):
             10,
             "A BMS trips for a reason: a low cell, a short, cold or too much current. Find it first",
             0,
-            "Only at 0 to 45 °C, attended, and not under 2.5 V a cell: unplug every load, "
+            f"Only at 0 to 45 °C, attended, and not {lowest}: unplug every load, "
             f"then the charger of the {part.name} on for a minute. "
             "If its BMS stays open: to someone qualified for packs",
         )
@@ -265,7 +266,7 @@ class Pack(PartKind[PackSpec]):
     def _charging(self, part: Part[PackSpec]) -> RepairKind:
         """Return the repair of a pack that is only discharged: its own volts are read first."""
         words = (
-            "Only at 0 to 45 °C, attended, and never under 2.5 V a cell: charge the "
+            f"Only at 0 to 45 °C, attended, and never under {part.spec.cells.dead_v:g} V a cell: charge the "
             f"{part.name} with its own charger"
         )
         plain = _with_id(

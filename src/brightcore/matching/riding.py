@@ -15,6 +15,7 @@ from brightcore.errors import RangeError, require
 from brightcore.matching.drive import CHAIN_EFFICIENCY, Drive, at_force, emf_v, envelope, full_demand
 from brightcore.physics.air import GRAVITY, air_density
 from brightcore.physics.copper import warmed_ratio
+from brightcore.physics.heat_limits import CONTROLLER_LIMIT_C, ROLL_BACK_C
 from brightcore.physics.warming import warming_of
 from brightcore.physics.wheels import CHAIN_PITCH_M, wheel_rpm
 
@@ -26,11 +27,11 @@ ROTATING_KG = 1.4
 WH_PER_MILE = 25.0
 """Flat rule: throttle only, about 20 mph on the flat (common practice)."""
 
-ROLL_BACK_C, AMBIENT_C = 95.0, 20.0
-"""Winding temperature to roll power back at, and the air around it (common practice)."""
+AMBIENT_C = 20.0
+"""The air around motor and controller (common practice)."""
 
-CONTROLLER_J_PER_K, CONTROLLER_K_PER_W, CONTROLLER_LIMIT_C = 300.0, 1.2, 85.0
-"""Heat capacity, resistance to air and limit of a controller (common practice)."""
+CONTROLLER_J_PER_K, CONTROLLER_K_PER_W = 300.0, 1.2
+"""Heat capacity and resistance to air of a controller (common practice)."""
 
 FLOOR_WH_PER_KM = 4.0
 """Less than this nobody has logged with assistance switched on: below it the rider does the work (common

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.analysis.loads import battery_limit_a
 from brightcore.analysis.rule import Found, Rule, findings_of, rule, volts
+from brightcore.analysis.strings import highest_v
 from brightcore.bike.model import Bike, Part
 from brightcore.findings import Finding
 from brightcore.kinds.motor import HubMotorSpec
@@ -44,7 +45,7 @@ EQUAL_V = 0.2
 )
 def watts_disagree(case: Analysis, found: Found) -> Iterator[Finding]:
     """Printed watts of a motor against volts times amps."""
-    nominal = max((pack.spec.nominal_v() for pack in packs(case.bike)), default=0.0)
+    nominal = highest_v(case.bike, PackSpec.nominal_v)
     for motor in motors(case.bike):
         for controller in controllers(case.bike)[:1]:
             allowed = nominal * battery_limit_a(case.bike, controller)

@@ -53,6 +53,15 @@ CHEMISTRIES = {
 common practice."""
 
 
+def least_words() -> str:
+    """Return the volts under which a cell is never charged, of every chemistry, in words.
+
+    >>> least_words()
+    'nickel-rich lithium 2.5 V, LFP 2 V, soft pouch 3 V a cell'
+    """
+    return ", ".join(f"{c.title} {c.dead_v:g} V" for c in CHEMISTRIES.values()) + " a cell"
+
+
 def chemistry(name: str) -> Chemistry:
     """Return a chemistry by name. Raises RangeError for an unknown one."""
     if name not in CHEMISTRIES:

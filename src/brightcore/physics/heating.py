@@ -11,6 +11,7 @@ import math
 from functools import lru_cache
 
 from brightcore.errors import require
+from brightcore.physics.air import GRAVITY
 from brightcore.physics.copper import THICK_MM2, wire_ohm
 
 RISE_AT_LIMIT_K = 40.0
@@ -39,7 +40,6 @@ WALL_MM = (0.4, 0.8)
 
 EMISSIVITY = 0.9
 STEFAN_W_M2K4 = 5.670e-8
-GRAVITY_M_S2 = 9.81
 PRANDTL = 0.71
 AIR_K = 293.0
 AIR_M2_S, AIR_W_MK = 1.5e-5, 0.0257
@@ -75,7 +75,7 @@ def film_w_m2k(diameter_m: float, rise_k: float, ambient_c: float) -> float:
     film = KELVIN + ambient_c + rise_k / 2
     viscosity = AIR_M2_S * (film / AIR_K) ** AIR_POWERS[0]
     conductivity = AIR_W_MK * (film / AIR_K) ** AIR_POWERS[1]
-    rayleigh = GRAVITY_M_S2 * rise_k * diameter_m**3 * PRANDTL / (film * viscosity**2)
+    rayleigh = GRAVITY * rise_k * diameter_m**3 * PRANDTL / (film * viscosity**2)
     share = (1 + (0.559 / PRANDTL) ** (9 / 16)) ** (8 / 27)
     nusselt = (0.60 + 0.387 * rayleigh ** (1 / 6) / share) ** 2
     cold, warm = KELVIN + ambient_c, KELVIN + ambient_c + rise_k

@@ -5,6 +5,8 @@ from collections.abc import Iterable
 from brightcore.analysis.strings import highest_v
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
+from brightcore.physics.cells import least_words
+from brightcore.physics.touch import TOUCH_V
 
 GATES = {
     "pack_safe": "Pack looked at: not swollen, hot, wet, dropped or smelling",
@@ -16,8 +18,8 @@ GATES = {
     "between battery + and − at the controller; never with a screwdriver",
     "limited": "Through a limit the first time: bench supply at 2 to 5 A, a fuse of 5 A or less, or a series "
     "lamp; a hand on the switch, off at any smell, warmth or hum",
-    "high_volts": "Over 60 V DC: insulated gloves and probes, one hand, nothing conductive worn; local rules "
-    "say who may",
+    "high_volts": f"Over {TOUCH_V:g} V DC: insulated gloves and probes, one hand, nothing conductive worn; "
+    "local rules say who may",
     "road": "Brakes proven to stop the bike without the cut-off; helmet on, private ground; leads clipped "
     "and taped, the meter on MIN/MAX hold or read by a helper",
     "hot": "It may burn: hold the back of the hand near it first, do not grip; smoke, hissing "
@@ -28,7 +30,8 @@ GATES = {
     "limit: only a touch of throttle, wheel up; let go, then switch the pack off to stop",
     "in_line": "Pack out and capacitors empty before the plug is parted; 1 kΩ 10 W in series with the meter, "
     "or filling capacitors blow it; nothing is switched on meanwhile; leads back to volts at once afterwards",
-    "charging": "Never a pack that was dropped, wet, swollen or under 2.5 V a cell; its own charger, "
+    "charging": "Never a pack that was dropped, wet, swollen or run down too far "
+    f"(under {least_words()}); its own charger, "
     "0 to 45 °C, on a floor that does not burn, attended to the end",
     "donor": "Donor of the same volts, its plugs go in without force; phases and halls may be ordered "
     "otherwise: only a touch of throttle, both wheels up, stop at any growl",
@@ -49,13 +52,9 @@ def is_ridden(condition: Condition) -> bool:
     return any(value == "pull" for _, value in condition.settings)
 
 
-HIGH_V = 60.0
-"""Volts DC above which a touch is dangerous in the dry, 30 V in the wet (IEC 61140 [std, mem])."""
-
-
 def is_high(bike: Bike) -> bool:
     """Return whether more than 60 V DC can stand anywhere on a bike: full packs, those in series together."""
-    return highest_v(bike) > HIGH_V
+    return highest_v(bike) > TOUCH_V
 
 
 def probe_gates(condition: Condition, bike: Bike) -> tuple[str, ...]:

@@ -6,12 +6,12 @@ A check is one function and one line in `CHECKS`.
 from collections.abc import Callable, Sequence
 
 from brightcore.analysis.strings import strings
-from brightcore.bands.points import HARM_C
 from brightcore.bike.model import Bike, Join, Part
 from brightcore.bike.roles import role_of as role_of_pin
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import combiners, controllers, displays, motors
 from brightcore.kinds.throttle import ThrottleSpec
+from brightcore.physics.heat_limits import HARM_C
 from brightcore.physics.heating import SHORT_RUN_S, ampacity_a
 from brightcore.programming.case import Aim
 from brightcore.programming.derive import Derived

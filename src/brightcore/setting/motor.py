@@ -9,6 +9,7 @@ from collections.abc import Mapping
 
 from brightcore.bike.model import Bike
 from brightcore.kinds.motor import HubMotorSpec, MotorSpec
+from brightcore.physics.copper import REFERENCE_C, warmed_ratio
 from brightcore.physics.wheels import planetary_ratio
 from brightcore.setting.contract import (
     Band,
@@ -25,7 +26,6 @@ from brightcore.setting.contract import (
     verdict_of,
 )
 
-COPPER_PER_K, REFERENCE_C = 0.00393, 20.0
 APART_TOLD, APART_FAULT = 0.05, 0.15
 """How far one pair may lie from the mean of all three, as a share, before it is told, and a fault."""
 
@@ -48,7 +48,7 @@ def at_20_c(ohm: float, celsius: float) -> float:
     >>> round(at_20_c(0.1393, 120.0), 4)
     0.1
     """
-    return ohm / (1 + COPPER_PER_K * (celsius - REFERENCE_C))
+    return ohm / warmed_ratio(celsius)
 
 
 class MotorFigures(Instrument):

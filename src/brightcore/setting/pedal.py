@@ -21,7 +21,7 @@ from brightcore.setting.contract import (
 )
 
 GAP_MM = (1.0, 4.0)
-LOW_V, HIGH_V = 0.6, 3.0
+LOW_LEVEL_V, HIGH_LEVEL_V = 0.6, 3.0
 WAYS = (
     ("yes", "forwards, and not backwards"),
     ("no", "backwards"),
@@ -98,7 +98,7 @@ class PedalRing(Instrument):
             findings.append(
                 SetFinding("S050", "fault", text, "Shim or move the sensor; the ring must not rub.")
             )
-        if low is not None and high is not None and (low > LOW_V or high < HIGH_V):
+        if low is not None and high is not None and (low > LOW_LEVEL_V or high < HIGH_LEVEL_V):
             text = f"The signal goes from {low:g} to {high:g} V only"
             findings.append(
                 SetFinding("S051", "fault", text, "Gap, supply or signal wire: it should reach both ends.")

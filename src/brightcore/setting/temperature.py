@@ -8,9 +8,9 @@ import math
 from collections.abc import Mapping
 from dataclasses import replace
 
-from brightcore.bands.points import ROLL_BACK_C, STOP_C
 from brightcore.bike.model import Bike
 from brightcore.kinds.motor import MotorSpec
+from brightcore.physics.heat_limits import ROLL_BACK_C, STOP_C
 from brightcore.setting.contract import (
     Curve,
     Field,

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from brightcore.bands import OUTPUT, SIGNAL, bands_of
 from brightcore.bike.model import Bike
 from brightcore.kinds.sensors import TorqueSpec
+from brightcore.physics.air import GRAVITY
 from brightcore.setting.contract import (
     Field,
     Instrument,
@@ -23,7 +24,6 @@ from brightcore.setting.contract import (
     volts_at,
 )
 
-GRAVITY = 9.80665
 ZERO_V = (0.7, 1.5)
 NEAR_SUPPLY = 0.9
 """A signal above this share of the supply is no torque (common practice)."""

@@ -19,7 +19,7 @@ from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.modules import CombinerSpec, ConverterSpec
 from brightcore.kinds.pedal_sensor import PedalSpec
-from brightcore.kinds.select import controllers, packs
+from brightcore.kinds.select import controllers
 from brightcore.kinds.switches import GearSensor
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.wiring.cut_list import CUT_STEP_M, up
@@ -153,7 +153,7 @@ def _fit(bike: Bike, part: Part) -> Bike | None:
 
 def converter(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
     """Feed a part through a step-down converter."""
-    full_v = max(pack.spec.full_v() for pack in packs(bike))
+    full_v = highest_v(bike)
     for fed in (bike.part(name) for name in finding.subjects):
         wanted_v = REGISTRY[fed.kind].made_for_v(fed.spec)
         apart = bike

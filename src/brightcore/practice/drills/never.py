@@ -31,7 +31,7 @@ NEVER = (
         "The axle turns and tears the cable.",
     ),
     (
-        "Wake a pack under 2.5 V a cell with a stronger charger",
+        "Wake a pack that is run down too far with a stronger charger",
         "It may burn: to someone qualified for packs.",
     ),
     ("Take the cut-off for the brake", "Brakes must stop the bike without it."),

@@ -2,10 +2,10 @@
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.loads import drawing_on
-from brightcore.bands.points import ROLL_BACK_C, STOP_C
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.select import combiners, controllers, motors, packs
 from brightcore.physics.fuses import fuse_long_a
+from brightcore.physics.heat_limits import ROLL_BACK_C, STOP_C
 from brightcore.programming.case import Case, Role, Want
 from brightcore.programming.own import own_motor
 

@@ -7,7 +7,7 @@ from brightcore.analysis.bike import Analysis, Place
 from brightcore.analysis.lead import leads
 from brightcore.analysis.loads import demand_on_a, drawn_a, output_load_a, through_a
 from brightcore.analysis.rule import Found, amps, rule, volts
-from brightcore.analysis.strings import highest_v, in_series, top_v
+from brightcore.analysis.strings import highest_v, in_series, lowest_v, top_v
 from brightcore.bike.model import Part
 from brightcore.bike.roles import role_of
 from brightcore.describing.edit import join_words
@@ -202,7 +202,7 @@ def contact_over(case: Analysis, found: Found) -> Iterator[Finding]:
 )
 def lead_drop(case: Analysis, found: Found) -> Iterator[Finding]:
     """Volts lost in described wires between pack and controller."""
-    nominal = min((pack.spec.nominal_v() for pack in packs(case.bike)), default=0.0)
+    nominal = lowest_v(case.bike, PackSpec.nominal_v)
     for controller, lead in leads(case.bike).items():
         if lead.drop_v > DROP_RATIO * nominal > 0:
             yield found(

@@ -6,12 +6,14 @@ from brightcore.analysis.bike import Analysis, Net
 from brightcore.analysis.lead import main_joins
 from brightcore.analysis.loads import battery_demand_a, demand_on_a, drawing_on
 from brightcore.analysis.rule import Found, amps, rule, volts
+from brightcore.analysis.strings import strings
 from brightcore.bike.model import Join, Part
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, packs
 from brightcore.physics.heating import ampacity_a
+from brightcore.physics.touch import TOUCH_V, TOUCH_WET_V
 from brightcore.wiring import ways
 from brightcore.wiring.fuses import main_fuse_a
 from brightcore.wiring.sources import PACK_PLUS, full_pack_v, given_v
@@ -27,9 +29,6 @@ GRAVE = 2.0
 
 FUSE_ROOM = 1.1
 """A fuse this much above what a wire is worked out to stand still protects it: the limit is an assumption."""
-
-TOUCH_V = 60.0
-"""Limit of extra-low voltage, DC, dry conditions (source iec-61140)."""
 
 
 def suits(given: float, made_for: float) -> bool:
@@ -195,15 +194,18 @@ def lamp_volts(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W009",
     "advice",
-    "The full {pack} gives {full_v}, above 60 V DC.",
-    "Insulated gloves and tools, one hand, and local rules apply.",
+    f"The full {{pack}} gives {{full_v}}, above {TOUCH_V:g} V DC.",
+    f"Insulated gloves and tools, one hand, and local rules apply; in the wet from {TOUCH_WET_V:g} V on.",
     source="iec-61140",
 )
 def touch_volts(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A pack above 60 V DC."""
-    for pack in packs(case.bike):
-        if pack.spec.full_v() > TOUCH_V:
-            yield found((pack.id,), pack=pack.name, full_v=volts(pack.spec.full_v()))
+    """A pack, or packs in series, above what may be touched."""
+    for string in strings(case.bike):
+        full = sum(pack.spec.full_v() for pack in string)
+        if full > TOUCH_V:
+            ids, names = tuple(pack.id for pack in string), [pack.name for pack in string]
+            words = " in series with the ".join(names)
+            yield found(ids, pack=words, full_v=volts(full))
 
 
 @rule(
