@@ -77,8 +77,8 @@ def timed(work: Callable[[], object], times: int = 1) -> float:
 
 
 def wiring() -> str:
-    """A made-up bike of 40 parts: proposals with every plug apart, rules, the drawing; each from nothing,
-    median of seven."""
+    """A made-up bike of 40 parts: proposals with every plug apart, rules, the drawing; each from
+    nothing, median of seven."""
     bike = generated_bike(1, 40)
     bare, apart = replace(bike, joins=()), remove_join(bike, bike.joins[0].id)
     finding = next(f for f in check_bike(apart) if has_ways(f.code))
@@ -101,7 +101,9 @@ def wiring() -> str:
         ("ways and cut list", lambda: cut_list(bike)),
     )
     found = [(name, timed(afresh(run), 7)) for name, run in work]
-    rows: Rows = [(name, f"{1e3 * seconds:.0f} ms", f"{seconds / 0.2:.0%}") for name, seconds in found]
+    rows: Rows = [
+        (name, f"{1e3 * seconds:.0f} ms", f"{seconds / 0.2:.0%}") for name, seconds in found
+    ]
     total = sum(seconds for _, seconds in found[:3])
     rows.append(("rules, proposals and drawing", f"{1e3 * total:.0f} ms", f"{total / 0.2:.0%}"))
     return f"{len(bike.parts)} parts, {len(bike.joins)} joins.\n\n" + table(
@@ -165,11 +167,18 @@ def solver_speed() -> str:
     one_process, stepping, worst = spice_rates(circuit, found, values, states, solution.volts)
     rows: Rows = [
         (
-            f"batched sparse solver, all {joined.count} systems ({found.count} rows × {len(states)} states)",
+            (
+                f"batched sparse solver, all {joined.count} systems ({found.count} rows × "
+                f"{len(states)} states)"
+            ),
             f"{batched:.0f}",
             "1",
         ),
-        ("dense oracle (full matrices, LAPACK), a part of them", f"{dense:.0f}", f"{batched / dense:.1f}"),
+        (
+            "dense oracle (full matrices, LAPACK), a part of them",
+            f"{dense:.0f}",
+            f"{batched / dense:.1f}",
+        ),
         (
             f"ngspice, one process a netlist, {SPICE_SAMPLE} of them",
             f"{one_process:.1f}",
@@ -186,8 +195,9 @@ def solver_speed() -> str:
         f"{int((~solution.settled).sum())}. "
     )
     note += (
-        f"Nine nodes in ten agree with ngspice within {worst * 1e9:.0f} nV in every sampled system; the "
-        "tenth part hangs on leaks and reads as floating (the tests compare every node under 1 MΩ).\n"
+        f"Nine nodes in ten agree with ngspice within {worst * 1e9:.0f} nV in every sampled "
+        "system; the tenth part hangs on leaks and reads as floating (the tests compare every "
+        "node under 1 MΩ).\n"
     )
     return table(("solver", "systems a second", "times slower than batched"), rows) + note
 
@@ -207,13 +217,17 @@ def spice_rates(
         expected.append(column)
     worst, begun = 0.0, time.perf_counter()
     outputs = [
-        subprocess.run(["ngspice", "-b"], input=t, capture_output=True, text=True, check=False).stdout
+        subprocess.run(
+            ["ngspice", "-b"], input=t, capture_output=True, text=True, check=False
+        ).stdout
         for t in texts
     ]
     one_process = SPICE_SAMPLE / (time.perf_counter() - begun)
     for output, column in zip(outputs, expected, strict=True):
         read = parse_operating_point(output, circuit)
-        differences = [abs(read[node] - column[i]) for i, node in enumerate(circuit.nodes) if node in read]
+        differences = [
+            abs(read[node] - column[i]) for i, node in enumerate(circuit.nodes) if node in read
+        ]
         worst = max(worst, float(np.quantile(differences, 0.9)) if differences else 0.0)
     with tempfile.TemporaryDirectory() as folder:
         lines = ["* all in one process", ".control"]
@@ -259,19 +273,21 @@ def one_update() -> str:
             )
         )
     return table(
-        ("bike", "updates", "median", "95 % under", "worst (target of this slice under 100 ms)"), rows
+        ("bike", "updates", "median", "95 % under", "worst (target of this slice under 100 ms)"),
+        rows,
     )
 
 
 def answers_of_set() -> str:
-    """Every answer while a sheet is filled in, on 17 bikes: the next step, and what the readings mean."""
+    """Every answer while a sheet is filled in, on 17 bikes: the next step, and what the readings
+    mean."""
     return bench_set.report(table, tuple(demo_engine(name).bike for name in BIKES))
 
 
 def ways() -> str:
-    """The difference between two descriptions of a bike of 40 parts and the order of work between them,
-    median of seven. The trial of the first power-up is worked out once for a description and kept; it is
-    shown beside them."""
+    """The difference between two descriptions of a bike of 40 parts and the order of work between
+    them, median of seven. The trial of the first power-up is worked out once for a description
+    and kept; it is shown beside them."""
     return bench_way.report(table)
 
 
@@ -296,12 +312,14 @@ def growth() -> str:
 
 
 def queue() -> str:
-    """When each of several bikes opened at once has its first proposal, on a data folder of their own."""
+    """When each of several bikes opened at once has its first proposal, on a data folder of their
+    own."""
     return on_own_data("bench_queue.py")
 
 
 def strange_files() -> str:
-    """Ten thousand good files changed at random, each given to its importer: taken, refused, or a crash."""
+    """Ten thousand good files changed at random, each given to its importer: taken, refused, or a
+    crash."""
     count, begun = 10_000, time.process_time()
     told: dict[str, list[int]] = {}
     for name, took, wrong in tried(count, seed=1):
@@ -323,7 +341,8 @@ def soak() -> str:
     """A shop of its own, used hard: writers, readers, kills, a full disk, five bikes, bad files.
 
     SQLite's own promise beside it: what is committed survives the end of the process, and with
-    `synchronous=FULL`, as here, that of the machine (sqlite.org, Write-Ahead Logging and PRAGMA synchronous).
+    `synchronous=FULL`, as here, that of the machine (sqlite.org, Write-Ahead Logging and PRAGMA
+    synchronous).
     """
     script = [sys.executable, str(Path(__file__).with_name("soak.py")), "2"]
     return subprocess.run(script, cwd=ROOT, capture_output=True, text=True, check=False).stdout
@@ -339,7 +358,12 @@ def on_own_data(name: str) -> str:
         }
         script = str(Path(__file__).with_name(name))
         return subprocess.run(
-            [sys.executable, script], env=environment, cwd=ROOT, capture_output=True, text=True, check=True
+            [sys.executable, script],
+            env=environment,
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            check=True,
         ).stdout
 
 
@@ -359,7 +383,10 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "soak": ("Used hard", soak),
     "queue": ("Several bikes opened at once", queue),
     "sets": ("Harsh trials", lambda: bench_sets.report()),
-    "study": ("Tracing every modelled fault", lambda: bench_study.report(BIKES, demo_engine, table)),
+    "study": (
+        "Tracing every modelled fault",
+        lambda: bench_study.report(BIKES, demo_engine, table),
+    ),
 }
 
 
@@ -370,14 +397,18 @@ def main() -> None:
     for name in wanted:
         title, work = SECTIONS[name]
         print(f"… {title}", file=sys.stderr, flush=True)
-        pieces.append(f"## {title}\n\n{(work.__doc__ or '').strip()}\n\n{work()}".replace("\n\n\n", "\n\n"))
+        pieces.append(
+            f"## {title}\n\n{(work.__doc__ or '').strip()}\n\n{work()}".replace("\n\n\n", "\n\n")
+        )
         print(pieces[-1], flush=True)
     if set(wanted) == set(SECTIONS):
         head = (
-            "# Benchmarks\n\nWritten by `./bright bench`; every figure is of one run on one machine, ratios "
-            "are of the same run.\n"
+            "# Benchmarks\n\nWritten by `./bright bench`; every figure is of one run on one "
+            "machine, ratios are of the same run.\n"
         )
-        head += f"{os.cpu_count()} cores, Python {platform.python_version()}, NumPy {np.__version__}.\n"
+        head += (
+            f"{os.cpu_count()} cores, Python {platform.python_version()}, NumPy {np.__version__}.\n"
+        )
         (ROOT / "docs/benchmarks.md").write_text("\n".join([head, *pieces]))
 
 

@@ -1,4 +1,5 @@
-"""Pages of a shop that has grown, and of bikes that have. Run by bench.py with a data folder of its own."""
+"""Pages of a shop that has grown, and of bikes that have. Run by bench.py with a data folder of its
+own."""
 
 import os
 import sys
@@ -34,7 +35,8 @@ COMPLAINTS = (
 
 
 def fill(jobs: int, bikes: int) -> None:
-    """Copy the bikes and jobs of the demo until there are enough, with arrival, log and evidence."""
+    """Copy the bikes and jobs of the demo until there are enough, with arrival, log and
+    evidence."""
     from brightcircuit.bikes.models import Bike, Revision
     from brightcircuit.jobs.models import Job
 
@@ -49,7 +51,8 @@ def fill(jobs: int, bikes: int) -> None:
         batch_size=CHUNK,
     )
     Revision.objects.bulk_create(
-        [_revision_of(bike, models[n % len(models)]) for n, bike in enumerate(made, have)], batch_size=CHUNK
+        [_revision_of(bike, models[n % len(models)]) for n, bike in enumerate(made, have)],
+        batch_size=CHUNK,
     )
     revisions = list(Revision.objects.defer("document").order_by("id"))
     for begin in range(Job.objects.count(), jobs, CHUNK):
@@ -111,14 +114,28 @@ def _fill_jobs(revisions: list[Any], count: int) -> None:
     )
     Entry.objects.bulk_create(
         [
-            Entry(job=job, at=now, kind="look", value="dark", scene="switch_on", observable="display", **who)
+            Entry(
+                job=job,
+                at=now,
+                kind="look",
+                value="dark",
+                scene="switch_on",
+                observable="display",
+                **who,
+            )
             for job in jobs
         ]
     )
     Repair.objects.bulk_create(
         [
             Repair(
-                job=job, round=1, repair="part:controller", action="Exchange", at=now, proof="passed", **who
+                job=job,
+                round=1,
+                repair="part:controller",
+                action="Exchange",
+                at=now,
+                proof="passed",
+                **who,
             )
             for job in jobs
             if not job.is_open
@@ -173,7 +190,10 @@ def of_bikes(client: Any) -> None:
 
     actor = Person.objects.get(username="quill")
     urls = ("wire/", "match/", "wire/first-light/", "wire/order/", "wire/sheet/", "wire/sheet.pdf")
-    print("\n| parts of the bike | Wire | Match | first power-up | order of work | sheet | sheet as PDF |")
+    print(
+        "\n| parts of the bike | Wire | Match | first power-up | order of work | sheet | "
+        "sheet as PDF |"
+    )
     print("| --- | --- | --- | --- | --- | --- | --- |")
     for count in PARTS:
         revision = store_bike(actor=actor, bike=generated_bike(1, count)).revision
@@ -188,7 +208,10 @@ def of_bikes(client: Any) -> None:
             b"".join(response) if response.streaming else response.content
             cells.append(f"{time.perf_counter() - begun:.2f} s")
         print(f"| {count} | {' | '.join(cells)} |", flush=True)
-    print("\nEach from nothing, no predictions worked out beside it; up to twice as long while some are.")
+    print(
+        "\nEach from nothing, no predictions worked out beside it; up to twice as long while "
+        "some are."
+    )
     print(f"The PDF {LOOKED_AT_S:.0f} s after the sheet, whose page starts what lays it out.")
     print("Targets: first power-up and PDF of 40 parts under 3 s.")
 

@@ -1,4 +1,5 @@
-"""The largest and worst files that may be sent: processor time and memory of each. Run by bench.py."""
+"""The largest and worst files that may be sent: processor time and memory of each. Run by
+bench.py."""
 
 import io
 import json
@@ -22,7 +23,8 @@ MOST_S, MOST_MB = 2.0, 200.0
 """What an importer may take."""
 
 SIDE, SIDE_WHOLE = 7_700, 4_400
-"""Pixels of a side of the largest picture: of a plain JPEG, and of one that is opened as a whole."""
+"""Pixels of a side of the largest picture: of a plain JPEG, and of one that is opened as a
+whole."""
 
 File = tuple[str, str, bytes]
 """Words, name of the importer, content."""
@@ -35,7 +37,8 @@ def repeated(piece: str, head: str = "", tail: str = "") -> bytes:
 
 
 def bikes() -> Iterator[File]:
-    """Yield a legal bike file of the most parts, and ones that hold as much as they can of what is wrong."""
+    """Yield a legal bike file of the most parts, and ones that hold as much as they can of what is
+    wrong."""
     from tests.bikes import demo_bike, generated_bike
 
     from brightcore.formats.bike_writing import bike_document, canonical_json, dump_bike
@@ -67,7 +70,11 @@ def jobs() -> Iterator[File]:
         model = good[part][0]
         room = MOST - len(json.dumps(good))
         count = room // (len(json.dumps(model)) + 3)
-        yield f"{count} pieces of {part}", "job", json.dumps(good | {part: [model] * count}).encode()
+        yield (
+            f"{count} pieces of {part}",
+            "job",
+            json.dumps(good | {part: [model] * count}).encode(),
+        )
 
 
 def tables() -> Iterator[File]:
@@ -79,10 +86,15 @@ def tables() -> Iterator[File]:
     from brightcore.formats.part_file import dump_parts_csv, dump_parts_yaml, generic_entries
 
     entries = generic_entries()
-    yaml, (head, *rows) = dump_parts_yaml(entries), dump_parts_csv(entries).splitlines(keepends=True)
+    yaml, (head, *rows) = (
+        dump_parts_yaml(entries),
+        dump_parts_csv(entries).splitlines(keepends=True),
+    )
     joins_head, *joins = dump_joins_csv(demo_bike("fern")).splitlines(keepends=True)
     before, _, listed = yaml.partition("parts:\n")
-    anchors = "".join(f"{chr(98 + n)}: &{chr(98 + n)} [{f'*{chr(97 + n)},' * 9}]\n" for n in range(20))
+    anchors = "".join(
+        f"{chr(98 + n)}: &{chr(98 + n)} [{f'*{chr(97 + n)},' * 9}]\n" for n in range(20)
+    )
     yield "as many as fit", "parts as YAML", f"{before}parts:\n{listed * 99}".encode()[:MOST]
     yield "short lines", "parts as YAML", repeated("- #\n")
     yield "nested", "parts as YAML", b"[" * MOST
@@ -171,14 +183,19 @@ def memory() -> float:
 def main() -> None:
     """Print a table."""
     over = 0
-    print("| importer | file | outcome | seconds of processor | MB |\n| --- | --- | --- | --- | --- |")
+    print(
+        "| importer | file | outcome | seconds of processor | MB |\n| --- | --- | --- | --- | --- |"
+    )
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "file"
         for make in (bikes, jobs, tables, pictures):
             for words, name, content in make():
                 path.write_bytes(content)
                 told = subprocess.run(
-                    [sys.executable, __file__, name, str(path)], capture_output=True, text=True, check=True
+                    [sys.executable, __file__, name, str(path)],
+                    capture_output=True,
+                    text=True,
+                    check=True,
                 ).stdout.strip()
                 outcome, seconds, grown = told.split("|")
                 over += float(seconds) > MOST_S or float(grown) > MOST_MB or "crashed" in outcome

@@ -26,7 +26,8 @@ def _timed(act: Callable[[], object]) -> list[float]:
 
 
 def report(table: Callable[..., str]) -> str:
-    """Return times of a whole read, single writes with reading back, live values, and plans of presses."""
+    """Return times of a whole read, single writes with reading back, live values, and plans of
+    presses."""
     profile = next(p for p in shipped_profiles() if len(p.parameters) == 120)
     command = [sys.executable, "-m", "brightcircuit.link.standin", "--port", "0"]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
@@ -36,7 +37,9 @@ def report(table: Callable[..., str]) -> str:
         with ModbusPort(read_address(f"{line}/2")) as port:
 
             def together() -> None:
-                assert read_on(port, profile, [Item(p.code) for p in profile.parameters], lambda: 9.0)
+                assert read_on(
+                    port, profile, [Item(p.code) for p in profile.parameters], lambda: 9.0
+                )
 
             def one_by_one() -> None:
                 for item in profile.parameters:

@@ -1,4 +1,5 @@
-"""Page times with 500 jobs, page weight and memory. Run by bench.py with a data folder of its own."""
+"""Page times with 500 jobs, page weight and memory. Run by bench.py with a data folder of its
+own."""
 
 import gzip
 import os
@@ -32,7 +33,10 @@ WARM = (
 
 REPEATS = 15
 PASSWORD = "lantern-yard"
-CONTEXT = "Demo data plus jobs up to 500; Django's test client through the whole middleware; engines warm."
+CONTEXT = (
+    "Demo data plus jobs up to 500; Django's test client through the whole middleware; "
+    "engines warm."
+)
 
 
 def fill() -> None:
@@ -89,7 +93,12 @@ def page_times() -> list[tuple[str, float, float]]:
     )
     pages |= {
         f"Wire{what}": f"/jobs/{job.uuid}/wire/{path}"
-        for what, path in (("", ""), (", ways", "routes/"), (", fixes", "fixes/"), (", sheet", "sheet/"))
+        for what, path in (
+            ("", ""),
+            (", ways", "routes/"),
+            (", fixes", "fixes/"),
+            (", sheet", "sheet/"),
+        )
     }
     pages |= {
         f"Program{what}": f"/jobs/{job.uuid}/program/{path}"
@@ -109,12 +118,15 @@ def page_times() -> list[tuple[str, float, float]]:
             assert response.status_code == 200, (url, response.status_code)
         everything += seconds
         found.append((name, float(np.median(seconds)), float(np.quantile(seconds, 0.95))))
-    return [*found, ("all pages", float(np.median(everything)), float(np.quantile(everything, 0.95)))]
+    return [
+        *found,
+        ("all pages", float(np.median(everything)), float(np.quantile(everything, 0.95))),
+    ]
 
 
 def change_times() -> tuple[float, float, float]:
-    """Return ms of a change of the wiring on the drawing of a 40-part bike, sent and answered: median, worst,
-    and of the sending alone."""
+    """Return ms of a change of the wiring on the drawing of a 40-part bike, sent and answered:
+    median, worst, and of the sending alone."""
     from django.test import Client
     from tests.bikes import generated_bike
 
@@ -126,7 +138,9 @@ def change_times() -> tuple[float, float, float]:
     wait_until_idle()
     actor = Person.objects.get(username="quill")
     core = generated_bike(1, 40)
-    job = open_job(actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it")
+    job = open_job(
+        actor=actor, revision=store_bike(actor=actor, bike=core).revision, complaint="Build it"
+    )
     client = Client()
     client.force_login(actor, backend="django.contrib.auth.backends.ModelBackend")
     url, join = f"/jobs/{job.uuid}/wire/", core.joins[0]
@@ -160,9 +174,11 @@ def newest_join(job: Any, plug: str) -> Any:
 
 
 def tick_times() -> tuple[float, float, float]:
-    """Return ms of a tick in the order of work of a 40-part build: median, worst, and of the page it is on.
+    """Return ms of a tick in the order of work of a 40-part build: median, worst, and of the page
+    it is on.
 
-    The page is asked for once before, as a person does; the trial of the first power-up falls there.
+    The page is asked for once before, as a person does; the trial of the first power-up falls
+    there.
     """
     from django.test import Client
     from tests.apps.base import ALL_NO
@@ -202,9 +218,12 @@ def tick_times() -> tuple[float, float, float]:
 
 
 def served() -> tuple[float, float]:
-    """Return (memory of the server in MB, first load of the sign-in page and its files in kB, compressed)."""
+    """Return (memory of the server in MB, first load of the sign-in page and its files in kB,
+    compressed)."""
     server = subprocess.Popen(
-        [sys.executable, "manage.py", "serve", "--port", str(PORT)], cwd=ROOT, stdout=subprocess.DEVNULL
+        [sys.executable, "manage.py", "serve", "--port", str(PORT)],
+        cwd=ROOT,
+        stdout=subprocess.DEVNULL,
     )
     try:
         base = f"http://localhost:{PORT}"
@@ -224,11 +243,17 @@ def served() -> tuple[float, float]:
             seen.add(address)
             body = _bytes(base + address)
             total += len(body)
-            text = (gzip.decompress(body) if body[:2] == b"\x1f\x8b" else body).decode("utf-8", "ignore")
+            text = (gzip.decompress(body) if body[:2] == b"\x1f\x8b" else body).decode(
+                "utf-8", "ignore"
+            )
             folder = address.rsplit("/", 1)[0]
             if address.endswith((".js", ".css")):
-                names = re.findall(r'from\s*"\./([^"]+)"', text) + re.findall(r"url\(\"?\.\./([^)\"]+)", text)
-                queue += [f"{folder}/{n}" if address.endswith(".js") else f"/static/{n}" for n in names]
+                names = re.findall(r'from\s*"\./([^"]+)"', text) + re.findall(
+                    r"url\(\"?\.\./([^)\"]+)", text
+                )
+                queue += [
+                    f"{folder}/{n}" if address.endswith(".js") else f"/static/{n}" for n in names
+                ]
         status = Path(f"/proc/{server.pid}/status").read_text()
         return int(re.search(r"VmRSS:\s+(\d+)", status)[1]) / 1024, total / 1000  # type: ignore[index]
     finally:
@@ -269,14 +294,19 @@ def main() -> None:
     )
     tick, slowest, page = tick_times()
     print(
-        "\nA tick in the order of work of a 40-part build, through the whole middleware: "
-        f"median {tick:.0f} ms, worst {slowest:.0f} ms (target 50 ms); the page it is on {page:.0f} ms."
+        "\nA tick in the order of work of a 40-part build, through the whole middleware: median "
+        f"{tick:.0f} ms, worst {slowest:.0f} ms (target 50 ms); the page it is on {page:.0f} ms."
     )
-    print("\nTargets: median under 60 ms, 95 % under 150 ms; Match with four variants under 150 ms.\n")
     print(
-        f"Memory of the server with the engines of eight bikes ready: {memory:.0f} MB (target under 400 MB)."
+        "\nTargets: median under 60 ms, 95 % under 150 ms; Match with four variants under 150 ms.\n"
     )
-    print(f"First load, compressed: {weight:.0f} kB (target under 250 kB), all from our own server.")
+    print(
+        f"Memory of the server with the engines of eight bikes ready: {memory:.0f} MB (target "
+        "under 400 MB)."
+    )
+    print(
+        f"First load, compressed: {weight:.0f} kB (target under 250 kB), all from our own server."
+    )
     sys.stdout.flush()
     os._exit(0)  # the worker thread may still prepare another bike
 

@@ -32,7 +32,9 @@ def _acts(table: Callable[..., str]) -> str:
         begun = time.perf_counter()
         play = play_of(case)
         complaint_evidence(hidden_bike(case))
-        rows.append((f"{name}, a new case", f"{1000 * (time.perf_counter() - begun):.0f} ms", "", ""))
+        rows.append(
+            (f"{name}, a new case", f"{1000 * (time.perf_counter() - begun):.0f} ms", "", "")
+        )
         for act in ACTS:
             seconds = []
             for power in ("out", "on"):
@@ -51,7 +53,14 @@ def _acts(table: Callable[..., str]) -> str:
             if seconds:
                 median, most = statistics.median(seconds), max(seconds)
                 share = f"{1000 * most / ACT_MS:.0%}".replace("%", " %")
-                rows.append((f"{name}, {act.key}", f"{1000 * median:.1f} ms", f"{1000 * most:.1f} ms", share))
+                rows.append(
+                    (
+                        f"{name}, {act.key}",
+                        f"{1000 * median:.1f} ms",
+                        f"{1000 * most:.1f} ms",
+                        share,
+                    )
+                )
     return table(("act", "median", "most", f"of {ACT_MS} ms"), rows)
 
 

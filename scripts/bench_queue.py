@@ -96,7 +96,8 @@ def main() -> None:
         else:
             found = first_proposals(jobs)
             print(
-                f"| {title} | {_words(found, jobs)} | {max(found.values(), default=MOST_S):.1f} |", flush=True
+                f"| {title} | {_words(found, jobs)} | {max(found.values(), default=MOST_S):.1f} |",
+                flush=True,
             )
             wait_until_idle()
             forget_engines()
@@ -106,7 +107,8 @@ def main() -> None:
 
 
 def beside_predictions() -> None:
-    """Print what takes seconds on a bike of 40 parts, while the predictions of one of 117 are worked out."""
+    """Print what takes seconds on a bike of 40 parts, while the predictions of one of 117 are
+    worked out."""
     from dataclasses import replace
     from uuid import uuid4
 
@@ -139,7 +141,8 @@ def beside_predictions() -> None:
 
 
 def one_of_many() -> None:
-    """Print how long one bike takes while many other jobs are open, all of them looked at a moment ago."""
+    """Print how long one bike takes while many other jobs are open, all of them looked at a moment
+    ago."""
     from dataclasses import replace
     from uuid import uuid4
 
@@ -157,7 +160,9 @@ def one_of_many() -> None:
     asked = {"0": jobs["0"]}
     time.sleep(AFTER_S)
     found = first_proposals(asked)
-    print(f"| one of {MANY} open jobs, all opened {AFTER_S:.0f} s before | | {_words(found, asked)} |")
+    print(
+        f"| one of {MANY} open jobs, all opened {AFTER_S:.0f} s before | | {_words(found, asked)} |"
+    )
 
 
 def _words(found: dict[str, float], jobs: dict[str, object]) -> str:

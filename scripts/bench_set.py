@@ -18,7 +18,9 @@ def plausible(item: Field) -> str:
         return item.choices[-1][0]
     if item.words:
         return "red black"
-    value = {"pins": 3.0, "groups": 3.8}.get(item.id, round((item.low + min(item.high, item.low + 5)) / 2))
+    value = {"pins": 3.0, "groups": 3.8}.get(
+        item.id, round((item.low + min(item.high, item.low + 5)) / 2)
+    )
     return " ".join([f"{value:g}"] * 4) if item.many else f"{value:g}"
 
 
@@ -41,8 +43,11 @@ def answers(item: Instrument, bike: Bike, subject: str) -> Iterator[float]:
 
 
 def report(table: Callable[..., str], bikes: tuple[Bike, ...]) -> str:
-    """Return the slowest and the middle answer of every instrument over all bikes, first ones included."""
-    warm = make_pattern("hand-cycle", "warm")  # what a process does once only is no part of an answer
+    """Return the slowest and the middle answer of every instrument over all bikes, first ones
+    included."""
+    warm = make_pattern(
+        "hand-cycle", "warm"
+    )  # what a process does once only is no part of an answer
     for item, subject in bench_row(warm):
         list(answers(item, warm, subject.id))
     seconds: dict[str, list[float]] = {}

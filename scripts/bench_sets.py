@@ -63,7 +63,9 @@ def run_set(name: str, engine: Engine, count: int, seed: int) -> Iterator[Ended]
         every = [case for k in range(ROUNDS) for case in unlisted_cases(engine, seed + k)]
         truth, felt = with_symptom(engine, every, seed)
         kinds = sorted({truth.cases[k].label.split()[0] for k in felt})
-        groups = {kind: [k for k in felt if truth.cases[k].label.split()[0] == kind] for kind in kinds}
+        groups = {
+            kind: [k for k in felt if truth.cases[k].label.split()[0] == kind] for kind in kinds
+        }
         turn = [
             g[k]
             for k in range(count)
@@ -132,7 +134,8 @@ def line(label: str, found: list[Ended]) -> str:
         f"{label:28s} n {len(main):4d}  first {np.mean([e.first_right for e in main]):6.1%}"
         f"  at stop {at_stop:6.1%}  never {1 - len(stopped) / len(main):5.1%}"
         f"  sure+wrong {np.mean([e.sure_and_wrong for e in main]):5.1%}"
-        f"  min {np.median([e.minutes for e in main]):5.1f}  asked {np.mean([e.asked for e in main]):4.0%}"
+        f"  min {np.median([e.minutes for e in main]):5.1f}  asked "
+        f"{np.mean([e.asked for e in main]):4.0%}"
     )
     sure = [e for e in main if e.status == "repair" and e.probability > 0.99]
     if sure:
@@ -179,13 +182,18 @@ def report(count: int = 60) -> str:
     every: dict[str, list[Ended]] = {s: [] for s in SETS}
     rows: dict[str, list[str]] = {s: [] for s in SETS}
     with ProcessPoolExecutor(2) as pool:
-        for name, found in zip(BIKES, pool.map(work, [(n, count, 7, SETS) for n in BIKES]), strict=True):
+        for name, found in zip(
+            BIKES, pool.map(work, [(n, count, 7, SETS) for n in BIKES]), strict=True
+        ):
             print(name, file=sys.stderr, flush=True)
             for which, ended in found.items():
                 every[which] += ended
                 rows[which].append(_row(name, ended))
     head = "| " + " | ".join(HEAD) + " |\n|" + " --- |" * len(HEAD)
-    pieces = [INTRO + head.replace("bike", "set", 1), *(_row(f"**{s}**", e) for s, e in every.items())]
+    pieces = [
+        INTRO + head.replace("bike", "set", 1),
+        *(_row(f"**{s}**", e) for s, e in every.items()),
+    ]
     pieces += ["", *_notes(every), ""]
     for which in SETS:
         pieces += [f"### {which}", "", head, *rows[which], ""]
@@ -237,7 +245,9 @@ def main() -> None:
     sets = tuple(w for w in words if w in SETS) or SETS
     every: dict[str, list[Ended]] = {s: [] for s in sets}
     with ProcessPoolExecutor(2) as pool:
-        for name, found in zip(names, pool.map(work, [(n, count, 7, sets) for n in names]), strict=True):
+        for name, found in zip(
+            names, pool.map(work, [(n, count, 7, sets) for n in names]), strict=True
+        ):
             for which, ended in found.items():
                 every[which] += ended
                 print(line(f"{name} {which}", ended), flush=True)

@@ -1,4 +1,5 @@
-"""The study of the benchmark: every modelled fault traced on true bikes that differ from the model."""
+"""The study of the benchmark: every modelled fault traced on true bikes that differ from the
+model."""
 
 from collections.abc import Callable
 
@@ -14,16 +15,18 @@ CHECK_MIN = 1.0
 """Minutes to see whether a repair has helped (common practice)."""
 
 INTRO = (
-    "True bikes have 5 % part spread, another state of charge, continuous severity and meter noise; the "
-    "engine knows none of it. "
-    "*Right* means that the repair proposed removes the true fault; a trace that never stops counts as "
-    "a miss of *right at stop, of all*. "
-    "Only faults with a symptom in some scene. Harsher trials stand above.\n\n"
+    "True bikes have 5 % part spread, another state of charge, continuous severity and meter "
+    "noise; the engine knows none of it. *Right* means that the repair proposed removes the true "
+    "fault; a trace that never stops counts as a miss of *right at stop, of all*. Only faults "
+    "with a symptom in some scene. Harsher trials stand above.\n\n"
 )
 
 
-def checklist_minutes(engine: Engine, bikes: TrueBikes, which: int, most: int = 120) -> tuple[float, bool]:
-    """Return (minutes, right) with the same belief but tests done in the fixed order of the list."""
+def checklist_minutes(
+    engine: Engine, bikes: TrueBikes, which: int, most: int = 120
+) -> tuple[float, bool]:
+    """Return (minutes, right) with the same belief but tests done in the fixed order of the
+    list."""
     truth = engine.hypotheses.items[bikes.rows[which]].repair.id
     evidence, cache, minutes = list(bikes.complaint(which)), {}, 0.0
     order = [t for t in engine.tests if t.kind not in ("swap", "diode")][:most]
@@ -71,7 +74,9 @@ def calibration(runs: list[Run]) -> str:
     return "; ".join(words)
 
 
-def report(names: tuple[str, ...], demo_engine: Callable[[str], Engine], table: Callable[..., str]) -> str:
+def report(
+    names: tuple[str, ...], demo_engine: Callable[[str], Engine], table: Callable[..., str]
+) -> str:
     """Return the Markdown of the study over all faults of the named bikes."""
     rows, notes = [], []
     for name in names:
@@ -102,7 +107,9 @@ def report(names: tuple[str, ...], demo_engine: Callable[[str], Engine], table: 
             )
         )
         wrong = [f"`{r.fault_id}` → {r.proposed}" for r in runs if not r.first_right]
-        notes.append(f"- {name}: {calibration(runs)}. Wrong first: {', '.join(wrong[:8]) or 'none'}.")
+        notes.append(
+            f"- {name}: {calibration(runs)}. Wrong first: {', '.join(wrong[:8]) or 'none'}."
+        )
     head = (
         "bike",
         "faults",

@@ -43,7 +43,11 @@ PHYSICS = of(
 
 MATCHING = of(
     "core.test_matching core.test_chain core.test_thresholds",
-    ("brightcore/matching/drive.py", "force = wheel_nm * 2 * math.pi", "force = wheel_nm * math.pi"),
+    (
+        "brightcore/matching/drive.py",
+        "force = wheel_nm * 2 * math.pi",
+        "force = wheel_nm * math.pi",
+    ),
     ("brightcore/matching/drive.py", "CONTROLLER_OHM = 0.012", "CONTROLLER_OHM = 0.12"),
     ("brightcore/matching/drive.py", "IRON_RATIO, IRON_V = 0.05", "IRON_RATIO, IRON_V = 0.5"),
     ("brightcore/matching/drive.py", "CONTROLLER_RATIO = 0.02", "CONTROLLER_RATIO = 0.2"),
@@ -58,19 +62,42 @@ MATCHING = of(
     ("brightcore/matching/rules.py", "WATTS_SPREAD = (0.35, 1.15)", "WATTS_SPREAD = (0.35, 1.5)"),
     ("brightcore/matching/rules.py", "UNUSED_RATIO = 1.08", "UNUSED_RATIO = 1.2"),
     ("brightcore/matching/rules.py", "EQUAL_V = 0.2", "EQUAL_V = 2.0"),
-    ("brightcore/matching/rules.py", "window.cutoff_v < window.trip_v", "window.cutoff_v > window.trip_v"),
-    ("brightcore/matching/chain.py", "Chain(tuple(links), min(known", "Chain(tuple(links), max(known"),
+    (
+        "brightcore/matching/rules.py",
+        "window.cutoff_v < window.trip_v",
+        "window.cutoff_v > window.trip_v",
+    ),
+    (
+        "brightcore/matching/chain.py",
+        "Chain(tuple(links), min(known",
+        "Chain(tuple(links), max(known",
+    ),
 )
 
 WIRING = of(
-    "core.test_thresholds core.test_rules core.test_wiring core.test_kinds core.test_fixes core.test_routes",
-    ("brightcore/wiring/rules/ratings.py", "MADE_FOR_RATIOS = (0.8, 1.25)", "MADE_FOR_RATIOS = (0.8, 1.5)"),
-    ("brightcore/wiring/rules/ratings.py", "COMBINER_MARGIN_RATIO = 1.2", "COMBINER_MARGIN_RATIO = 1.0"),
+    (
+        "core.test_thresholds core.test_rules core.test_wiring core.test_kinds core.test_fixes "
+        "core.test_routes"
+    ),
+    (
+        "brightcore/wiring/rules/ratings.py",
+        "MADE_FOR_RATIOS = (0.8, 1.25)",
+        "MADE_FOR_RATIOS = (0.8, 1.5)",
+    ),
+    (
+        "brightcore/wiring/rules/ratings.py",
+        "COMBINER_MARGIN_RATIO = 1.2",
+        "COMBINER_MARGIN_RATIO = 1.0",
+    ),
     ("brightcore/physics/touch.py", "TOUCH_V = 60.0", "TOUCH_V = 75.0"),
     ("brightcore/wiring/rules/ratings.py", "thinnest = min(lead", "thinnest = max(lead"),
     ("brightcore/wiring/rules/levels.py", "INPUT_V = 5.2", "INPUT_V = 6.5"),
     ("brightcore/wiring/rules/power.py", "DROP_RATIO = 0.03", "DROP_RATIO = 0.06"),
-    ("brightcore/wiring/rules/power.py", "0 < fuse_v * ROUNDING < full", "0 < fuse_v * ROUNDING > full"),
+    (
+        "brightcore/wiring/rules/power.py",
+        "0 < fuse_v * ROUNDING < full",
+        "0 < fuse_v * ROUNDING > full",
+    ),
     ("brightcore/wiring/rules/power.py", "load > feed.ampere * ROUNDING", "load > 2 * feed.ampere"),
     (
         "brightcore/wiring/rules/modules.py",
@@ -82,7 +109,11 @@ WIRING = of(
     ("brightcore/wiring/conductors.py", "SIGNAL_BELOW_A = 0.5", "SIGNAL_BELOW_A = 50.0"),
     ("brightcore/analysis/loads.py", "STEP_DOWN_RATIO = 0.85", "STEP_DOWN_RATIO = 8.5"),
     ("brightcore/analysis/loads.py", "math.sqrt(2 / 3)", "math.sqrt(1 / 3)"),
-    ("brightcore/analysis/loads.py", "return sum(battery_limit_a(bike", "return max(battery_limit_a(bike"),
+    (
+        "brightcore/analysis/loads.py",
+        "return sum(battery_limit_a(bike",
+        "return max(battery_limit_a(bike",
+    ),
     ("brightcore/bike/roles.py", 'return "wire" in (one, two) or two in', "return True or two in"),
     ("brightcore/wiring/routes.py", "TIE_EVERY_M = 0.20", "TIE_EVERY_M = 0.80"),
     ("brightcore/wiring/propose.py", "LEAST_SCORE = 0.55", "LEAST_SCORE = 0.05"),
@@ -100,10 +131,18 @@ TRACING = of(
     ("brightcore/tracing/tests/__init__.py", "RIDER_WRONG = 0.15", "RIDER_WRONG = 0.0"),
     ("brightcore/tracing/evidence.py", "REPEAT_WEIGHT = 0.5", "REPEAT_WEIGHT = 1.0"),
     ("brightcore/tracing/hypotheses.py", "NO_FAULT_PRIOR = 0.05", "NO_FAULT_PRIOR = 0.1"),
-    ("brightcore/tracing/hypotheses.py", "NOT_MODELLED_PRIOR = 0.015", "NOT_MODELLED_PRIOR = 0.0015"),
+    (
+        "brightcore/tracing/hypotheses.py",
+        "NOT_MODELLED_PRIOR = 0.015",
+        "NOT_MODELLED_PRIOR = 0.0015",
+    ),
     ("brightcore/tracing/tests/numbers.py", "WRONG_READING = 0.02", "WRONG_READING = 0.2"),
     ("brightcore/tracing/tests/swap.py", "= 0.03, 0.97, 0.5", "= 0.97, 0.03, 0.5"),
-    ("brightcore/tracing/tests/base.py", "values.index(item.value)", "1 - values.index(item.value)"),
+    (
+        "brightcore/tracing/tests/base.py",
+        "values.index(item.value)",
+        "1 - values.index(item.value)",
+    ),
     ("brightcore/tracing/tests/inspection.py", "\nFALSE_ALARM = 0.04", "\nFALSE_ALARM = 0.4"),
     ("brightcore/tracing/advice.py", "MIN_BITS = 0.01", "MIN_BITS = 0.9"),
     ("brightcore/tracing/advice.py", "PROVING = 0.8", "PROVING = 2.0"),
@@ -115,14 +154,21 @@ ENDINGS = of(
     ("brightcore/tracing/trace.py", "CHANCE_SHARE = 0.1", "CHANCE_SHARE = 0.3"),
     ("brightcore/tracing/trace.py", "LONG_MIN = 0.98, 2", "LONG_MIN = 0.95, 2"),
     ("brightcore/tracing/doubts.py", "OVER_FULL, SPARE_V = 1.15", "OVER_FULL, SPARE_V = 1.5"),
-    ("brightcore/tracing/hypotheses.py", "LEAST_COUNT, COUNT_WEIGHT = 3", "LEAST_COUNT, COUNT_WEIGHT = 1"),
+    (
+        "brightcore/tracing/hypotheses.py",
+        "LEAST_COUNT, COUNT_WEIGHT = 3",
+        "LEAST_COUNT, COUNT_WEIGHT = 1",
+    ),
     ("brightcore/tracing/tests/tried.py", "STILL_THERE = 0.06", "STILL_THERE = 0.9"),
     ("brightcore/circuit/metered.py", "(meter.open_v - dead[plus]", "(-meter.open_v - dead[plus]"),
     ("brightcore/tracing/context.py", "AT_PLACE = 4.0", "AT_PLACE = 0.1"),
 )
 
 SETTINGS_AND_GATES = of(
-    "core.test_thresholds core.test_rules core.test_trace_thresholds core.test_tracing core.test_wiring",
+    (
+        "core.test_thresholds core.test_rules core.test_trace_thresholds core.test_tracing "
+        "core.test_wiring"
+    ),
     (
         "brightcore/programming/roles/pack.py",
         "pack.spec.series_count * pack.spec.cells.cutoff_v",
@@ -135,7 +181,11 @@ SETTINGS_AND_GATES = of(
     ),
     ("brightcore/programming/derive.py", "DIFFERENCE_RATIO = 0.01", "DIFFERENCE_RATIO = 0.1"),
     ("brightcore/procedure/gates.py", 'return ("pack_safe", "wheel_up")', 'return ("pack_safe",)'),
-    ("brightcore/procedure/gates.py", 'return ("pack_safe", "road")', 'return ("pack_safe", "wheel_up")'),
+    (
+        "brightcore/procedure/gates.py",
+        'return ("pack_safe", "road")',
+        'return ("pack_safe", "wheel_up")',
+    ),
     ("brightcore/procedure/gates.py", '("pack_out", "discharged")', '("pack_out",)'),
     ("brightcore/tracing/acts.py", "or bool(touched & packs)", ""),
     ("brightcore/tracing/acts.py", 'condition.power != "out"', 'condition.power == "on"'),
@@ -177,16 +227,40 @@ SERVICES = of(
 
 WAY = of(
     "core.test_order core.test_proofs core.test_rider apps.test_way apps.test_kinds_of_job",
-    ("brightcore/procedure/stands.py", "if mates(join) not in wanted]", "if mates(join) in wanted]"),
+    (
+        "brightcore/procedure/stands.py",
+        "if mates(join) not in wanted]",
+        "if mates(join) in wanted]",
+    ),
     ("brightcore/procedure/stands.py", "new[name].kind == part.kind}", "new[name].kind}"),
-    ("brightcore/procedure/stands.py", "            joins.pop(change.subject, None)", "            pass"),
-    ("brightcore/procedure/stands.py", "        if sides & set(join.sides()):", "        if False:"),
+    (
+        "brightcore/procedure/stands.py",
+        "            joins.pop(change.subject, None)",
+        "            pass",
+    ),
+    (
+        "brightcore/procedure/stands.py",
+        "        if sides & set(join.sides()):",
+        "        if False:",
+    ),
     ("brightcore/procedure/pack_moves.py", "(inside or first):", "first:"),
     ("brightcore/procedure/pack_moves.py", "if step.power == ON and not inside:", "if False:"),
-    ("brightcore/procedure/pack_moves.py", "            inside = True", "            inside = False"),
-    ("brightcore/procedure/work_order.py", "        ordered = _before_power_up(ordered)", "        pass"),
+    (
+        "brightcore/procedure/pack_moves.py",
+        "            inside = True",
+        "            inside = False",
+    ),
+    (
+        "brightcore/procedure/work_order.py",
+        "        ordered = _before_power_up(ordered)",
+        "        pass",
+    ),
     ("brightcore/procedure/work_order.py", "or left & set(step.needs):", "or False:"),
-    ("brightcircuit/jobs/way.py", '            if end.partition(".")[0] in parts or', "            if"),
+    (
+        "brightcircuit/jobs/way.py",
+        '            if end.partition(".")[0] in parts or',
+        "            if",
+    ),
     (
         "brightcircuit/jobs/way.py",
         "rows = tuple(row for row in job.changes_done.filter(undone=False)",
@@ -214,7 +288,11 @@ DANGERS = of(
     ("brightcore/tracing/hazard.py", "if not best.get(test.id, False):", "if test.id not in best:"),
     ("brightcircuit/jobs/dangers.py", "if row.place == place]", "if row.place]"),
     ("brightcircuit/jobs/safety.py", "row.place not in again and row.code", "row.code"),
-    ("brightcircuit/set/services.py", 'if not grave and result.state in ("good", "mend"):', "if not grave:"),
+    (
+        "brightcircuit/set/services.py",
+        'if not grave and result.state in ("good", "mend"):',
+        "if not grave:",
+    ),
     ("brightcircuit/trace/services.py", "    elif is_well(trace.engine, item):", "    else:"),
 )
 
@@ -222,7 +300,11 @@ NAMED = (
     *of(
         "apps.test_set apps.test_dangers",
         ("brightcircuit/set/services.py", "        require_safe(job, (place,))", "        pass"),
-        ("brightcircuit/set/services.py", "        require_pack_safe(job, (place,))", "        pass"),
+        (
+            "brightcircuit/set/services.py",
+            "        require_pack_safe(job, (place,))",
+            "        pass",
+        ),
         ("brightcircuit/set/services.py", "        require_looked_at(job)", "        pass"),
     ),
     *of(
@@ -247,7 +329,11 @@ NAMED = (
         ("brightcore/procedure/numbers.py", "if timedelta(0) <= other", "if other"),
         ("brightcore/physics/cells.py", "2.8, 2.5, 2.0, 2.85", "2.8, 2.5, 1.0, 2.85"),
         ("brightcore/setting/throttle.py", "DEAD_SHARE = 0.25", "DEAD_SHARE = 0.5"),
-        ("brightcore/matching/law.py", "facts.top_kmh > c.assist_kmh + 0.5", "facts.top_kmh > c.assist_kmh"),
+        (
+            "brightcore/matching/law.py",
+            "facts.top_kmh > c.assist_kmh + 0.5",
+            "facts.top_kmh > c.assist_kmh",
+        ),
     ),
     *of(
         "apps.test_dangers core.test_practice",
@@ -256,7 +342,11 @@ NAMED = (
         ("brightcircuit/set/services.py", "    note_limited(job, cautions)\n", ""),
         ("brightcore/practice/standing.py", "if clean == dead:", "if clean:"),
         ("brightcore/practice/standing.py", 'return key == "swap" or', "return"),
-        ("brightcore/practice/play.py", "if not done.hazard and stands_before", "if False and stands_before"),
+        (
+            "brightcore/practice/play.py",
+            "if not done.hazard and stands_before",
+            "if False and stands_before",
+        ),
     ),
 )
 

@@ -1,6 +1,8 @@
-"""Put the faults of `mutants.py` into copies of the code, one at a time, and say which the tests let live.
+"""Put the faults of `mutants.py` into copies of the code, one at a time, and say which the tests
+let live.
 
-A test module counts only where it passes on unchanged code: one that fails anyway would notice everything.
+A test module counts only where it passes on unchanged code: one that fails anyway would notice
+everything.
 
 Run by hand: `./bright mutate [WORDS]`; with words only the mutants that contain them. Writes
 `docs/mutants.md` when all were tried. Nothing in this folder is changed.
@@ -72,7 +74,9 @@ def killed_by(folder: Path, mutant: Mutant, sound: set[str]) -> str:
     path = folder / "src" / mutant.file
     right = path.read_text()
     if right.count(mutant.old) != 1:
-        raise ValueError(f"{mutant.name}: the text stands {right.count(mutant.old)} times in the file")
+        raise ValueError(
+            f"{mutant.name}: the text stands {right.count(mutant.old)} times in the file"
+        )
     path.write_text(right.replace(mutant.old, mutant.new))
     try:
         return next((m for m in mutant.tests if m in sound and notices(folder, m)), "")
@@ -108,7 +112,8 @@ def main() -> int:
     alive = [mutant for mutant, found in zip(wanted, results, strict=True) if not found]
     share = 1 - len(alive) / max(len(wanted), 1)
     print(
-        f"{len(wanted) - len(alive)} of {len(wanted)} noticed ({share:.0%}), {time.monotonic() - begun:.0f} s"
+        f"{len(wanted) - len(alive)} of {len(wanted)} noticed ({share:.0%}), "
+        f"{time.monotonic() - begun:.0f} s"
     )
     if len(wanted) == len(MUTANTS):
         write_page(alive)
@@ -120,7 +125,10 @@ def write_page(alive: list[Mutant]) -> None:
     lines = [
         "# Mutants",
         "",
-        "Written by `./bright mutate`: faults put into the code one at a time (`scripts/mutants.py`), and",
+        (
+            "Written by `./bright mutate`: faults put into the code one at a time "
+            "(`scripts/mutants.py`), and"
+        ),
         "whether a test notices.",
         "",
         f"{len(MUTANTS) - len(alive)} of {len(MUTANTS)} are noticed. These are not:",

@@ -17,7 +17,10 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 BIN = Path(sys.executable).parent
-ENVIRONMENT = os.environ | {"PYTHONPATH": str(ROOT / "src"), "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}"}
+ENVIRONMENT = os.environ | {
+    "PYTHONPATH": str(ROOT / "src"),
+    "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}",
+}
 STYLES = ROOT / "src/brightcircuit/static/css/app.css"
 FORMATTED = ("assets/**/*.css", "src/brightcircuit/static/js/*.js", "tests/browser/*.js")
 Result = tuple[int, str]
@@ -26,13 +29,19 @@ Result = tuple[int, str]
 def run(*command: str) -> Result:
     """Return (status, output) of a command in the project's folder."""
     done = subprocess.run(
-        command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        command,
+        cwd=ROOT,
+        env=ENVIRONMENT,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
     )
     return done.returncode, done.stdout
 
 
 def without_style_tools(tool: str) -> str:
-    """Return why a tool of npm cannot be run here, "" where it can; it is installed where possible."""
+    """Return why a tool of npm cannot be run here, "" where it can; it is installed where
+    possible."""
     if not shutil.which("npm"):
         return "skipped: no npm here"
     if not (ROOT / "node_modules/.bin" / tool).exists():
@@ -43,7 +52,8 @@ def without_style_tools(tool: str) -> str:
 
 
 def scripts_formatted() -> Result:
-    """Look whether styles and scripts are as Prettier writes them; skipped where there is no npm."""
+    """Look whether styles and scripts are as Prettier writes them; skipped where there is no
+    npm."""
     reason = without_style_tools("prettier")
     if reason:
         return 0, reason
@@ -103,7 +113,8 @@ def run_checks() -> tuple[int, int]:
 
 
 def processes() -> int:
-    """Return in how many processes tests run: one more than there are cores, as browser tests wait often."""
+    """Return in how many processes tests run: one more than there are cores, as browser tests wait
+    often."""
     return min((os.cpu_count() or 2) + 1, 4)
 
 
@@ -125,7 +136,12 @@ def run_django(names: list[str]) -> tuple[int, int]:
         "tests.runner.Runner",
     ]
     with subprocess.Popen(
-        command, cwd=ROOT, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        command,
+        cwd=ROOT,
+        env=ENVIRONMENT,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
     ) as process:
         assert process.stdout is not None
         lines = []

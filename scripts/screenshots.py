@@ -1,5 +1,5 @@
-"""Make docs/screenshots anew: serves the demo on a data folder of its own and takes one picture of each main
-view."""
+"""Make docs/screenshots anew: serves the demo on a data folder of its own and takes one picture of
+each main view."""
 
 import os
 import subprocess
@@ -62,7 +62,11 @@ def views(page: Page) -> list[tuple[str, str, int]]:
 def main() -> None:
     """Serve, sign in, wait for the predictions, and take the pictures."""
     with tempfile.TemporaryDirectory() as data:
-        environment = os.environ | {"BRIGHT_DATA": data, "BRIGHT_DEMO": "1", "PYTHONPATH": str(ROOT / "src")}
+        environment = os.environ | {
+            "BRIGHT_DATA": data,
+            "BRIGHT_DEMO": "1",
+            "PYTHONPATH": str(ROOT / "src"),
+        }
         server = subprocess.Popen(
             [sys.executable, "manage.py", "serve", "--port", str(PORT)],
             cwd=ROOT,
@@ -115,7 +119,9 @@ def press(page: Page, value: str) -> None:
     button = page.locator(f"button[value='{value}']").first
     button.evaluate("b => { const d = b.closest('details'); if (d) d.open = true; }")
     button.click()
-    page.wait_for_function("was => document.querySelector('[name=version]')?.value !== was", arg=version)
+    page.wait_for_function(
+        "was => document.querySelector('[name=version]')?.value !== was", arg=version
+    )
 
 
 def take() -> None:
@@ -140,7 +146,10 @@ def take() -> None:
         page.get_by_role("button", name="Sign in").click()
         for _ in range(90):  # the worker prepares the open jobs
             page.goto("/")
-            if not page.get_by_text("Working out").count() and not page.get_by_text("open Trace").count():
+            if (
+                not page.get_by_text("Working out").count()
+                and not page.get_by_text("open Trace").count()
+            ):
                 break
             time.sleep(1)
         time.sleep(REST_S)

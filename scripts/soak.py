@@ -1,9 +1,11 @@
-"""Use a shop of its own hard for some minutes: writers, readers, kills, a full disk, five bikes, bad files.
+"""Use a shop of its own hard for some minutes: writers, readers, kills, a full disk, five bikes,
+bad files.
 
 ./bright soak 5           five minutes; prints a table, and what was lost
 
-Every write that the server has acknowledged is looked for at the end. SQLite's promise beside it: a committed
-transaction survives the end of the process, and with `synchronous=FULL`, as here, of the machine.
+Every write that the server has acknowledged is looked for at the end. SQLite's promise beside it: a
+committed transaction survives the end of the process, and with `synchronous=FULL`, as here, of the
+machine.
 """
 
 import os
@@ -44,7 +46,8 @@ PATIENCE_S = 900.0
 """Seconds beyond its time that a soak waits for visitors who were not answered yet."""
 
 SMALL = 4096
-"""Bytes that a file may have while the disk counts as full: nothing more can be written anywhere."""
+"""Bytes that a file may have while the disk counts as full: nothing more can be written
+anywhere."""
 
 
 @dataclass
@@ -138,7 +141,11 @@ class Soak:
         full_for_s: float = 4.0,
     ) -> None:
         self.seconds, self.seed = seconds, seed
-        self.kill_every_s, self.full_every_s, self.full_for_s = kill_every_s, full_every_s, full_for_s
+        self.kill_every_s, self.full_every_s, self.full_for_s = (
+            kill_every_s,
+            full_every_s,
+            full_for_s,
+        )
         self.told = Told()
         self.over = threading.Event()
         self.jobs: list[str] = []
@@ -149,7 +156,9 @@ class Soak:
         self.server = Server(folder)
         self.server.start()
         self._open_jobs()
-        work: list[Callable[[random.Random], None]] = [self._write] * WRITERS + [self._read] * READERS
+        work: list[Callable[[random.Random], None]] = [self._write] * WRITERS + [
+            self._read
+        ] * READERS
         work += [self._send_files, self._poll]
         threads = [
             threading.Thread(target=self._over_and_over, args=(one, random.Random(self.seed + n)))
@@ -229,7 +238,9 @@ class Soak:
             if self.over.is_set():
                 return
             job = chance.choice(self.churn)
-            own = tuple(f"/jobs/{job}/{name}/" for name in ("arrive", "record", "wire", "match", "trace"))
+            own = tuple(
+                f"/jobs/{job}/{name}/" for name in ("arrive", "record", "wire", "match", "trace")
+            )
             time.sleep(PAUSE_S)
             answer = self._timed("reads", partial(visitor.get, chance.choice((*PAGES, *own))), GOOD)
             if SIGN_IN in answer[1]:
@@ -278,7 +289,8 @@ class Soak:
                 self.told.count("kills", self.server.start())
                 next_kill = time.monotonic() + self.kill_every_s
             time.sleep(0.1)
-        # On a slow machine the time may be over before anything was answered: then it goes on in peace.
+        # On a slow machine the time may be over before anything was answered: then it goes on in
+        # peace.
         while not self._has_seen_all() and time.monotonic() - begun < self.seconds + PATIENCE_S:
             time.sleep(0.1)
 
@@ -329,8 +341,14 @@ def report(soak: Soak, folder: Path) -> str:
     lines = ["| what | count | median | 95 % under | longest |", "| --- | --- | --- | --- | --- |"]
     for what, number in rows:
         seconds = sorted(told.seconds.get(what, ()))
-        times = [seconds[int(part * (len(seconds) - 1))] for part in (0.5, 0.95, 1.0)] if seconds else []
-        lines.append(f"| {what} | {number} | {' | '.join(f'{t:.2f} s' for t in times) or ' | | '} |")
+        times = (
+            [seconds[int(part * (len(seconds) - 1))] for part in (0.5, 0.95, 1.0)]
+            if seconds
+            else []
+        )
+        lines.append(
+            f"| {what} | {number} | {' | '.join(f'{t:.2f} s' for t in times) or ' | | '} |"
+        )
     found = [*soundness(folder), *dict.fromkeys(told.strange[:8])]
     return "\n".join([*lines, "", *found]) + "\n"
 
@@ -341,7 +359,10 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as name:
         soak = Soak(60.0 * minutes, seed=1)
         soak.run(Path(name))
-        print(f"{minutes:g} minutes, {WRITERS} writers, {READERS} readers.\n\n{report(soak, Path(name))}")
+        print(
+            f"{minutes:g} minutes, {WRITERS} writers, {READERS} "
+            f"readers.\n\n{report(soak, Path(name))}"
+        )
     bad = soak.told.counts["acknowledged writes lost"] or soak.told.strange
     return 1 if bad else 0
 

@@ -1,7 +1,10 @@
-"""True bikes for harsh trials of the diagnosis engine: what is wrong with them is not always on its list.
+"""True bikes for harsh trials of the diagnosis engine: what is wrong with them is not always on its
+list.
 
-The engine knows none of what stands here: which sets there are, which faults, how often something shows.
-Every true bike has parts of its own values, another charge, and is read through a real meter."""
+The engine knows none of what stands here: which sets there are, which faults, how often something
+shows. Every true bike has parts of its own values, another charge, and is read through a real
+meter.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -29,7 +32,8 @@ MOST_TESTS = 20
 WRONG_SHARE, UNSURE_SHARE = 0.03, 0.1
 MOVES_WHEN_MOVED = 0.85
 DESCRIBE_MIN = 3.0
-"""Minutes to describe something harmless that was found on a line; then there is nothing more on it."""
+"""Minutes to describe something harmless that was found on a line; then there is nothing more on
+it."""
 
 TRIES = 5
 """How many tries a state that brings it out, or trying again, is worth."""
@@ -69,7 +73,9 @@ class TrueSet:
         rows = []
         for case in self.cases:
             scale_g, scale_j, slack = scales(self.circuit, self.rng, makes)
-            overrides = tuple(own_severity(o, self.rng) for mode in case.modes for o in mode.overrides)
+            overrides = tuple(
+                own_severity(o, self.rng) for mode in case.modes for o in mode.overrides
+            )
             traits = frozenset(t for mode in case.modes for t in mode.traits)
             rows += [
                 Row(overrides, traits, scale_g, scale_j, slack),
@@ -114,7 +120,8 @@ class TrueSet:
         ]
 
     def _seen(self, scene: str) -> dict[str, np.ndarray]:
-        """Return what the true bikes show in a scene, by the names that the description has for it."""
+        """Return what the true bikes show in a scene, by the names that the description has for
+        it."""
         found = self.table.seen(scene)
         names = self.engine.table.scenes[scene].seen
         own = {part.id for part in self.engine.bike.parts}
@@ -147,8 +154,8 @@ class TrueSet:
         return tuple(kept)
 
     def complaint(self, which: int) -> tuple[Evidence, ...]:
-        """Return what the rider tells: the first scene in which the trouble shows; nothing where none
-        does."""
+        """Return what the rider tells: the first scene in which the trouble shows; nothing where
+        none does."""
         for name in COMPLAINT_SCENES:
             for scene in self._shared():
                 seen = self._seen(scene)
@@ -165,7 +172,8 @@ class TrueSet:
 
 @dataclass(frozen=True)
 class Ended:
-    """How one trace went. `first`: the first repair offered by the stop rule, else the one over one half."""
+    """How one trace went. `first`: the first repair offered by the stop rule, else the one over one
+    half."""
 
     label: str
     first: str
@@ -213,7 +221,9 @@ def trace_case(
     trace = Trace(engine, evidence, cache)
     while tests < MOST_TESTS:
         status = conclude(trace).status
-        harmless = [e for e in evidence if e.kind == "ask" and e.value == "yes" and e.subject not in lines]
+        harmless = [
+            e for e in evidence if e.kind == "ask" and e.value == "yes" and e.subject not in lines
+        ]
         if status == "describe" and harmless:
             evidence = [replace(e, value="no") if e in harmless else e for e in evidence]
             minutes += DESCRIBE_MIN
@@ -281,7 +291,8 @@ def _mode(label: str, repair: str, *overrides: Override) -> FaultMode:
 
 
 def unlisted_cases(engine: Engine, seed: int) -> list[Case]:
-    """Return faults that the list does not have as such: what comes and goes, a shared ground, a branch of
+    """Return faults that the list does not have as such: what comes and goes, a shared ground, a
+    branch of
     0.3 Ω, a sensor that is off, a magnet at its margin, a leak."""
     rng = np.random.default_rng(seed)
     bike, found = engine.bike, []
@@ -292,22 +303,31 @@ def unlisted_cases(engine: Engine, seed: int) -> list[Case]:
         if "gap" in mode.id or "/lost/" in mode.id:
             case = listed(mode)
             right = case.right | {f"part:{mode.id.split('.')[0]}"}
-            found.append(Case(f"margin {mode.id}", (mode,), right, float(rng.uniform(0.3, 0.7)), case.places))
+            found.append(
+                Case(f"margin {mode.id}", (mode,), right, float(rng.uniform(0.3, 0.7)), case.places)
+            )
     elements = {e.id for e in engine.circuit.elements}
     for join in bike.joins:
         names = list(join.pairs)
         for pair in names:
             pin = f"{join.a_part}.{join.a_port}.{pair[0]}"
             roles = engine.nets.roles_of(pin)
-            if roles & {"sensor_ground", "signal_ground"} and not roles & {"battery_minus", "pack_minus"}:
+            if roles & {"sensor_ground", "signal_ground"} and not roles & {
+                "battery_minus",
+                "pack_minus",
+            }:
                 ohm = float(rng.uniform(2, 20))
                 found.append(
-                    _at_join(join.id, f"ground {pin}", Override(contact_id(join, pair), resistor(ohm)))
+                    _at_join(
+                        join.id, f"ground {pin}", Override(contact_id(join, pair), resistor(ohm))
+                    )
                 )
             if "battery_plus" in roles:
                 ohm = float(rng.uniform(0.2, 0.4))
                 found.append(
-                    _at_join(join.id, f"branch {pin}", Override(contact_id(join, pair), resistor(ohm)))
+                    _at_join(
+                        join.id, f"branch {pin}", Override(contact_id(join, pair), resistor(ohm))
+                    )
                 )
         for one, two in zip(names, names[1:], strict=False):
             element = f"{join.id}/short:{one[0]}-{two[0]}"
@@ -320,7 +340,11 @@ def unlisted_cases(engine: Engine, seed: int) -> list[Case]:
             for ratio in (0.25, 0.28):
                 over = Override(f"{part.id}/output", ratio_source(ratio, 150.0))
                 found.append(
-                    Case(f"off {part.id}", (_mode(f"off {part.id}", repair, over),), frozenset({repair}))
+                    Case(
+                        f"off {part.id}",
+                        (_mode(f"off {part.id}", repair, over),),
+                        frozenset({repair}),
+                    )
                 )
         if part.kind == "controller":
             for ohm in (25.0, 45.0):
@@ -331,14 +355,20 @@ def unlisted_cases(engine: Engine, seed: int) -> list[Case]:
             ohm = float(rng.uniform(1e3, 4e3))
             over = Override(f"{part.id}/contact", resistor(ohm))
             found.append(
-                Case(f"drop {part.id}", (_mode(f"drop {part.id}", repair, over),), frozenset({repair}))
+                Case(
+                    f"drop {part.id}",
+                    (_mode(f"drop {part.id}", repair, over),),
+                    frozenset({repair}),
+                )
             )
     return found
 
 
 def _at_join(join_id: str, label: str, override: Override) -> Case:
     repair = f"join:{join_id}"
-    return Case(label, (_mode(label, repair, override),), frozenset({repair}), 1.0, frozenset({join_id}))
+    return Case(
+        label, (_mode(label, repair, override),), frozenset({repair}), 1.0, frozenset({join_id})
+    )
 
 
 LEAVES = {
@@ -354,8 +384,8 @@ LEAVES = {
 
 
 def undescribed(bike: Bike) -> Iterator[tuple[Bike, str, tuple[str, ...]]]:
-    """Yield (description without it, part, line) for every lever, lamp or sensor that could have been left
-    out."""
+    """Yield (description without it, part, line) for every lever, lamp or sensor that could have
+    been left out."""
     for part in bike.parts:
         joins = tuple(bike.joins_of(part.id))
         if part.kind in LEAVES and len(joins) == 1:
@@ -367,7 +397,9 @@ def undescribed(bike: Bike) -> Iterator[tuple[Bike, str, tuple[str, ...]]]:
             yield rest, part.id, LEAVES[part.kind]
 
 
-def undescribed_cases(whole: Bike, part_id: str, roles: tuple[str, ...]) -> tuple[Circuit, list[Case]]:
+def undescribed_cases(
+    whole: Bike, part_id: str, roles: tuple[str, ...]
+) -> tuple[Circuit, list[Case]]:
     """Return the true circuit and the faults of the part that the description does not have."""
     circuit = compile_circuit(whole, REGISTRY)
     found = []
@@ -395,14 +427,22 @@ def pairs_of(engine: Engine, count: int, seed: int) -> list[Case]:
             if not touched:
                 label = f"{one.label} + {two.label}"
                 found.append(
-                    Case(label, (*one.modes, *two.modes), one.right | two.right, 1.0, one.places | two.places)
+                    Case(
+                        label,
+                        (*one.modes, *two.modes),
+                        one.right | two.right,
+                        1.0,
+                        one.places | two.places,
+                    )
                 )
     return found
 
 
 def healthy_complaint(engine: Engine, rng: np.random.Generator) -> tuple[Evidence, ...]:
     """Return what a rider tells of a bike on which nothing is wrong now."""
-    every = [symptom_evidence(s.id, engine.table.scenes, bool(rng.random() < 0.4)) for s in SYMPTOMS]
+    every = [
+        symptom_evidence(s.id, engine.table.scenes, bool(rng.random() < 0.4)) for s in SYMPTOMS
+    ]
     known = [items for items in every if items]
     return known[int(rng.integers(len(known)))]
 

@@ -28,7 +28,9 @@ class Visitor:
 
     def post(self, path: str, **fields: Any) -> Answer:
         """Return the answer to a form; raises OSError where there was none."""
-        data = urllib.parse.urlencode({"csrfmiddlewaretoken": self.token, **fields}, doseq=True).encode()
+        data = urllib.parse.urlencode(
+            {"csrfmiddlewaretoken": self.token, **fields}, doseq=True
+        ).encode()
         return self._answer(urllib.request.Request(self.base + path, data=data))
 
     def send_file(self, path: str, name: str, content: bytes) -> Answer:

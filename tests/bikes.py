@@ -26,7 +26,8 @@ def document(name: str) -> Any:
 
 
 def changed(name: str, *changes: tuple[str, Any]) -> Any:
-    """Return a demo bike's JSON with values set by path such as `parts.pack.spec.fuse_a`; None removes."""
+    """Return a demo bike's JSON with values set by path such as `parts.pack.spec.fuse_a`; None
+    removes."""
     found = document(name)
     for path, value in changes:
         *keys, last = path.split(".")
@@ -71,7 +72,9 @@ def small_engine(name: str) -> Engine:
     return Engine(demo_bike(name))
 
 
-def in_place(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
+def in_place(
+    bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]
+) -> Changed:
     """Return a swap under the ids of the old part and its connections, to be compared with what was
     before."""
     made = swap_part(bike, part_id, kind, name, spec, ports)
@@ -79,15 +82,19 @@ def in_place(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: 
 
 
 def generated_bike(seed: int, count: int) -> Bike:
-    """Return a made-up bike of about `count` parts: a pattern with extensions, lamps and wires across it; the
-    same for the same seed."""
+    """Return a made-up bike of about `count` parts: a pattern with extensions, lamps and wires
+    across it; the same for the same seed."""
     chance = Random(seed)
     bike = make_pattern(chance.choice(tuple(PATTERNS)[:7]), f"Generated {seed}")
     while len(bike.parts) < count:
         pick = chance.random()
         if pick < 0.5:
-            direct = [j for j in bike.joins if "cable" not in {bike.part(p).kind for p, _ in j.sides()}]
-            bike = extend(bike, chance.choice(direct or bike.joins).id, round(chance.uniform(0.1, 1.0), 2))
+            direct = [
+                j for j in bike.joins if "cable" not in {bike.part(p).kind for p, _ in j.sides()}
+            ]
+            bike = extend(
+                bike, chance.choice(direct or bike.joins).id, round(chance.uniform(0.1, 1.0), 2)
+            )
         elif pick < 0.8:
             bike = _with_leaf(bike, chance)
         else:
@@ -154,5 +161,8 @@ def with_spec(bike: Bike, part_id: str, **spec: object) -> Bike:
     """Return a bike with spec values of one part changed."""
     part = bike.part(part_id)
     return replace(
-        bike, parts=tuple(replace(p, spec=replace(p.spec, **spec)) if p is part else p for p in bike.parts)
+        bike,
+        parts=tuple(
+            replace(p, spec=replace(p.spec, **spec)) if p is part else p for p in bike.parts
+        ),
     )

@@ -1,4 +1,5 @@
-"""The stand-in as tests start it: its own process, on a free port or on a pair of joined terminals."""
+"""The stand-in as tests start it: its own process, on a free port or on a pair of joined
+terminals."""
 
 import os
 import pty

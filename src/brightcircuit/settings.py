@@ -1,10 +1,9 @@
 """Django settings. Everything that differs between shops comes from the environment.
 
 BRIGHT_DATA      folder of database, cache and secret (default: var/shop beside the project)
-BRIGHT_HOSTS     host names to answer to, comma separated (default: localhost)
-BRIGHT_ORIGINS   trusted origins behind an HTTPS proxy, such as https://bench.example
-BRIGHT_DEBUG     "1" for development
-BRIGHT_STANDIN   line of the stand-in (default: tcp:127.0.0.1:8502 in the demo)
+BRIGHT_HOSTS     host names to answer to, comma separated (default: localhost) BRIGHT_ORIGINS
+trusted origins behind an HTTPS proxy, such as https://bench.example BRIGHT_DEBUG     "1" for
+development BRIGHT_STANDIN   line of the stand-in (default: tcp:127.0.0.1:8502 in the demo)
 BRIGHT_DEMO      "1" shows the demo account on the sign-in page
 """
 
@@ -18,7 +17,11 @@ from django.core.management.utils import get_random_secret_key
 env = environ.Env()
 ROOT = Path(__file__).resolve().parents[2]
 TESTING = len(sys.argv) > 1 and sys.argv[1] == "test"
-DATA = ROOT / "var" / "test" if TESTING else Path(env.str("BRIGHT_DATA", default=str(ROOT / "var" / "shop")))
+DATA = (
+    ROOT / "var" / "test"
+    if TESTING
+    else Path(env.str("BRIGHT_DATA", default=str(ROOT / "var" / "shop")))
+)
 DATA.mkdir(parents=True, exist_ok=True)
 DEBUG = env.bool("BRIGHT_DEBUG", default=False)
 DEMO = env.bool("BRIGHT_DEMO", default=False)
@@ -106,7 +109,10 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
@@ -215,5 +221,5 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "ERROR" if TESTING else "WARNING"},
 }
 SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008", "security.W012", "security.W016"]
-"""HTTPS is the proxy's business where there is one; a bench tablet on the shop's own network may do without.
-"""
+"""HTTPS is the proxy's business where there is one; a bench tablet on the shop's own network may do
+without."""

@@ -1,5 +1,5 @@
-"""Command line on open files: trace, check, derive, joins, keys, match, netlist, read, roles, routes,
-schema, set, settings, sheet, wire, and findings.
+"""Command line on open files: trace, check, derive, joins, keys, match, netlist, read, roles,
+routes, schema, set, settings, sheet, wire, and findings.
 
 A bad file prints every problem with its JSON path on stderr and ends with status 2.
 """
@@ -64,25 +64,43 @@ def parser() -> argparse.ArgumentParser:
             sub.add_argument("code", help="the parameter, by the code in its menu")
             sub.add_argument("value", help="what it is to be set to")
             sub.add_argument("--held", action="append", default=[], help="CODE=VALUE as stored now")
-            sub.add_argument("--at", default="", help="the code that the display shows; closed without")
-            sub.add_argument("--shown", default="", help="the value that blinks, if one is being changed")
+            sub.add_argument(
+                "--at", default="", help="the code that the display shows; closed without"
+            )
+            sub.add_argument(
+                "--shown", default="", help="the value that blinks, if one is being changed"
+            )
         elif name not in ("findings", "roles"):
             sub.add_argument("file", help="a case file" if name == "trace" else "a bike file")
         sub.add_argument("--json", action="store_true", help="print JSON")
         if name in ("netlist", "read"):
             sub.add_argument("--fault", default="", help="id of a fault, see read --list-faults")
-            sub.add_argument("--condition", default=Condition().id, help="such as 'on; throttle.grip=full'")
+            sub.add_argument(
+                "--condition", default=Condition().id, help="such as 'on; throttle.grip=full'"
+            )
         if name == "settings":
-            sub.add_argument("--profile", action="append", default=[], help="PART=PROFILE, id or file")
-            sub.add_argument("--limit", type=float, default=0.0, help="speed at which help ends, km/h")
-            sub.add_argument("--style", choices=STYLE_KEYS, default=STYLE_KEYS[0], help="of assist levels")
+            sub.add_argument(
+                "--profile", action="append", default=[], help="PART=PROFILE, id or file"
+            )
+            sub.add_argument(
+                "--limit", type=float, default=0.0, help="speed at which help ends, km/h"
+            )
+            sub.add_argument(
+                "--style", choices=STYLE_KEYS, default=STYLE_KEYS[0], help="of assist levels"
+            )
         if name == "joins":
             sub.add_argument("--add", default="", help="a CSV file: from, to, wire")
         if name == "sheet":
-            sub.add_argument("--cards", action="store_true", help="cards of the plugs instead of the drawing")
-            sub.add_argument("--ways", action="store_true", help="map of the frame instead of the drawing")
+            sub.add_argument(
+                "--cards", action="store_true", help="cards of the plugs instead of the drawing"
+            )
+            sub.add_argument(
+                "--ways", action="store_true", help="map of the frame instead of the drawing"
+            )
         if name == "read":
-            sub.add_argument("--from", dest="red", default="", help="pin of the red probe, part.port.pin")
+            sub.add_argument(
+                "--from", dest="red", default="", help="pin of the red probe, part.port.pin"
+            )
             sub.add_argument("--to", dest="black", default="", help="pin of the black probe")
             for what in ("faults", "conditions", "pins"):
                 sub.add_argument(f"--list-{what}", action="store_true")
@@ -105,7 +123,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     try:
         print(text, flush=True)
     except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # who read it has seen enough
+        os.dup2(
+            os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno()
+        )  # who read it has seen enough
     return 0
 
 

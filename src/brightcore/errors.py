@@ -1,11 +1,9 @@
 """The exception tree of the core.
 
-BrightError
-├── BikeError       a description that cannot be turned into a circuit
-├── FormatError     an open file with one or more problems, each with its JSON path
-├── UnknownNameError  a pin, fault, condition or part that does not exist
-├── ReadingError    a reading that cannot be understood
-└── RangeError      a value outside the range in which a formula holds
+BrightError ├── BikeError       a description that cannot be turned into a circuit ├── FormatError
+an open file with one or more problems, each with its JSON path ├── UnknownNameError  a pin, fault,
+condition or part that does not exist ├── ReadingError    a reading that cannot be understood └──
+RangeError      a value outside the range in which a formula holds
 """
 
 from dataclasses import dataclass
@@ -25,7 +23,9 @@ class UnknownNameError(BrightError):
     def __init__(self, thing: str, name: str, known: tuple[str, ...] = ()) -> None:
         self.thing, self.name, self.known = thing, name, known
         close = ", ".join(known[:8])
-        super().__init__(f"no {thing} called {name!r}" + (f"; for example: {close}" if close else ""))
+        super().__init__(
+            f"no {thing} called {name!r}" + (f"; for example: {close}" if close else "")
+        )
 
 
 class ReadingError(BrightError):
@@ -33,7 +33,8 @@ class ReadingError(BrightError):
 
 
 class RangeError(BrightError):
-    """A value lies outside the range in which a formula holds; names the field, the value and the range."""
+    """A value lies outside the range in which a formula holds; names the field, the value and the
+    range."""
 
     def __init__(self, field: str, value: float, expected: str) -> None:
         self.field, self.value, self.expected = field, value, expected

@@ -1,7 +1,7 @@
 """Quantities in words as one reader wants them: metric, imperial or both, with a point or a comma.
 
-Everything inside the core, in files and in keys is metric with a point. What is said in words is put into a
-reader's own units at the very end, so that no stored text depends on who looked at it.
+Everything inside the core, in files and in keys is metric with a point. What is said in words is
+put into a reader's own units at the very end, so that no stored text depends on who looked at it.
 """
 
 import re
@@ -48,7 +48,8 @@ IMPERIAL: dict[str, tuple[str, Callable[[float], float]]] = {
     "°C": ("°F", _fahrenheit),
     "Nm": ("lbf·ft", _times(1 / 1.3558179483314004)),
 }
-"""What a unit is read as. Factors: NIST SP 811, appendix B (mile, foot, inch and pound are exact)."""
+"""What a unit is read as. Factors: NIST SP 811, appendix B (mile, foot, inch and pound are
+exact)."""
 
 _NUMBER = r"(?<![\w.,/])(−|-)?(\d+(?:\.\d+)?)"
 _UNITS = "|".join(sorted(map(re.escape, IMPERIAL), key=len, reverse=True))

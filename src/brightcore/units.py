@@ -10,7 +10,15 @@ from typing import Any
 
 from brightcore.errors import ReadingError
 
-UNITS = {"V": "volt", "Ω": "ohm", "A": "ampere", "m": "metre", "mm2": "mm**2", "mm": "mm", "km/h": "km/hour"}
+UNITS = {
+    "V": "volt",
+    "Ω": "ohm",
+    "A": "ampere",
+    "m": "metre",
+    "mm2": "mm**2",
+    "mm": "mm",
+    "km/h": "km/hour",
+}
 OVER_LIMIT = frozenset({"ol", "o.l", "0l", "1.", "open", "inf", "∞", "over"})
 _INFIX = re.compile(r"^(\d+)([kKmMrR])(\d+)$")
 _NUMBER = re.compile(r"^([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)(.*)$")
@@ -24,24 +32,66 @@ SIGNS = {"\u2212": "-", "\u2012": "-", "\u2013": "-", "\u00a0": " ", "\u2009": "
 """True minus, dashes and narrow spaces, as keyboards and documents give them."""
 
 SPOKEN = {
-    "amps": "A", "amp": "A", "amperes": "A",
-    "volts": "V", "volt": "V",
-    "watts": "W", "watt": "W",
-    "ohms": "ohm", "ohm": "ohm", "ω": "ohm", "r": "ohm",
-    "kω": "kohm", "kohms": "kohm", "kohm": "kohm", "k": "kohm",
+    "amps": "A",
+    "amp": "A",
+    "amperes": "A",
+    "volts": "V",
+    "volt": "V",
+    "watts": "W",
+    "watt": "W",
+    "ohms": "ohm",
+    "ohm": "ohm",
+    "ω": "ohm",
+    "r": "ohm",
+    "kω": "kohm",
+    "kohms": "kohm",
+    "kohm": "kohm",
+    "k": "kohm",
     "mohms": "mohm",
-    "kmh": "km/hour", "kph": "km/hour", "km/h": "km/hour",
-    "mi": "mile", "miles": "mile", "mile": "mile",
-    "in": "inch", "inches": "inch", "inch": "inch", "″": "inch", '"': "inch", "''": "inch",
-    "ft": "foot", "feet": "foot", "'": "foot", "′": "foot",
-    "lbs": "pound", "lb": "pound", "kgs": "kg",
-    "hours": "hour", "hrs": "hour", "h": "hour", "mins": "minute", "min": "minute", "secs": "second",
-    "°c": "degC", "c": "degC", "°f": "degF", "f": "degF",
-    "nm": "newton * metre", "n·m": "newton * metre",
-    "mm²": "mm**2", "mm2": "mm**2", "mm^2": "mm**2", "sqmm": "mm**2", "qmm": "mm**2",
-    "ah": "ampere_hour", "mah": "milliampere_hour", "wh": "watt_hour", "kwh": "kilowatt_hour",
-    "percent": "percent", "%": "percent", "pct": "percent",
-}  # fmt: skip
+    "kmh": "km/hour",
+    "kph": "km/hour",
+    "km/h": "km/hour",
+    "mi": "mile",
+    "miles": "mile",
+    "mile": "mile",
+    "in": "inch",
+    "inches": "inch",
+    "inch": "inch",
+    "″": "inch",
+    '"': "inch",
+    "''": "inch",
+    "ft": "foot",
+    "feet": "foot",
+    "'": "foot",
+    "′": "foot",
+    "lbs": "pound",
+    "lb": "pound",
+    "kgs": "kg",
+    "hours": "hour",
+    "hrs": "hour",
+    "h": "hour",
+    "mins": "minute",
+    "min": "minute",
+    "secs": "second",
+    "°c": "degC",
+    "c": "degC",
+    "°f": "degF",
+    "f": "degF",
+    "nm": "newton * metre",
+    "n·m": "newton * metre",
+    "mm²": "mm**2",
+    "mm2": "mm**2",
+    "mm^2": "mm**2",
+    "sqmm": "mm**2",
+    "qmm": "mm**2",
+    "ah": "ampere_hour",
+    "mah": "milliampere_hour",
+    "wh": "watt_hour",
+    "kwh": "kilowatt_hour",
+    "percent": "percent",
+    "%": "percent",
+    "pct": "percent",
+}
 """Units as people say and print them, in small letters; everything else is for Pint to read."""
 
 INCH_M = 0.0254
@@ -69,10 +119,11 @@ def plain_text(text: str) -> str:
 def split_number(text: str) -> tuple[float, str] | None:
     """Return (number, what follows it) of a typed quantity, None where it begins with no number.
 
-    A comma or a point may part the decimals; fractions are read. Raises ReadingError where a comma may part
-    thousands as well as decimals: that is asked, not guessed.
+    A comma or a point may part the decimals; fractions are read. Raises ReadingError where a comma
+    may part thousands as well as decimals: that is asked, not guessed.
 
-    >>> split_number("0,3 Ohm"), split_number("3/4 in"), split_number("1 3/8 in"), split_number("1,234.5 m")
+    >>> split_number("0,3 Ohm"), split_number("3/4 in"), split_number("1 3/8 in"),
+    split_number("1,234.5 m")
     ((0.3, 'Ohm'), (0.75, 'in'), (1.375, 'in'), (1234.5, 'm'))
     """
     raw = plain_text(text)
@@ -99,7 +150,13 @@ def split_number(text: str) -> tuple[float, str] | None:
 
 def _unit(words: str) -> str:
     """Return a typed unit as Pint reads it. Capitals tell milli from mega."""
-    plain = words.replace("\u2126", "Ω").replace("\u00b5", "u").replace("\u03bc", "u").strip().rstrip(".")
+    plain = (
+        words.replace("\u2126", "Ω")
+        .replace("\u00b5", "u")
+        .replace("\u03bc", "u")
+        .strip()
+        .rstrip(".")
+    )
     if plain in ("M", "MΩ", "MOhm", "Mohm", "Mohms", "megohm"):
         return "megaohm"
     if plain in ("mΩ", "mOhm", "mohm", "mohms"):
@@ -140,7 +197,8 @@ def parse_quantity(text: str, unit: str) -> float:
 
 
 def parse_in(text: str, unit: str) -> float:
-    """Return `text` ("12.5 Ah", "20 mph", "26 in") as a float in a pint unit; a bare number is in that unit.
+    """Return `text` ("12.5 Ah", "20 mph", "26 in") as a float in a pint unit; a bare number is in
+    that unit.
 
     Raises ReadingError with what was typed; infinite and undefined values are refused.
     """
@@ -160,7 +218,8 @@ def parse_in(text: str, unit: str) -> float:
 
 
 def format_quantity(value: float, unit: str) -> str:
-    """Return `value` with sensible digits and a prefix where it helps: `0.21 V`, `4.7 kΩ`, `3 mΩ`."""
+    """Return `value` with sensible digits and a prefix where it helps: `0.21 V`, `4.7 kΩ`, `3
+    mΩ`."""
     if math.isnan(value):
         return "unknown"
     if math.isinf(value):
@@ -178,8 +237,8 @@ def format_quantity(value: float, unit: str) -> str:
 
 
 def length_words(metres: float) -> str:
-    """Return a length to cut in both measures, metres to the centimetre and inches up to the next whole one:
-    `1.20 m, 48 in`."""
+    """Return a length to cut in both measures, metres to the centimetre and inches up to the next
+    whole one: `1.20 m, 48 in`."""
     return f"{metres:.2f} m, {math.ceil(metres / INCH_M - 0.02)} in"
 
 

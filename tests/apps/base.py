@@ -30,7 +30,17 @@ from tests.bikes import DEMO, engine
 ALL_NO = dict.fromkeys(("swollen", "hot", "wet", "dropped", "smell", "low"), False)
 LIT = Evidence("look", "lit", scene="switch_on", observable="display")
 DARK_TEST = "look switch_on"
-GATES = ("pack_safe", "wheel_up", "pack_out", "discharged", "road", "hot", "wet", "known_good", "balance")
+GATES = (
+    "pack_safe",
+    "wheel_up",
+    "pack_out",
+    "discharged",
+    "road",
+    "hot",
+    "wet",
+    "known_good",
+    "balance",
+)
 
 
 def person(name: str, role: str = Role.TECHNICIAN) -> Person:
@@ -40,7 +50,9 @@ def person(name: str, role: str = Role.TECHNICIAN) -> Person:
 
 def prime(revision: Revision, made: Engine) -> None:
     """Give a revision an engine that is fully prepared."""
-    holder = engines.Holder(core_bike(revision), revision.sha256, revision.sha256, {}, engine=made, done=1)
+    holder = engines.Holder(
+        core_bike(revision), revision.sha256, revision.sha256, {}, engine=made, done=1
+    )
     holder.first.set()
     holder.finished.set()
     engines._holders[revision.sha256] = holder
@@ -71,7 +83,9 @@ class ShopTest(TestCase):
     @classmethod
     def open(cls, **more: Any) -> Job:
         """Return a new open job on the bike."""
-        return open_job(actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders"} | more)
+        return open_job(
+            actor=cls.technician, revision=cls.revision, **{"complaint": "Shudders"} | more
+        )
 
     @property
     def job(self) -> Job:

@@ -16,7 +16,8 @@ def without(bike: Bike, *parts: str) -> Bike:
 
 
 def exchanged(bike: Bike, part: str, slug: str) -> Bike:
-    """Return a bike with a library part in a part's place, and what is then free connected as proposed."""
+    """Return a bike with a library part in a part's place, and what is then free connected as
+    proposed."""
     e = core_entry(LibraryPart.objects.get(slug=slug))
     made = swap_part(bike, part, e.kind, e.name, e.spec, e.ports).bike
     return accept(made, propose_joins(made))

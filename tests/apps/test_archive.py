@@ -46,11 +46,16 @@ class ArchiveTest(ShopTest):
         self.add(LIT)
         where = {"actor": self.technician, "job": self.job}
         add_photo(
-            **where, upload=upload(picture(size=(40, 30)), "x.jpg"), caption="Pins", place="plug:motor.a"
+            **where,
+            upload=upload(picture(size=(40, 30)), "x.jpg"),
+            caption="Pins",
+            place="plug:motor.a",
         )
         offer(**where, typed={"words": "Repair", "parts": "25", "minutes": "30", "rate": "60"})
         add_line(**where, typed={"kind": "other", "words": "Postage", "count": "2", "each": "3,10"})
-        set_contact(actor=self.technician, bike=self.job.revision.bike, name="R", reach="1", note="")
+        set_contact(
+            actor=self.technician, bike=self.job.revision.bike, name="R", reach="1", note=""
+        )
 
     def written(self) -> bytes:
         out = io.BytesIO()
@@ -76,7 +81,10 @@ class ArchiveTest(ShopTest):
     def test_every_table_of_the_shop_is_in_it(self) -> None:
         """A model that is added later comes with it, and no password does."""
         ours = {
-            m for c in apps.get_app_configs() if c.name.startswith("brightcircuit") for m in c.get_models()
+            m
+            for c in apps.get_app_configs()
+            if c.name.startswith("brightcircuit")
+            for m in c.get_models()
         }
         self.assertEqual({m.__name__ for m in ours - set(tables())}, {"Receipt"})
         self.assertNotIn(self.technician.password, json.dumps(rows_of(Person)))

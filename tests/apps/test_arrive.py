@@ -33,7 +33,11 @@ def picture(kind: str = "JPEG", size: tuple[int, int] = (2400, 600), **more: Any
 class ArriveTest(StationTest):
     def test_what_went_before_and_the_state_of_the_wires_are_kept(self) -> None:
         self.post(
-            "arrive", self.job_uuid, action="found", circumstances=["rain", "others", "moon"], wires=["green"]
+            "arrive",
+            self.job_uuid,
+            action="found",
+            circumstances=["rain", "others", "moon"],
+            wires=["green"],
         )
         arrival = self.job.arrival
         self.assertEqual((arrival.circumstances, arrival.wires), (["rain", "others"], ["green"]))
@@ -70,19 +74,29 @@ class PhotoTest(StationTest):
 
     def test_a_photo_is_turned_upright_scaled_and_stripped(self) -> None:
         page = self.post(
-            "arrive", self.job_uuid, action="photo", photo=upload(picture(), "x.jpg"), caption="Green pins"
+            "arrive",
+            self.job_uuid,
+            action="photo",
+            photo=upload(picture(), "x.jpg"),
+            caption="Green pins",
         )
         self.assertContains(page, "Green pins")
         photo = Photo.objects.get()
         with Image.open(photo_path(photo)) as kept:
-            self.assertEqual((kept.format, kept.size, len(kept.getexif())), ("JPEG", (400, 1600), 0))
+            self.assertEqual(
+                (kept.format, kept.size, len(kept.getexif())), ("JPEG", (400, 1600), 0)
+            )
         self.assertNotIn(b"0815", photo_path(photo).read_bytes())
         self.assertEqual(photo_path(photo).stat().st_mode & 0o777, 0o600)
-        sent = b"".join(self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).streaming_content)
+        sent = b"".join(
+            self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).streaming_content
+        )
         self.assertEqual(len(sent), photo.size)
         self.assertEqual(export_job(self.job)["job"]["attachments"][0]["sha256"], photo.sha256)
         self.client.logout()
-        self.assertEqual(self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).status_code, 302)
+        self.assertEqual(
+            self.client.get(reverse("photo", args=(self.job_uuid, photo.uuid))).status_code, 302
+        )
 
     def test_a_picture_that_unpacks_too_large_is_refused_by_its_header(self) -> None:
         """A plain JPEG has a limit of its own, as it is read at a fraction of its size."""
@@ -108,9 +122,13 @@ class PhotoTest(StationTest):
         small = picture(size=(40, 30))
         with patch("brightcircuit.jobs.photos.MOST_PHOTOS", 2):
             for _ in range(2):
-                add_photo(actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption="")
+                add_photo(
+                    actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption=""
+                )
             with self.assertRaises(ValidationError):
-                add_photo(actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption="")
+                add_photo(
+                    actor=self.technician, job=self.job, upload=upload(small, "x.jpg"), caption=""
+                )
         self.assertEqual(self.job.photos.count(), 2)
 
     def test_what_is_no_picture_is_refused(self) -> None:

@@ -77,7 +77,12 @@ class DangerTest(ShopTest):
 
     def read(self, key: str, part: str, step: str, **typed: str) -> None:
         """Take one reading of Set, with all cautions."""
-        where: dict[str, Any] = {"actor": self.technician, "job": self.job, "key": key, "subject": part}
+        where: dict[str, Any] = {
+            "actor": self.technician,
+            "job": self.job,
+            "key": key,
+            "subject": part,
+        }
         take_reading(**where, step_id=step, typed=typed, ticked=GATES)
 
     def codes(self) -> list[str]:
@@ -118,7 +123,12 @@ class DangerTest(ShopTest):
             lambda: self.add(Evidence("volts", "0.85", "on", SIGNAL, GROUND)),
             lambda: self.add(Evidence("look", "lit", scene="switch_on", observable="display")),
             lambda: enter(
-                actor=self.technician, job=job, check_id="minute", text="", answer="yes", ticked=GATES
+                actor=self.technician,
+                job=job,
+                check_id="minute",
+                text="",
+                answer="yes",
+                ticked=GATES,
             ),
             lambda: tick(actor=self.technician, job=build, step_id="power-up", done=True),
         )
@@ -141,7 +151,8 @@ class DangerTest(ShopTest):
         require_safe(self.job)
 
     def test_two_dangers_are_read_well_one_by_one(self) -> None:
-        """Neither keeps the other from being read again; one of the pack keeps powered readings back."""
+        """Neither keeps the other from being read again; one of the pack keeps powered readings
+        back."""
         self.add(Evidence("volts", "48", "on", BRAKE, BRAKE_GROUND))
         with self.assertRaises(ValidationError):
             self.read("throttle", "throttle", "supply", supply_v="12.4")
@@ -149,7 +160,11 @@ class DangerTest(ShopTest):
         self.add(Evidence("volts", "5.0", "on", BRAKE, BRAKE_GROUND))
         self.read("throttle", "throttle", "supply", supply_v="12.4")
         note_dangers(
-            self.technician, self.job, "trace", "trace:x", [ReadDanger("too-high", "Brake wire", "Off")]
+            self.technician,
+            self.job,
+            "trace",
+            "trace:x",
+            [ReadDanger("too-high", "Brake wire", "Off")],
         )
         for step, field, value in THROTTLE:
             self.read("throttle", "throttle", step, **{field: value})
@@ -158,7 +173,11 @@ class DangerTest(ShopTest):
     def test_a_danger_of_the_pack_keeps_powered_readings_back(self) -> None:
         self.read("throttle", "throttle", "supply", supply_v="12.4")
         note_dangers(
-            self.technician, self.job, "set", "set:groups:pack", [ReadDanger("S071", "Group 5", "Stop")]
+            self.technician,
+            self.job,
+            "set",
+            "set:groups:pack",
+            [ReadDanger("S071", "Group 5", "Stop")],
         )
         with self.assertRaisesMessage(ValidationError, "Group 5"):
             self.read("throttle", "throttle", "supply", supply_v="5.0")
@@ -211,7 +230,9 @@ class DangerTest(ShopTest):
     def test_it_travels_with_the_job_file(self) -> None:
         self.read("throttle", "throttle", "supply", supply_v="12.4")
         text = canonical_json(export_job(self.job))
-        made, outcome = import_job(actor=self.technician, text=text.replace(str(self.job_uuid), OTHER))
+        made, outcome = import_job(
+            actor=self.technician, text=text.replace(str(self.job_uuid), OTHER)
+        )
         self.assertEqual(outcome, "new")
         self.assertIn("S141", [row.code for row in made.dangers.filter(ended=None)])
         self.assertEqual(stands_of(made).info.label, "Fern")
@@ -280,7 +301,9 @@ class HazardTest(ShopTest):
     def supply(self, ticked: Sequence[str]) -> None:
         """Read the throttle's supply in Set."""
         where: dict[str, Any] = {"actor": self.technician, "job": self.job, "subject": "throttle"}
-        take_reading(**where, key="throttle", step_id="supply", typed={"supply_v": "5.0"}, ticked=ticked)
+        take_reading(
+            **where, key="throttle", step_id="supply", typed={"supply_v": "5.0"}, ticked=ticked
+        )
 
     def test_a_short_that_is_read_stops_power_until_it_is_gone(self) -> None:
         while propose_of(self.job).kind != "ohms":
@@ -292,7 +315,9 @@ class HazardTest(ShopTest):
 
     def test_a_lead_lets_it_go_and_power_is_free(self) -> None:
         for row in hazards_standing(self.job):
-            let_danger_go(actor=self.lead, job=self.job, uuid=str(row.uuid), reason="Only dust on the motor")
+            let_danger_go(
+                actor=self.lead, job=self.job, uuid=str(row.uuid), reason="Only dust on the motor"
+            )
         self.add(Evidence("look", "lit", scene="switch_on", observable="display"))
 
 

@@ -1,5 +1,5 @@
-"""Engines in the background: the cache on disk, a broken cache, a failing engine, many writers, and what the
-Bench says."""
+"""Engines in the background: the cache on disk, a broken cache, a failing engine, many writers, and
+what the Bench says."""
 
 import tempfile
 import threading
@@ -86,7 +86,9 @@ class CacheTest(ShopTest):
         keep_wiring(actor=self.technician, job=self.job, core=core, what="Renamed")
         with patch("brightcircuit.engines.holders.close_old_connections"):
             engines.prepare(holder)
-        self.assertEqual((holder.engine, holder.failure, holder.finished.is_set()), (None, "", True))
+        self.assertEqual(
+            (holder.engine, holder.failure, holder.finished.is_set()), (None, "", True)
+        )
         self.assertIsNot(engines.holder_for(engines.description_of(self.revision)), holder)
 
     def test_a_broken_cache_is_made_anew(self) -> None:
@@ -113,15 +115,20 @@ class CacheTest(ShopTest):
             holder = self.prepare()
         engines._holders[self.revision.sha256] = holder
         self.assertContains(
-            self.client.get(reverse("trace", args=(self.job_uuid,))), "The engine stopped on this bike."
+            self.client.get(reverse("trace", args=(self.job_uuid,))),
+            "The engine stopped on this bike.",
         )
-        self.assertContains(self.client.get(reverse("arrive", args=(self.job_uuid,))), "What was found")
+        self.assertContains(
+            self.client.get(reverse("arrive", args=(self.job_uuid,))), "What was found"
+        )
 
     def test_only_a_few_engines_stay_in_memory(self) -> None:
         for k in range(engines.MOST_ENGINES + 2):
             self.revision.sha256 = f"{k}"
             engines.holder_for(engines.description_of(self.revision))
-        self.assertEqual(len(engines._holders), engines.MOST_ENGINES + 2)  # somebody waits for each of them
+        self.assertEqual(
+            len(engines._holders), engines.MOST_ENGINES + 2
+        )  # somebody waits for each of them
         for holder in engines._holders.values():
             holder.asked -= engines.LEAST_KEPT_S
         self.revision.sha256 = "newest"
@@ -134,7 +141,8 @@ class CacheTest(ShopTest):
 
 
 def waiting(key: str, size: int, asked: float, firsts: int, warm: bool = False) -> engines.Holder:
-    """Return a holder of an engine of a size, asked for at a time, with steps left for its first proposal."""
+    """Return a holder of an engine of a size, asked for at a time, with steps left for its first
+    proposal."""
     found = engines.Holder(cast(Bike, None), key, key, {}, asked=asked, warm=warm)
     found.engine = cast(Engine, SimpleNamespace(system_size=size, left_out=0))
     found.steps.extend([Step(1, lambda: None, True)] * firsts)
@@ -146,10 +154,17 @@ def waiting(key: str, size: int, asked: float, firsts: int, warm: bool = False) 
 
 NOW = 1000.0
 QUEUES = (
-    # who is there: (key, size, asked for at, steps left for the first proposal, warm), who comes first
+    # who is there: (key, size, asked for at, steps left for the first proposal, warm), who comes
+    # first
     ((("small", 10, 999, 2, False), ("large", 900, 999, 2, False)), "small"),
-    ((("whole table", 10, 999, 0, False), ("first proposal", 900, 999, 1, False)), "first proposal"),
-    ((("gone away", 10, NOW - engines.WAITS_S - 0.1, 1, False), ("large", 900, 999, 1, False)), "large"),
+    (
+        (("whole table", 10, 999, 0, False), ("first proposal", 900, 999, 1, False)),
+        "first proposal",
+    ),
+    (
+        (("gone away", 10, NOW - engines.WAITS_S - 0.1, 1, False), ("large", 900, 999, 1, False)),
+        "large",
+    ),
     ((("warm", 10, 0, 1, True), ("asked", 900, NOW - engines.WAITS_S + 0.1, 0, False)), "asked"),
     ((("reads on", 10, NOW - engines.WAITS_S - 0.1, 0, False),), "reads on"),
     ((("warm", 10, 0, 1, True), ("long gone", 1, NOW - engines.WANTED_S - 0.1, 1, False)), "warm"),
@@ -235,7 +250,8 @@ class NextThingTest(ShopTest):
         ohms = Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus")
         self.add(ohms)
         self.assertEqual(
-            (acknowledged(self.job, "on"), acknowledged(self.job, "out")), (set(), {"pack_out", "discharged"})
+            (acknowledged(self.job, "on"), acknowledged(self.job, "out")),
+            (set(), {"pack_out", "discharged"}),
         )
 
 
@@ -256,7 +272,9 @@ class ManyWritersTest(TransactionTestCase):
         def write(k: int) -> None:
             try:
                 for n in range(5):
-                    item = Evidence("volts", f"{40 + k}.{n}", "on", "pack.main.plus", "pack.main.minus")
+                    item = Evidence(
+                        "volts", f"{40 + k}.{n}", "on", "pack.main.plus", "pack.main.minus"
+                    )
                     for _ in range(60):
                         fresh = Job.objects.get(pk=job.pk)
                         try:

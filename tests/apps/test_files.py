@@ -1,5 +1,5 @@
-"""Files in and out of the application: nothing is overwritten, nothing half taken in, everything comes
-back."""
+"""Files in and out of the application: nothing is overwritten, nothing half taken in, everything
+comes back."""
 
 import csv
 import io
@@ -51,7 +51,12 @@ from tests.strange_files import changed as changed_at_random
 
 def counts() -> tuple[int, int, int, int]:
     """Return how many bikes, revisions, jobs and entries there are."""
-    return Bike.objects.count(), Revision.objects.count(), Job.objects.count(), Entry.objects.count()
+    return (
+        Bike.objects.count(),
+        Revision.objects.count(),
+        Job.objects.count(),
+        Entry.objects.count(),
+    )
 
 
 FORMULAS = ("=1+1", "+cmd", "-cmd", "@SUM(A1)", "\tx", "\rx")
@@ -132,7 +137,10 @@ class JobFileTest(ShopTest):
             (lambda d: d["job"].update(match={"variants": 5}), "$.job.match.variants"),
             (lambda d: d["job"].update(match={"body": "wings"}), "$.job.match.body"),
             (lambda d: d["job"].update(match={"hill_percent": 35.1}), "$.job.match.hill_percent"),
-            (lambda d: d["job"].update(match={"variants": [{"pack": "x"}]}), "$.job.match.variants[0]"),
+            (
+                lambda d: d["job"].update(match={"variants": [{"pack": "x"}]}),
+                "$.job.match.variants[0]",
+            ),
             (lambda d: d["job"].update(conclusion="found"), "$.job.conclusion"),
             (lambda d: d["job"].update(number=10**7 + 1), "$.job.number"),
             (lambda d: d["job"].update(round=1001), "$.job.round"),
@@ -143,12 +151,17 @@ class JobFileTest(ShopTest):
             (lambda d: d["job"]["waivers"].append(d["job"]["waivers"][0]), "waivers"),
             (lambda d: d["evidence"].append(d["evidence"][0]), "].uuid"),
             (lambda d: d["job"].update(conclusion={"ranking": [1]}), "$.job.conclusion.ranking[0]"),
-            (lambda d: d["job"].update(conclusion={"probability": 1.01}), "$.job.conclusion.probability"),
+            (
+                lambda d: d["job"].update(conclusion={"probability": 1.01}),
+                "$.job.conclusion.probability",
+            ),
         ):
             bad = json.loads(json.dumps(good))
             change(bad)
             with self.subTest(words):
-                page = self.client.post(reverse("job-import"), {"file": file(json.dumps(bad).encode())})
+                page = self.client.post(
+                    reverse("job-import"), {"file": file(json.dumps(bad).encode())}
+                )
                 self.assertContains(page, words, status_code=422)
         for content, words in (
             (b"PK\x03\x04", "not JSON"),
@@ -178,7 +191,9 @@ class JobFileTest(ShopTest):
             seen = f"motor-{'c' * length}"
             evidence = {"kind": "look", "value": "rough", "scene": "throttle", "observable": seen}
             self.assertEqual(schema.is_valid(evidence), right, length)
-        self.assertLessEqual(len(f"{'o' * 30}-{'c' * 40}"), Entry._meta.get_field("observable").max_length)
+        self.assertLessEqual(
+            len(f"{'o' * 30}-{'c' * 40}"), Entry._meta.get_field("observable").max_length
+        )
 
     def test_a_strange_job_file_is_taken_whole_or_not_at_all(self) -> None:
         text, chance = json.dumps(self.full_job()), Random(7)
@@ -202,14 +217,18 @@ class JobFileTest(ShopTest):
         Entry.objects.update(value="=1+1")
         rows = list(
             csv.DictReader(
-                io.StringIO(self.client.get(reverse("record-csv", args=(self.job.uuid,))).content.decode())
+                io.StringIO(
+                    self.client.get(reverse("record-csv", args=(self.job.uuid,))).content.decode()
+                )
             )
         )
         self.assertEqual([r["by"] for r in rows], ["tech", "tech", "tech"])
         self.assertEqual(rows[0]["value"], "'=1+1")
         Entry.objects.update(value="lit")
         self.assertTrue(
-            self.client.get(reverse("record-line", args=(self.job.uuid,))).content.startswith(b"<svg")
+            self.client.get(reverse("record-line", args=(self.job.uuid,))).content.startswith(
+                b"<svg"
+            )
         )
 
 
@@ -221,7 +240,8 @@ class BikeFileTest(ShopTest):
         same = self.client.get(reverse("bike-file", args=(self.revision.bike.uuid,))).content
         self.assertContains(self.send(same), "was already here")
         self.assertContains(
-            self.send(json.dumps(changed("fern", ("bike.label", "Fern II"))).encode()), "came in as a copy"
+            self.send(json.dumps(changed("fern", ("bike.label", "Fern II"))).encode()),
+            "came in as a copy",
         )
         self.assertContains(self.send((DEMO / "teasel.json").read_bytes()), "Teasel imported.")
         self.assertEqual(Revision.objects.get(pk=self.revision.pk).document, same.decode())
@@ -248,7 +268,10 @@ class DemoTest(TestCase):
             {"Fern", "Otter", "Teasel", "Juniper", "Bramble", "Clover", "Curlew"},
         )
         self.assertEqual(
-            [change.kind for change in way_of(Job.objects.get(revision__bike__label="Bramble")).left],
+            [
+                change.kind
+                for change in way_of(Job.objects.get(revision__bike__label="Bramble")).left
+            ],
             ["connect"] * 5,
         )
         closed = Job.objects.get(status="closed", complaint__startswith="Front lamp")
@@ -261,7 +284,9 @@ class DemoTest(TestCase):
         before = last_time(teasel.revision.bike, teasel)
         assert before is not None
         self.assertTrue(before.holds and before.repairs and before.same_complaint(teasel.complaint))
-        self.assertGreaterEqual(Job.objects.filter(revision__bike__label="Fern", status="closed").count(), 3)
+        self.assertGreaterEqual(
+            Job.objects.filter(revision__bike__label="Fern", status="closed").count(), 3
+        )
 
 
 class BackupTest(TransactionTestCase):
@@ -305,7 +330,9 @@ class BackupTest(TransactionTestCase):
             Person.objects.create_user("later")
             photo.unlink()
             classes.write_text("lost")
-            self.assertEqual((path.stat().st_mode & 0o777, list(path.parent.glob("*.part"))), (0o600, []))
+            self.assertEqual(
+                (path.stat().st_mode & 0o777, list(path.parent.glob("*.part"))), (0o600, [])
+            )
             with self.settings(DATA=Path(folder)):
                 with holding("x"), self.assertRaisesMessage(CommandError, "A server is running"):
                     call_command("restore", str(path), stdout=out)

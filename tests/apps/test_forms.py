@@ -6,7 +6,14 @@ from unittest import TestCase
 from brightcircuit.bikes.describe import Refused, edit_info, edit_spec
 from brightcircuit.library.forms import read_entry, read_spec, spec_rows
 from brightcircuit.match.cards import cost_card, packs_card, repair_option
-from brightcircuit.match.plan import CHOICES, NUMBERS, defaults, read_money, read_riding, read_variant
+from brightcircuit.match.plan import (
+    CHOICES,
+    NUMBERS,
+    defaults,
+    read_money,
+    read_riding,
+    read_variant,
+)
 from brightcircuit.match.rides import variants_of
 from brightcore.describing.patterns import make_pattern
 from brightcore.describing.plugs import show_plugs
@@ -29,7 +36,12 @@ class PlanTest(TestCase):
 
     def test_every_number_has_limits_at_both_ends(self) -> None:
         for f in NUMBERS:
-            for value, wrong in ((f.low, False), (f.high, False), (f.low - 1, True), (f.high + 1, True)):
+            for value, wrong in (
+                (f.low, False),
+                (f.high, False),
+                (f.low - 1, True),
+                (f.high + 1, True),
+            ):
                 with self.subTest(f.name, value=value):
                     _, errors = read_riding(PLAIN | {f.name: f"{value:g}"})
                     self.assertEqual(bool(errors), wrong)
@@ -69,7 +81,10 @@ class PlanTest(TestCase):
     def test_money_is_read_row_by_row(self) -> None:
         errors: dict[str, str] = {}
         found = read_money(
-            {"a-x": "12,50", "a-y": "", "a-z": "lots", "a-w": "-1"}, "a", ("x", "y", "z", "w"), errors
+            {"a-x": "12,50", "a-y": "", "a-z": "lots", "a-w": "-1"},
+            "a",
+            ("x", "y", "z", "w"),
+            errors,
         )
         self.assertEqual((found["x"], set(errors)), (12.5, {"a-z", "a-w"}))
         self.assertNotIn("y", found)
@@ -93,10 +108,14 @@ class CardTest(TestCase):
         self.assertIn("combining module", card["how"])
 
     def test_the_repair_stands_among_the_ways_by_its_cost(self) -> None:
-        rows = cost_card(demo_bike("fern"), defaults(85.0), repair_option("Clean the plug", 12.0, 0))
+        rows = cost_card(
+            demo_bike("fern"), defaults(85.0), repair_option("Clean the plug", 12.0, 0)
+        )
         self.assertTrue(rows[0]["is_repair"])
         self.assertEqual(rows[0]["cost"], "12")
-        self.assertEqual([float(r["per_km"]) for r in rows], sorted(float(r["per_km"]) for r in rows))
+        self.assertEqual(
+            [float(r["per_km"]) for r in rows], sorted(float(r["per_km"]) for r in rows)
+        )
 
 
 class SpecFormTest(TestCase):

@@ -1,4 +1,5 @@
-"""What a shop has and knows: spares and donor of a job, pace of its tests, codes of its displays."""
+"""What a shop has and knows: spares and donor of a job, pace of its tests, codes of its
+displays."""
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.urls import reverse
@@ -47,7 +48,9 @@ class HandTest(StationTest):
             ("hub-conversion", {"motor", "drive"}, "no rule speaks against it"),
             ("otter", set(), "Does not connect"),
         ):
-            self.post("trace-hand", self.job_uuid, donor=self._lender(name), version=self.job.version)
+            self.post(
+                "trace-hand", self.job_uuid, donor=self._lender(name), version=self.job.version
+            )
             self.assertEqual(self._terms().halves, halves, name)
             page = self.client.get(reverse("trace-hand", args=(self.job_uuid,)))
             self.assertContains(page, words)
@@ -109,14 +112,27 @@ class CodeTest(StationTest):
         self.assertEqual(Entry.objects.get(undone=False).value, "hall")
 
     def test_the_table_of_codes_is_filled_and_emptied_by_hand(self) -> None:
-        cases = (("21", "throttle", 200), ("", "hall", 422), ("7", "none", 422), ("7", "nonsense", 422))
+        cases = (
+            ("21", "throttle", 200),
+            ("", "hall", 422),
+            ("7", "none", 422),
+            ("7", "nonsense", 422),
+        )
         for code, meaning, status in cases:
             answer = self.post("trace-codes", self.job_uuid, code=code, meaning=meaning)
             self.assertEqual(answer.status_code, status, (code, meaning))
-        self.assertContains(self.client.get(reverse("trace-codes", args=(self.job_uuid,))), "throttle error")
+        self.assertContains(
+            self.client.get(reverse("trace-codes", args=(self.job_uuid,))), "throttle error"
+        )
         self.post("trace-codes", self.job_uuid, forget="21")
         self.assertFalse(ErrorCode.objects.exists())
 
     def test_codes_are_compared_as_people_write_them(self) -> None:
-        for typed, kept in ((" e 07", "E7"), ("007", "7"), ("0", "0"), ("err10", "ERR10"), ("", "")):
+        for typed, kept in (
+            (" e 07", "E7"),
+            ("007", "7"),
+            ("0", "0"),
+            ("err10", "ERR10"),
+            ("", ""),
+        ):
             self.assertEqual(plain(typed), kept)

@@ -34,11 +34,12 @@ from tests.apps.plans import exchanged, without
 
 @dataclass(frozen=True)
 class Journey:
-    """One kind of job: the bike as it arrives, what is planned on it, and what must and must not be said.
+    """One kind of job: the bike as it arrives, what is planned on it, and what must and must not be
+    said.
 
     `plan`: changes (what, part, library slug); `bare`: the bike is in a box. `steps`, `proofs`:
-    beginnings of ids that must be there; `never`: words that stand in no step, no proof and not on the
-    rider's sheet.
+    beginnings of ids that must be there; `never`: words that stand in no step, no proof and not on
+    the rider's sheet.
     """
 
     name: str
@@ -60,7 +61,14 @@ JOURNEYS = (
         ("build",),
         bare=True,
         steps=("wheel-out:motor", "arm:motor", "nuts:motor", "power-up", "brakes", "tie"),
-        proofs=("cut:lever_left", "cut:lever_right", "throttle:", "light:lamp", "axle:motor", "charge:pack"),
+        proofs=(
+            "cut:lever_left",
+            "cut:lever_right",
+            "throttle:",
+            "light:lamp",
+            "axle:motor",
+            "charge:pack",
+        ),
         rider=("Built: ", "Left brake lever, Right brake lever", "Axle nuts"),
         never=("cover, axle", "nothing was changed"),
     ),
@@ -128,7 +136,13 @@ JOURNEYS = (
         "hub-conversion",
         ("rescue",),
         plan=(("swap", "motor", "mid-750w"),),
-        steps=("remove:motor", "plain-wheel:motor", "cranks:motor_2", "fit:motor_2", "ring:motor_2"),
+        steps=(
+            "remove:motor",
+            "plain-wheel:motor",
+            "cranks:motor_2",
+            "fit:motor_2",
+            "ring:motor_2",
+        ),
         rider=("Rear hub motor replaced by",),
         never=("Axle nuts of Mid",),
     ),
@@ -267,7 +281,10 @@ class JourneyTest(ShopTest):
         start = without(whole, *back)
         revision = store_bike(actor=self.technician, bike=start).revision
         job = open_job(
-            actor=self.technician, revision=revision, complaint=journey.name, purposes=list(journey.purposes)
+            actor=self.technician,
+            revision=revision,
+            complaint=journey.name,
+            purposes=list(journey.purposes),
         )
         plan = whole if back else start
         for what, part, slug in journey.plan:
@@ -309,7 +326,9 @@ class JourneyTest(ShopTest):
         checks = [row.check.id for row in rows]
         for wanted in journey.proofs:
             self.assertTrue(any(i.startswith(wanted) for i in checks), (wanted, checks))
-        self._nothing_false(journey, " ".join(f"{row.check.title} {row.check.method}" for row in rows))
+        self._nothing_false(
+            journey, " ".join(f"{row.check.title} {row.check.method}" for row in rows)
+        )
         with self.assertRaises(ValidationError):
             close_job(actor=self.technician, job=job, reason="done")
         self._proven(job)
@@ -333,9 +352,11 @@ class JourneyTest(ShopTest):
             self.assertNotIn(words, text)
 
     def _ticked_through(self, job: Job) -> None:
-        """Tick every step in its order; none is too early, and none meets the pack in the wrong place."""
+        """Tick every step in its order; none is too early, and none meets the pack in the wrong
+        place."""
         inside = any(
-            "pack" in {stands_of(job).part(p).kind for p, _ in j.sides()} for j in stands_of(job).joins
+            "pack" in {stands_of(job).part(p).kind for p, _ in j.sides()}
+            for j in stands_of(job).joins
         )
         for step in work_of(job).steps:
             family = step.id.partition(":")[0]

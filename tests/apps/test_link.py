@@ -35,6 +35,7 @@ from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, devices_of
 from brightcircuit.program.services import device_of, name_profile, want_otherwise
 from brightcircuit.prove.services import enter
+from brightcircuit.stations.registry import Live
 from brightcircuit.stations.summary import refresh_summary
 from brightcore.formats.profile_file import shipped_profiles
 from brightcore.linking.layout import identify, shown
@@ -126,7 +127,9 @@ class LinkTest(ShopTest):
         self.addCleanup(let_all_go)
         self.device.fault(0)
         self.safe()
-        name_profile(actor=self.technician, job=self.job, part="controller", profile="full-controller")
+        name_profile(
+            actor=self.technician, job=self.job, part="controller", profile="full-controller"
+        )
         self.url = reverse("program-link-device", args=(self.job_uuid, "controller"))
 
     @property
@@ -140,7 +143,9 @@ class LinkTest(ShopTest):
         return next(d for d in devices_of(self.job) if d.part.id == "controller")
 
     def known(self) -> dict[str, float]:
-        return {row.parameter.code: row.has for row in self.controller().rows if row.has is not None}
+        return {
+            row.parameter.code: row.has for row in self.controller().rows if row.has is not None
+        }
 
     def on_device(self, code: str) -> float:
         item = PROFILES["full-controller"].parameter(code)
@@ -152,7 +157,8 @@ class LinkTest(ShopTest):
         return confirm(actor=self.technician, job=self.job, run=run, ticked=WRITE_GATES)
 
     def unlike(self, count: int) -> list[str]:
-        """Return codes of values that are wanted otherwise; where too few are, ask for other ones."""
+        """Return codes of values that are wanted otherwise; where too few are, ask for other
+        ones."""
         codes = []
         for row in self.controller().rows[:count]:
             item = row.parameter
@@ -163,7 +169,9 @@ class LinkTest(ShopTest):
         return codes
 
     def test_a_device_is_read_changed_and_read_back(self) -> None:
-        page = self.client.post(self.url, {"do": "connect", "address": f"{self.device.line}/1"}, follow=True)
+        page = self.client.post(
+            self.url, {"do": "connect", "address": f"{self.device.line}/1"}, follow=True
+        )
         self.assertContains(page, "Connected: firmware 1.04")
         page = self.client.post(self.url, {"do": "read"}, follow=True)
         self.assertEqual(len(self.known()), 36)
@@ -177,10 +185,14 @@ class LinkTest(ShopTest):
         page = self.client.post(here, {"do": "confirm", "gate": WRITE_GATES}, follow=True)
         self.assertContains(page, "3 of 3 done")
         for code in codes:
-            self.assertEqual((self.on_device(code), self.known()[code]), (self.controller_wanted(code),) * 2)
+            self.assertEqual(
+                (self.on_device(code), self.known()[code]), (self.controller_wanted(code),) * 2
+            )
         told = Told.objects.filter(how="written").last()
         assert told is not None
-        self.assertEqual((told.firmware, told.by_name, told.why.startswith("test")), ("1.04", "tech", True))
+        self.assertEqual(
+            (told.firmware, told.by_name, told.why.startswith("test")), ("1.04", "tech", True)
+        )
         titles = list(self.job.snapshots.values_list("title", flat=True))
         self.assertEqual(titles, ["Before writing", "After writing"])
         self.assertContains(self.client.get(self.url), "Save on the device")
@@ -213,7 +225,9 @@ class LinkTest(ShopTest):
                     elif item.state == "waiting":
                         self.assertEqual(self.on_device(item.code), item.before)
                 self.assertLessEqual(sum(item.state == "unknown" for item in items), 1)
-                page = self.client.get(reverse("program-run", args=(self.job_uuid, "controller", run.pk)))
+                page = self.client.get(
+                    reverse("program-run", args=(self.job_uuid, "controller", run.pk))
+                )
                 self.assertContains(page, "No answer from")
                 self.assertIn("write broke off", self.job.log.filter(what="program").last().text)
                 if drop == 0:
@@ -225,7 +239,8 @@ class LinkTest(ShopTest):
                 )
 
     def refuses_while_in_quarantine(self, run: Run) -> None:
-        """A pack that was looked at again meanwhile stops a run that paused; then it is safe again."""
+        """A pack that was looked at again meanwhile stops a run that paused; then it is safe
+        again."""
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
         with self.assertRaisesMessage(ValidationError, "quarantine"):
             resume(actor=self.technician, job=self.job, run=run)
@@ -264,7 +279,9 @@ class LinkTest(ShopTest):
         self.unlike(36)
         self.write("c36")
         self.device.fault(BROWN_OUT)
-        with self.assertRaisesMessage(ValidationError, "has not said that it saved; other than before: c36"):
+        with self.assertRaisesMessage(
+            ValidationError, "has not said that it saved; other than before: c36"
+        ):
             save_device(**self.where)
         self.assertEqual(self.known()["c36"], self.on_device("c36"))
         self.assertEqual(self.known()["c36"], row.has)
@@ -285,7 +302,8 @@ class LinkTest(ShopTest):
         sweep_to_set(**self.where, values={"sweep": "0.85 1.4 2.2 3.1 4.05"}, ticked=WRITE_GATES)
         sheet = self.job.sheets.get()
         self.assertEqual(
-            (sheet.instrument, sheet.typed["rest_v"], sheet.typed["full_v"]), ("throttle", "0.85", "4.05")
+            (sheet.instrument, sheet.typed["rest_v"], sheet.typed["full_v"]),
+            ("throttle", "0.85", "4.05"),
         )
         self.device.fault(DROPPED, 0)
         self.assertIn("No answer", self.client.get(address).json()["error"])
@@ -308,9 +326,14 @@ class LinkTest(ShopTest):
         with self.assertRaisesMessage(ValidationError, "on a link"):
             prove("yes")
         self.connect()
-        self.assertRegex(prove("yes"), r"^over the link Rear controller: volts 5\d\.\d V.* no error$")
+        self.assertRegex(
+            prove("yes"), r"^over the link Rear controller: volts 5\d\.\d V.* no error$"
+        )
         with (
-            patch("brightcircuit.prove.services.live_of", return_value=["Controller: motor too hot"]),
+            patch(
+                "brightcircuit.prove.services.live_of",
+                return_value=[Live("Controller: motor too hot", True)],
+            ),
             self.assertRaisesMessage(ValidationError, "The controller says otherwise"),
         ):
             prove("yes")
@@ -333,7 +356,9 @@ class LinkTest(ShopTest):
         self.connect()
         while begin_read(**self.where).state != "done":
             pass  # a slow machine reads in several steps
-        (row,) = (r for r in device_of(self.job, "controller").rows if r.parameter.role == "low_cutoff_v")
+        (row,) = (
+            r for r in device_of(self.job, "controller").rows if r.parameter.role == "low_cutoff_v"
+        )
         assert row.has is not None
         cuts_at = row.parameter.to_role(row.has)
         for volts, ended, danger in (
@@ -347,7 +372,9 @@ class LinkTest(ShopTest):
                 patch("brightcircuit.program.link_services.live", return_value={"volts": volts}),
             ):
                 run = learn(**self.where, key="rpm", ticked=WRITE_GATES)
-                self.assertEqual((run.state, len(standing_dangers(self.job))), (ended, danger), run.words)
+                self.assertEqual(
+                    (run.state, len(standing_dangers(self.job))), (ended, danger), run.words
+                )
         self.assertIn("first", run.words)
 
     def test_nothing_is_written_before_it_is_safe_read_and_confirmed(self) -> None:
@@ -363,7 +390,11 @@ class LinkTest(ShopTest):
         with self.assertRaisesMessage(ValidationError, "quarantine"):
             learn(**self.where, key="rpm", ticked=WRITE_GATES)
         self.assertEqual(self.on_device(code), self.known()[code])
-        for act in (self.connect, lambda: begin_read(**self.where), lambda: look_live(**self.where)):
+        for act in (
+            self.connect,
+            lambda: begin_read(**self.where),
+            lambda: look_live(**self.where),
+        ):
             with self.assertRaisesMessage(ValidationError, "quarantine"):
                 act()
         disconnect(**self.where)

@@ -68,14 +68,19 @@ class MatchTest(StationTest):
             ("odd second", {"second_pack": "pack-36v-10s3p"}),
         ):
             self.assertEqual(
-                self.post("match", self.job_uuid, action="variant", name=name, **data).status_code, 200
+                self.post("match", self.job_uuid, action="variant", name=name, **data).status_code,
+                200,
             )
         page = self.client.get(reverse("match-ride", args=(self.job_uuid,))).content.decode()
-        self.assertEqual(len(re.findall(r'<th scope="col">(as it is|52 V|mid|odd second)</th>', page)), 4)
+        self.assertEqual(
+            len(re.findall(r'<th scope="col">(as it is|52 V|mid|odd second)</th>', page)), 4
+        )
         self.assertIn("the second pack is not alike (cells in series)", page)
         curves = self.client.get(reverse("match-curves", args=(self.job_uuid,))).content.decode()
         self.assertEqual(len(re.findall(r"<figure\b", curves)), 3)
-        more = self.post("match", self.job_uuid, action="variant", name="fifth", pack="pack-72v-20s4p")
+        more = self.post(
+            "match", self.job_uuid, action="variant", name="fifth", pack="pack-72v-20s4p"
+        )
         self.assertContains(more, "are the most", status_code=422)
         self.post("match", self.job_uuid, action="drop", index="2")
         self.assertEqual(len(MatchPlan.objects.get().data["variants"]), 2)
@@ -116,7 +121,9 @@ class MatchTest(StationTest):
             {"controller-minutes": "long"},
             {"controller-resale": "-4"},
         ):
-            page = self.post("match", self.job_uuid, action="cost", labour_per_hour="60", **own | wrong)
+            page = self.post(
+                "match", self.job_uuid, action="cost", labour_per_hour="60", **own | wrong
+            )
             self.assertEqual(page.status_code, 422, wrong)
 
     def test_a_build_is_added_up(self) -> None:
@@ -128,11 +135,13 @@ class MatchTest(StationTest):
         )
         self.assertContains(page, "820</span>")
         self.assertEqual(
-            self.post("match", self.job_uuid, action="tally", **{"price-pack": "dear"}).status_code, 422
+            self.post("match", self.job_uuid, action="tally", **{"price-pack": "dear"}).status_code,
+            422,
         )
 
     def test_a_variant_is_judged_by_the_same_rules(self) -> None:
-        """A controller for 36 V on the 52 V pack: the column says what fails, in the words of the rule."""
+        """A controller for 36 V on the 52 V pack: the column says what fails, in the words of the
+        rule."""
         for name, slug in (("weak", "controller-36v-15a"), ("good", "controller-52v-22a")):
             self.post("match", self.job_uuid, action="variant", name=name, controller=slug)
         page = self.client.get(reverse("match-ride", args=(self.job_uuid,))).content.decode()
@@ -151,7 +160,13 @@ class MatchTest(StationTest):
         self.assertIn("pedalling with 100 W", page)
         url = reverse("describe", args=(self.job.revision.bike.uuid,))
         info = self.client.get(url).context["info"]
-        data = {**info, "pedals": "no", "speed_limit_kmh": "15.5 mph", "action": "info", "base": "1"}
+        data = {
+            **info,
+            "pedals": "no",
+            "speed_limit_kmh": "15.5 mph",
+            "action": "info",
+            "base": "1",
+        }
         self.client.post(url, data)
         page = self.client.get(reverse("match-ride", args=(self.job_uuid,))).content.decode()
         self.assertNotIn("pedalling with", page)

@@ -53,7 +53,8 @@ class MoneyTest(ShopTest):
         super().setUp()
         self.safe()
         self.item = keep_item(
-            actor=self.technician, values={"name": "Hall board", "count": "2", "least": "2", "each": "12.90"}
+            actor=self.technician,
+            values={"name": "Hall board", "count": "2", "least": "2", "each": "12.90"},
         )
 
     def post(self, page: str, **data: str) -> int:
@@ -71,7 +72,9 @@ class MoneyTest(ShopTest):
             ("1", 422, 0),
         ):
             with self.subTest(count):
-                self.assertEqual(self.post("record-costs", stock=str(self.item.pk), count=count), status)
+                self.assertEqual(
+                    self.post("record-costs", stock=str(self.item.pk), count=count), status
+                )
                 self.assertEqual(self.left(), left)
         page = self.client.get(reverse("record-costs", args=(self.job_uuid,)))
         self.assertContains(page, "25.80")
@@ -82,7 +85,9 @@ class MoneyTest(ShopTest):
 
     def test_labour_is_known_by_what_was_done(self) -> None:
         self.job_uuid = self.open(purposes=["build"]).uuid
-        self.client.post(reverse("wire-order", args=(self.job_uuid,)), {"step": "pack-out", "done": "1"})
+        self.client.post(
+            reverse("wire-order", args=(self.job_uuid,)), {"step": "pack-out", "done": "1"}
+        )
         page = self.client.get(reverse("record-costs", args=(self.job_uuid,)))
         self.assertContains(page, "Order of work, about 1 min")
         self.post("record-costs", kind="labour", words="Order of work", count="0.02", each="60")
@@ -90,13 +95,22 @@ class MoneyTest(ShopTest):
 
     def test_what_is_typed_wrong_names_its_field_and_is_kept(self) -> None:
         url = reverse("record-quote", args=(self.job_uuid,))
-        page = self.client.post(url, {"words": "Swap it", "parts": "dear", "minutes": "10", "rate": "60"})
+        page = self.client.post(
+            url, {"words": "Swap it", "parts": "dear", "minutes": "10", "rate": "60"}
+        )
         self.assertContains(page, "Parts: &#x27;dear&#x27; is not an amount", status_code=422)
         self.assertContains(page, 'value="Swap it"', status_code=422)
 
     def test_a_customer_decides_for_one_offer(self) -> None:
         for words in ("Repair", "Replace"):
-            self.post("record-quote", words=words, parts="80", minutes="45", rate="60", available="universal")
+            self.post(
+                "record-quote",
+                words=words,
+                parts="80",
+                minutes="45",
+                rate="60",
+                available="universal",
+            )
         first, second = self.job.offers.all()
         self.assertEqual(first.cost, Decimal("125.00"))
         for chosen in (first, second):
@@ -157,7 +171,9 @@ class MoneyTest(ShopTest):
     def test_sheets_come_as_pdf(self) -> None:
         for name in ("record-pdf", "record-rider-pdf", "record-quote-pdf", "record-bill-pdf"):
             answer = self.client.get(reverse(name, args=(self.job_uuid,)))
-            self.assertEqual((answer["Content-Type"], answer.content[:4]), ("application/pdf", b"%PDF"))
+            self.assertEqual(
+                (answer["Content-Type"], answer.content[:4]), ("application/pdf", b"%PDF")
+            )
 
 
 class StepsTest(ShopTest):
@@ -169,7 +185,10 @@ class StepsTest(ShopTest):
             ({"do": "give", "step": "wheel-up", "to": "boss"}, 302),
             ({"do": "give", "step": "wheel-up", "to": "nobody"}, 422),
             ({"do": "give", "step": "no-such", "to": "boss"}, 422),
-            ({"do": "found", "step": "route", "found": " rubbed through (left): at the crown "}, 302),
+            (
+                {"do": "found", "step": "route", "found": " rubbed through (left): at the crown "},
+                302,
+            ),
             ({"do": "found", "step": "route", "found": " "}, 422),
         ):
             with self.subTest(data):
@@ -191,7 +210,8 @@ class PlacesTest(ShopTest):
             self.assertRegex(place, r"^plug:controller\.")
             data = {"place": place, "caption": "Green pins", "to": shape}
             answer = self.client.post(
-                reverse("photo-add", args=(self.job_uuid,)), data | {"photo": upload(picture(), "x.jpg")}
+                reverse("photo-add", args=(self.job_uuid,)),
+                data | {"photo": upload(picture(), "x.jpg")},
             )
             self.assertRedirects(answer, shape)
             self.assertContains(self.client.get(shape), "Green pins")

@@ -1,4 +1,5 @@
-"""A form that a page's script sends counts once; a refused one is told so; signing in leads to pages."""
+"""A form that a page's script sends counts once; a refused one is told so; signing in leads to
+pages."""
 
 from typing import Any
 
@@ -45,6 +46,9 @@ class OnceTest(StationTest):
         self.client.logout()
         address = reverse("trace-keep", args=(self.job_uuid,))
         page = reverse("trace", args=(self.job_uuid,))
-        for before, wanted in ((f"http://testserver{page}", page), ("http://elsewhere/x", reverse("bench"))):
+        for before, wanted in (
+            (f"http://testserver{page}", page),
+            ("http://elsewhere/x", reverse("bench")),
+        ):
             answer = self.client.post(address, {}, headers={"Referer": before})
             self.assertEqual(answer["Location"], f"{reverse('login')}?next={wanted}")

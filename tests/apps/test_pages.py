@@ -1,5 +1,7 @@
-"""Pages over HTTP: who sees what, what is said when something is wrong, and that nothing typed is lost."""
+"""Pages over HTTP: who sees what, what is said when something is wrong, and that nothing typed is
+lost."""
 
+from typing import Any
 from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -28,7 +30,8 @@ class PageTest(ShopTest):
     def pages(self) -> list[str]:
         job, bike = self.job, self.revision.bike
         plain = [
-            reverse(n) for n in ("bench", "job-new", "job-import", "bikes", "bike-import", "preferences")
+            reverse(n)
+            for n in ("bench", "job-new", "job-import", "bikes", "bike-import", "preferences")
         ]
         own = [
             reverse(n, args=(job.uuid,))
@@ -66,7 +69,9 @@ class PageTest(ShopTest):
         for url in self.pages():
             with self.subTest(url):
                 self.assertRedirects(
-                    self.client.get(url), f"{reverse('login')}?next={url}", fetch_redirect_response=False
+                    self.client.get(url),
+                    f"{reverse('login')}?next={url}",
+                    fetch_redirect_response=False,
                 )
 
     def test_what_is_not_there_is_told_plainly(self) -> None:
@@ -94,7 +99,8 @@ class PageTest(ShopTest):
         answers = dict.fromkeys(ALL_NO, "no") | {"swollen": "yes", "action": "triage"}
         self.assertRedirects(self.client.post(url, answers, follow=True), url)
         self.assertContains(
-            self.client.get(reverse("trace", args=(self.job.uuid,)), {"test": NUMBER_TEST}), "quarantine"
+            self.client.get(reverse("trace", args=(self.job.uuid,)), {"test": NUMBER_TEST}),
+            "quarantine",
         )
         refused = self.client.post(url, {"action": "lift", "reason": "looks good to me"})
         self.assertContains(refused, "Only a shop lead may do this.", status_code=422)
@@ -103,7 +109,9 @@ class PageTest(ShopTest):
         self.assertContains(self.client.get(url), "Other pack fitted")
 
     def test_triage_needs_every_answer(self) -> None:
-        page = self.client.post(reverse("arrive", args=(self.job.uuid,)), {"action": "triage", "hot": "yes"})
+        page = self.client.post(
+            reverse("arrive", args=(self.job.uuid,)), {"action": "triage", "hot": "yes"}
+        )
         self.assertContains(page, "Answer yes or no.", status_code=422, count=5)
 
     def test_notes_and_symptoms_are_kept_and_findings_can_be_accepted(self) -> None:
@@ -165,13 +173,17 @@ class KeepTest(ShopTest):
 
     def test_looks_need_one_answer_and_soft_answers_are_soft(self) -> None:
         self.safe()
-        self.assertContains(self.keep("look throttle", value=""), "Choose at least one", status_code=422)  # type: ignore[arg-type]
+        self.assertContains(
+            self.keep("look throttle", value=""), "Choose at least one", status_code=422
+        )  # type: ignore[arg-type]
         self.keep("look throttle", **{"see-motor": "rough", "soft-motor": "on"})
         self.assertTrue(Entry.objects.get().sometimes)
 
     def test_a_test_of_another_bike_is_refused(self) -> None:
         self.keep("look at the moon")
-        self.assertContains(self.client.get(reverse("trace", args=(self.job.uuid,))), "Nothing was saved.")
+        self.assertContains(
+            self.client.get(reverse("trace", args=(self.job.uuid,))), "Nothing was saved."
+        )
 
     def free(self, **more: object) -> object:
         data = {
@@ -203,7 +215,10 @@ class KeepTest(ShopTest):
     def test_undo_skip_repair_proof_and_closing_by_page(self) -> None:
         self.safe()
         self.add(LIT)
-        post = lambda name, **data: self.client.post(reverse(name, args=(self.job.uuid,)), data, follow=True)  # noqa: E731
+
+        def post(name: str, **data: Any) -> Any:
+            return self.client.post(reverse(name, args=(self.job.uuid,)), data, follow=True)
+
         post("trace-undo", entry=Entry.objects.get().pk)
         self.assertTrue(Entry.objects.get().undone)
         self.assertContains(post("trace-undo", entry="x"), "not in this round")
@@ -225,7 +240,10 @@ class KeepTest(ShopTest):
         self.prove_all(self.job)
         self.assertContains(post("record", action="close", version=self.job.version), "is closed")
         self.assertEqual(
-            self.client.post(reverse("trace-skip", args=(self.job.uuid,)), {"all": "1"}).status_code, 403
+            self.client.post(
+                reverse("trace-skip", args=(self.job.uuid,)), {"all": "1"}
+            ).status_code,
+            403,
         )
         self.assertContains(post("record", action="reopen"), "Reopened")
         self.assertContains(
@@ -269,7 +287,9 @@ class EmptyTest(ShopTest):
             self.assertContains(page, "Safe [U+202E]evil[U+202C]")
             self.assertNotContains(page, "\u202e")
 
-    def test_bikes_are_found_by_words_and_a_form_that_looks_for_one_keeps_what_was_typed(self) -> None:
+    def test_bikes_are_found_by_words_and_a_form_that_looks_for_one_keeps_what_was_typed(
+        self,
+    ) -> None:
         for number in range(45):
             Bike.objects.create(label=f"Rowan {number:02d}", frame_number=f"LY{number}")
         for asked, shown, hidden in (
@@ -307,12 +327,22 @@ class EmptyTest(ShopTest):
         )
         self.assertEqual(Job.objects.count(), count + 1)
         self.assertEqual(Entry.objects.get().value, "dark")
-        self.assertTrue(Job.objects.latest("id").log.filter(text__contains="told that it does not").exists())
-        page = self.client.post(url, {"file": file((DEMO / "teasel.json").read_bytes())}, follow=True)
+        self.assertTrue(
+            Job.objects.latest("id").log.filter(text__contains="told that it does not").exists()
+        )
+        page = self.client.post(
+            url, {"file": file((DEMO / "teasel.json").read_bytes())}, follow=True
+        )
         self.assertContains(page, "What is the matter with")
 
     def test_preferences_belong_to_the_person(self) -> None:
-        chosen = {"theme": "dark", "units": "both", "decimal": ",", "dates": "iso", "text_size": "large"}
+        chosen = {
+            "theme": "dark",
+            "units": "both",
+            "decimal": ",",
+            "dates": "iso",
+            "text_size": "large",
+        }
         self.client.post(reverse("preferences"), chosen)
         self.assertFalse(Person.objects.get(pk=self.technician.pk).single_key_shortcuts)
         for words in ('data-shortcuts="off"', 'data-theme="dark"', 'data-text="large"'):

@@ -33,14 +33,10 @@ class PdfTest(ShopTest):
 
 class PdfProcessesTest(TestCase):
     CHILD = (
-        "if __name__ == '__main__':\n"
-        " import django\n"
-        " from multiprocessing import active_children\n"
-        " django.setup()\n"
-        " from brightcircuit.engines.paper import _laid_out\n"
-        " print([page[:4] for page in _laid_out(['<p>one', '<p>two'])] == [b'%PDF'] * 2, flush=True)\n"
-        " print(*(child.pid for child in active_children()), flush=True)\n"
-        " input()\n"
+        "if __name__ == '__main__':\n import django\n from multiprocessing import "
+        "active_children\n django.setup()\n from brightcircuit.engines.paper import _laid_out\n "
+        "print([page[:4] for page in _laid_out(['<p>one', '<p>two'])] == [b'%PDF'] * 2, "
+        "flush=True)\n print(*(child.pid for child in active_children()), flush=True)\n input()\n"
     )
 
     def test_the_processes_that_lay_out_end_with_the_server_however_it_ends(self) -> None:
@@ -51,7 +47,11 @@ class PdfProcessesTest(TestCase):
                 [sys.executable, script.name],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
-                env={**os.environ, "PYTHONPATH": "src", "DJANGO_SETTINGS_MODULE": "brightcircuit.settings"},
+                env={
+                    **os.environ,
+                    "PYTHONPATH": "src",
+                    "DJANGO_SETTINGS_MODULE": "brightcircuit.settings",
+                },
                 text=True,
             )
             assert server.stdout is not None

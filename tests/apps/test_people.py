@@ -45,7 +45,11 @@ class FirstRunTest(TestCase):
             self.assertRedirects(self.client.get(reverse(name)), reverse("start"))
 
     def test_from_elsewhere_only_the_printed_code_opens_it(self) -> None:
-        for where in (TABLET, LOCAL | {"HTTP_X_FORWARDED_FOR": "192.0.2.7"}, LOCAL | {"SERVER_NAME": "quay"}):
+        for where in (
+            TABLET,
+            LOCAL | {"HTTP_X_FORWARDED_FOR": "192.0.2.7"},
+            LOCAL | {"SERVER_NAME": "quay"},
+        ):
             for typed in ("", "aaaa-bbbb-cccc"):
                 with self.subTest(where=where, typed=typed):
                     page = self.begin(FIRST | {"code": typed}, **where)
@@ -96,14 +100,17 @@ class PeopleTest(ShopTest):
 
     def test_a_new_person_chooses_a_password_before_anything_else(self) -> None:
         self.assertContains(
-            self.as_lead(do="add", name="wren", password=GOOD, role="technician"), "wren can sign in"
+            self.as_lead(do="add", name="wren", password=GOOD, role="technician"),
+            "wren can sign in",
         )
         self.client.login(username="wren", password=GOOD)
         for name in ("bench", "bikes", "preferences"):
             self.assertRedirects(self.client.get(reverse(name)), reverse("password"))
         own = {"old": GOOD, "password": "lantern-reef-7", "again": "lantern-reef-7"}
         for wrong, words in (({"old": "x"}, "not the present"), ({"again": "x"}, "differ")):
-            self.assertContains(self.client.post(reverse("password"), own | wrong), words, status_code=422)
+            self.assertContains(
+                self.client.post(reverse("password"), own | wrong), words, status_code=422
+            )
         self.assertRedirects(self.client.post(reverse("password"), own), reverse("preferences"))
         self.assertEqual(self.client.get("/").status_code, 200)
 
@@ -187,7 +194,9 @@ class BikeListTest(ShopTest):
             with self.subTest(text):
                 Bike.objects.filter(label__in=("Fir", "Yew")).update(label="earlier")
                 page = self.client.post(
-                    reverse("bike-list-import"), {"file": upload(text.encode(), "bikes.csv")}, follow=True
+                    reverse("bike-list-import"),
+                    {"file": upload(text.encode(), "bikes.csv")},
+                    follow=True,
                 )
                 self.assertContains(page, words or "imported.", status_code=422 if words else 200)
                 fresh = Bike.objects.filter(label__in=("Fir", "Yew")).order_by("label")

@@ -1,4 +1,5 @@
-"""Practice over the web: own cases only, no answer before its end, learners kept apart, drills, homework."""
+"""Practice over the web: own cases only, no answer before its end, learners kept apart, drills,
+homework."""
 
 from datetime import timedelta
 from typing import Any
@@ -48,18 +49,33 @@ class PracticeTest(ShopTest):
         answer = self.client.post(reverse("practice"), {"graded": "03"})
         row = Round.objects.get()
         self.assertRedirects(answer, self.url(row))
-        for value in ("wheel|to=up", "power|to=on", "watch|scene=throttle", "power|to=out", "drain"):
+        for value in (
+            "wheel|to=up",
+            "power|to=on",
+            "watch|scene=throttle",
+            "power|to=out",
+            "drain",
+        ):
             row.refresh_from_db()
             answer = self.client.post(self.url(row), {"do": value, "version": row.version})
             self.assertEqual(answer.status_code, 302, value)
         page = self.client.get(self.url(row))
         self.assertContains(page, "Under 5 V")
         row.refresh_from_db()
-        self.client.post(self.url(row), {"do": "repair|repair=part:lever_left", "version": row.version})
+        self.client.post(
+            self.url(row), {"do": "repair|repair=part:lever_left", "version": row.version}
+        )
         answer = self.client.post(self.url(row), {"end": "done", "cause": "nothing known"})
-        self.assertRedirects(answer, self.url(row, "practice-debrief"), fetch_redirect_response=False)
+        self.assertRedirects(
+            answer, self.url(row, "practice-debrief"), fetch_redirect_response=False
+        )
         page = self.client.get(self.url(row, "practice-debrief"))
-        for words in ("Right: it works again", "switch stuck closed", "Swapping front to back", "told"):
+        for words in (
+            "Right: it works again",
+            "switch stuck closed",
+            "Swapping front to back",
+            "told",
+        ):
             self.assertContains(page, words)
         row.refresh_from_db()
         self.assertEqual(
@@ -112,9 +128,13 @@ class PracticeTest(ShopTest):
         stale = row.version
         self.do(row, "wheel", to="up")
         with self.assertRaisesMessage(ValidationError, "in another window"):
-            services.do_act(actor=self.learner, row=row, key="wheel", said={"to": "down"}, version=stale)
+            services.do_act(
+                actor=self.learner, row=row, key="wheel", said={"to": "down"}, version=stale
+            )
         with self.assertRaises(PermissionDenied):
-            services.do_act(actor=self.technician, row=row, key="drain", said={}, version=row.version)
+            services.do_act(
+                actor=self.technician, row=row, key="drain", said={}, version=row.version
+            )
         self.client.force_login(self.technician)
         self.assertEqual(self.client.get(self.url(row)).status_code, 404)
         self.client.force_login(self.lead)
@@ -169,7 +189,9 @@ class PracticeTest(ShopTest):
             asked = question(drill, "5")
             said: dict[str, Any] = {"answer": list(asked.answer)}
             if asked.form == "order":
-                said = {f"n-{k}": asked.answer.index(c) + 1 for k, (c, _) in enumerate(asked.choices)}
+                said = {
+                    f"n-{k}": asked.answer.index(c) + 1 for k, (c, _) in enumerate(asked.choices)
+                }
             page = self.client.post(url, {"seed": "5"} | said)
             self.assertContains(page, "Right ✓")
         self.assertEqual(Topic.objects.filter(person=self.learner, box=1).count(), len(DRILLS))
@@ -209,7 +231,9 @@ class PracticeTest(ShopTest):
         self.client.force_login(self.lead)
         page = self.client.get(reverse("practice-learners"))
         self.assertContains(page, "learner: done")
-        self.client.post(reverse("practice-learners"), {"do": "remove", "row": Homework.objects.get().pk})
+        self.client.post(
+            reverse("practice-learners"), {"do": "remove", "row": Homework.objects.get().pk}
+        )
         self.assertEqual(homework_of(self.learner, due), [])
         form = {
             "do": "give",

@@ -1,4 +1,5 @@
-"""Program over the web: what devices have and should have, files, snapshots, profiles, and who may what."""
+"""Program over the web: what devices have and should have, files, snapshots, profiles, and who may
+what."""
 
 import json
 from typing import Any
@@ -43,7 +44,10 @@ REFUSED = (
     (b"code,value\nP06\n", "a.csv", "line 2: is too short"),
     (b"a,b\n1,2\n", "a.csv", "line 1: the first line must name"),
     (
-        b'{"format": "bright-circuit/settings", "version": 1, "values": {"P06": 41, "P01": "furlong"}}',
+        (
+            b'{"format": "bright-circuit/settings", "version": 1, "values": {"P06": 41, "P01": '
+            b'"furlong"}}'
+        ),
         "a.json",
         "P01",
     ),
@@ -59,7 +63,10 @@ REFUSED = (
 )
 TAKEN = (
     (b"code,value,unit\nP06,41,V\nP01,mi,\n", "a.csv"),
-    (b'{"format": "bright-circuit/settings", "version": 1, "values": {"P06": 41, "P01": 1}}', "a.json"),
+    (
+        b'{"format": "bright-circuit/settings", "version": 1, "values": {"P06": 41, "P01": 1}}',
+        "a.json",
+    ),
     (b"format: bright-circuit/settings\nversion: 1\nvalues:\n  P06: 41.0\n  P01: mi\n", "a.yaml"),
 )
 
@@ -102,10 +109,14 @@ class ProgramTest(ShopTest):
         self.assertContains(page, "Set the low-voltage cut-off to 40.0 V")
         self.assertContains(page, "13 presses from where the menu stands")
         self.assertContains(page, "harmed for good")
-        answer = self.client.post(self.url, {"do": "tell", "code": "P06", "value": "40.0", "how": "entered"})
+        answer = self.client.post(
+            self.url, {"do": "tell", "code": "P06", "value": "40.0", "how": "entered"}
+        )
         self.assertEqual(answer["Location"], f"{self.url}?at=P06")
         told = Told.objects.filter(code="P06").last()
-        self.assertEqual((told.before, told.value, told.wanted, told.how), (31.5, 40.0, 40.0, "entered"))
+        self.assertEqual(
+            (told.before, told.value, told.wanted, told.how), (31.5, 40.0, 40.0, "entered")
+        )
         self.assertEqual(self.row("P06").state, "same")
         self.assertEqual(Snapshot.objects.get().values["P06"], 31.5)
         self.client.post(self.url, {"do": "undo", "code": "P06"})
@@ -113,7 +124,12 @@ class ProgramTest(ShopTest):
 
     def test_a_device_without_a_profile_still_has_its_wanted_values(self) -> None:
         page = self.client.get(reverse("program-device", args=(self.job_uuid, "controller")))
-        for words in ("What kind of controller", "Low-voltage cut-off", "40.0 V", "13 cells × 3.1 V"):
+        for words in (
+            "What kind of controller",
+            "Low-voltage cut-off",
+            "40.0 V",
+            "13 cells × 3.1 V",
+        ):
             self.assertContains(page, words)
 
     def test_what_cannot_be_is_refused_beside_its_field(self) -> None:
@@ -145,9 +161,9 @@ class ProgramTest(ShopTest):
                 self.assertTrue(total == count if count is not None else total > 0, found)
         self.assertIn(
             "P06 is 99",
-            self.client.get(url, {"code": "P06", "at": "P06", "shown": "99", "editing": "on"}).json()[
-                "error"
-            ],
+            self.client.get(
+                url, {"code": "P06", "at": "P06", "shown": "99", "editing": "on"}
+            ).json()["error"],
         )
         self.assertEqual(self.client.get(url, {"code": "Q1"}).status_code, 404)
 
@@ -165,14 +181,18 @@ class ProgramTest(ShopTest):
         self.tell("P08", "0")
         self.tell("P09", "yes")
         self.assertIn("V014", {item.code for item in findings_of(self.job, devices_of(self.job))})
-        name_profile(actor=self.technician, job=self.job, part="controller", profile="full-controller")
+        name_profile(
+            actor=self.technician, job=self.job, part="controller", profile="full-controller"
+        )
         where = self.where | {"part": "controller"}
         tell(**where, code="c08", text="0.5", how="seen")
         controller = reverse("program-device", args=(self.job_uuid, "controller"))
         self.assertContains(self.client.get(controller), "V021 danger")
         url = reverse("program-checks", args=(self.job_uuid,))
         self.assertContains(self.client.get(url), "V014")
-        self.assertContains(self.client.post(url, {"limit_kmh": "500"}), "From 3 to 120", status_code=422)
+        self.assertContains(
+            self.client.post(url, {"limit_kmh": "500"}), "From 3 to 120", status_code=422
+        )
         self.client.post(url, {"limit_kmh": "12", "limit_why": "in the yard"})
         self.assertEqual(self.row("P03").wanted, 12.0)
 
@@ -190,7 +210,9 @@ class ProgramTest(ShopTest):
             text = self.client.get(url).content
             self.assertGreaterEqual(take_settings(**self.where, content=text, name=f"x.{kind}"), 2)
         self.assertEqual(
-            self.client.get(reverse("program-settings", args=(self.job_uuid, "display", "exe"))).status_code,
+            self.client.get(
+                reverse("program-settings", args=(self.job_uuid, "display", "exe"))
+            ).status_code,
             404,
         )
 
@@ -203,11 +225,15 @@ class ProgramTest(ShopTest):
         page = self.client.get(url, {"part": "display", "one": first.uuid, "other": "now"})
         self.assertContains(page, "10 min")
         self.assertContains(page, "20 min")
-        self.assertEqual(restore_snapshot(actor=self.technician, job=self.job, uuid=str(first.uuid)), 1)
+        self.assertEqual(
+            restore_snapshot(actor=self.technician, job=self.job, uuid=str(first.uuid)), 1
+        )
         self.assertEqual(self.row("P15").wanted, 10.0)
 
     def test_a_sister_bike_gets_what_it_does_not_decide_itself(self) -> None:
-        revision = import_bike(actor=self.technician, text=(DEMO / "otter.json").read_bytes()).revision
+        revision = import_bike(
+            actor=self.technician, text=(DEMO / "otter.json").read_bytes()
+        ).revision
         sister = open_job(actor=self.technician, revision=revision, complaint="As Fern, please")
         answer_triage(actor=self.technician, job=sister, answers=ALL_NO)
         where = {"actor": self.technician, "job": sister, "part": "display"}
@@ -235,7 +261,9 @@ class ProgramTest(ShopTest):
         url = reverse("program-profiles", args=(self.job_uuid,))
         text = dump_profile(next(p for p in shipped_profiles() if p.id == THREE))
         mine = json.loads(text) | {"id": "yard", "title": "Yard display"}
-        self.client.post(url, {"do": "add", "profile_file": upload(json.dumps(mine).encode(), "yard.json")})
+        self.client.post(
+            url, {"do": "add", "profile_file": upload(json.dumps(mine).encode(), "yard.json")}
+        )
         self.assertContains(self.client.get(self.url), "Yard display")
         mine["parameters"][0]["role"] = "warp"
         bad = self.client.post(
@@ -249,7 +277,9 @@ class ProgramTest(ShopTest):
         kept = self.client.post(edit, {"text": "{not json"})
         self.assertContains(kept, "{not json", status_code=422)
         again = json.dumps(json.loads(sent.content) | {"title": "Yard display, new"})
-        self.assertContains(self.client.post(edit, {"text": again}, follow=True), "Yard display, new")
+        self.assertContains(
+            self.client.post(edit, {"text": again}, follow=True), "Yard display, new"
+        )
         self.client.post(url, {"do": "retire", "name": "yard"})
         self.assertNotContains(self.client.get(self.url), "Yard display, 15")
         with self.assertRaises(ValidationError):
@@ -260,7 +290,8 @@ class ProgramTest(ShopTest):
         job = self.job
         refresh_summary(job)
         self.assertContains(
-            self.client.get(reverse("program", args=(self.job_uuid,))), "Set the low-voltage cut-off"
+            self.client.get(reverse("program", args=(self.job_uuid,))),
+            "Set the low-voltage cut-off",
         )
         for row in self.device().rows:
             if row.wanted is not None:
@@ -287,9 +318,18 @@ class ProgramTest(ShopTest):
         other = self.open()
         use_newest_revision(actor=self.technician, job=other)
         with self.assertRaisesMessage(ValidationError, "Look at the pack first"):
-            tell(actor=self.technician, job=other, part="display", code="P06", text="41", how="entered")
+            tell(
+                actor=self.technician,
+                job=other,
+                part="display",
+                code="P06",
+                text="41",
+                how="entered",
+            )
         with self.assertRaisesMessage(ValidationError, "Look at the pack first"):
-            tell(actor=self.technician, job=other, part="display", code="P06", text="41", how="seen")
+            tell(
+                actor=self.technician, job=other, part="display", code="P06", text="41", how="seen"
+            )
         self.let_go(self.job)
         for act in (
             lambda: self.tell("P06", "41"),

@@ -90,7 +90,9 @@ class ProveTest(ShopTest):
         self.client.post(url, data)
         job = self.job
         kept = (job.purposes, job.promised, job.worker, job.waiting, job.place, job.decided)
-        self.assertEqual(kept, (["retrofit", "set-up"], day, self.lead, "part", "hook 3", "only the tracker"))
+        self.assertEqual(
+            kept, (["retrofit", "set-up"], day, self.lead, "part", "hook 3", "only the tracker")
+        )
         self.assertContains(self.client.get(url), "It needs Wire, Set, Program, Prove.")
         for show, here in (("waits", True), ("promised", True), ("mine", False), ("open", True)):
             page = self.client.get(reverse("bench"), {"show": show, "sort": "promised"})
@@ -124,7 +126,9 @@ class ProveTest(ShopTest):
         bad = self.client.post(self.url, {"check": "cut:lever_left", "answer": "yes"})
         self.assertContains(bad, "Tick first", status_code=422)
         no_word = {"check": "cut:lever_left", "answer": "no", "gate": GATES}
-        self.assertContains(self.client.post(self.url, no_word), "Say what was seen", status_code=422)
+        self.assertContains(
+            self.client.post(self.url, no_word), "Say what was seen", status_code=422
+        )
         self.client.post(self.url, no_word | {"note": "runs on"})
         self.assertEqual(self.states()["cut:lever_left"], "failed")
         self.assertEqual(self.next(), "Failed: Left brake lever stops the motor")
@@ -205,13 +209,16 @@ class ProveTest(ShopTest):
         self.assertEqual(document["version"], 3)
         self.let_go(self.job)
         job, _ = import_job(actor=self.technician, text=canonical_json(document))
-        self.assertEqual((job.purposes, job.place, job.proofs.count()), (["check-over"], "hook 3", 1))
+        self.assertEqual(
+            (job.purposes, job.place, job.proofs.count()), (["check-over"], "hook 3", 1)
+        )
         self.assertEqual({row.state for row in rows_of(job)}, {"open"})
 
     def test_a_ride_is_read_told_and_undone(self) -> None:
         url = reverse("prove-rides", args=(self.job_uuid,))
         rows = "".join(
-            f"{i},{54 + i * 5e-5},11.0,22,{50 - 0.01 * (i % 100)},{i % 100 / 10}\n" for i in range(600)
+            f"{i},{54 + i * 5e-5},11.0,22,{50 - 0.01 * (i % 100)},{i % 100 / 10}\n"
+            for i in range(600)
         )
         good = f"time,lat,lon,speed,volts,amps\n{rows}".encode()
         page = self.client.post(url, {"ride": upload(good, "harbour.csv")}, follow=True)
@@ -259,7 +266,13 @@ class ProveTest(ShopTest):
         self.let_go(self.job)
         self.open()
         page = self.client.get(url)
-        for words in ("2 visits of", "heck-over", "Removed: Front lamp", "Axle nuts of", "Pack capacity"):
+        for words in (
+            "2 visits of",
+            "heck-over",
+            "Removed: Front lamp",
+            "Axle nuts of",
+            "Pack capacity",
+        ):
             self.assertContains(page, words)
 
     def test_the_shop_has_its_numbers_from_its_own_jobs(self) -> None:
@@ -274,7 +287,9 @@ class ProveTest(ShopTest):
     def test_one_search_finds_what_was_written(self) -> None:
         self.plan("check-over", place="hook 3")
         enter(**self.where, check_id="walk", answer="no", note="buzzes at the fork", ticked=GATES)
-        set_contact(actor=self.technician, bike=self.revision.bike, name="A. Reed", reach="5550199", note="")
+        set_contact(
+            actor=self.technician, bike=self.revision.bike, name="A. Reed", reach="5550199", note=""
+        )
         url = reverse("find")
         for words, here in (
             ("fern", "cargo bike"),

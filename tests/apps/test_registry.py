@@ -1,4 +1,5 @@
-"""A new station is a folder and one line: rail, pages, next thing, blocks, job file and record know it."""
+"""A new station is a folder and one line: rail, pages, next thing, blocks, job file and record know
+it."""
 
 import re
 from pathlib import Path
@@ -98,7 +99,9 @@ class RegistryTest(ShopTest):
 
     def test_every_page_of_every_station_opens(self) -> None:
         for station in stations():
-            for url_name in dict.fromkeys((station.key, *(section.url_name for section in station.sections))):
+            for url_name in dict.fromkeys(
+                (station.key, *(section.url_name for section in station.sections))
+            ):
                 with self.subTest(url_name):
                     answer = self.client.get(reverse(url_name, args=(self.job_uuid,)))
                     self.assertEqual(answer.status_code, 200)
@@ -126,7 +129,11 @@ class DescriptionTest(ShopTest):
                 code = source.read_text()
                 with self.subTest(source.name, station=station.key):
                     self.assertNotIn(
-                        "core_bike(job.revision)", code, "ask jobs/way.py which description is meant"
+                        "core_bike(job.revision)",
+                        code,
+                        "ask jobs/way.py which description is meant",
                     )
                     if f"{station.key}/{source.name}" not in OTHERWISE:
-                        self.assertNotRegex(code, rf"\b{other}\(", f"{station.name} works on: {wanted}")
+                        self.assertNotRegex(
+                            code, rf"\b{other}\(", f"{station.name} works on: {wanted}"
+                        )

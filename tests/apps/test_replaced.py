@@ -43,7 +43,9 @@ class RepairTest(ShopTest):
                 self.assertIn(made, ids)
                 self.assertNotIn("throttle", ids)
                 self.assertEqual(stands_of(job).part(made).mark, "T-17")
-                self.assertTrue(any(words in line for line in changes_of(job).words), changes_of(job).words)
+                self.assertTrue(
+                    any(words in line for line in changes_of(job).words), changes_of(job).words
+                )
                 self.assertIn(f"throttle:{made}", [row.check.id for row in rows_of(job)])
                 self.assertIn(f"fit:{made}", [step.id for step in work_of(job).steps])
                 withdraw_repair(actor=self.technician, job=job)
@@ -57,7 +59,9 @@ class RepairTest(ShopTest):
         item = Evidence("volts", "0.85", "on", "throttle.plug.signal", "throttle.plug.ground")
         pins = [p.name for p in stands_of(self.job).part("throttle").ports[0].pins]
         port = stands_of(self.job).part("throttle").ports[0].id
-        item = Evidence("volts", "0.85", "on", f"throttle.{port}.{pins[-1]}", f"throttle.{port}.{pins[1]}")
+        item = Evidence(
+            "volts", "0.85", "on", f"throttle.{port}.{pins[-1]}", f"throttle.{port}.{pins[1]}"
+        )
         row = new_entry(self.job, self.technician, item)
         words = row.words
         self.assertIn("hrottle", words)
@@ -85,16 +89,21 @@ class RepairTest(ShopTest):
             what="lamp off",
         )
         job = self.job
-        self.assertEqual({r.check.id.partition(":")[0]: r.state for r in rows_of(job)}["repair"], "passed")
+        self.assertEqual(
+            {r.check.id.partition(":")[0]: r.state for r in rows_of(job)}["repair"], "passed"
+        )
         left = {change.id for change in way_of(job).left}
         step = next(s.id for s in work_of(job).steps if s.id in left)
         tick(actor=self.technician, job=job, step_id=step, done=True)
-        self.assertEqual({r.check.id.partition(":")[0]: r.state for r in rows_of(job)}["repair"], "fell")
+        self.assertEqual(
+            {r.check.id.partition(":")[0]: r.state for r in rows_of(job)}["repair"], "fell"
+        )
 
     def test_a_failed_proof_does_not_suspect_the_new_part_anew(self) -> None:
         job = self.repaired()
         prove(actor=self.technician, job=job, passed=False)
         tried = self.job.evidence.filter(kind="tried").last()
         self.assertEqual(
-            (tried.subject, tried.words), ("part:throttle_2", "Repair done: Replace the Thumb throttle")
+            (tried.subject, tried.words),
+            ("part:throttle_2", "Repair done: Replace the Thumb throttle"),
         )

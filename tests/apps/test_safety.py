@@ -1,4 +1,5 @@
-"""What stands before an act on the bike: questions about every pack, and nothing powered beside a danger."""
+"""What stands before an act on the bike: questions about every pack, and nothing powered beside a
+danger."""
 
 import re
 from dataclasses import replace
@@ -37,7 +38,11 @@ class PackQuestionsTest(ShopTest):
         page = self.client.get(reverse("arrive", args=(job.uuid,))).content.decode()
         self.assertEqual(page.count("<legend>Swollen"), 2)
         one = {q.key: False for q in asked if q.pack == asked[0].pack}
-        for answers, kinds in ((ALL_NO, ["triage"]), (one, ["triage"]), ({q.key: False for q in asked}, [])):
+        for answers, kinds in (
+            (ALL_NO, ["triage"]),
+            (one, ["triage"]),
+            ({q.key: False for q in asked}, []),
+        ):
             answer_triage(actor=self.technician, job=job, answers=answers)
             self.assertEqual([b.kind for b in blocks(job)], kinds)
 

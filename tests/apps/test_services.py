@@ -17,7 +17,13 @@ from brightcircuit.common.guard import Stale
 from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.evidence import core_evidence, entry_fields
 from brightcircuit.jobs.photos import add_photo
-from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, do_repair, prove, withdraw_repair
+from brightcircuit.jobs.repairs import (
+    RepairPlan,
+    confirmed_counts,
+    do_repair,
+    prove,
+    withdraw_repair,
+)
 from brightcircuit.jobs.safety import blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import Symptoms, confirm_symptoms
 from brightcircuit.library.services import add_entry, add_generic, take_in
@@ -58,7 +64,9 @@ PLAN = RepairPlan(
     {"fault": "x", "engine": "1"},
 )
 DARK = Evidence("look", "dark", scene="switch_on", observable="display")
-SWING = Evidence("swing", "0.1 to 4.9", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd")
+SWING = Evidence(
+    "swing", "0.1 to 4.9", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd"
+)
 OHMS = Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a")
 PACK_V = Evidence("volts", "4.9", "on", "hall_cable.halls_m.v5", "hall_cable.halls_m.gnd")
 FAR_V = Evidence("volts", "4.9", "on", "throttle.plug.supply", "throttle.plug.ground")
@@ -68,7 +76,9 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("triage", lambda t: answer_triage(actor=t.technician, job=t.job, answers=ALL_NO)),
     (
         "symptoms",
-        lambda t: confirm_symptoms(actor=t.technician, job=t.job, symptoms=Symptoms({"rough": False})),
+        lambda t: confirm_symptoms(
+            actor=t.technician, job=t.job, symptoms=Symptoms({"rough": False})
+        ),
     ),
     ("evidence", lambda t: t.add(LIT)),
     ("undo", lambda t: undo_evidence(actor=t.technician, job=t.job, entry_id=1, words="")),
@@ -76,10 +86,16 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("unskip", lambda t: unskip_tests(actor=t.technician, job=t.job)),
     ("repair", lambda t: do_repair(actor=t.technician, job=t.job, plan=PLAN)),
     ("withdraw", lambda t: withdraw_repair(actor=t.technician, job=t.job)),
-    ("prove", lambda t: prove(actor=t.technician, job=t.job, passed=True, cause="Found and mended")),
+    (
+        "prove",
+        lambda t: prove(actor=t.technician, job=t.job, passed=True, cause="Found and mended"),
+    ),
     ("close again", lambda t: close_job(actor=t.technician, job=t.job, reason="x")),
     ("lift", lambda t: lift_quarantine(actor=t.lead, job=t.job, reason="x")),
-    ("found", lambda t: note_found(actor=t.technician, job=t.job, circumstances=["rain"], wires=[])),
+    (
+        "found",
+        lambda t: note_found(actor=t.technician, job=t.job, circumstances=["rain"], wires=[]),
+    ),
     ("revision", lambda t: use_newest_revision(actor=t.technician, job=t.job)),
     (
         "photo",
@@ -92,20 +108,30 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ("drop", lambda t: drop_variant(actor=t.technician, job=t.job, index=0)),
     (
         "wiring",
-        lambda t: keep_wiring(actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x"),
+        lambda t: keep_wiring(
+            actor=t.technician, job=t.job, core=core_bike(t.job.revision), what="x"
+        ),
     ),
     ("tick", lambda t: tick(actor=t.technician, job=t.job, step_id="pack-out", done=True)),
     ("joins file", lambda t: take_joins(actor=t.technician, job=t.job, text=b"from,to,wire\n")),
-    ("fix", lambda t: fix_finding(actor=t.technician, job=t.job, key="x", words="x")),
+    ("fix", lambda t: fix_finding(actor=t.technician, job=t.job, key="x", way="x")),
     ("undo wiring", lambda t: undo_wiring(actor=t.technician, job=t.job)),
     ("proposals", lambda t: accept_proposals(actor=t.technician, job=t.job, wanted=[])),
 )
 INACTIVE_REFUSED: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     *CLOSED_REFUSES,
     ("open", lambda t: open_job(actor=t.technician, revision=t.revision, complaint="x")),
-    ("import a bike", lambda t: import_bike(actor=t.technician, text=(DEMO / "teasel.json").read_bytes())),
+    (
+        "import a bike",
+        lambda t: import_bike(actor=t.technician, text=(DEMO / "teasel.json").read_bytes()),
+    ),
     ("reopen", lambda t: reopen_job(actor=t.technician, job=t.job)),
-    ("contact", lambda t: set_contact(actor=t.technician, bike=t.revision.bike, name="N", reach="", note="")),
+    (
+        "contact",
+        lambda t: set_contact(
+            actor=t.technician, bike=t.revision.bike, name="N", reach="", note=""
+        ),
+    ),
     (
         "describe",
         lambda t: add_revision(
@@ -151,10 +177,15 @@ class PermissionTest(ShopTest):
         with self.assertRaises(Blocked):
             self.add(DARK)
 
-    def test_a_quarantine_follows_the_pack_to_other_jobs_and_by_its_mark_to_other_bikes(self) -> None:
+    def test_a_quarantine_follows_the_pack_to_other_jobs_and_by_its_mark_to_other_bikes(
+        self,
+    ) -> None:
         other_bike = import_bike(actor=self.lead, text=(DEMO / "teasel.json").read_bytes()).revision
         marked = {}
-        for name, revision, mark in (("here", self.revision, "B-17"), ("there", other_bike, " b-17 ")):
+        for name, revision, mark in (
+            ("here", self.revision, "B-17"),
+            ("there", other_bike, " b-17 "),
+        ):
             core = core_bike(revision)
             pack = next(part for part in core.parts if part.kind == "pack")
             made = change_part(core, pack.id, pack.name, replace(pack.spec, mark=mark))
@@ -201,7 +232,11 @@ class PermissionTest(ShopTest):
 
     def test_repair_at_the_pack_proof_and_closing_ask_for_the_quarantine(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"wet": True})
-        for repair, refused in (("part:pack:fuse", True), ("join:j-pack", True), ("join:j-halls-m", False)):
+        for repair, refused in (
+            ("part:pack:fuse", True),
+            ("join:j-pack", True),
+            ("join:j-halls-m", False),
+        ):
             with self.subTest(repair):
                 plan = replace(PLAN, repair=repair)
                 if refused:
@@ -217,11 +252,14 @@ class PermissionTest(ShopTest):
         self.assertContains(page, "The pack is in quarantine")
         reasons = {item.key: "Pack kept here, bike goes without" for item in whats_open(self.job)}
         del reasons["quarantine"]
-        with self.assertRaisesMessage(ValidationError, "Say why this is let go: The pack is in quarantine"):
+        with self.assertRaisesMessage(
+            ValidationError, "Say why this is let go: The pack is in quarantine"
+        ):
             close_job(actor=self.lead, job=self.job, reasons=reasons)
         self.let_go(self.job)
         self.assertIn(
-            "Let go, The pack is in quarantine: for this test", self.job.log.values_list("text", flat=True)
+            "Let go, The pack is in quarantine: for this test",
+            self.job.log.values_list("text", flat=True),
         )
         self.assertEqual(self.job.log.last().text, "Closed without proof: for this test")
 
@@ -244,7 +282,7 @@ class DangerTest(ShopTest):
         add_generic()
         finding = next(f.finding for f in findings_of(self.job) if f.finding.code == "W010")
         fix = fixes_for(core_bike(self.job.revision), finding, shelf())[0]
-        given = {"actor": self.technician, "job": self.job, "key": finding.key, "words": fix.words}
+        given = {"actor": self.technician, "job": self.job, "key": finding.key, "way": fix.way}
         with self.assertRaisesMessage(ValidationError, "danger finding"):
             fix_finding(**given)
         fix_finding(**given, done=True)
@@ -268,7 +306,9 @@ class DangerTest(ShopTest):
                 waive_finding(actor=actor, job=self.job, key=key, reason=reason)
         with self.assertRaises(ValidationError):
             waive_finding(actor=self.lead, job=self.job, key="W999|nothing", reason="x")
-        waive_finding(actor=self.lead, job=self.job, key=key, reason="Fuse is on order, limit set to 15 A")
+        waive_finding(
+            actor=self.lead, job=self.job, key=key, reason="Fuse is on order, limit set to 15 A"
+        )
         self.assertTrue(self.add(LIT))
         found = export_job(self.job)
         found["job"]["complaint"] = "In another shop"
@@ -300,7 +340,9 @@ class EvidenceTest(ShopTest):
         with self.assertRaises(Blocked):
             self.add(LIT, ticked=())
         logged = self.job.log.filter(what="caution").count()
-        self.assertEqual(logged, len(act_of(engine("fern"), [LIT]).gates) + len(("pack_out", "discharged")))
+        self.assertEqual(
+            logged, len(act_of(engine("fern"), [LIT]).gates) + len(("pack_out", "discharged"))
+        )
 
     def test_the_same_form_sent_twice_counts_once_and_a_stale_one_is_refused(self) -> None:
         self.safe()
@@ -316,11 +358,15 @@ class EvidenceTest(ShopTest):
         before = self.belief()
         self.add(LIT)
         self.assertNotEqual(self.belief(), before)
-        undo_evidence(actor=self.technician, job=self.job, entry_id=Entry.objects.get().pk, words="lit")
+        undo_evidence(
+            actor=self.technician, job=self.job, entry_id=Entry.objects.get().pk, words="lit"
+        )
         self.assertEqual(self.belief(), before)
         self.assertTrue(Entry.objects.get().undone)
         with self.assertRaises(ValidationError):
-            undo_evidence(actor=self.technician, job=self.job, entry_id=Entry.objects.get().pk, words="lit")
+            undo_evidence(
+                actor=self.technician, job=self.job, entry_id=Entry.objects.get().pk, words="lit"
+            )
 
     def test_left_out_tests_are_not_proposed_until_all_are_offered_again(self) -> None:
         skip_test(actor=self.technician, job=self.job, test_id="look switch_on", words="Look")
@@ -361,7 +407,9 @@ class RoundTest(ShopTest):
 
     def test_what_somebody_else_has_changed_is_shown_and_never_overwritten(self) -> None:
         based_on = self.job.version
-        answer_triage(actor=self.technician, job=self.job, answers={}, note="Plug green", note_was="")
+        answer_triage(
+            actor=self.technician, job=self.job, answers={}, note="Plug green", note_was=""
+        )
         for note, was, stored in (
             ("Plug wet", "", "Plug green"),
             ("Plug green", "", "Plug green"),
@@ -370,9 +418,13 @@ class RoundTest(ShopTest):
             with self.subTest(note):
                 if stored != note:
                     with self.assertRaises(Stale):
-                        answer_triage(actor=self.lead, job=self.job, answers={}, note=note, note_was=was)
+                        answer_triage(
+                            actor=self.lead, job=self.job, answers={}, note=note, note_was=was
+                        )
                 else:
-                    answer_triage(actor=self.lead, job=self.job, answers={}, note=note, note_was=was)
+                    answer_triage(
+                        actor=self.lead, job=self.job, answers={}, note=note, note_was=was
+                    )
                 self.assertEqual(self.job.arrival.note, stored)
         job = self.job
         job.based_on = based_on

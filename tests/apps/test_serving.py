@@ -47,18 +47,23 @@ class UpgradeTest(TestCase):
             backup.return_value = ("here", 3)
             bring_up_to_date(said.append)
             self.assertEqual(
-                (backup.call_count, [c.args[0] for c in call.call_args_list]), (0, ["collectstatic"])
+                (backup.call_count, [c.args[0] for c in call.call_args_list]),
+                (0, ["collectstatic"]),
             )
-            with patch("brightcircuit.shop.upgrade.MigrationExecutor.migration_plan", return_value=["one"]):
+            with patch(
+                "brightcircuit.shop.upgrade.MigrationExecutor.migration_plan", return_value=["one"]
+            ):
                 bring_up_to_date(said.append)
             self.assertEqual(
-                [c.args[0] for c in call.call_args_list], ["collectstatic", "migrate", "collectstatic"]
+                [c.args[0] for c in call.call_args_list],
+                ["collectstatic", "migrate", "collectstatic"],
             )
             self.assertIn("Backed up 3 jobs", said[0])
 
 
 class BrokenTest(ShopTest):
-    """Pages for what should not happen; the client does not raise what the server would have answered."""
+    """Pages for what should not happen; the client does not raise what the server would have
+    answered."""
 
     def test_a_full_disk_is_told_on_a_page_that_keeps_what_was_typed(self) -> None:
         self.client.raise_request_exception = False
@@ -76,7 +81,9 @@ class BrokenTest(ShopTest):
                 self.assertLogs("django.request"),
                 patch("brightcircuit.jobs.log.write", side_effect=error),
             ):
-                answer = self.client.post(url, {"action": "note", "note": "Wet <b>plug</b>", "was": ""})
+                answer = self.client.post(
+                    url, {"action": "note", "note": "Wet <b>plug</b>", "was": ""}
+                )
                 self.assertEqual(answer.status_code, status)
                 self.assertContains(answer, words, status_code=status)
                 self.assertContains(answer, "Wet &lt;b&gt;plug&lt;/b&gt;", status_code=status)
@@ -90,7 +97,9 @@ class BrokenTest(ShopTest):
             self.assertLogs("django.request"),
             patch("brightcircuit.shop.lockout.may_try_at", side_effect=ValueError),
         ):
-            answer = self.client.post(reverse("login"), {"username": "tech", "password": "open sesame"})
+            answer = self.client.post(
+                reverse("login"), {"username": "tech", "password": "open sesame"}
+            )
         self.assertEqual(answer.status_code, 500)
         self.assertNotContains(answer, "sesame", status_code=500)
 
@@ -154,7 +163,10 @@ class GuessingTest(ShopTest):
         AccessAttempt.objects.all().delete()
         for number in range(count):
             AccessAttempt.objects.create(
-                username=f"name {number}", ip_address=address, failures_since_start=1, user_agent="x"
+                username=f"name {number}",
+                ip_address=address,
+                failures_since_start=1,
+                user_agent="x",
             )
         AccessAttempt.objects.update(attempt_time=timezone.now() - timedelta(seconds=age_s))
 
@@ -172,7 +184,9 @@ class GuessingTest(ShopTest):
             with self.subTest(count=count, address=address, age_s=age_s):
                 self.guesses(count, address, age_s)
                 self.client.logout()
-                answer = self.client.post(reverse("login"), {"username": "tech", "password": "tech"})
+                answer = self.client.post(
+                    reverse("login"), {"username": "tech", "password": "tech"}
+                )
                 self.assertEqual(answer.status_code, status)
                 self.assertEqual("Retry-After" in answer, status == 429)
 
@@ -216,7 +230,12 @@ class LimitTest(ShopTest):
         for signed_in, most in ((True, settings.MOST_BODY), (False, settings.MOST_BODY_UNKNOWN)):
             if not signed_in:
                 self.client.logout()
-            for length, refused in ((str(most), False), (str(most + 1), True), ("9" * 40, True), ("x", True)):
+            for length, refused in (
+                (str(most), False),
+                (str(most + 1), True),
+                ("9" * 40, True),
+                ("x", True),
+            ):
                 with self.subTest(signed_in=signed_in, length=length):
                     answer = self.client.generic("POST", address, b"", CONTENT_LENGTH=length)
                     self.assertEqual(answer.status_code == 413, refused)
@@ -224,7 +243,8 @@ class LimitTest(ShopTest):
 
 
 EARLIER = (
-    # backup of an earlier revision: jobs, repairs, pieces of evidence, bikes with a quarantined pack
+    # backup of an earlier revision: jobs, repairs, pieces of evidence, bikes with a quarantined
+    # pack
     ("shop-1.zip", 6, 1, 16, ["Teasel"]),
     ("shop-2.zip", 6, 1, 16, []),
 )
@@ -265,7 +285,8 @@ PROXIED = (
 
 class ProxyTest(SimpleTestCase):
     def seen_behind(self, proxy: str) -> tuple[str, str]:
-        """Return scheme and client as a real server tells them of a request that claims to be forwarded."""
+        """Return scheme and client as a real server tells them of a request that claims to be
+        forwarded."""
         seen: list[tuple[str, str]] = []
 
         def application(environ: dict[str, Any], start: Any) -> list[bytes]:
@@ -337,7 +358,9 @@ class StartTest(TestCase):
     def test_data_of_a_newer_copy_are_refused_in_words_and_left_alone(self) -> None:
         MigrationRecorder(connection).record_applied("jobs", "9999_from_the_future")
         with tempfile.TemporaryDirectory() as folder, self.settings(DATA=Path(folder)):
-            with self.assertRaisesMessage(CommandError, "newer Bright Circuit (jobs 9999_from_the_future)"):
+            with self.assertRaisesMessage(
+                CommandError, "newer Bright Circuit (jobs 9999_from_the_future)"
+            ):
                 bring_up_to_date(lambda words: None)
             self.assertEqual(list(Path(folder).iterdir()), [])
 

@@ -65,7 +65,9 @@ class SetTest(ShopTest):
 
     def test_a_throttle_is_set_step_by_step_and_kept_as_typed(self) -> None:
         self.safe()
-        self.assertContains(self.client.get(reverse("set", args=(self.job_uuid,))), "Throttle range")
+        self.assertContains(
+            self.client.get(reverse("set", args=(self.job_uuid,))), "Throttle range"
+        )
         for step, words in (
             ("supply", "throttle released"),
             ("rest", "all the way"),
@@ -78,14 +80,21 @@ class SetTest(ShopTest):
         page = self.client.post(self.url, {"do": "finish"}, follow=True)
         self.assertContains(page, "Saved: Runs from end to end")
         made = Calibration.objects.get()
-        self.assertEqual((made.typed["rest_v"], made.state, made.by_name), ("850 mV", "good", "tech"))
+        self.assertEqual(
+            (made.typed["rest_v"], made.state, made.by_name), ("850 mV", "good", "tech")
+        )
         self.assertEqual({v["name"]: v["value"] for v in made.values}["start_v"], 1.0)
         self.assertEqual((self.state(), self.job.sheets.count()), ("good", 0))
 
     def test_nothing_is_taken_before_it_is_safe(self) -> None:
         for act, words in (
             (lambda: self.take(), "Look at the pack first"),
-            (lambda: answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True}), ""),
+            (
+                lambda: answer_triage(
+                    actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True}
+                ),
+                "",
+            ),
             (lambda: self.take(), "quarantine"),
         ):
             if not words:
@@ -97,7 +106,9 @@ class SetTest(ShopTest):
 
     def test_each_caution_of_a_step_is_asked_for_once(self) -> None:
         self.safe()
-        with self.assertRaisesMessage(ValidationError, "First acknowledge: Driven wheel off the ground"):
+        with self.assertRaisesMessage(
+            ValidationError, "First acknowledge: Driven wheel off the ground"
+        ):
             take_reading(**self.where, step_id="supply", typed=GOOD, ticked=("pack_safe",))
         self.take(steps=("supply",))
         take_reading(**self.where, step_id="rest", typed=GOOD)
@@ -164,7 +175,9 @@ class SetTest(ShopTest):
         ):
             self.assertContains(self.client.get(page), "described 0.17")
         self.calibrate(GOOD | {"rest_v": "0.9"})
-        undo_calibration(actor=self.technician, job=self.job, uuid=str(Calibration.objects.last().uuid))
+        undo_calibration(
+            actor=self.technician, job=self.job, uuid=str(Calibration.objects.last().uuid)
+        )
         self.assertEqual(worked_bike(self.job.revision).part("throttle").spec.rest_ratio, 0.19)
         undo_calibration(actor=self.technician, job=self.job, uuid=str(made.uuid))
         self.assertEqual(worked_bike(self.job.revision).part("throttle").spec, described)
@@ -177,11 +190,15 @@ class SetTest(ShopTest):
     def test_a_discharge_log_fills_in_the_readings(self) -> None:
         self.safe()
         url = reverse("set-instrument", args=(self.job_uuid, "capacity", "pack"))
-        rows = "\n".join(["time_s,voltage_v,current_a", *(f"{t * 600},{50 - t / 2},3" for t in range(24))])
+        rows = "\n".join(
+            ["time_s,voltage_v,current_a", *(f"{t * 600},{50 - t / 2},3" for t in range(24))]
+        )
 
         def send(content: bytes | None, **more: Any) -> Any:
             data: dict[str, Any] = {"do": "log", **more}
-            return self.client.post(url, data | ({"log": upload(content, "log.csv")} if content else {}))
+            return self.client.post(
+                url, data | ({"log": upload(content, "log.csv")} if content else {})
+            )
 
         self.assertContains(send(rows.encode()), "First acknowledge", status_code=422)
         self.assertEqual(send(rows.encode(), gate="pack_safe").status_code, 302)
@@ -203,7 +220,13 @@ class SetTest(ShopTest):
     def test_a_plug_without_a_label_is_named_on_the_bike(self) -> None:
         self.safe()
         where = {"actor": self.technician, "job": self.job, "key": "plug", "subject": "controller"}
-        looks = {"pins": "2", "state": "out", "thick": "1 2", "gender": "pins", "colours": "red black"}
+        looks = {
+            "pins": "2",
+            "state": "out",
+            "thick": "1 2",
+            "gender": "pins",
+            "colours": "red black",
+        }
         take_reading(**where, step_id="look", typed=looks)
         item = instrument("plug")
         for _ in range(4):
@@ -222,7 +245,9 @@ class SetTest(ShopTest):
             "plug", {row.instrument.key for row in rows_of(self.job) if not row.instrument.helper}
         )
 
-    def test_a_choice_for_the_shop_is_a_shop_leads_and_counts_where_a_job_says_nothing(self) -> None:
+    def test_a_choice_for_the_shop_is_a_shop_leads_and_counts_where_a_job_says_nothing(
+        self,
+    ) -> None:
         where = {"job": self.job, "key": "cut-off", "subject": "lever_left"}
         choose(actor=self.technician, **where, options={"school": "late"})
         with self.assertRaises(PermissionDenied):
@@ -233,14 +258,17 @@ class SetTest(ShopTest):
         for subject in ("lever_left", "lever_right"):
             self.assertEqual(options_of(sheet_of(self.job, "cut-off", subject))["school"], "late")
         choose(actor=self.technician, **where, options={"school": "early"})
-        self.assertEqual(options_of(sheet_of(self.job, "cut-off", "lever_right"))["school"], "early")
+        self.assertEqual(
+            options_of(sheet_of(self.job, "cut-off", "lever_right"))["school"], "early"
+        )
 
     def test_over_60_volts_there_is_one_more_caution(self) -> None:
         step = instrument("throttle").steps(FERN, "throttle")[0]
         high = make_pattern("opened-hub", "high")
         packs = {p.id: replace(p.spec, series_count=20) for p in high.having(PackSpec)}
         high = replace(
-            high, parts=tuple(replace(p, spec=packs[p.id]) if p.id in packs else p for p in high.parts)
+            high,
+            parts=tuple(replace(p, spec=packs[p.id]) if p.id in packs else p for p in high.parts),
         )
         self.assertNotIn("high_volts", cautions_of(FERN, step))
         self.assertIn("high_volts", cautions_of(high, step))
@@ -252,11 +280,15 @@ class SetTest(ShopTest):
         made.refresh_from_db()
         self.assertEqual((made.undone, self.state()), (True, ""))
         self.assertContains(
-            self.client.post(self.url, {"do": "undo", "uuid": made.uuid}), "not there", status_code=422
+            self.client.post(self.url, {"do": "undo", "uuid": made.uuid}),
+            "not there",
+            status_code=422,
         )
 
     def test_a_waiver_needs_a_reason_that_stays(self) -> None:
-        self.assertContains(self.client.post(self.url, {"do": "waive"}), "Give the reason", status_code=422)
+        self.assertContains(
+            self.client.post(self.url, {"do": "waive"}), "Give the reason", status_code=422
+        )
         self.client.post(self.url, {"do": "waive", "reason": "Rider wants none"})
         self.assertEqual(self.state(), "waived")
         self.assertContains(
@@ -269,7 +301,9 @@ class SetTest(ShopTest):
         core = core_bike(self.revision)
         spec = core.part("throttle").spec
         changed = change_part(core, "throttle", name="Other throttle", spec=spec)
-        add_revision(actor=self.technician, bike=self.revision.bike, core=changed, base=2, what="swapped")
+        add_revision(
+            actor=self.technician, bike=self.revision.bike, core=changed, base=2, what="swapped"
+        )
         use_newest_revision(actor=self.technician, job=self.job)
         self.assertEqual(self.state(), "overtaken")
 
@@ -334,7 +368,9 @@ class SetTest(ShopTest):
             url = reverse(
                 "set-instrument", args=(self.job_uuid, row.instrument.key, row.subject.id or "bike")
             )
-            first = instrument(row.instrument.key).steps(core_bike(self.revision), row.subject.id)[0]
+            first = instrument(row.instrument.key).steps(core_bike(self.revision), row.subject.id)[
+                0
+            ]
             self.assertContains(self.client.get(url), first.fields[0].label)
         for key, subject in (("nothing", "throttle"), ("throttle", "pack")):
             url = reverse("set-instrument", args=(self.job_uuid, key, subject))

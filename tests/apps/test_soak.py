@@ -10,7 +10,9 @@ SECONDS = 14.0
 
 
 class SoakTest(TestCase):
-    def test_nothing_acknowledged_is_lost_and_nobody_gets_an_answer_that_nobody_should(self) -> None:
+    def test_nothing_acknowledged_is_lost_and_nobody_gets_an_answer_that_nobody_should(
+        self,
+    ) -> None:
         with tempfile.TemporaryDirectory() as name:
             run = soak.Soak(
                 SECONDS, seed=2, kill_every_s=SECONDS / 2, full_every_s=SECONDS / 4, full_for_s=1.0
@@ -19,6 +21,12 @@ class SoakTest(TestCase):
             told = run.told
             self.assertEqual(told.strange, [])
             self.assertEqual(told.counts["acknowledged writes lost"], 0)
-            for what in ("acknowledged writes", "reads", "bad files", "kills", "times the disk was full"):
+            for what in (
+                "acknowledged writes",
+                "reads",
+                "bad files",
+                "kills",
+                "times the disk was full",
+            ):
                 self.assertGreater(told.counts[what], 0, what)
             self.assertTrue(all(line.startswith("ok") for line in soak.soundness(Path(name))))

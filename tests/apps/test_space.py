@@ -1,4 +1,5 @@
-"""The Space page: rooms and sizes typed, judged, kept as a revision, and refused with what was typed."""
+"""The Space page: rooms and sizes typed, judged, kept as a revision, and refused with what was
+typed."""
 
 from typing import Any
 
@@ -14,7 +15,9 @@ class SpacePageTest(ShopTest):
         return self.client.post(url, {"based_on": str(self.job.version), **data}, follow=True)
 
     def test_a_pack_is_measured_and_judged(self) -> None:
-        self.assertContains(self.client.get(reverse("space", args=(self.job_uuid,))), "Nothing measured yet")
+        self.assertContains(
+            self.client.get(reverse("space", args=(self.job_uuid,))), "Nothing measured yet"
+        )
         self.send(action="add-room", name="Frame", shape="triangle")
         page = self.send(action="keep-room", room="room-1", part=["pack"])
         self.assertContains(page, "Not known. Measure:")
@@ -27,7 +30,9 @@ class SpacePageTest(ShopTest):
         )
         size = {"pack-length_mm": "360", "pack-width_mm": "90", "pack-height_mm": "11 cm"}
         self.assertContains(self.send(action="sizes", **size), "Fits.")
-        self.assertContains(self.send(action="sizes", **size | {"pack-slide_mm": "400"}), "Does not fit:")
+        self.assertContains(
+            self.send(action="sizes", **size | {"pack-slide_mm": "400"}), "Does not fit:"
+        )
         space = core_bike(self.job.revision).space
         self.assertAlmostEqual(space.rooms[0].a_mm, 622.3)
         self.assertTrue(self.job.log.filter(what="match", text__contains="Parts measured").exists())

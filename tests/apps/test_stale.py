@@ -1,4 +1,5 @@
-"""Two people on one job: what one sends on what the other has changed meanwhile is shown, not stored."""
+"""Two people on one job: what one sends on what the other has changed meanwhile is shown, not
+stored."""
 
 import re
 from pathlib import Path
@@ -45,15 +46,28 @@ class StaleTest(ShopTest):
             with self.subTest(name, **fields):
                 job = self.job
                 log.write(job, self.lead, "arrival", "Noted: handlebar bent")
-                before = (self.job.version, self.job.status, Entry.objects.filter(undone=True).count())
+                before = (
+                    self.job.version,
+                    self.job.status,
+                    Entry.objects.filter(undone=True).count(),
+                )
                 url = reverse(name, args=(job.uuid,))
                 answer = self.client.post(url, {**fields, "version": job.version - 1})
                 self.assertEqual(answer.status_code, 409)
                 page = answer.content.decode()
-                for words in ("handlebar bent", "boss", f'value="{job.version}"', *map(str, fields.values())):
+                for words in (
+                    "handlebar bent",
+                    "boss",
+                    f'value="{job.version}"',
+                    *map(str, fields.values()),
+                ):
                     if words not in ("['cut']",):
                         self.assertIn(words, page)
-                after = (self.job.version, self.job.status, Entry.objects.filter(undone=True).count())
+                after = (
+                    self.job.version,
+                    self.job.status,
+                    Entry.objects.filter(undone=True).count(),
+                )
                 self.assertEqual(before, after)
 
     def test_sent_again_from_the_page_that_shows_both_it_counts(self) -> None:

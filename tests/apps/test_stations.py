@@ -42,7 +42,8 @@ class LibraryTest(StationTest):
         self.assertContains(page, "Barge pack is in the library.")
         row = LibraryPart.objects.get(name="Barge pack")
         self.assertEqual(
-            (row.document["spec"]["capacity_ah"], row.document["spec"]["internal_ohm"]), (12.5, 0.095)
+            (row.document["spec"]["capacity_ah"], row.document["spec"]["internal_ohm"]),
+            (12.5, 0.095),
         )
         self.assertEqual(row.changes.get().by_name, "tech")
 
@@ -62,7 +63,9 @@ class LibraryTest(StationTest):
 
     def test_change_copy_retire_and_a_stale_change(self) -> None:
         slug = "throttle-thumb"
-        self.post("library-part", slug, action="keep", version="1", name="Thumb, left", note="short cable")
+        self.post(
+            "library-part", slug, action="keep", version="1", name="Thumb, left", note="short cable"
+        )
         self.assertEqual(LibraryPart.objects.get(slug=slug).name, "Thumb, left")
         stale = self.post("library-part", slug, action="keep", version="1", name="Thumb, right")
         self.assertContains(stale, "changed meanwhile", status_code=422)
@@ -78,9 +81,13 @@ class LibraryTest(StationTest):
 
     def test_files_go_out_and_come_in_without_overwriting(self) -> None:
         text = self.client.get(reverse("library-file", args=("yaml",))).content
-        self.assertContains(self.post("library-import", file=upload(text, "p.yaml")), "0 taken in, ")
+        self.assertContains(
+            self.post("library-import", file=upload(text, "p.yaml")), "0 taken in, "
+        )
         document = yaml.safe_load(text)
-        document["parts"] = [p | {"name": "Other"} for p in document["parts"] if p["id"] == "lamp-6v"]
+        document["parts"] = [
+            p | {"name": "Other"} for p in document["parts"] if p["id"] == "lamp-6v"
+        ]
         page = self.post("library-import", file=upload(yaml.safe_dump(document).encode(), "p.yml"))
         self.assertContains(page, "1 taken in, 0 were here already, 1 of them under a new id")
         self.assertEqual(LibraryPart.objects.get(slug="lamp-6v").name, "6 V lamp, 2.4 W")
@@ -89,7 +96,9 @@ class LibraryTest(StationTest):
             "kind is missing",
             status_code=422,
         )
-        self.assertContains(self.client.get(reverse("library-file", args=("csv",))), "pack-48v-13s4p")
+        self.assertContains(
+            self.client.get(reverse("library-file", args=("csv",))), "pack-48v-13s4p"
+        )
         self.assertEqual(self.client.get(reverse("library-file", args=("exe",))).status_code, 404)
 
 
@@ -157,13 +166,22 @@ class DescribeTest(StationTest):
     def test_what_does_not_work_is_told_and_changes_nothing(self) -> None:
         bike = self.revision.bike
         for data, words in (
-            ({"action": "swap", "part": "pack", "library": "nothing"}, "Choose a part of the library"),
+            (
+                {"action": "swap", "part": "pack", "library": "nothing"},
+                "Choose a part of the library",
+            ),
             ({"action": "remove", "part": "pack"}, "needs a pack"),
             ({"action": "remove", "part": "wings"}, "no part called"),
             ({"action": "join", "one": "pack.main", "two": "lamp.plug"}, "connected already"),
             ({"action": "unjoin", "join": "jx"}, "no join called"),
             (
-                {"action": "info", "label": "", "tyre": "wide", "bike_mass_kg": "x", "load_mass_kg": "9000"},
+                {
+                    "action": "info",
+                    "label": "",
+                    "tyre": "wide",
+                    "bike_mass_kg": "x",
+                    "load_mass_kg": "9000",
+                },
                 "is not a tyre size",
             ),
             ({"action": "dance"}, "Nothing to do."),
@@ -181,14 +199,27 @@ class DescribeTest(StationTest):
     def test_one_part_is_changed_or_swapped_on_its_own_page(self) -> None:
         bike = self.revision.bike
         args = (bike.uuid, "controller")
-        self.assertContains(self.client.get(reverse("describe-part", args=args)), "48 V 30 A controller")
-        self.post(
-            "describe-part", *args, action="spec", base=1, name="Box", **{"spec-battery_limit_a": "18 A"}
+        self.assertContains(
+            self.client.get(reverse("describe-part", args=args)), "48 V 30 A controller"
         )
-        self.assertEqual(core_bike(latest_revision(bike)).part("controller").spec.battery_limit_a, 18.0)
-        bad = self.post("describe-part", *args, action="spec", base=2, name="Box", **{"spec-max_v": "12 A"})
+        self.post(
+            "describe-part",
+            *args,
+            action="spec",
+            base=1,
+            name="Box",
+            **{"spec-battery_limit_a": "18 A"},
+        )
+        self.assertEqual(
+            core_bike(latest_revision(bike)).part("controller").spec.battery_limit_a, 18.0
+        )
+        bad = self.post(
+            "describe-part", *args, action="spec", base=2, name="Box", **{"spec-max_v": "12 A"}
+        )
         self.assertContains(bad, "12 A", status_code=422)
-        lost = self.post("describe-part", *args, action="swap", base=2, library="controller-48v-30a")
+        lost = self.post(
+            "describe-part", *args, action="swap", base=2, library="controller-48v-30a"
+        )
         self.assertContains(lost, "No longer connected")
         self.assertEqual(
             self.client.get(reverse("describe-part", args=(bike.uuid, "wings"))).status_code, 404
@@ -196,15 +227,23 @@ class DescribeTest(StationTest):
 
     def test_a_part_swapped_in_comes_off_the_shelf_onto_the_open_jobs_bill(self) -> None:
         """Rows: stock id that is posted, pieces left, lines on the bill, status."""
-        item = StockItem.objects.create(number="B-7", name="48 V 30 A controller", count=1, each=Decimal(90))
+        item = StockItem.objects.create(
+            number="B-7", name="48 V 30 A controller", count=1, each=Decimal(90)
+        )
         bike = self.revision.bike
         page = self.client.get(reverse("describe-part", args=(bike.uuid, "controller")))
         self.assertContains(page, "48 V 30 A controller, 1 there")
         for posted, left, lines, status in (("999999", 1, 0, 422), (str(item.pk), 0, 1, 302)):
             with self.subTest(posted):
-                typed = {"library": "controller-48v-30a", "mark": "C 44", "stock": posted, "base": 1}
+                typed = {
+                    "library": "controller-48v-30a",
+                    "mark": "C 44",
+                    "stock": posted,
+                    "base": 1,
+                }
                 found = self.client.post(
-                    reverse("describe-part", args=(bike.uuid, "controller")), {"action": "swap", **typed}
+                    reverse("describe-part", args=(bike.uuid, "controller")),
+                    {"action": "swap", **typed},
                 )
                 self.assertEqual(found.status_code, status)
                 item.refresh_from_db()

@@ -1,5 +1,5 @@
-"""Trace over the web: what is told and found at arrival, readings in question or taken again, looking
-ahead."""
+"""Trace over the web: what is told and found at arrival, readings in question or taken again,
+looking ahead."""
 
 import re
 from dataclasses import replace
@@ -83,7 +83,9 @@ class ReadingTest(StationTest):
         joins = tuple(j for j in whole.joins if j not in tuple(whole.joins_of("lamp")))
         bare = replace(whole, parts=tuple(p for p in whole.parts if p.id != "lamp"), joins=joins)
         for number, core in enumerate((bare, whole), start=1):
-            add_revision(actor=self.technician, bike=self.revision.bike, core=core, base=number, what="x")
+            add_revision(
+                actor=self.technician, bike=self.revision.bike, core=core, base=number, what="x"
+            )
             if core is bare:
                 use_newest_revision(actor=self.technician, job=self.job)
         lines = [f"describe:controller:{role}" for role in ("accessory_plus", "brake_signal")]
@@ -127,14 +129,20 @@ class ReadingTest(StationTest):
             with self.subTest(again):
                 value = values[-1] if again else "3.1"
                 page = self.post(
-                    "trace-keep", self.job_uuid, value=value, version=self.job.version, again=again, **sent
+                    "trace-keep",
+                    self.job_uuid,
+                    value=value,
+                    version=self.job.version,
+                    again=again,
+                    **sent,
                 )
                 if not again:
                     self.assertContains(page, "Which one counts?", status_code=422)
                     self.assertContains(page, 'value="3.1"', status_code=422)
                 standing = Entry.objects.filter(undone=False, red__startswith="hall_cable")
                 self.assertEqual(
-                    sorted(standing.values_list("value", flat=True)), sorted(self._of(again, values))
+                    sorted(standing.values_list("value", flat=True)),
+                    sorted(self._of(again, values)),
                 )
 
     def _of(self, again: str, values: list[str]) -> list[str]:
@@ -167,7 +175,9 @@ class PastTest(ShopTest):
     def test_told_seen_and_when_are_kept_apart(self) -> None:
         symptoms = Symptoms({"rough": True}, ("error-hall",), "bars-left", ("smell",))
         confirm_symptoms(actor=self.technician, job=self.job, symptoms=symptoms)
-        rows = Entry.objects.order_by("id").values_list("kind", "value", "told", "sometimes", "state")
+        rows = Entry.objects.order_by("id").values_list(
+            "kind", "value", "told", "sometimes", "state"
+        )
         self.assertEqual(
             list(rows),
             [
@@ -196,7 +206,9 @@ class AheadTest(StationTest):
         name, value = [choice for choice in choices if choice[0] == choices[0][0]][1]
         self.client.post(address, {name: value, "version": self.job.version})
         entry = Entry.objects.get()
-        self.assertEqual((f"{entry.scene}/{entry.observable}", entry.value, entry.told), (name, value, True))
+        self.assertEqual(
+            (f"{entry.scene}/{entry.observable}", entry.value, entry.told), (name, value, True)
+        )
 
     def test_nothing_ahead_is_shown_while_a_pack_is_in_quarantine(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"hot": True})
@@ -242,7 +254,11 @@ class CountTest(StationTest):
         plain = enumerate_hypotheses(circuit).prior
         for count, moves in ((2, False), (3, True)):
             taught = enumerate_hypotheses(circuit, {"contact/open": count})
-            own = [k for k, h in enumerate(taught.items) if h.mode and fault_class(h.mode) == "contact/open"]
+            own = [
+                k
+                for k, h in enumerate(taught.items)
+                if h.mode and fault_class(h.mode) == "contact/open"
+            ]
             self.assertEqual(float(taught.prior[own[0]]) > 1.1 * float(plain[own[0]]), moves, count)
 
     def test_only_a_lead_resets_what_cases_have_added(self) -> None:
@@ -283,7 +299,8 @@ class MeterTest(StationTest):
                 self.assertEqual(Meter.objects.filter(title=title).exists(), taken)
 
     def test_a_reading_keeps_the_meter_that_it_was_taken_with(self) -> None:
-        """A meter of 100 kΩ pulls a signal behind 10 kΩ down by a tenth: so it is foretold, and not odd."""
+        """A meter of 100 kΩ pulls a signal behind 10 kΩ down by a tenth: so it is foretold, and not
+        odd."""
         self.safe()
         meter = add_meter(actor=self.technician, title="Needle", figures=METERS[1][1])
         sent = {"test": SUPPLY, "gate": GATES, "value": "4.9", "version": self.job.version}
@@ -294,7 +311,8 @@ class MeterTest(StationTest):
         pulled = Evidence("volts", "4.54", "on", "lever_left.plug.signal", "lever_left.plug.ground")
         table, h = engine("fern").table, engine("fern").hypotheses
         usual, needle = (
-            float(log_likelihood(table, h, replace(pulled, meter=name))[0]) for name in ("", meter.name)
+            float(log_likelihood(table, h, replace(pulled, meter=name))[0])
+            for name in ("", meter.name)
         )
         self.assertGreater(needle, usual)
         page = self.client.get(reverse("trace", args=(self.job_uuid,)), {"test": SUPPLY})

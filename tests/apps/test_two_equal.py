@@ -1,4 +1,5 @@
-"""Two equal vehicles, one with a fault: halves exchanged, then single parts, to the closed record."""
+"""Two equal vehicles, one with a fault: halves exchanged, then single parts, to the closed
+record."""
 
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.engines.belief import job_trace
@@ -34,7 +35,10 @@ class TwoEqualVehiclesTest(ShopTest):
         text = canonical_json(bike_document(make_pattern("hub-conversion", "Sister"))).encode()
         donor = import_bike(actor=self.technician, text=text).revision
         set_hand(
-            actor=self.technician, job=self.job, spares=["controller", "throttle", "display"], donor=donor
+            actor=self.technician,
+            job=self.job,
+            spares=["controller", "throttle", "display"],
+            donor=donor,
         )
 
     def traced(self) -> Trace:
@@ -81,7 +85,8 @@ class TwoEqualVehiclesTest(ShopTest):
         self.fail("Trace never stopped")
 
     def repaired_and_closed(self, owner: str) -> None:
-        """The repair makes a new thing; its order, proof and paper are true of it, and the job closes."""
+        """The repair makes a new thing; its order, proof and paper are true of it, and the job
+        closes."""
         trace = self.traced()
         repair = conclude(trace).repair
         assert repair is not None
@@ -101,7 +106,9 @@ class TwoEqualVehiclesTest(ShopTest):
         self.assertEqual(way_of(job).left, ())
         left = whats_open(job)
         self.assertLessEqual({item.station for item in left}, {"set", "program"}, left)
-        close_job(actor=self.lead, job=job, reasons={item.key: "copied from the sister" for item in left})
+        close_job(
+            actor=self.lead, job=job, reasons={item.key: "copied from the sister" for item in left}
+        )
         sheet = rider_sheet(stands_of(job), rider_facts(job), job.opened.date())
         said = "\n".join(line for part in sheet for line in part.lines)
         self.assertIn(f"{stands_of(job).part(made).name} replaced", said)

@@ -41,7 +41,9 @@ class PlanTest(ShopTest):
         job = whole_job(job.uuid).get()
         answer_triage(actor=self.technician, job=job, answers=ALL_NO)
         core = self._with_twist_throttle(core_bike(job.revision))
-        add_revision(actor=self.technician, bike=job.revision.bike, core=core, base=1, what="Planned")
+        add_revision(
+            actor=self.technician, bike=job.revision.bike, core=core, base=1, what="Planned"
+        )
         self.client.post(
             reverse("arrive", args=(job.uuid,)),
             {"action": "revision", "version": whole_job(job.uuid).get().version},
@@ -54,7 +56,9 @@ class PlanTest(ShopTest):
     def test_a_swap_in_the_description_counts_for_nothing_until_it_is_done(self) -> None:
         job = self.planning()
         self.assertFalse(changes_of(job))
-        self.assertEqual([(a, b[:5]) for a, b in planned_of(job).exchanged], [("Thumb throttle", "Twist")])
+        self.assertEqual(
+            [(a, b[:5]) for a, b in planned_of(job).exchanged], [("Thumb throttle", "Twist")]
+        )
         self.assertIn("throttle", {p.id for p in stands_of(job).parts})
         self.assertEqual(rows_of(job), [])
         self.assertIn("wire", {item.station for item in whats_open(job)})
@@ -118,7 +122,9 @@ class PlanTest(ShopTest):
         self.assertFalse(changes_of(job))
         say_what_edits_are(actor=self.technician, job=job, plans=True)
         again = without(core_bike(job.revision), "throttle")
-        edit_bike(actor=self.technician, bike=job.revision.bike, core=again, base=2, what="throttle off")
+        edit_bike(
+            actor=self.technician, bike=job.revision.bike, core=again, base=2, what="throttle off"
+        )
         self.assertEqual([c.kind for c in way_of(self.job).left], ["disconnect", "remove"])
 
     def test_a_job_from_before_keeps_its_past(self) -> None:
@@ -127,7 +133,9 @@ class PlanTest(ShopTest):
         Job.objects.filter(pk=job.pk).update(follows=False)
         job = whole_job(job.uuid).get()
         self.assertEqual(stands_of(job), plan_of(job))
-        self.assertEqual([(a, b[:5]) for a, b in changes_of(job).exchanged], [("Thumb throttle", "Twist")])
+        self.assertEqual(
+            [(a, b[:5]) for a, b in changes_of(job).exchanged], [("Thumb throttle", "Twist")]
+        )
         self.assertEqual(way_of(job).left, ())
 
     def test_ticks_of_the_log_become_marks(self) -> None:
@@ -145,7 +153,11 @@ class PlanTest(ShopTest):
         rows = self.job.step_marks.filter(undone=False).values_list("step", "what", "text")
         self.assertEqual(
             set(rows),
-            {("connect:j7", "done", ""), ("route", "given", "boss"), ("power-up", "found", "it hums")},
+            {
+                ("connect:j7", "done", ""),
+                ("route", "given", "boss"),
+                ("power-up", "found", "it hums"),
+            },
         )
 
     def test_where_a_value_comes_from_is_typed_shown_and_kept(self) -> None:
@@ -172,10 +184,14 @@ class PlanTest(ShopTest):
         job = whole_job(job.uuid).get()
         document = export_job(job)
         self.assertEqual(document["version"], 4)
-        text = canonical_json(document).replace(str(job.uuid), "6f0a2c8e-8a39-4b43-9d3b-4f7a1c5e2b10")
+        text = canonical_json(document).replace(
+            str(job.uuid), "6f0a2c8e-8a39-4b43-9d3b-4f7a1c5e2b10"
+        )
         other = text.replace(document["bike"]["uuid"], "0b7c1d2e-3f40-4a51-8b62-7c8d9e0f1a2b")
         copy, outcome = import_job(actor=self.technician, text=other)
         self.assertEqual(outcome, "new")
         copy = whole_job(copy.uuid).get()
         self.assertEqual([c.id for c in way_of(copy).left], [c.id for c in way_of(job).left])
-        self.assertEqual({p.id for p in stands_of(copy).parts}, {p.id for p in stands_of(job).parts})
+        self.assertEqual(
+            {p.id for p in stands_of(copy).parts}, {p.id for p in stands_of(job).parts}
+        )

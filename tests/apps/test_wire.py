@@ -19,13 +19,19 @@ class WireTest(StationTest):
         self.assertContains(page, "W003")
         self.post("wire", self.job_uuid, action="unjoin", join="j-lamp")
         self.assertEqual(self.job.revision.number, 3)
-        page = self.post("wire", self.job_uuid, action="accept", pair="pack.main|main_lead.pack_end")
+        page = self.post(
+            "wire", self.job_uuid, action="accept", pair="pack.main|main_lead.pack_end"
+        )
         self.assertContains(page, "1 connection made.")
         page = self.post("wire", self.job_uuid, action="accept-all")
         self.assertContains(page, "Everything is connected")
-        self.assertEqual((self.job.revision.number, self.job.log.filter(what="wire").count()), (5, 4))
+        self.assertEqual(
+            (self.job.revision.number, self.job.log.filter(what="wire").count()), (5, 4)
+        )
         self.assertContains(
-            self.post("wire", self.job_uuid, action="accept-all"), "does not stand any more", status_code=422
+            self.post("wire", self.job_uuid, action="accept-all"),
+            "does not stand any more",
+            status_code=422,
         )
 
     def test_what_ports_cannot_make_is_refused(self) -> None:
@@ -62,11 +68,16 @@ class WireTest(StationTest):
         ):
             with self.subTest(words):
                 page = self.post(
-                    "wire", self.job_uuid, action="take-file", file=SimpleUploadedFile("joins.csv", sent)
+                    "wire",
+                    self.job_uuid,
+                    action="take-file",
+                    file=SimpleUploadedFile("joins.csv", sent),
                 )
                 self.assertContains(page, words, status_code=status)
         self.assertContains(
-            self.post("wire", self.job_uuid, action="take-file"), "Choose a CSV file", status_code=422
+            self.post("wire", self.job_uuid, action="take-file"),
+            "Choose a CSV file",
+            status_code=422,
         )
         self.assertEqual(
             (self.job.revision.number, len(core_bike(self.job.revision).joins)), (revision + 1, 13)
@@ -92,7 +103,12 @@ class WireTest(StationTest):
         for (view, *args), data, words in (
             (
                 ("wire", self.job_uuid),
-                {"action": "repin", "one": "hall_cable.halls_m.a", "two": "motor.halls.b", "join": hall},
+                {
+                    "action": "repin",
+                    "one": "hall_cable.halls_m.a",
+                    "two": "motor.halls.b",
+                    "join": hall,
+                },
                 "Re-pinned",
             ),
             (
@@ -112,7 +128,11 @@ class WireTest(StationTest):
                 "Extension of 0.3048 m",
             ),
             (routes, {"action": "measure", "join": self.lamp_join, "length": "1.4 m"}, "too short"),
-            (routes, {"action": "extend", "join": self.lamp_join, "length": "0.57"}, "Extension of 0.57 m"),
+            (
+                routes,
+                {"action": "extend", "join": self.lamp_join, "length": "0.57"},
+                "Extension of 0.57 m",
+            ),
             (
                 routes,
                 {
@@ -136,12 +156,16 @@ class WireTest(StationTest):
                 self.assertContains(self.post(view, *args, **data), words)
         bike = core_bike(self.job.revision)
         join, frame = bike.join(hall), bike.frame
-        self.assertEqual((dict(join.pairs)["a"], len(join.pairs), join.wire.length_m), ("b", 4, 0.15))
         self.assertEqual(
-            (bike.part("motor").port("halls").key, bike.part("motor").port("halls").rows), ("arrow", 2)
+            (dict(join.pairs)["a"], len(join.pairs), join.wire.length_m), ("b", 4, 0.15)
         )
         self.assertEqual(
-            (frame.lengths, frame.places, frame.wrapped), ((("bar-head", 0.5),), (("lamp", "bar"),), True)
+            (bike.part("motor").port("halls").key, bike.part("motor").port("halls").rows),
+            ("arrow", 2),
+        )
+        self.assertEqual(
+            (frame.lengths, frame.places, frame.wrapped),
+            ((("bar-head", 0.5),), (("lamp", "bar"),), True),
         )
         self.assertEqual(dict(frame.via), {"motor.halls|controller.halls": "seat"})
         revision = self.job.revision.number
@@ -173,7 +197,11 @@ class WireTest(StationTest):
                 "1 cm to 20 m",
             ),
             (routes, {"action": "frame", "pattern": "hovercraft"}, "no frame"),
-            (routes, {"action": "via", "run": "lamp.plug|controller.lamp", "via": "tyre"}, "tyre rubs"),
+            (
+                routes,
+                {"action": "via", "run": "lamp.plug|controller.lamp", "via": "tyre"},
+                "tyre rubs",
+            ),
             (routes, {"action": "measure", "join": "j-pack", "length": ""}, "0 m"),
         ):
             with self.subTest(words, **data):
@@ -189,7 +217,9 @@ class WireTest(StationTest):
 
     def lamp_join(self) -> str:
         """Return the id of the lamp's join."""
-        return next(j.id for j in core_bike(self.job.revision).joins if "lamp" in {p for p, _ in j.sides()})
+        return next(
+            j.id for j in core_bike(self.job.revision).joins if "lamp" in {p for p, _ in j.sides()}
+        )
 
     def test_a_change_is_taken_back_and_a_finding_accepted_with_its_reason(self) -> None:
         before = core_bike(self.job.revision)
@@ -200,10 +230,14 @@ class WireTest(StationTest):
         self.assertContains(page, "Undo")
         key = next(f.finding.key for f in page.context["findings"] if f.finding.code == "W021")
         self.assertContains(
-            self.post("wire", self.job_uuid, action="waive", key=key, reason=" "), "reason", status_code=422
+            self.post("wire", self.job_uuid, action="waive", key=key, reason=" "),
+            "reason",
+            status_code=422,
         )
         self.assertContains(
-            self.post("wire", self.job_uuid, action="waive", key=key, reason="Back-pedal brake only"),
+            self.post(
+                "wire", self.job_uuid, action="waive", key=key, reason="Back-pedal brake only"
+            ),
             "the reason stays on the job sheet",
         )
         self.assertContains(
@@ -211,7 +245,9 @@ class WireTest(StationTest):
         )
         self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Undone: ")
         self.assertEqual(core_bike(self.job.revision), before)
-        self.assertContains(self.post("wire", self.job_uuid, action="undo"), "Done again: Disconnected")
+        self.assertContains(
+            self.post("wire", self.job_uuid, action="undo"), "Done again: Disconnected"
+        )
 
     def test_a_finding_is_put_right_by_a_fix_that_was_tried(self) -> None:
         core = change_part(
@@ -225,12 +261,12 @@ class WireTest(StationTest):
         page = self.client.get(reverse("wire-fixes", args=(self.job_uuid,)))
         self.assertContains(page, "Swap: Lamp for 12 V lamp, 5 W")
         key = page.context["rows"][0]["f"].finding.key
-        done = self.post(
-            "wire", self.job_uuid, action="fix", key=key, fix="Step-down converter to 5 V before the Lamp"
-        )
+        done = self.post("wire", self.job_uuid, action="fix", key=key, fix="converter")
         self.assertContains(done, "W008 put right. Step-down converter to 5 V before the Lamp.")
         self.assertContains(done, "The wiring rules find nothing wrong.")
-        self.assertContains(self.client.get(reverse("wire-fixes", args=(self.job_uuid,))), "No open finding")
+        self.assertContains(
+            self.client.get(reverse("wire-fixes", args=(self.job_uuid,))), "No open finding"
+        )
         self.assertContains(
             self.post("wire", self.job_uuid, action="fix", key=key, fix="x"),
             "does not stand any more",
@@ -238,27 +274,34 @@ class WireTest(StationTest):
         )
 
     def test_a_danger_is_put_right_by_the_hand_first(self) -> None:
-        core = set_pairs(core_bike(self.revision), "j-battery", (("plus", "minus"), ("minus", "plus")))
+        core = set_pairs(
+            core_bike(self.revision), "j-battery", (("plus", "minus"), ("minus", "plus"))
+        )
         add_revision(actor=self.technician, bike=self.revision.bike, core=core, base=1, what="x")
         use_newest_revision(actor=self.technician, job=self.job)
         page = self.client.get(reverse("wire-fixes", args=(self.job_uuid,)))
         self.assertContains(page, "Done on the bike, pack out")
         row = next(r for r in page.context["rows"] if r["f"].finding.code == "W013")
-        data = {"action": "fix", "key": row["f"].finding.key, "fix": row["fixes"][0].words}
+        data = {"action": "fix", "key": row["f"].finding.key, "fix": row["fixes"][0].way}
         self.assertContains(
             self.post("wire", self.job_uuid, **data), "do it on the bike first", status_code=422
         )
         self.assertEqual(self.job.revision.number, 2)
         self.assertContains(
-            self.post("wire", self.job_uuid, done="1", **data), "W013 put right, done on the bike. Re-pin"
+            self.post("wire", self.job_uuid, done="1", **data),
+            "W013 put right, done on the bike. Re-pin",
         )
         self.assertEqual(
-            dict(core_bike(self.job.revision).join("j-battery").pairs), {"plus": "plus", "minus": "minus"}
+            dict(core_bike(self.job.revision).join("j-battery").pairs),
+            {"plus": "plus", "minus": "minus"},
         )
-        self.assertTrue(self.job.log.filter(what="wire", text__contains="done on the bike").exists())
+        self.assertTrue(
+            self.job.log.filter(what="wire", text__contains="done on the bike").exists()
+        )
 
     def test_two_people_wiring_one_bike_do_not_overwrite_each_other(self) -> None:
-        """The second job on the bike stands on an older description after the first has changed it."""
+        """The second job on the bike stands on an older description after the first has changed
+        it."""
         other = self.open(complaint="Lamp dark")
         self.post("wire", self.job_uuid, action="unjoin", join="j-lamp")
         page = self.post("wire", other.uuid, action="unjoin", join="j-pack")
@@ -279,7 +322,14 @@ class WireTest(StationTest):
         self.post("wire", self.job_uuid, action="unjoin", join="j-brake-l")
         self.let_go(self.job)
         before = self.job.log.count()
-        for view in ("wire", "wire-fixes", "wire-routes", "wire-order", "wire-sheet", "first-light"):
+        for view in (
+            "wire",
+            "wire-fixes",
+            "wire-routes",
+            "wire-order",
+            "wire-sheet",
+            "first-light",
+        ):
             with self.subTest(view):
                 page = self.client.get(reverse(view, args=(self.job_uuid,)))
                 self.assertEqual(page.status_code, 200)

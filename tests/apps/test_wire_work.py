@@ -1,4 +1,5 @@
-"""Working along the wiring over HTTP: steps, first power-up, plugs tested, calculators and the sheet."""
+"""Working along the wiring over HTTP: steps, first power-up, plugs tested, calculators and the
+sheet."""
 
 import csv
 import io
@@ -52,7 +53,9 @@ class WireWorkTest(StationTest):
             "No plug is touched while the pack is in.",
         ):
             self.assertContains(page, words)
-        cautions = [step.caution for step in work_of(self.job).steps if step.caution and not step.powered]
+        cautions = [
+            step.caution for step in work_of(self.job).steps if step.caution and not step.powered
+        ]
         self.assertGreater(len(cautions), 3)
         for words in cautions:  # whoever goes out of order has read it as well
             self.assertContains(page, escape(words))
@@ -64,7 +67,9 @@ class WireWorkTest(StationTest):
         )
         self.post("wire-order", self.job_uuid, step="tie", done="1")
         self.post("wire-order", self.job_uuid, step="pack-out", done="0")
-        self.assertEqual((set(done_steps(self.job)), self.job.log.filter(what="order").count()), ({"tie"}, 3))
+        self.assertEqual(
+            (set(done_steps(self.job)), self.job.log.filter(what="order").count()), ({"tie"}, 3)
+        )
         self.assertContains(
             self.post("wire-order", self.job_uuid, step="no-such", done="1"),
             "not part of the work",
@@ -89,7 +94,9 @@ class WireWorkTest(StationTest):
         build = self.open(purposes=["build"]).uuid
         for step in ("power-up", "prove", "connect:j-pack"):
             self.assertContains(
-                self.post("wire-order", build, step=step, done="1"), "in quarantine", status_code=422
+                self.post("wire-order", build, step=step, done="1"),
+                "in quarantine",
+                status_code=422,
             )
         self.post("wire-order", build, step="pack-out", done="1")
         self.job_uuid = build
@@ -126,7 +133,8 @@ class WireWorkTest(StationTest):
             self.assertContains(page, words)
         self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
         self.assertContains(
-            self.client.get(reverse("first-light", args=(self.job_uuid,))), "the motor does not turn"
+            self.client.get(reverse("first-light", args=(self.job_uuid,))),
+            "the motor does not turn",
         )
 
     def test_the_sheet_goes_away_in_every_format(self) -> None:
@@ -157,21 +165,30 @@ class WireWorkTest(StationTest):
         self.post("wire-join", self.job_uuid, "j-halls-m", action="found", **found)
         self.post("wire-routes", self.job_uuid, action="frame", pattern="longtail", wrapped="1")
         self.post(
-            "wire-routes", self.job_uuid, action="frame", pattern="longtail", wrapped="1", place_lamp="rack"
+            "wire-routes",
+            self.job_uuid,
+            action="frame",
+            pattern="longtail",
+            wrapped="1",
+            place_lamp="rack",
         )
         document = json.loads(canonical_json(export_job(self.job)))
         jsonschema.Draft202012Validator(job_schema(REGISTRY)).validate(document)
         self.assertEqual(
-            document["bike"]["frame"], {"pattern": "longtail", "places": {"lamp": "rack"}, "wrapped": True}
+            document["bike"]["frame"],
+            {"pattern": "longtail", "places": {"lamp": "rack"}, "wrapped": True},
         )
         bike, _ = load_job(canonical_json(document).encode())
         self.assertEqual(bike, core_bike(self.job.revision))
 
     def test_tables_of_conductors_and_lengths_hold_together(self) -> None:
-        """The cut list as a file says what the page says; the thick and the thin conductors are all there."""
+        """The cut list as a file says what the page says; the thick and the thin conductors are all
+        there."""
         rows = list(
             csv.DictReader(
-                io.StringIO(self.client.get(reverse("wire-cuts", args=(self.job_uuid,))).content.decode())
+                io.StringIO(
+                    self.client.get(reverse("wire-cuts", args=(self.job_uuid,))).content.decode()
+                )
             )
         )
         core = core_bike(self.job.revision)

@@ -1,4 +1,5 @@
-"""Words that must not come back: one act has one name on every page, message and in every finding."""
+"""Words that must not come back: one act has one name on every page, message and in every
+finding."""
 
 from pathlib import Path
 

@@ -1,4 +1,5 @@
-"""The day changed by hand, search narrowed, a ride handed to Match, and a bike's trends and settings."""
+"""The day changed by hand, search narrowed, a ride handed to Match, and a bike's trends and
+settings."""
 
 from datetime import timedelta
 
@@ -88,12 +89,16 @@ class FindNarrowedTest(ShopTest):
                     self.assertNotIn(text, shown)
 
 
-CSV = "time,speed,volts,amps\n" + "".join(f"{t},25,{50 - 0.1 * (t % 20)},{t % 20}\n" for t in range(900))
+CSV = "time,speed,volts,amps\n" + "".join(
+    f"{t},25,{50 - 0.1 * (t % 20)},{t % 20}\n" for t in range(900)
+)
 
 
 class YearsTest(ShopTest):
     def ride(self, content: str = CSV) -> RideRow:
-        return take_ride(actor=self.technician, job=self.job, content=content.encode(), name="a.csv")
+        return take_ride(
+            actor=self.technician, job=self.job, content=content.encode(), name="a.csv"
+        )
 
     def test_a_ride_becomes_matchs_own_log(self) -> None:
         row, url = self.ride(), reverse("prove-rides", args=(self.job_uuid,))
@@ -102,7 +107,9 @@ class YearsTest(ShopTest):
         self.client.post(url, {"do": "match", "uuid": row.uuid})
         plan = self.job.match_plan.data
         self.assertEqual((plan["log_km"], plan["log_ah"]), (6.24, 2.37))
-        self.assertNotContains(self.client.get(reverse("match-ride", args=(self.job_uuid,))), "no log yet")
+        self.assertNotContains(
+            self.client.get(reverse("match-ride", args=(self.job_uuid,))), "no log yet"
+        )
         short = self.ride("time,speed\n" + "".join(f"{t},25\n" for t in range(60)))
         answer = self.client.post(url, {"do": "match", "uuid": short.uuid})
         self.assertContains(answer, "does not tell both", status_code=422)

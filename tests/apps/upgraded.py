@@ -1,4 +1,5 @@
-"""Run on a data folder of an earlier revision: brings it up to date and opens every page of every job."""
+"""Run on a data folder of an earlier revision: brings it up to date and opens every page of every
+job."""
 
 import json
 import sys
@@ -31,7 +32,9 @@ def main() -> None:
     wrong = []
     for job in Job.objects.all():
         for station in stations():
-            for name in dict.fromkeys((station.key, *(section.url_name for section in station.sections))):
+            for name in dict.fromkeys(
+                (station.key, *(section.url_name for section in station.sections))
+            ):
                 answer = client.get(reverse(name, args=(job.uuid,)))
                 if answer.status_code != 200:
                     wrong.append(f"{job} {name}: {answer.status_code}")
@@ -42,7 +45,9 @@ def main() -> None:
         "repairs": Repair.objects.count(),
         "evidence": sum(job.evidence.count() for job in Job.objects.all()),
         "quarantined": [
-            job.revision.bike.label for job in Job.objects.select_related("revision__bike") if standing(job)
+            job.revision.bike.label
+            for job in Job.objects.select_related("revision__bike")
+            if standing(job)
         ],
     }
     json.dump(found, sys.stdout)

@@ -11,7 +11,15 @@ from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
 from django.utils import timezone
-from playwright.sync_api import Browser, BrowserContext, Error, Locator, Page, Request, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    Error,
+    Locator,
+    Page,
+    Request,
+    sync_playwright,
+)
 
 from brightcircuit.demo.load import PASSWORD, load_demo
 from brightcircuit.engines import holders as engines
@@ -66,7 +74,9 @@ def browser() -> Browser:
 class BrowserTest(StaticLiveServerTestCase):
     """The demo world, and a page of a technician. Any request to another host fails the test."""
 
-    available_apps = settings.INSTALLED_APPS  # so that clearing the tables does not fill content types anew
+    available_apps = (
+        settings.INSTALLED_APPS
+    )  # so that clearing the tables does not fill content types anew
     context_options: ClassVar[dict[str, Any]] = {}
     with_demo: ClassVar[bool] = True
     primed: ClassVar[tuple[str, ...]] = DEMO_BIKES

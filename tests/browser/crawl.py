@@ -32,7 +32,8 @@ MEASURE = (Path(__file__).parent / "measure.js").read_text().rstrip("\n;")
 
 
 def discover(page: Page, most: int = 400) -> Iterator[tuple[str, str]]:
-    """Yield (name of the view, address) of one page of every view that links lead to from where a page is."""
+    """Yield (name of the view, address) of one page of every view that links lead to from where a
+    page is."""
     host = urlsplit(page.url).netloc
     waiting, known = [urlsplit(page.url).path], set()
     while waiting and most:
@@ -51,7 +52,8 @@ def discover(page: Page, most: int = 400) -> Iterator[tuple[str, str]]:
             continue
         yield name, path
         links = page.eval_on_selector_all(
-            "a[href]:not([download])", "all => all.filter((a) => !a.ownerSVGElement).map((a) => a.href)"
+            "a[href]:not([download])",
+            "all => all.filter((a) => !a.ownerSVGElement).map((a) => a.href)",
         )
         for link in links:
             parts = urlsplit(link)
@@ -60,7 +62,8 @@ def discover(page: Page, most: int = 400) -> Iterator[tuple[str, str]]:
 
 
 def measure(page: Page) -> list[str]:
-    """Return what is wrong with the size of a page, its text and what is pressed, with all details open."""
+    """Return what is wrong with the size of a page, its text and what is pressed, with all details
+    open."""
     page.evaluate("document.querySelectorAll('#main details').forEach((d) => (d.open = true))")
     found: list[str] = page.evaluate(MEASURE, [LEAST_TEXT, LEAST_DRAWN, LEAST_TARGET])
     return found

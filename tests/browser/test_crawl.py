@@ -1,4 +1,5 @@
-"""Every page in every state, sampled: no sideways scroll, nothing small, nothing the checker finds."""
+"""Every page in every state, sampled: no sideways scroll, nothing small, nothing the checker
+finds."""
 
 import os
 from collections.abc import Callable
@@ -19,11 +20,12 @@ EVERY = bool(os.environ.get("CRAWL_ALL"))
 """All widths of every page in every state; otherwise one width each, another one every time."""
 
 CHECKED_EACH = 4
-"""The checker of accessibility looks at every fourth page here; each view has its own test of it."""
+"""The checker of accessibility looks at every fourth page here; each view has its own test of
+it."""
 
 LONG = (
-    "Long-tailed delivery longtail of the north harbour lending library with the blue box, number twelve of "
-    "twelve, second one"
+    "Long-tailed delivery longtail of the north harbour lending library with the blue box, number "
+    "twelve of twelve, second one"
 )
 
 
@@ -38,7 +40,9 @@ def _long() -> None:
 
 def _quarantined() -> None:
     for job in Job.objects.filter(status="open").select_related("revision__bike", "arrival"):
-        answer_triage(actor=Person.objects.get(username="lead"), job=job, answers=ALL_NO | {"hot": True})
+        answer_triage(
+            actor=Person.objects.get(username="lead"), job=job, answers=ALL_NO | {"hot": True}
+        )
 
 
 def _closed() -> None:
@@ -46,7 +50,11 @@ def _closed() -> None:
 
 
 def _many() -> None:
-    job = Job.objects.select_related("revision__bike", "arrival").filter(status="open").latest("number")
+    job = (
+        Job.objects.select_related("revision__bike", "arrival")
+        .filter(status="open")
+        .latest("number")
+    )
     bikes = [
         Bike(label=f"Rowan {n:03d}", frame_number=f"LY-{n}", small=job.revision.bike.small)
         for n in range(400)
@@ -87,7 +95,8 @@ class CrawlTest(BrowserTest):
             self.page.context.clear_cookies()
             make()
             self.sign_in("lead")
-            # The demo is walked by its links, each page measured as it is met; the other states have the
+            # The demo is walked by its links, each page measured as it is met; the other states
+            # have the
             # same pages, of which each state is looked at on its own share.
             if EVERY:
                 wrong += self.looked_over(state, list(discover(self.page)))
@@ -103,7 +112,8 @@ class CrawlTest(BrowserTest):
         self.assertEqual(wrong, [], "\n".join(wrong))
 
     def looked_over(self, state: str, pages: list[tuple[str, str]]) -> list[str]:
-        """Return what is wrong with some pages, each opened at one width, at all where every one is asked."""
+        """Return what is wrong with some pages, each opened at one width, at all where every one is
+        asked."""
         wrong = []
         for k, (name, path) in enumerate(pages):
             for width in WIDTHS if EVERY else (next(self.widths),):

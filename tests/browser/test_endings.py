@@ -1,4 +1,5 @@
-"""How a trace ends in the real interface: a healthy bike sent home, what comes and goes, a sheet to print."""
+"""How a trace ends in the real interface: a healthy bike sent home, what comes and goes, a sheet to
+print."""
 
 import uuid
 from dataclasses import replace
@@ -19,7 +20,8 @@ MOST = 24
 
 class EndingsTest(BrowserTest):
     def opened(self, told: str, answer: str, when: str = "") -> Job:
-        """Open a job on a bike like Teasel, as it came, as a technician would; answer for the pack."""
+        """Open a job on a bike like Teasel, as it came, as a technician would; answer for the
+        pack."""
         page = self.page
         like = demo_bike("teasel")
         like = replace(like, uuid=str(uuid.uuid4()), info=replace(like.info, label="Yarrow"))

@@ -23,7 +23,9 @@ class FirstRunTest(BrowserTest):
         """Every page of an empty shop holds as the others do."""
         for width in (390, 1280):
             self.page.set_viewport_size({"width": width, "height": 800})
-            self.assertEqual(measure(self.page) + accessible(self.page), [], f"{self.page.url} at {width}")
+            self.assertEqual(
+                measure(self.page) + accessible(self.page), [], f"{self.page.url} at {width}"
+            )
 
     def test_a_shop_begins_with_its_lead_its_name_and_its_first_bikes(self) -> None:
         page = self.page
@@ -88,13 +90,16 @@ class KeyboardTest(BrowserTest):
         truth = TrueBikes(made, [made.hypotheses.index(FERN_FAULT)], 11)
         while not page.get_by_text("Found, ").count() and self.keys <= MOST_KEYS:
             self.one_test(
-                truth.answer(made.by_id[page.locator("form.entry input[name=test]").input_value()], 0)
+                truth.answer(
+                    made.by_id[page.locator("form.entry input[name=test]").input_value()], 0
+                )
             )
         expect(page.locator("h2.say")).to_contain_text("Motor hall plug")
         self.assertLessEqual(self.keys, MOST_KEYS)
 
     def one_test(self, items: Any) -> None:
-        """Acknowledge, answer with a digit or type the reading, save: as a technician with one glove off."""
+        """Acknowledge, answer with a digit or type the reading, save: as a technician with one
+        glove off."""
         page = self.page
         for _ in page.locator("form.entry input[name=gate]:not(:checked)").all():
             self.press("c")

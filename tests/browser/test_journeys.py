@@ -1,4 +1,5 @@
-"""The story of the app in a real browser: from arrival to a found fault, proved, closed and taken away."""
+"""The story of the app in a real browser: from arrival to a found fault, proved, closed and taken
+away."""
 
 import json
 import tempfile
@@ -50,7 +51,9 @@ class FernTest(BrowserTest):
         page.locator(".nextthing").get_by_role("button", name="Repair done").click()
         expect(page.get_by_text("Must now be:")).to_be_visible()
         self.follow(page.get_by_role("button", name="Proof passed"))
-        page.get_by_label("What was the root cause?").fill("Salt water stood in the plug; drip loop made")
+        page.get_by_label("What was the root cause?").fill(
+            "Salt water stood in the plug; drip loop made"
+        )
         page.get_by_role("button", name="Save root cause").click()
         expect(page.get_by_text("Root cause: Salt water stood").first).to_be_visible()
         self.follow(page.locator(".rail a", has_text="Prove"))
@@ -136,14 +139,35 @@ class OwnBikeTest(BrowserTest):
 
 
 SWING = quote("swing controller.halls.a controller.halls.gnd @ on; motor.rotor=3")
-VIEWS = ("/", "/jobs/new/", "/jobs/import/", "/bikes/", "/me/", "/parts/", "/parts/new/",
-    "/parts/controller-48v-30a/", "/bikes/new/",
-         "/bikes/{bike}/describe/", "/bikes/{bike}/describe/controller/", "/bikes/{bike}/compare/",
-             "/bikes/{bike}/label/", "/jobs/{job}/match/", "/jobs/{job}/wire/",
-             "/jobs/{job}/wire/first-light/", "/jobs/{job}/wire/order/", "/jobs/{job}/wire/sheet/",
-             "/jobs/{job}/wire/routes/", "/jobs/{job}/wire/fixes/", "/jobs/{job}/wire/joins/j-halls-m/",
-             "/jobs/{job}/arrive/", "/jobs/{job}/trace/", "/jobs/{job}/trace/more/",
-         "/jobs/{job}/record/", "/jobs/{job}/shape/run:motor:a/", "/bikes/{bike}/")  # fmt: skip
+VIEWS = (
+    "/",
+    "/jobs/new/",
+    "/jobs/import/",
+    "/bikes/",
+    "/me/",
+    "/parts/",
+    "/parts/new/",
+    "/parts/controller-48v-30a/",
+    "/bikes/new/",
+    "/bikes/{bike}/describe/",
+    "/bikes/{bike}/describe/controller/",
+    "/bikes/{bike}/compare/",
+    "/bikes/{bike}/label/",
+    "/jobs/{job}/match/",
+    "/jobs/{job}/wire/",
+    "/jobs/{job}/wire/first-light/",
+    "/jobs/{job}/wire/order/",
+    "/jobs/{job}/wire/sheet/",
+    "/jobs/{job}/wire/routes/",
+    "/jobs/{job}/wire/fixes/",
+    "/jobs/{job}/wire/joins/j-halls-m/",
+    "/jobs/{job}/arrive/",
+    "/jobs/{job}/trace/",
+    "/jobs/{job}/trace/more/",
+    "/jobs/{job}/record/",
+    "/jobs/{job}/shape/run:motor:a/",
+    "/bikes/{bike}/",
+)
 
 
 class SoundnessTest(BrowserTest):
@@ -164,7 +188,9 @@ class SoundnessTest(BrowserTest):
                 found = axe.run(self.page)
                 if found.violations_count:
                     wrong.append(f"{url} at {width}: {found.generate_report()[:900]}")
-                wide = self.page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+                wide = self.page.evaluate(
+                    "document.documentElement.scrollWidth - window.innerWidth"
+                )
                 if wide > 0:
                     wrong.append(f"{url} at {width} is {wide} pixels too wide")
         self.assertEqual(wrong, [])
@@ -172,7 +198,9 @@ class SoundnessTest(BrowserTest):
     def test_touch_targets_of_the_next_thing_are_large_enough(self) -> None:
         self.sign_in()
         self.open_trace("Fern")
-        for target in self.page.locator(".nextthing :is(button, .button, label.gate):visible, .rail a").all():
+        for target in self.page.locator(
+            ".nextthing :is(button, .button, label.gate):visible, .rail a"
+        ).all():
             box = target.bounding_box()
             assert box is not None
             self.assertGreaterEqual(round(box["height"]), 44, target.inner_text())
@@ -216,7 +244,9 @@ class SoundnessTest(BrowserTest):
         with page.expect_navigation():
             page.context.set_offline(False)
         self.assertEqual(Entry.objects.filter(job=job).count(), before + 1)
-        self.assertFalse(page.evaluate("Object.keys(localStorage).filter((key) => key !== 'outbox').length"))
+        self.assertFalse(
+            page.evaluate("Object.keys(localStorage).filter((key) => key !== 'outbox').length")
+        )
         self.assertEqual(page.evaluate("localStorage.getItem('outbox')"), "[]")
 
     def test_the_line_opens_what_is_known_about_a_stretch(self) -> None:
@@ -250,7 +280,9 @@ class DescribeTest(BrowserTest):
         page.get_by_label("For another battery pack of the library").select_option(
             label="52 V 14 Ah pack, 14S4P"
         )
-        self.follow(page.get_by_role("button", name="Swap in another; its connections are all to be made"))
+        self.follow(
+            page.get_by_role("button", name="Swap in another; its connections are all to be made")
+        )
         expect(page.get_by_text("Pack replaced by 52 V 14 Ah pack, 14S4P.")).to_be_visible()
         self.assertEqual(page.get_by_text("No longer connected").count(), 0)
         page.get_by_label("Tyre").fill("29")
@@ -369,7 +401,9 @@ class SeveralMotorsTest(BrowserTest):
         expect(answers.first).to_be_visible()
         for answer in answers.all()[:3]:
             answer.click()
-            looks = dict(pair.split("=") for pair in (answer.get_attribute("data-looks") or "").split())
+            looks = dict(
+                pair.split("=") for pair in (answer.get_attribute("data-looks") or "").split()
+            )
             self.assertTrue(any("_left" in seen for seen in looks), looks)
             for seen, value in looks.items():
                 expect(self.page.locator(f"[name='see-{seen}']")).to_have_value(value)

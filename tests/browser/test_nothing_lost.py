@@ -24,7 +24,11 @@ class NothingLostTest(BrowserTest):
         self.page.locator("form.entry button.main").click()
 
     def readings(self, job: Job) -> list[str]:
-        return list(Entry.objects.filter(job=job, kind="swing", undone=False).values_list("value", flat=True))
+        return list(
+            Entry.objects.filter(job=job, kind="swing", undone=False).values_list(
+                "value", flat=True
+            )
+        )
 
     def test_a_server_that_is_away_gets_it_in_order_and_once_when_it_is_back(self) -> None:
         page = self.page

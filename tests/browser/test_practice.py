@@ -1,4 +1,5 @@
-"""Practice in a real browser: a case by keyboard alone, one by touch, a hazard, a debrief, drills."""
+"""Practice in a real browser: a case by keyboard alone, one by touch, a hazard, a debrief,
+drills."""
 
 from collections.abc import Callable
 from urllib.parse import urlsplit
@@ -8,7 +9,9 @@ from playwright.sync_api import Locator, expect
 from brightcircuit.practice.models import Round, Topic
 from tests.browser.base import BrowserTest
 
-OTHER = "was => (document.querySelector('[name=version]')?.value ?? '-') + location.pathname !== was"
+OTHER = (
+    "was => (document.querySelector('[name=version]')?.value ?? '-') + location.pathname !== was"
+)
 
 
 class PlayTest(BrowserTest):
@@ -59,7 +62,9 @@ class PracticeKeyboardTest(PlayTest):
         self.press(page.get_by_role("button", name="A touch of throttle, wheel up", exact=True))
         expect(page.locator("#seen h1")).to_contain_text("Motor runs smoothly")
         self.press(page.get_by_role("button", name="It works: hand it over"))
-        expect(page.get_by_role("heading", name="Right: it works again")).to_be_visible(timeout=60_000)
+        expect(page.get_by_role("heading", name="Right: it works again")).to_be_visible(
+            timeout=60_000
+        )
         expect(page.locator(".takealong li")).to_have_count(3)
 
 

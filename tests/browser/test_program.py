@@ -1,4 +1,5 @@
-"""Program in a real browser: the rehearsal display is the server's machine; a display is programmed on it."""
+"""Program in a real browser: the rehearsal display is the server's machine; a display is programmed
+on it."""
 
 import random
 import re
@@ -21,8 +22,10 @@ WALK = """async ({document, keys}) => {
     const { Menu } = await import(url);
     const menu = new Menu(document);
     let place = { at: "closed", group: 0, item: 0, value: 0 };
-    return keys.map((key) => { place = menu.press(place, key); return [place.at, menu.shown(place)[0]]; })
-        .concat([menu.rows.flat().map((item) => item.stored)]);
+    return keys.map((key) => {
+        place = menu.press(place, key);
+        return [place.at, menu.shown(place)[0]];
+    }).concat([menu.rows.flat().map((item) => item.stored)]);
 }"""
 
 
@@ -39,7 +42,17 @@ class ProgramTest(BrowserTest):
         for profile in (p for p in shipped_profiles() if p.menu.kind):
             machine, place, told = Machine(profile, {}), Place(), []
             document = machine_document(machine)
-            names = ("open", "up", "down", "next", "previous", "enter", "back", "fast_up", "fast_down")
+            names = (
+                "open",
+                "up",
+                "down",
+                "next",
+                "previous",
+                "enter",
+                "back",
+                "fast_up",
+                "fast_down",
+            )
             keys = sorted({getattr(profile.menu, name) for name in names} - {""})
             pressed = [profile.menu.open, *rng.choices(keys, k=600)]
             for key in pressed:
@@ -53,7 +66,9 @@ class ProgramTest(BrowserTest):
         page = self.page
         self.sign_in()
         job = self.open("Fern", "?code=P08")
-        expect(page.get_by_role("heading", level=1)).to_have_text("Set the level after switching on to 1")
+        expect(page.get_by_role("heading", level=1)).to_have_text(
+            "Set the level after switching on to 1"
+        )
         way = page.locator("[data-way]")
         pad = page.locator("[data-keypad]")
         pad.get_by_role("button", name="hold − and +").click()

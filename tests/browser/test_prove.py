@@ -54,7 +54,9 @@ class ProveTest(BrowserTest):
         self.sign_in()
         job = Job.objects.get(status="open", revision__bike__label="Juniper")
         speeds = [18 + 4 * math.sin(i / 30) for i in range(600)]
-        rows = "".join(f"{i},{v:.1f},{50 - i / 500:.2f},{8 + i % 7}\n" for i, v in enumerate(speeds))
+        rows = "".join(
+            f"{i},{v:.1f},{50 - i / 500:.2f},{8 + i % 7}\n" for i, v in enumerate(speeds)
+        )
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "harbour.csv"
             path.write_text(f"time,speed,volts,amps\n{rows}")

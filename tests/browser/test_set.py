@@ -1,4 +1,5 @@
-"""Set in a real browser: a cut-off under the timer, an open ground recognised, a motor found by trial."""
+"""Set in a real browser: a cut-off under the timer, an open ground recognised, a motor found by
+trial."""
 
 from playwright.sync_api import expect
 
@@ -41,7 +42,9 @@ class SetTest(BrowserTest):
         for answer in ({"At_rest": "symbol off"}, {"Wiggled": "symbol off"}):
             self.take(**answer)
         self.take(Cuts_at="21.5", Pads_bite_at="24", Free_play="4")
-        expect(page.get_by_text("Cuts too late: at 21.5 mm, wanted 4.0 to 16.0 mm").first).to_be_visible()
+        expect(
+            page.get_by_text("Cuts too late: at 21.5 mm, wanted 4.0 to 16.0 mm").first
+        ).to_be_visible()
         self.assertEqual(page.get_by_text("Roughen both faces").count(), 0)
         self.follow(page.get_by_role("button", name="late: only after some real pull"))
         self.assertEqual(page.get_by_text("Cuts too late").count(), 0)

@@ -1,4 +1,5 @@
-"""Wire in a real browser: a build from a pattern to the printed sheet, and joins changed on the drawing."""
+"""Wire in a real browser: a build from a pattern to the printed sheet, and joins changed on the
+drawing."""
 
 import re
 from pathlib import Path
@@ -22,7 +23,9 @@ class WireTest(BrowserTest):
         self.follow(page.get_by_role("button", name="Create"))
         page.get_by_role("link", name="Front lamp", exact=True).click()
         page.get_by_label("For another lamp of the library").select_option(label="6 V lamp, 2.4 W")
-        self.follow(page.get_by_role("button", name="Swap in another; its connections are all to be made"))
+        self.follow(
+            page.get_by_role("button", name="Swap in another; its connections are all to be made")
+        )
         page.get_by_role("link", name="New job on it").click()
         page.get_by_label("Build", exact=False).first.check()
         page.get_by_label("Complaint").fill("Build it")
@@ -32,17 +35,23 @@ class WireTest(BrowserTest):
             page.get_by_text("6 V lamp, 2.4 W is made for 6 V, the lamp output gives 12 V.")
         ).to_be_visible()
         self.follow(page.get_by_role("link", name="Pins", exact=True))
-        self.follow(page.get_by_role("button", name="Disconnect: Controller, throttle with Thumb throttle"))
+        self.follow(
+            page.get_by_role("button", name="Disconnect: Controller, throttle with Thumb throttle")
+        )
         self.follow(page.get_by_role("link", name="Connections", exact=True))
         page.locator("[data-proposal]").first.press("Enter")
         expect(page.locator("[data-wiring]")).to_have_attribute("data-answered", "1")
-        self.follow(page.get_by_role("button", name="Step-down converter to 5 V before the 6 V lamp, 2.4 W"))
+        self.follow(
+            page.get_by_role("button", name="Step-down converter to 5 V before the 6 V lamp, 2.4 W")
+        )
         expect(page.get_by_role("heading", name=re.compile("^Planned: "))).to_be_visible()
         expect(page.get_by_text("The wiring rules find nothing wrong.")).to_be_visible()
         self.follow(page.get_by_role("link", name="Pins", exact=True))
         with page.expect_download() as waiting:
             page.get_by_role("link", name="Export connections (CSV)").click()
-        ends = [set(line.split(",")) for line in Path(waiting.value.path()).read_text().splitlines()]
+        ends = [
+            set(line.split(",")) for line in Path(waiting.value.path()).read_text().splitlines()
+        ]
         self.assertIn({"step_down_converter_to_5_v.out.plus", "lamp_2.plug.plus", ""}, ends)
         self.follow(page.get_by_role("link", name="Order of work"))
         self.follow(page.get_by_role("button", name=re.compile("^New parts are what was ordered")))
@@ -55,7 +64,9 @@ class WireTest(BrowserTest):
         expect(page.locator(".plugsheet svg")).to_be_visible()
         self.follow(page.get_by_role("link", name="Sheet", exact=True))
         expect(page.get_by_role("button", name="Print")).to_be_visible()
-        sizes = re.findall(rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", page.pdf(prefer_css_page_size=True))
+        sizes = re.findall(
+            rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", page.pdf(prefer_css_page_size=True)
+        )
         self.assertEqual(
             [float(wide) > float(high) for wide, high in sizes][:2],
             [True, False],
@@ -71,7 +82,9 @@ class WireTest(BrowserTest):
         self.follow(page.get_by_role("button", name="Save answers"))
         page.keyboard.press("w")
         self.follow(page.get_by_role("link", name="First power-up").first)
-        expect(page.get_by_role("heading", name="connections, and the motor must turn")).to_be_visible()
+        expect(
+            page.get_by_role("heading", name="connections, and the motor must turn")
+        ).to_be_visible()
 
     def test_plugs_are_joined_parted_and_repinned_on_the_drawing(self) -> None:
         page = self.page
@@ -125,7 +138,10 @@ class WireTest(BrowserTest):
         bike = core_bike(Job.objects.get(pk=job.pk).revision)
         self.assertEqual(
             {j.sides() for j in demo_bike("fern").joins} - {j.sides() for j in bike.joins},
-            {(("controller", "lamp"), ("lamp", "plug")), (("motor_cable", "phases_m"), ("motor", "phases"))},
+            {
+                (("controller", "lamp"), ("lamp", "plug")),
+                (("motor_cable", "phases_m"), ("motor", "phases")),
+            },
         )
         self.assertEqual(dict(bike.join("j-halls-m").pairs)["a"], "a")
 
@@ -138,8 +154,12 @@ class WireTest(BrowserTest):
             self.follow(page.get_by_role("button", name="Put in an extension of 0.30 m").first)
             expect(page.get_by_role("heading", name=left)).to_be_visible()
         page.get_by_label("Fitted length m Front brake cut-off").fill("5 ft")
-        self.follow(page.locator(".run", has_text="Front brake cut-off").get_by_role("button", name="Save"))
-        expect(page.locator(".run", has_text="Front brake cut-off").get_by_text("too short")).to_be_visible()
+        self.follow(
+            page.locator(".run", has_text="Front brake cut-off").get_by_role("button", name="Save")
+        )
+        expect(
+            page.locator(".run", has_text="Front brake cut-off").get_by_text("too short")
+        ).to_be_visible()
         page.get_by_text("Measure the frame, move parts").click()
         page.get_by_label("Handlebar to steering head").fill("10 cm")
         self.follow(page.locator("details.more").get_by_role("button", name="Save"))
@@ -179,4 +199,6 @@ class WireTest(BrowserTest):
 
     def uuid(self, label: str) -> str:
         """Return the UUID of the open job of a demo bike."""
-        return str(Job.objects.filter(status="open", revision__bike__label=label).earliest("number").uuid)
+        return str(
+            Job.objects.filter(status="open", revision__bike__label=label).earliest("number").uuid
+        )

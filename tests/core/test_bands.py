@@ -21,7 +21,11 @@ TABLE = (
     ("rail", "", ((5.5, OFF), (5.51, DANGER), (12.4, DANGER), (53.9, DANGER), (0.0, OFF))),
     ("rail", "", ((-0.5, OFF), (-0.51, DANGER), (1000.0, DANGER), (1000.1, IMPOSSIBLE))),
     ("signal", "", ((0.0, USUAL), (5.2, USUAL), (5.21, OFF), (5.51, DANGER), (-0.51, DANGER))),
-    ("brake", "", ((0.5, USUAL), (0.51, OFF), (3.29, OFF), (3.3, USUAL), (5.51, DANGER), (48.0, DANGER))),
+    (
+        "brake",
+        "",
+        ((0.5, USUAL), (0.51, OFF), (3.29, OFF), (3.3, USUAL), (5.51, DANGER), (48.0, DANGER)),
+    ),
     ("pack", "pack", ((39.0, USUAL), (38.9, OFF), (0.0, OFF), (54.6, USUAL), (54.61, OFF))),
     ("pack", "pack", ((54.99, OFF), (55.0, DANGER), (84.0, DANGER), (-0.51, DANGER))),
     ("cell", "pack", ((3.0, USUAL), (4.2, USUAL), (2.99, OFF), (2.5, OFF), (2.49, DANGER))),
@@ -54,7 +58,9 @@ class BandTest(TestCase):
                 if band == DANGER:
                     assert hazard is not None
                     self.assertIn(hazard.code, {*POINT_CODES, "motor-hot"})
-                    self.assertTrue(hazard.do.startswith(("Switch off", "Do not", "Charger off")), hazard.do)
+                    self.assertTrue(
+                        hazard.do.startswith(("Switch off", "Do not", "Charger off")), hazard.do
+                    )
                     words = hazard.text.format(value=f"{value:g}", usual=bands.usual_words)
                     self.assertNotIn("{", words)
 
@@ -63,7 +69,9 @@ class BandTest(TestCase):
         for name in PATTERNS:
             bike = make_pattern(name, name)
             case = analysis_of(bike)
-            ground = next(pin for pin, place in case.places.items() if place.pin.role == "pack_minus")
+            ground = next(
+                pin for pin, place in case.places.items() if place.pin.role == "pack_minus"
+            )
             for pin, place in case.places.items():
                 role = role_of(place.pin.role)
                 if role.level in ("5v", "pack", "set"):

@@ -21,13 +21,15 @@ RNG = np.random.default_rng(11)
 
 class PosteriorTest(TestCase):
     def test_posterior_equals_direct_enumeration(self) -> None:
-        """Five hypotheses, three Gaussian readings: Bayes' rule multiplied out with scipy.stats (class
-        lib)."""
+        """Five hypotheses, three Gaussian readings: Bayes' rule multiplied out with scipy.stats
+        (class lib)."""
         prior = RNG.dirichlet(np.ones(5))
         means, sigmas = RNG.normal(5, 2, (3, 5)), RNG.uniform(0.2, 1.5, (3, 5))
         readings = RNG.normal(5, 2, 3)
         logs = [stats.norm.logpdf(readings[k], means[k], sigmas[k]) for k in range(3)]
-        direct = prior * np.prod([stats.norm.pdf(readings[k], means[k], sigmas[k]) for k in range(3)], axis=0)
+        direct = prior * np.prod(
+            [stats.norm.pdf(readings[k], means[k], sigmas[k]) for k in range(3)], axis=0
+        )
         np.testing.assert_allclose(posterior(prior, logs), direct / direct.sum(), rtol=1e-12)
 
     def test_expected_information_equals_a_brute_force_sum(self) -> None:
@@ -48,7 +50,9 @@ class PosteriorTest(TestCase):
         self.assertAlmostEqual(float(entropy_bits(np.full(8, 1 / 8))), 3.0)
 
     def test_indistinct_hypotheses_are_grouped(self) -> None:
-        outcomes = np.array([[[1.0, 1.0, 0.0], [0.0, 0.0, 1.0]], [[0.5, 0.5, 0.5], [0.5, 0.5, 0.5]]])
+        outcomes = np.array(
+            [[[1.0, 1.0, 0.0], [0.0, 0.0, 1.0]], [[0.5, 0.5, 0.5], [0.5, 0.5, 0.5]]]
+        )
         self.assertEqual(indistinct_groups(outcomes, [0, 1, 2]), [[0, 1], [2]])
 
 
@@ -95,7 +99,9 @@ class PolyboxTest(TestCase):
         found = self.belief(10, 12)
         possible = {s for s, p in found.items() if p > 1e-6}
         minimal = {s for s in possible if not any(other < s for other in possible)}
-        self.assertEqual(minimal, {frozenset(d) for d in (("M1",), ("A1",), ("M2", "M3"), ("M2", "A2"))})
+        self.assertEqual(
+            minimal, {frozenset(d) for d in (("M1",), ("A1",), ("M2", "M3"), ("M2", "A2"))}
+        )
 
     def test_single_faults_lead_and_share_evenly(self) -> None:
         found = self.belief(10, 12)
@@ -123,7 +129,9 @@ class PropertyTest(TestCase):
 
     @settings(max_examples=60, deadline=None)
     @given(PROBABILITIES, st.integers(0, 1000))
-    def test_information_lies_between_zero_and_the_entropy(self, weights: list[float], seed: int) -> None:
+    def test_information_lies_between_zero_and_the_entropy(
+        self, weights: list[float], seed: int
+    ) -> None:
         belief = np.array(weights) / sum(weights)
         outcomes = np.random.default_rng(seed).dirichlet(np.ones(3), len(belief)).T[None]
         found = float(expected_information(outcomes, belief, np.eye(len(belief)))[0])

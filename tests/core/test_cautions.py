@@ -17,17 +17,26 @@ SAFE_ORDER = ("Switch off, pack out", "Capacitors under 5 V", "Unplug", "Pack in
 class OrderTest(TestCase):
     def test_no_test_of_any_bike_asks_to_pull_a_plug_under_power(self) -> None:
         tried = 0
-        for bike in (*(demo_bike(n) for n in DEMO_BIKES), *(make_pattern(n, "x") for n in PATTERNS)):
+        for bike in (
+            *(demo_bike(n) for n in DEMO_BIKES),
+            *(make_pattern(n, "x") for n in PATTERNS),
+        ):
             for test in Engine(bike).tests:
-                known = [k for step in test.steps for k, w in enumerate(SAFE_ORDER) if step.startswith(w)]
+                known = [
+                    k for step in test.steps for k, w in enumerate(SAFE_ORDER) if step.startswith(w)
+                ]
                 with self.subTest(bike.info.label, test=test.id):
                     self.assertEqual(known, sorted(known))
                     if test.condition.unplugged:
                         tried += 1
                         self.assertEqual(known[:3], [0, 1, 2])
                         self.assertEqual(test.condition.power == "on", known[-1] == 4)
-                        phases = any("phase" in s.lower() for s in test.steps if s.startswith("Unplug"))
-                        self.assertEqual(phases, any("by hand alone" in s for s in test.steps), test.steps)
+                        phases = any(
+                            "phase" in s.lower() for s in test.steps if s.startswith("Unplug")
+                        )
+                        self.assertEqual(
+                            phases, any("by hand alone" in s for s in test.steps), test.steps
+                        )
                     if "road" in test.gates:
                         self.assertNotIn("wheel_up", test.gates)
         self.assertGreater(tried, 50)
@@ -52,7 +61,9 @@ class OrderTest(TestCase):
 
     def test_first_light_says_how_power_is_cut(self) -> None:
         bike = make_pattern("hub-conversion", "x")
-        self.assertTrue(any("within reach: Left brake lever" in words for words in bench_cautions(bike)))
+        self.assertTrue(
+            any("within reach: Left brake lever" in words for words in bench_cautions(bike))
+        )
         for lever in ("lever_left", "lever_right"):
             for join in tuple(bike.joins_of(lever)):
                 bike = remove_join(bike, join.id)

@@ -40,12 +40,14 @@ class ChainTest(TestCase):
         self.assertEqual([w for w in words if "BMS" in w], [], "a rule of wiring tells it already")
 
     def test_what_winding_and_phase_wires_stand_for_a_minute(self) -> None:
-        """The heat that warms 500 W of motor by 75 K in a minute [cp], by hand; wires by their heat."""
+        """The heat that warms 500 W of motor by 75 K in a minute [cp], by hand; wires by their
+        heat."""
         hub = with_spec(PATTERNS["hub-conversion"][1](), "motor", rated_w=500.0)
         capacity, resistance = 1200 * 2**0.7, 1.5 / 2**0.6
         watts = 75 / resistance / (1 - math.exp(-60 / capacity / resistance))
         thick = tuple(
-            replace(j, wire=replace(j.wire, area_mm2=100.0)) if j.id == "j3" else j for j in hub.joins
+            replace(j, wire=replace(j.wire, area_mm2=100.0)) if j.id == "j3" else j
+            for j in hub.joins
         )
         links = {link.id: link for link in current_chain(replace(hub, joins=thick)).links}
         ohm = hub.part("motor").spec.phase_ohm * (1 + 0.00393 * 75)
@@ -56,14 +58,18 @@ class ChainTest(TestCase):
         hub, two = PATTERNS["hub-conversion"][1](), PATTERNS["two-packs"][1]()
         front, rear = two.part("pack_front"), two.part("pack_rear")
         bare = replace(two, parts=tuple(p for p in two.parts if p.kind != "combiner"))
-        bare = replace(bare, joins=tuple(j for j in bare.joins if "combiner" not in (j.a_part, j.b_part)))
+        bare = replace(
+            bare, joins=tuple(j for j in bare.joins if "combiner" not in (j.a_part, j.b_part))
+        )
         lead = next(
             j
             for j in hub.joins
             if "controller" in (j.a_part, j.b_part) and "main_lead" in (j.a_part, j.b_part)
         )
         side = [
-            replace(lead, id=f"x{i}", a_part=p.id, a_port="main", b_part="controller", b_port="battery")
+            replace(
+                lead, id=f"x{i}", a_part=p.id, a_port="main", b_part="controller", b_port="battery"
+            )
             for i, p in enumerate((front, rear))
         ]
         parallel = replace(bare, joins=(*bare.joins, *side))

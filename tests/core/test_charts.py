@@ -51,7 +51,9 @@ class ChartTest(TestCase):
     def test_every_point_stays_in_the_frame(
         self, points: list[tuple[float, float]], top: float | None
     ) -> None:
-        svg = line_chart("t", "x", "y", [Line("a", [p[0] for p in points], [p[1] for p in points])], (), top)
+        svg = line_chart(
+            "t", "x", "y", [Line("a", [p[0] for p in points], [p[1] for p in points])], (), top
+        )
         for x, y in numbers(svg):
             self.assertTrue(-0.5 <= x <= WIDTH + 0.5 and -0.5 <= y <= HEIGHT + 0.5, (x, y))
         self.assertNotRegex(svg, r"\bnan\b|\binf\b")
@@ -72,7 +74,15 @@ class ChartTest(TestCase):
 class ChainDrawingTest(TestCase):
     ROWS = (
         ChainLink("One cell", "8 A", "5 A", 0.62, False, True, False),
-        ChainLink("BMS of a pack with an uncommonly long name & more", "3 A", "20 A", 6.7, True, True, False),
+        ChainLink(
+            "BMS of a pack with an uncommonly long name & more",
+            "3 A",
+            "20 A",
+            6.7,
+            True,
+            True,
+            False,
+        ),
         ChainLink("Phase wires", "0 A", "45 A", 0.0, False, False, False),
         ChainLink("Controller", "20 A", "20 A", 1.0, False, True, True),
     )
@@ -92,8 +102,12 @@ class ChainDrawingTest(TestCase):
 
     def test_bars_are_as_long_as_what_is_asked(self) -> None:
         root = ElementTree.fromstring(chain_svg(self.ROWS))
-        bars = [float(r.get("width") or 0) for r in root.iter(f"{SVG}rect") if r.get("height") == "18"]
-        frames = [float(r.get("width") or 0) for r in root.iter(f"{SVG}rect") if r.get("height") == "22"]
+        bars = [
+            float(r.get("width") or 0) for r in root.iter(f"{SVG}rect") if r.get("height") == "18"
+        ]
+        frames = [
+            float(r.get("width") or 0) for r in root.iter(f"{SVG}rect") if r.get("height") == "22"
+        ]
         self.assertEqual(len(frames), 4)
         self.assertAlmostEqual(bars[0] / frames[0], 0.62, delta=0.01)
         self.assertTrue(all(b <= f for b, f in zip(bars, frames, strict=False)))

@@ -44,7 +44,10 @@ GOOD = (
     (("match", FERN), "Top speed 38 km/h"),
     (("match", TEASEL), "Main lead"),
     (("set", "throttle", FERN, saved({"supply_v": "5", "rest_v": "4.8"})), "S011 danger"),
-    (("set", "speed", FERN, saved({"turns": "3", "rolled_m": "4.66"})), "circumference_mm = 1553 mm"),
+    (
+        ("set", "speed", FERN, saved({"turns": "3", "rolled_m": "4.66"})),
+        "circumference_mm = 1553 mm",
+    ),
     (
         ("settings", FERN, "--profile", "display=three-button-display", "--limit", "25"),
         "display P02 = 157.0 cm",
@@ -102,13 +105,23 @@ GOOD = (
         "Ω",
     ),
     (
-        ("netlist", TEASEL, "--condition", "on; throttle.grip=full", "--fault", "motor.halls.a/dead/full"),
+        (
+            "netlist",
+            TEASEL,
+            "--condition",
+            "on; throttle.grip=full",
+            "--fault",
+            "motor.halls.a/dead/full",
+        ),
         ".control",
     ),
     (("joins", FERN), "controller.battery.plus"),
     (("joins", FERN, "--add", saved("from,to,wire\n")), "bright-circuit/bike"),
     (("wire", FERN), "First power-up: Controller, front harness with Front harness"),
-    (("wire", saved(changed("fern", ("joins.j-lamp", None)))), "Connect Controller, lamp with Front lamp"),
+    (
+        ("wire", saved(changed("fern", ("joins.j-lamp", None)))),
+        "Connect Controller, lamp with Front lamp",
+    ),
     (("sheet", FERN), "Fern, wiring"),
     (("sheet", FERN, "--cards"), "Fern, plugs and pins"),
     (("sheet", FERN, "--ways"), "Front loader: ways of the cables"),
@@ -118,7 +131,10 @@ GOOD = (
 BAD = (
     (("check", "/nowhere/at/all.json"), "cannot read"),
     (("check", saved("not json")), "not JSON"),
-    (("check", saved(changed("fern", ("parts.pack.spec.series_count", 99)))), "$.parts[0].spec.series_count"),
+    (
+        ("check", saved(changed("fern", ("parts.pack.spec.series_count", 99)))),
+        "$.parts[0].spec.series_count",
+    ),
     (("set", "throttle", FERN, saved({"rest_v": "high"})), "$.rest_v"),
     (("set", "throttle", FERN, saved({"subject": "pack"})), "$.subject"),
     (("keys", "three-button-display", "P06", "61"), "P06 is 61"),
@@ -129,11 +145,29 @@ BAD = (
     (("read", FERN), "--list-pins"),
     (("read", FERN, "--from", "a.b.c", "--to", "pack.main.minus"), "no part"),
     (
-        ("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--condition", "sideways"),
+        (
+            "read",
+            FERN,
+            "--from",
+            "pack.main.plus",
+            "--to",
+            "pack.main.minus",
+            "--condition",
+            "sideways",
+        ),
         "no control",
     ),
     (
-        ("read", FERN, "--from", "pack.main.plus", "--to", "pack.main.minus", "--fault", "gremlins"),
+        (
+            "read",
+            FERN,
+            "--from",
+            "pack.main.plus",
+            "--to",
+            "pack.main.minus",
+            "--fault",
+            "gremlins",
+        ),
         "no fault",
     ),
     (("joins", FERN, "--add", saved("from,to\nx.y,z.q\n")), "line 2"),
@@ -178,7 +212,9 @@ class CommandTest(TestCase):
 
     def test_the_netlist_runs_in_ngspice(self) -> None:
         out = run("netlist", FERN)[1]
-        done = subprocess.run(["ngspice", "-b"], input=out, capture_output=True, text=True, timeout=60)
+        done = subprocess.run(
+            ["ngspice", "-b"], input=out, capture_output=True, text=True, timeout=60
+        )
         self.assertNotIn("rror", done.stdout)
         self.assertIn("n1 = ", done.stdout)
 

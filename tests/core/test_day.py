@@ -45,14 +45,24 @@ class DayTest(TestCase):
 
     def test_who_is_away_hands_over_to_who_has_least(self) -> None:
         jobs = [DayJob(1, "a", None, 60), DayJob(2, "b", None, 90)]
-        for away, here, wanted in ((["a"], [], "b"), ([], ["c"], "c"), ([], [], "a"), (["a", "b"], [], "")):
+        for away, here, wanted in (
+            (["a"], [], "b"),
+            ([], ["c"], "c"),
+            ([], [], "a"),
+            (["a", "b"], [], ""),
+        ):
             plan = day_plan(jobs, TODAY, away, here)
             self.assertEqual(takes_over(plan), wanted)
             self.assertEqual([hands.worker for hands in plan if hands.away], sorted(away))
 
     def test_late_is_told_beside_its_minute(self) -> None:
         over = DAY_MIN + 1
-        for minutes, days, late in ((DAY_MIN, 0, False), (over, 0, True), (over, 1, False), (1, -1, True)):
+        for minutes, days, late in (
+            (DAY_MIN, 0, False),
+            (over, 0, True),
+            (over, 1, False),
+            (1, -1, True),
+        ):
             (hands,) = day_plan([DayJob(1, "a", on(days), minutes)], TODAY)
             self.assertEqual(hands.turns[0].late, late, (minutes, days))
 
@@ -60,7 +70,9 @@ class DayTest(TestCase):
         """Against every order of six jobs (Jackson's rule, by brute force)."""
         rng = random.Random(3)
         for _ in range(30):
-            jobs = [DayJob(k, "a", on(rng.randrange(0, 4)), rng.randrange(30, 500)) for k in range(6)]
+            jobs = [
+                DayJob(k, "a", on(rng.randrange(0, 4)), rng.randrange(30, 500)) for k in range(6)
+            ]
 
             def worst(row: list[DayJob]) -> int:
                 at, most = 0, -(10**9)

@@ -104,12 +104,15 @@ class PatternTest(TestCase):
             for pin in nets.pins:
                 ours.setdefault(nets.find(pin), set()).add(pin)
             self.assertEqual(
-                sorted(map(sorted, ours.values())), sorted(map(sorted, nx.connected_components(graph)))
+                sorted(map(sorted, ours.values())),
+                sorted(map(sorted, nx.connected_components(graph))),
             )
 
     def test_the_way_to_a_part_leaves_other_branches_out(self) -> None:
         bike = make_pattern("factory-hub", "x")
-        ways = {p: joins_between(bike, REGISTRY, p, {"controller"}) for p in ("display", "lever_left")}
+        ways = {
+            p: joins_between(bike, REGISTRY, p, {"controller"}) for p in ("display", "lever_left")
+        }
         self.assertEqual(len(ways["display"] & ways["lever_left"]), 1)
         self.assertEqual([len(w) for w in ways.values()], [2, 2])
 
@@ -125,11 +128,41 @@ SEEN = (
     ("two-packs", "tracker.display_side.key/open/full", "throttle", "motor", "silent"),
     ("two-packs", "combiner.pack_a.plus/open/full", "throttle", "motor", "smooth"),
     ("two-packs", "combiner.pack_a.plus/resistive/full", "throttle", "motor", "smooth"),
-    ("two-motor-cart", "motor_left.halls.a/dead/full", "throttle", "motor-controller_left", "rough"),
-    ("two-motor-cart", "motor_left.halls.a/dead/full", "throttle", "motor-controller_right", "smooth"),
-    ("two-motor-cart", "throttle.plug.signal/dead/full", "throttle", "motor-controller_right", "silent"),
-    ("two-motor-cart", "motor_right.inside.winding/shorted/full", "spin", "drag-motor_right", "drags"),
-    ("two-motor-cart", "motor_right.inside.winding/shorted/full", "spin", "drag-motor_left", "free"),
+    (
+        "two-motor-cart",
+        "motor_left.halls.a/dead/full",
+        "throttle",
+        "motor-controller_left",
+        "rough",
+    ),
+    (
+        "two-motor-cart",
+        "motor_left.halls.a/dead/full",
+        "throttle",
+        "motor-controller_right",
+        "smooth",
+    ),
+    (
+        "two-motor-cart",
+        "throttle.plug.signal/dead/full",
+        "throttle",
+        "motor-controller_right",
+        "silent",
+    ),
+    (
+        "two-motor-cart",
+        "motor_right.inside.winding/shorted/full",
+        "spin",
+        "drag-motor_right",
+        "drags",
+    ),
+    (
+        "two-motor-cart",
+        "motor_right.inside.winding/shorted/full",
+        "spin",
+        "drag-motor_left",
+        "free",
+    ),
     ("folding", "lever_left.inside.magnet/lost/full", "switch_on", "brake_symbol", "shown"),
 )
 
@@ -152,9 +185,14 @@ class KindTest(TestCase):
         entry = next(e for e in generic_entries() if e.id == "converter-5v")
         bike = add_part(bike, entry.kind, "Converter", replace(entry.spec, out_v=12.0), entry.ports)
         bike = change_part(
-            bike, "controller", "Controller", replace(bike.part("controller").spec, accessory_v=48.0)
+            bike,
+            "controller",
+            "Controller",
+            replace(bike.part("controller").spec, accessory_v=48.0),
         )
-        bike = add_join(add_join(bike, "controller.lamp", "converter.supply"), "converter.out", "lamp.plug")
+        bike = add_join(
+            add_join(bike, "controller.lamp", "converter.supply"), "converter.out", "lamp.plug"
+        )
         engine = Engine(bike)
         codes = engine.table.seen("switch_on")["lamp"]
         self.assertEqual(codes[0], 0)
@@ -213,7 +251,9 @@ class EditTest(TestCase):
     def test_two_descriptions_are_compared_line_by_line(self) -> None:
         self.assertEqual(compare(self.bike, self.bike, REGISTRY), ())
         other = change_info(self.bike, replace(self.bike.info, label="Y"))
-        other = change_part(other, "pack", "Big pack", replace(other.part("pack").spec, capacity_ah=20.0))
+        other = change_part(
+            other, "pack", "Big pack", replace(other.part("pack").spec, capacity_ah=20.0)
+        )
         other = remove_part(other, "lamp").bike
         e = self.entries["gear-sensor"]
         other = add_part(other, e.kind, e.name, e.spec, e.ports)
@@ -267,7 +307,9 @@ class SpecTest(TestCase):
         for kind in REGISTRY:
             spec = kind.spec_type()
             shown = {
-                n: show_spec_value(getattr(spec, n)) for n in spec.__dataclass_fields__ if n != "conductors"
+                n: show_spec_value(getattr(spec, n))
+                for n in spec.__dataclass_fields__
+                if n != "conductors"
             }
             self.assertEqual(make_spec(kind, shown), spec, kind.name)
 
@@ -313,7 +355,19 @@ class SpecTest(TestCase):
         ):
             with self.subTest(text):
                 self.assertEqual(parse_tyre(text), expected)
-        wrong = ("", "47", "559-47", "26 x", "0-0", "wide", "700x3800", "650z", "31", "26 x 1 3/0", "700x10")
+        wrong = (
+            "",
+            "47",
+            "559-47",
+            "26 x",
+            "0-0",
+            "wide",
+            "700x3800",
+            "650z",
+            "31",
+            "26 x 1 3/0",
+            "700x10",
+        )
         for text in wrong:
             with self.subTest(text), self.assertRaises(ReadingError):
                 parse_tyre(text)
@@ -345,16 +399,22 @@ BAD_YAML = (
     ("- 1", "JSON object"),
     ("format: bright-circuit/parts\nversion: 2\nparts: []", "reads up to 1"),
     ("format: bright-circuit/parts\nversion: 1\nparts: []", "$.parts"),
-    ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: sail, name: S}]", "$.parts[0].kind"),
     (
-        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: pack, name: P, spec: {fuse_a: "
-        "3 m}}]",
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: sail, name: S}]",
+        "$.parts[0].kind",
+    ),
+    (
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: pack, name: P, spec: "
+        "{fuse_a: 3 m}}]",
         "$.parts[0].spec.fuse_a",
     ),
-    ("format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: cable, name: C}]", "ports written out"),
     (
-        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: lamp, name: C}, {id: x, kind: "
-        "lamp, name: D}]",
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: cable, name: C}]",
+        "ports written out",
+    ),
+    (
+        "format: bright-circuit/parts\nversion: 1\nparts: [{id: x, kind: lamp, name: C}, {id: x, "
+        "kind: lamp, name: D}]",
         "used twice",
     ),
 )
@@ -380,7 +440,11 @@ class PartFileTest(TestCase):
                     list(
                         conductors(
                             add_part(
-                                make_pattern("folding", "x"), entry.kind, "c", entry.spec, entry.ports
+                                make_pattern("folding", "x"),
+                                entry.kind,
+                                "c",
+                                entry.spec,
+                                entry.ports,
                             ).parts[-1]
                         )
                     )

@@ -19,7 +19,13 @@ from brightcore.drawing.line import (
     probe_point,
     stretch_title,
 )
-from brightcore.drawing.plug_cards import card_boxes, face, face_words, plug_card_pages, plug_cards_svg
+from brightcore.drawing.plug_cards import (
+    card_boxes,
+    face,
+    face_words,
+    plug_card_pages,
+    plug_cards_svg,
+)
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.trace import Trace
@@ -45,11 +51,14 @@ class GeometryTest(TestCase):
         for name, layout in self.layouts.items():
             bike = small_engine(name).bike
             self.assertEqual(
-                {s.id for s in parts_of(layout)}, {f"part:{p.id}" for p in bike.parts if p.kind != "cable"}
+                {s.id for s in parts_of(layout)},
+                {f"part:{p.id}" for p in bike.parts if p.kind != "cable"},
             )
             for shape in parts_of(layout):
                 left, top, right, bottom = box(shape)
-                self.assertTrue(left >= 0 and top >= 0 and right <= WIDTH and bottom <= HEIGHT, shape)
+                self.assertTrue(
+                    left >= 0 and top >= 0 and right <= WIDTH and bottom <= HEIGHT, shape
+                )
 
     def test_no_two_parts_overlap(self) -> None:
         for layout in self.layouts.values():
@@ -68,12 +77,19 @@ class GeometryTest(TestCase):
                     for q in zip(b.points, b.points[1:], strict=False):
                         self.assertFalse(self._cross(p, q), (a.id, b.id))
 
-    def _cross(self, p: tuple[tuple[float, float], ...], q: tuple[tuple[float, float], ...]) -> bool:
+    def _cross(
+        self, p: tuple[tuple[float, float], ...], q: tuple[tuple[float, float], ...]
+    ) -> bool:
         """Return whether one horizontal and one vertical piece cross inside."""
         for one, two in ((p, q), (q, p)):
             (x0, y0), (x1, y1) = one
             (u0, v0), (u1, v1) = two
-            if y0 == y1 and u0 == u1 and min(x0, x1) < u0 < max(x0, x1) and min(v0, v1) < y0 < max(v0, v1):
+            if (
+                y0 == y1
+                and u0 == u1
+                and min(x0, x1) < u0 < max(x0, x1)
+                and min(v0, v1) < y0 < max(v0, v1)
+            ):
                 return True
         return False
 
@@ -96,7 +112,9 @@ class GeometryTest(TestCase):
         for pin in made.nets.pins:
             x, y = probe_point(layout, made.circuit, pin)
             self.assertTrue(0 <= x <= WIDTH and 0 <= y <= HEIGHT, pin)
-        near, far = (probe_point(layout, made.circuit, p) for p in ("controller.halls.a", "motor.halls.a"))
+        near, far = (
+            probe_point(layout, made.circuit, p) for p in ("controller.halls.a", "motor.halls.a")
+        )
         self.assertLess(near[0] + 150, far[0])
 
 
@@ -104,13 +122,17 @@ class LightsTest(TestCase):
     def states(self, *evidence: Evidence) -> dict[str, str]:
         made = engine("fern")
         layout = layout_line(made.circuit)
-        found = lights(layout, membership(layout, made.circuit, made.hypotheses), Trace(made, evidence))
+        found = lights(
+            layout, membership(layout, made.circuit, made.hypotheses), Trace(made, evidence)
+        )
         return {shape: light.state for shape, light in found.items()}
 
     def test_nothing_is_lit_or_suspected_before_any_evidence(self) -> None:
         self.assertEqual(set(self.states().values()), {"dim"})
 
-    def test_a_rough_start_with_a_hall_error_lights_the_pack_and_suspects_the_hall_wires(self) -> None:
+    def test_a_rough_start_with_a_hall_error_lights_the_pack_and_suspects_the_hall_wires(
+        self,
+    ) -> None:
         found = self.states(ROUGH, HALL)
         for shape in ("part:pack", "run:pack", "run:throttle", "run:motor:u"):
             self.assertEqual(found[shape], "lit", shape)
@@ -145,7 +167,9 @@ class SvgTest(TestCase):
         )
         root = ElementTree.fromstring(text)
         names = {"{http://www.w3.org/2000/svg}"}
-        groups = {g.get("data-shape"): g for n in names for g in root.iter(f"{n}g") if g.get("data-shape")}
+        groups = {
+            g.get("data-shape"): g for n in names for g in root.iter(f"{n}g") if g.get("data-shape")
+        }
         self.assertEqual(set(groups), {s.id for s in layout.shapes})
         words = "".join(groups["run:motor:a"].itertext())
         self.assertIn("faulty", words)
@@ -160,11 +184,16 @@ class SvgTest(TestCase):
         made = small_engine("teasel")
         layout = layout_line(made.circuit)
         long = "An extraordinarily long name for a throttle & more"
-        shapes = tuple(replace(s, label=long) if s.id == "part:throttle" else s for s in layout.shapes)
+        shapes = tuple(
+            replace(s, label=long) if s.id == "part:throttle" else s for s in layout.shapes
+        )
         changed = replace(layout, shapes=shapes)
         titles = {s.id: s.label for s in shapes}
         text = line_svg(changed, lights(changed, (), None), titles)
-        shown = [t.text or "" for t in ElementTree.fromstring(text).iter("{http://www.w3.org/2000/svg}text")]
+        shown = [
+            t.text or ""
+            for t in ElementTree.fromstring(text).iter("{http://www.w3.org/2000/svg}text")
+        ]
         self.assertTrue(any(t.endswith("…") and len(t) <= 19 for t in shown))
         self.assertIn("name for a throttle &amp; more", text)
 
@@ -201,12 +230,19 @@ class PlugCardTest(TestCase):
                         len(text.text or "") * float(text.get("font-size", 0)) * 0.5,
                     )
                     box = next(
-                        (b for b in boxes if b.x <= x <= b.x + b.width and b.y <= y <= b.y + b.height), None
+                        (
+                            b
+                            for b in boxes
+                            if b.x <= x <= b.x + b.width and b.y <= y <= b.y + b.height
+                        ),
+                        None,
                     )
                     if box and "wire between" not in (text.text or ""):
                         half = box.x + (box.width - plug_cards.VOLTS) / 2
                         edge = half if x < half else box.x + box.width
-                        self.assertLess(x + (0 if text.get("text-anchor") else room), edge, text.text)
+                        self.assertLess(
+                            x + (0 if text.get("text-anchor") else room), edge, text.text
+                        )
 
     def test_a_face_is_numbered_as_it_is_seen(self) -> None:
         pins = tuple(Pin(f"p{n}") for n in range(6))
@@ -227,12 +263,14 @@ class PlugCardTest(TestCase):
         self.assertEqual(sum(page.count("<title>") for page in pages), len(bike.joins))
         for page in pages:
             self.assertLessEqual(
-                float((ElementTree.fromstring(page).get("viewBox") or "").split()[3]), plug_cards.PAGE_HEIGHT
+                float((ElementTree.fromstring(page).get("viewBox") or "").split()[3]),
+                plug_cards.PAGE_HEIGHT,
             )
 
     def test_every_pin_of_every_join_is_on_the_sheet_once_with_its_mate(self) -> None:
         bike = replace(
-            demo_bike("fern"), joins=tuple(replace(j, pairs=j.pairs[:-1]) for j in demo_bike("fern").joins)
+            demo_bike("fern"),
+            joins=tuple(replace(j, pairs=j.pairs[:-1]) for j in demo_bike("fern").joins),
         )
         words = plug_cards_svg(bike, "x")
         self.assertEqual(words.count("no mate"), 2 * len(bike.joins))

@@ -26,7 +26,8 @@ def numbers(text: str) -> list[float]:
 
 
 def pack_window(q: Question, given: Given) -> Sequence[str]:
-    """Windows of `trade` figures: 4.2/3.0/2.7 V nickel-rich, 3.65/2.8/2.5 V LFP (common practice)."""
+    """Windows of `trade` figures: 4.2/3.0/2.7 V nickel-rich, 3.65/2.8/2.5 V LFP (common
+    practice)."""
     count = numbers(q.text)[0]
     full, empty, trip = (3.65, 2.8, 2.5) if "LFP" in q.text else (4.2, 3.0, 2.7)
     volts = numbers(given["Read"])[0] / count
@@ -42,7 +43,9 @@ def pack_window(q: Question, given: Given) -> Sequence[str]:
 def three_wires(q: Question, given: Given) -> Sequence[str]:
     def role(text: str) -> str:
         rest, pulled = numbers(text)
-        return "the signal" if abs(rest - pulled) > 1 else "ground" if rest < 0.3 else "the 5 V supply"
+        return (
+            "the signal" if abs(rest - pulled) > 1 else "ground" if rest < 0.3 else "the 5 V supply"
+        )
 
     asked = q.text.partition("Which wire is ")[2].rstrip("?")
     (colour,) = [name for name, text in given.items() if role(text) == asked]
@@ -50,7 +53,8 @@ def three_wires(q: Question, given: Given) -> Sequence[str]:
 
 
 def halls(q: Question, given: Given) -> Sequence[str]:
-    """Gray sequence: neighbours differ in one bit, 000 and 111 never come (Hanselman, 2nd ed., ch. 4)."""
+    """Gray sequence: neighbours differ in one bit, 000 and 111 never come (Hanselman, 2nd ed., ch.
+    4)."""
     codes = next(iter(given.values())).split()
     titles = dict(q.choices)
     if "stuck" in q.text:
@@ -78,7 +82,9 @@ def thermistor(q: Question, given: Given) -> Sequence[str]:
     if ohm > 300_000:
         return ("open",)
     celsius = beta * 298.15 / (beta + 298.15 * math.log(ohm / 10_000)) - 273.15
-    return ("cold" if celsius < 40 else "warm" if celsius < 90 else "hot" if celsius < 120 else "stop",)
+    return (
+        "cold" if celsius < 40 else "warm" if celsius < 90 else "hot" if celsius < 120 else "stop",
+    )
 
 
 def wire_size(q: Question, given: Given) -> Sequence[str]:
@@ -113,13 +119,17 @@ def rotor(q: Question, given: Given) -> Sequence[str]:
 
 def miswired(q: Question, given: Given) -> Sequence[str]:
     carried = {name: name.partition(", ")[2] for name in given}
-    crossed = [name for name, text in given.items() if carried[name] != text.removeprefix("goes to ")]
+    crossed = [
+        name for name, text in given.items() if carried[name] != text.removeprefix("goes to ")
+    ]
     return tuple(name.partition(",")[0].removeprefix("Pin ") for name in crossed)
 
 
 def codes(q: Question, given: Given) -> Sequence[str]:
     suspects = {"P08": lambda v: v == 0, "P03": lambda v: v <= 10, "P06": lambda v: v > 45}
-    return tuple(name for name, bad in suspects.items() if name in given and bad(numbers(given[name])[0]))
+    return tuple(
+        name for name, bad in suspects.items() if name in given and bad(numbers(given[name])[0])
+    )
 
 
 def never(q: Question, given: Given) -> Sequence[str]:
@@ -211,7 +221,8 @@ class DrillsTest(TestCase):
         for sector in range(6):
             at = Condition().having("motor.rotor", str(sector)) if sector else Condition()
             volts = [
-                float(table.volts(at, f"controller.halls.{h}", "controller.halls.ground")[0]) for h in "abc"
+                float(table.volts(at, f"controller.halls.{h}", "controller.halls.ground")[0])
+                for h in "abc"
             ]
             seen.add("".join("1" if v > 2.5 else "0" for v in volts))
         self.assertEqual(seen, {f"{n:03b}" for n in range(1, 7)})
@@ -226,10 +237,16 @@ class RepeatTest(TestCase):
             (Box(3, today), True, today, Box(4, today + timedelta(days=16))),
             (Box(3, today + timedelta(days=1)), True, today, Box(3, today + timedelta(days=1))),
             (Box(3, today + timedelta(days=1)), False, today, Box(0, today)),
-            (Box(5, today - timedelta(days=9)), True, today, Box(5, today + timedelta(days=WAITS_DAYS[-1]))),
+            (
+                Box(5, today - timedelta(days=9)),
+                True,
+                today,
+                Box(5, today + timedelta(days=WAITS_DAYS[-1])),
+            ),
         ):
             self.assertEqual(answered(box, right, on), wanted)
         self.assertTrue(Box().is_due(today))
         self.assertEqual(
-            [Box(1, today + timedelta(days=d)).is_due(today) for d in (-1, 0, 1)], [True, True, False]
+            [Box(1, today + timedelta(days=d)).is_due(today) for d in (-1, 0, 1)],
+            [True, True, False],
         )

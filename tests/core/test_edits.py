@@ -1,5 +1,5 @@
-"""Changes of a description: any row of them leaves a sound bike that is stored and read the same; what cannot
-be is refused in words."""
+"""Changes of a description: any row of them leaves a sound bike that is stored and read the same;
+what cannot be is refused in words."""
 
 from collections import Counter
 from collections.abc import Callable
@@ -94,7 +94,9 @@ def some_frame(bike: Bike, chance: Random) -> Bike:
         bike,
         Frame(
             pattern,
-            (("bar-head", round(chance.uniform(0.2, 2.0), 2)),) if pattern not in ("cart", "clip-on") else (),
+            (("bar-head", round(chance.uniform(0.2, 2.0), 2)),)
+            if pattern not in ("cart", "clip-on")
+            else (),
             wrapped=chance.random() < 0.5,
         ),
     )
@@ -155,7 +157,9 @@ class EditTest(TestCase):
             one, two = f"{join.a_part}.{join.a_port}.{left}", f"{join.b_part}.{join.b_port}.{right}"
             self.assertEqual(after.find(one), after.find(two))
         apart = [p for p in before.pins if before.find(p) == p]
-        self.assertEqual(len({after.find(p) for p in apart}), len(apart), "wires that were apart are tied")
+        self.assertEqual(
+            len({after.find(p) for p in apart}), len(apart), "wires that were apart are tied"
+        )
 
     @settings(max_examples=20, deadline=None)
     @given(st.integers(0, 10_000))
@@ -193,22 +197,41 @@ class EditTest(TestCase):
             (lambda: set_pairs(bike, "j3", (("u", "u"), ("v", "u"))), BikeError, "mated twice"),
             (lambda: set_pairs(bike, "j3", (("u", "x"),)), UnknownNameError, "x"),
             (lambda: order_pins(bike, "controller", "phases", ("u", "v")), BikeError, "named once"),
-            (lambda: order_pins(bike, "controller", "phases", ("u", "v", "v")), BikeError, "named once"),
+            (
+                lambda: order_pins(bike, "controller", "phases", ("u", "v", "v")),
+                BikeError,
+                "named once",
+            ),
             (lambda: extend(bike, "j3", 0.01), RangeError, "length m is"),
             (lambda: extend(bike, "j3", 11.0), RangeError, "length m is"),
-            (lambda: look_at(bike, "controller", "horn", "pins", "", 0, "", {}), UnknownNameError, "horn"),
+            (
+                lambda: look_at(bike, "controller", "horn", "pins", "", 0, "", {}),
+                UnknownNameError,
+                "horn",
+            ),
         ):
             with self.subTest(words), self.assertRaisesRegex(error, words):
                 edit()  # type: ignore[no-untyped-call]
 
     def test_what_was_seen_of_a_plug_stays_with_it(self) -> None:
         bike = look_at(
-            make_pattern(HUB, "x"), "throttle", "plug", "pins", "notch", 2, "round-3", {"signal": "green"}
+            make_pattern(HUB, "x"),
+            "throttle",
+            "plug",
+            "pins",
+            "notch",
+            2,
+            "round-3",
+            {"signal": "green"},
         )
         port = bike.part("throttle").port("plug")
-        self.assertEqual((port.gender, port.key, port.rows, port.family), ("pins", "notch", 2, "round-3"))
+        self.assertEqual(
+            (port.gender, port.key, port.rows, port.family), ("pins", "notch", 2, "round-3")
+        )
         self.assertEqual([(p.name, p.colour) for p in port.pins if p.colour], [("signal", "green")])
-        self.assertEqual(compare(make_pattern(HUB, "x"), bike, REGISTRY), ("Thumb throttle: plugs changed",))
+        self.assertEqual(
+            compare(make_pattern(HUB, "x"), bike, REGISTRY), ("Thumb throttle: plugs changed",)
+        )
         self.assertEqual(load_bike(dump_bike(bike)).part("throttle").port("plug"), port)
 
     def test_what_is_found_on_a_line_stands_in_a_free_plug_or_on_a_splice(self) -> None:
@@ -216,7 +239,10 @@ class EditTest(TestCase):
         lamp = whole.part("lamp")
         joins = tuple(j for j in whole.joins if j not in tuple(whole.joins_of("lamp")))
         bare = replace(whole, parts=tuple(p for p in whole.parts if p is not lamp), joins=joins)
-        for bike, words, more in ((bare, "at Controller, lamp", 0), (whole, "spliced in at Controller", 1)):
+        for bike, words, more in (
+            (bare, "at Controller, lamp", 0),
+            (whole, "spliced in at Controller", 1),
+        ):
             line = "describe:controller:accessory_plus"
             made, where = put_on_line(bike, line, lamp.kind, "Found", lamp.spec, lamp.ports)
             found = made.parts[len(bike.parts)].id

@@ -8,7 +8,8 @@ from unittest import TestCase
 import brightcore
 
 BESIDE = tuple(
-    f"brightcircuit.{name}" for name in ("common.numbers", "common.answers", "common.broken", "shop.lockout")
+    f"brightcircuit.{name}"
+    for name in ("common.numbers", "common.answers", "common.broken", "shop.lockout")
 )
 LEAST = 20
 """Fewer examples than this would mean that they are not found any more."""

@@ -40,13 +40,17 @@ class ExpectedTest(TestCase):
             bike = make_pattern(name, name)
             found = expected_volts(bike)
             with self.subTest(name):
-                pins = {f"{p.id}.{q.id}.{n.name}" for p in bike.parts for q in p.ports for n in q.pins}
+                pins = {
+                    f"{p.id}.{q.id}.{n.name}" for p in bike.parts for q in p.ports for n in q.pins
+                }
                 self.assertEqual(set(found), pins)
                 for join in bike.joins:
                     (a, p), (b, q) = join.sides()
                     for one, two in join.pairs:
                         self.assertAlmostEqual(
-                            found[f"{a}.{p}.{one}"].rest_v, found[f"{b}.{q}.{two}"].rest_v, delta=0.05
+                            found[f"{a}.{p}.{one}"].rest_v,
+                            found[f"{b}.{q}.{two}"].rest_v,
+                            delta=0.05,
                         )
 
     def test_words_are_short_and_say_what_differs(self) -> None:
@@ -57,7 +61,9 @@ class ExpectedTest(TestCase):
             (Expected(0.0, 0.0, None, None, True), "floats"),
         ):
             self.assertEqual(expected.words, words)
-        self.assertEqual([volts_words(v) for v in (0.04, -0.04, 0.5, 12.04)], ["0", "0", "0.50", "12.0"])
+        self.assertEqual(
+            [volts_words(v) for v in (0.04, -0.04, 0.5, 12.04)], ["0", "0", "0.50", "12.0"]
+        )
 
     def test_the_cards_carry_them(self) -> None:
         drawn = plug_cards_svg(make_pattern("hub-conversion", "x"), "x")

@@ -11,7 +11,16 @@ from brightcore.describing.edit import remove_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BikeError
 from brightcore.setting import instrument
-from brightcore.setting.commutation import BEHAVIOURS, STUCK, WAYS, Way, against, behaviour, codes, hall_code
+from brightcore.setting.commutation import (
+    BEHAVIOURS,
+    STUCK,
+    WAYS,
+    Way,
+    against,
+    behaviour,
+    codes,
+    hall_code,
+)
 from brightcore.setting.contract import Verdict, read_all
 from brightcore.setting.halls import orders_of, spacing_of
 from brightcore.setting.repin import repinned
@@ -57,7 +66,9 @@ class CommutationTest(TestCase):
         """Trade, section 2 [cp]."""
         found = Counter(behaviour(way) for way in WAYS)
         half = found["weak"] + found["weak-backward"]
-        self.assertEqual((found["smooth"], found["backward"], half, found["locked"]), (3, 3, 12, 18))
+        self.assertEqual(
+            (found["smooth"], found["backward"], half, found["locked"]), (3, 3, 12, 18)
+        )
 
     def test_a_way_against_itself_is_right(self) -> None:
         for way in WAYS:
@@ -77,7 +88,9 @@ class FinderTest(TestCase):
             trials = [len(hunt(right, spacing)) for right in WAYS]
             in_order = [
                 next(
-                    n for n, way in enumerate(WAYS, 1) if behaviour(against(way, right), spacing) == "smooth"
+                    n
+                    for n, way in enumerate(WAYS, 1)
+                    if behaviour(against(way, right), spacing) == "smooth"
                 )
                 for right in WAYS
             ]
@@ -89,7 +102,9 @@ class FinderTest(TestCase):
     def test_more_evidence_never_widens_what_is_left(self) -> None:
         for right in WAYS[::5]:
             made = hunt(right, 120)
-            left = [int((runs(belief(made[:n], 120), 120) > 0.02).sum()) for n in range(len(made) + 1)]
+            left = [
+                int((runs(belief(made[:n], 120), 120) > 0.02).sum()) for n in range(len(made) + 1)
+            ]
             self.assertEqual(left, sorted(left, reverse=True))
 
     def test_one_misjudged_trial_does_not_lose_the_right_way(self) -> None:
@@ -142,12 +157,16 @@ class FinderTest(TestCase):
                 way = next_way(made, 120)
                 made.append((way, behaviour(against(BY_NAME[way], right), 60)))
                 told = judged_trials(made, "120")
-            self.assertTrue(told.state == "good" or "spaced" in told.title or "spacing" in told.title)
+            self.assertTrue(
+                told.state == "good" or "spaced" in told.title or "spacing" in told.title
+            )
 
     def test_a_mirror_image_pair_is_tried_first_and_told(self) -> None:
         cart, item = make_pattern("two-motor-cart", "cart"), instrument("ways")
         for left in WAYS:
-            known = MeasuredValue("motor_left", CROSSING, WAYS.index(left), "", "", "2026-11-20", "")
+            known = MeasuredValue(
+                "motor_left", CROSSING, WAYS.index(left), "", "", "2026-11-20", ""
+            )
             bike = with_measured(cart, [known])
             for right, told in ((left, []), (mirrored(left), ["S096"])):
                 typed: dict[str, str] = {}
@@ -188,7 +207,9 @@ class RepinTest(TestCase):
             ):
                 for own, wanted in zip(letters, order, strict=True):
                     at_controller = nets.find(f"controller.{port}.{own}")
-                    self.assertEqual(at_controller, nets.find(f"motor.{port}.{pins[wanted]}"), name_of(way))
+                    self.assertEqual(
+                        at_controller, nets.find(f"motor.{port}.{pins[wanted]}"), name_of(way)
+                    )
             self.assertEqual(repinned(bike, MOTOR, "UVW-ABC"), repinned(FERN, MOTOR, "UVW-ABC"))
 
     def test_a_motor_that_is_not_connected_is_refused(self) -> None:
@@ -215,11 +236,14 @@ class HallsTest(TestCase):
             for hall in range(3):
                 for level in (0, 1):
                     row = " ".join(
-                        "".join(str(level if n == hall else b) for n, b in enumerate(c)) for c in turn
+                        "".join(str(level if n == hall else b) for n, b in enumerate(c))
+                        for c in turn
                     )
                     state, title, found = self.judge(row)
                     self.assertEqual((state, found), ("mend", ["S092"]))
-                    self.assertIn(f"Hall {'ABC'[hall]} never goes {'low' if level else 'high'}", title)
+                    self.assertIn(
+                        f"Hall {'ABC'[hall]} never goes {'low' if level else 'high'}", title
+                    )
 
     def test_swapped_wires_give_an_order_that_undoes_them(self) -> None:
         turn = codes(120)

@@ -1,5 +1,5 @@
-"""Fixes of wiring findings: over the whole table of defects, every fix offered cures, and costs nothing as
-grave."""
+"""Fixes of wiring findings: over the whole table of defects, every fix offered cures, and costs
+nothing as grave."""
 
 from collections.abc import Iterator
 from unittest import TestCase
@@ -12,7 +12,16 @@ from brightcore.formats.part_file import generic_entries
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.rules import RULES, check_bike
 from tests.bikes import bike_of, changed, with_spec
-from tests.core.test_rules import CART, DESCRIBED, HUB, LOOKED_AT, REWIRED, TRIGGERED, described, rewired
+from tests.core.test_rules import (
+    CART,
+    DESCRIBED,
+    HUB,
+    LOOKED_AT,
+    REWIRED,
+    TRIGGERED,
+    described,
+    rewired,
+)
 
 SHELF = tuple(Part(e.id, e.kind, e.name, e.spec, e.ports) for e in generic_entries())
 CURED = (
@@ -34,20 +43,36 @@ CURED = (
     ),
     (
         "W013",
-        rewired(HUB, ("j2",), (("main_lead.controller_end", "controller.battery", "plus-minus minus-plus"),)),
+        rewired(
+            HUB,
+            ("j2",),
+            (("main_lead.controller_end", "controller.battery", "plus-minus minus-plus"),),
+        ),
         ("Re-pin by what each pin carries: Main lead",),
     ),
     (
         "W014",
-        rewired(CART, ("j4", "j8"), (("controller_left.halls", "controller_right.halls", "supply-supply"),)),
+        rewired(
+            CART,
+            ("j4", "j8"),
+            (("controller_left.halls", "controller_right.halls", "supply-supply"),),
+        ),
         ("Disconnect: Left controller, hall",),
     ),
     (
         "W015",
-        rewired("two-packs", ("j1", "j2"), (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),)),
+        rewired(
+            "two-packs",
+            ("j1", "j2"),
+            (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),),
+        ),
         ("Connect again: Front pack with Combining",),
     ),
-    ("W021", remove_part(make_pattern(HUB, "x"), "lever_left").bike, ("Fit: Brake lever with switch",)),
+    (
+        "W021",
+        remove_part(make_pattern(HUB, "x"), "lever_left").bike,
+        ("Fit: Brake lever with switch",),
+    ),
     (
         "W021",
         remove_join(make_pattern(HUB, "x"), "j7"),
@@ -103,16 +128,22 @@ class FixTest(TestCase):
                         )
                         fresh = [f.severity for f in after if (f.code, f.subjects) not in before]
                         self.assertFalse(
-                            [s for s in fresh if SEVERITIES.index(s) <= SEVERITIES.index(finding.severity)]
+                            [
+                                s
+                                for s in fresh
+                                if SEVERITIES.index(s) <= SEVERITIES.index(finding.severity)
+                            ]
                         )
         self.assertGreaterEqual(len(cured), 25)
         self.assertLessEqual(cured, {rule.type.code for rule in RULES if rule.ways})
 
     def test_nothing_is_offered_where_nothing_cures(self) -> None:
-        """An empty shelf has no lever, and a bare bike nothing to join it with; what only a setting cures is
-        left to the hand."""
+        """An empty shelf has no lever, and a bare bike nothing to join it with; what only a setting
+        cures is left to the hand."""
         bike = remove_part(make_pattern(HUB, "x"), "lever_left").bike
         finding = next(f for f in check_bike(bike) if f.code == "W021")
         self.assertEqual(fixes_for(bike, finding), ())
         bike = bike_of(changed("fern", ("parts.pack.spec.bms_continuous_a", 15.0)))
-        self.assertEqual(fixes_for(bike, next(f for f in check_bike(bike) if f.code == "W058"), SHELF), ())
+        self.assertEqual(
+            fixes_for(bike, next(f for f in check_bike(bike) if f.code == "W058"), SHELF), ()
+        )

@@ -50,15 +50,29 @@ BROKEN = (
     (changed("fern", ("bike", {})), "$.bike", "label"),
     (changed("fern", ("bike.colour", "green")), "$.bike", "colour"),
     (changed("fern", ("parts.pack.kind", "reactor")), "$.parts[0].kind", "reactor"),
-    (changed("fern", ("parts.pack.spec.series_count", 2)), "$.parts[0].spec.series_count", "minimum"),
-    (changed("fern", ("parts.pack.spec.series_count", "13")), "$.parts[0].spec.series_count", "integer"),
+    (
+        changed("fern", ("parts.pack.spec.series_count", 2)),
+        "$.parts[0].spec.series_count",
+        "minimum",
+    ),
+    (
+        changed("fern", ("parts.pack.spec.series_count", "13")),
+        "$.parts[0].spec.series_count",
+        "integer",
+    ),
     (changed("fern", ("parts.pack.spec.volts", 48)), "$.parts[0].spec", "volts"),
     (changed("fern", ("parts.pack.spec.cell_v", 5.0)), "$.parts[0].spec.cell_v", "4.6"),
     (changed("fern", ("parts.pack.spec.chemistry", "lead")), "$.parts[0].spec.chemistry", "one of"),
     (changed("fern", ("parts.pack.spec.bms_peak_a", 10)), "$.parts[0].spec.bms_peak_a", "below"),
-    (changed("fern", ("parts.controller.spec.low_cutoff_v", 70)), "$.parts[2].spec.low_cutoff_v", "max_v"),
     (
-        changed("fern", ("parts.throttle.spec.full_ratio", 0.4), ("parts.throttle.spec.rest_ratio", 0.4)),
+        changed("fern", ("parts.controller.spec.low_cutoff_v", 70)),
+        "$.parts[2].spec.low_cutoff_v",
+        "max_v",
+    ),
+    (
+        changed(
+            "fern", ("parts.throttle.spec.full_ratio", 0.4), ("parts.throttle.spec.rest_ratio", 0.4)
+        ),
         "$.parts[5].spec.full_ratio",
         "rest_ratio",
     ),
@@ -147,7 +161,9 @@ class BikeFileTest(TestCase):
             schema = make(REGISTRY)
             jsonschema.Draft202012Validator.check_schema(schema)
             self.assertEqual(
-                json.loads((docs / f"{name}.schema.json").read_text()), schema, f"./bright core schema {name}"
+                json.loads((docs / f"{name}.schema.json").read_text()),
+                schema,
+                f"./bright core schema {name}",
             )
             self.assertIn(f"bright-circuit/{name}", (docs / "README.md").read_text())
 
@@ -280,7 +296,9 @@ class BorderTest(TestCase):
             with self.assertRaises(FormatError):
                 load_parts_yaml(text)
         with self.assertRaisesRegex(FormatError, f"line {MOST_PARTS + 2}"):
-            load_parts_csv("id,kind,name\n" + "".join(f"p{n},lamp,L\n" for n in range(MOST_PARTS + 1)))
+            load_parts_csv(
+                "id,kind,name\n" + "".join(f"p{n},lamp,L\n" for n in range(MOST_PARTS + 1))
+            )
 
 
 def parts_of_schema(schema: Any, path: str) -> Iterator[tuple[str, dict[str, Any]]]:

@@ -1,4 +1,5 @@
-"""Hazard before information: after a burnt smell, sparks or water nothing powered is proposed until clean."""
+"""Hazard before information: after a burnt smell, sparks or water nothing powered is proposed until
+clean."""
 
 from unittest import TestCase
 
@@ -73,7 +74,8 @@ class ToldTest(TestCase):
 
 class DeadFirstTest(TestCase):
     def test_every_template_has_dead_tests_and_none_of_them_is_powered(self) -> None:
-        """What comes first on each template, in its order: a smell, the battery plug, then the diodes."""
+        """What comes first on each template, in its order: a smell, the battery plug, then the
+        diodes."""
         for name in PATTERNS:
             first = dead_checks(Engine(make_pattern(name, name)))
             with self.subTest(name):
@@ -129,7 +131,9 @@ class DeadFirstTest(TestCase):
         made.prepare()
         seen = [Evidence("look", "rough", scene="throttle", observable="motor")]
         offered = propose(Trace(made, seen), 400)
-        dead = [n for n, p in enumerate(offered) if p.test.condition.power == "out" and p.bits >= 0.1]
+        dead = [
+            n for n, p in enumerate(offered) if p.test.condition.power == "out" and p.bits >= 0.1
+        ]
         live = [n for n, p in enumerate(offered) if p.test.condition.power != "out" and p.test.red]
         self.assertTrue(dead and live)
         self.assertLess(min(dead), min(live))

@@ -86,7 +86,9 @@ class ContractTest(TestCase):
                 circuit = compile_circuit(alone_with_a_pack(kind.name), REGISTRY)
                 System(circuit)
                 self.assertIn(".end", spice_netlist(circuit, Condition()))
-                own = [f for f in circuit.faults if not f.id.startswith("pack.") or kind.name == "pack"]
+                own = [
+                    f for f in circuit.faults if not f.id.startswith("pack.") or kind.name == "pack"
+                ]
                 self.assertTrue(own)
                 self.assertTrue(kind.symbol and kind.title and kind.not_modelled)
                 jsonschema.Draft202012Validator.check_schema(spec_schema(kind.spec_type))
@@ -158,12 +160,19 @@ class ContractTest(TestCase):
                 call()
 
     def test_conductors_follow_names_or_the_given_pairs(self) -> None:
-        harness, cap = demo_bike("fern").part("front_harness"), demo_bike("teasel").part("bridging_cap")
+        harness, cap = (
+            demo_bike("fern").part("front_harness"),
+            demo_bike("teasel").part("bridging_cap"),
+        )
         cable = REGISTRY["cable"]
         self.assertEqual(len(list(cable.links(harness))), 12)
         self.assertIn(("trunk.gnd", "to_brake_r.gnd"), set(cable.links(harness)))
-        self.assertEqual(list(cable.links(cap)), [("cap.vp", "lock.vp_out"), ("cap.key", "lock.key_in")])
-        self.assertEqual(next(cable.check_spec(CableSpec(conductors=(("a", "b.1"),))))[0], "conductors")
+        self.assertEqual(
+            list(cable.links(cap)), [("cap.vp", "lock.vp_out"), ("cap.key", "lock.key_in")]
+        )
+        self.assertEqual(
+            next(cable.check_spec(CableSpec(conductors=(("a", "b.1"),))))[0], "conductors"
+        )
 
     def test_severities_are_known(self) -> None:
         self.assertEqual(SEVERITIES, ("danger", "fault", "advice"))
@@ -171,7 +180,8 @@ class ContractTest(TestCase):
 
 class HallTest(TestCase):
     def test_six_step_codes_change_one_bit_at_a_time_and_never_read_000_or_111(self) -> None:
-        """120° sensors: Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4 [std]."""
+        """120° sensors: Hanselman, Brushless Permanent Magnet Motor Design, 2nd ed., ch. 4
+        [std]."""
         self.assertEqual(len(set(HALL_CODES)), 6)
         self.assertFalse({"000", "111"} & set(HALL_CODES))
         for one, two in zip(HALL_CODES, (*HALL_CODES[1:], HALL_CODES[0]), strict=True):
@@ -180,9 +190,12 @@ class HallTest(TestCase):
     def test_solved_hall_volts_spell_those_codes(self) -> None:
         table = small_engine("fern").table
         for sector, code in enumerate(HALL_CODES):
-            condition = Condition() if sector == 0 else Condition().having("motor.rotor", str(sector))
+            condition = (
+                Condition() if sector == 0 else Condition().having("motor.rotor", str(sector))
+            )
             levels = [
-                float(table.volts(condition, f"controller:hall_{h}", "controller:ground")[0]) for h in "abc"
+                float(table.volts(condition, f"controller:hall_{h}", "controller:ground")[0])
+                for h in "abc"
             ]
             self.assertEqual("".join("1" if v > 2.5 else "0" for v in levels), code)
             for volts in levels:
@@ -195,7 +208,14 @@ READINGS = (
     ("fern", "on", "throttle.plug.signal", "throttle.plug.ground", 0.8, 0.9),
     ("fern", "on; throttle.grip=full", "throttle.plug.signal", "throttle.plug.ground", 3.5, 4.4),
     ("fern", "on", "lever_left.plug.signal", "lever_left.plug.ground", 3.3, 5.0),
-    ("fern", "on; lever_left.lever=pulled", "lever_left.plug.signal", "lever_left.plug.ground", 0.0, 0.5),
+    (
+        "fern",
+        "on; lever_left.lever=pulled",
+        "lever_left.plug.signal",
+        "lever_left.plug.ground",
+        0.0,
+        0.5,
+    ),
     ("fern", "on", "display.plug.key", "display.plug.gnd", 48.0, 51.0),
     ("fern", "off", "display.plug.key", "display.plug.gnd", -0.1, 0.1),
     ("fern", "on", "lamp.plug.plus", "lamp.plug.minus", 11.0, 12.5),
@@ -223,7 +243,14 @@ OHMS = (
         0,
         2,
     ),
-    ("fern", "out; unplug j-brake-l", "lever_left.plug.signal", "lever_left.plug.ground", 1e7, np.inf),
+    (
+        "fern",
+        "out; unplug j-brake-l",
+        "lever_left.plug.signal",
+        "lever_left.plug.ground",
+        1e7,
+        np.inf,
+    ),
     ("fern", "out", "hall_cable.halls_c.a", "hall_cable.halls_m.a", 0, 0.3),
 )
 
@@ -295,7 +322,8 @@ RAIL_OHM = 1e-3
 
 
 def drawn_in_circuit_a(kind_name: str, role: str, volt: float) -> float:
-    """Return what a part of a kind takes through its pins of a role, in A, by the circuit that it stamps."""
+    """Return what a part of a kind takes through its pins of a role, in A, by the circuit that it
+    stamps."""
     part = alone_with_a_pack(kind_name).parts[-1]
     bike = Bike("x", BikeInfo("On a rail"), (part,), ())
     stamper = Stamper(bike)
@@ -306,7 +334,8 @@ def drawn_in_circuit_a(kind_name: str, role: str, volt: float) -> float:
     plus = stamper.pins(part, role)[0]
     names = stamper.names()
     own = [
-        replace(e, **{k: names.get(getattr(e, k), getattr(e, k)) for k in "abcd"}) for e in stamper.elements
+        replace(e, **{k: names.get(getattr(e, k), getattr(e, k)) for k in "abcd"})
+        for e in stamper.elements
     ]
     ground = names["0"]
     ground = names["0"]
@@ -337,7 +366,9 @@ class RoleTest(TestCase):
     def test_whatever_wants_something_has_a_mate_that_gives_it(self) -> None:
         for role in ROLES:
             if role.way == "wants":
-                givers = [other.name for other in ROLES if other.gives and mate(role.name, other.name)]
+                givers = [
+                    other.name for other in ROLES if other.gives and mate(role.name, other.name)
+                ]
                 self.assertTrue(givers, role.name)
 
     def test_a_signal_that_both_ends_only_carry_is_its_own_mate(self) -> None:

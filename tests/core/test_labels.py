@@ -17,7 +17,9 @@ class LabelsTest(TestCase):
                 names.add(item.name)
                 label = field_label(item.name, item.metadata.get("label", ""))
                 with self.subTest(kind=kind.name, field=item.name):
-                    named = item.name in LABELS or item.metadata.get("label") or item.name in NOT_SHOWN
+                    named = (
+                        item.name in LABELS or item.metadata.get("label") or item.name in NOT_SHOWN
+                    )
                     self.assertTrue(named, label)
                     self.assertNotIn("_", label)
         self.assertEqual(set(LABELS) - names, set(), "labels of fields that no kind has")

@@ -1,4 +1,5 @@
-"""Every part of the library on a bike it belongs on; what is charged, switched and fixed by terminals."""
+"""Every part of the library on a bike it belongs on; what is charged, switched and fixed by
+terminals."""
 
 from collections.abc import Iterator
 from dataclasses import replace
@@ -50,13 +51,15 @@ def codes(bike: Bike) -> set[str]:
 
 
 def is_sound(bike: Bike) -> bool:
-    """Return whether neither wiring nor matching finds more than advice; the quicker is asked first."""
+    """Return whether neither wiring nor matching finds more than advice; the quicker is asked
+    first."""
     rules = (check_bike, match_findings)
     return all(finding.severity == "advice" for rule in rules for finding in rule(bike))
 
 
 def swapped(bike: Bike, part_id: str, entry: PartEntry) -> Bike:
-    """Return the bike with a part of the library in a part's place, joined anew where plugs are free."""
+    """Return the bike with a part of the library in a part's place, joined anew where plugs are
+    free."""
     made = in_place(bike, part_id, entry.kind, entry.name, entry.spec, entry.ports)
     return joined(made.bike) if made.lost else made.bike
 
@@ -73,13 +76,16 @@ def joined(bike: Bike) -> Bike:
 
 @cache
 def bases() -> tuple[Bike, ...]:
-    """Return the patterns, the demo bikes, and hub bikes in every volt, with lamps of pack volts too."""
+    """Return the patterns, the demo bikes, and hub bikes in every volt, with lamps of pack volts
+    too."""
     found = [make_pattern(name, name) for name in PATTERNS]
     found += [demo_bike(name) for name in DEMO_BIKES]
     for names in COMPANIONS:
         bike = with_spec(make_pattern(HUB, HUB), "main_lead", **THICK)
         bike = with_spec(bike, "motor", rated_w=1500.0, phase_ohm=0.07)
-        thick = (replace(j, wire=Wire(10.0, 0.5)) if j.a_port == "phases" else j for j in bike.joins)
+        thick = (
+            replace(j, wire=Wire(10.0, 0.5)) if j.a_port == "phases" else j for j in bike.joins
+        )
         bike = replace(bike, joins=tuple(thick))
         for part_id, name in zip(("pack", "controller", "display"), names, strict=True):
             bike = swapped(bike, part_id, ENTRIES[name])
@@ -121,7 +127,8 @@ def charging() -> Iterator[Bike]:
 
 
 def fitted(entry: PartEntry) -> Iterator[Bike]:
-    """Yield bikes with a part of the library: in the place of one of its kind, or added where it fits."""
+    """Yield bikes with a part of the library: in the place of one of its kind, or added where it
+    fits."""
     for bike in (b for b in bases() if in_range(b, entry)):
         for part in bike.parts:
             if part.kind == entry.kind:
@@ -133,18 +140,25 @@ def fitted(entry: PartEntry) -> Iterator[Bike]:
 def in_range(bike: Bike, entry: PartEntry) -> bool:
     """Return whether a pack and a controller are worth trying together by their volts and amps."""
     specs = [entry.spec] if isinstance(entry.spec, PackSpec | ControllerSpec) else []
-    specs += [p.spec for p in bike.parts if isinstance(p.spec, PackSpec | ControllerSpec)] if specs else []
+    specs += (
+        [p.spec for p in bike.parts if isinstance(p.spec, PackSpec | ControllerSpec)]
+        if specs
+        else []
+    )
     feeding = [s for s in specs if isinstance(s, PackSpec)][:1]
     driving = [s for s in specs if isinstance(s, ControllerSpec)][:1]
     return all(
-        p.full_v() <= c.max_v and p.trip_v() <= c.low_cutoff_v and c.battery_limit_a <= p.bms_continuous_a
+        p.full_v() <= c.max_v
+        and p.trip_v() <= c.low_cutoff_v
+        and c.battery_limit_a <= p.bms_continuous_a
         for p in feeding
         for c in driving
     )
 
 
 def added(bike: Bike, entry: PartEntry) -> Iterator[Bike]:
-    """Yield the bike with the part joined to free plugs, or set into a join that it fits between."""
+    """Yield the bike with the part joined to free plugs, or set into a join that it fits
+    between."""
     bare = with_entry(bike, entry)
     new = bare.parts[-1].id
     made = joined(bare)
@@ -190,7 +204,8 @@ def on_charge(bike: Bike, charger: str, **spec: object) -> Bike:
 
 
 def past_the_board(family: str) -> Bike:
-    """Return a bike with a charger joined by hand to the pack's main plug, where its plug fits there."""
+    """Return a bike with a charger joined by hand to the pack's main plug, where its plug fits
+    there."""
     bike = make_pattern(HUB, "x")
     lead = next(j for j in bike.joins if "pack" in dict(j.sides()))
     made = with_entry(remove_join(bike, lead.id), ENTRIES["charger-48v"])
@@ -248,7 +263,9 @@ NEW_RULES = (
     (
         "M008",
         SOFT,
-        with_spec(with_spec(SOFT, "pack_upper", chemistry="nickel"), "pack_lower", chemistry="nickel"),
+        with_spec(
+            with_spec(SOFT, "pack_upper", chemistry="nickel"), "pack_lower", chemistry="nickel"
+        ),
     ),
 )
 
@@ -291,7 +308,9 @@ class NewKindsTest(TestCase):
         table = Table(circuit, [Row()])
         name = next(part.id for part in bike.parts if part.kind == "charger")
         resting, charging = (
-            float(table.volts(parse_condition(circuit, state), "pack.main.plus", "pack.main.minus")[0])
+            float(
+                table.volts(parse_condition(circuit, state), "pack.main.plus", "pack.main.minus")[0]
+            )
             for state in ("off", f"off; {name}.mains=on")
         )
         self.assertAlmostEqual(resting, 13 * 3.6, delta=0.02)
@@ -319,5 +338,7 @@ class NewKindsTest(TestCase):
         falls = []
         for state in ("on", "on; stand.lever=pulled"):
             at = parse_condition(circuit, state)
-            falls.append(12.0 - float(table.volts(at, "rear_lamp.plug.plus", "rear_lamp.plug.minus")[0]))
+            falls.append(
+                12.0 - float(table.volts(at, "rear_lamp.plug.plus", "rear_lamp.plug.minus")[0])
+            )
         self.assertGreater(falls[1], falls[0] + 0.01)

@@ -89,7 +89,12 @@ class RegisterTest(TestCase):
             for item in profile.parameters:
                 if item.register is None:
                     continue
-                for value in (item.low, item.default, item.high, item.nearest((item.low + item.high) / 3)):
+                for value in (
+                    item.low,
+                    item.default,
+                    item.high,
+                    item.nearest((item.low + item.high) / 3),
+                ):
                     with self.subTest(profile.id, code=item.code):
                         self.assertAlmostEqual(shown(item, counts(item, value)), value, 6)
 
@@ -109,7 +114,11 @@ class RegisterTest(TestCase):
         self.assertRaises(RangeError, counts, replace(item, register=None), 1)
 
     def test_faults_are_told_in_words(self) -> None:
-        for bits, words in ((0, ()), (1, layout.FAULTS[:1]), (18, (layout.FAULTS[1], layout.FAULTS[4]))):
+        for bits, words in (
+            (0, ()),
+            (1, layout.FAULTS[:1]),
+            (18, (layout.FAULTS[1], layout.FAULTS[4])),
+        ):
             self.assertEqual(fault_words(bits), words)
 
 
@@ -151,13 +160,17 @@ class WriteTest(TestCase):
             made.append(Item(item.code, before=held(model, item.code), wanted=value))
         return made
 
-    def test_any_mix_of_writes_and_faults_ends_with_what_the_device_has_or_says_unknown(self) -> None:
+    def test_any_mix_of_writes_and_faults_ends_with_what_the_device_has_or_says_unknown(
+        self,
+    ) -> None:
         """A property over seeds: the picture is the device's registers, or a plain statement."""
         for seed in range(200):
             rng = random.Random(seed)
             model = device()
             line = Line(model, rng.randrange(1, 26), rng.random() < 0.5)
-            model.bench.fault, model.bench.argument = rng.choice(((0, 0), (REFUSES, rng.randrange(36))))
+            model.bench.fault, model.bench.argument = rng.choice(
+                ((0, 0), (REFUSES, rng.randrange(36)))
+            )
             items = self.chosen(model, rng)
             for _ in range(rng.randrange(1, 4)):
                 try:
@@ -273,7 +286,9 @@ class DeviceTest(TestCase):
             status, reason, found = self.run_stage(model, item.key)
             self.assertEqual((status, reason), (layout.DONE, 0), item.key)
             self.assertEqual(item.judge(OTTER, OTTER.part("controller"), found), [], item.key)
-        self.assertAlmostEqual(found["phase_mohm"], 500 * motor.phase_ohm, delta=0.1 * 500 * motor.phase_ohm)
+        self.assertAlmostEqual(
+            found["phase_mohm"], 500 * motor.phase_ohm, delta=0.1 * 500 * motor.phase_ohm
+        )
         self.assertAlmostEqual(found["rpm_per_v"], motor.rpm_per_v, delta=0.1 * motor.rpm_per_v)
         self.assertEqual(held(model, MANY.by_role("hall_angle_deg").code), 120.0)  # type: ignore[union-attr]
 
@@ -301,7 +316,9 @@ class DeviceTest(TestCase):
         half, kv = 500 * motor.phase_ohm, motor.rpm_per_v
 
         def with_value(part_id: str, name: str, value: float) -> Bike:
-            item = MeasuredValue(part_id, name, value, "", "as read", "2026-11-20", mark_of(OTTER, part_id))
+            item = MeasuredValue(
+                part_id, name, value, "", "as read", "2026-11-20", mark_of(OTTER, part_id)
+            )
             return with_measured(OTTER, [item])
 
         rest = with_value("throttle", "rest_ratio", 0.17)
@@ -320,12 +337,22 @@ class DeviceTest(TestCase):
             ("resistance", OTTER, {"phase_mohm": 0.74 * half}, ["L004"]),
             ("inductance", OTTER, {"phase_uh": 1.0}, []),
             ("inductance", with_value("motor", "inductance_uh", 300.0), {"phase_uh": 194.0}, []),
-            ("inductance", with_value("motor", "inductance_uh", 300.0), {"phase_uh": 196.0}, ["L005"]),
+            (
+                "inductance",
+                with_value("motor", "inductance_uh", 300.0),
+                {"phase_uh": 196.0},
+                ["L005"],
+            ),
             ("rpm", OTTER, {"rpm_per_v": 1.09 * kv}, []),
             ("rpm", OTTER, {"rpm_per_v": 1.11 * kv}, ["L006"]),
             ("halls", with_value("motor", "crossing", 4.0), {"hall_map": 4.0}, []),
             ("halls", with_value("motor", "crossing", 4.0), {"hall_map": 5.0}, ["L007"]),
-            ("angle", with_value("motor", "spacing_deg", 60.0), {"hall_angle_deg": 120.0}, ["L008"]),
+            (
+                "angle",
+                with_value("motor", "spacing_deg", 60.0),
+                {"hall_angle_deg": 120.0},
+                ["L008"],
+            ),
             ("angle", OTTER, {"hall_angle_deg": 60.0}, []),
         )
         for key, bike, values, codes in table:

@@ -49,8 +49,8 @@ MID = drive_of(PATTERNS["mid-conversion"][1]())
 
 class TableTest(TestCase):
     def test_awg_resistances_follow_astm_b258(self) -> None:
-        """Ω/km of solid copper at 20 °C [std], the usual handbook figures derived from the standard's
-        diameters."""
+        """Ω/km of solid copper at 20 °C [std], the usual handbook figures derived from the
+        standard's diameters."""
         for gauge, ohm in (
             (8, 2.061),
             (10, 3.277),
@@ -68,9 +68,16 @@ class TableTest(TestCase):
                 )
 
     def test_flexible_leads_follow_iec_60228(self) -> None:
-        """Maximum Ω/km of class 5 copper [std][mem]: both wires of a lead, within 4 % (stranding differs by
-        size)."""
-        for area, ohm in ((0.75, 26.0), (1.5, 13.3), (2.5, 7.98), (4.0, 4.95), (6.0, 3.30), (10.0, 1.91)):
+        """Maximum Ω/km of class 5 copper [std][mem]: both wires of a lead, within 4 % (stranding
+        differs by size)."""
+        for area, ohm in (
+            (0.75, 26.0),
+            (1.5, 13.3),
+            (2.5, 7.98),
+            (4.0, 4.95),
+            (6.0, 3.30),
+            (10.0, 1.91),
+        ):
             with self.subTest(area):
                 self.assertAlmostEqual(copper.lead_ohm(1000 / 10, area) * 5 / ohm, 1.0, delta=0.04)
 
@@ -106,7 +113,8 @@ class TableTest(TestCase):
             self.assertAlmostEqual(air_density(metres), density, delta=0.0006)
 
     def test_motor_identities(self) -> None:
-        """Hanselman ch. 4 and the Willis equation [std]; the figures of the trade beside them [cp]."""
+        """Hanselman ch. 4 and the Willis equation [std]; the figures of the trade beside them
+        [cp]."""
         self.assertAlmostEqual(torque_per_a(8.6) * 8.6 * 2 * math.pi / 60, 1.0)
         self.assertEqual(planetary_ratio(64, 8), 9.0)
         self.assertAlmostEqual(planetary_ratio(64, 8) * 80 / 25, 28.8)
@@ -151,7 +159,8 @@ BARE = replace(
 
 
 class ReferenceTest(TestCase):
-    """Force, heat and losses by hand from printed formulas; nothing of the code is used for them."""
+    """Force, heat and losses by hand from printed formulas; nothing of the code is used for
+    them."""
 
     def test_road_force_of_round_figures(self) -> None:
         """Martin 1998: ½ρCdA v² + mg(Crr cos + sin) + bearings (91 + 8.7 v) mN, at 10 m/s [std]."""
@@ -160,7 +169,9 @@ class ReferenceTest(TestCase):
         steep = 0.5 * 1.225 * 0.6 * 100 + 980.665 * (0.008 * 0.99504 + 0.0995) + 0.178
         self.assertAlmostEqual(float(road_force_n(BARE, 36.0, Road(0.1))), steep, delta=0.1)
         against = 0.5 * 1.225 * 0.6 * 225 + 7.845 + 0.178
-        self.assertAlmostEqual(float(road_force_n(BARE, 36.0, Road(0.0, 18.0))), against, delta=0.05)
+        self.assertAlmostEqual(
+            float(road_force_n(BARE, 36.0, Road(0.0, 18.0))), against, delta=0.05
+        )
 
     def test_wheel_force_at_the_phase_limit(self) -> None:
         """Hanselman ch. 4: Kt = 60 ÷ 2π ÷ Kv; 50 A less 5 % of 500 W at 24 V, over C ÷ 2π [std]."""
@@ -171,7 +182,8 @@ class ReferenceTest(TestCase):
         self.assertAlmostEqual(float(found.force_n[0]), (50 - 25 / 24) * kt / radius_m, delta=0.1)
 
     def test_power_balance_of_the_machine(self) -> None:
-        """P = E·I + I²·R with 0.15 Ω of winding and 12 mΩ of controller; E = n ÷ Kv [std, controller cp]."""
+        """P = E·I + I²·R with 0.15 Ω of winding and 12 mΩ of controller; E = n ÷ Kv [std,
+        controller cp]."""
         for speed in (10.0, 25.0, 36.0):
             found = full_demand(BARE, speed)
             emf = speed / 3.6 / 2.1 * 60 / 8.6
@@ -199,7 +211,8 @@ class ReferenceTest(TestCase):
 
 
 class IntegrationTest(TestCase):
-    """The same equations of motion, integrated by scipy's solve_ivp instead of our own formulas [lib]."""
+    """The same equations of motion, integrated by scipy's solve_ivp instead of our own formulas
+    [lib]."""
 
     def final(self, drive: Drive, road: Road, seconds: float) -> tuple[np.ndarray, np.ndarray]:
         def motion(_t: float, state: np.ndarray) -> list[float]:
@@ -252,14 +265,16 @@ class IntegrationTest(TestCase):
         need = float(road_force_n(HUB, 22.0, Road()))
         at = at_force(HUB, 22.0, need, 40.0)
         by_hand = (
-            float(at.battery_a[0]) * float(at.battery_v[0]) + float(at.controller_w[0]) + HUB.standby_w
+            float(at.battery_a[0]) * float(at.battery_v[0])
+            + float(at.controller_w[0])
+            + HUB.standby_w
         ) / 22.0
         self.assertAlmostEqual(energy_per_km(HUB, (Stretch(7.0),)), by_hand, places=9)
         self.assertGreater(by_hand, need * 1000 / 3600)
 
     def test_equalising_packs_meet_in_the_middle(self) -> None:
-        """Charge moved in small steps until the open-circuit volts agree; heat is the area between the
-        curves."""
+        """Charge moved in small steps until the open-circuit volts agree; heat is the area between
+        the curves."""
         one, two = PackSpec(cell_v=3.95, capacity_ah=14.0), PackSpec(cell_v=3.75, capacity_ah=10.0)
         a, b, moved, heat = (cells.charge_from_v(3.95), cells.charge_from_v(3.75), 0.0, 0.0)
         step = 0.001
@@ -282,10 +297,14 @@ class DriveTest(TestCase):
             self.assertTrue((found.output_w <= power_in + 1e-6).all())
 
     def test_mid_drives_climb_by_gear_and_hubs_do_not(self) -> None:
-        self.assertGreater(steepest_grade_ratio(MID, 0.0), steepest_grade_ratio(MID.in_gear(11), 8.0) * 0.9)
+        self.assertGreater(
+            steepest_grade_ratio(MID, 0.0), steepest_grade_ratio(MID.in_gear(11), 8.0) * 0.9
+        )
         self.assertEqual(chain_force_n(HUB, 10.0), 0.0)
         self.assertGreater(chain_force_n(MID, 10.0), 300)
-        self.assertAlmostEqual(motor_rpm(MID, 25.0) / motor_rpm(MID.in_gear(32), 25.0), MID.sprocket / 32)
+        self.assertAlmostEqual(
+            motor_rpm(MID, 25.0) / motor_rpm(MID.in_gear(32), 25.0), MID.sprocket / 32
+        )
 
     @settings(max_examples=25, deadline=None)
     @given(st.floats(60, 250), st.floats(0, 0.08), st.floats(0, 30))

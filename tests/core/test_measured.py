@@ -55,7 +55,9 @@ class MeasuredTest(TestCase):
 
     def test_it_stands_only_while_its_part_is_described_as_then(self) -> None:
         bike = measured(FERN, "throttle", "rest_ratio", 0.19)
-        other = replace(bike.part("throttle"), spec=replace(bike.part("throttle").spec, full_ratio=0.75))
+        other = replace(
+            bike.part("throttle"), spec=replace(bike.part("throttle").spec, full_ratio=0.75)
+        )
         changed = replace(bike, parts=tuple(other if p.id == "throttle" else p for p in bike.parts))
         self.assertEqual((len(standing(bike)), len(standing(changed))), (1, 0))
         self.assertEqual(as_measured(changed).part("throttle").spec, other.spec)

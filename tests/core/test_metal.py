@@ -1,4 +1,5 @@
-"""Joins follow the metal: what a hand puts together, what stays after a swap, what a shared plug feeds."""
+"""Joins follow the metal: what a hand puts together, what stays after a swap, what a shared plug
+feeds."""
 
 from dataclasses import replace
 from unittest import TestCase
@@ -41,14 +42,18 @@ def with_plug(bike: Bike, part_id: str, port_id: str, made: Port) -> Bike:
         bike = remove_join(bike, join.id)
     part = bike.part(part_id)
     ports = tuple(replace(made, id=port_id) if q.id == port_id else q for q in part.ports)
-    return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
+    return replace(
+        bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts)
+    )
 
 
 def with_family(bike: Bike, part_id: str, port_id: str) -> Bike:
     """Return the bike with a plug of a known make."""
     part = bike.part(part_id)
     ports = tuple(replace(q, family="signal-3") if q.id == port_id else q for q in part.ports)
-    return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
+    return replace(
+        bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts)
+    )
 
 
 BY_HAND = (
@@ -64,7 +69,9 @@ BY_HAND = (
 class ByHandTest(TestCase):
     def test_two_plugs_that_fit_meet_position_by_position_and_the_rules_judge_it(self) -> None:
         for made, straight, codes in BY_HAND:
-            with self.subTest(made.family, roles=[p.role for p in made.pins], moved=made.rewireable):
+            with self.subTest(
+                made.family, roles=[p.role for p in made.pins], moved=made.rewireable
+            ):
                 bike = with_plug(make_pattern(HUB, "x"), "throttle", "plug", made)
                 before = {f.code for f in check_bike(make_pattern(HUB, "x"))}
                 joined = add_join(bike, "controller.throttle", "throttle.plug")
@@ -103,7 +110,9 @@ class SwapTest(TestCase):
                     own = [j for j in bike.joins if part.id in (j.a_part, j.b_part)]
                     with self.subTest(name, part=part.id, entry=entry.id):
                         self.assertEqual(len(kept) + len(made.lost), len(own))
-                        far = {end: join for join in own for end in join.sides() if end[0] != part.id}
+                        far = {
+                            end: join for join in own for end in join.sides() if end[0] != part.id
+                        }
                         for join in kept:
                             was = next(far[end] for end in join.sides() if end in far)
                             self._same_use(part, made.bike, was, join)
@@ -123,7 +132,8 @@ class SwapTest(TestCase):
         self.assertEqual(sorted(fresh.pin(pair[side]).role for pair in now.pairs), roles)
 
     def test_a_cable_of_plain_wires_lands_on_no_other_plug(self) -> None:
-        """A factory bike's front harness carries pack + and the key: it never goes to a hall plug."""
+        """A factory bike's front harness carries pack + and the key: it never goes to a hall
+        plug."""
         bike = make_pattern("factory-hub", "x")
         entry = next(e for e in generic_entries() if e.kind == "controller" and "52v" in e.id)
         made = in_place(bike, "controller", entry.kind, entry.name, entry.spec, entry.ports)
@@ -149,7 +159,8 @@ class SwapTest(TestCase):
         port = made.part("controller").port("throttle")
         pairs = {frozenset(pair) for pair in join.pairs}
         self.assertEqual(
-            pairs, {frozenset((p.name, q.name)) for p, q in zip(port.pins, turned[0].pins, strict=True)}
+            pairs,
+            {frozenset((p.name, q.name)) for p, q in zip(port.pins, turned[0].pins, strict=True)},
         )
         self.assertTrue({"W013", "W016", "W018", "W019"} & {f.code for f in check_bike(made)})
 
@@ -161,7 +172,9 @@ class NameTest(TestCase):
         fitted = add_part(bike, lamp.kind, lamp.name, lamp.spec, lamp.ports)
         again = add_part(fitted, lamp.kind, lamp.name.upper(), lamp.spec, lamp.ports)
         self.assertEqual(len({p.name.lower() for p in again.parts}), len(again.parts))
-        self.assertEqual(change_part(fitted, "lamp", lamp.name, lamp.spec).part("lamp").name, lamp.name)
+        self.assertEqual(
+            change_part(fitted, "lamp", lamp.name, lamp.spec).part("lamp").name, lamp.name
+        )
         renamed = change_part(fitted, fitted.parts[-1].id, lamp.name, lamp.spec).parts[-1].name
         self.assertNotEqual(renamed, lamp.name)
         twins = replace(bike, parts=tuple(replace(p, name="Part") for p in bike.parts))
@@ -170,13 +183,15 @@ class NameTest(TestCase):
 
 
 def shared_key(*apart: str) -> Bike:
-    """Return the cart with both key lines and one bridging cap on a splitter, and some joins apart."""
+    """Return the cart with both key lines and one bridging cap on a splitter, and some joins
+    apart."""
     bike = make_pattern(CART, "x")
     cap = next(part for part, _ in bike.join("j5").sides() if part != "controller_left")
     for join in ("j5", "j9", *apart):
         bike = remove_join(bike, join)
     ends = tuple(
-        Port(name, (Pin("vp"), Pin("key")), f"Key splitter, {name}") for name in ("left", "right", "cap")
+        Port(name, (Pin("vp"), Pin("key")), f"Key splitter, {name}")
+        for name in ("left", "right", "cap")
     )
     bike = add_part(bike, "cable", "Key splitter", CableSpec(), ends)
     splitter, pairs = bike.parts[-1].id, (("vp", "vp"), ("key", "key"))
@@ -228,19 +243,27 @@ class BackfedTest(TestCase):
         self.assertTrue({"j2", "j6"} <= set(find_first_light(shared_key()).needed))
 
     def test_what_a_second_controller_leaves_off_on_purpose_is_no_fault(self) -> None:
-        """Ground and signal of a shared throttle are taken; its 5 V is left off, as W014 asks for."""
+        """Ground and signal of a shared throttle are taken; its 5 V is left off, as W014 asks
+        for."""
         bike = make_pattern(CART, "x")
         for side, fed in (("right", True), ("left", False)):
             with self.subTest(side):
                 part = bike.part(f"controller_{side}")
                 ports = tuple(
-                    replace(q, pins=(*(p for p in q.pins if p.role != "supply_5v"), Pin("five", "supply_5v")))
+                    replace(
+                        q,
+                        pins=(
+                            *(p for p in q.pins if p.role != "supply_5v"),
+                            Pin("five", "supply_5v"),
+                        ),
+                    )
                     if q.id == "throttle"
                     else q
                     for q in part.ports
                 )
                 made = replace(
-                    bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts)
+                    bike,
+                    parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts),
                 )
                 for join in tuple(made.joins_of(part.id, "throttle")):
                     kept = tuple(pair for pair in join.pairs if "supply" not in pair)

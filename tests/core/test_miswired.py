@@ -1,7 +1,7 @@
 """Mis-wirings of every pattern, made systematically: every one that matters is found.
 
-Two pins exchanged in any join, any pin left off, any plug left out, any two plugs exchanged that fit in the
-hand; and sound bikes, on which nothing is found.
+Two pins exchanged in any join, any pin left off, any plug left out, any two plugs exchanged that
+fit in the hand; and sound bikes, on which nothing is found.
 """
 
 from collections.abc import Iterator
@@ -42,7 +42,8 @@ LIKE = (
     "fuse",
     "harness",
 )
-"""Parts whose plugs of one kind may change places: both levers, ends of a lead or harness, both packs."""
+"""Parts whose plugs of one kind may change places: both levers, ends of a lead or harness, both
+packs."""
 
 Found = set[tuple[str, tuple[str, ...], str]]
 
@@ -59,7 +60,9 @@ def found(bike: Bike) -> Found:
 
 def is_sound(bike: Bike) -> bool:
     """Return whether nothing but advice is found; what is found soonest is asked first."""
-    return all(severity == "advice" for found_by in (miswired, found) for _, _, severity in found_by(bike))
+    return all(
+        severity == "advice" for found_by in (miswired, found) for _, _, severity in found_by(bike)
+    )
 
 
 def is_bare(bike: Bike, join: Join) -> bool:
@@ -114,7 +117,9 @@ class MiswiredTest(TestCase):
             for join in (j for j in bike.joins if len(j.pairs) > 1):
                 for pair in join.pairs:
                     tried += 1
-                    made = set_pairs(bike, join.id, tuple(other for other in join.pairs if other != pair))
+                    made = set_pairs(
+                        bike, join.id, tuple(other for other in join.pairs if other != pair)
+                    )
                     with self.subTest(name, join=join.sides(), pin=pair[0]):
                         self.assertIn("W004", {code for code, _, _ in miswired(made) - before})
         self.assertGreater(tried, 200)

@@ -1,4 +1,5 @@
-"""The list of mutants is held against the code: a text that no longer stands there is no evidence."""
+"""The list of mutants is held against the code: a text that no longer stands there is no
+evidence."""
 
 import sys
 from importlib import import_module
@@ -18,18 +19,22 @@ class MutantsTest(TestCase):
     def test_every_text_stands_once_in_its_file(self) -> None:
         for mutant in self.mutants:
             path = ROOT / "src" / mutant.file
-            self.assertTrue(path.exists(), f"scripts/mutants.py names {mutant.file}, which is not there")
+            self.assertTrue(
+                path.exists(), f"scripts/mutants.py names {mutant.file}, which is not there"
+            )
             count = path.read_text().count(mutant.old)
             self.assertEqual(
                 count,
                 1,
-                f"scripts/mutants.py: {mutant.old!r} stands {count} times in {mutant.file}, not once; "
-                "take the text that stands there now",
+                f"scripts/mutants.py: {mutant.old!r} stands {count} times in {mutant.file}, not "
+                "once; take the text that stands there now",
             )
 
     def test_every_mutant_changes_something_and_is_asked_for_once(self) -> None:
         names = [(mutant.file, mutant.old, mutant.new) for mutant in self.mutants]
-        self.assertEqual(len(names), len(set(names)), "the same mutant stands twice in scripts/mutants.py")
+        self.assertEqual(
+            len(names), len(set(names)), "the same mutant stands twice in scripts/mutants.py"
+        )
         self.assertGreaterEqual(len(names), LEAST)
         for _, old, new in names:
             self.assertNotEqual(old, new)
@@ -38,4 +43,6 @@ class MutantsTest(TestCase):
         for mutant in self.mutants:
             for module in mutant.tests:
                 path = ROOT / "tests" / f"{module.replace('.', '/')}.py"
-                self.assertTrue(path.exists(), f"scripts/mutants.py asks tests.{module}, which is not there")
+                self.assertTrue(
+                    path.exists(), f"scripts/mutants.py asks tests.{module}, which is not there"
+                )

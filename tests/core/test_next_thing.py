@@ -46,11 +46,26 @@ class NextThingTest(TestCase):
             (quarantined([]), "the shop lead decides", "", "arrive"),
             (look_at_pack(1), "Look at the pack", "1 question is open", "arrive"),
             (look_at_pack(2), "Look at the pack", "2 questions are open", "arrive"),
-            (mend_danger("W009", "Reversed.", "Swap.", 0), "Danger W009: Reversed.", "Swap.", "wire"),
-            (mend_danger("M001", "Too high.", "Check.", 1), "Danger M001", "Check. 1 more.", "arrive"),
+            (
+                mend_danger("W009", "Reversed.", "Swap.", 0),
+                "Danger W009: Reversed.",
+                "Swap.",
+                "wire",
+            ),
+            (
+                mend_danger("M001", "Too high.", "Check.", 1),
+                "Danger M001",
+                "Check. 1 more.",
+                "arrive",
+            ),
             (connect("", "", 0), "Connect what is free", "choose both plugs", "wire"),
             (connect("A with B", "same colour", 1), "Connect A with B", "Same colour.", "wire"),
-            (connect("A with B", "same colour", 2), "Connect A with B", "1 more to connect.", "wire"),
+            (
+                connect("A with B", "same colour", 2),
+                "Connect A with B",
+                "1 more to connect.",
+                "wire",
+            ),
             (prove("Look", ""), "Prove: Look", "", "trace"),
         ):
             with self.subTest(words=thing.words):

@@ -6,7 +6,10 @@ from unittest import TestCase
 from brightcore.procedure.numbers import ClosedJob, Done, numbers
 
 DAY = date(2026, 3, 1)
-HALL, WIRE = Done("hall/dead", "Swap the hall board", True), Done("wire/open", "Mend the wire", True)
+HALL, WIRE = (
+    Done("hall/dead", "Swap the hall board", True),
+    Done("wire/open", "Mend the wire", True),
+)
 WRONG = Done("hall/dead", "Swap the hall board", False)
 
 
@@ -22,7 +25,12 @@ class NumbersTest(TestCase):
         self.assertEqual(numbers(jobs[:2]).kinds, ())
 
     def test_first_repairs_that_were_right(self) -> None:
-        jobs = [job(1, 0, HALL), job(2, 0, WRONG, WIRE), job(3, 0), job(4, 0, Done("x", "y", None), HALL)]
+        jobs = [
+            job(1, 0, HALL),
+            job(2, 0, WRONG, WIRE),
+            job(3, 0),
+            job(4, 0, Done("x", "y", None), HALL),
+        ]
         self.assertEqual(numbers(jobs).first_right, (1, 2))
         self.assertEqual(numbers(jobs).failing, (("Swap the hall board", 2), ("Mend the wire", 1)))
 

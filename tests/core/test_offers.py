@@ -1,4 +1,5 @@
-"""What is offered to be connected: nothing that would be wrong, and nothing unclear among all at once."""
+"""What is offered to be connected: nothing that would be wrong, and nothing unclear among all at
+once."""
 
 from dataclasses import replace
 from unittest import TestCase
@@ -50,7 +51,9 @@ class OffersTest(TestCase):
         """A magnetic cut-off has three wires; a brake plug of two gives it no supply."""
         bike = apart(make_pattern("hub-conversion", "x"), "lever_left")
         bike = replace(bike, parts=tuple(part for part in bike.parts if part.id != "lever_left"))
-        made, sensor = with_entry(bike, next(e for e in ENTRIES if ENTRIES[e].kind == "magnetic_cut_off"))
+        made, sensor = with_entry(
+            bike, next(e for e in ENTRIES if ENTRIES[e].kind == "magnetic_cut_off")
+        )
         offers = offers_of(made, SHELF)
         joined = accept(made, offers.proposals)
         self.assertEqual(grave(joined) - grave(made), set())

@@ -1,5 +1,5 @@
-"""The way from a bike as it stands to the bike as it shall be: changes, the order of work, the pack's
-moves."""
+"""The way from a bike as it stands to the bike as it shall be: changes, the order of work, the
+pack's moves."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -9,7 +9,14 @@ from unittest import TestCase
 import networkx as nx
 
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import add_join, add_part, change_part, free_ports, remove_join, remove_part
+from brightcore.describing.edit import (
+    add_join,
+    add_part,
+    change_part,
+    free_ports,
+    remove_join,
+    remove_part,
+)
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.describing.things import ids_of, renamed, with_fresh_ids
@@ -91,9 +98,9 @@ def carried_out(start: Bike, plan: Bike, order: Order) -> tuple[Done, ...]:
 
 def same_bike(one: Bike, two: Bike) -> bool:
     """Return whether two descriptions have the same things, connected alike."""
-    return {p.id for p in one.parts} == {p.id for p in two.parts} and {mates(j) for j in one.joins} == {
-        mates(j) for j in two.joins
-    }
+    return {p.id for p in one.parts} == {p.id for p in two.parts} and {
+        mates(j) for j in one.joins
+    } == {mates(j) for j in two.joins}
 
 
 class WayTest(TestCase):
@@ -131,7 +138,9 @@ class WayTest(TestCase):
         horn = plan.parts[-1].id
         done = (done_of(Change("fit", horn), HUB, plan),)
         self.assertIn(horn, {p.id for p in stands(HUB, done, HUB).parts})
-        self.assertEqual([c.id for c in changes_to(stands(HUB, done, HUB), HUB)], [f"remove:{horn}"])
+        self.assertEqual(
+            [c.id for c in changes_to(stands(HUB, done, HUB), HUB)], [f"remove:{horn}"]
+        )
 
     def test_the_same_id_of_another_kind_is_another_thing(self) -> None:
         """Files written before parts had an identity may say so."""
@@ -147,7 +156,9 @@ class WayTest(TestCase):
         old = next(join for join in HUB.joins_of("lamp"))
         spare = with_part(HUB, "lamp")
         made = spare.parts[-1]
-        plan = add_join(remove_join(spare, old.id), "controller.lamp", f"{made.id}.{made.ports[0].id}")
+        plan = add_join(
+            remove_join(spare, old.id), "controller.lamp", f"{made.id}.{made.ports[0].id}"
+        )
         new = replace(plan.joins[-1], id="j99")
         plan = replace(plan, joins=(*plan.joins[:-1], new))
         now = stands(HUB, (Done("connect:j99", (made,), new),), plan)
@@ -210,12 +221,18 @@ def walk(order: Order, begins_in: bool) -> list[tuple[WorkStep, bool]]:
 class OrderTest(TestCase):
     def test_every_need_is_kept_and_every_plug_has_its_step(self) -> None:
         """Against networkx: no circle, and each step after all that it needs [lib]."""
-        for bike in (*(make_pattern(p, p) for p in PATTERNS), demo_bike("fern"), demo_bike("otter")):
+        for bike in (
+            *(make_pattern(p, p) for p in PATTERNS),
+            demo_bike("fern"),
+            demo_bike("otter"),
+        ):
             order = whole_order(bike)
             ids = [step.id for step in order.steps]
             graph = nx.DiGraph((need, step.id) for step in order.steps for need in step.needs)
             place = {name: n for n, name in enumerate(ids)}
-            plugs = {f"connect:{j.id}" for j in bike.joins if "charger" not in _kinds(bike, j.sides())}
+            plugs = {
+                f"connect:{j.id}" for j in bike.joins if "charger" not in _kinds(bike, j.sides())
+            }
             with self.subTest(bike.info.label):
                 self.assertEqual(len(set(ids)), len(ids))
                 self.assertTrue(nx.is_directed_acyclic_graph(graph))
@@ -228,7 +245,8 @@ class OrderTest(TestCase):
                 self.assertLess(ids.index("prove"), ids.index("tie"))
 
     def test_no_step_is_done_with_the_pack_where_it_must_not_be(self) -> None:
-        """Every plug but the pack's own is moved with the pack out, and nothing is tried without it."""
+        """Every plug but the pack's own is moved with the pack out, and nothing is tried without
+        it."""
         for seed in range(150):
             start = make_pattern(sorted(PATTERNS)[seed % len(PATTERNS)], "x")
             plan = planned(start, seed)
@@ -245,7 +263,8 @@ class OrderTest(TestCase):
                         self.assertFalse(inside)
 
     def test_only_what_changes_has_steps(self) -> None:
-        """Rows: what the plan changes; steps that must be there; words that must not stand anywhere."""
+        """Rows: what the plan changes; steps that must be there; words that must not stand
+        anywhere."""
         no_throttle = remove_part(HUB, "throttle").bike
         for words, start, plan, wanted, foreign in (
             ("nothing", HUB, HUB, (), ("",)),
@@ -267,7 +286,13 @@ class OrderTest(TestCase):
                 "the controller is exchanged",
                 HUB,
                 swapped(HUB, "controller", "controller"),
-                ("remove:controller", "fit:controller_2", "disconnect:j3", "disconnect:j4", "power-up"),
+                (
+                    "remove:controller",
+                    "fit:controller_2",
+                    "disconnect:j3",
+                    "disconnect:j4",
+                    "power-up",
+                ),
                 ("Axle nuts", "grip", "mark how"),
             ),
             (
@@ -305,7 +330,8 @@ class OrderTest(TestCase):
             motor = bike.part("motor")
             told = change_part(bike, "motor", motor.name, replace(motor.spec, **{field: 48.0}))
             steps = {
-                step.id: step for step in sketched_order(told, told, remove_part(told, "motor").bike).steps
+                step.id: step
+                for step in sketched_order(told, told, remove_part(told, "motor").bike).steps
             }
             with self.subTest(step_id):
                 self.assertNotIn("48", steps[step_id].torque)
@@ -320,7 +346,10 @@ class OrderTest(TestCase):
         self.assertIn("Display", steps["left-over"])
 
     def test_a_live_end_that_is_free_is_capped_before_anything_is_switched_on(self) -> None:
-        for name, live in (("light-motorcycle", "Controller, lamp"), ("hub-conversion", "Controller, lamp")):
+        for name, live in (
+            ("light-motorcycle", "Controller, lamp"),
+            ("hub-conversion", "Controller, lamp"),
+        ):
             steps = list(whole_order(make_pattern(name, name)).steps)
             ids = [step.id for step in steps]
             with self.subTest(name):
@@ -340,7 +369,9 @@ class OrderTest(TestCase):
             ("soft-packs", ("heard, at the bars",), ("lights",)),
             ("mid-conversion", ("lock ring", "chain line"), ("Axle nuts",)),
         ):
-            text = " ".join(f"{s.title} {s.torque}" for s in whole_order(make_pattern(name, name)).steps)
+            text = " ".join(
+                f"{s.title} {s.torque}" for s in whole_order(make_pattern(name, name)).steps
+            )
             with self.subTest(name):
                 for words in has:
                     self.assertIn(words, text)
@@ -379,7 +410,9 @@ class OrderTest(TestCase):
         ):
             self.assertLess(ids.index(earlier), ids.index(later))
         self.assertIn("ready:pack", ids)
-        self.assertTrue(all(step.caution for step in opened.steps if step.id.startswith(("mark", "ready"))))
+        self.assertTrue(
+            all(step.caution for step in opened.steps if step.id.startswith(("mark", "ready")))
+        )
 
     def test_torque_of_the_maker_comes_first(self) -> None:
         motor = HUB.part("motor")
@@ -401,7 +434,9 @@ class OrderTest(TestCase):
         again = sketched_order(HUB, end, plan)
         self.assertEqual([s.id for s in again.steps], [s.id for s in order.steps])
         seen = satisfied(again, end, plan, HUB)
-        changes = {s.id for s in again.steps if s.id.startswith(("connect", "disconnect", "remove"))}
+        changes = {
+            s.id for s in again.steps if s.id.startswith(("connect", "disconnect", "remove"))
+        }
         self.assertEqual(seen, changes)
 
 

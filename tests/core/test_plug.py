@@ -74,7 +74,9 @@ class Bench:
                 verdict = PLUG.judge(self.bike, self.part, found, {}, {})
                 return typed, verdict, [pin.name for pin in order]
             kind, _, place = step.id.partition("_")
-            typed[step.id] = self.read(kind, f"{self.part}.{port.id}.{order[int(place) - 1].name}", rng)
+            typed[step.id] = self.read(
+                kind, f"{self.part}.{port.id}.{order[int(place) - 1].name}", rng
+            )
 
 
 class OrdersTest(TestCase):
@@ -83,7 +85,10 @@ class OrdersTest(TestCase):
         for size in (1, 2, 3, 5, 6):
             table = rng.random((2, size, size))
             brute = [
-                sum(np.prod([t[k, order[k]] for k in range(size)]) for order in permutations(range(size)))
+                sum(
+                    np.prod([t[k, order[k]] for k in range(size)])
+                    for order in permutations(range(size))
+                )
                 for t in table
             ]
             np.testing.assert_allclose(permanents(table), brute, rtol=1e-9)
@@ -110,10 +115,14 @@ class PlugTest(TestCase):
                     typed, verdict, order = bench.name(candidate.port, rng)
                     told = {v.name: v for v in verdict.values if v.name.startswith("wire_")}
                     named = [v.name for v in verdict.values if v.name.startswith("plug_")]
-                    with self.subTest(bike.info.label, state=state, plug=candidate.port.id, typed=typed):
+                    with self.subTest(
+                        bike.info.label, state=state, plug=candidate.port.id, typed=typed
+                    ):
                         self.assertIn(named, ([], [f"plug_{candidate.port.id}"]))
                         words = port_words(bike.part(part), candidate.port)
-                        self.assertIn(words, verdict.title + " ".join(f.text for f in verdict.findings))
+                        self.assertIn(
+                            words, verdict.title + " ".join(f.text for f in verdict.findings)
+                        )
                         for n, name in enumerate(order, 1):
                             pin, known = candidate.port.pin(name), told.get(f"wire_{n}")
                             if known is None or known.value < WIRE_SURE:
@@ -137,7 +146,9 @@ class PlugTest(TestCase):
                         place = name.removeprefix("load_")
                         self.assertLessEqual(float(typed[f"volt_{place}"]), SAFE_OPEN_V)
                         self.assertNotIn(place, typed["thick"].split())
-                self.assertFalse(state == "out" and any(n.startswith(("volt", "load")) for n in typed))
+                self.assertFalse(
+                    state == "out" and any(n.startswith(("volt", "load")) for n in typed)
+                )
 
     def test_with_the_pack_out_only_ohms_are_asked_for(self) -> None:
         bench, rng = Bench(OTTER, "controller", "out"), random.Random(3)
@@ -149,7 +160,9 @@ class PlugTest(TestCase):
         for plug, told in (("battery", True), ("brake_rear", False)):
             bench, port = Bench(OTTER, "controller", "out"), OTTER.part("controller").port(plug)
             typed, _, order = bench.name(port, random.Random(2))
-            colours = " ".join({"plus": "red", "minus": "black"}.get(name, "white") for name in order)
+            colours = " ".join(
+                {"plus": "red", "minus": "black"}.get(name, "white") for name in order
+            )
             typed |= {"gender": "sockets", "colours": colours}
             steps = PLUG.steps(OTTER, "controller", typed)
             found = read_all([f for step in steps for f in step.fields], typed)
@@ -173,9 +186,15 @@ class PlugTest(TestCase):
 
 class PoleTest(TestCase):
     def test_colours_never_say_which_wire_is_plus(self) -> None:
-        """Readings of the two thick wires of a battery lead: only what was read is called by its pole."""
+        """Readings of the two thick wires of a battery lead: only what was read is called by its
+        pole."""
         typed = {"pins": "2", "state": "out", "thick": "1 2", "colours": "red black"}
-        for readings in ({}, {"ohm_1": "0.1"}, {"ohm_2": "100k"}, {"ohm_1": "0.1", "ohm_2": "100k"}):
+        for readings in (
+            {},
+            {"ohm_1": "0.1"},
+            {"ohm_2": "100k"},
+            {"ohm_1": "0.1", "ohm_2": "100k"},
+        ):
             with self.subTest(readings):
                 whole = typed | readings
                 found = read_all(PLUG.fields(FERN, "controller", whole), whole)

@@ -1,4 +1,5 @@
-"""Practice: acts against the solver, hidden cases the same everywhere, the score against hand-worked ones."""
+"""Practice: acts against the solver, hidden cases the same everywhere, the score against
+hand-worked ones."""
 
 import json
 import random
@@ -88,7 +89,10 @@ class CaseTest(TestCase):
     def test_the_same_code_is_the_same_bike(self) -> None:
         for sort in SORTS:
             case = Case(HUB, sort.key, new_seed(4711))
-            one, two = faults_of(case), faults_of(replace(case, bike=make_pattern("hub-conversion", "Hub")))
+            one, two = (
+                faults_of(case),
+                faults_of(replace(case, bike=make_pattern("hub-conversion", "Hub"))),
+            )
             self.assertEqual([mode.id for mode in one], [mode.id for mode in two])
             self.assertLessEqual(len(one), sort.count)
 
@@ -104,12 +108,20 @@ class CaseTest(TestCase):
         for sort in SORTS:
             modes = candidates(circuit, Case(HUB, sort.key, "S"))
             self.assertTrue(modes, sort.key)
-            self.assertTrue(all(sort.fits(mode, HUB) and not mode.repair.describes for mode in modes))
+            self.assertTrue(
+                all(sort.fits(mode, HUB) and not mode.repair.describes for mode in modes)
+            )
 
     def test_codes_are_read_or_refused(self) -> None:
         code = read_code(" hub-conversion.two.4F7K2M ")
         self.assertEqual((code.bike, code.sort, code.seed), ("hub-conversion", "two", "4F7K2M"))
-        for text in ("", "hub-conversion", "hub-conversion.magic.4F7K2M", "a b.two.4F7K2M", "x.two.4f7k2m"):
+        for text in (
+            "",
+            "hub-conversion",
+            "hub-conversion.magic.4F7K2M",
+            "a b.two.4F7K2M",
+            "x.two.4f7k2m",
+        ):
             with self.assertRaises(ReadingError):
                 read_code(text)
 
@@ -185,7 +197,9 @@ class ActsTest(TestCase):
                 row.scale_j[:, None] if row.scale_j is not None else None,
             )
             solved = solve(table.system, values, None)
-            volts = float((solved.volts[table.system.node(red)] - solved.volts[table.system.node(black)])[0])
+            volts = float(
+                (solved.volts[table.system.node(red)] - solved.volts[table.system.node(black)])[0]
+            )
             if not done.evidence:
                 self.assertIn("flickers", done.words)
                 continue
@@ -193,10 +207,14 @@ class ActsTest(TestCase):
             loaded = volts * float(
                 DEFAULT_METER.loading(table.probe(Condition(), red, black)[0].source_ohm)[0]
             )
-            self.assertAlmostEqual(read, loaded, delta=0.02 + 0.02 * abs(loaded), msg=f"{red} {black}")
+            self.assertAlmostEqual(
+                read, loaded, delta=0.02 + 0.02 * abs(loaded), msg=f"{red} {black}"
+            )
 
     def test_careless_hands_lose_minutes_and_nothing_else(self) -> None:
-        shorted = next(m for m in analysis_of(HUB).circuit.faults if m.id.endswith("u/short-to-v/full"))
+        shorted = next(
+            m for m in analysis_of(HUB).circuit.faults if m.id.endswith("u/short-to-v/full")
+        )
         plain, short = Case(HUB, "nothing", "SOUND2"), Case(HUB, "anything", "X", (shorted.id,))
         pins = {"red": "controller.phases.u", "black": "controller.battery.plus"}
         live = {"red": "controller.battery.plus", "black": "controller.battery.minus"}
@@ -230,10 +248,14 @@ class ActsTest(TestCase):
                 self.assertGreater(player.state.minutes, was.minutes)
                 self.assertEqual((player.state.gone, player.state.cost), (was.gone, was.cost))
                 self.assertEqual(done.evidence, ())
-        self.assertEqual({h.key for h in HAZARDS}, {h.key for h in HAZARDS if h.words and h.minutes > 0})
+        self.assertEqual(
+            {h.key for h in HAZARDS}, {h.key for h in HAZARDS if h.words and h.minutes > 0}
+        )
 
     def test_a_told_hazard_stands_before_power_until_every_dead_test_is_clean(self) -> None:
-        player = Player(Case(HUB, "anything", "HOT", ("main_lead.controller_end.minus/contact/warm",)))
+        player = Player(
+            Case(HUB, "anything", "HOT", ("main_lead.controller_end.minus/contact/warm",))
+        )
         player.state = at_first(hidden_bike(player.play.case))
         self.assertEqual(player.state.told, ("hot",))
         self.assertEqual(player.do("power", to="on").hazard, "danger-stands")
@@ -264,7 +286,11 @@ class ActsTest(TestCase):
         player = Player(Case(HUB, "anything", "S", ("controller.phases.u/low-shorted/full",)))
         player.do("power", to="out")
         player.do("drain")
-        shorted = [t for t in dead_checks(player.play.engine) if t.kind == "diode" and "phases.u" in t.black]
+        shorted = [
+            t
+            for t in dead_checks(player.play.engine)
+            if t.kind == "diode" and "phases.u" in t.black
+        ]
         self.dead_test(player, shorted[0])
         self.assertEqual(player.state.told, ("short",))
         self.assertEqual(player.do("power", to="on").hazard, "danger-stands")
@@ -288,12 +314,16 @@ class ActsTest(TestCase):
         player = Player(Case(HUB, "nothing", "SOUND2"))
         player.do("power", to="on")
         player.do("leads", red="controller.battery.plus", black="controller.battery.minus")
-        player.state = replace(player.state, read=("controller.battery.plus controller.battery.minus",))
+        player.state = replace(
+            player.state, read=("controller.battery.plus controller.battery.minus",)
+        )
         self.assertEqual(player.do("wheel", to="up").hazard, "")
         self.assertEqual(player.do("watch", scene="throttle").hazard, "danger-stands")
         self.assertEqual(player.do("measure").hazard, "")
         self.assertEqual(player.state.read, ())
-        player.state = replace(player.state, read=("controller.throttle.signal controller.throttle.ground",))
+        player.state = replace(
+            player.state, read=("controller.throttle.signal controller.throttle.ground",)
+        )
         self.assertEqual(player.do("measure").hazard, "danger-stands")
         player.do("power", to="out")
         player.do("drain")
@@ -417,7 +447,9 @@ class GradedTest(TestCase):
 
 
 class ScoreTest(TestCase):
-    def played(self, *acts: tuple[str, dict[str, str]], how: str = "done", key: str = "03") -> Player:
+    def played(
+        self, *acts: tuple[str, dict[str, str]], how: str = "done", key: str = "03"
+    ) -> Player:
         player = Player(graded_case(key, BIKES["hub-conversion"]), ready("hub-conversion"))
         for name, said in acts:
             player.do(name, **said)
@@ -452,7 +484,9 @@ class ScoreTest(TestCase):
             found = self.told(player)
             ok, minutes, wasted, hazards = wanted
             with self.subTest(acts):
-                self.assertEqual((found.right, found.wasted, len(found.hazards)), (ok, wasted, hazards))
+                self.assertEqual(
+                    (found.right, found.wasted, len(found.hazards)), (ok, wasted, hazards)
+                )
                 if minutes is not None:
                     repair = next((m.repair.minutes for m in faults_of(player.play.case)), 0.0)
                     self.assertAlmostEqual(
@@ -462,8 +496,12 @@ class ScoreTest(TestCase):
                 self.assertEqual(found.hidden, ("Left brake lever: switch stuck closed",))
 
     def test_a_jump_is_a_repair_that_was_little_believed(self) -> None:
-        found = self.told(self.played(("power", {"to": "out"}), ("repair", {"repair": "part:motor"})))
-        self.assertEqual([(row.jumped, row.wrong) for row in found.rows], [(False, False), (True, True)])
+        found = self.told(
+            self.played(("power", {"to": "out"}), ("repair", {"repair": "part:motor"}))
+        )
+        self.assertEqual(
+            [(row.jumped, row.wrong) for row in found.rows], [(False, False), (True, True)]
+        )
         self.assertIn("was a jump", " ".join(found.sentences))
 
     def test_bits_are_how_far_the_open_question_shrinks(self) -> None:

@@ -36,7 +36,9 @@ MID, SOFT = make_pattern("mid-conversion", "mid"), make_pattern("soft-packs", "s
 
 def with_spec(bike: Bike, part_id: str, **values: float) -> Bike:
     """Return the bike with a part of other values."""
-    parts = tuple(replace(p, spec=replace(p.spec, **values)) if p.id == part_id else p for p in bike.parts)
+    parts = tuple(
+        replace(p, spec=replace(p.spec, **values)) if p.id == part_id else p for p in bike.parts
+    )
     return replace(bike, parts=parts)
 
 
@@ -47,7 +49,8 @@ PROFILES = {profile.id: profile for profile in shipped_profiles()}
 THIN = replace(
     OTTER,
     joins=tuple(
-        replace(j, wire=Wire(0.5, 0.5)) if "phases" in (j.a_port, j.b_port) else j for j in OTTER.joins
+        replace(j, wire=Wire(0.5, 0.5)) if "phases" in (j.a_port, j.b_port) else j
+        for j in OTTER.joins
     ),
 )
 AIM = Aim(30.0, "the class of the place")
@@ -98,7 +101,12 @@ VALUES = (
     (FERN, "controller", "light_v", 12.0),
     (SOFT, "pack_upper", "series_count", 6.0),  # each board its own cells, not the string's 12
     (SOFT, "pack_upper", "capacity_ah", SOFT.part("pack_upper").spec.capacity_ah),
-    (FOURTEEN, "controller", "over_voltage_v", 60.0),  # 14 × 4.2 × 1.04 = 61.2 V on a rating of 60 V
+    (
+        FOURTEEN,
+        "controller",
+        "over_voltage_v",
+        60.0,
+    ),  # 14 × 4.2 × 1.04 = 61.2 V on a rating of 60 V
     (MID, "controller", "rpm_per_v", round(75 / 21.9, 2)),  # of the shaft that the pole pairs count
     (CART_UNLIKE, "controller_right", "phase_mohm", 150.0),  # its own motor's, not the first one's
     (FERN, "controller", "current_limit_a", 22.0),  # the controller's rating is the lowest
@@ -165,7 +173,11 @@ CHECKED = (
     (FERN, {("controller", "cut_off_level_v"): 3.29}, []),
     (FERN, {("controller", "cut_off_level_v"): 3.3}, ["V038"]),
     (FERN, {("controller", "throttle_start_v"): 1.2, ("controller", "throttle_end_v"): 1.21}, []),
-    (FERN, {("controller", "throttle_start_v"): 1.2, ("controller", "throttle_end_v"): 1.2}, ["V039"]),
+    (
+        FERN,
+        {("controller", "throttle_start_v"): 1.2, ("controller", "throttle_end_v"): 1.2},
+        ["V039"],
+    ),
     (FERN, {("controller", "pedal_direction"): 0}, []),
     (FERN, {("controller", "pedal_direction"): 1}, ["V040"]),
     (FERN, {("controller", "pedal_magnets"): 12}, []),
@@ -195,7 +207,12 @@ class DerivedTest(TestCase):
     def test_every_role_stands_on_every_device_of_every_bike(self) -> None:
         for bike in (FERN, OTTER, demo_bike("teasel"), *(make_pattern(n, n) for n in PATTERNS)):
             for part in bike.parts:
-                for aim in (Aim(), AIM, Aim(25.0, "x", "torque", True, "none"), Aim(throttle="walk")):
+                for aim in (
+                    Aim(),
+                    AIM,
+                    Aim(25.0, "x", "torque", True, "none"),
+                    Aim(throttle="walk"),
+                ):
                     for found in derive_settings(bike, aim, {part.id: ALL}):
                         self.assertTrue(found.reason, (part.id, found.role))
 
@@ -221,9 +238,13 @@ class ChecksTest(TestCase):
     def test_codes_are_documented(self) -> None:
         text = (DOCS / "program.md").read_text()
         folder = Path(__file__).parents[2] / "src/brightcore/programming"
-        words = "".join((folder / name).read_text() for name in ("checks.py", "limits.py")).split('"')
+        words = "".join((folder / name).read_text() for name in ("checks.py", "limits.py")).split(
+            '"'
+        )
         codes = sorted({w for w in words if len(w) == 4 and w[0] == "V" and w[1:].isdigit()})
-        self.assertEqual(codes, sorted({line[2:6] for line in text.splitlines() if line.startswith("| V")}))
+        self.assertEqual(
+            codes, sorted({line[2:6] for line in text.splitlines() if line.startswith("| V")})
+        )
         self.assertGreaterEqual(len(codes), 20)
 
 
@@ -242,7 +263,9 @@ def graph(machine: Machine, code: str) -> nx.DiGraph:
             other = after.at == EDIT and machine.parameter(after).code != code
             if (
                 other
-                and machine.count(machine.parameter(after), machine.stored[machine.parameter(after).code])
+                and machine.count(
+                    machine.parameter(after), machine.stored[machine.parameter(after).code]
+                )
                 != after.value
             ):
                 continue
@@ -255,7 +278,8 @@ def graph(machine: Machine, code: str) -> nx.DiGraph:
 
 class KeysTest(TestCase):
     def test_plans_are_the_shortest_from_anywhere(self) -> None:
-        """Against networkx, on every shipped menu, from where it is closed and from random places [lib]."""
+        """Against networkx, on every shipped menu, from where it is closed and from random places
+        [lib]."""
         for profile in (p for p in PROFILES.values() if p.menu.kind):
             rng = random.Random(4)
             for item in profile.parameters:
@@ -272,7 +296,8 @@ class KeysTest(TestCase):
                     presses = plan(machine, item.code, wanted_value, start)
                     with self.subTest(profile.id, code=item.code, start=start):
                         self.assertEqual(
-                            sum(p.times for p in presses), nx.shortest_path_length(whole, start, goal)
+                            sum(p.times for p in presses),
+                            nx.shortest_path_length(whole, start, goal),
                         )
                         self.follow(Machine(profile, {}), presses, start, item.code, wanted_value)
 
@@ -307,7 +332,9 @@ class KeysTest(TestCase):
 class ProfileTest(TestCase):
     def test_those_that_ship_keep_schema_and_round_trip(self) -> None:
         jsonschema.Draft202012Validator.check_schema(profile_schema())
-        self.assertEqual({p.device for p in PROFILES.values()}, {"display", "controller", "pack", "combiner"})
+        self.assertEqual(
+            {p.device for p in PROFILES.values()}, {"display", "controller", "pack", "combiner"}
+        )
         for profile in PROFILES.values():
             jsonschema.validate(profile_document(profile), profile_schema())
             self.assertEqual(load_profile(dump_profile(profile)), profile)

@@ -11,7 +11,13 @@ from brightcore.procedure.changes import Changes, changes_between
 from brightcore.procedure.gates import GATES
 from brightcore.procedure.proofs import proof, proofs_of
 from brightcore.procedure.proofs.case import GROUPS, ProofCase
-from brightcore.procedure.purpose import PURPOSES, is_whole, looks_for_faults, needed_stations, purposes_of
+from brightcore.procedure.purpose import (
+    PURPOSES,
+    is_whole,
+    looks_for_faults,
+    needed_stations,
+    purposes_of,
+)
 from tests.bikes import demo_bike
 
 FERN, OTTER = demo_bike("fern"), demo_bike("otter")
@@ -37,7 +43,11 @@ LISTS = (
     (FERN, ("lever_left",), [*DRIVE, "minute", "move:steering", "road-cut"]),
     (FERN, ("throttle",), [*DRIVE, "minute", "move:steering", "road-cut"]),
     (FERN, ("pack",), [*DRIVE, "minute", "seat:pack", "road-cut", "road-hill", "charge:pack"]),
-    (FERN, ("motor",), [*DRIVE, "minute", "warm:motor", "road-cut", "road-speed", "road-hill", "axle:motor"]),
+    (
+        FERN,
+        ("motor",),
+        [*DRIVE, "minute", "warm:motor", "road-cut", "road-speed", "road-hill", "axle:motor"],
+    ),
     (
         FERN,
         ("display",),
@@ -75,7 +85,9 @@ class PurposeTest(TestCase):
             with self.subTest(keys):
                 self.assertEqual(needed_stations(keys), stations)
                 self.assertEqual((is_whole(keys), looks_for_faults(keys)), (whole, faults))
-        self.assertEqual([p.key for p in purposes_of(p.key for p in PURPOSES)], [p.key for p in PURPOSES])
+        self.assertEqual(
+            [p.key for p in purposes_of(p.key for p in PURPOSES)], [p.key for p in PURPOSES]
+        )
 
 
 class ChangesTest(TestCase):
@@ -97,14 +109,21 @@ class ChangesTest(TestCase):
             (gone.gone, gone.touched, gone.disturbed(lamp)),
             (("Front lamp",), frozenset(), frozenset({"controller"})),
         )
-        set_ = changes_between(FERN, replace(FERN, settings=(Setting("controller", "low_cutoff_v", 40.5),)))
+        set_ = changes_between(
+            FERN, replace(FERN, settings=(Setting("controller", "low_cutoff_v", 40.5),))
+        )
         self.assertIn("controller", set_.set_parts)
         self.assertEqual(set_.words, ("Controller: low-voltage cut-off 40.5 V, was 41",))
         self.assertEqual(changes_between(FERN, FERN), Changes())
 
     def test_only_a_plug_between_parts_of_the_drive_disturbs_it(self) -> None:
         """A lamp's plug proves the lamp; a throttle's plug proves that the motor still stops."""
-        for plug, drives in (("lamp", False), ("throttle", True), ("j-pack", True), ("j-halls-m", True)):
+        for plug, drives in (
+            ("lamp", False),
+            ("throttle", True),
+            ("j-pack", True),
+            ("j-halls-m", True),
+        ):
             join = next(j for j in FERN.joins if plug in (j.id, j.a_part, j.b_part))
             apart = replace(FERN, joins=tuple(j for j in FERN.joins if j is not join))
             with self.subTest(plug):
@@ -165,7 +184,9 @@ class ProofsTest(TestCase):
             )
             for item in found:
                 with self.subTest(name, id=item.id):
-                    self.assertTrue(all((item.title, item.method, item.expect, item.why, item.failed[1])))
+                    self.assertTrue(
+                        all((item.title, item.method, item.expect, item.why, item.failed[1]))
+                    )
                     self.assertLessEqual(set(item.gates), set(GATES))
                     self.assertEqual(proof(case, item.id), item)
 

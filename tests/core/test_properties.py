@@ -46,7 +46,9 @@ def networks(draw: Any) -> list[Element]:
     """Return a connected network of resistors fed by one source, nodes n0 to n7."""
     count = draw(st.integers(2, 8))
     names = [f"n{i}" for i in range(count)]
-    elements = [Element("feed", "n0", "0", source(draw(st.floats(1, 60)), draw(st.floats(0.01, 10))))]
+    elements = [
+        Element("feed", "n0", "0", source(draw(st.floats(1, 60)), draw(st.floats(0.01, 10))))
+    ]
     for i in range(1, count):
         elements.append(
             Element(f"tree{i}", names[i], names[draw(st.integers(0, i - 1))], resistor(draw(OHMS)))
@@ -74,13 +76,16 @@ class NetworkTest(TestCase):
     @settings(max_examples=40, deadline=None)
     @given(networks())
     def test_point_to_point_resistance_is_that_of_the_graph(self, elements: list[Element]) -> None:
-        """networkx (class lib) resistance distance of the same resistors, source resistance included."""
+        """networkx (class lib) resistance distance of the same resistors, source resistance
+        included."""
         graph = nx.MultiGraph()
         for e in elements:
             graph.add_edge(e.a, e.b, g=e.regions[0].g1)
         system = System(circuit_of(*elements))
         values = base_values(system, (), [()])
-        found = probe(system, values, solve(system, values), [(system.index["n0"], system.index["n1"])])
+        found = probe(
+            system, values, solve(system, values), [(system.index["n0"], system.index["n1"])]
+        )
         expected = nx.resistance_distance(graph, "n0", "n1", weight="g", invert_weight=False)
         self.assertAlmostEqual(float(found.source_ohm[0, 0]) / expected, 1.0, delta=2e-3)
 
@@ -96,7 +101,9 @@ class NetworkTest(TestCase):
         ]
         system = System(circuit_of(*elements, *more))
         values = base_values(
-            system, (), [(), (Override("l", OPEN),), (Override("d", resistor(2.0)),), (Override("r", OPEN),)]
+            system,
+            (),
+            [(), (Override("l", OPEN),), (Override("d", resistor(2.0)),), (Override("r", OPEN),)],
         )
         one, two = solve(system, values), solve_dense(system, values)
         self.assertTrue(one.settled.all())
@@ -116,7 +123,9 @@ class TableTest(TestCase):
         self.assertEqual([len(table.latched(k)) for k in (0, 1)], [0, 1])
         for text in ("on", "on; throttle.grip=full"):
             volts = table.volts(
-                parse_condition(made.circuit, text), "controller.battery.plus", "controller.battery.minus"
+                parse_condition(made.circuit, text),
+                "controller.battery.plus",
+                "controller.battery.minus",
             )
             self.assertGreater(volts[0], 40)
             self.assertLess(volts[1], 3)
@@ -128,7 +137,9 @@ class TableTest(TestCase):
         self.assertFalse(found.floating[0])
         self.assertLess(found.mean[row], 0.7 * found.mean[0])
         open_ends = made.table.read_volts(
-            parse_condition(made.circuit, "on; unplug j-halls-m"), "motor.halls.a", "controller.halls.gnd"
+            parse_condition(made.circuit, "on; unplug j-halls-m"),
+            "motor.halls.a",
+            "controller.halls.gnd",
         )
         self.assertTrue(open_ends.floating[0])
 
@@ -163,7 +174,9 @@ def edited(draw: Any) -> tuple[Bike, Bike]:
 class GeneratedBikeTest(TestCase):
     @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(edited())
-    def test_any_edited_bike_is_stored_compiled_checked_and_drawn(self, pair: tuple[Bike, Bike]) -> None:
+    def test_any_edited_bike_is_stored_compiled_checked_and_drawn(
+        self, pair: tuple[Bike, Bike]
+    ) -> None:
         start, bike = pair
         self.assertEqual(load_bike(dump_bike(bike)), bike)
         self.assertEqual(bool(compare(start, bike, REGISTRY)), start != bike)

@@ -36,7 +36,11 @@ class ReaderTest(TestCase):
             ("0 to 45 °C", "32 to 113 °F", "0 to 45 °C (32 to 113 °F)"),
             ("-5 °C", "23 °F", "-5 °C (23 °F)"),
             ("120 kg", "265 lb", "120 kg (265 lb)"),
-            ("40 km at 8.5 Wh/km", "24.9 mi at 13.7 Wh/mi", "40 km (24.9 mi) at 8.5 Wh/km (13.7 Wh/mi)"),
+            (
+                "40 km at 8.5 Wh/km",
+                "24.9 mi at 13.7 Wh/mi",
+                "40 km (24.9 mi) at 8.5 Wh/km (13.7 Wh/mi)",
+            ),
             ("30 mm clear", "1.18 in clear", "30 mm (1.18 in) clear"),
             ("10–30 mm", "0.39–1.18 in", "10–30 mm (0.39–1.18 in)"),
             ("40 Nm", "29.5 lbf·ft", "40 Nm (29.5 lbf·ft)"),

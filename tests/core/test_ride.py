@@ -1,4 +1,5 @@
-"""Ride logs: distance against an independent geodesic, energy against scipy, gaps and jumps flagged."""
+"""Ride logs: distance against an independent geodesic, energy against scipy, gaps and jumps
+flagged."""
 
 import math
 import random
@@ -37,7 +38,9 @@ class DistanceTest(TestCase):
         rng = random.Random(2)
         for _ in range(200):
             one = Sample(0, rng.uniform(-70, 70), rng.uniform(-179, 179))
-            other = Sample(1, one.lat + rng.uniform(-0.02, 0.02), one.lon + rng.uniform(-0.02, 0.02))
+            other = Sample(
+                1, one.lat + rng.uniform(-0.02, 0.02), one.lon + rng.uniform(-0.02, 0.02)
+            )
             real = Geodesic.WGS84.Inverse(one.lat, one.lon, other.lat, other.lon)["s12"]
             found = metres(one, other)
             assert found is not None
@@ -46,7 +49,9 @@ class DistanceTest(TestCase):
 
     def test_a_ride_by_satellite_and_by_speed(self) -> None:
         samples = way(600)
-        real = sum(Geodesic.WGS84.Inverse(a.lat, a.lon, b.lat, b.lon)["s12"] for a, b in pairwise(samples))
+        real = sum(
+            Geodesic.WGS84.Inverse(a.lat, a.lon, b.lat, b.lon)["s12"] for a, b in pairwise(samples)
+        )
         ride = analyse(RideLog(None, samples))
         assert ride.distance_km is not None and ride.speed_ratio is not None
         self.assertAlmostEqual(ride.distance_km, real / 1000, delta=0.006 * real / 1000)
@@ -65,7 +70,9 @@ class EnergyTest(TestCase):
             None,
             tuple(
                 Sample(*row)
-                for row in zip(t, [None] * 900, [None] * 900, [25.0] * 900, volts, amps, strict=True)
+                for row in zip(
+                    t, [None] * 900, [None] * 900, [25.0] * 900, volts, amps, strict=True
+                )
             ),
         )
         ride = analyse(log)
@@ -95,7 +102,9 @@ class EnergyTest(TestCase):
             self.assertEqual(tells_range(told), tells, told)
 
     def test_what_is_given_back_is_told(self) -> None:
-        samples = [Sample(float(i), None, None, 20.0, 50.0, 10.0 if i < 100 else -2.0) for i in range(201)]
+        samples = [
+            Sample(float(i), None, None, 20.0, 50.0, 10.0 if i < 100 else -2.0) for i in range(201)
+        ]
         ride = analyse(RideLog(None, tuple(samples)))
         self.assertAlmostEqual(ride.regenerated or 0, 0.2, delta=0.01)
 
@@ -103,7 +112,10 @@ class EnergyTest(TestCase):
         for spread, told in ((4.9, False), (5.1, True)):
             amps = [10.0 + spread * (i % 2) for i in range(40)]
             log = RideLog(
-                None, tuple(Sample(float(i), None, None, None, 50 - 0.1 * a, a) for i, a in enumerate(amps))
+                None,
+                tuple(
+                    Sample(float(i), None, None, None, 50 - 0.1 * a, a) for i, a in enumerate(amps)
+                ),
             )
             self.assertEqual(analyse(log).ohm is not None, told)
 
@@ -123,9 +135,12 @@ class FlagsTest(TestCase):
         self.assertLess(found.top_kmh or 0, 130)
 
     def test_time_zones_are_read_right(self) -> None:
-        utc = read_ride(gpx((54, 11, "2026-11-26T13:00:00Z"), (54.001, 11, "2026-11-26T13:01:00Z")), "a.gpx")
+        utc = read_ride(
+            gpx((54, 11, "2026-11-26T13:00:00Z"), (54.001, 11, "2026-11-26T13:01:00Z")), "a.gpx"
+        )
         here = read_ride(
-            gpx((54, 11, "2026-11-26T14:00:00+01:00"), (54.001, 11, "2026-11-26T13:01:00Z")), "a.gpx"
+            gpx((54, 11, "2026-11-26T14:00:00+01:00"), (54.001, 11, "2026-11-26T13:01:00Z")),
+            "a.gpx",
         )
         for log in (utc, here):
             self.assertEqual(log.samples[-1].seconds, 60.0)
@@ -137,7 +152,8 @@ class FlagsTest(TestCase):
     def test_a_clock_that_steps_back_is_told(self) -> None:
         log = read_ride(b"time,speed\n0,20\n5,20\n4,20\n6,20\n", "a.csv")
         self.assertEqual(
-            (len(log.samples), log.flags), (3, ("The clock steps back or stands at 1 places: left out",))
+            (len(log.samples), log.flags),
+            (3, ("The clock steps back or stands at 1 places: left out",)),
         )
 
 

@@ -38,15 +38,30 @@ class RiderTest(TestCase):
         self.assertEqual(first.lines, ("Looked over; nothing was changed.",))
 
     def test_which_lever_stops_the_motor_is_true_of_this_bike(self) -> None:
-        """Rows: levers taken off or disconnected, checks that have not passed, what is said, what must
-        not be."""
+        """Rows: levers taken off or disconnected, checks that have not passed, what is said, what
+        must not be."""
         off = lambda *levers: _without(FERN, levers)  # noqa: E731
         for bike, unproven, said, never in (
             (FERN, (), "Left brake lever, Right brake lever", "Only"),
             (off("lever_left"), (), "Only Right brake lever stops the motor", "Left brake lever"),
-            (off("lever_left", "lever_right"), (), "No brake lever stops the motor", "stops the motor. If"),
-            (FERN, ("cut:lever_left",), "Not proven to stop the motor: Left brake lever", "Each of these"),
-            (remove_join(FERN, _own(FERN, "lever_right")), (), "Only Left brake lever", "Right brake lever"),
+            (
+                off("lever_left", "lever_right"),
+                (),
+                "No brake lever stops the motor",
+                "stops the motor. If",
+            ),
+            (
+                FERN,
+                ("cut:lever_left",),
+                "Not proven to stop the motor: Left brake lever",
+                "Each of these",
+            ),
+            (
+                remove_join(FERN, _own(FERN, "lever_right")),
+                (),
+                "Only Left brake lever",
+                "Right brake lever",
+            ),
         ):
             text = _text(bike, RiderFacts(unproven=frozenset(unproven)))
             with self.subTest(said):

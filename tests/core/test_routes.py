@@ -11,7 +11,16 @@ import networkx as nx
 from brightcore.bike.model import Bike, Frame, Wire
 from brightcore.describing.edit import change_wire, compare, extend, remove_join, remove_part, repin
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.drawing.frame_map import BADGE, HEIGHT, NODE, WIDTH, frame_map_svg, map_places, middle, spots
+from brightcore.drawing.frame_map import (
+    BADGE,
+    HEIGHT,
+    NODE,
+    WIDTH,
+    frame_map_svg,
+    map_places,
+    middle,
+    spots,
+)
 from brightcore.errors import BikeError, BrightError, FormatError, RangeError, UnknownNameError
 from brightcore.formats.bike_file import read_bike
 from brightcore.formats.bike_writing import bike_document
@@ -76,8 +85,8 @@ def with_id(bike: Bike, old: str, new: str) -> Bike:
 
 class FrameTest(TestCase):
     def test_every_way_is_as_short_as_networkx_finds_it(self) -> None:
-        """networkx.dijkstra_path_length over the same weights [lib]; every place that is not refused can be
-        reached from every other."""
+        """networkx.dijkstra_path_length over the same weights [lib]; every place that is not
+        refused can be reached from every other."""
         for name, frame in FRAMES.items():
             oracle = graph(frame)
             for a in oracle:
@@ -130,12 +139,20 @@ class FrameTest(TestCase):
 
 class RunTest(TestCase):
     def test_every_plug_that_is_joined_has_a_run_and_each_only_one(self) -> None:
-        for bike in (*(make_pattern(p, "x") for p in PATTERNS), *(demo_bike(n) for n in DEMO_BIKES)):
+        for bike in (
+            *(make_pattern(p, "x") for p in PATTERNS),
+            *(demo_bike(n) for n in DEMO_BIKES),
+        ):
             with self.subTest(bike.info.label):
                 runs = runs_of(bike)
                 self.assertEqual(len({r.id for r in runs}), len(runs))
                 frame = frame_of(bike)
-                apart = {f"{p}.{q}" for j in bike.joins for p, q in j.sides() if bike.part(p).kind != "cable"}
+                apart = {
+                    f"{p}.{q}"
+                    for j in bike.joins
+                    for p, q in j.sides()
+                    if bike.part(p).kind != "cable"
+                }
                 missing = apart - {e for r in runs for e in r.ends}
                 sit = {e: place_of(bike, frame, bike.part(e.split(".")[0])) for e in missing}
                 self.assertLessEqual(
@@ -145,14 +162,17 @@ class RunTest(TestCase):
                     self.assertGreaterEqual(r.wanted_m, r.along_m + 0.1)
 
     def test_a_cable_past_the_steering_gets_its_slack_and_loop(self) -> None:
-        """Bar to bottom bracket on a diamond frame: 0.35 + 0.30 + 0.35 m, 0.12 m for the steering, 0.10 and
+        """Bar to bottom bracket on a diamond frame: 0.35 + 0.30 + 0.35 m, 0.12 m for the steering,
+        0.10 and
         0.05 m at the ends."""
         run = run_of(make_pattern(HUB, "x"), "Thumb throttle")
         self.assertAlmostEqual(run.wanted_m, 1.27)
         self.assertEqual((run.joints, run.verdict), (("steering",), "unknown"))
         self.assertTrue(any("spray" in r for r in run.risks))
 
-    def test_the_loop_at_a_controller_follows_what_the_part_is_and_not_how_it_is_called(self) -> None:
+    def test_the_loop_at_a_controller_follows_what_the_part_is_and_not_how_it_is_called(
+        self,
+    ) -> None:
         """A loop of 0.10 m at a controller, 0.05 m elsewhere [cp], whatever their ids say."""
         bike = make_pattern("hub-conversion", "x")
         loops = {run.ends: run.loops_m for run in runs_of(bike)}
@@ -169,7 +189,8 @@ class RunTest(TestCase):
         throttle = next(j for j in bike.joins if "throttle" in (j.a_part, j.b_part))
         for metres, verdict in ((1.0, "short"), (1.27, "fits"), (1.5, "fits"), (1.7, "long")):
             self.assertEqual(
-                run_of(change_wire(bike, throttle.id, Wire(0.0, metres)), "Thumb throttle").verdict, verdict
+                run_of(change_wire(bike, throttle.id, Wire(0.0, metres)), "Thumb throttle").verdict,
+                verdict,
             )
 
     def test_an_extension_makes_a_short_cable_fit_and_breaks_nothing(self) -> None:
@@ -181,7 +202,8 @@ class RunTest(TestCase):
                     (len(made.joins), len(made.parts)), (len(bike.joins) + 1, len(bike.parts) + 1)
                 )
                 self.assertEqual(
-                    *({f.code for f in check_bike(b)} - {"W055"} for b in (made, bike)), (pattern, join.id)
+                    *({f.code for f in check_bike(b)} - {"W055"} for b in (made, bike)),
+                    (pattern, join.id),
                 )
         with self.assertRaises(RangeError):
             extend(bike, join.id, 0.0)
@@ -208,7 +230,8 @@ class ChangeFrameTest(TestCase):
         self.assertAlmostEqual(run_of(moved, "Thumb throttle").wanted_m, run.wanted_m - 0.35)
         led = change_frame(bike, Frame("diamond", via=((run.id, "seat"),)))
         self.assertEqual(
-            [s.id for s in run_of(led, "Thumb throttle").path], ["bar-head", "head-seat", "bracket-seat"]
+            [s.id for s in run_of(led, "Thumb throttle").path],
+            ["bar-head", "head-seat", "bracket-seat"],
         )
 
     def test_what_cannot_be_is_refused_by_name(self) -> None:
@@ -247,11 +270,16 @@ class ChangeFrameTest(TestCase):
         ):
             self.assertIn(expected, words)
         self.assertEqual(
-            remove_join(made, next(j.id for j in made.joins if "throttle" in (j.a_part, j.b_part))).frame.via,
+            remove_join(
+                made, next(j.id for j in made.joins if "throttle" in (j.a_part, j.b_part))
+            ).frame.via,
             (),
         )
         self.assertEqual(
-            remove_part(replace(made, frame=Frame(places=(("lamp", "rack"),))), "lamp").bike.frame.places, ()
+            remove_part(
+                replace(made, frame=Frame(places=(("lamp", "rack"),))), "lamp"
+            ).bike.frame.places,
+            (),
         )
         for change, path in (
             ({"pattern": "penny"}, "pattern"),
@@ -266,11 +294,15 @@ class ChangeFrameTest(TestCase):
 
 class CutListTest(TestCase):
     def test_wires_are_cut_to_the_way_and_cables_lengthened(self) -> None:
-        bike = change_frame(make_pattern("factory-hub", "x"), Frame("diamond", (("head-tube", 0.45),)))
+        bike = change_frame(
+            make_pattern("factory-hub", "x"), Frame("diamond", (("head-tube", 0.45),))
+        )
         rows = {r.what: r for r in cut_list(bike)}
         self.assertAlmostEqual(rows["Extension: Front harness"].length_m, up(1.42 - 1.4))
         wires = rows["Pack with Controller, battery"]
-        self.assertEqual((wires.count, wires.area_mm2, wires.length_m, wires.gauge), (2, 2.5, 0.5, "13 AWG"))
+        self.assertEqual(
+            (wires.count, wires.area_mm2, wires.length_m, wires.gauge), (2, 2.5, 0.5, "13 AWG")
+        )
         self.assertEqual(rows["Rear hub motor, hall to Controller, hall"].length_m, 0.65)
         ties = sum(tie_count(s) for s, _ in used(runs_of(bike)))
         self.assertEqual(rows["Cable ties"].count, ties)
@@ -280,12 +312,16 @@ class CutListTest(TestCase):
         wrapped = replace(bike, frame=replace(bike.frame, wrapped=True))
         rows = {r.what: r for r in cut_list(wrapped)}
         self.assertEqual(rows["Split wrap"].length_m, up(wrap_m(runs_of(bike))))
-        self.assertLess(rows["Cable ties"].count, {r.what: r for r in cut_list(bike)}["Cable ties"].count)
+        self.assertLess(
+            rows["Cable ties"].count, {r.what: r for r in cut_list(bike)}["Cable ties"].count
+        )
 
     def test_plugs_that_do_not_mate_are_ended_anew_or_adapted(self) -> None:
         bike = make_pattern(HUB, "x")
         rows = {j.join: j for j in joint_list(bike)}
-        self.assertEqual((rows["j3"].core_count, rows["j3"].sleeve_count, rows["j6"].how), (3, 3, "plug"))
+        self.assertEqual(
+            (rows["j3"].core_count, rows["j3"].sleeve_count, rows["j6"].how), (3, 3, "plug")
+        )
         parts = tuple(
             replace(p, ports=tuple(replace(q, family="front-3") for q in p.ports))
             if p.id == "throttle"
@@ -294,7 +330,10 @@ class CutListTest(TestCase):
         )
         parts = tuple(
             replace(
-                p, ports=tuple(replace(q, family="round-3") if q.id == "throttle" else q for q in p.ports)
+                p,
+                ports=tuple(
+                    replace(q, family="round-3") if q.id == "throttle" else q for q in p.ports
+                ),
             )
             for p in parts
         )
@@ -311,8 +350,8 @@ class CutListTest(TestCase):
             repin(bike, "j3", "u", "x")
 
     def test_the_map_of_every_frame_is_clear(self) -> None:
-        """Places apart, figures of cables off places and off each other, refused ways without cables, every
-        place inside."""
+        """Places apart, figures of cables off places and off each other, refused ways without
+        cables, every place inside."""
         for pattern in ("hub-conversion", "two-motor-cart", "two-packs", "mid-conversion"):
             for name, frame in FRAMES.items():
                 bike = replace(make_pattern(pattern, "x"), frame=Frame(name))
@@ -330,8 +369,12 @@ class CutListTest(TestCase):
                     for a, b in combinations(nodes, 2):
                         self.assertGreater(math.dist(a, b), 2 * NODE + 4)
                     for badge in badges:
-                        self.assertTrue(all(math.dist(badge, n) > NODE + BADGE for n in nodes), badge)
-                    self.assertTrue(all(math.dist(a, b) > 2 * BADGE for a, b in combinations(badges, 2)))
+                        self.assertTrue(
+                            all(math.dist(badge, n) > NODE + BADGE for n in nodes), badge
+                        )
+                    self.assertTrue(
+                        all(math.dist(a, b) > 2 * BADGE for a, b in combinations(badges, 2))
+                    )
                     text = frame_map_svg(bike)
                     ElementTree.fromstring(text)
                     self.assertEqual(text.count("data-stretch"), len(frame.stretches))

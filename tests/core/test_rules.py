@@ -45,17 +45,32 @@ HUB, CART, TWO = "hub-conversion", "two-motor-cart", "two-packs"
 REWIRED = (
     # code, pattern, joins taken apart, plugs joined pin by pin
     ("W012", HUB, ("j5", "j6"), (("controller.display", "throttle.plug", "vp-signal gnd-ground"),)),
-    ("W013", HUB, ("j2",), (("main_lead.controller_end", "controller.battery", "plus-minus minus-plus"),)),
+    (
+        "W013",
+        HUB,
+        ("j2",),
+        (("main_lead.controller_end", "controller.battery", "plus-minus minus-plus"),),
+    ),
     (
         "W013",
         HUB,
         ("j6",),
         (("controller.throttle", "throttle.plug", "supply-ground ground-supply signal-signal"),),
     ),
-    ("W014", CART, ("j4", "j8"), (("controller_left.halls", "controller_right.halls", "supply-supply"),)),
+    (
+        "W014",
+        CART,
+        ("j4", "j8"),
+        (("controller_left.halls", "controller_right.halls", "supply-supply"),),
+    ),
     ("W015", TWO, ("j1", "j2"), (("pack_front.main", "pack_rear.main", "plus-plus minus-minus"),)),
     ("W016", HUB, ("j6", "j9"), (("throttle.plug", "cranks.plug", "signal-signal"),)),
-    ("W017", HUB, ("j5",), (("controller.display", "display.plug", "vp-vp key-key gnd-gnd rx-tx tx-rx"),)),
+    (
+        "W017",
+        HUB,
+        ("j5",),
+        (("controller.display", "display.plug", "vp-vp key-key gnd-gnd rx-tx tx-rx"),),
+    ),
     (
         "W062",
         CART,
@@ -77,9 +92,24 @@ REWIRED = (
         ("j5",),
         (("controller.display", "display.plug", "vp-vp key-key gnd-rx rx-gnd tx-tx"),),
     ),
-    ("W018", HUB, ("j6",), (("controller.throttle", "throttle.plug", "supply-supply signal-signal"),)),
-    ("W019", HUB, ("j6",), (("controller.throttle", "throttle.plug", "ground-ground signal-signal"),)),
-    ("W020", HUB, ("j6",), (("controller.throttle", "throttle.plug", "ground-ground supply-supply"),)),
+    (
+        "W018",
+        HUB,
+        ("j6",),
+        (("controller.throttle", "throttle.plug", "supply-supply signal-signal"),),
+    ),
+    (
+        "W019",
+        HUB,
+        ("j6",),
+        (("controller.throttle", "throttle.plug", "ground-ground signal-signal"),),
+    ),
+    (
+        "W020",
+        HUB,
+        ("j6",),
+        (("controller.throttle", "throttle.plug", "ground-ground supply-supply"),),
+    ),
     ("W021", HUB, ("j7",), ()),
     ("W022", CART, ("j12",), ()),
     ("W023", HUB, ("j6", "j9"), ()),
@@ -107,7 +137,8 @@ REWIRED = (
 )
 Plug = dict[str, Any]
 DESCRIBED: tuple[tuple[str, str, str, Plug, Plug, Plug], ...] = (
-    # code, pattern, part, what its spec says, what one plug says by id, what one pin says by plug.pin
+    # code, pattern, part, what its spec says, what one plug says by id, what one pin says by
+    # plug.pin
     ("W030", HUB, "throttle", {}, {"plug": {"gender": "pins"}}, {}),
     ("W031", HUB, "throttle", {}, {"plug": {"key": "notch"}}, {}),
     ("W033", HUB, "motor", {"axle_bore_mm": 6.0}, {}, {}),
@@ -136,8 +167,8 @@ LOOKED_AT = {"controller": {"throttle": {"gender": "pins", "key": "arrow"}}}
 """What is known of the other plug in the table above."""
 
 DIVIDERS = ((5.2, 470, 10000), (10.0, 10000, 10000), (12.0, 15000, 10000), (48.0, 100000, 10000))
-"""Volts, upper and lower resistor: E12 values of IEC 60063 [std, mem], 5 V × (upper + lower) ÷ lower at or
-above the volts."""
+"""Volts, upper and lower resistor: E12 values of IEC 60063 [std, mem], 5 V × (upper + lower) ÷
+lower at or above the volts."""
 
 WHEELS = (
     (47, 406, 1571),
@@ -168,7 +199,9 @@ def described(bike: Bike, part_id: str, plugs: Plug, roles: Plug) -> Bike:
         )
         for q in part.ports
     )
-    return replace(bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts))
+    return replace(
+        bike, parts=tuple(replace(p, ports=ports) if p is part else p for p in bike.parts)
+    )
 
 
 def rewired(pattern: str, apart: tuple[str, ...], joins: tuple[tuple[str, str, str], ...]) -> Bike:
@@ -193,13 +226,16 @@ class RulesTest(TestCase):
         ):
             with self.subTest(code):
                 self.assertEqual(
-                    [f.code for f in check_bike(bike) if f.code not in ("W037", "W048", "W052")], [code]
+                    [f.code for f in check_bike(bike) if f.code not in ("W037", "W048", "W052")],
+                    [code],
                 )
 
     def test_each_rule_is_triggered_by_its_defect(self) -> None:
         for code, changes in TRIGGERED:
             with self.subTest(code, changes=changes):
-                found = [f for f in check_bike(bike_of(changed("fern", *changes))) if f.code == code]
+                found = [
+                    f for f in check_bike(bike_of(changed("fern", *changes))) if f.code == code
+                ]
                 self.assertTrue(found)
                 self.assertNotIn("{", render(found[0]) + hint(found[0]))
 
@@ -218,7 +254,11 @@ class RulesTest(TestCase):
             before = {f.key for f in check_bike(make_pattern(pattern, "x"))}
             bike = rewired(pattern, apart, joins)
             with self.subTest(code, apart=apart):
-                found = [f for f in check_bike(bike) if f.code == code and (f.key not in before or not apart)]
+                found = [
+                    f
+                    for f in check_bike(bike)
+                    if f.code == code and (f.key not in before or not apart)
+                ]
                 self.assertTrue(found, [f.code for f in check_bike(bike)])
                 self.assertNotIn("{", render(found[0]) + hint(found[0]))
 
@@ -235,15 +275,23 @@ class RulesTest(TestCase):
                     self.assertNotIn(code, {f.code for f in check_bike(make_pattern(pattern, "x"))})
 
     def test_pins_that_meet_out_of_order_give_a_table(self) -> None:
-        bike = repin(described(make_pattern("factory-hub", "x"), "controller", {}, {}), "j1", "vp", "key")
+        bike = repin(
+            described(make_pattern("factory-hub", "x"), "controller", {}, {}), "j1", "vp", "key"
+        )
         found = next(f for f in check_bike(bike) if f.code == "W032")
         self.assertIn("1 to 2, 2 to 1, 3 to 3", render(found))
-        fewer = described(make_pattern(HUB, "x"), "controller", {"throttle": {"family": "round-3"}}, {})
+        fewer = described(
+            make_pattern(HUB, "x"), "controller", {"throttle": {"family": "round-3"}}, {}
+        )
         throttle = fewer.part("throttle")
         more = replace(
             throttle,
             ports=(
-                replace(throttle.ports[0], family="round-3", pins=(*throttle.ports[0].pins, Pin("spare"))),
+                replace(
+                    throttle.ports[0],
+                    family="round-3",
+                    pins=(*throttle.ports[0].pins, Pin("spare")),
+                ),
             ),
         )
         fewer = replace(fewer, parts=tuple(more if p.id == "throttle" else p for p in fewer.parts))
@@ -290,10 +338,15 @@ class RulesTest(TestCase):
     def test_packs_in_series_are_added_up_and_side_by_side_are_not(self) -> None:
         bike = remove_join(remove_join(make_pattern(TWO, "x"), "j1"), "j2")
         bike = remove_part(bike, "combiner").bike
-        for pairs, there in (((("plus", "minus"),), True), ((("plus", "plus"), ("minus", "minus")), False)):
+        for pairs, there in (
+            ((("plus", "minus"),), True),
+            ((("plus", "plus"), ("minus", "minus")), False),
+        ):
             found = [
                 render(f)
-                for f in check_bike(add_join(bike, "pack_front.main", "pack_rear.main", pairs=pairs))
+                for f in check_bike(
+                    add_join(bike, "pack_front.main", "pack_rear.main", pairs=pairs)
+                )
                 if f.code == "W054"
             ]
             self.assertEqual(bool(found), there)
@@ -303,7 +356,9 @@ class RulesTest(TestCase):
                 next(
                     f
                     for f in check_bike(
-                        add_join(bike, "pack_front.main", "pack_rear.main", pairs=(("plus", "minus"),))
+                        add_join(
+                            bike, "pack_front.main", "pack_rear.main", pairs=(("plus", "minus"),)
+                        )
                     )
                     if f.code == "W054"
                 )
@@ -328,7 +383,8 @@ class RulesTest(TestCase):
                 self.assertLessEqual(volts * lower / (upper + lower), 5.0)
 
     def test_a_bundle_without_jacket_fits_as_laid_cores_do(self) -> None:
-        """Three cores of 2 mm² and seven of 0.2 mm²: 3 × 3.04 mm and 7 × 1.38 mm, about 7.6 mm [cp]."""
+        """Three cores of 2 mm² and seven of 0.2 mm²: 3 × 3.04 mm and 7 × 1.38 mm, about 7.6 mm
+        [cp]."""
         self.assertAlmostEqual(core_mm(2.0), 3.035, places=3)
         self.assertAlmostEqual(stripped_mm([2.0] * 3 + [0.2] * 7), 7.65, delta=0.05)
 
@@ -347,15 +403,21 @@ class RulesTest(TestCase):
         for pattern in PATTERNS:
             with self.subTest(pattern):
                 self.assertEqual(
-                    sorted({f.code for f in check_bike(make_pattern(pattern, "x"))}), own.get(pattern, [])
+                    sorted({f.code for f in check_bike(make_pattern(pattern, "x"))}),
+                    own.get(pattern, []),
                 )
 
     def test_a_sound_bike_has_no_findings_and_otter_has_its_fuse(self) -> None:
         self.assertEqual(check_bike(demo_bike("fern")), ())
-        self.assertEqual([f.code for f in check_bike(demo_bike("otter"))], ["W057", "W055", "W055", "W059"])
+        self.assertEqual(
+            [f.code for f in check_bike(demo_bike("otter"))], ["W057", "W055", "W055", "W059"]
+        )
 
     def test_pages_made_from_the_code_are_current(self) -> None:
-        for command, page in (("findings", DOCS / "findings.md"), ("roles", DOCS / "formats" / "roles.md")):
+        for command, page in (
+            ("findings", DOCS / "findings.md"),
+            ("roles", DOCS / "formats" / "roles.md"),
+        ):
             _, lines = COMMANDS[command](parser().parse_args([command]))
             self.assertEqual("\n".join(lines).strip(), page.read_text().strip(), command)
 
@@ -368,7 +430,11 @@ class RulesTest(TestCase):
 
     def test_gravest_findings_come_first(self) -> None:
         found = check_bike(
-            bike_of(changed("fern", ("parts.pack.spec.series_count", 16), ("parts.lamp.spec.rated_v", 6.0)))
+            bike_of(
+                changed(
+                    "fern", ("parts.pack.spec.series_count", 16), ("parts.lamp.spec.rated_v", 6.0)
+                )
+            )
         )
         order = ["danger", "fault", "advice"]
         ranks = [order.index(f.severity) for f in found]
@@ -393,7 +459,9 @@ class DeriveTest(TestCase):
         """About 30–31, 40–42, 43–45 V for 10, 13, 14S [cp]."""
         bands = {"teasel": (30, 31), "fern": (40, 42), "otter": (43, 45)}
         for name, (low, high) in bands.items():
-            value = next(d.value for d in derive_settings(demo_bike(name)) if d.role == "low_cutoff_v")
+            value = next(
+                d.value for d in derive_settings(demo_bike(name)) if d.role == "low_cutoff_v"
+            )
             self.assertTrue(low <= value <= high, (name, value))
 
     def test_current_limit_is_the_lowest_of_controller_bms_and_fuse(self) -> None:

@@ -1,4 +1,5 @@
-"""The instruments of Set: their contract, what each judges beside its limits, and what it refuses."""
+"""The instruments of Set: their contract, what each judges beside its limits, and what it
+refuses."""
 
 import math
 import random
@@ -59,9 +60,13 @@ class ContractTest(TestCase):
                     ids = [field.id for step in steps for field in step.fields]
                     self.assertEqual(len(ids), len(set(ids)))
                     self.assertTrue(steps and all(step.fields and step.title for step in steps))
-                    self.assertLessEqual({gate for step in steps for gate in step.cautions}, set(GATES))
+                    self.assertLessEqual(
+                        {gate for step in steps for gate in step.cautions}, set(GATES)
+                    )
                     for field in (f for step in steps for f in step.fields):
-                        self.assertTrue(field.choices or field.words or field.low < field.high, field.id)
+                        self.assertTrue(
+                            field.choices or field.words or field.low < field.high, field.id
+                        )
                     empty = item.judge(bike, subject.id, read_all((), {}), {}, {})
                     self.assertEqual((empty.state, empty.findings), ("open", ()))
                     self.assertIn(empty.state, STATES)
@@ -98,7 +103,9 @@ ODD = (
 class CodesTest(TestCase):
     def test_every_code_is_documented_and_of_one_meaning(self) -> None:
         folder = Path(brightcore.setting.__file__).parent
-        used = [c for file in folder.glob("*.py") for c in re.findall(r'"(S\d{3})"', file.read_text())]
+        used = [
+            c for file in folder.glob("*.py") for c in re.findall(r'"(S\d{3})"', file.read_text())
+        ]
         written = re.findall(r"^\| (S\d{3}) \|", (DOCS / "set.md").read_text(), re.M)
         self.assertEqual(sorted(used), written)
 
@@ -114,7 +121,9 @@ class ReadingTest(TestCase):
 
     def test_what_cannot_be_read_names_the_field(self) -> None:
         item = instrument("throttle")
-        found = read_all(item.fields(FERN, first("throttle", FERN)), {"rest_v": "high", "full_v": "4100 mV"})
+        found = read_all(
+            item.fields(FERN, first("throttle", FERN)), {"rest_v": "high", "full_v": "4100 mV"}
+        )
         self.assertEqual(list(found.unread), ["rest_v"])
         self.assertEqual(found.number("full_v"), 4.1)
 
@@ -131,7 +140,14 @@ class ReadingTest(TestCase):
             self.assertEqual(step.id if step else None, wanted)
 
 
-CUT = {"rest": "off", "wiggle": "off", "cut_mm": "10", "bite_mm": "24", "free_mm": "4", "proof": "yes"}
+CUT = {
+    "rest": "off",
+    "wiggle": "off",
+    "cut_mm": "10",
+    "bite_mm": "24",
+    "free_mm": "4",
+    "proof": "yes",
+}
 CUT |= {"tack": "done", "glue": "done", "check_1": "hard"}
 BY_VOLTS = {"rest_v": "4.9", "wiggle_v": "4.8", "pulled_v": "0.1"} | {
     name: value for name, value in CUT.items() if name not in ("rest", "wiggle")
@@ -140,7 +156,13 @@ VOLTS = {"shown": "volts"}
 GOOD_PLANET = {"magnets": "16", "ring": "64", "sun": "8", "held": "ring"}
 HENRY = {"magnets": "16", "uv_uh": "100", "vw_uh": "100", "wu_uh": "100"}
 WIRES = {"rest": "5.0 0.0 1.0 4.9", "pushed": "5.0 0.0 1.6 4.9", "turning": "5.0 0.0 1.1 2.4"}
-GAUGE = {"gauge_ohm": "350", "excitation_v": "5", "mass_kg": "30", "crank_mm": "170", "change_mv": "1"}
+GAUGE = {
+    "gauge_ohm": "350",
+    "excitation_v": "5",
+    "mass_kg": "30",
+    "crank_mm": "170",
+    "change_mv": "1",
+}
 GAUGE |= {"full_nm": "60", "span_v": "1"}
 GOOD_THROTTLE = {"supply_v": "5.0", "rest_v": "0.85", "full_v": "4.1"}
 ROLLED = {"turns": "3", "rolled_m": "4.66"}
@@ -153,7 +175,14 @@ SPUN = {"magnets": "16", "rpm": "86", "turned": "out", "ac_v": "7.0711"}
 PEDAL = {"gap_mm": "2", "low_v": "0.1", "high_v": "4.9", "pulses": "12", "way": "yes"}
 ROAD = ROLLED | {"entered_mm": "1553", "magnets": "1", "shown_kmh": "27", "true_kmh": "20"}
 DEAD = GOOD_THROTTLE | {"supply_v": "0.1", "rest_v": "0", "full_v": "0"}
-WINDING = {"magnets": "16", "amps": "3", "winding_c": "20", "uv_mv": "420", "vw_mv": "420", "wu_mv": "420"}
+WINDING = {
+    "magnets": "16",
+    "amps": "3",
+    "winding_c": "20",
+    "uv_mv": "420",
+    "vw_mv": "420",
+    "wu_mv": "420",
+}
 
 JUDGED = (
     # instrument, bike, typed on top of a good sheet, options, last, state, codes
@@ -192,7 +221,8 @@ JUDGED = (
     ("torque-wires", MID, WIRES, {}, {}, "good", []),
     ("torque-wires", MID, WIRES | {"pushed": "5 0 1.6"}, {}, {}, "mend", ["S036"]),
     ("torque-wires", MID, WIRES | {"rest": "9.9 0 1 4.9"}, {}, {}, "danger", ["S038"]),
-    ("torque-wires", MID, WIRES | {"turning": "5 0 1 4.9", "pushed": "5 0 1 4.9"}, {}, {}, "good", ["S037"]),
+    ("torque-wires", MID, WIRES | {"turning": "5 0 1 4.9", "pushed": "5 0 1 4.9"},
+     {}, {}, "good", ["S037"]),
     ("gauge", MID, GAUGE, {}, {}, "good", []),
     ("gauge", MID, GAUGE | {"gauge_ohm": "361"}, {}, {}, "good", ["S028"]),
     ("gauge", MID, GAUGE | {"excitation_v": "10.4"}, {}, {}, "good", []),
@@ -206,12 +236,15 @@ JUDGED = (
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44"}, {}, {}, "mend", ["S126"]),
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "39.7"}, {}, {}, "good", []),
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "39.8"}, {}, {}, "mend", ["S126"]),
-    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44", "ended": "cut"}, {}, {}, "good", ["S121"]),
+    ("capacity", FERN, {"taken_ah": "16", "lowest_v": "44", "ended": "cut"},
+     {}, {}, "good", ["S121"]),
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "32.4"}, {}, {}, "danger", ["S125"]),
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "12"}, {}, {}, "danger", ["S125"]),
     ("capacity", FERN, {"taken_ah": "16", "lowest_v": "-12"}, {}, {}, "danger", ["S140"]),
-    ("capacity", FERN, {"taken_ah": "15", "lowest_v": "38"}, {}, {"capacity_ah": 16.8}, "good", ["S124"]),
-    ("capacity", FERN, {"taken_ah": "15.2", "lowest_v": "38"}, {}, {"capacity_ah": 16.8}, "good", []),
+    ("capacity", FERN, {"taken_ah": "15", "lowest_v": "38"},
+     {}, {"capacity_ah": 16.8}, "good", ["S124"]),
+    ("capacity", FERN, {"taken_ah": "15.2", "lowest_v": "38"},
+     {}, {"capacity_ah": 16.8}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE, {}, {}, "good", []),
     ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "4.69"}, {}, {}, "mend", ["S010"]),
     ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "4.7"}, {}, {}, "good", []),
@@ -223,7 +256,8 @@ JUDGED = (
     ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "53.9"}, {}, {}, "danger", ["S141"]),
     ("throttle", FERN, GOOD_THROTTLE | {"supply_v": "-0.6"}, {}, {}, "danger", ["S140"]),
     ("throttle", FERN, GOOD_THROTTLE | {"full_v": "5.6"}, {}, {}, "danger", ["S141"]),
-    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 48 4.1"}, {}, {}, "danger", ["S141", "S016", "S023"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 48 4.1"},
+     {}, {}, "danger", ["S141", "S016", "S023"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.5"}, {}, {}, "good", ["S015"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.49"}, {}, {}, "mend", ["S021"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.02"}, {}, {}, "mend", ["S021"]),
@@ -232,8 +266,10 @@ JUDGED = (
     ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 1.6 4.3"}, {}, {}, "mend", ["S023"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "4.6"}, {}, {}, "danger", ["S011"]),
     ("throttle", FERN, DEAD, {}, {}, "mend", ["S012"]),
-    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.1", "full_v": "0.1"}, {}, {}, "mend", ["S013"]),
-    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.85", "full_v": "1.0"}, {}, {}, "mend", ["S014"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.1", "full_v": "0.1"},
+     {}, {}, "mend", ["S013"]),
+    ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.85", "full_v": "1.0"},
+     {}, {}, "mend", ["S014"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "1.05"}, {}, {}, "good", ["S015"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "1.15"}, {}, {}, "danger", ["S017"]),
     ("throttle", FERN, GOOD_THROTTLE | {"full_v": "3.5"}, {}, {}, "mend", ["S018"]),
@@ -297,7 +333,8 @@ JUDGED = (
     ("gauge", MID, GAUGE | {"gauge_ohm": "OL"}, {}, {}, "mend", ["S024"]),
     ("gauge", MID, GAUGE | {"gauge_ohm": "0"}, {}, {}, "mend", ["S025"]),
     ("motor", FERN, WINDING | {"uv_mv": "OL", "vw_mv": "OL"}, {}, {}, "mend", ["S086"]),
-    ("motor", FERN, WINDING | {"uv_mv": "OL", "vw_mv": "OL", "wu_mv": "OL"}, {}, {}, "mend", ["S086"]),
+    ("motor", FERN, WINDING | {"uv_mv": "OL", "vw_mv": "OL", "wu_mv": "OL"},
+     {}, {}, "mend", ["S086"]),
     ("motor", FERN, WINDING | {"uv_mv": "0"}, {}, {}, "mend", ["S082"]),
     ("motor", FERN, WINDING | {"uv_mv": ""}, {}, {}, "open", []),
     ("motor", FERN, GOOD_PLANET, {}, {}, "good", []),
@@ -340,7 +377,9 @@ class JudgeTest(TestCase):
         for key, bike, typed, options, last, state, codes in (*JUDGED, *EDGES):
             with self.subTest(key, typed=typed, options=options, last=last):
                 verdict = judged(key, bike, first(key, bike), typed, options, last)
-                self.assertEqual((verdict.state, [f.code for f in verdict.findings]), (state, codes))
+                self.assertEqual(
+                    (verdict.state, [f.code for f in verdict.findings]), (state, codes)
+                )
 
     def test_a_good_reading_moved_by_its_tolerance_is_no_danger(self) -> None:
         for key, bike, typed, _, _, state, _ in JUDGED:
@@ -356,8 +395,8 @@ class JudgeTest(TestCase):
                     )
 
     def test_values_are_those_of_the_books(self) -> None:
-        """Trade: 64 and 8 teeth make 9:1 with the ring held, 8 pole pairs then 72, with 80/25 more 230.4;
-        with the carrier held it is 8:1 [cp]."""
+        """Trade: 64 and 8 teeth make 9:1 with the ring held, 8 pole pairs then 72, with 80/25 more
+        230.4; with the carrier held it is 8:1 [cp]."""
         motor = GOOD_PLANET
         for typed, name, value in (
             (motor, "effective_pole_pairs", 72.0),
@@ -367,7 +406,9 @@ class JudgeTest(TestCase):
             ({"magnets": "22"}, "pole_pairs", 11.0),
             (WINDING, "phase_ohm", 0.14),
         ):
-            found = {v.name: v.value for v in judged("motor", FERN, first("motor", FERN), typed).values}
+            found = {
+                v.name: v.value for v in judged("motor", FERN, first("motor", FERN), typed).values
+            }
             self.assertAlmostEqual(found[name], value, places=4)
 
     def test_a_discharge_names_its_stop_volts(self) -> None:
@@ -388,10 +429,18 @@ class JudgeTest(TestCase):
 
     def test_a_thermistor_follows_its_law_both_ways(self) -> None:
         """Trade: 987 Ω at 100 °C with β 3435, 618 and 407 Ω at 120 °C with 3435 and 3950 [cp]."""
-        for celsius, beta, ohm in ((100.0, 3435.0, 987.0), (120.0, 3435.0, 618.0), (120.0, 3950.0, 407.0)):
+        for celsius, beta, ohm in (
+            (100.0, 3435.0, 987.0),
+            (120.0, 3435.0, 618.0),
+            (120.0, 3950.0, 407.0),
+        ):
             self.assertAlmostEqual(resistance_ohm(celsius, 10_000.0, beta), ohm, delta=3.0)
-            self.assertAlmostEqual(temperature_c(resistance_ohm(celsius, 1e4, beta), 1e4, beta), celsius)
-            self.assertAlmostEqual(beta_of(1e4, 25.0, resistance_ohm(celsius, 1e4, beta), celsius), beta)
+            self.assertAlmostEqual(
+                temperature_c(resistance_ohm(celsius, 1e4, beta), 1e4, beta), celsius
+            )
+            self.assertAlmostEqual(
+                beta_of(1e4, 25.0, resistance_ohm(celsius, 1e4, beta), celsius), beta
+            )
 
     def test_a_torque_calibration_is_linear(self) -> None:
         for mass in (10.0, 20.0, 40.0):
@@ -425,7 +474,8 @@ class PropertyTest(TestCase):
                     for _ in range(30):
                         steps = item.steps(bike, subject.id, typed)
                         fresh = {
-                            f.id: typed.get(f.id) or _at(f, rng.random() if share is None else share)
+                            f.id: typed.get(f.id)
+                            or _at(f, rng.random() if share is None else share)
                             for step in steps
                             for f in step.fields
                         }
@@ -446,11 +496,13 @@ class PropertyTest(TestCase):
                     moved = typed | {name: _times(text, share)}
                     with self.subTest(key, name=name, share=share):
                         self.assertNotEqual(
-                            judged(key, bike, first(key, bike), moved, options, last).state, "danger"
+                            judged(key, bike, first(key, bike), moved, options, last).state,
+                            "danger",
                         )
 
     def test_a_thermistor_agrees_with_steinhart_and_hart(self) -> None:
-        """1/T = A + B ln R + C (ln R)³ through three points (Deep-Sea Research 15 (1968) 497 [std])."""
+        """1/T = A + B ln R + C (ln R)³ through three points (Deep-Sea Research 15 (1968) 497
+        [std])."""
         for beta in (3435.0, 3950.0):
             points = (0.0, 50.0, 100.0)
             ohms = [resistance_ohm(c, 10_000.0, beta) for c in points]
@@ -469,7 +521,9 @@ class PropertyTest(TestCase):
     def test_torque_is_linear(self) -> None:
         for mass, volts in ((15.0, 1.25), (30.0, 1.5), (60.0, 2.0)):
             typed = TORQUE | {"mass_kg": f"{mass}", "left_v": f"{volts}"}
-            values = {v.name: v.value for v in judged("torque", MID, first("torque", MID), typed).values}
+            values = {
+                v.name: v.value for v in judged("torque", MID, first("torque", MID), typed).values
+            }
             self.assertAlmostEqual(values["torque_nm_per_v"], torque_nm(30.0, 170.0) / 0.5, 1)
 
 

@@ -1,4 +1,5 @@
-"""The wiring sheet: nothing overlaps, every wire is drawn once at right angles, one page holds it."""
+"""The wiring sheet: nothing overlaps, every wire is drawn once at right angles, one page holds
+it."""
 
 from dataclasses import replace
 from itertools import combinations, pairwise
@@ -25,8 +26,8 @@ def overlap(a: Rect, b: Rect) -> bool:
 
 
 def labels(text: str) -> list[tuple[str, Rect]]:
-    """Return every text of the drawing proper with the box it fills, as wide as the widest that the font is
-    taken to be."""
+    """Return every text of the drawing proper with the box it fills, as wide as the widest that the
+    font is taken to be."""
     found = []
     drawing = next(
         g
@@ -100,7 +101,9 @@ class SheetTest(TestCase):
             n
             for n in sheet.lines
             if len(n.points) == 4
-            and min(n.points[0][0], n.points[3][0]) < n.points[1][0] < max(n.points[0][0], n.points[3][0])
+            and min(n.points[0][0], n.points[3][0])
+            < n.points[1][0]
+            < max(n.points[0][0], n.points[3][0])
         ]
         for one, two in combinations(through, 2):
             (a0, a1), (b0, b1) = ((line.points[0][1], line.points[-1][1]) for line in (one, two))
@@ -108,7 +111,8 @@ class SheetTest(TestCase):
                 self.assertFalse(cross(one, two), (one.ends, two.ends))
 
     def check_wires(self, sheet: Sheet, rects: list[Rect]) -> None:
-        """Check that wires run at right angles, through no box, and that no two share a stretch of line."""
+        """Check that wires run at right angles, through no box, and that no two share a stretch of
+        line."""
         lying: dict[float, list[tuple[float, float, int]]] = {}
         standing: dict[float, list[tuple[float, float, int]]] = {}
         for n, (x0, y0), (x1, y1) in segments(sheet):
@@ -127,11 +131,15 @@ class SheetTest(TestCase):
         for spans in (*lying.values(), *standing.values()):
             for (a0, a1, a), (b0, b1, b) in combinations(spans, 2):
                 self.assertFalse(
-                    a != b and a0 < b1 - 0.1 and b0 < a1 - 0.1, (sheet.lines[a].ends, sheet.lines[b].ends)
+                    a != b and a0 < b1 - 0.1 and b0 < a1 - 0.1,
+                    (sheet.lines[a].ends, sheet.lines[b].ends),
                 )
 
     def test_patterns_and_demo_bikes_are_drawn_wire_by_wire_and_can_be_read(self) -> None:
-        for bike in (*(make_pattern(p, "x") for p in PATTERNS), *(demo_bike(n) for n in DEMO_BIKES)):
+        for bike in (
+            *(make_pattern(p, "x") for p in PATTERNS),
+            *(demo_bike(n) for n in DEMO_BIKES),
+        ):
             with self.subTest(bike.info.label):
                 sheet = self.check(bike)
                 self.assertFalse(sheet.bundled)
@@ -177,7 +185,8 @@ class SheetTest(TestCase):
         live = ElementTree.fromstring(sheet_svg(bike, "Fern", live=True))
         plugs = [g for g in live.iter(f"{SVG}g") if g.get("data-port")]
         self.assertEqual(
-            {g.get("data-port") for g in plugs}, {f"{p.id}.{q.id}" for p in bike.parts for q in p.ports}
+            {g.get("data-port") for g in plugs},
+            {f"{p.id}.{q.id}" for p in bike.parts for q in p.ports},
         )
         self.assertTrue(all(g.get("tabindex") == "0" and g.get("aria-label") for g in plugs))
         self.assertEqual(

@@ -1,5 +1,5 @@
-"""Tests that ask the senses, rig something, or borrow half a bike: what each fault gives, what each answer
-means."""
+"""Tests that ask the senses, rig something, or borrow half a bike: what each fault gives, what each
+answer means."""
 
 from contextlib import nullcontext
 from dataclasses import replace
@@ -37,7 +37,11 @@ def charged() -> Engine:
     """Return the engine of a bike whose charger is on its pack."""
     bike = make_pattern("hub-conversion", "x")
     socket = port(
-        "charge", "Charge", "plus:charge_in:charge +", "minus:pack_minus:charge −", family="charge-2"
+        "charge",
+        "Charge",
+        "plus:charge_in:charge +",
+        "minus:pack_minus:charge −",
+        family="charge-2",
     )
     parts = tuple(replace(p, ports=(*p.ports, socket)) if p.id == "pack" else p for p in bike.parts)
     plug = port("plug", "Charger", "plus:charge_out:+", "minus:charge_minus:−", family="charge-2")
@@ -99,7 +103,9 @@ class RiggedTest(TestCase):
             made = charged() if name == "charged" else engine(name)
             row = made.hypotheses.items[made.hypotheses.index(fault)].row if fault else 0
             with self.subTest(fault or "healthy", scene=scene):
-                self.assertEqual(_words(observable, int(made.table.seen(scene)[observable][row])), seen)
+                self.assertEqual(
+                    _words(observable, int(made.table.seen(scene)[observable][row])), seen
+                )
 
     def test_a_charger_is_put_only_to_a_pack_that_was_looked_at(self) -> None:
         made = charged()
@@ -110,7 +116,9 @@ class RiggedTest(TestCase):
     def test_a_bridge_is_laid_with_the_pack_out(self) -> None:
         test = small_engine("fern").by_id["look bridge"]
         self.assertEqual(test.steps[0], "Switch off, pack out")
-        self.assertLess(test.steps.index("Fused lead from battery + to the key line"), len(test.steps) - 2)
+        self.assertLess(
+            test.steps.index("Fused lead from battery + to the key line"), len(test.steps) - 2
+        )
 
 
 LEAD = ("pack.main.plus", "main_lead.pack_end.plus")
@@ -124,7 +132,11 @@ class CurrentTest(TestCase):
         limit = made.bike.part("controller").spec.battery_limit_a
         test = made.by_id[f"current {LEAD[0]} {LEAD[1]} @ {PULL}"]
         found = kind_of("current").predict(made.table, test.condition, *LEAD, DEFAULT_METER)[0].mean
-        cases = (("", limit), ("pack.main.plus/contact/open", 0.0), ("pack.inside.bms/open/full", 0.0))
+        cases = (
+            ("", limit),
+            ("pack.main.plus/contact/open", 0.0),
+            ("pack.inside.bms/open/full", 0.0),
+        )
         for fault, ampere in cases:
             row = made.hypotheses.items[made.hypotheses.index(fault)].row if fault else 0
             self.assertAlmostEqual(float(found[row]), ampere, delta=0.02 * limit, msg=fault)
@@ -156,7 +168,9 @@ class SignTest(TestCase):
                 found = Trace(made, [past, *clean, Evidence(kind, answer, subject=subject)])
                 after = found.belief[index]
                 self.assertGreater(after / (1 - after), 5 * before / (1 - before))
-                self.assertEqual(found.clean, found.leading == 0, "a sign is a finding where a fault leads")
+                self.assertEqual(
+                    found.clean, found.leading == 0, "a sign is a finding where a fault leads"
+                )
                 every = frozenset(test.id for test in made.tests)
                 self.assertEqual(conclude(found, every).status == "nothing-found", found.clean)
 
@@ -165,9 +179,13 @@ class SignTest(TestCase):
         made = engine("fern")
         test = next(test for test in made.tests if test.kind == "drain")
         self.assertIn("in_line", test.gates)
-        self.assertEqual((test.steps[: len(DEAD_STEPS)], test.steps[-1][:7]), (DEAD_STEPS, "Pack in"))
+        self.assertEqual(
+            (test.steps[: len(DEAD_STEPS)], test.steps[-1][:7]), (DEAD_STEPS, "Pack in")
+        )
         kind = kind_of("drain")
-        found = kind.predict(made.table, test.condition, test.red, test.black, DEFAULT_METER)[0].mean
+        found = kind.predict(made.table, test.condition, test.red, test.black, DEFAULT_METER)[
+            0
+        ].mean
         index = made.hypotheses.index("main_lead.controller_end.plus/short-to-minus/leak")
         leak = made.hypotheses.items[index]
         assert leak.mode is not None
@@ -192,7 +210,9 @@ class SignTest(TestCase):
 
     def test_lost_capacity_keeps_no_stretch_from_lighting(self) -> None:
         made = engine("fern")
-        members = tuple("here" if h.id.startswith("pack.inside") else "else" for h in made.hypotheses.items)
+        members = tuple(
+            "here" if h.id.startswith("pack.inside") else "else" for h in made.hypotheses.items
+        )
         layout = cast(Any, SimpleNamespace(shapes=[SimpleNamespace(id="here")]))
         trace = Trace(made, [])
         silent = np.array([h.mode is not None and h.mode.silent for h in made.hypotheses.items])
@@ -212,13 +232,16 @@ class LendingTest(TestCase):
         self.assertEqual(motor_half(past, "motor"), (frozenset(), frozenset()))
 
     def test_what_half_a_donor_says(self) -> None:
-        """Gone speaks for what was replaced, the same for the rest; a plug between may be either."""
+        """Gone speaks for what was replaced, the same for the rest; a plug between may be
+        either."""
         made = small_engine("fern")
         half = kind_of("half")
         for test in (t for t in made.tests if t.kind == "half"):
             lent = half.needs(test)
             gone, same = (
-                log_likelihood(made.table, made.hypotheses, Evidence("half", v, subject=test.subject))
+                log_likelihood(
+                    made.table, made.hypotheses, Evidence("half", v, subject=test.subject)
+                )
                 for v in ("gone", "same")
             )
             for owner, side in (("motor", "motor"), ("controller", "drive"), ("pack", "drive")):
@@ -234,7 +257,11 @@ class LendingTest(TestCase):
         seen = [Evidence("look", "rough", scene="throttle", observable="motor")]
         for halves in (frozenset[str](), frozenset({"motor"}), frozenset({"motor", "drive"})):
             trace = Trace(made, seen, terms=Terms(halves=halves))
-            offered = {p.test.subject.partition(":")[0] for p in propose(trace, 400) if p.test.kind == "half"}
+            offered = {
+                p.test.subject.partition(":")[0]
+                for p in propose(trace, 400)
+                if p.test.kind == "half"
+            }
             self.assertEqual(offered, set(halves))
 
     def test_the_rules_say_what_may_be_lent(self) -> None:
@@ -256,7 +283,9 @@ class LendingTest(TestCase):
         self.assertNotEqual(slow.test.id, first.id)
         none = propose(Trace(made, seen, terms=Terms(without=frozenset({first.kind}))), 400)
         self.assertNotIn(first.kind, {p.test.kind for p in none})
-        self.assertEqual((USUAL.minutes("ohms", 2.0), Terms(pace={"ohms": 1.5}).minutes("ohms", 2.0)), (2, 3))
+        self.assertEqual(
+            (USUAL.minutes("ohms", 2.0), Terms(pace={"ohms": 1.5}).minutes("ohms", 2.0)), (2, 3)
+        )
 
 
 def _with_tail(bike: Bike) -> Bike:
@@ -265,6 +294,7 @@ def _with_tail(bike: Bike) -> Bike:
     return replace(
         bike,
         parts=tuple(
-            replace(p, ports=(*p.ports, tail)) if p.id in ("motor", "pack") else p for p in bike.parts
+            replace(p, ports=(*p.ports, tail)) if p.id in ("motor", "pack") else p
+            for p in bike.parts
         ),
     )

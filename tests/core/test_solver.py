@@ -35,7 +35,14 @@ def circuit_of(*elements: Element) -> Circuit:
     nodes = sorted({n for e in elements for n in (e.a, e.b, e.c, e.d) if n not in ("", "0")})
     names = {n: n for n in (*nodes, "0")}
     return Circuit(
-        demo_bike("fern"), tuple(nodes), elements, names, {}, (), REGISTRY, small_engine("fern").nets
+        demo_bike("fern"),
+        tuple(nodes),
+        elements,
+        names,
+        {},
+        (),
+        REGISTRY,
+        small_engine("fern").nets,
     )
 
 
@@ -145,7 +152,9 @@ class HandTest(TestCase):
         )
         system = System(circuit_of(*elements))
         values = base_values(system, (), [()])
-        found = probe(system, values, solve(system, values), [(system.index["a"], system.index["0"])])
+        found = probe(
+            system, values, solve(system, values), [(system.index["a"], system.index["0"])]
+        )
         self.assertAlmostEqual(float(found.source_ohm[0, 0]), 500.0, delta=0.01)
         self.assertAlmostEqual(float(found.spread_v[0, 0]), 0.25 * 2**0.5, delta=1e-3)
 
@@ -158,7 +167,9 @@ class HandTest(TestCase):
             )
             system = System(circuit_of(*elements))
             values = base_values(system, (), [()])
-            found = probe(system, values, solve(system, values), [(system.index["p"], system.index["0"])])
+            found = probe(
+                system, values, solve(system, values), [(system.index["p"], system.index["0"])]
+            )
             self.assertAlmostEqual(float(found.spread_v[0, 0]), spread, delta=1e-6)
 
     def test_a_node_left_hanging_shows_a_huge_source_resistance(self) -> None:
@@ -166,7 +177,9 @@ class HandTest(TestCase):
             circuit_of(SUPPLY, Element("r", "p", "0", resistor(3.0)), Element("x", "p", "h", OPEN))
         )
         values = base_values(system, (), [()])
-        found = probe(system, values, solve(system, values), [(system.index["h"], system.index["0"])])
+        found = probe(
+            system, values, solve(system, values), [(system.index["h"], system.index["0"])]
+        )
         self.assertGreater(float(found.source_ohm[0, 0]), 0.2 / LEAK_S)
 
     def test_overrides_win_in_the_order_condition_fault_unplug(self) -> None:
@@ -221,7 +234,8 @@ PAIRS_PER_BIKE = 16
 
 class SpiceTest(TestCase):
     def test_exported_netlists_run_in_ngspice_and_give_the_same_volts(self) -> None:
-        """ngspice (class lib) runs the exported text unchanged; floating nodes have no volts to compare."""
+        """ngspice (class lib) runs the exported text unchanged; floating nodes have no volts to
+        compare."""
         worst, compared = 0.0, 0
         for name in DEMO_BIKES:
             engine = small_engine(name)
@@ -232,7 +246,10 @@ class SpiceTest(TestCase):
                 volts = table.solution(condition).volts[:, row]
                 guess = {node: float(volts[i]) for i, node in enumerate(engine.circuit.nodes)}
                 overrides = (*table.rows[row].overrides, *table.latched(row))
-                for first in (None, guess):  # a first guess only where ngspice does not converge by itself
+                for first in (
+                    None,
+                    guess,
+                ):  # a first guess only where ngspice does not converge by itself
                     text = spice_netlist(engine.circuit, condition, overrides, "", first)
                     done = subprocess.run(
                         ["ngspice", "-b"], input=text, capture_output=True, text=True, timeout=60
@@ -240,7 +257,9 @@ class SpiceTest(TestCase):
                     found = parse_operating_point(done.stdout, engine.circuit)
                     if found:
                         break
-                with self.subTest(name, condition=condition.id, fault=engine.hypotheses.items[row].id):
+                with self.subTest(
+                    name, condition=condition.id, fault=engine.hypotheses.items[row].id
+                ):
                     self.assertEqual(len(found), len(engine.circuit.nodes), done.stderr[-400:])
                     solid = self._solid(engine.table, condition, row)
                     difference = max(
@@ -259,7 +278,9 @@ class SpiceTest(TestCase):
 
         whole = Table(table.circuit, [table.rows[row]])  # type: ignore[attr-defined]
         pairs = [(i, whole.system.n) for i in range(whole.system.n)]
-        ohm = probe(whole.system, whole.values(condition), whole.solution(condition), pairs).source_ohm[:, 0]
+        ohm = probe(
+            whole.system, whole.values(condition), whole.solution(condition), pairs
+        ).source_ohm[:, 0]
         return {i for i in range(whole.system.n) if ohm[i] < 1e6}
 
 
@@ -286,7 +307,13 @@ class WireTest(TestCase):
 class ConditionTest(TestCase):
     def test_conditions_are_written_and_parsed_back(self) -> None:
         circuit = small_engine("fern").circuit
-        for text in ("on", "off", "out", "on; throttle.grip=full", "on; motor.rotor=3; unplug j-halls-m"):
+        for text in (
+            "on",
+            "off",
+            "out",
+            "on; throttle.grip=full",
+            "on; motor.rotor=3; unplug j-halls-m",
+        ):
             with self.subTest(text):
                 self.assertEqual(parse_condition(circuit, text).id, text)
         self.assertEqual(parse_condition(circuit, "throttle.grip=rest; on").id, "on")

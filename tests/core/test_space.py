@@ -1,4 +1,5 @@
-"""Whether parts go where they are to go: by geometry worked out by hand, and never without a measure."""
+"""Whether parts go where they are to go: by geometry worked out by hand, and never without a
+measure."""
 
 import math
 from dataclasses import replace
@@ -21,7 +22,8 @@ RIGHT = triangle_of(400.0, 500.0, 300.0)
 """Legs of 400 and 300 mm with a right angle between them."""
 
 CIRCLES = ((3, 2.155), (4, 2.415), (5, 2.702), (6, 3.0), (7, 3.0), (19, 4.864))
-"""Diameter of the smallest circle around n equal ones of diameter 1 [lib, mem: tables of circle packing]."""
+"""Diameter of the smallest circle around n equal ones of diameter 1 [lib, mem: tables of circle
+packing]."""
 
 
 def fitted(*rooms: Room, **sizes: Size) -> Bike:
@@ -39,7 +41,11 @@ BAR = Room("bar", "Bar", "bar", 22.2, 150.0, parts=("display", "throttle"))
 class PackingTest(TestCase):
     def test_a_rectangle_on_a_side_of_a_right_triangle(self) -> None:
         """At height t the leg of 400 has 400 (1 − t ÷ 300) left: 200 at 150 mm, and no more."""
-        for length, height, fits in ((199.0, 150.0, True), (201.0, 150.0, False), (1.0, 299.0, True)):
+        for length, height, fits in (
+            (199.0, 150.0, True),
+            (201.0, 150.0, False),
+            (1.0, 299.0, True),
+        ):
             with self.subTest(length=length):
                 self.assertEqual(in_triangle(RIGHT, [(length, height)]) is not None, fits)
         self.assertIsNotNone(in_triangle(RIGHT, [(150.0, 199.0)]), "upright, or on the other leg")
@@ -73,7 +79,8 @@ class PackingTest(TestCase):
         for _ in range(300):
             count = chance.randint(1, 4)
             things = [
-                (chance.uniform(10, 90), chance.uniform(10, 90), chance.uniform(10, 90)) for _ in range(count)
+                (chance.uniform(10, 90), chance.uniform(10, 90), chance.uniform(10, 90))
+                for _ in range(count)
             ]
             if in_box((120.0, 80.0, 60.0), things) is not None:
                 found += 1
@@ -128,7 +135,9 @@ class VerdictTest(TestCase):
             (replace(HOLE, parts=("display",)), {"display": Size("", plug_mm=12.0, cable_mm=8.0)}),
             (replace(BAR, parts=("display",)), {"display": Size("", width_mm=60.0, clamp_mm=22.2)}),
         ):
-            bikes = [fitted(replace(room, **{field: 0.0}), **sizes) for field in MEASURES[room.shape]]
+            bikes = [
+                fitted(replace(room, **{field: 0.0}), **sizes) for field in MEASURES[room.shape]
+            ]
             bikes.append(fitted(room))
             for bike in bikes:
                 with self.subTest(room.name):

@@ -1,4 +1,5 @@
-"""Packs in series through a harness: every rule, Match and every derived setting sees the whole string."""
+"""Packs in series through a harness: every rule, Match and every derived setting sees the whole
+string."""
 
 from dataclasses import replace
 from unittest import TestCase
@@ -25,7 +26,8 @@ FULL_V = 42.0
 
 
 def string_bike(through: str = "harness") -> Bike:
-    """Return the hub conversion on two 10S packs in series, through a harness or by a plug of their own."""
+    """Return the hub conversion on two 10S packs in series, through a harness or by a plug of their
+    own."""
     bike = make_pattern("hub-conversion", "x")
     bike = with_spec(bike, "pack", series_count=10)
     bike = with_spec(bike, "controller", max_v=90.0, rated_v=72.0)
@@ -74,15 +76,20 @@ class StringTest(TestCase):
             ("W010", "display", {"max_v": 83.9}, True),
         ):
             with self.subTest(code, **limits):
-                self.assertEqual(code in {f.code for f in check_bike(with_spec(bike, part, **limits))}, told)
+                self.assertEqual(
+                    code in {f.code for f in check_bike(with_spec(bike, part, **limits))}, told
+                )
         self.assertTrue(is_high(bike))
         self.assertIn("M008", {f.code for f in match_findings(bike)})
 
     def test_a_string_is_judged_by_its_sum_and_a_pack_by_its_own(self) -> None:
-        """60 V stands between the sum of two packs and each of them; lead, watts and converter follow."""
+        """60 V stands between the sum of two packs and each of them; lead, watts and converter
+        follow."""
         for cells, told in ((7, False), (8, True), (14, True)):
             bike = with_spec(
-                with_spec(string_bike(), "pack", series_count=cells), "second_pack", series_count=cells
+                with_spec(string_bike(), "pack", series_count=cells),
+                "second_pack",
+                series_count=cells,
             )
             with self.subTest(cells):
                 found = [f for f in check_bike(bike) if f.code == "W009"]
@@ -111,7 +118,9 @@ class StringTest(TestCase):
         for bms, each in ((50.0, 20.0), (40.0, 20.0), (30.0, 15.0)):
             with self.subTest(bms):
                 bike = with_spec(cart, "pack", bms_continuous_a=bms, fuse_a=60.0)
-                found = {d.part: d.value for d in derive_settings(bike) if d.role == "current_limit_a"}
+                found = {
+                    d.part: d.value for d in derive_settings(bike) if d.role == "current_limit_a"
+                }
                 self.assertEqual(found, {"controller_left": each, "controller_right": each})
 
     def test_unlike_packs_through_a_combining_module_are_a_danger(self) -> None:

@@ -58,7 +58,8 @@ class SupplyTest(TestCase):
                         self.assertAlmostEqual(got / wanted / count, 1.0, delta=0.001)
 
     def test_the_way_is_the_sum_of_what_lies_on_it(self) -> None:
-        """Cells and board, fuse and switch as the pack has them; the lead both ways; four contacts."""
+        """Cells and board, fuse and switch as the pack has them; the lead both ways; four
+        contacts."""
         bike = make_pattern(HUB, "x")
         lead = bike.part("main_lead").spec
         inside = 0.11 + 0.010 + 0.003 + 0.004
@@ -130,7 +131,9 @@ class ShareTest(TestCase):
                 self.assertEqual(links["bms"].demand_a, demand)
                 told = "W058" in {f.code for f in check_bike(weak)}
                 self.assertEqual(told, demand > 30.0)
-                derived = {d.part: d.value for d in derive_settings(weak) if d.role == "current_limit_a"}
+                derived = {
+                    d.part: d.value for d in derive_settings(weak) if d.role == "current_limit_a"
+                }
                 self.assertEqual(derived["controller_left"], settings)
 
     def test_regeneration_is_told_where_it_harms(self) -> None:
@@ -161,8 +164,12 @@ class MotorTest(TestCase):
     def test_a_stated_limit_is_a_fault_and_a_worked_out_one_is_advice(self) -> None:
         for stated, current, code in ((0.0, 400.0, "M009"), (60.0, 60.1, "M007"), (60.0, 60.0, "")):
             with self.subTest(current):
-                bike = with_spec(hub("motor", phase_limit_a=stated), "controller", phase_limit_a=current)
-                told = {f.code: f.severity for f in match_findings(bike) if "motor:" in f.subjects[0]}
+                bike = with_spec(
+                    hub("motor", phase_limit_a=stated), "controller", phase_limit_a=current
+                )
+                told = {
+                    f.code: f.severity for f in match_findings(bike) if "motor:" in f.subjects[0]
+                }
                 self.assertEqual(set(told), {code} - {""})
                 self.assertNotIn("danger", told.values())
 
@@ -195,14 +202,21 @@ class RidingTest(TestCase):
 
     def test_pedals_are_what_somebody_said(self) -> None:
         bike = make_pattern("two-motor-cart", "x")
-        for said, pedalled, unknown in (("", False, True), ("no", False, False), ("hand", True, False)):
+        for said, pedalled, unknown in (
+            ("", False, True),
+            ("no", False, False),
+            ("hand", True, False),
+        ):
             told = replace(bike, info=replace(bike.info, pedals=said))
             self.assertEqual((is_pedalled(told), pedals_unknown(told)), (pedalled, unknown), said)
         self.assertTrue(is_pedalled(make_pattern("hand-cycle", "x")))
 
     def test_faster_cruising_costs_range(self) -> None:
         drive = drive_of(make_pattern(HUB, "x"))
-        found = [range_three_ways(drive, at_cruise(ROUTES["flat"], v)).motor_km or 0 for v in (15, 22, 30)]
+        found = [
+            range_three_ways(drive, at_cruise(ROUTES["flat"], v)).motor_km or 0
+            for v in (15, 22, 30)
+        ]
         self.assertEqual(sorted(found, reverse=True), found)
         self.assertEqual(at_cruise(ROUTES["hills"], 22.0), ROUTES["hills"])
 
@@ -214,14 +228,19 @@ class RidingTest(TestCase):
     def test_a_mid_drive_that_spins_fast_stays_cooler(self) -> None:
         drive = drive_of(make_pattern("mid-conversion", "x"))
         hot, cool = (
-            climb_heat(replace(drive, kept_sprocket=teeth), Road(0.06), 20.0, 9.0) for teeth in (15, 32)
+            climb_heat(replace(drive, kept_sprocket=teeth), Road(0.06), 20.0, 9.0)
+            for teeth in (15, 32)
         )
         self.assertGreater(hot.winding_c[-1], cool.winding_c[-1] + 3.0)
 
     def test_equalising_follows_the_curves_and_not_a_line(self) -> None:
-        """Charge moved in small steps until both rest at the same volts, also over the knee of the curve."""
+        """Charge moved in small steps until both rest at the same volts, also over the knee of the
+        curve."""
         for one_v, two_v in ((4.15, 3.2), (3.6, 3.1), (3.9, 3.7)):
-            one, two = PackSpec(cell_v=one_v, capacity_ah=14.0), PackSpec(cell_v=two_v, capacity_ah=8.0)
+            one, two = (
+                PackSpec(cell_v=one_v, capacity_ah=14.0),
+                PackSpec(cell_v=two_v, capacity_ah=8.0),
+            )
             found = equalise(one, two)
             with self.subTest(one_v):
                 charges = [charge_at_v([p], p.resting_v()) for p in (one, two)]

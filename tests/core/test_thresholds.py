@@ -1,7 +1,8 @@
 """Every threshold from both sides: the value just within, and the value just beyond.
 
-Rules of the wiring and of matching on changed patterns, currents by their tables, derived settings by their
-formulas."""
+Rules of the wiring and of matching on changed patterns, currents by their tables, derived settings
+by their formulas.
+"""
 
 import math
 from collections.abc import Callable
@@ -56,7 +57,9 @@ def side_by_side(**rear: Any) -> Bike:
     """Return two packs straight in parallel, without a module between, the rear one changed."""
     bike = remove_part(make_pattern(TWO, "x"), "combiner").bike
     lead = next(
-        j for j in make_pattern(HUB, "x").joins if set(dict(j.sides())) == {"main_lead", "controller"}
+        j
+        for j in make_pattern(HUB, "x").joins
+        if set(dict(j.sides())) == {"main_lead", "controller"}
     )
     sides = [
         replace(lead, id=f"x{i}", a_part=pack, a_port="main", b_part="controller", b_port="battery")
@@ -101,7 +104,12 @@ RULE_TABLE: tuple[tuple[str, Callable[[float], Bike], float, float], ...] = (
     ("W057", lambda v: hub("pack", fuse_a=v), 2 * ampacity_a(4.0), 2 * ampacity_a(4.0) - 0.1),
     ("W008", lambda v: hub("lamp", rated_v=v), 12.0 / 0.8, 12.0 / 0.8 + 0.01),
     ("W008", lambda v: hub("lamp", rated_v=v), 12.0 / 1.25, 12.0 / 1.25 - 0.01),
-    ("W009", lambda v: with_spec(hub("controller", max_v=90.0), "pack", series_count=int(v)), 14, 15),
+    (
+        "W009",
+        lambda v: with_spec(hub("controller", max_v=90.0), "pack", series_count=int(v)),
+        14,
+        15,
+    ),
     ("W010", lambda v: hub("display", max_v=v), FULL_V, FULL_V - 0.1),
     ("W010", lambda v: two("tracker", max_v=v), FULL_V, FULL_V - 0.1),
     ("W011", lambda v: two("combiner", rated_a=v), 22.0 * 1.2, 22.0 * 1.2 - 0.1),
@@ -148,9 +156,12 @@ class RuleThresholdTest(TestCase):
                 self.assertIn(code, codes(bike_of(beyond)))
 
     def test_a_lead_may_lose_three_percent(self) -> None:
-        """By the formula of copper: 20 A through both wires of 4 mm² against the volts of 13 cells."""
+        """By the formula of copper: 20 A through both wires of 4 mm² against the volts of 13
+        cells."""
         lengths = np.arange(2.0, 12.0, 0.05)
-        told = min(length for length in lengths if "W051" in codes(hub("main_lead", length_m=length)))
+        told = min(
+            length for length in lengths if "W051" in codes(hub("main_lead", length_m=length))
+        )
         share = 20.0 * lead_ohm(float(told), 4.0) / NOMINAL_V
         self.assertAlmostEqual(share, 0.03, delta=0.003)
 
@@ -173,15 +184,19 @@ class RuleThresholdTest(TestCase):
 
     def test_half_an_ampere_parts_signals_from_what_carries_current(self) -> None:
         for ampere, signal in ((0.49, True), (0.5, False)):
-            row = ConductorRow("x", "y", ampere, 1.0, 0.5, 0.0, 0.0, 6.0)
+            row = ConductorRow("j", "x", "y", ampere, 1.0, 0.5, 0.0, 0.0, 6.0)
             self.assertEqual(row.is_signal, signal, ampere)
 
     def test_a_signal_may_lie_a_little_above_five_volts(self) -> None:
         """A throttle on the lamp output: its signal is 0.8 or so of that."""
-        bike = described(make_pattern(HUB, "x"), "controller", {}, {"throttle.supply": "accessory_plus"})
+        bike = described(
+            make_pattern(HUB, "x"), "controller", {}, {"throttle.supply": "accessory_plus"}
+        )
         ratio = bike.part("throttle").spec.full_ratio
         for volt, told in ((5.2 / ratio, False), (5.25 / ratio, True)):
-            made = with_spec(with_spec(bike, "controller", accessory_v=volt), "throttle", supply_v=volt)
+            made = with_spec(
+                with_spec(bike, "controller", accessory_v=volt), "throttle", supply_v=volt
+            )
             self.assertEqual("W041" in codes(made), told, volt)
 
 
@@ -192,7 +207,10 @@ class ConverterTest(TestCase):
         for kind, spec in (("converter", ConverterSpec(out_v=6.0)), ("lamp", LampSpec(6.0, 3.0))):
             bike = add_part(bike, kind, kind.capitalize(), spec, REGISTRY[kind].ports(spec))
         bike = add_join(
-            bike, "controller.lamp", "converter.supply", pairs=(("plus", "plus"), ("minus", "minus"))
+            bike,
+            "controller.lamp",
+            "converter.supply",
+            pairs=(("plus", "plus"), ("minus", "minus")),
         )
         bike = add_join(bike, "converter.out", "lamp.plug")
         case = analysis_of(bike)
@@ -233,8 +251,8 @@ VDE_0298_A = (
 )
 
 
-"""mm² and A of single flexible cores with PVC (70 °C), free in air at 30 °C, for long: DIN VDE 0298-4 [std,
-mem]."""
+"""mm² and A of single flexible cores with PVC (70 °C), free in air at 30 °C, for long: DIN VDE
+0298-4 [std, mem]."""
 
 NEAR_LIMIT: tuple[tuple[float, set[str]], ...] = (
     (1.0, set()),
@@ -272,7 +290,8 @@ class CurrentTest(TestCase):
         self.assertTrue(1.0 < ratios[0] < 1.1 and ratios[-1] > 1.7, ratios)
 
     def test_how_far_over_its_limit_decides_how_grave_it_is(self) -> None:
-        """The main lead of the hub conversion, whose 20 A are brought to so many times what 4 mm² stand."""
+        """The main lead of the hub conversion, whose 20 A are brought to so many times what 4 mm²
+        stand."""
         for ratio, told in NEAR_LIMIT:
             limit = ratio * ampacity_a(4.0)
             bike = hub("controller", battery_limit_a=limit)
@@ -302,7 +321,8 @@ class DerivedTest(TestCase):
             self.assertEqual(found, {expected}, role)
 
     def test_a_cut_off_lies_between_trip_and_nominal(self) -> None:
-        """Cells of 3.6 V nominal let go at about 3.0 V under load (common practice): 39 V of 13 in series."""
+        """Cells of 3.6 V nominal let go at about 3.0 V under load (common practice): 39 V of 13 in
+        series."""
         found = next(d for d in derive_settings(make_pattern(HUB, "x")) if d.role == "low_cutoff_v")
         self.assertTrue(PACK.trip_v() < found.value < 13 * 3.3, found.value)
 

@@ -1,5 +1,5 @@
-"""Every threshold of the trace from both sides: the stop rule and its like on beliefs worked out by hand,
-cautions by the state of the bike."""
+"""Every threshold of the trace from both sides: the stop rule and its like on beliefs worked out by
+hand, cautions by the state of the bike."""
 
 import math
 from collections.abc import Sequence
@@ -82,7 +82,12 @@ class StopTest(TestCase):
             self.assertEqual(trace.shows, stops, ratio)
 
     def test_a_sign_is_a_finding_from_five_to_one_a_reading_from_twenty(self) -> None:
-        rows = (("smell", 5.1, True), ("smell", 4.9, False), ("volts", 20.1, True), ("volts", 19.9, False))
+        rows = (
+            ("smell", 5.1, True),
+            ("smell", 4.9, False),
+            ("volts", 20.1, True),
+            ("volts", 19.9, False),
+        )
         for kind, ratio, found in rows:
             trace = trace_of((0.5, 0.5, 1e-9), ((ratio, 1.0, 1.0),))
             trace.plain = [np.append(np.log(1.0), log[1:]) for log in trace.logs]
@@ -111,7 +116,10 @@ class StopTest(TestCase):
 
     def test_what_was_told_of_a_thing_is_left_out_with_it(self) -> None:
         look = Evidence("look", "silent", scene="throttle", observable="motor")
-        for told, hangs in ((replace(look, told=True), 0), (replace(look, scene="pedal", told=True), None)):
+        for told, hangs in (
+            (replace(look, told=True), 0),
+            (replace(look, scene="pedal", told=True), None),
+        ):
             trace = trace_of((0.5, 0.5, 1e-9), ((1e3, 1.0, 1.0), (1.5, 1.0, 1.0), (0.9, 1.0, 1.0)))
             trace.evidence = (look, told, Evidence("volts", "0", red="x"))
             self.assertEqual(trace.hanging_on, hangs, told)
@@ -125,7 +133,9 @@ class StopTest(TestCase):
         ):
             trace = trace_of((0.5, 0.5, 1e-9), ((1.0, 1.0, 1.0),) * 3)
             gains = (np.log(0.5), np.log(19.0), np.log(4.0))
-            trace.plain = [np.append(-gain, log[1:]) for gain, log in zip(gains, trace.logs, strict=True)]
+            trace.plain = [
+                np.append(-gain, log[1:]) for gain, log in zip(gains, trace.logs, strict=True)
+            ]
             trace.evidence = (well, seen, told)
             self.assertEqual(bool(trace.abnormal), found, told)
 
@@ -142,8 +152,15 @@ class StopTest(TestCase):
     def test_a_plug_is_reached_once(self) -> None:
         made = small_engine("fern")
         first, second = (
-            next(t for t in made.tests if t.plug == "j-throttle" and t.kind == "volts" and t.id != known)
-            for known in ("", next(t.id for t in made.tests if t.plug == "j-throttle" and t.kind == "volts"))
+            next(
+                t
+                for t in made.tests
+                if t.plug == "j-throttle" and t.kind == "volts" and t.id != known
+            )
+            for known in (
+                "",
+                next(t.id for t in made.tests if t.plug == "j-throttle" and t.kind == "volts"),
+            )
         )
         item = Evidence("volts", "5", first.condition.id, first.red, first.black)
         for items, saved in (((), 0.0), ((item,), second.reach_min)):
@@ -186,8 +203,14 @@ class StopTest(TestCase):
             self.assertAlmostEqual(float(trace.belief[-1]), other, places=6)
             self.assertEqual(trace.contradictory, told, other)
 
-    def test_three_readings_that_no_single_fault_fits_are_contradictory_two_are_not_yet(self) -> None:
-        odd = [(1.0, 1e-6, 1e-6, 0.015, 1e-4), (1e-6, 1.0, 1e-6, 0.015, 1e-4), (1e-6, 1e-6, 1.0, 0.015, 1e-4)]
+    def test_three_readings_that_no_single_fault_fits_are_contradictory_two_are_not_yet(
+        self,
+    ) -> None:
+        odd = [
+            (1.0, 1e-6, 1e-6, 0.015, 1e-4),
+            (1e-6, 1.0, 1e-6, 0.015, 1e-4),
+            (1e-6, 1e-6, 1.0, 0.015, 1e-4),
+        ]
         for count, told in ((3, True), (2, False)):
             trace = trace_of((0.25, 0.25, 0.25, 0.25, 1e-12), odd[:count])
             self.assertEqual(trace.contradictory, told, count)
@@ -210,11 +233,14 @@ class StopTest(TestCase):
     def test_looks_weigh_half_when_they_come_and_go_or_are_repeated(self) -> None:
         look = Evidence("look", "rough", scene="throttle", observable="motor")
         again = replace(look, scene="pull")
-        self.assertEqual(repeat_weights([look, again, replace(again, value="silent")]), [1.0, 0.5, 1.0])
+        self.assertEqual(
+            repeat_weights([look, again, replace(again, value="silent")]), [1.0, 0.5, 1.0]
+        )
 
 
 SWAPPED = (
-    # what a swap of the throttle showed, likelihood where it is the throttle, elsewhere, without a fault
+    # what a swap of the throttle showed, likelihood where it is the throttle, elsewhere, without a
+    # fault
     ("gone", 0.97, 0.03, 0.5),
     ("same", 0.03, 0.97, 0.5),
 )
@@ -234,7 +260,9 @@ class LikelihoodTest(TestCase):
         made = small_engine("fern")
         item = Evidence("inspect", "damaged", subject="join:j-halls-m")
         found = kind_of("inspect").likelihood(made.table, made.hypotheses, item)
-        owner = next(i for i, h in enumerate(made.hypotheses.items) if h.mode and h.repair.owner == "lamp")
+        owner = next(
+            i for i, h in enumerate(made.hypotheses.items) if h.mode and h.repair.owner == "lamp"
+        )
         self.assertAlmostEqual(float(found[owner]), 0.04)
 
     def test_a_reading_that_nothing_explains_costs_no_more_than_a_slipped_probe(self) -> None:
@@ -262,7 +290,11 @@ GATES = (
 
 ACTS = (
     # evidence, whether it needs a safe pack, cautions
-    (Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a"), False, DEAD_GATES),
+    (
+        Evidence("ohms", "0.3", "out", "controller.halls.a", "hall_cable.halls_c.a"),
+        False,
+        DEAD_GATES,
+    ),
     (Evidence("ohms", "0.3", "out", "pack.main.plus", "main_lead.pack_end.plus"), True, DEAD_GATES),
     (Evidence("ohms", "0.3", "out", "main_lead.pack_end.plus", "pack.main.plus"), True, DEAD_GATES),
     (
@@ -280,7 +312,9 @@ class GateTest(TestCase):
         circuit = small_engine("fern").circuit
         for text, gates in GATES:
             if "pull" in text:
-                condition = replace(parse_condition(circuit, "on"), settings=(("throttle.load", "pull"),))
+                condition = replace(
+                    parse_condition(circuit, "on"), settings=(("throttle.load", "pull"),)
+                )
             else:
                 condition = parse_condition(circuit, text)
             self.assertEqual(volts_gates(condition), gates, text)

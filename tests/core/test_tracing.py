@@ -1,4 +1,5 @@
-"""Finding faults: a simulated technician on bikes that differ from the model, and the rules of evidence."""
+"""Finding faults: a simulated technician on bikes that differ from the model, and the rules of
+evidence."""
 
 from dataclasses import replace
 from unittest import TestCase
@@ -10,7 +11,14 @@ from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.signals import HornSpec
-from brightcore.tracing.advice import conclude, evidence_title, evidence_value, expectation, propose, shifts
+from brightcore.tracing.advice import (
+    conclude,
+    evidence_title,
+    evidence_value,
+    expectation,
+    propose,
+    shifts,
+)
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.hypotheses import enumerate_hypotheses, fault_class
@@ -25,14 +33,18 @@ from tests.bikes import demo_bike, engine, small_engine
 ROUGH = Evidence("look", "rough", scene="throttle", observable="motor")
 HALL = Evidence("look", "hall", scene="throttle", observable="error")
 DARK = Evidence("look", "dark", scene="switch_on", observable="display")
-HALL_LOW = Evidence("swing", "4.3 to 5.0", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd")
+HALL_LOW = Evidence(
+    "swing", "4.3 to 5.0", "on; motor.rotor=3", "controller.halls.a", "controller.halls.gnd"
+)
 
 
 WIRE_A = (
     ROUGH,
     HALL,
     HALL_LOW,
-    Evidence("swing", "4.3 to 5.0", "on; motor.rotor=3", "hall_cable.halls_m.a", "hall_cable.halls_m.gnd"),
+    Evidence(
+        "swing", "4.3 to 5.0", "on; motor.rotor=3", "hall_cable.halls_m.a", "hall_cable.halls_m.gnd"
+    ),
     Evidence("swing", "0.0 to 5.0", "on; motor.rotor=3", "motor.halls.a", "motor.halls.ground"),
     Evidence("ohms", "30 k", "out", "hall_cable.halls_m.a", "motor.halls.a"),
 )
@@ -57,7 +69,9 @@ class StudyTest(TestCase):
         made = engine(name)
         rng = np.random.default_rng(5)
         everyone = steady(made)
-        rows = sorted(int(r) for r in rng.choice(everyone, min(sample, len(everyone)), replace=False))
+        rows = sorted(
+            int(r) for r in rng.choice(everyone, min(sample, len(everyone)), replace=False)
+        )
         bikes = TrueBikes(made, rows, seed=3)
         runs = [trace_one(made, bikes, k) for k in range(len(rows)) if bikes.complaint(k)]
         stopped = [r for r in runs if r.stopped]
@@ -111,8 +125,12 @@ class BeliefTest(TestCase):
     def test_a_reading_that_every_hypothesis_shares_changes_almost_nothing(self) -> None:
         """With the pack out nothing has volts."""
         made = engine("fern")
-        item = Evidence("volts", "0 V", "out", "controller.battery.plus", "controller.battery.minus")
-        np.testing.assert_allclose(Trace(made, [item]).belief[:-1], made.hypotheses.prior[:-1], atol=1e-2)
+        item = Evidence(
+            "volts", "0 V", "out", "controller.battery.plus", "controller.battery.minus"
+        )
+        np.testing.assert_allclose(
+            Trace(made, [item]).belief[:-1], made.hypotheses.prior[:-1], atol=1e-2
+        )
 
     def test_sometimes_speaks_for_what_comes_and_goes(self) -> None:
         made = engine("fern")
@@ -130,7 +148,9 @@ class BeliefTest(TestCase):
 
     def test_the_broken_wire_of_fern_is_found_from_its_complaint(self) -> None:
         made = engine("fern")
-        bikes = TrueBikes(made, [made.hypotheses.index("hall_cable.halls_m.a/contact/mid")], seed=20260)
+        bikes = TrueBikes(
+            made, [made.hypotheses.index("hall_cable.halls_m.a/contact/mid")], seed=20260
+        )
         run = trace_one(made, bikes, 0)
         self.assertTrue(run.first_right and run.stopped and run.stop_right, run)
         self.assertEqual(run.proposed, "join:j-halls-m")
@@ -138,7 +158,10 @@ class BeliefTest(TestCase):
 
     def test_confirmed_cases_of_the_shop_raise_their_class(self) -> None:
         circuit = small_engine("fern").circuit
-        plain, taught = enumerate_hypotheses(circuit), enumerate_hypotheses(circuit, {"contact/open": 8})
+        plain, taught = (
+            enumerate_hypotheses(circuit),
+            enumerate_hypotheses(circuit, {"contact/open": 8}),
+        )
         row = plain.index("controller.lamp.plus/contact/open")
         mode = plain.items[row].mode
         assert mode is not None
@@ -153,7 +176,9 @@ class AdviceTest(TestCase):
                 self.assertGreater(item.bits, 0)
                 self.assertGreater(item.minutes, 0)
                 self.assertTrue(item.test.title and item.test.steps)
-                self.assertTrue(item.answers and all(a.meaning and a.outcome.label for a in item.answers))
+                self.assertTrue(
+                    item.answers and all(a.meaning and a.outcome.label for a in item.answers)
+                )
                 self.assertLessEqual(sum(a.probability for a in item.answers), 1.0 + 1e-6)
 
     def test_a_test_is_not_proposed_twice_nor_when_left_out(self) -> None:
@@ -198,7 +223,9 @@ class AdviceTest(TestCase):
                 break
             evidence += bikes.answer(best[0].test, 0)
         found = conclude(trace)
-        self.assertEqual((found.status, found.repair), ("nothing-found", made.hypotheses.items[0].repair))
+        self.assertEqual(
+            (found.status, found.repair), ("nothing-found", made.hypotheses.items[0].repair)
+        )
         self.assertTrue(found.proven and found.unproven)
 
     def test_evidence_that_contradicts_is_named_and_pairs_are_offered(self) -> None:
@@ -230,7 +257,11 @@ class AdviceTest(TestCase):
                 HALL,
                 HALL_LOW,
                 Evidence(
-                    "swing", "0.1 to 5.0", "on; motor.rotor=3", "controller.halls.b", "controller.halls.gnd"
+                    "swing",
+                    "0.1 to 5.0",
+                    "on; motor.rotor=3",
+                    "controller.halls.b",
+                    "controller.halls.gnd",
                 ),
             ],
         )
@@ -306,8 +337,8 @@ class EvidenceTest(TestCase):
 
 
 class NewBikeTest(TestCase):
-    """Bikes from patterns, which the engine was not made on: several packs, motors, a torque sensor,
-    modules."""
+    """Bikes from patterns, which the engine was not made on: several packs, motors, a torque
+    sensor, modules."""
 
     def test_patterns_are_traced_as_well_as_the_demo_bikes(self) -> None:
         for pattern, low in (
@@ -327,7 +358,10 @@ class NewBikeTest(TestCase):
                 ]  # a slight contact that nobody notices is found by chance only
                 self.assertGreater(len(felt), len(runs) / 2)
                 right = np.mean([r.first_right for r in felt])
-                print(f"{pattern}: {len(runs)} faults, right first of {len(felt)} with a symptom {right:.1%}")
+                print(
+                    f"{pattern}: {len(runs)} faults, right first of {len(felt)} with a "
+                    f"symptom {right:.1%}"
+                )
                 self.assertGreaterEqual(right, low)
 
     def test_two_motors_are_asked_about_one_by_one(self) -> None:
@@ -340,8 +374,12 @@ class NewBikeTest(TestCase):
         trace = Trace(made, looks)
         left = sum(s.probability for s in trace.suspects if "left" in f"{s.id} {s.title}".lower())
         self.assertGreater(left, 0.8)
-        self.assertIn("Left controller: what does the motor do", evidence_title(trace.engine, looks[0]))
+        self.assertIn(
+            "Left controller: what does the motor do", evidence_title(trace.engine, looks[0])
+        )
         with self.assertRaises(BrightError):
-            validate(made.table, Evidence("look", "rough", scene="throttle", observable="motor-wings"))
+            validate(
+                made.table, Evidence("look", "rough", scene="throttle", observable="motor-wings")
+            )
         words = " ".join(a.outcome.label for p in propose(Trace(made, []), 3) for a in p.answers)
         self.assertIn("left controller", words)

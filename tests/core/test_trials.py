@@ -35,7 +35,11 @@ class SampledTest(TestCase):
     def test_sets_are_traced_as_the_benchmark_says(self) -> None:
         for name, bike, count, first, wrong, never in SAMPLED:
             with self.subTest(name, bike=bike):
-                found = [e for e in run_set(name, engine(bike), count, 7) if not e.label.startswith("second")]
+                found = [
+                    e
+                    for e in run_set(name, engine(bike), count, 7)
+                    if not e.label.startswith("second")
+                ]
                 self.assertGreaterEqual(len(found), count // 2)
                 self.assertGreaterEqual(share(found, "first_right"), first)
                 self.assertLessEqual(share(found, "sure_and_wrong"), wrong)
@@ -53,13 +57,15 @@ HIGH_METER = meter_of(own_meter_name("High", (10.0, 0.4, 1.5, 0.1, 3.0, 3.0)))
 
 class MeterTest(TestCase):
     def test_ohms_and_diode_readings_equal_ngspice_holding_the_same_meter(self) -> None:
-        """ngspice (class lib): source and resistance of the meter between red and black, healthy and
-        faulty."""
+        """ngspice (class lib): source and resistance of the meter between red and black, healthy
+        and faulty."""
         rng, compared = np.random.default_rng(5), 0
         for name in PATTERNS:
             made = Engine(make_pattern(name, "x"))
             fed = [test for test in made.tests if test.kind in ("ohms", "diode")]
-            for test in (fed[int(k)] for k in rng.choice(len(fed), METERED_PER_PATTERN, replace=False)):
+            for test in (
+                fed[int(k)] for k in rng.choice(len(fed), METERED_PER_PATTERN, replace=False)
+            ):
                 row = int(rng.integers(made.table.count))
                 ranges = [f for _, f in (*DEFAULT_METER.ohms.ranges, *HIGH_METER.ohms.ranges)]
                 feeding = DEFAULT_METER.diode.feeding
@@ -70,7 +76,10 @@ class MeterTest(TestCase):
                 ends = (test.red, test.black, feeding)
                 dead = made.table.solution(test.condition).volts[:, row]
                 guess = {node: float(dead[i]) for i, node in enumerate(made.circuit.nodes)}
-                for first in (None, guess):  # a first guess only where ngspice does not converge by itself
+                for first in (
+                    None,
+                    guess,
+                ):  # a first guess only where ngspice does not converge by itself
                     text = spice_netlist(made.circuit, test.condition, changes, "", first, ends)
                     done = subprocess.run(
                         ["ngspice", "-b"], input=text, capture_output=True, text=True, timeout=60
@@ -89,11 +98,15 @@ class MeterTest(TestCase):
         self.assertGreaterEqual(compared, METERED_PER_PATTERN * len(PATTERNS) - MOST_UNSETTLED)
 
     def test_a_meter_of_three_volts_goes_up_its_ranges(self) -> None:
-        """In its lowest range it turns a body diode on; in the one that fits, 5 µA into 47 kΩ do not."""
+        """In its lowest range it turns a body diode on; in the one that fits, 5 µA into 47 kΩ do
+        not."""
         made = engine("fern")
         apart = parse_condition(made.circuit, "out; unplug j-phases-c")
         ends = "controller.battery.minus", "controller.phases.u"
-        read = [made.table.read_ohms(apart, *ends, meter).mean[0] for meter in (DEFAULT_METER, HIGH_METER)]
+        read = [
+            made.table.read_ohms(apart, *ends, meter).mean[0]
+            for meter in (DEFAULT_METER, HIGH_METER)
+        ]
         np.testing.assert_allclose(read, 47e3, rtol=0.01)
         lowest = HIGH_METER.ohms.ranges[0][1]
         volts = made.table.fed(apart, *ends, lowest)[0][0]
@@ -145,7 +158,9 @@ class EndingTest(TestCase):
     def test_the_minutes_to_go_are_told_while_something_is_left_to_measure(self) -> None:
         made = engine("fern")
         rough = look("rough", "throttle", "motor")
-        traces = [Trace(made, items) for items in ([rough], [rough, look("hall", "throttle", "error")])]
+        traces = [
+            Trace(made, items) for items in ([rough], [rough, look("hall", "throttle", "error")])
+        ]
         for trace in traces:
             left = minutes_left(trace, propose(trace, 8))
             self.assertTrue(left and 1 <= left <= 25, left)
@@ -173,7 +188,9 @@ class EndingTest(TestCase):
 
     def test_the_past_of_a_bike_moves_the_ranking(self) -> None:
         made = engine("fern")
-        leaks = [k for k, h in enumerate(made.hypotheses.items) if h.id.endswith(("/leak", "/damp"))]
+        leaks = [
+            k for k, h in enumerate(made.hypotheses.items) if h.id.endswith(("/leak", "/damp"))
+        ]
         at = [
             k
             for k, h in enumerate(made.hypotheses.items)
@@ -183,7 +200,9 @@ class EndingTest(TestCase):
         for members, value, place, least in cases:
             belief = Trace(made, [Evidence("past", value, subject=place)]).belief
             prior = made.hypotheses.prior
-            self.assertGreater(float(belief[members].sum()), least * float(prior[members].sum()), value)
+            self.assertGreater(
+                float(belief[members].sum()), least * float(prior[members].sum()), value
+            )
 
     def test_a_state_that_brings_it_out_is_asked_for(self) -> None:
         made = engine("teasel")
@@ -201,7 +220,8 @@ class EndingTest(TestCase):
         self.assertIn("wiggle", kinds)
 
     def test_what_is_undescribed_is_asked_about_before_a_part_is_bought(self) -> None:
-        """A trace that would name a part first asks; skipping the question names the part and says so."""
+        """A trace that would name a part first asks; skipping the question names the part and says
+        so."""
         made = engine("teasel")
         repair = "part:throttle"
         bikes = TrueBikes(made, [made.hypotheses.index("throttle.plug.signal/weak/full")], 3)
@@ -225,7 +245,10 @@ class EndingTest(TestCase):
         line = "describe:controller:brake_signal"
         index = next(g for g, r in enumerate(made.hypotheses.repairs) if r.id == line)
         trace = Trace(made, [Evidence("ask", "yes", subject=line)])
-        for share, status in ((DESCRIBE_FROM + 0.01, "describe"), (DESCRIBE_FROM - 0.01, "measure")):
+        for share, status in (
+            (DESCRIBE_FROM + 0.01, "describe"),
+            (DESCRIBE_FROM - 0.01, "measure"),
+        ):
             belief = np.zeros(len(made.hypotheses.repairs))
             belief[index] = share
             trace.repair_belief = belief

@@ -15,13 +15,18 @@ from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.wiring.rules import check_bike, check_whole
 from tests.bikes import DEMO_BIKES, demo_bike
 
-SOUND = (*(make_pattern(name, name) for name in PATTERNS), *(demo_bike(name) for name in DEMO_BIKES))
+SOUND = (
+    *(make_pattern(name, name) for name in PATTERNS),
+    *(demo_bike(name) for name in DEMO_BIKES),
+)
 Broken = Callable[[Bike], Bike | None]
 
 
 def with_spec(bike: Bike, part_id: str, **values: object) -> Bike:
     """Return the bike with a part of other values."""
-    parts = tuple(replace(p, spec=replace(p.spec, **values)) if p.id == part_id else p for p in bike.parts)  # type: ignore[arg-type]
+    parts = tuple(
+        replace(p, spec=replace(p.spec, **values)) if p.id == part_id else p for p in bike.parts
+    )  # type: ignore[arg-type]
     return replace(bike, parts=parts)
 
 
@@ -61,7 +66,9 @@ def lever_closed(bike: Bike) -> Bike | None:
 def display_high(bike: Bike) -> Bike | None:
     """A display that lights only from more than any of these packs gives."""
     for part in displays(bike):
-        bike = with_spec(bike, part.id, lit_from_v=90.0)  # beyond what a form takes: it stands for any other
+        bike = with_spec(
+            bike, part.id, lit_from_v=90.0
+        )  # beyond what a form takes: it stands for any other
     return bike if displays(bike) else None
 
 
@@ -72,7 +79,9 @@ def throttle_ground_open(bike: Bike) -> Bike | None:
         return None
     for join in bike.joins_of(found.id):
         own = 0 if join.a_part == found.id else 1
-        grounds = {pin.name for port in found.ports for pin in port.pins if pin.role == "sensor_ground"}
+        grounds = {
+            pin.name for port in found.ports for pin in port.pins if pin.role == "sensor_ground"
+        }
         left = tuple(pair for pair in join.pairs if pair[own] not in grounds)
         bike = set_pairs(bike, join.id, left)
     return bike
@@ -109,7 +118,12 @@ def key_open(bike: Bike) -> Bike | None:
 
 BREAKS: tuple[tuple[str, Broken, str, str], ...] = (
     # what is broken, how, code of the finding, words that name the reason
-    ("throttle rests above the start", throttle(rest_ratio=0.3), "W080", "at rest, above its start"),
+    (
+        "throttle rests above the start",
+        throttle(rest_ratio=0.3),
+        "W080",
+        "at rest, above its start",
+    ),
     ("throttle ends below all", throttle(full_ratio=0.45), "W085", "gives all from"),
     ("throttle ends in the error level", throttle(full_ratio=0.96), "W083", "outside its window"),
     ("throttle ground open", throttle_ground_open, "W080", "at rest"),
@@ -142,7 +156,8 @@ class TriedTest(TestCase):
             self.assertGreater(count, 2, title)
 
     def test_values_just_inside_are_silent(self) -> None:
-        """Fern: start 1.15 V, all from 3.6 V, refused from 4.6 V, a 5 V supply; 5 % of slack in the start."""
+        """Fern: start 1.15 V, all from 3.6 V, refused from 4.6 V, a 5 V supply; 5 % of slack in the
+        start."""
         for values, codes in (
             ({"rest_ratio": 0.23}, set()),
             ({"rest_ratio": 0.25}, {"W080"}),
@@ -194,7 +209,8 @@ class TriedTest(TestCase):
 
 class BesideTest(TestCase):
     def test_what_lies_beside_the_bike_is_judged_against_its_packs(self) -> None:
-        """A 48 V hub conversion (54.6 V full). Rows: part of the library, its values, code found."""
+        """A 48 V hub conversion (54.6 V full). Rows: part of the library, its values, code
+        found."""
         bike = make_pattern("hub-conversion", "x")
         for name, values, code in (
             ("charger-48v", {}, ""),

@@ -77,7 +77,14 @@ SPOKEN = (
 ASKED = ("10,000", "1,234", "10,000 m", "-2,500", "1,234,567")
 """May be thousands or decimals: asked, never guessed."""
 
-REFUSED = (("", "V"), ("about five", "V"), ("4.9 Ω", "V"), ("4.9 kg", "V"), ("4..9", "V"), ("--3", "V"))
+REFUSED = (
+    ("", "V"),
+    ("about five", "V"),
+    ("4.9 Ω", "V"),
+    ("4.9 kg", "V"),
+    ("4..9", "V"),
+    ("--3", "V"),
+)
 SHOWN = (
     (4.956, "V", "4.96 V"),
     (0.0, "V", "0.00 V"),
@@ -104,7 +111,9 @@ class UnitsTest(TestCase):
         """Conversions are pint's (class lib); the infix forms are common practice."""
         for text, unit, value in TYPED:
             with self.subTest(text):
-                self.assertTrue(math.isclose(parse_quantity(text, unit), value, rel_tol=1e-5, abs_tol=1e-12))
+                self.assertTrue(
+                    math.isclose(parse_quantity(text, unit), value, rel_tol=1e-5, abs_tol=1e-12)
+                )
 
     def test_quantities_are_read_as_printed_and_spoken(self) -> None:
         for text, unit, value in SPOKEN:

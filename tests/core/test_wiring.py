@@ -46,9 +46,16 @@ class ProposalTest(TestCase):
                 if pattern not in TURNED:
                     self.assertEqual(ends(made), ends(bike))
                 for j in made.joins:
-                    old = next((o for o in bike.joins if frozenset(o.sides()) == frozenset(j.sides())), None)
+                    old = next(
+                        (o for o in bike.joins if frozenset(o.sides()) == frozenset(j.sides())),
+                        None,
+                    )
                     if old is not None:
-                        pairs = old.pairs if old.sides() == j.sides() else tuple((b, a) for a, b in old.pairs)
+                        pairs = (
+                            old.pairs
+                            if old.sides() == j.sides()
+                            else tuple((b, a) for a, b in old.pairs)
+                        )
                         self.assertEqual(set(j.pairs), set(pairs), j.id)
 
     def test_any_join_taken_apart_is_proposed_again(self) -> None:
@@ -57,7 +64,8 @@ class ProposalTest(TestCase):
                 with self.subTest(bike.info.label, join=join.id):
                     apart = remove_join(bike, join.id)
                     self.assertIn(
-                        {".".join(s) for s in join.sides()}, [{p.one, p.two} for p in propose_joins(apart)]
+                        {".".join(s) for s in join.sides()},
+                        [{p.one, p.two} for p in propose_joins(apart)],
                     )
 
     def test_a_bike_described_by_hand_is_joined_as_it_was(self) -> None:
@@ -86,7 +94,9 @@ class ProposalTest(TestCase):
         bike = make_pattern("mid-conversion", "x")
         self.assertEqual(propose_joins(bike), ())
         lamp = next(e for e in generic_entries() if e.id == "lamp-12v")
-        self.assertEqual(propose_joins(add_part(bike, lamp.kind, "Lamp", lamp.spec, lamp.ports)), ())
+        self.assertEqual(
+            propose_joins(add_part(bike, lamp.kind, "Lamp", lamp.spec, lamp.ports)), ()
+        )
         loose = remove_join(bike, bike.joins[0].id)
         self.assertEqual(
             [{p.one, p.two} for p in propose_joins(loose)], [{"pack.main", "controller.battery"}]
@@ -95,12 +105,21 @@ class ProposalTest(TestCase):
 
 class ConductorTest(TestCase):
     def test_a_size_keeps_drop_and_heat(self) -> None:
-        """30 A over 1 m with 0.5 V allowed wants 2.5 mm²: the rule of the trade, 0.48 V and 14 W [cp]."""
+        """30 A over 1 m with 0.5 V allowed wants 2.5 mm²: the rule of the trade, 0.48 V and 14 W
+        [cp]."""
         found = size_conductor(30.0, 1.0, 0.5)
-        self.assertEqual((found.area_mm2, round(found.drop_v, 1), round(found.heat_w)), (2.5, 0.5, 14))
+        self.assertEqual(
+            (found.area_mm2, round(found.drop_v, 1), round(found.heat_w)), (2.5, 0.5, 14)
+        )
 
     @settings(max_examples=60, deadline=None)
-    @given(st.floats(0.01, 150), st.floats(0.05, 5), st.floats(0.1, 3), st.floats(0, 60), st.integers(1, 12))
+    @given(
+        st.floats(0.01, 150),
+        st.floats(0.05, 5),
+        st.floats(0.1, 3),
+        st.floats(0, 60),
+        st.integers(1, 12),
+    )
     def test_what_is_taken_always_suffices_and_the_next_thinner_does_not(
         self, amps: float, metres: float, drop: float, ambient: float, bundle: int
     ) -> None:
@@ -128,7 +147,9 @@ class ConductorTest(TestCase):
                 size_conductor(10.0, 1.0, 0.5, **more)
 
     def test_the_table_knows_what_each_conductor_carries(self) -> None:
-        bike = replace(demo_bike("fern"), settings=(Setting("controller", "current_limit_a", 10.0),))
+        bike = replace(
+            demo_bike("fern"), settings=(Setting("controller", "current_limit_a", 10.0),)
+        )
         rows = {(r.title, r.carries): r for r in conductor_table(bike)}
         self.assertEqual(rows["Main lead", "pack +"].current_a, 10.0)
         self.assertAlmostEqual(rows["Motor cable", "phase U"].current_a, 50 * (2 / 3) ** 0.5)
@@ -138,7 +159,8 @@ class ConductorTest(TestCase):
 
 class FirstLightTest(TestCase):
     def test_the_set_is_the_smallest_of_all_subsets(self) -> None:
-        """Brute force over every set of joins up to the size found, small bikes; brake cut-offs stay in."""
+        """Brute force over every set of joins up to the size found, small bikes; brake cut-offs
+        stay in."""
         for bike in (
             make_pattern("hand-cycle", "x"),
             demo_bike("teasel"),
@@ -147,7 +169,11 @@ class FirstLightTest(TestCase):
             found = find_first_light(bike)
             ids = [j.id for j in bike.joins]
             circuit = compile_circuit(bike, REGISTRY)
-            levers = [j.id for j in bike.joins if any(p.startswith(("lever", "cut")) for p, _ in j.sides())]
+            levers = [
+                j.id
+                for j in bike.joins
+                if any(p.startswith(("lever", "cut")) for p, _ in j.sides())
+            ]
             free = [j for j in ids if j not in levers]
             for size in range(len(levers), len(found.needed) + 1):
                 sets = [(*kept, *levers) for kept in combinations(free, size - len(levers))]
@@ -166,12 +192,15 @@ class FirstLightTest(TestCase):
                     self.assertIn(found.needed, running)
 
     def test_what_is_needed_fits_the_trade(self) -> None:
-        """Pack, phases, halls, display or bridge, one source of demand, and what stops it; no lamp [cp]."""
+        """Pack, phases, halls, display or bridge, one source of demand, and what stops it; no lamp
+        [cp]."""
         light = find_first_light(make_pattern("hub-conversion", "x"))
         bike = make_pattern("hub-conversion", "x")
         parts = {p for j in light.needed for p, _ in bike.join(j).sides()}
         stop = {"lever_left", "lever_right"}
-        self.assertEqual(parts, {"pack", "main_lead", "controller", "motor", "display", "throttle", *stop})
+        self.assertEqual(
+            parts, {"pack", "main_lead", "controller", "motor", "display", "throttle", *stop}
+        )
         self.assertEqual(light.scene, "throttle")
         self.assertIn("motor runs smoothly", light.seen_running)
         self.assertIn("Pack plug", bench_steps(bike, light)[-1])

@@ -1,7 +1,8 @@
-"""Writing and reading the archive: a ZIP of a manifest, open files of every bike and job, tables and photos.
+"""Writing and reading the archive: a ZIP of a manifest, open files of every bike and job, tables
+and photos.
 
-The open files are for other programs and for people; an empty copy is filled from the tables, so that it is
-the same afterwards. Decision 0033.
+The open files are for other programs and for people; an empty copy is filled from the tables, so
+that it is the same afterwards. Decision 0033.
 """
 
 import hashlib
@@ -69,7 +70,8 @@ def schema_names() -> list[str]:
 
 
 def write_archive(actor: Person | None, out: Any) -> int:
-    """Write everything to a file; returns how many files. For a shop lead, or the command line (None)."""
+    """Write everything to a file; returns how many files. For a shop lead, or the command line
+    (None)."""
     if actor is not None:
         require_lead(actor)
     listed: list[JsonObject] = []
@@ -79,7 +81,9 @@ def write_archive(actor: Person | None, out: Any) -> int:
             listed.append({"name": name, "size": len(content), "sha256": digest})
             archive.writestr(zipfile.ZipInfo(name, EPOCH), content, zipfile.ZIP_DEFLATED)
         manifest = {"format": FORMAT, "version": VERSION, "tables": schema_names(), "files": listed}
-        archive.writestr(zipfile.ZipInfo(MANIFEST, EPOCH), canonical_json(manifest), zipfile.ZIP_DEFLATED)
+        archive.writestr(
+            zipfile.ZipInfo(MANIFEST, EPOCH), canonical_json(manifest), zipfile.ZIP_DEFLATED
+        )
     return len(listed)
 
 
@@ -88,22 +92,30 @@ def _refuse(path: str, words: str) -> FormatError:
 
 
 def _manifest(archive: zipfile.ZipFile) -> JsonObject:
-    """Return the manifest; raises FormatError for another format, a newer version, or one that is none."""
+    """Return the manifest; raises FormatError for another format, a newer version, or one that is
+    none."""
     try:
         found = json.loads(archive.read(MANIFEST))
     except (KeyError, ValueError):
-        raise _refuse(MANIFEST, "is missing or no JSON: this is no archive of Bright Circuit") from None
+        raise _refuse(
+            MANIFEST, "is missing or no JSON: this is no archive of Bright Circuit"
+        ) from None
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise _refuse(f"{MANIFEST}.format", f"wanted {FORMAT!r}")
     if found.get("version") != VERSION:
-        raise _refuse(f"{MANIFEST}.version", f"is {found.get('version')}; this copy reads {VERSION}")
+        raise _refuse(
+            f"{MANIFEST}.version", f"is {found.get('version')}; this copy reads {VERSION}"
+        )
     ours, theirs = set(schema_names()), set(found.get("tables", []))
     newer, older = sorted(theirs - ours), sorted(ours - theirs)
     if newer:
-        raise _refuse(f"{MANIFEST}.tables", f"made by a newer copy ({newer[0]}): upgrade this one first")
+        raise _refuse(
+            f"{MANIFEST}.tables", f"made by a newer copy ({newer[0]}): upgrade this one first"
+        )
     if older:
         raise _refuse(
-            f"{MANIFEST}.tables", f"made by an older copy (without {older[0]}): upgrade that one, write again"
+            f"{MANIFEST}.tables",
+            f"made by an older copy (without {older[0]}): upgrade that one, write again",
         )
     return found
 
@@ -136,8 +148,8 @@ def _read(archive: zipfile.ZipFile) -> dict[str, bytes]:
 def read_archive(source: Path | io.BytesIO) -> int:
     """Fill an empty copy from an archive; returns the rows stored.
 
-    Raises FormatError for what is broken, truncated, newer or older, or where this copy is not empty; then
-    nothing is changed.
+    Raises FormatError for what is broken, truncated, newer or older, or where this copy is not
+    empty; then nothing is changed.
     """
     if not is_empty():
         raise _refuse("this copy", "is not empty: people, bikes or jobs are in it already")

@@ -56,7 +56,8 @@ def rows_of(model: type[models.Model]) -> list[JsonObject]:
 
 
 def _plain(value: Any) -> str:
-    """Return a value that JSON does not have as text: times to the microsecond, amounts as typed, UUIDs."""
+    """Return a value that JSON does not have as text: times to the microsecond, amounts as typed,
+    UUIDs."""
     return value.isoformat() if isinstance(value, date) else str(value)
 
 
@@ -76,7 +77,8 @@ def _restored(name: str, rows: Any) -> Iterator[Any]:
 
 @transaction.atomic
 def put_in(found: dict[str, Any]) -> int:
-    """Store the rows of every table, as they were; returns how many. Raises FormatError, changing nothing."""
+    """Store the rows of every table, as they were; returns how many. Raises FormatError, changing
+    nothing."""
     for model in reversed(tables()):
         model._default_manager.all().delete()
     count = 0
@@ -90,5 +92,7 @@ def put_in(found: dict[str, Any]) -> int:
     try:
         connection.check_constraints()
     except Exception as error:
-        raise FormatError((Problem("tables", f"rows point to what is not there: {error}"),)) from None
+        raise FormatError(
+            (Problem("tables", f"rows point to what is not there: {error}"),)
+        ) from None
     return count

@@ -13,11 +13,16 @@ class TriageForm(forms.Form):
     """Six questions about each pack, yes or no each."""
 
     def __init__(
-        self, data: Mapping[str, Any] | None, answers: dict[str, bool | None], asked: tuple[Question, ...]
+        self,
+        data: Mapping[str, Any] | None,
+        answers: dict[str, bool | None],
+        asked: tuple[Question, ...],
     ) -> None:
         words = {True: "yes", False: "no", None: ""}
         self.asked = asked
-        super().__init__(data, initial={question.key: words[answers.get(question.key)] for question in asked})
+        super().__init__(
+            data, initial={question.key: words[answers.get(question.key)] for question in asked}
+        )
         for question in asked:
             self.fields[question.key] = forms.ChoiceField(
                 choices=(("no", "No"), ("yes", "Yes")),

@@ -7,7 +7,10 @@ HELP = {
         "Whether anything on this bike may be switched on, charged or measured.",
         "Six questions about each pack, and every rule of wiring and fit run over the description.",
         "Answer the six questions; any yes is a quarantine that only a shop lead lifts.",
-        "What the description does not have: look at the bike, then correct it under What is fitted.",
+        (
+            "What the description does not have: look at the bike, then correct it under What is "
+            "fitted."
+        ),
         ("danger", "BMS"),
     ),
     "arrive-found": Help(

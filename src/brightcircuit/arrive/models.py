@@ -14,8 +14,8 @@ CIRCUMSTANCES, WIRES = words_of(BEFORE), words_of(AT_PLUGS)
 class Arrival(models.Model):
     """Pack triage and notes of one job.
 
-    Any yes begins a quarantine of the pack. `lifted_reason` and `lifted_by` are history: what counts is the
-    `Quarantine` itself.
+    Any yes begins a quarantine of the pack. `lifted_reason` and `lifted_by` are history: what
+    counts is the `Quarantine` itself.
     """
 
     job = models.OneToOneField(Job, on_delete=models.PROTECT, related_name="arrival")
@@ -45,8 +45,9 @@ class Arrival(models.Model):
 class Waiver(models.Model):
     """A finding accepted with a reason (danger: by a shop lead).
 
-    `words`: the finding in the words of that day. `by_name` is who, also on another copy. Lapses when the
-    finding's values change. An `imported` one counts only once somebody of this shop accepts it too.
+    `words`: the finding in the words of that day. `by_name` is who, also on another copy. Lapses
+    when the finding's values change. An `imported` one counts only once somebody of this shop
+    accepts it too.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="waivers")
@@ -59,7 +60,9 @@ class Waiver(models.Model):
     imported = models.BooleanField(default=False)
 
     class Meta:
-        constraints = (models.UniqueConstraint(fields=("job", "key"), name="one_waiver_per_finding"),)
+        constraints = (
+            models.UniqueConstraint(fields=("job", "key"), name="one_waiver_per_finding"),
+        )
 
     def __str__(self) -> str:
         return self.reason

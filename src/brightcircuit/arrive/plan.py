@@ -1,4 +1,5 @@
-"""Purpose and plan of a job: what it is for, for when, who has it, what it waits for, what it has changed."""
+"""Purpose and plan of a job: what it is for, for when, who has it, what it waits for, what it has
+changed."""
 
 import uuid
 
@@ -31,8 +32,12 @@ class PlanForm(forms.Form):
         required=False, label="Promised for", widget=forms.DateInput(attrs={"type": "date"})
     )
     worker = forms.ModelChoiceField(Person.objects.none(), required=False, label="In whose hands")
-    waiting = forms.ChoiceField(choices=[("", "nothing"), *WAITS.items()], required=False, label="Waits for")
-    place = forms.CharField(max_length=80, required=False, label="Now at", help_text="stand, shelf, hook")
+    waiting = forms.ChoiceField(
+        choices=[("", "nothing"), *WAITS.items()], required=False, label="Waits for"
+    )
+    place = forms.CharField(
+        max_length=80, required=False, label="Now at", help_text="stand, shelf, hook"
+    )
     decided = forms.CharField(
         max_length=1000,
         required=False,

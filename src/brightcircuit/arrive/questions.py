@@ -18,7 +18,8 @@ TRIAGE = (
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """One question about one pack; where there is only one, `pack` is "" and the key the bare name."""
+    """One question about one pack; where there is only one, `pack` is "" and the key the bare
+    name."""
 
     key: str
     pack: str
@@ -35,4 +36,6 @@ def questions(job: Job) -> tuple[Question, ...]:
     several = packs(plan_of(job))
     if len(several) < 2:
         return tuple(Question(name, "", text) for name, text in TRIAGE)
-    return tuple(Question(f"{pack.id}.{name}", pack.name, text) for pack in several for name, text in TRIAGE)
+    return tuple(
+        Question(f"{pack.id}.{name}", pack.name, text) for pack in several for name, text in TRIAGE
+    )

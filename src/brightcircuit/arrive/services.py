@@ -38,9 +38,13 @@ def answer_triage(
     changed = [
         question
         for question in questions(job)
-        if answers.get(question.key) is not None and answers[question.key] != arrival.triage.get(question.key)
+        if answers.get(question.key) is not None
+        and answers[question.key] != arrival.triage.get(question.key)
     ]
-    arrival.triage = {**arrival.triage, **{question.key: answers[question.key] for question in changed}}
+    arrival.triage = {
+        **arrival.triage,
+        **{question.key: answers[question.key] for question in changed},
+    }
     said = [question.words for question in changed if answers[question.key]]
     if said:
         arrival.lifted_reason, arrival.lifted_by = "", ""
@@ -63,7 +67,8 @@ def note_found(
     wires: list[str],
     places: Mapping[str, str] | None = None,
 ) -> None:
-    """Store under what circumstances it happened, and the condition of wires and plugs, each at its place.
+    """Store under what circumstances it happened, and the condition of wires and plugs, each at its
+    place.
 
     Both move the ranking of Trace. `places`: id of the plug at which one of `wires` was seen.
     """
@@ -85,7 +90,11 @@ def note_found(
     }
     arrival.save()
     past = dict.fromkeys(arrival.circumstances, "")
-    keep_past(actor=actor, job=job, found=past | {w: arrival.wire_places.get(w, "") for w in arrival.wires})
+    keep_past(
+        actor=actor,
+        job=job,
+        found=past | {w: arrival.wire_places.get(w, "") for w in arrival.wires},
+    )
     if found:
         log.write(job, actor, "arrival", f"Found at arrival, {'; '.join(found)}")
 

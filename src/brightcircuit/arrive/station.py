@@ -12,7 +12,13 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of, open_dangers
 from brightcircuit.stations.registry import OpenItem, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
-from brightcore.procedure.next_thing import NextThing, danger_read, look_at_pack, mend_danger, quarantined
+from brightcore.procedure.next_thing import (
+    NextThing,
+    danger_read,
+    look_at_pack,
+    mend_danger,
+    quarantined,
+)
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
 from brightcore.procedure.purpose import WAITS
 
@@ -124,7 +130,9 @@ def restore(restoring: Restoring) -> None:
         lifted_reason=head.get("quarantine_lifted", ""),
         circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],
         wires=[w for w, _ in WIRES if w in head.get("wires", [])],
-        wire_places={w: str(place) for w, place in head.get("wire_places", {}).items() if w in dict(WIRES)},
+        wire_places={
+            w: str(place) for w, place in head.get("wire_places", {}).items() if w in dict(WIRES)
+        },
         lifted_by=head.get("quarantine_lifted_by", "")[:150],
     )
     said = restoring.job.arrival.dangers

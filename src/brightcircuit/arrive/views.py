@@ -82,9 +82,12 @@ PAGE_OF = {
 
 
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpResponse:
-    """Show and take what was found at arrival: pack and findings, what was found, what is fitted."""
+    """Show and take what was found at arrival: pack and findings, what was found, what is
+    fitted."""
     job = changing(request, job_uuid, adds=request.POST.get("action") in ADDS)
-    post, action = (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
+    post, action = (
+        (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
+    )
     triage = TriageForm(
         post if action == "triage" else None, answers=job.arrival.triage, asked=questions(job)
     )
@@ -100,7 +103,10 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
             if action != "note":
                 raise
             job, status = get_object_or_404(whole_job(job_uuid)), STALE
-            error = "Somebody changed the note meanwhile. Both stand below: put them together, then save."
+            error = (
+                "Somebody changed the note meanwhile. Both stand below: put them "
+                "together, then save."
+            )
         except ValidationError as problem:
             error = problem.messages[0]
         except PermissionDenied as problem:
@@ -118,7 +124,9 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         last=before,
         again=before is not None and before.same_complaint(job.complaint),
         circumstances=[(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
-        wires=[(i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")) for i, w in WIRES],
+        wires=[
+            (i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")) for i, w in WIRES
+        ],
         plugs=plug_choices(job),
         suggested=likely,
         asks_symptoms=bool(likely) and not job.evidence.exists(),
@@ -133,7 +141,9 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
     ).context()
     if action in ("note", "found", "photo", "symptoms"):
         page = "found"
-    return render(request, f"arrive/{page}.html", {**job_frame(job, "arrive"), **context}, status=status)
+    return render(
+        request, f"arrive/{page}.html", {**job_frame(job, "arrive"), **context}, status=status
+    )
 
 
 def plug_choices(job: Job) -> list[tuple[str, str]]:
@@ -148,7 +158,12 @@ def _lines(text: str) -> str:
 
 
 def _act(
-    request: HttpRequest, job: Job, action: str, triage: TriageForm, note: NoteForm, symptoms: SymptomForm
+    request: HttpRequest,
+    job: Job,
+    action: str,
+    triage: TriageForm,
+    note: NoteForm,
+    symptoms: SymptomForm,
 ) -> bool:
     """Do one posted action; returns False where its form has errors."""
     if action == "triage":
@@ -182,7 +197,9 @@ def _act(
         upload = request.FILES.get("photo")
         if upload is None:
             raise ValidationError("Choose a picture.")
-        add_photo(actor=actor(request), job=job, upload=upload, caption=request.POST.get("caption", ""))
+        add_photo(
+            actor=actor(request), job=job, upload=upload, caption=request.POST.get("caption", "")
+        )
     elif action == "revision":
         use_newest_revision(actor=actor(request), job=job)
     elif action == "lift":

@@ -1,4 +1,5 @@
-"""The day plan: one list for each person, from promised dates, minutes to go and waits; changed by hand."""
+"""The day plan: one list for each person, from promised dates, minutes to go and waits; changed by
+hand."""
 
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -24,7 +25,8 @@ MOVES = {"up": -1, "down": 1}
 
 @dataclass(frozen=True, slots=True)
 class Listed:
-    """One person's list with its jobs; `aside`: (job, when what it waits for has set, None: not known)."""
+    """One person's list with its jobs; `aside`: (job, when what it waits for has set, None: not
+    known)."""
 
     hands: Hands
     person: Person | None
@@ -33,7 +35,8 @@ class Listed:
 
 
 def day_page(request: HttpRequest) -> HttpResponse:
-    """Show who does what in which order today; only stored summaries are read. Take changes of the order."""
+    """Show who does what in which order today; only stored summaries are read. Take changes of the
+    order."""
     today = timezone.localdate()
     if request.method == "POST":
         try:
@@ -57,7 +60,11 @@ def _lists(today: date) -> list[Listed]:
     now = timezone.now()
     jobs = {job.pk: job for job in jobs_of_the_day()}
     people = {str(person): person for person in Person.objects.filter(is_active=True)}
-    away = {name for name, who in people.items() if who.away_until is not None and who.away_until >= today}
+    away = {
+        name
+        for name, who in people.items()
+        if who.away_until is not None and who.away_until >= today
+    }
     plan = day_plan([_seen(job, now, today) for job in jobs.values()], today, away, people)
     return [_listed(hands, jobs, people.get(hands.worker)) for hands in plan]
 

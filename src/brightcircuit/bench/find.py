@@ -91,22 +91,32 @@ KINDS = (
 SINCE = (("", "Any time"), ("30", "Last month"), ("365", "Last year"))
 
 
-def found(words: str, only: str = "", since: date | None = None, is_open: bool = False) -> list[Group]:
+def found(
+    words: str, only: str = "", since: date | None = None, is_open: bool = False
+) -> list[Group]:
     """Return what fits every one of some words, by kind; kinds without a hit are left out.
 
-    `only`: one key of `KINDS`; `since`: jobs opened from that day on; `is_open`: open jobs alone. What
-    belongs to no job is left out where jobs are asked for by day or state.
+    `only`: one key of `KINDS`; `since`: jobs opened from that day on; `is_open`: open jobs alone.
+    What belongs to no job is left out where jobs are asked for by day or state.
     """
     with_bike = ("job__revision__bike",)
     of_job, of_row = Q(), Q()
     if since is not None:
-        of_job, of_row = of_job & Q(opened__date__gte=since), of_row & Q(job__opened__date__gte=since)
+        of_job, of_row = (
+            of_job & Q(opened__date__gte=since),
+            of_row & Q(job__opened__date__gte=since),
+        )
     if is_open:
         of_job, of_row = of_job & Q(status=Job.Status.OPEN), of_row & Q(job__status=Job.Status.OPEN)
-    repairs = Repair.objects.filter(_every_word(words, *OF_REPAIRS), of_row).select_related(*with_bike)
+    repairs = Repair.objects.filter(_every_word(words, *OF_REPAIRS), of_row).select_related(
+        *with_bike
+    )
     lines = LogEntry.objects.filter(_every_word(words, "text"), of_row).select_related(*with_bike)
     rows: dict[str, tuple[QuerySet[Any], Callable[..., Hit]]] = {
-        "jobs": (fitting(words).filter(of_job).select_related("revision__bike").order_by("-number"), _job),
+        "jobs": (
+            fitting(words).filter(of_job).select_related("revision__bike").order_by("-number"),
+            _job,
+        ),
         "repairs": (repairs.order_by("-id"), _repair),
         "lines": (lines.order_by("-id"), _line),
     }
@@ -114,7 +124,11 @@ def found(words: str, only: str = "", since: date | None = None, is_open: bool =
         parts = LibraryPart.objects.filter(_every_word(words, "name", "kind"), retired=False)
         rows["bikes"] = (Bike.objects.filter(_every_word(words, *OF_BIKES)), _bike)
         rows["parts"] = (parts, _part)
-    groups = [_group(title, *rows[key]) for key, title in KINDS if key in rows and (not only or only == key)]
+    groups = [
+        _group(title, *rows[key])
+        for key, title in KINDS
+        if key in rows and (not only or only == key)
+    ]
     return [group for group in groups if group.hits]
 
 

@@ -31,7 +31,9 @@ class NewJobForm(SymptomFields):
         required=False, label="New on it, still in the box", widget=forms.CheckboxSelectMultiple
     )
     complaint = forms.CharField(
-        max_length=2000, label="Complaint, in the rider's words", widget=forms.Textarea(attrs={"rows": 3})
+        max_length=2000,
+        label="Complaint, in the rider's words",
+        widget=forms.Textarea(attrs={"rows": 3}),
     )
 
     def __init__(self, *args: Any, parts: Sequence[tuple[str, str]] = (), **kwargs: Any) -> None:

@@ -1,4 +1,5 @@
-"""One bike over the years: its visits, what was done and measured each time, what came back, what is due."""
+"""One bike over the years: its visits, what was done and measured each time, what came back, what
+is due."""
 
 import uuid
 from dataclasses import dataclass

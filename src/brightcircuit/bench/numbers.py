@@ -19,7 +19,9 @@ def numbers_page(request: HttpRequest) -> HttpResponse:
     context = {
         "told": told,
         "jobs": len(jobs),
-        "kinds": [(purposes_of([key])[0].title, count, minutes) for key, count, minutes in told.kinds],
+        "kinds": [
+            (purposes_of([key])[0].title, count, minutes) for key, count, minutes in told.kinds
+        ],
     }
     return render(request, "bench/numbers.html", context)
 
@@ -31,5 +33,10 @@ def _closed(job: Job) -> ClosedJob:
         timezone.localdate(job.opened),
         timezone.localdate(job.closed),
         job.minutes or 0.0,  # type: ignore[attr-defined]
-        tuple(Done(row.fault_class, row.action, PASSED.get(row.proof)) for row in job.repairs.all()),  # type: ignore[call-overload]
+        tuple(_done(row) for row in job.repairs.all()),
     )
+
+
+def _done(row: Repair) -> Done:
+    passed = PASSED.get(row.proof)  # type: ignore[call-overload]
+    return Done(row.fault_class, row.action, passed)

@@ -31,15 +31,20 @@ class Setting:
 
 
 def jobs_of_the_day() -> QuerySet[Job]:
-    """Return the open jobs with who has them and their timers; only stored summaries are read of them."""
-    found = Job.objects.filter(status=Job.Status.OPEN).select_related("revision__bike", "opened_by", "worker")
+    """Return the open jobs with who has them and their timers; only stored summaries are read of
+    them."""
+    found = Job.objects.filter(status=Job.Status.OPEN).select_related(
+        "revision__bike", "opened_by", "worker"
+    )
     return found.prefetch_related("timers")
 
 
 def closed_jobs() -> QuerySet[Job]:
     """Return the closed jobs with the repairs made here, and `minutes` of their evidence."""
     repairs = Prefetch("repairs", Repair.objects.filter(imported=False))
-    found = Job.objects.filter(status=Job.Status.CLOSED, closed__isnull=False).select_related("revision")
+    found = Job.objects.filter(status=Job.Status.CLOSED, closed__isnull=False).select_related(
+        "revision"
+    )
     found = found.defer("revision__document", "summary", "conclusion").prefetch_related(repairs)
     return found.annotate(minutes=Sum("evidence__minutes", filter=Q(evidence__undone=False)))
 
@@ -58,12 +63,17 @@ def last_visit(bike: Bike) -> date | None:
 
 def came_back(bike: Bike) -> list[tuple[str, int]]:
     """Return the repairs that were done more than once, with how often."""
-    rows = Repair.objects.filter(job__revision__bike=bike).values_list("action").annotate(n=Count("id"))
+    rows = (
+        Repair.objects.filter(job__revision__bike=bike)
+        .values_list("action")
+        .annotate(n=Count("id"))
+    )
     return [(words, n) for words, n in rows.filter(n__gt=1).order_by("-n", "action")]
 
 
 def last_looked(bike: Bike) -> dict[str, date]:
-    """Return when capacity was last measured, cut-offs last measured or proven, and the axle last proven."""
+    """Return when capacity was last measured, cut-offs last measured or proven, and the axle last
+    proven."""
     jobs = Job.objects.filter(revision__bike=bike)
     passed = {"proofs__passed": True, "proofs__undone": False}
     days: dict[str, list[datetime | None]] = {}
@@ -74,7 +84,10 @@ def last_looked(bike: Bike) -> dict[str, date]:
     for name, check in (("axle", "axle:"), ("cut-off", "cut:"), ("cut-off", "road-cut")):
         proven = jobs.filter(proofs__check_id__startswith=check, **passed)
         days.setdefault(name, []).append(proven.aggregate(last=Max("proofs__at"))["last"])
-    newest = {name: max((at for at in found if at is not None), default=None) for name, found in days.items()}
+    newest = {
+        name: max((at for at in found if at is not None), default=None)
+        for name, found in days.items()
+    }
     return {name: timezone.localdate(at) for name, at in newest.items() if at is not None}
 
 
@@ -89,17 +102,25 @@ def moments_of(bike: Bike, core: CoreBike) -> list[Moment]:
                 found += [Moment(value["name"], of, on, value["value"]) for value in row.values]
         for ride in job.rides.all():
             if not ride.undone and "ohm" in ride.told:
-                found.append(Moment("ohm", "", timezone.localdate(ride.began or ride.at), ride.told["ohm"]))
+                found.append(
+                    Moment("ohm", "", timezone.localdate(ride.began or ride.at), ride.told["ohm"])
+                )
     return found
 
 
 def settings_of(bike: Bike, core: CoreBike) -> list[Setting]:
-    """Return every value that was entered into a device of a bike and was another before, newest first."""
+    """Return every value that was entered into a device of a bike and was another before, newest
+    first."""
     names = {part.id: part.name for part in core.parts}
     found = []
     for job in Job.objects.filter(revision__bike=bike).prefetch_related("told"):
         for row in job.told.all():
-            if row.undone or row.how not in ENTERED or row.before is None or row.before == row.value:
+            if (
+                row.undone
+                or row.how not in ENTERED
+                or row.before is None
+                or row.before == row.value
+            ):
                 continue
             device = names.get(row.part, row.part)
             found.append(Setting(row.at, device, row.code, row.before, row.value, job))

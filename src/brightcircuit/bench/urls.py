@@ -20,6 +20,8 @@ urlpatterns = [
     path("jobs/<uuid:job_uuid>/", views.job_page, name="job"),
     path("jobs/<uuid:job_uuid>/photos/<uuid:photo_uuid>.jpg", photo, name="photo"),
     path("jobs/<uuid:job_uuid>/photos/", photo_add, name="photo-add"),
-    path("jobs/<uuid:job_uuid>/photos/<uuid:photo_uuid>/delete/", photo_delete, name="photo-delete"),
+    path(
+        "jobs/<uuid:job_uuid>/photos/<uuid:photo_uuid>/delete/", photo_delete, name="photo-delete"
+    ),
     path("jobs/<uuid:job_uuid>/shape/<str:shape_id>/", views.shape_page, name="job-shape"),
 ]

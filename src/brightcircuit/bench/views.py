@@ -147,7 +147,9 @@ def job_import(request: HttpRequest) -> HttpResponse:
     problems: tuple[Problem, ...] = ()
     if request.method == "POST" and form.is_valid():
         try:
-            job, outcome = import_job(actor=actor(request), text=read_upload(form.cleaned_data["file"]))
+            job, outcome = import_job(
+                actor=actor(request), text=read_upload(form.cleaned_data["file"])
+            )
             words = {
                 "new": "imported.",
                 "here": "was already here.",
@@ -159,7 +161,10 @@ def job_import(request: HttpRequest) -> HttpResponse:
         except FormatError as error:
             problems = error.problems
     return render(
-        request, "bench/import.html", {"form": form, "problems": problems}, status=422 if problems else 200
+        request,
+        "bench/import.html",
+        {"form": form, "problems": problems},
+        status=422 if problems else 200,
     )
 
 

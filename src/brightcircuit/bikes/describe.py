@@ -85,7 +85,10 @@ def edit_info(bike: Bike, data: Mapping[str, str]) -> Edited:
         raise Refused(errors)
     limits = {"label": 120, "description": 300, "place": 80, "driven_wheel": 20, "frame_number": 80}
     return Edited(
-        replace(bike, info=BikeInfo(**{k: v[: limits[k]] if k in limits else v for k, v in values.items()})),
+        replace(
+            bike,
+            info=BikeInfo(**{k: v[: limits[k]] if k in limits else v for k, v in values.items()}),
+        ),
         "Particulars changed",
     )
 

@@ -126,13 +126,17 @@ def describe(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     errors: dict[str, str] = {}
     if request.method == "POST":
         try:
-            done = edit(core_bike(latest_revision(bike)), request.POST.get("action", ""), request.POST)
+            done = edit(
+                core_bike(latest_revision(bike)), request.POST.get("action", ""), request.POST
+            )
             _keep(request, bike, done)
             return redirect("describe", bike.uuid)
         except Refused as error:
             errors = error.errors
         except (ValidationError, FormatError) as error:
-            errors = {"action": error.messages[0] if isinstance(error, ValidationError) else str(error)}
+            errors = {
+                "action": error.messages[0] if isinstance(error, ValidationError) else str(error)
+            }
     return _describe_page(request, bike, errors)
 
 
@@ -225,9 +229,9 @@ def _summary(spec: Any) -> str:
 def _library_choices(kind: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
     found: dict[str, list[tuple[str, str]]] = {}
     for p in library_parts(kind):
-        found.setdefault(REGISTRY[p.kind].title if p.kind in REGISTRY.names() else p.kind, []).append(
-            (p.slug, p.name)
-        )
+        found.setdefault(
+            REGISTRY[p.kind].title if p.kind in REGISTRY.names() else p.kind, []
+        ).append((p.slug, p.name))
     return list(found.items())
 
 
@@ -260,7 +264,9 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
             errors = error.errors
         except (ValidationError, FormatError) as error:
             place = "swap" if request.POST.get("action") == "swap" else "name"
-            errors = {place: error.messages[0] if isinstance(error, ValidationError) else str(error)}
+            errors = {
+                place: error.messages[0] if isinstance(error, ValidationError) else str(error)
+            }
     kind = REGISTRY[part.kind]
     typed = request.POST if errors and request.POST.get("action") != "swap" else None
     context = PartPage(
@@ -319,5 +325,7 @@ def contact(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         for n, m in (("name", 120), ("reach", 200), ("note", 500))
     )
     set_contact(actor=actor(request), bike=bike, name=name, reach=reach, note=note)
-    messages.success(request, "Erased." if erase else "Saved, apart from the bike and out of every export.")
+    messages.success(
+        request, "Erased." if erase else "Saved, apart from the bike and out of every export."
+    )
     return redirect("bike", bike.uuid)

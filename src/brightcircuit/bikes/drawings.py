@@ -31,7 +31,11 @@ class Drawing:
         return lights(self.layout, self.members, trace)
 
     def line(
-        self, lit: dict[str, Light], red: str = "", black: str = "", links: dict[str, str] | None = None
+        self,
+        lit: dict[str, Light],
+        red: str = "",
+        black: str = "",
+        links: dict[str, str] | None = None,
     ) -> str:
         """Return the whole Line, with probes on two pins where given."""
         probes = tuple(
@@ -44,7 +48,12 @@ class Drawing:
             if pin
         )
         return line_svg(
-            self.layout, lit, self.titles, probes, links, f"The Line of {self.circuit.bike.info.label}"
+            self.layout,
+            lit,
+            self.titles,
+            probes,
+            links,
+            f"The Line of {self.circuit.bike.info.label}",
         )
 
     def slim(self, lit: dict[str, Light]) -> str:

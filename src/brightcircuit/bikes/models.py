@@ -43,14 +43,17 @@ class Revision(models.Model):
 
     class Meta:
         ordering = ("-number",)
-        constraints = (models.UniqueConstraint(fields=("bike", "number"), name="one_revision_number"),)
+        constraints = (
+            models.UniqueConstraint(fields=("bike", "number"), name="one_revision_number"),
+        )
 
     def __str__(self) -> str:
         return f"{self.bike} r{self.number}"
 
 
 class RiderContact(models.Model):
-    """How to reach the rider: optional, kept apart, erasable, left out of exports unless asked for."""
+    """How to reach the rider: optional, kept apart, erasable, left out of exports unless asked
+    for."""
 
     bike = models.OneToOneField(Bike, on_delete=models.CASCADE, related_name="contact")
     name = models.CharField(max_length=120, blank=True)

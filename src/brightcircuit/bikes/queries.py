@@ -21,7 +21,9 @@ def fitting(words: str) -> QuerySet[Bike]:
     found = Bike.objects.all()
     for word in words.split():
         found = found.filter(
-            Q(label__icontains=word) | Q(description__icontains=word) | Q(frame_number__icontains=word)
+            Q(label__icontains=word)
+            | Q(description__icontains=word)
+            | Q(frame_number__icontains=word)
         )
     return found
 
@@ -31,7 +33,8 @@ SORTS = {"name": ("label", "pk"), "newest": ("-pk",), "frame": ("frame_number", 
 
 
 def bike_page_of(words: str, page: int, sort: str = "name", here: bool = False) -> "Page[Any]":
-    """Return one page of the bikes that fit some words, with the number of their jobs and how many are open.
+    """Return one page of the bikes that fit some words, with the number of their jobs and how many
+    are open.
 
     `here`: only those on which a job is open.
     """
@@ -64,7 +67,8 @@ def offered(words: str = "", chosen: str = "") -> list[tuple[Bike, bool]]:
 
 
 def recent(words: str = "") -> list[Bike]:
-    """Return the bikes that came in last, or were described last; those that fit some words, if any."""
+    """Return the bikes that came in last, or were described last; those that fit some words, if
+    any."""
     found = fitting(words).annotate(
         last_job=Max("revisions__jobs__number"), last_described=Max("revisions__pk")
     )

@@ -41,7 +41,8 @@ def read_bike_text(text: str | bytes) -> CoreBike:
 
 
 def import_bike(*, actor: Person, text: str | bytes) -> Imported:
-    """Take a bike file in. A known UUID with other content becomes a copy, nothing is overwritten."""
+    """Take a bike file in. A known UUID with other content becomes a copy, nothing is
+    overwritten."""
     require_active(actor)
     return store_bike(actor=actor, bike=numbered_apart(read_bike_text(text)))
 
@@ -70,7 +71,12 @@ def store_bike(*, actor: Person, bike: CoreBike) -> Imported:
         text = dump_bike(bike)
     row = Bike.objects.create(uuid=bike.uuid, **_projection(bike))
     revision = Revision.objects.create(
-        bike=row, number=1, document=text, sha256=document_hash(text), created_by=actor, what="Described"
+        bike=row,
+        number=1,
+        document=text,
+        sha256=document_hash(text),
+        created_by=actor,
+        what="Described",
     )
     return Imported(revision, outcome)
 
@@ -93,7 +99,9 @@ def add_listed(*, actor: Person, text: str | bytes) -> list[Bike]:
         try:
             text = text.decode("utf-8-sig")
         except UnicodeDecodeError:
-            raise FormatError((Problem("file", "is no UTF-8 text: save it as CSV in UTF-8"),)) from None
+            raise FormatError(
+                (Problem("file", "is no UTF-8 text: save it as CSV in UTF-8"),)
+            ) from None
     made = []
     for row in read_bike_list(text):
         bike = replace(row.bike, uuid=str(uuids.uuid4()))
@@ -107,17 +115,17 @@ def add_revision(
 ) -> Revision:
     """Add a revision to a bike; earlier ones stay as they are.
 
-    Whatever is new in it gets an id that this bike has never used, so that nothing said of a thing that
-    is gone is taken for said of it; `same_things`: what comes is known from an earlier revision and is
-    the same again. Raises ValidationError where somebody else has added one since `base`, FormatError
-    where the description makes no circuit.
+    Whatever is new in it gets an id that this bike has never used, so that nothing said of a thing
+    that is gone is taken for said of it; `same_things`: what comes is known from an earlier
+    revision and is the same again. Raises ValidationError where somebody else has added one since
+    `base`, FormatError where the description makes no circuit.
     """
     require_active(actor)
     newest = bike.revisions.select_for_update().order_by("-number")[0]
     if newest.number != base:
         raise ValidationError(
-            f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, then do "
-            "it again."
+            f"Somebody has changed this bike meanwhile (revision {newest.number}). Look at it, "
+            "then do it again."
         )
     if not same_things:
         core = with_fresh_ids(parse_document(newest.document), core, _ids_ever(bike))
@@ -146,8 +154,8 @@ _ids_known: dict[str, frozenset[str]] = {}
 
 
 def _ids_in(key: str, text: str) -> frozenset[str]:
-    """Return the ids of parts and connections in one document; a revision never changes, so that it is
-    read once."""
+    """Return the ids of parts and connections in one document; a revision never changes, so that it
+    is read once."""
     if key not in _ids_known:
         raw = json.loads(text)
         _ids_known[key] = frozenset(row["id"] for row in (*raw["parts"], *raw["joins"]))
@@ -202,10 +210,12 @@ def edit_bike(
 ) -> Revision:
     """Add a revision made on the describing pages; the open job of the bike follows it.
 
-    `from_shelf`: id of the stock item that comes onto the bike, "" where none does. Raises ValidationError
-    where it is not on the shelf, or nobody can tell whose bill it goes on.
+    `from_shelf`: id of the stock item that comes onto the bike, "" where none does. Raises
+    ValidationError where it is not on the shelf, or nobody can tell whose bill it goes on.
     """
-    made = add_revision(actor=actor, bike=bike, core=core, base=base, what=what, same_things=same_things)
+    made = add_revision(
+        actor=actor, bike=bike, core=core, base=base, what=what, same_things=same_things
+    )
     for follower in _followers:
         follower(actor, made)
     if from_shelf:
@@ -216,7 +226,8 @@ def edit_bike(
 
 @transaction.atomic
 def keep_arrival(*, actor: Person, revision: Revision, core: CoreBike) -> Revision:
-    """Store how a bike arrived in another shop as a revision before all others of the bike; returns it."""
+    """Store how a bike arrived in another shop as a revision before all others of the bike; returns
+    it."""
     require_active(actor)
     text = dump_bike(replace(core, uuid=str(revision.bike.uuid)))
     return Revision.objects.create(
@@ -233,7 +244,8 @@ def keep_arrival(*, actor: Person, revision: Revision, core: CoreBike) -> Revisi
 def restore_revision(*, actor: Person, bike: Bike, number: int, base: int) -> Revision:
     """Make an earlier description of a bike the present one, as a new revision; nothing is lost.
 
-    Raises ValidationError where there is no such revision, or somebody has added one since `base`."""
+    Raises ValidationError where there is no such revision, or somebody has added one since `base`.
+    """
     old = bike.revisions.filter(number=number).first()
     if old is None:
         raise ValidationError(f"This bike has no revision {number}.")

@@ -13,7 +13,11 @@ urlpatterns = [
     path("<uuid:bike_uuid>/", views.bike_page, name="bike"),
     path("<uuid:bike_uuid>/bike.json", views.bike_file, name="bike-file"),
     path("<uuid:bike_uuid>/describe/", describe_views.describe, name="describe"),
-    path("<uuid:bike_uuid>/describe/<slug:part_id>/", describe_views.describe_part, name="describe-part"),
+    path(
+        "<uuid:bike_uuid>/describe/<slug:part_id>/",
+        describe_views.describe_part,
+        name="describe-part",
+    ),
     path("<uuid:bike_uuid>/compare/", describe_views.compare_page, name="bike-compare"),
     path("<uuid:bike_uuid>/label/", describe_views.label, name="bike-label"),
     path("<uuid:bike_uuid>/contact/", describe_views.contact, name="bike-contact"),

@@ -116,7 +116,10 @@ def bike_import(request: HttpRequest) -> HttpResponse:
         except FormatError as error:
             problems = error.problems
     return render(
-        request, "bikes/import.html", {"form": form, "problems": problems}, status=422 if problems else 200
+        request,
+        "bikes/import.html",
+        {"form": form, "problems": problems},
+        status=422 if problems else 200,
     )
 
 
@@ -136,7 +139,9 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         line=bare_line(core),
         cards=part_cards(core),
         findings=findings,
-        settings=[{"d": d, "title": setting_title(core, d)} for d in derive_settings(as_measured(core))],
+        settings=[
+            {"d": d, "title": setting_title(core, d)} for d in derive_settings(as_measured(core))
+        ],
         measured=measured_words(core),
         contact=RiderContact.objects.filter(bike=bike).first(),
         jobs=[job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],
@@ -151,7 +156,10 @@ def restore(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     number = whole_number(request.POST.get("number"), 0)
     try:
         made = restore_revision(
-            actor=actor(request), bike=bike, number=number, base=whole_number(request.POST.get("base"), 0)
+            actor=actor(request),
+            bike=bike,
+            number=number,
+            base=whole_number(request.POST.get("base"), 0),
         )
         messages.success(request, f"Revision {made.number} is as revision {number} was.")
     except ValidationError as problem:
@@ -174,4 +182,6 @@ def bike_file(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
 def bike_line(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     """Download the Line as SVG."""
     bike = get_object_or_404(Bike, uuid=bike_uuid)
-    return download(bare_line(core_bike(latest_revision(bike))), "image/svg+xml", f"{bike.label}.svg")
+    return download(
+        bare_line(core_bike(latest_revision(bike))), "image/svg+xml", f"{bike.label}.svg"
+    )

@@ -1,4 +1,5 @@
-"""What every answer gets: a page of the shop where Django leaves it bare, marks for what cannot be seen."""
+"""What every answer gets: a page of the shop where Django leaves it bare, marks for what cannot be
+seen."""
 
 import re
 from collections.abc import Callable
@@ -26,8 +27,8 @@ def dressed(answer: Answer) -> Answer:
 UNSEEN = re.compile(
     "[\u00ad\u061c\u180e\u200b\u200e\u200f\u202a-\u202e\u2060-\u2069\ufeff\ufff9-\ufffb\U000e0000-\U000e007f]"
 )
-"""Characters that turn the direction of a text round, or take no room: a text that holds one is not what it
-looks like. Those that join letters of a script (U+200C, U+200D) are part of good words."""
+"""Characters that turn the direction of a text round, or take no room: a text that holds one is not
+what it looks like. Those that join letters of a script (U+200C, U+200D) are part of good words."""
 
 SHOWN_AS = ("text/html", "image/svg+xml")
 
@@ -44,7 +45,8 @@ def unkept(answer: Answer) -> Answer:
 
 
 def marked(answer: Answer) -> Answer:
-    """Middleware: characters that cannot be seen are shown by their number on pages and drawings."""
+    """Middleware: characters that cannot be seen are shown by their number on pages and
+    drawings."""
 
     def with_marks(request: HttpRequest) -> HttpResponse:
         found = answer(request)

@@ -19,15 +19,19 @@ INSUFFICIENT_STORAGE = 507
 def cannot_write(error: BaseException | None) -> bool:
     """Return whether an error says that the disk is full or takes nothing.
 
-    >>> cannot_write(sqlite3.OperationalError("database or disk is full")), cannot_write(ValueError("full"))
+    >>> cannot_write(sqlite3.OperationalError("database or disk is full")),
+    cannot_write(ValueError("full"))
     (True, False)
-    >>> cannot_write(OSError(errno.ENOSPC, "No space left on device")), cannot_write(OSError(2, "No file"))
+    >>> cannot_write(OSError(errno.ENOSPC, "No space left on device")), cannot_write(OSError(2, "No
+    file"))
     (True, False)
     """
     for one in _chain(error):
         if isinstance(one, OSError) and one.errno in FULL_NUMBERS:
             return True
-        if isinstance(one, sqlite3.OperationalError) and any(word in str(one).lower() for word in FULL_WORDS):
+        if isinstance(one, sqlite3.OperationalError) and any(
+            word in str(one).lower() for word in FULL_WORDS
+        ):
             return True
     return False
 
@@ -40,8 +44,8 @@ def _chain(error: BaseException | None) -> Iterator[BaseException]:
 
 
 def other_token(request: HttpRequest, reason: str = "") -> HttpResponse:
-    """Return the page of a form whose mark is not this sign-in's: nothing was done, and it can be sent
-    again."""
+    """Return the page of a form whose mark is not this sign-in's: nothing was done, and it can be
+    sent again."""
     context = {
         "stale": True,
         "sent": sent_with(request),

@@ -9,7 +9,8 @@ from brightcircuit.common.permissions import require_active
 from brightcircuit.shop.models import Person
 
 DECIDING = ("status", "round", "version", "skipped_tests")
-"""What decides about a change; read where the change is made, never as it stood when a page was shown."""
+"""What decides about a change; read where the change is made, never as it stood when a page was
+shown."""
 
 
 class Stale(Exception):
@@ -19,8 +20,8 @@ class Stale(Exception):
 class Closable(Protocol):
     """What can be closed.
 
-    `version` counts its changes; `based_on` is the one that the form of a change was made of, None where the
-    change overwrites nothing, or has been looked at already.
+    `version` counts its changes; `based_on` is the one that the form of a change was made of, None
+    where the change overwrites nothing, or has been looked at already.
     """
 
     version: int
@@ -30,12 +31,15 @@ class Closable(Protocol):
     def is_open(self) -> bool:
         """Whether it takes changes."""
 
-    def refresh_from_db(self, using: str | None = None, fields: Sequence[str] | None = None) -> None:
+    def refresh_from_db(
+        self, using: str | None = None, fields: Sequence[str] | None = None
+    ) -> None:
         """Read fields anew."""
 
 
 def require_open(job: Closable, actor: Person) -> None:
-    """Raise PermissionDenied unless the actor is active and the job is open, Stale where it has changed."""
+    """Raise PermissionDenied unless the actor is active and the job is open, Stale where it has
+    changed."""
     require_active(actor)
     job.refresh_from_db(fields=DECIDING)
     require_unchanged(job)

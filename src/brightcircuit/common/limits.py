@@ -15,12 +15,15 @@ Answer = Callable[[HttpRequest], HttpResponse]
 
 
 def limit_bodies(answer: Answer) -> Answer:
-    """Middleware: refuse bodies over the limit with 413, for those not signed in from a much lower one on."""
+    """Middleware: refuse bodies over the limit with 413, for those not signed in from a much lower
+    one on."""
 
     def limited(request: HttpRequest) -> HttpResponse:
         told = request.META.get("CONTENT_LENGTH") or "0"
         length = whole_number(told, ENDLESS)
-        signed_in = settings.SESSION_COOKIE_NAME in request.COOKIES and request.user.is_authenticated
+        signed_in = (
+            settings.SESSION_COOKIE_NAME in request.COOKIES and request.user.is_authenticated
+        )
         most = settings.MOST_BODY if signed_in else settings.MOST_BODY_UNKNOWN
         if length > most:
             return render(request, "413.html", {"most": f"{most / 1e6:g}"}, status=413)

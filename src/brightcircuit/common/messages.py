@@ -11,4 +11,6 @@ def use_plain_words() -> None:
     forms.ModelChoiceField.default_error_messages["invalid_choice"] = "Choose one of the list."
     forms.FileField.default_error_messages["required"] = "Choose a file."
     forms.FileField.default_error_messages["empty"] = "That file is empty."
-    validators.MaxLengthValidator.message = "At most %(limit_value)d characters; this has %(show_value)d."
+    validators.MaxLengthValidator.message = (
+        "At most %(limit_value)d characters; this has %(show_value)d."
+    )

@@ -1,4 +1,5 @@
-"""A form counts once, whatever a lost connection makes the browser do. Signing in leads to pages."""
+"""A form counts once, whatever a lost connection makes the browser do. Signing in leads to
+pages."""
 
 from collections.abc import Callable
 from datetime import timedelta
@@ -20,7 +21,8 @@ from brightcircuit.common.actor import actor
 from brightcircuit.shop.models import Receipt
 
 CLIENT, PERSON = "X-Sent-Once", "X-Person"
-"""Headers of a form that a page's script sends: its own id, and who was signed in where it was typed."""
+"""Headers of a form that a page's script sends: its own id, and who was signed in where it was
+typed."""
 
 KEPT = timedelta(days=30)
 """How long it is remembered that a form came in."""
@@ -29,7 +31,8 @@ Answer = Callable[[HttpRequest], HttpResponse]
 
 
 def once(answer: Answer) -> Answer:
-    """Middleware: a form with an id is done once, and told where it leads instead of being led there.
+    """Middleware: a form with an id is done once, and told where it leads instead of being led
+    there.
 
     Where an error is told on the page that it leads to, the form was refused: its draft stays.
     """
@@ -69,7 +72,8 @@ def _remember(request: HttpRequest, client: str, to: str) -> None:
 
 
 class SignedIn(LoginRequiredMiddleware):
-    """Asks to sign in, and leads back to a page: where a form was sent from, never to where it was sent."""
+    """Asks to sign in, and leads back to a page: where a form was sent from, never to where it was
+    sent."""
 
     def handle_no_permission(
         self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
@@ -81,7 +85,8 @@ class SignedIn(LoginRequiredMiddleware):
 
 
 def page_before(request: HttpRequest) -> str:
-    """Return the page of this application from which a form was sent; the Bench where that is not known."""
+    """Return the page of this application from which a form was sent; the Bench where that is not
+    known."""
     before = request.headers.get("Referer", "")
     if not url_has_allowed_host_and_scheme(before, {request.get_host()}, request.is_secure()):
         return reverse("bench")

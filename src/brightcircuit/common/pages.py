@@ -10,13 +10,15 @@ _AS_IS = re.compile(
     r"|<[^>]*>)",
     re.DOTALL | re.IGNORECASE,
 )
-"""What stays as it is: tags with their attributes, scripts, drawings, and elements marked as typed."""
+"""What stays as it is: tags with their attributes, scripts, drawings, and elements marked as
+typed."""
 
 
 def with_words_for(reader: Reader, page: str) -> str:
     """Return a page with the quantities of its text as a reader wants them.
 
-    >>> with_words_for(Reader("imperial"), '<p title="25 km/h">25 km/h<b data-typed>25 km/h</b></p>')
+    >>> with_words_for(Reader("imperial"), '<p title="25 km/h">25 km/h<b data-typed>25
+    km/h</b></p>')
     '<p title="25 km/h">15.5 mph<b data-typed>25 km/h</b></p>'
     """
     found: list[str] = []

@@ -12,7 +12,8 @@ def require_signed_in(actor: Person) -> None:
 
 
 def require_active(actor: Person) -> None:
-    """Raise PermissionDenied unless the actor is a signed-in, active person who works in the shop."""
+    """Raise PermissionDenied unless the actor is a signed-in, active person who works in the
+    shop."""
     require_signed_in(actor)
     if actor.is_learner:
         raise PermissionDenied("A learner practises only: ask a shop lead for more.")

@@ -13,7 +13,8 @@ RENEWED = ("csrfmiddlewaretoken", "version")
 
 @dataclass(frozen=True, slots=True)
 class Sent:
-    """Fields of a form: those to show, those to send again, and whether there was a file, which cannot be."""
+    """Fields of a form: those to show, those to send again, and whether there was a file, which
+    cannot be."""
 
     shown: tuple[tuple[str, str], ...] = ()
     again: tuple[tuple[str, str], ...] = ()
@@ -21,7 +22,8 @@ class Sent:
 
 
 def sent_with(request: HttpRequest) -> Sent:
-    """Return what a form sent, without passwords; nothing where no form can be read of the request."""
+    """Return what a form sent, without passwords; nothing where no form can be read of the
+    request."""
     if request.method != "POST":
         return Sent()
     try:
@@ -31,7 +33,9 @@ def sent_with(request: HttpRequest) -> Sent:
         return Sent()
     typed = [(name, text) for name, text in fields if "password" not in name]
     return Sent(
-        tuple((name.replace("_", " "), text) for name, text in typed if name not in UNTYPED and text),
+        tuple(
+            (name.replace("_", " "), text) for name, text in typed if name not in UNTYPED and text
+        ),
         tuple((name, text) for name, text in typed if name not in RENEWED),
         has_file,
     )

@@ -1,4 +1,5 @@
-"""What a page shows: one typed dataclass for each page, so that view and template agree on its names."""
+"""What a page shows: one typed dataclass for each page, so that view and template agree on its
+names."""
 
 from dataclasses import dataclass, fields
 from typing import Any
@@ -6,7 +7,8 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Shown:
-    """Base of what a page shows. Subclasses are frozen dataclasses; a template reads their fields by name."""
+    """Base of what a page shows. Subclasses are frozen dataclasses; a template reads their fields
+    by name."""
 
     def context(self) -> dict[str, Any]:
         """Return the fields for a template."""

@@ -48,7 +48,8 @@ FERN_TESTS = (
     "volts hall_cable.halls_c.v5 hall_cable.halls_c.gnd @ on",
 )
 BRAMBLE_APART = ("j7", "j8", "j9", "j12", "j16")
-"""What is not connected yet on Bramble's right side, and planned: phases, halls, key, cut-offs, throttle."""
+"""What is not connected yet on Bramble's right side, and planned: phases, halls, key, cut-offs,
+throttle."""
 
 LAMP_FAULT = "controller.lamp.plus/contact/open"
 LAMP_TESTS = (
@@ -62,19 +63,23 @@ def load_demo() -> bool:
     """Load people, bikes and jobs; returns False where there is data already."""
     if Person.objects.exists():
         return False
-    quill = Person.objects.create_user("quill", password=PASSWORD, first_name="R.", last_name="Quill")
+    quill = Person.objects.create_user(
+        "quill", password=PASSWORD, first_name="R.", last_name="Quill"
+    )
     lead = Person.objects.create_user(
         "lead", password=PASSWORD, first_name="M.", last_name="Tarn", role=Role.LEAD
     )
     here = Path(__file__).parent
     revisions = {
-        name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision for name in BIKES
+        name: import_bike(actor=lead, text=(here / f"{name}.json").read_bytes()).revision
+        for name in BIKES
     }
     add_generic()
     whole: dict[str, Bike] = {}
     for name, pattern in (("Juniper", "two-packs"), ("Bramble", "two-motor-cart")):
         made = replace(
-            make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard"))
+            make_pattern(pattern, name),
+            uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard")),
         )
         info = {
             "Juniper": "Tandem with two packs and a combining module",
@@ -91,7 +96,10 @@ def load_demo() -> bool:
         actor=lead,
         revision=revisions["otter"],
         symptoms=Symptoms({"throttle-silent": False, "brake-shown": False}),
-        complaint="Motor will not run at all since the bars were turned; display lights, with a brake mark",
+        complaint=(
+            "Motor will not run at all since the bars were turned; display lights, "
+            "with a brake mark"
+        ),
     )
     answer_triage(actor=lead, job=otter, answers=_all_no(otter))
     came_back(
@@ -102,20 +110,35 @@ def load_demo() -> bool:
     juniper = open_job(
         actor=lead,
         revision=revisions["Juniper"],
-        complaint="Range has gone since the second pack; the riders want the harbour hill without walking",
+        complaint=(
+            "Range has gone since the second pack; the riders want the harbour hill without walking"
+        ),
     )
     answer_triage(actor=lead, job=juniper, answers=_all_no(juniper))
     ask(
         actor=lead,
         job=juniper,
-        values={"load_mass_kg": 150.0, "rider_w": 120.0, "hill_percent": 6.0, "place": "Marrow Quay"},
+        values={
+            "load_mass_kg": 150.0,
+            "rider_w": 120.0,
+            "hill_percent": 6.0,
+            "place": "Marrow Quay",
+        },
     )
     add_variant(
         actor=lead,
         job=juniper,
-        variant={"name": "52 V packs", "pack": "pack-52v-14s4p", "controller": "controller-52v-22a"},
+        variant={
+            "name": "52 V packs",
+            "pack": "pack-52v-14s4p",
+            "controller": "controller-52v-22a",
+        },
     )
-    add_variant(actor=lead, job=juniper, variant={"name": "mid drive", "motor": "mid-750w", "chain_ring": 34})
+    add_variant(
+        actor=lead,
+        job=juniper,
+        variant={"name": "mid drive", "motor": "mid-750w", "chain_ring": 34},
+    )
     bramble = open_job(
         actor=quill,
         revision=revisions["Bramble"],
@@ -124,7 +147,9 @@ def load_demo() -> bool:
     )
     answer_triage(actor=quill, job=bramble, answers=_all_no(bramble))
     row = revisions["Bramble"].bike
-    edit_bike(actor=quill, bike=row, core=whole["Bramble"], base=1, what="Right side as it shall be wired")
+    edit_bike(
+        actor=quill, bike=row, core=whole["Bramble"], base=1, what="Right side as it shall be wired"
+    )
     bramble = whole_job(bramble.uuid).get()
     fern = open_job(
         actor=quill,
@@ -138,7 +163,13 @@ def load_demo() -> bool:
         answers=_all_no(fern),
         note="Crust of salt on the motor plug; plug points up. Pack dry, no marks.",
     )
-    note_found(actor=quill, job=fern, circumstances=["rain"], wires=["green"], places={"green": "j-halls-m"})
+    note_found(
+        actor=quill,
+        job=fern,
+        circumstances=["rain"],
+        wires=["green"],
+        places={"green": "j-halls-m"},
+    )
     _measure(quill, fern, FERN_FAULT, FERN_TESTS)
     _set_throttle(quill, fern)
     _set_cut_off(lead, otter)
@@ -158,7 +189,12 @@ def _plan(quill: Person, lead: Person, jobs: dict[str, Job]) -> None:
     today = timezone.localdate()
     for name, planned in (
         ("otter", Planned(("repair", "set-up"), today + timedelta(days=1), lead, place="stand 1")),
-        ("juniper", Planned(("upgrade", "check-over"), today + timedelta(days=6), lead, "customer", "shelf")),
+        (
+            "juniper",
+            Planned(
+                ("upgrade", "check-over"), today + timedelta(days=6), lead, "customer", "shelf"
+            ),
+        ),
         ("bramble", Planned(("retrofit",), today + timedelta(days=3), quill, place="yard")),
         ("fern", Planned(("repair",), today, quill, place="stand 2")),
     ):
@@ -178,8 +214,18 @@ def _prove_some(actor: Person, job: Job) -> None:
 
 
 DRIFTED = (
-    {"supply_v": "5.02", "rest_v": "0.83", "full_v": "4.12", "sweep": "0.83 1.24 1.81 2.47 3.22 3.85 4.12"},
-    {"supply_v": "5.01", "rest_v": "0.96", "full_v": "4.10", "sweep": "0.96 1.33 1.88 2.52 3.24 3.83 4.10"},
+    {
+        "supply_v": "5.02",
+        "rest_v": "0.83",
+        "full_v": "4.12",
+        "sweep": "0.83 1.24 1.81 2.47 3.22 3.85 4.12",
+    },
+    {
+        "supply_v": "5.01",
+        "rest_v": "0.96",
+        "full_v": "4.10",
+        "sweep": "0.96 1.33 1.88 2.52 3.24 3.83 4.10",
+    },
 )
 """Fern's throttle twice: its rest has wandered."""
 
@@ -196,7 +242,8 @@ def _set_throttle(actor: Person, job: Job) -> None:
 
 
 def _set_cut_off(actor: Person, job: Job) -> None:
-    """Otter's front cut-off is placed and glued, and looked at again soon; the rear one is only tacked."""
+    """Otter's front cut-off is placed and glued, and looked at again soon; the rear one is only
+    tacked."""
     where: dict[str, Any] = {"actor": actor, "job": job, "key": "cut-off"}
     typed = {
         "tack": "done",
@@ -209,7 +256,9 @@ def _set_cut_off(actor: Person, job: Job) -> None:
         "glue": "done",
     }
     for step in ("tack", "rest", "wiggle", "travel", "glue"):
-        take_reading(**where, subject="cut_off_front", step_id=step, typed=typed, ticked=GATES, minutes=10.0)
+        take_reading(
+            **where, subject="cut_off_front", step_id=step, typed=typed, ticked=GATES, minutes=10.0
+        )
     take_reading(**where, subject="cut_off_rear", step_id="tack", typed=typed)
 
 
@@ -229,7 +278,9 @@ SPACES = {
             Size("throttle", width_mm=45.0, clamp_mm=22.2),
         ),
         (
-            Room("room-1", "Front triangle", "triangle", 640.0, 500.0, 560.0, 115.0, ("pack_front",)),
+            Room(
+                "room-1", "Front triangle", "triangle", 640.0, 500.0, 560.0, 115.0, ("pack_front",)
+            ),
             Room("room-2", "Frame bag", "box", 200.0, 100.0, 60.0, 0.0, ("controller", "combiner")),
             Room("room-3", "Front bar", "bar", 22.2, 140.0, parts=("display", "throttle")),
             Room("room-4", "Bracket channel", "hole", 18.0, parts=("display", "throttle")),

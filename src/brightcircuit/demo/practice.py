@@ -13,7 +13,8 @@ PLAYED = (
     ("03", ("wheel|to=up", "power|to=on", "power|to=out", "repair|repair=part:lever_left"), "done"),
     ("02", ("power|to=on", "watch|scene=throttle", "plug|join=j6", "power|to=out"), "gave-up"),
 )
-"""A case solved, and one with two careless acts given up: their debriefs are worked out when looked at."""
+"""A case solved, and one with two careless acts given up: their debriefs are worked out when looked
+at."""
 
 
 def practice_demo(lead: Person, password: str) -> None:

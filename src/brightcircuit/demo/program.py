@@ -66,4 +66,11 @@ def _unlike(actor: Person, job: Job) -> None:
             value = float(ramp) if row.parameter.role == "ramp" else row.parameter.default
             if row.parameter.role in ("ramp", "current_limit_a", "phase_limit_a"):
                 text = row.parameter.shown(value)
-                tell(actor=actor, job=job, part=part.id, code=row.parameter.code, text=text, how="seen")
+                tell(
+                    actor=actor,
+                    job=job,
+                    part=part.id,
+                    code=row.parameter.code,
+                    text=text,
+                    how="seen",
+                )

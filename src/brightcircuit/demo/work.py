@@ -1,4 +1,5 @@
-"""Work of the demo world: a build, a rescue, a bike with three visits behind it, offers, costs and stock."""
+"""Work of the demo world: a build, a rescue, a bike with three visits behind it, offers, costs and
+stock."""
 
 import uuid
 from dataclasses import replace
@@ -77,7 +78,8 @@ def work_before(quill: Person, lead: Person, fern: Revision) -> None:
 
 def _opened(actor: Person, name: str, pattern: str, words: str) -> Job:
     made = replace(
-        make_pattern(pattern, name), uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard"))
+        make_pattern(pattern, name),
+        uuid=str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{name}.lantern-yard")),
     )
     info = replace(made.info, description=words, place="Marrow Quay")
     revision = store_bike(actor=actor, bike=replace(made, info=info)).revision
@@ -103,9 +105,14 @@ def _build(quill: Person, lead: Person, job: Job) -> None:
     for step in work_of(job).steps[:BUILT]:
         tick(**where, step_id=step.id, done=True)
     give_step(**where, step_id="route", to=lead.username)
-    found_at_step(**where, step_id="wheel-up", text="Stand slips on the painted floor: mat under it")
+    found_at_step(
+        **where, step_id="wheel-up", text="Stand slips on the painted floor: mat under it"
+    )
     add_line(**where, typed={"stock": str(StockItem.objects.get(number="A-14").pk), "count": "1"})
-    add_line(**where, typed={"kind": "other", "words": "Postage of the kit", "count": "1", "each": "18.90"})
+    add_line(
+        **where,
+        typed={"kind": "other", "words": "Postage of the kit", "count": "1", "each": "18.90"},
+    )
 
 
 def _rescue(lead: Person, job: Job) -> None:
@@ -114,7 +121,13 @@ def _rescue(lead: Person, job: Job) -> None:
     plan_job(**where, planned=Planned(("rescue",), day, lead, "customer", "hook 2"))
     for words, parts, minutes, available, note in (
         ("Change the drive and keep the pack", "420", "300", "universal", "keeps pack and lights"),
-        ("Bring the motor's wires out to an open controller", "160", "240", "universal", "keeps the motor"),
+        (
+            "Bring the motor's wires out to an open controller",
+            "160",
+            "240",
+            "universal",
+            "keeps the motor",
+        ),
         ("Another board of the maker", "210", "60", "gone", "none to be had since spring"),
     ):
         typed = {"words": words, "parts": parts, "minutes": minutes, "rate": str(RATE)}
@@ -127,7 +140,9 @@ def offers_of(lead: Person, job: Job) -> None:
     job.refresh_from_db()
     where: dict[str, Any] = {"actor": lead, "job": job}
     rate = str(RATE)
-    mid = offer(**where, typed={"words": "Mid drive", "parts": "540", "minutes": "260", "rate": rate})
+    mid = offer(
+        **where, typed={"words": "Mid drive", "parts": "540", "minutes": "260", "rate": rate}
+    )
     offer(**where, typed={"words": "52 V packs", "parts": "780", "minutes": "60", "rate": rate})
     choose_offer(**where, uuid=str(mid.uuid))
 
@@ -155,12 +170,24 @@ def _visit(
     at = timezone.now() - timedelta(days=days)
     label = "of 14 Ah on the label"
     _measured(
-        job, actor, at, "capacity", "pack", f"{capacity_ah:g} Ah {label}", "capacity_ah", capacity_ah, "Ah"
+        job,
+        actor,
+        at,
+        "capacity",
+        "pack",
+        f"{capacity_ah:g} Ah {label}",
+        "capacity_ah",
+        capacity_ah,
+        "Ah",
     )
-    _measured(job, actor, at, "throttle", "throttle", f"At rest {rest_v:g} V", "rest_v", rest_v, "V")
+    _measured(
+        job, actor, at, "throttle", "throttle", f"At rest {rest_v:g} V", "rest_v", rest_v, "V"
+    )
     prove_all(actor, job)
     answer_for(
-        **where, words="Our joints and settings, not wear", until=f"{at + timedelta(days=180):%Y-%m-%d}"
+        **where,
+        words="Our joints and settings, not wear",
+        until=f"{at + timedelta(days=180):%Y-%m-%d}",
     )
     close_job(**where)
     Job.objects.filter(pk=job.pk).update(opened=at, closed=at + timedelta(hours=3))
@@ -180,7 +207,8 @@ def prove_all(actor: Person, job: Job) -> None:
 
 
 def came_back(actor: Person, revision: Revision, complaint: str) -> Job:
-    """A bike that was repaired some weeks ago and comes back with the same complaint, under warranty."""
+    """A bike that was repaired some weeks ago and comes back with the same complaint, under
+    warranty."""
     job = open_job(actor=actor, revision=revision, complaint=complaint, purposes=["repair"])
     where: dict[str, Any] = {"actor": actor, "job": job}
     answer_triage(**where, answers=_no(job))
@@ -218,10 +246,20 @@ def came_back(actor: Person, revision: Revision, complaint: str) -> Job:
     answer_for(**where, words="Our work and the parts we fitted", until=f"{until:%Y-%m-%d}")
     close_job(**where)
     Job.objects.filter(pk=job.pk).update(opened=at, closed=at + timedelta(hours=2))
-    for rows in (job.log, job.proofs, job.changes_done, job.step_marks, job.repairs, job.calibrations):
+    for rows in (
+        job.log,
+        job.proofs,
+        job.changes_done,
+        job.step_marks,
+        job.repairs,
+        job.calibrations,
+    ):
         rows.update(at=at)
     return open_job(
-        actor=actor, revision=latest_revision(revision.bike), complaint=complaint, purposes=["repair"]
+        actor=actor,
+        revision=latest_revision(revision.bike),
+        complaint=complaint,
+        purposes=["repair"],
     )
 
 

@@ -1,1 +1,2 @@
-"""Diagnosis engines: holders in memory, the worker, the cache of predictions, the belief of a job."""
+"""Diagnosis engines: holders in memory, the worker, the cache of predictions, the belief of a
+job."""

@@ -36,13 +36,16 @@ class JobTrace:
 
 
 PERSON, PAGE, NOBODY = "person", "page", "nobody"
-"""Who asks for a belief: somebody who waits for it, a page that shows the Line, a summary being stored."""
+"""Who asks for a belief: somebody who waits for it, a page that shows the Line, a summary being
+stored."""
 
 
 def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
-    """Return the belief of a job's present round; `trace` is None while there is no engine ready for it.
+    """Return the belief of a job's present round; `trace` is None while there is no engine ready
+    for it.
 
-    For a person the engine is prepared at once, for a page that shows evidence when nobody waits, else not.
+    For a person the engine is prepared at once, for a page that shows evidence when nobody waits,
+    else not.
     """
     rows = job.evidence.all()
     way = way_of(job)
@@ -56,7 +59,9 @@ def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
     with holder.lock:
         entries, gone = _still_there(holder.engine, entries)
         past += gone
-        trace = Trace(holder.engine, [core_evidence(entry) for entry in entries], holder.logs, terms_of(job))
+        trace = Trace(
+            holder.engine, [core_evidence(entry) for entry in entries], holder.logs, terms_of(job)
+        )
     return JobTrace(holder, entries, trace, questioned, past)
 
 
@@ -87,12 +92,14 @@ def _holder(job: Job, who: str, has_evidence: bool) -> Holder:
     wanted = description_now(job)
     way = way_of(job)
     if not way.is_whole:
-        # There is no circuit to speak of: nothing can be foretold until pack and controller are there.
+        # There is no circuit to speak of: nothing can be foretold until pack and controller are
+        # there.
         return unfinished(wanted)
     if who == PERSON:
         return holder_for(wanted)
     known = known_holder(wanted)
-    # While steps are being ticked the bike is another one at each; nothing is prepared until somebody traces.
+    # While steps are being ticked the bike is another one at each; nothing is prepared until
+    # somebody traces.
     settled = way.stands_as_planned
     if known is None and who == PAGE and has_evidence and job.is_open and settled:
         return holder_for(wanted, warm=True)

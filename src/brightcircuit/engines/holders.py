@@ -1,9 +1,9 @@
 """Engines by bike description, prepared step by step by one worker.
 
-Several people may wait for several bikes. Whoever waits comes first: the first proposals of all who wait, the
-smallest bike first, then the rest of what they wait for, then what the server warms by itself. Nothing is
-prepared twice, work that nobody wants any more stops at the next step, and predictions are kept on disk by
-description and version of the predicting code.
+Several people may wait for several bikes. Whoever waits comes first: the first proposals of all who
+wait, the smallest bike first, then the rest of what they wait for, then what the server warms by
+itself. Nothing is prepared twice, work that nobody wants any more stops at the next step, and
+predictions are kept on disk by description and version of the predicting code.
 """
 
 import hashlib
@@ -39,7 +39,8 @@ WAITS_S = 3.0
 """A person who has asked within this time still waits: the page asks twice a second."""
 
 WANTED_S = 900.0
-"""Somebody who has asked within this time still reads the page, and wants the rest worked out meanwhile."""
+"""Somebody who has asked within this time still reads the page, and wants the rest worked out
+meanwhile."""
 
 LEAST_KEPT_S = 60.0
 """An engine that was asked for within this time is not given up for another."""
@@ -49,8 +50,8 @@ LEAST_KEPT_S = 60.0
 class Description:
     """What predictions are made of: a bike as it is worked with, and the hash of its description.
 
-    `of`: the hash of the revision that a job uses; it is the same where nothing of its plan is left to be
-    done.
+    `of`: the hash of the revision that a job uses; it is the same where nothing of its plan is left
+    to be done.
     """
 
     bike: Bike
@@ -109,7 +110,8 @@ class Holder:
         return self._asked_within(WAITS_S, now)
 
     def wanted(self, now: float) -> bool:
-        """Return whether it is worth another step: somebody may come back to it, or the server warms it."""
+        """Return whether it is worth another step: somebody may come back to it, or the server
+        warms it."""
         return self.warm or self._asked_within(WANTED_S, now)
 
     def _asked_within(self, seconds: float, now: float) -> bool:
@@ -130,11 +132,14 @@ def resting(wanted: Description) -> Holder:
     return Holder(wanted.bike, wanted.key, wanted.of, {})
 
 
-NOT_WHOLE = "Pack and controller are not both on the bike yet: connect them first, by the order of work."
+NOT_WHOLE = (
+    "Pack and controller are not both on the bike yet: connect them first, by the order of work."
+)
 
 
 def unfinished(wanted: Description) -> Holder:
-    """Return a holder of a bike that makes no circuit yet; it says so instead of preparing anything."""
+    """Return a holder of a bike that makes no circuit yet; it says so instead of preparing
+    anything."""
     made = resting(wanted)
     made.failure = NOT_WHOLE
     made.first.set()
@@ -149,7 +154,8 @@ def known_holder(wanted: Description) -> Holder | None:
 
 
 def holder_for(wanted: Description, warm: bool = False) -> Holder:
-    """Return the engine holder of a description, having it prepared; a person waits for it unless `warm`.
+    """Return the engine holder of a description, having it prepared; a person waits for it unless
+    `warm`.
 
     Management commands do not prepare (`PREPARE_PREDICTIONS` is off): the server does.
     """
@@ -173,7 +179,8 @@ def holder_for(wanted: Description, warm: bool = False) -> Holder:
 
 
 def _make_room() -> None:
-    """Give up engines beyond the most: those asked for longest ago, never one that is being waited for."""
+    """Give up engines beyond the most: those asked for longest ago, never one that is being waited
+    for."""
     now = time.monotonic()
     for key in list(_holders):
         if len(_holders) <= MOST_ENGINES:
@@ -239,19 +246,25 @@ def _work() -> None:
 
 def _next(now: float) -> Holder | None:
     """Return the holder whose next step comes first, None where nothing is wanted."""
-    wanted = [holder for holder in _holders.values() if not holder.finished.is_set() and holder.wanted(now)]
+    wanted = [
+        holder
+        for holder in _holders.values()
+        if not holder.finished.is_set() and holder.wanted(now)
+    ]
     return min(wanted, key=lambda holder: _rank(holder, now), default=None)
 
 
 def _rank(holder: Holder, now: float) -> tuple[bool, bool, int]:
-    """Return how soon a holder's step comes: those waited for, first proposals, the least left to do."""
+    """Return how soon a holder's step comes: those waited for, first proposals, the least left to
+    do."""
     size = holder.engine.system_size if holder.engine else len(holder.bike.parts)
     left = sum(step.first for step in holder.steps) if holder.steps else 1
     return not holder.waited_for(now), holder.first.is_set(), size * left
 
 
 def advance(holder: Holder) -> None:
-    """Take one step of preparing: the engine itself at first, then its predictions piece by piece."""
+    """Take one step of preparing: the engine itself at first, then its predictions piece by
+    piece."""
     try:
         if _superseded(holder):
             _finish(holder)

@@ -16,7 +16,8 @@ EPOCH = "1767225600"
 
 
 def lay_out(text: str) -> bytes:
-    """Return HTML as PDF, with the fonts and pictures that ship. Raises OSError without the libraries."""
+    """Return HTML as PDF, with the fonts and pictures that ship. Raises OSError without the
+    libraries."""
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher
 

@@ -21,7 +21,8 @@ EMPTY = "<!DOCTYPE html><title>A</title><p>A</p>"
 
 
 def picture(content: str | bytes, kind: str = "svg+xml") -> str:
-    """Return the address of a picture that is part of the page itself: SVG text, or the bytes of a JPEG.
+    """Return the address of a picture that is part of the page itself: SVG text, or the bytes of a
+    JPEG.
 
     As a picture, its elements take no part in the layout of the page.
     """

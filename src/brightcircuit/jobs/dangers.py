@@ -1,7 +1,8 @@
-"""Dangers that were read or seen: they stop powered acts on every station until read well or let go.
+"""Dangers that were read or seen: they stop powered acts on every station until read well or let
+go.
 
-A reading that is taken back does not end one: it may have been right. Only a good reading at the same place
-does, or a shop lead with a reason.
+A reading that is taken back does not end one: it may have been right. Only a good reading at the
+same place does, or a shop lead with a reason.
 """
 
 import uuid as uuids
@@ -31,7 +32,8 @@ class ReadDanger:
 
 
 def standing_dangers(job: Job) -> list[Danger]:
-    """Return the dangers that stand at the bike of a job, whichever of its jobs they were read in."""
+    """Return the dangers that stand at the bike of a job, whichever of its jobs they were read
+    in."""
     return list(Danger.objects.filter(bike=job.revision.bike_id, ended=None))
 
 

@@ -1,4 +1,5 @@
-"""Which description a job uses: edits that plan or describe, what was so already, the newest revision."""
+"""Which description a job uses: edits that plan or describe, what was so already, the newest
+revision."""
 
 from collections.abc import Sequence
 
@@ -13,7 +14,7 @@ from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.evidence import core_evidence
-from brightcircuit.jobs.models import ChangeDone, Job
+from brightcircuit.jobs.models import ChangeDone, Edit, Job
 from brightcircuit.jobs.way import (
     Way,
     forget_way,
@@ -56,13 +57,16 @@ def was_so_already(*, actor: Person, job: Job, changes: Sequence[str]) -> int:
             if {join.a_part, join.b_part} <= there:
                 joined.append(change)
     keep_done(actor=actor, job=job, changes=joined, how=ChangeDone.How.FOUND)
-    log.write(job, actor, "plan", f"Was so already: {len(chosen)} change{'s' if len(chosen) > 1 else ''}")
+    log.write(
+        job, actor, "plan", f"Was so already: {len(chosen)} change{'s' if len(chosen) > 1 else ''}"
+    )
     return len(chosen)
 
 
 @transaction.atomic
 def say_what_edits_are(*, actor: Person, job: Job, plans: bool) -> None:
-    """Say whether editing the description plans a change from now on, or describes better what stands."""
+    """Say whether editing the description plans a change from now on, or describes better what
+    stands."""
     require_open(job, actor)
     job.plans = plans
     job.save(update_fields=["plans"])
@@ -82,7 +86,8 @@ def say_what_is_opened(*, actor: Person, job: Job, parts: Sequence[str]) -> None
 
 
 def ready_core(job: Job, actor: Person) -> Bike:
-    """Return the core bike of a job whose description may be changed; raises what stands in the way."""
+    """Return the core bike of a job whose description may be changed; raises what stands in the
+    way."""
     require_open(job, actor)
     newest = latest_revision(job.revision.bike)
     if newest.pk != job.revision_id:
@@ -94,12 +99,21 @@ def ready_core(job: Job, actor: Person) -> Bike:
 
 @transaction.atomic
 def keep_description(
-    *, actor: Person, job: Job, core: Bike, station: str, what: str, how: str = "", same_things: bool = False
+    *,
+    actor: Person,
+    job: Job,
+    core: Bike,
+    station: str,
+    what: str,
+    how: str = "",
+    same_things: bool = False,
+    undoes: Edit | None = None,
 ) -> None:
     """Store a changed description as the next revision of the bike and move the job onto it.
 
-    `how` it is meant: "planned", or as a `ChangeDone.How`; "" as the job takes its edits. `same_things`:
-    what comes with it was described before and is the same thing again.
+    `how` it is meant: "planned", or as a `ChangeDone.How`; "" as the job takes its edits.
+    `same_things`: what comes with it was described before and is the same thing again. `undoes`:
+    the edit that it takes back.
     """
     ready_core(job, actor)
     before = way_of(job)
@@ -115,6 +129,7 @@ def keep_description(
         raise ValidationError("That is how it is described already.")
     log.write(job, actor, station, what[:300])
     _move_to_newest(actor, job, before, how)
+    job.edits.create(revision=made, station=station, words=what[:300], undoes=undoes)
 
 
 PLANNED = "planned"
@@ -122,7 +137,8 @@ PLANNED = "planned"
 
 
 def _move_to_newest(actor: Person, job: Job, before: Way, how: str = "") -> None:
-    """Let a job stand on the newest description of its bike, and take what is new in it as it is meant.
+    """Let a job stand on the newest description of its bike, and take what is new in it as it is
+    meant.
 
     Raises ValidationError where evidence of the job would lose its place.
     """
@@ -136,7 +152,11 @@ def _move_to_newest(actor: Person, job: Job, before: Way, how: str = "") -> None
         open_before = set(before.left)
         fresh = [change for change in way_of(job).left if change not in open_before]
         keep_done(
-            actor=actor, job=job, changes=fresh, how=meant, words=words_of(fresh, before.stands, plan_of(job))
+            actor=actor,
+            job=job,
+            changes=fresh,
+            how=meant,
+            words=words_of(fresh, before.stands, plan_of(job)),
         )
     lost = _lost_evidence(job)
     if lost:
@@ -146,11 +166,14 @@ def _move_to_newest(actor: Person, job: Job, before: Way, how: str = "") -> None
         raise ValidationError(f"Evidence of this job would lose its place; undo it first: {words}")
     job.save(update_fields=["revision"])
     _answer_asked(job, actor, before.stands)
-    log.write(job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old.number})")
+    log.write(
+        job, actor, "revision", f"Now uses revision {newest.number} of the bike (was {old.number})"
+    )
 
 
 def _lost_evidence(job: Job) -> list[str]:
-    """Return the evidence of this round that names what the bike as it stands does not have, in words.
+    """Return the evidence of this round that names what the bike as it stands does not have, in
+    words.
 
     What was read on a thing that this job has exchanged keeps its place: it was read on that thing.
     """
@@ -186,13 +209,19 @@ def use_newest_revision(*, actor: Person, job: Job) -> None:
 def follow_edit(actor: Person, revision: Revision) -> None:
     """Let the one open job of a bike follow an edit made on the describing pages.
 
-    With two jobs open nobody can tell whose plan it is, and where evidence would lose its place somebody
-    has to decide: the job then says that there is a newer description.
+    With two jobs open nobody can tell whose plan it is, and where evidence would lose its place
+    somebody has to decide: the job then says that there is a newer description.
     """
     jobs = list(
-        Job.objects.filter(revision__bike=revision.bike, status=Job.Status.OPEN).select_related("revision")
+        Job.objects.filter(revision__bike=revision.bike, status=Job.Status.OPEN).select_related(
+            "revision"
+        )
     )
-    if len(jobs) != 1 or jobs[0].revision_id == revision.pk or jobs[0].revision.number != revision.number - 1:
+    if (
+        len(jobs) != 1
+        or jobs[0].revision_id == revision.pk
+        or jobs[0].revision.number != revision.number - 1
+    ):
         return
     job = jobs[0]
     try:
@@ -203,22 +232,26 @@ def follow_edit(actor: Person, revision: Revision) -> None:
 
 
 def edit_note(bike: BikeRow) -> str:
-    """Return what editing the description of a bike means for its open job, "" where none is open."""
+    """Return what editing the description of a bike means for its open job, "" where none is
+    open."""
     jobs = list(Job.objects.filter(revision__bike=bike, status=Job.Status.OPEN))
     if not jobs:
         return ""
     if len(jobs) > 1:
         return (
-            f"{len(jobs)} jobs are open on this bike: each of them says itself when it uses a newer "
-            "description."
+            f"{len(jobs)} jobs are open on this bike: each of them says itself when it uses a "
+            "newer description."
         )
     if jobs[0].plans:
-        return f"{jobs[0]} plans on this bike: what you change here is still to be done, step by step."
+        return (
+            f"{jobs[0]} plans on this bike: what you change here is still to be done, step by step."
+        )
     return f"{jobs[0]} is open on this bike: what you change here describes it as it stands."
 
 
 def _answer_asked(job: Job, actor: Person, before: Bike) -> None:
-    """Take "something more is on this line" out of the reckoning where the new description has it now."""
+    """Take "something more is on this line" out of the reckoning where the new description has it
+    now."""
     asked = job.evidence.filter(undone=False, kind="ask", value="yes")
     if not asked.exists() or not way_of(job).is_whole:
         return

@@ -1,8 +1,8 @@
-"""Making a row of evidence: every one of them is made here, with the words and the description of its
-day.
+"""Making a row of evidence: every one of them is made here, with the words and the description of
+its day.
 
-What is read later says what was read then: neither a new name nor another part in its place changes the
-record.
+What is read later says what was read then: neither a new name nor another part in its place changes
+the record.
 """
 
 from datetime import datetime
@@ -47,7 +47,8 @@ def new_entry(
 
 
 def carried(job: Job, row: EvidenceRow, item: Evidence) -> None:
-    """Let evidence of an earlier round stand in this one, with who made it, when, and in which words."""
+    """Let evidence of an earlier round stand in this one, with who made it, when, and in which
+    words."""
     job.evidence.create(
         round=job.round,
         at=row.at,

@@ -26,12 +26,15 @@ LIKELY_FIRST = 7
 
 
 class SymptomFields(forms.Form):
-    """One field per symptom: not asked, told as no, yes or sometimes, or seen here; when, and what else.
+    """One field per symptom: not asked, told as no, yes or sometimes, or seen here; when, and what
+    else.
 
     With the `scenes` of a bike, only what that bike can show is asked.
     """
 
-    def __init__(self, *args: Any, scenes: Mapping[str, Scene] | None = None, **kwargs: Any) -> None:
+    def __init__(
+        self, *args: Any, scenes: Mapping[str, Scene] | None = None, **kwargs: Any
+    ) -> None:
         super().__init__(*args, **kwargs)
         self.asked = SYMPTOMS if scenes is None else applicable(scenes)
         for symptom in self.asked:
@@ -43,7 +46,10 @@ class SymptomFields(forms.Form):
                 widget=forms.RadioSelect,
             )
         self.fields["when"] = forms.ChoiceField(
-            choices=WHEN, required=False, label="When does it happen?", help_text="only if the rider knows"
+            choices=WHEN,
+            required=False,
+            label="When does it happen?",
+            help_text="only if the rider knows",
         )
         self.fields["also"] = forms.MultipleChoiceField(
             choices=ALSO, required=False, label="Also told", widget=forms.CheckboxSelectMultiple

@@ -1,4 +1,5 @@
-"""Hazards that are told or smelt: dangers until the dead tests are clean, or a lead lets them go."""
+"""Hazards that are told or smelt: dangers until the dead tests are clean, or a lead lets them
+go."""
 
 from collections.abc import Iterable
 
@@ -38,16 +39,19 @@ def end_hazards(actor: Person, job: Job) -> None:
 
 
 def _not_powered_since(job: Job) -> QuerySet[Danger]:
-    """Return the hazards of a job whose dead tests are clean, and after which nothing was powered yet."""
+    """Return the hazards of a job whose dead tests are clean, and after which nothing was powered
+    yet."""
     return job.dangers.filter(code__in=list(HAZARDS), how=Danger.How.READ_WELL, limited=None)
 
 
 def limit_gates(job: Job) -> tuple[str, ...]:
-    """Return the caution that the first powered act after a hazard bears on every station: a limit."""
+    """Return the caution that the first powered act after a hazard bears on every station: a
+    limit."""
     return (LIMITED,) if _not_powered_since(job).exists() else ()
 
 
 def note_limited(job: Job, gates: Iterable[str]) -> None:
-    """Keep that the first powered act went through a limit, where that is among the cautions it bore."""
+    """Keep that the first powered act went through a limit, where that is among the cautions it
+    bore."""
     if LIMITED in gates:
         _not_powered_since(job).update(limited=timezone.now())

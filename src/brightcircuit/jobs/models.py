@@ -14,18 +14,19 @@ from brightcore.procedure.purpose import WAITS, purposes_of
 class Job(models.Model):
     """One visit of one bike. `version` counts changes, so that a stale form is noticed.
 
-    `based_on` is not stored: the version that a change in hand was based on. `spares`: ids of the parts
-    for which a known good one is to hand, None where nobody has said; `donor`: another bike of the shop
-    that lends halves. `purposes`: keys of what it is for; `promised`: to be ready on; `worker`: who has
-    it in hand; `waiting`: what it waits for; `place`: where the bike is; `decided`: what the customer
-    decided; `arrived`: the description when the bike came in, None where that is not known. `turn`: its
-    place in somebody's list as it was put by hand, on the day `turn_on`.
+    `based_on` is not stored: the version that a change in hand was based on. `spares`: ids of the
+    parts for which a known good one is to hand, None where nobody has said; `donor`: another bike
+    of the shop that lends halves. `purposes`: keys of what it is for; `promised`: to be ready on;
+    `worker`: who has it in hand; `waiting`: what it waits for; `place`: where the bike is;
+    `decided`: what the customer decided; `arrived`: the description when the bike came in, None
+    where that is not known. `turn`: its place in somebody's list as it was put by hand, on the day
+    `turn_on`.
 
-    `revision` is the bike as it shall be. `begins`: whether the bike arrived as `arrived` describes it,
-    or bare with its parts in a box. `plans`: whether editing the description plans a change, or only
-    describes better what stands. `follows`: whether it tells what is done from what is described; jobs
-    opened before that could be told do not, and what they describe counts as done. `opens`: parts that
-    this job opens.
+    `revision` is the bike as it shall be. `begins`: whether the bike arrived as `arrived` describes
+    it, or bare with its parts in a box. `plans`: whether editing the description plans a change, or
+    only describes better what stands. `follows`: whether it tells what is done from what is
+    described; jobs opened before that could be told do not, and what they describe counts as done.
+    `opens`: parts that this job opens.
 
     `way_known` is not stored: the way of the job as worked out in this request (`jobs/way.py`).
     """
@@ -49,7 +50,9 @@ class Job(models.Model):
     round = models.PositiveIntegerField(default=1)
     version = models.PositiveIntegerField(default=1)
     opened = models.DateTimeField()
-    opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    opened_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+"
+    )
     closed = models.DateTimeField(null=True, blank=True)
     close_reason = models.TextField(blank=True)
     skipped_tests = models.JSONField(default=list, blank=True)
@@ -62,7 +65,11 @@ class Job(models.Model):
     purposes = models.JSONField(default=list, blank=True)
     promised = models.DateField(null=True, blank=True)
     worker = models.ForeignKey(
-        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="works_on"
+        settings.AUTH_USER_MODEL,
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="works_on",
     )
     waiting = models.CharField(max_length=20, blank=True)
     place = models.CharField(max_length=80, blank=True)
@@ -82,7 +89,9 @@ class Job(models.Model):
         ordering = ("-number",)
         indexes = (
             models.Index(fields=("status", "-number"), name="job_by_status"),
-            models.Index(fields=("-number", "complaint", "revision", "status"), name="job_by_words"),
+            models.Index(
+                fields=("-number", "complaint", "revision", "status"), name="job_by_words"
+            ),
         )
 
     def __str__(self) -> str:
@@ -128,9 +137,9 @@ class Job(models.Model):
 class ChangeDone(Standing):
     """A change of the bike that was done: never changed afterwards, undo marks it.
 
-    `change`: its id, such as `connect:j7`. `how`: by whose hands it was done, or that it was so already
-    when the bike came in. `words`: what was done, in the words of that day. `piece`: the parts and the
-    connection that it brought, as a bike file writes them.
+    `change`: its id, such as `connect:j7`. `how`: by whose hands it was done, or that it was so
+    already when the bike came in. `words`: what was done, in the words of that day. `piece`: the
+    parts and the connection that it brought, as a bike file writes them.
     """
 
     class How(models.TextChoices):
@@ -149,9 +158,11 @@ class ChangeDone(Standing):
 
 
 class StepMark(Standing):
-    """What is said of a step of the order of work: that it was done, whose it is, or what was found at it.
+    """What is said of a step of the order of work: that it was done, whose it is, or what was found
+    at it.
 
-    `text`: the person it was given to, or what was found. `words`: the step in the words of that day.
+    `text`: the person it was given to, or what was found. `words`: the step in the words of that
+    day.
     """
 
     class What(models.TextChoices):
@@ -169,8 +180,28 @@ class StepMark(Standing):
         return self.words
 
 
+class Edit(models.Model):
+    """One edit of the description that a station made for a job: the revision that came of it.
+
+    `words`: what was changed, in the words of that day; `undoes`: the edit that it took back.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="edits")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="edits")
+    station = models.CharField(max_length=20)
+    words = models.CharField(max_length=300)
+    undoes = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.words
+
+
 class Quarantine(models.Model):
-    """A pack that nobody charges, powers or tests. It ends only when a shop lead lifts it, with a reason.
+    """A pack that nobody charges, powers or tests. It ends only when a shop lead lifts it, with a
+    reason.
 
     It holds for every job on the bike, and for every bike with a pack of one of its `marks`.
     """
@@ -193,12 +224,14 @@ class Quarantine(models.Model):
 
 
 class Danger(Signed):
-    """A danger that was read or seen at a bike: it stops powered acts until it is read well or let go.
+    """A danger that was read or seen at a bike: it stops powered acts until it is read well or let
+    go.
 
-    It holds for every open job on the bike. `place`: where it was read, so that a good reading there ends
-    it; `station`: whose reading it was. `words` and `do`: what was read and what to do, in the words of
-    that day. `ended`, `how`, `reason`, `ended_by_name`: when it ended, by what, and who let it go and why.
-    `imported`: it came with a file. `limited`: when the bike was first powered after it, through a limit.
+    It holds for every open job on the bike. `place`: where it was read, so that a good reading
+    there ends it; `station`: whose reading it was. `words` and `do`: what was read and what to do,
+    in the words of that day. `ended`, `how`, `reason`, `ended_by_name`: when it ended, by what, and
+    who let it go and why. `imported`: it came with a file. `limited`: when the bike was first
+    powered after it, through a limit.
     """
 
     class How(models.TextChoices):
@@ -249,9 +282,10 @@ class Repair(models.Model):
     """A repair done in one round, and whether its proof passed. `imported`: done in another shop.
 
     `root_cause`: what to look for; `cause`: what it was; `decision`: what the customer decided.
-    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id of
-    the thing that came in the place of the one that was replaced; `before` and `after`: the descriptions
-    around that. `shape`: hash of what was on the bike when its proof passed, and how it was connected.
+    `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id
+    of the thing that came in the place of the one that was replaced; `before` and `after`: the
+    descriptions around that. `shape`: hash of what was on the bike when its proof passed, and how
+    it was connected.
     """
 
     class Proof(models.TextChoices):
@@ -274,8 +308,12 @@ class Repair(models.Model):
     counted = models.BooleanField(default=True)
     made = models.CharField(max_length=60, blank=True)
     shape = models.CharField(max_length=64, blank=True)
-    before = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
-    after = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    before = models.ForeignKey(
+        Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
+    after = models.ForeignKey(
+        Revision, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
     proof = models.CharField(max_length=10, choices=Proof.choices, blank=True, default="")
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
@@ -293,8 +331,8 @@ class Repair(models.Model):
 class Photo(models.Model):
     """A picture of a job. The file lies in the media folder under its UUID.
 
-    `place`: what it shows, as `kind:id` of a plug, a step or a finding; "" for the bike as it came in.
-    `gone`: when the picture was deleted; its row stays.
+    `place`: what it shows, as `kind:id` of a plug, a step or a finding; "" for the bike as it came
+    in. `gone`: when the picture was deleted; its row stays.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="all_photos")

@@ -44,8 +44,8 @@ def photo_path(photo: Photo) -> Path:
 def clean_picture(content: bytes) -> bytes:
     """Return the picture as a JPEG without metadata, upright, at most 1600 pixels long.
 
-    Its header is looked at before it is opened, and one is opened at a time: together they would fill the
-    memory. Raises ValidationError.
+    Its header is looked at before it is opened, and one is opened at a time: together they would
+    fill the memory. Raises ValidationError.
     """
     with _one_at_a_time:
         return _cleaned(content)
@@ -54,8 +54,8 @@ def clean_picture(content: bytes) -> bytes:
 def _most_pixels(picture: ImageFile.ImageFile) -> int:
     """Return how many pixels may be opened of a kind of picture.
 
-    A plain JPEG is read at a fraction of its size; everything else stands in the memory as a whole, WebP
-    more than once.
+    A plain JPEG is read at a fraction of its size; everything else stands in the memory as a whole,
+    WebP more than once.
     """
     if picture.format == "WEBP":
         return MOST_PIXELS_WEBP
@@ -67,7 +67,9 @@ def _cleaned(content: bytes) -> bytes:
     try:
         with Image.open(io.BytesIO(content), formats=FORMATS) as opened:
             if opened.width * opened.height > _most_pixels(opened):
-                raise ValidationError("That picture has too many pixels: take it smaller, or as JPEG.")
+                raise ValidationError(
+                    "That picture has too many pixels: take it smaller, or as JPEG."
+                )
             picture: Image.Image = opened if opened.mode != "P" else opened.convert("RGB")
             picture.thumbnail((LONG_SIDE, LONG_SIDE))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
@@ -76,12 +78,21 @@ def _cleaned(content: bytes) -> bytes:
             out = io.BytesIO()
             plain.save(out, "JPEG", quality=85)
             return out.getvalue()
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
-        raise ValidationError("That is not a picture this shop can read: JPEG, PNG or WebP.") from error
+    except (
+        UnidentifiedImageError,
+        OSError,
+        SyntaxError,
+        ValueError,
+        Image.DecompressionBombError,
+    ) as error:
+        raise ValidationError(
+            "That is not a picture this shop can read: JPEG, PNG or WebP."
+        ) from error
 
 
 def _write_through(path: Path, content: bytes) -> None:
-    """Write a file for its owner alone, down to the disk: its row comes after it and never before."""
+    """Write a file for its owner alone, down to the disk: its row comes after it and never
+    before."""
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
     try:
         with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
@@ -96,11 +107,13 @@ def _write_through(path: Path, content: bytes) -> None:
 def add_photo(
     *, actor: Person, job: Job, upload: "UploadedFile[Any]", caption: str, place: str = ""
 ) -> Photo:
-    """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too many."""
+    """Keep a photo with a job. Raises ValidationError for what is no picture, too large, or one too
+    many."""
     require_open(job, actor)
     if (upload.size or 0) > MOST_BYTES:
         raise ValidationError(
-            f"The file is {(upload.size or 0) / 1e6:.0f} MB; up to {MOST_BYTES // 1_000_000} MB can be read."
+            f"The file is {(upload.size or 0) / 1e6:.0f} MB; up to {MOST_BYTES // 1_000_000} "
+            "MB can be read."
         )
     if job.photos.count() >= MOST_PHOTOS:
         raise ValidationError(f"A job holds up to {MOST_PHOTOS} photos.")

@@ -1,4 +1,5 @@
-"""The quarantine of a pack: it begins with any yes, and ends only when a shop lead lifts it with a reason."""
+"""The quarantine of a pack: it begins with any yes, and ends only when a shop lead lifts it with a
+reason."""
 
 from collections.abc import Sequence
 
@@ -69,6 +70,10 @@ def lift(*, actor: Person, job: Job, reason: str) -> None:
     if not rows:
         raise ValidationError("There is no quarantine any more.")
     for row in rows:
-        row.lifted, row.lifted_reason, row.lifted_by_name = timezone.now(), reason.strip(), str(actor)
+        row.lifted, row.lifted_reason, row.lifted_by_name = (
+            timezone.now(),
+            reason.strip(),
+            str(actor),
+        )
         row.save(update_fields=["lifted", "lifted_reason", "lifted_by_name"])
     log.write(job, actor, "quarantine", f"Quarantine lifted: {reason.strip()}")

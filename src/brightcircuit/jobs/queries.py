@@ -24,11 +24,13 @@ SORTS = {
 
 
 def fitting(words: str) -> QuerySet[Job]:
-    """Return the jobs that hold every one of some words: in the bike's name, description or frame number, in
-    the complaint, or as the job's number (`6`, `job 6`, `#6`)."""
+    """Return the jobs that hold every one of some words: in the bike's name, description or frame
+    number, in the complaint, or as the job's number (`6`, `job 6`, `#6`)."""
     found: QuerySet[Job] = Job.objects.all()
     for word in words.split():
-        bike = Q(revision__bike__label__icontains=word) | Q(revision__bike__frame_number__icontains=word)
+        bike = Q(revision__bike__label__icontains=word) | Q(
+            revision__bike__frame_number__icontains=word
+        )
         fits = bike | Q(revision__bike__description__icontains=word) | Q(complaint__icontains=word)
         number = word.lstrip("#")
         if number.isdecimal() and len(number) < 10:
@@ -40,8 +42,8 @@ def fitting(words: str) -> QuerySet[Job]:
 
 
 def shown_as(show: str, person: Person) -> Q:
-    """Return which jobs one view of the Bench shows: `open`, `mine`, `held`, `promised`, `waits`, `prove`,
-    `closed` or `all`."""
+    """Return which jobs one view of the Bench shows: `open`, `mine`, `held`, `promised`, `waits`,
+    `prove`, `closed` or `all`."""
     is_open = Q(status=Job.Status.OPEN)
     return {
         "open": is_open,
@@ -64,8 +66,8 @@ def bench(show: str, words: str, page: int, person: Person, sort: str = "newest"
 
 
 def bench_counts(words: str, person: Person) -> dict[str, int]:
-    """Return how many of the jobs that fit some words each view of the Bench shows, closed and all left
-    out."""
+    """Return how many of the jobs that fit some words each view of the Bench shows, closed and all
+    left out."""
     shows = ("open", "mine", "held", "promised", "waits", "prove")
     counts: dict[str, int] = fitting(words).aggregate(
         **{show: Count("pk", filter=shown_as(show, person)) for show in shows}
@@ -79,7 +81,8 @@ def open_jobs_on(bike: Bike) -> list[Job]:
 
 
 def proofs_by_belief() -> list[tuple[float | None, str, int]]:
-    """Return (belief when it was named, None where Trace did not; proof; how many) of this shop's repairs."""
+    """Return (belief when it was named, None where Trace did not; proof; how many) of this shop's
+    repairs."""
     rows = Repair.objects.filter(imported=False).exclude(proof=Repair.Proof.OPEN)
     return list(rows.values_list("probability", "proof").annotate(n=Count("id")))
 

@@ -58,15 +58,17 @@ def confirmed_counts() -> dict[str, int]:
     """Return how often a proved repair confirmed a fault of each class, in this shop alone."""
     rows = Repair.objects.filter(proof=Repair.Proof.PASSED, imported=False, counted=True)
     rows = rows.exclude(fault_class="")
-    return dict(rows.values_list("fault_class").annotate(n=Count("id")).values_list("fault_class", "n"))
+    return dict(
+        rows.values_list("fault_class").annotate(n=Count("id")).values_list("fault_class", "n")
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class NewThing:
     """What a repair puts in the place of what it replaces.
 
-    `library`: slug of a description of the library, "" for like for like; `mark`: its serial number or
-    the shop's own.
+    `library`: slug of a description of the library, "" for like for like; `mark`: its serial number
+    or the shop's own.
     """
 
     library: str = ""
@@ -78,11 +80,18 @@ LIKE_FOR_LIKE = NewThing()
 
 @transaction.atomic
 def do_repair(
-    *, actor: Person, job: Job, plan: RepairPlan, decision: str = "", thing: NewThing = LIKE_FOR_LIKE
+    *,
+    actor: Person,
+    job: Job,
+    plan: RepairPlan,
+    decision: str = "",
+    thing: NewThing = LIKE_FOR_LIKE,
 ) -> Repair:
-    """Record that a repair was done; its proof is then asked for. One at the pack needs a safe pack.
+    """Record that a repair was done; its proof is then asked for. One at the pack needs a safe
+    pack.
 
-    A repair that replaces makes another thing: its plugs, its settings and its proof follow as for any other.
+    A repair that replaces makes another thing: its plugs, its settings and its proof follow as for
+    any other.
     """
     require_open(job, actor)
     if touches_pack(job, plan.repair):
@@ -114,7 +123,8 @@ def do_repair(
 
 
 def _replace(actor: Person, job: Job, repair: Repair, thing: NewThing) -> None:
-    """Put another thing in the place of the part that a repair replaces, connected as the old one was."""
+    """Put another thing in the place of the part that a repair replaces, connected as the old one
+    was."""
     part_id = RepairKind(repair.repair, "", 0, "").replaces
     planned = {part.id: part for part in plan_of(job).parts}
     if not job.follows or part_id not in planned:
@@ -131,7 +141,9 @@ def _replace(actor: Person, job: Job, repair: Repair, thing: NewThing) -> None:
     changed = swap_part(ready_core(job, actor), part_id, kind, name, spec, ports)
     core = marked(changed.bike, changed.made, thing.mark)
     what = replaced_words(old.name, core.part(changed.made).name)
-    keep_description(actor=actor, job=job, core=core, station="repair", what=what, how=ChangeDone.How.REPAIR)
+    keep_description(
+        actor=actor, job=job, core=core, station="repair", what=what, how=ChangeDone.How.REPAIR
+    )
     fresh = (part for part in plan_of(job).parts if part.replaces == part_id)
     repair.made = next((part.id for part in fresh), "")
     repair.before, repair.after = before, job.revision
@@ -152,8 +164,9 @@ def touches_pack(job: Job, repair_id: str) -> bool:
 def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: str = "") -> None:
     """Record the proof, which powers the bike. A failed one opens the next round.
 
-    The failed repair is evidence there, and so is what was told and found at arrival. `keep`: readings that
-    the repair did not touch stand, too. `cause`: what the root cause was, where that is known already.
+    The failed repair is evidence there, and so is what was told and found at arrival. `keep`:
+    readings that the repair did not touch stand, too. `cause`: what the root cause was, where that
+    is known already.
     """
     require_open(job, actor)
     require_safe(job)
@@ -204,7 +217,9 @@ def answer_cause(*, actor: Person, job: Job, cause: str) -> None:
     if repair is None:
         raise ValidationError("No proved repair waits for its root cause.")
     if not cause.strip():
-        raise ValidationError("Root cause: say what it was, or that it was looked for and not found.")
+        raise ValidationError(
+            "Root cause: say what it was, or that it was looked for and not found."
+        )
     repair.cause = cause.strip()
     repair.save(update_fields=["cause"])
     log.write(job, actor, "repair", f"Root cause: {repair.cause}")
@@ -218,8 +233,8 @@ def unanswered_cause(job: Job) -> Repair | None:
 
 @transaction.atomic
 def forget_counts(*, actor: Person, fault_class: str) -> int:
-    """Let the proved repairs of a class move the priors of this shop no more; only a shop lead. Returns how
-    many."""
+    """Let the proved repairs of a class move the priors of this shop no more; only a shop lead.
+    Returns how many."""
     require_lead(actor)
     rows = Repair.objects.filter(fault_class=fault_class, counted=True, imported=False)
     return rows.update(counted=False)
@@ -237,10 +252,18 @@ def withdraw_repair(*, actor: Person, job: Job) -> None:
     repair.delete()
     if after is None or before is None:
         return
-    undo_done(job, list(job.changes_done.filter(how=ChangeDone.How.REPAIR, undone=False, at__gte=at)))
+    undo_done(
+        job, list(job.changes_done.filter(how=ChangeDone.How.REPAIR, undone=False, at__gte=at))
+    )
     if job.revision_id == after.pk:
         what = f"As in revision {before.number} again"
         core = core_bike(before)
         keep_description(
-            actor=actor, job=job, core=core, station="repair", what=what, how=PLANNED, same_things=True
+            actor=actor,
+            job=job,
+            core=core,
+            station="repair",
+            what=what,
+            how=PLANNED,
+            same_things=True,
         )

@@ -33,7 +33,8 @@ class Standing(Signed):
 
 
 def row_of(rows: "models.QuerySet[Row]", uuid: str, missing: str) -> Row:
-    """Return the row of a uuid as posted. Raises ValidationError with `missing` where there is none."""
+    """Return the row of a uuid as posted. Raises ValidationError with `missing` where there is
+    none."""
     try:
         found = rows.filter(uuid=uuids.UUID(uuid)).first()
     except ValueError:

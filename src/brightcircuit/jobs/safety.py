@@ -27,7 +27,9 @@ from brightcore.matching.rules import match_findings
 from brightcore.tracing.hazard import HAZARDS
 from brightcore.wiring.rules import check_whole
 
-QUARANTINED = "The pack is in quarantine: no powered or pack test until a shop lead lifts it on Arrive."
+QUARANTINED = (
+    "The pack is in quarantine: no powered or pack test until a shop lead lifts it on Arrive."
+)
 UNANSWERED = "Look at the pack first: answer the six questions on Arrive."
 
 
@@ -39,8 +41,8 @@ OF_THE_PACK = frozenset(
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """One reason why powered and pack tests are refused. `uuid`: of the danger that was read, "" otherwise;
-    `station`: where it is read again."""
+    """One reason why powered and pack tests are refused. `uuid`: of the danger that was read, ""
+    otherwise; `station`: where it is read again."""
 
     kind: str
     text: str
@@ -63,7 +65,8 @@ class ShownFinding:
 
     @property
     def stands_first(self) -> bool:
-        """Whether it is more than advice and nobody has accepted it: the first of these is opened."""
+        """Whether it is more than advice and nobody has accepted it: the first of these is
+        opened."""
         return self.finding.severity != "advice" and not self.waived
 
 
@@ -73,8 +76,8 @@ def findings_of(job: Job) -> list[ShownFinding]:
 
 
 def dangers_of(job: Job) -> list[ShownFinding]:
-    """Return the danger findings of the bike as it stands and as it shall be, those that were accepted
-    among them.
+    """Return the danger findings of the bike as it stands and as it shall be, those that were
+    accepted among them.
 
     A plan that puts a danger right does not take it off the bike: it stays until that is done.
     """
@@ -123,11 +126,12 @@ def ask_also(what: Asked) -> None:
 
 
 def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
-    """Return every reason that stands before powered and pack acts, gravest first; then those of stations.
+    """Return every reason that stands before powered and pack acts, gravest first; then those of
+    stations.
 
-    `again`: places that are read again just now. What was read there does not stand in its own way, or
-    nobody could ever read it well; and two dangers do not keep each other from being read, unless one is of
-    the pack or of something burnt: that is seen to before anything is powered.
+    `again`: places that are read again just now. What was read there does not stand in its own way,
+    or nobody could ever read it well; and two dangers do not keep each other from being read,
+    unless one is of the pack or of something burnt: that is seen to before anything is powered.
     """
     arrival = job.arrival
     arrival.refresh_from_db()
@@ -159,8 +163,8 @@ def _reads_again(rows: Iterable[Danger], again: Collection[str]) -> bool:
 
 
 def pack_blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
-    """Return what stands before anything that a pack feeds: a quarantine, that nobody has looked at it, or a
-    danger that was read, unless just that is read again."""
+    """Return what stands before anything that a pack feeds: a quarantine, that nobody has looked at
+    it, or a danger that was read, unless just that is read again."""
     kinds = {"quarantine", "triage"}
     if not _reads_again(standing_dangers(job), again):
         kinds.add("reading")
@@ -175,14 +179,16 @@ def require_safe(job: Job, again: Collection[str] = ()) -> None:
 
 
 def require_pack_safe(job: Job, again: Collection[str] = ()) -> None:
-    """Raise ValidationError while the pack is in quarantine, nobody has looked at it, or a danger stands."""
+    """Raise ValidationError while the pack is in quarantine, nobody has looked at it, or a danger
+    stands."""
     found = pack_blocks(job, again)
     if found:
         raise ValidationError(found[0].text)
 
 
 def require_looked_at(job: Job) -> None:
-    """Raise ValidationError while the pack is in quarantine, or nobody has looked at it; before dead work."""
+    """Raise ValidationError while the pack is in quarantine, or nobody has looked at it; before
+    dead work."""
     found = [block for block in blocks(job) if block.kind in ("quarantine", "triage")]
     if found:
         raise ValidationError(found[0].text)

@@ -44,8 +44,9 @@ from brightcore.tracing.symptoms import BY_ID, symptom_evidence
 
 @dataclass(frozen=True, slots=True)
 class Symptoms:
-    """What a rider told (symptom → only sometimes), what was seen here, when it happens ("" not known), what
-    else was told, by id of a leaning, and what the rider said does not happen, which is written down only."""
+    """What a rider told (symptom → only sometimes), what was seen here, when it happens ("" not
+    known), what else was told, by id of a leaning, and what the rider said does not happen,
+    which is written down only."""
 
     told: Mapping[str, bool] = field(default_factory=dict)
     seen: Sequence[str] = ()
@@ -63,8 +64,9 @@ def next_number() -> int:
 class Beginning:
     """What the description of a bike is when its job begins.
 
-    `described`: "stands", "shall", or "" for what is usual with its purpose. `new_parts`: where it is
-    described as it shall be, the parts that are not on the bike yet; none named means all of them.
+    `described`: "stands", "shall", or "" for what is usual with its purpose. `new_parts`: where it
+    is described as it shall be, the parts that are not on the bike yet; none named means all of
+    them.
     """
 
     described: str = ""
@@ -115,7 +117,8 @@ def _keep_what_was_there(job: Job, actor: Person, new: set[str]) -> None:
     """Store as found whatever of a bike described as it shall be is not among its new parts."""
     bike = plan_of(job)
     for part in bike.parts:
-        # A cable that leads to a new part came with it, unless somebody has named it or its far end is
+        # A cable that leads to a new part came with it, unless somebody has named it or its far end
+        # is
         # old too.
         ends = {end for join in bike.joins_of(part.id) for end, _ in join.sides()} - {part.id}
         if is_cable(part) and ends and ends <= new:
@@ -134,7 +137,9 @@ def add_symptoms(job: Job, actor: Person, symptoms: Symptoms) -> None:
     for name, sometimes in symptoms.told.items():
         words = BY_ID[name].words + (", sometimes" if sometimes else "")
         words += f", {state_of(symptoms.when).told}" if symptoms.when else ""
-        _keep(job, actor, f"Told: {words}", symptom_evidence(name, scenes, sometimes, symptoms.when))
+        _keep(
+            job, actor, f"Told: {words}", symptom_evidence(name, scenes, sometimes, symptoms.when)
+        )
     for name in symptoms.seen:
         items = [replace(item, told=False) for item in symptom_evidence(name, scenes, False)]
         _keep(job, actor, f"Seen here: {BY_ID[name].words}", items)
@@ -157,8 +162,8 @@ def _keep(job: Job, actor: Person, words: str, items: Sequence[Evidence]) -> Non
 
 @transaction.atomic
 def keep_past(*, actor: Person, job: Job, found: Mapping[str, str]) -> None:
-    """Let the evidence hold what was found of the bike's past, each at its place ("" where that is not
-    known).
+    """Let the evidence hold what was found of the bike's past, each at its place ("" where that is
+    not known).
 
     What is no longer ticked is undone.
     """
@@ -196,7 +201,9 @@ def set_hand(*, actor: Person, job: Job, spares: Sequence[str], donor: Revision 
 def keep_told(*, actor: Person, job: Job, items: Sequence[Evidence]) -> None:
     """Store what a rider answered by telephone."""
     require_open(job, actor)
-    words = ", ".join(f"{item.observable} {OBSERVABLES[item.observable].words(item.value)}" for item in items)
+    words = ", ".join(
+        f"{item.observable} {OBSERVABLES[item.observable].words(item.value)}" for item in items
+    )
     _keep(job, actor, f"Told by telephone: {words}", items)
 
 
@@ -233,17 +240,22 @@ class Planned:
 
 @transaction.atomic
 def plan_job(*, actor: Person, job: Job, planned: Planned) -> None:
-    """Say what a job is for, for when, who has it, what it waits for, and what the customer decided."""
+    """Say what a job is for, for when, who has it, what it waits for, and what the customer
+    decided."""
     require_open(job, actor)
     if planned.waiting and planned.waiting not in WAITS:
         raise ValidationError({"waiting": ["Choose one of the list."]})
     changed_before = changes_the_bike(job.purposes)
     job.purposes = [key for key in PURPOSE if key in planned.purposes]
     if changes_the_bike(job.purposes) and not changed_before:
-        job.plans = True  # whoever comes to change a bike plans from now on; it can be said otherwise
+        job.plans = (
+            True  # whoever comes to change a bike plans from now on; it can be said otherwise
+        )
     job.promised, job.worker, job.waiting = planned.promised, planned.worker, planned.waiting
     job.place, job.decided = planned.place.strip()[:80], planned.decided.strip()[:1000]
-    job.save(update_fields=["purposes", "plans", "promised", "worker", "waiting", "place", "decided"])
+    job.save(
+        update_fields=["purposes", "plans", "promised", "worker", "waiting", "place", "decided"]
+    )
     pieces = [
         ", ".join(purpose.title for purpose in purposes_of(job.purposes)),
         f"promised {job.promised}" if job.promised else "",

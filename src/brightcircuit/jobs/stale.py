@@ -16,7 +16,8 @@ MOST_LINES = 12
 
 
 def changing(request: HttpRequest, job_uuid: UUID, adds: bool = False) -> Job:
-    """Return the job of a page; what is posted there counts as based on the version that its form carries.
+    """Return the job of a page; what is posted there counts as based on the version that its form
+    carries.
 
     `adds`: what is posted overwrites nothing, so it counts whatever has happened since.
     """
@@ -27,20 +28,23 @@ def changing(request: HttpRequest, job_uuid: UUID, adds: bool = False) -> Job:
 
 
 def require_fresh(job: Job, version: int) -> None:
-    """Raise Stale unless the job, as it stands in the database, is at the version a form was based on."""
+    """Raise Stale unless the job, as it stands in the database, is at the version a form was based
+    on."""
     fresh = Job.objects.select_for_update().get(pk=job.pk)
     fresh.based_on = version
     require_unchanged(fresh)
 
 
 def meanwhile(job: Job, version: int) -> list[LogEntry]:
-    """Return what has happened to a job since one of its versions, oldest first, the newest lines at most."""
+    """Return what has happened to a job since one of its versions, oldest first, the newest lines
+    at most."""
     count = min(max(job.version - version, 0), MOST_LINES)
     return list(job.log.order_by("-id")[:count])[::-1]
 
 
 class ShowStale:
-    """Middleware: a change that came too late is shown beside what has happened since; nothing is lost."""
+    """Middleware: a change that came too late is shown beside what has happened since; nothing is
+    lost."""
 
     def __init__(self, answer: Callable[[HttpRequest], HttpResponse]) -> None:
         self.answer = answer

@@ -1,9 +1,10 @@
-"""The way of a job: how its bike arrived, how it stands now, how it shall be, and what lies between.
+"""The way of a job: how its bike arrived, how it stands now, how it shall be, and what lies
+between.
 
-Every station asks here for the description it works on. Trace, Set and readings speak of the bike as it
-stands; Match, Wire and the wanted values of Program of the bike as it shall be; the order of work leads
-from one to the other; Prove and Record tell what was done. Nothing is worked out at a tick: a description
-is made when a page asks.
+Every station asks here for the description it works on. Trace, Set and readings speak of the bike
+as it stands; Match, Wire and the wanted values of Program of the bike as it shall be; the order of
+work leads from one to the other; Prove and Record tell what was done. Nothing is worked out at a
+tick: a description is made when a page asks.
 """
 
 import hashlib
@@ -43,8 +44,8 @@ FOUND = ChangeDone.How.FOUND
 class Way:
     """A job's bike in its three descriptions.
 
-    `arrival`: as described on arrival, with what was found to be so already. `stands`: now. `plan`: as it
-    shall be. `rows`: the changes done, oldest first.
+    `arrival`: as described on arrival, with what was found to be so already. `stands`: now. `plan`:
+    as it shall be. `rows`: the changes done, oldest first.
     """
 
     arrival: Bike
@@ -59,7 +60,8 @@ class Way:
 
     @cached_property
     def changes(self) -> bool:
-        """Whether this job changes anything; otherwise there is one description, and nobody sees two."""
+        """Whether this job changes anything; otherwise there is one description, and nobody sees
+        two."""
         return bool(self.left or changes_to(self.arrival, self.stands))
 
     @property
@@ -69,7 +71,8 @@ class Way:
 
     @property
     def is_whole(self) -> bool:
-        """Whether the bike as it stands has all that makes a circuit: a pack and a controller at least."""
+        """Whether the bike as it stands has all that makes a circuit: a pack and a controller at
+        least."""
         kinds = {part.kind for part in self.stands.parts}
         return all(kind.name in kinds for kind in REGISTRY if kind.needed)
 
@@ -101,7 +104,8 @@ def plan_of(job: Job) -> Bike:
 
 
 def name_of(job: Job, subject: str) -> str:
-    """Return what a part, or the part of a plug `part.port`, is called now; "" for the bike as a whole."""
+    """Return what a part, or the part of a plug `part.port`, is called now; "" for the bike as a
+    whole."""
     owner = subject.partition(".")[0]
     way = way_of(job)
     for bike in (way.stands, way.plan):
@@ -112,8 +116,8 @@ def name_of(job: Job, subject: str) -> str:
 
 
 def drawn_of(job: Job) -> Bike:
-    """Return the bike that is drawn on top of a job: as it stands, or the plan while there is no whole
-    circuit."""
+    """Return the bike that is drawn on top of a job: as it stands, or the plan while there is no
+    whole circuit."""
     way = way_of(job)
     return way.stands if way.is_whole else way.plan
 
@@ -141,7 +145,8 @@ def _way(job: Job) -> Way:
     plan = core_bike(job.revision)
     came = core_bike(job.arrived) if job.arrived is not None else plan
     if not job.follows:
-        # Opened before a job told what is done from what is described: what it describes counts as done.
+        # Opened before a job told what is done from what is described: what it describes counts as
+        # done.
         return Way(came, plan, plan, ())
     came = bare(came) if job.begins == Job.Begins.BARE else came
     rows = tuple(row for row in job.changes_done.filter(undone=False).order_by("pk"))
@@ -179,16 +184,21 @@ def piece_of(done: Done) -> JsonObject:
 
 
 def words_of(changes: Iterable[Change], now: Bike, plan: Bike) -> dict[str, str]:
-    """Return what changes are in words, by their ids: the words that are kept with them once they are
-    done."""
+    """Return what changes are in words, by their ids: the words that are kept with them once they
+    are done."""
     return {change.id: change_words(done_of(change, now, plan), now) for change in changes}
 
 
 def keep_done(
-    *, actor: Person, job: Job, changes: Iterable[Change], how: str, words: dict[str, str] | None = None
+    *,
+    actor: Person,
+    job: Job,
+    changes: Iterable[Change],
+    how: str,
+    words: dict[str, str] | None = None,
 ) -> list[ChangeDone]:
-    """Store changes as done, each with what it brings or takes away as that is described now; returns the
-    rows.
+    """Store changes as done, each with what it brings or takes away as that is described now;
+    returns the rows.
 
     `words`: what was done, by the id of the change, where it is not worked out here.
     """
@@ -216,8 +226,8 @@ def keep_done(
 def is_past(way: Way, row: EvidenceRow) -> bool:
     """Return whether evidence is of the bike as it was before something at its place was changed.
 
-    What was told, tried or found on arrival stands whatever is changed; a look is made again after any
-    change.
+    What was told, tried or found on arrival stands whatever is changed; a look is made again after
+    any change.
     """
     item = core_evidence(row)
     if outlives(item):
@@ -226,7 +236,9 @@ def is_past(way: Way, row: EvidenceRow) -> bool:
     there = {part.id for part in way.stands.parts}
     if any(end.partition(".")[0] not in there for end in ends):
         return True
-    since = [core_done(change) for change in way.rows if change.how != FOUND and change.at >= row.at]
+    since = [
+        core_done(change) for change in way.rows if change.how != FOUND and change.at >= row.at
+    ]
     if since and not ends:
         return True
     for change in since:

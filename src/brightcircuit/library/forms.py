@@ -18,8 +18,8 @@ YES_NO = (("yes", "yes"), ("no", "no"))
 
 @dataclass(frozen=True, slots=True)
 class SpecRow:
-    """One field of a spec form. `whence`: where its value comes from on this part, "" on a form of the
-    library."""
+    """One field of a spec form. `whence`: where its value comes from on this part, "" on a form of
+    the library."""
 
     name: str
     label: str
@@ -38,8 +38,8 @@ def spec_rows(
     errors: Mapping[str, str] | None = None,
     part: Part | None = None,
 ) -> list[SpecRow]:
-    """Return the rows of a spec form, with what was typed and what is wrong with it; `part`: whose values
-    they are."""
+    """Return the rows of a spec form, with what was typed and what is wrong with it; `part`: whose
+    values they are."""
     rows = []
     for item in spec_fields(kind.spec_type):
         if item.name in HIDDEN:
@@ -131,7 +131,9 @@ def read_entry(
         ends = {f"{q.id}.{p.name}" for q in ports for p in q.pins}
         lost = [end for pair in getattr(spec, "conductors", ()) for end in pair if end not in ends]
         if lost:
-            raise FormatError((Problem("plugs", f"a conductor ends at {lost[0]}, which is no pin any more"),))
+            raise FormatError(
+                (Problem("plugs", f"a conductor ends at {lost[0]}, which is no pin any more"),)
+            )
     except FormatError as error:
         errors["plugs"] = "; ".join(str(p) for p in error.problems)
     if errors or spec is None:

@@ -5,7 +5,8 @@ from django.db import models
 
 
 class LibraryPart(models.Model):
-    """One part description. `document` is the entry as the part file has it; `version` counts changes."""
+    """One part description. `document` is the entry as the part file has it; `version` counts
+    changes."""
 
     slug = models.CharField(max_length=40, unique=True)
     kind = models.CharField(max_length=40, db_index=True)

@@ -8,12 +8,15 @@ from brightcircuit.library.models import LibraryPart, StockItem
 
 
 def parts(kind: str = "", words: str = "", retired: bool = False) -> QuerySet[LibraryPart]:
-    """Return the descriptions of a kind (or all) that hold every one of some words, in name or kind."""
+    """Return the descriptions of a kind (or all) that hold every one of some words, in name or
+    kind."""
     found = LibraryPart.objects.filter(retired=retired)
     if kind:
         found = found.filter(kind=kind)
     for word in words.split():
-        found = found.filter(Q(name__icontains=word) | Q(slug__icontains=word) | Q(kind__icontains=word))
+        found = found.filter(
+            Q(name__icontains=word) | Q(slug__icontains=word) | Q(kind__icontains=word)
+        )
     return found
 
 

@@ -36,9 +36,9 @@ def add_generic() -> int:
 def free_slug(wanted: str) -> str:
     """Return a slug like `wanted` that is not taken."""
     base = (
-        "".join(c if c.isascii() and (c.isalnum() or c == "-") else "-" for c in wanted.lower()).strip("-")[
-            :34
-        ]
+        "".join(
+            c if c.isascii() and (c.isalnum() or c == "-") else "-" for c in wanted.lower()
+        ).strip("-")[:34]
         or "part"
     )
     slug, n = base, 2
@@ -75,10 +75,14 @@ def change_entry(*, actor: Person, row: LibraryPart, entry: PartEntry, version: 
     now = LibraryPart.objects.select_for_update().get(pk=row.pk)
     if now.version != version:
         raise ValidationError(
-            "This description was changed meanwhile; look at it, then keep again. What you typed is "
-            "still here."
+            "This description was changed meanwhile; look at it, then keep again. What you typed "
+            "is still here."
         )
-    now.name, now.document, now.generic = entry.name, entry_document(replace(entry, id=now.slug)), False
+    now.name, now.document, now.generic = (
+        entry.name,
+        entry_document(replace(entry, id=now.slug)),
+        False,
+    )
     now.version += 1
     now.save()
     _write(now, actor, "Changed")

@@ -28,7 +28,8 @@ def _whole(name: str, text: str) -> int:
 
 @transaction.atomic
 def keep_item(*, actor: Person, values: Mapping[str, str]) -> StockItem:
-    """Add something to the list, or correct what is on it; raises ValidationError naming the field."""
+    """Add something to the list, or correct what is on it; raises ValidationError naming the
+    field."""
     require_active(actor)
     name = " ".join(values.get("name", "").split())[:120]
     if not name:
@@ -65,7 +66,15 @@ def stock_page(request: HttpRequest) -> HttpResponse:
         except ValidationError as refused:
             error = refused.messages[0]
     asked = request.GET.get("item", "")
-    rows = sorted(StockItem.objects.all(), key=lambda row: (row.retired, not row.is_short, row.name.lower()))
+    rows = sorted(
+        StockItem.objects.all(), key=lambda row: (row.retired, not row.is_short, row.name.lower())
+    )
     chosen = next((row for row in rows if str(row.pk) == asked), None)
-    context = {"rows": rows, "item": chosen, "error": error, "typed": request.POST, "shop": the_shop()}
+    context = {
+        "rows": rows,
+        "item": chosen,
+        "error": error,
+        "typed": request.POST,
+        "shop": the_shop(),
+    }
     return render(request, "library/stock.html", context, status=422 if error else 200)

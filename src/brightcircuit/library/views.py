@@ -166,18 +166,26 @@ def take_in_file(request: HttpRequest) -> HttpResponse:
         try:
             text = read_upload(upload)
             entries = (
-                load_parts_csv(text) if str(upload.name).lower().endswith(".csv") else load_parts_yaml(text)
+                load_parts_csv(text)
+                if str(upload.name).lower().endswith(".csv")
+                else load_parts_yaml(text)
             )
             done = take_in(actor=actor(request), entries=entries)
             messages.success(
                 request,
-                f"{done.new} taken in, {done.here} were here already, {done.renamed} of them under a new id.",
+                (
+                    f"{done.new} taken in, {done.here} were here already, {done.renamed} of them "
+                    "under a new id."
+                ),
             )
             return redirect("library")
         except FormatError as error:
             problems = error.problems
     return render(
-        request, "library/import.html", {"form": form, "problems": problems}, status=422 if problems else 200
+        request,
+        "library/import.html",
+        {"form": form, "problems": problems},
+        status=422 if problems else 200,
     )
 
 

@@ -1,6 +1,7 @@
 """Who holds which line: one job and person at a time, until let go or idle.
 
-Lines live in this process alone (the server is one process); what a run has found is in the database.
+Lines live in this process alone (the server is one process); what a run has found is in the
+database.
 """
 
 import threading

@@ -1,7 +1,7 @@
 """The stand-in: simulated devices of bikes on one Modbus line, as a process of its own.
 
-Every device has a second unit, 100 above its own, by which hands are simulated and its own faults are
-switched on. Bikes, profiles and faults come from files; nothing of the application is used.
+Every device has a second unit, 100 above its own, by which hands are simulated and its own faults
+are switched on. Bikes, profiles and faults come from files; nothing of the application is used.
 """
 
 import argparse
@@ -36,7 +36,10 @@ from brightcore.linking.port import RefusedError
 REGISTERS = 6000
 WRITES = (6, 16)
 DEFAULT_PORT = 8502
-DEMO = ("1=otter.json,controller,full-controller", "2=fern.json,controller,field-oriented-controller")
+DEMO = (
+    "1=otter.json,controller,full-controller",
+    "2=fern.json,controller,field-oriented-controller",
+)
 """Devices of the demo, by unit."""
 
 
@@ -53,10 +56,18 @@ class Unit:
         bench = self.model.bench
         ids = [fault.id for fault in self.model.faults]
         at = ids.index(self.model.bike_fault) + 1 if self.model.bike_fault else 0
-        return [round(1000 * bench.throttle), bench.sector, int(bench.lever), bench.fault, bench.argument, at]
+        return [
+            round(1000 * bench.throttle),
+            bench.sector,
+            int(bench.lever),
+            bench.fault,
+            bench.argument,
+            at,
+        ]
 
     def turn(self, number: int, value: int) -> bool:
-        """Do what hands do by writing a register of the bench side; returns whether there is such a one."""
+        """Do what hands do by writing a register of the bench side; returns whether there is such a
+        one."""
         bench = self.model.bench
         if number == THROTTLE:
             bench.throttle = min(value, 1000) / 1000
@@ -85,14 +96,17 @@ class Unit:
 
 
 def read_unit(text: str, folder: Path) -> Unit:
-    """Return the device written as `UNIT=BIKE,PART,PROFILE[,FAULT]`; raises BrightError and OSError."""
+    """Return the device written as `UNIT=BIKE,PART,PROFILE[,FAULT]`; raises BrightError and
+    OSError."""
     number, _, rest = text.partition("=")
     pieces = rest.split(",")
     if not number.isdigit() or not 1 <= int(number) < BENCH_ABOVE or len(pieces) not in (3, 4):
         raise BrightError(f"{text!r} is no device: write 1=BIKE.json,PART,PROFILE")
     bike = load_bike((folder / pieces[0]).read_text("utf-8"))
     fault = pieces[3] if len(pieces) == 4 else ""
-    return Unit(int(number), DeviceModel(bike, bike.part(pieces[1]).id, profile_named(pieces[2]), fault))
+    return Unit(
+        int(number), DeviceModel(bike, bike.part(pieces[1]).id, profile_named(pieces[2]), fault)
+    )
 
 
 class StandIn:
@@ -113,7 +127,12 @@ class StandIn:
 
     def _action(self, at: int) -> Any:
         async def act(
-            function: int, first: int, number: int, count: int, held: list[int], values: list[int] | None
+            function: int,
+            first: int,
+            number: int,
+            count: int,
+            held: list[int],
+            values: list[int] | None,
         ) -> ExcCodes | None:
             unit = self.units[at % BENCH_ABOVE]
             if at > BENCH_ABOVE:
@@ -135,7 +154,13 @@ class StandIn:
         return act
 
     def _hands(
-        self, unit: Unit, number: int, count: int, held: list[int], first: int, values: list[int] | None
+        self,
+        unit: Unit,
+        number: int,
+        count: int,
+        held: list[int],
+        first: int,
+        values: list[int] | None,
     ) -> ExcCodes | None:
         self.silent = False
         if values is not None:
@@ -153,12 +178,15 @@ class StandIn:
 
 
 async def serve(stand_in: StandIn, port: int, serial: str, say: Any, tied: bool = False) -> None:
-    """Serve until stopped, or, where `tied`, until who started it has gone; says its address first."""
+    """Serve until stopped, or, where `tied`, until who started it has gone; says its address
+    first."""
     parent = os.getppid()
     devices = stand_in.devices()
     server: ModbusTcpServer | ModbusSerialServer
     if serial:
-        server = ModbusSerialServer(devices, port=serial, baudrate=115_200, trace_packet=stand_in.sent)
+        server = ModbusSerialServer(
+            devices, port=serial, baudrate=115_200, trace_packet=stand_in.sent
+        )
     else:
         server = ModbusTcpServer(devices, address=("127.0.0.1", port), trace_packet=stand_in.sent)
     await server.serve_forever(background=True)

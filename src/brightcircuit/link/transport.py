@@ -17,9 +17,15 @@ ANSWER_S = 0.6
 
 USUAL_TCP_PORT, USUAL_BAUD = 502, 115_200
 
-REFUSALS = {1: "does not know that request", 2: "has no such register", 3: "does not take that value"}
+REFUSALS = {
+    1: "does not know that request",
+    2: "has no such register",
+    3: "does not take that value",
+}
 
-_NETWORK = re.compile(r"^tcp:(?P<host>[A-Za-z0-9.\-]{1,100})(?::(?P<port>\d{1,5}))?(?:/(?P<unit>\d{1,3}))?$")
+_NETWORK = re.compile(
+    r"^tcp:(?P<host>[A-Za-z0-9.\-]{1,100})(?::(?P<port>\d{1,5}))?(?:/(?P<unit>\d{1,3}))?$"
+)
 _SERIAL = re.compile(
     r"^serial:(?P<path>/dev/[A-Za-z0-9/._\-]{1,80}?|COM\d{1,3})(?:@(?P<baud>\d{4,7}))?(?:/(?P<unit>\d{1,3}))?$"
 )
@@ -73,7 +79,9 @@ class ModbusPort:
         self.address = address
         self._client: ModbusTcpClient | ModbusSerialClient
         if address.host:
-            self._client = ModbusTcpClient(address.host, port=address.port, timeout=answer_s, retries=0)
+            self._client = ModbusTcpClient(
+                address.host, port=address.port, timeout=answer_s, retries=0
+            )
         else:
             self._client = ModbusSerialClient(
                 address.path, baudrate=address.baud, timeout=answer_s, retries=0
@@ -83,7 +91,10 @@ class ModbusPort:
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None:
         self.close()
 
@@ -105,7 +116,9 @@ class ModbusPort:
         """Return registers; raises LineDroppedError and RefusedError."""
         self._open()
         try:
-            answer = self._client.read_holding_registers(number, count=count, device_id=self.address.unit)
+            answer = self._client.read_holding_registers(
+                number, count=count, device_id=self.address.unit
+            )
         except (ModbusException, OSError) as error:
             raise self._dropped() from error
         self._refused(answer, number)

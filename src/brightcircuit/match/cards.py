@@ -28,7 +28,9 @@ OPTION_FIELDS = ("parts_cost", "minutes", "life_km", "resale")
 def all_classes() -> tuple[LegalClass, ...]:
     """Return the shipped legal classes and those of the shop's own `classes.yaml`."""
     own = Path(settings.DATA) / "classes.yaml"
-    return shipped_classes() + (load_classes(own.read_text(encoding="utf-8")) if own.exists() else ())
+    return shipped_classes() + (
+        load_classes(own.read_text(encoding="utf-8")) if own.exists() else ()
+    )
 
 
 def _limit(link: Link) -> str:
@@ -93,7 +95,8 @@ def chain_card(bike: Bike) -> dict[str, Any]:
 def class_card(bike: Bike, drive: Drive | None, plan: dict[str, Any]) -> dict[str, Any]:
     """Return what the classes of the chosen place say of the bike as it is.
 
-    The place is chosen from the table; one that is not in it has no classes, never those of another.
+    The place is chosen from the table; one that is not in it has no classes, never those of
+    another.
     """
     classes = all_classes()
     known = places(classes)
@@ -106,7 +109,9 @@ def class_card(bike: Bike, drive: Drive | None, plan: dict[str, Any]) -> dict[st
             bool(bike.having(ThrottleSpec)),
             None if pedals_unknown(bike) else is_pedalled(bike),
         )
-        verdicts = [{"v": v, "limits": _limits(v.legal_class)} for v in judge(facts, classes, place)]
+        verdicts = [
+            {"v": v, "limits": _limits(v.legal_class)} for v in judge(facts, classes, place)
+        ]
     return {
         "place": place,
         "listed": place in known,
@@ -132,14 +137,15 @@ def _limits(c: LegalClass) -> str:
 
 
 def packs_card(bike: Bike) -> dict[str, Any] | None:
-    """Return how several packs stand to each other: shares, totals, and what joining them directly would
-    do."""
+    """Return how several packs stand to each other: shares, totals, and what joining them directly
+    would do."""
     several = packs(bike)
     if len(several) < 2:
         return None
     how = {
         "combiner": (
-            "through a combining module: one at a time carries the current, neither charges the other"
+            "through a combining module: one at a time carries the current, neither charges "
+            "the other"
         ),
         "series": "in series: volts add, the smaller capacity counts",
         "parallel": "directly in parallel: they share by resistance",
@@ -159,8 +165,9 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
     direct = "They rest at the same volts now."
     if flow.difference_v > 0.05:
         direct = (
-            f"They differ by {flow.difference_v:.2f} V now. Connected directly, {flow.current_a:.0f} A would "
-            f"flow at first, {flow.moved_ah:.2f} Ah would move and {flow.heat_wh:.1f} Wh turn into heat."
+            f"They differ by {flow.difference_v:.2f} V now. Connected directly, "
+            f"{flow.current_a:.0f} A would flow at first, {flow.moved_ah:.2f} Ah would move and "
+            f"{flow.heat_wh:.1f} Wh turn into heat."
         )
     return {
         "how": how,
@@ -200,11 +207,14 @@ def tally_card(bike: Bike, plan: dict[str, Any]) -> dict[str, Any]:
 
 
 def cost_card(bike: Bike, plan: dict[str, Any], repair: Option | None) -> list[dict[str, Any]]:
-    """Return repair and replacement side by side, cheapest per km first; the shop's own figures win."""
+    """Return repair and replacement side by side, cheapest per km first; the shop's own figures
+    win."""
     energy = sum(p.spec.energy_wh() for p in packs(bike))
     options = (*((repair,) if repair else ()), *usual_options(energy, plan["locked"]))
     options = tuple(replace(o, **plan["options"].get(o.id, {})) for o in options)
-    costed = sorted((cost_option(o, plan["labour_per_hour"]) for o in options), key=lambda c: c.per_km)
+    costed = sorted(
+        (cost_option(o, plan["labour_per_hour"]) for o in options), key=lambda c: c.per_km
+    )
     return [
         {
             "c": c,
@@ -220,5 +230,12 @@ def cost_card(bike: Bike, plan: dict[str, Any], repair: Option | None) -> list[d
 def repair_option(title: str, minutes: float, cost_level: int) -> Option:
     """Return the repair that Trace names as an option."""
     return Option(
-        "repair", title, LEVELS[min(cost_level, len(LEVELS) - 1)], minutes, 6000.0, 0.0, "everything", ""
+        "repair",
+        title,
+        LEVELS[min(cost_level, len(LEVELS) - 1)],
+        minutes,
+        6000.0,
+        0.0,
+        "everything",
+        "",
     )

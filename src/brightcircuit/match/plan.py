@@ -70,7 +70,9 @@ CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
 
 def defaults(load_mass_kg: float) -> dict[str, Any]:
     """Return the plan of a job that nobody has asked anything yet."""
-    found: dict[str, Any] = {f.name: f.default for f in NUMBERS} | {n: c[2] for n, c in CHOICES.items()}
+    found: dict[str, Any] = {f.name: f.default for f in NUMBERS} | {
+        n: c[2] for n, c in CHOICES.items()
+    }
     return (
         found
         | {
@@ -123,7 +125,10 @@ def _log_errors(values: Mapping[str, Any]) -> dict[str, str]:
     def given(*names: str) -> list[bool]:
         return [values.get(name) is not None for name in names]
 
-    pairs = {"log_from_km": given("log_from_km", "log_to_km"), "log_from_v": given("log_from_v", "log_to_v")}
+    pairs = {
+        "log_from_km": given("log_from_km", "log_to_km"),
+        "log_from_v": given("log_from_v", "log_to_v"),
+    }
     for name, pair in pairs.items():
         if any(pair) != all(pair):
             return {name: "Give both, before and after."}
@@ -133,7 +138,8 @@ def _log_errors(values: Mapping[str, Any]) -> dict[str, str]:
     uses = sum((*given("log_ah", "log_percent"), all(pairs["log_from_v"])))
     if distances > 1 or uses > 1 or distances != uses:
         return {
-            "log_km": "Give one distance (ridden, or the odometer before and after) and one use (amp-hours, "
+            "log_km": "Give one distance (ridden, or the odometer before and after) and one "
+            "use (amp-hours, "
             "percent of the gauge, or rested volts before and after); or none of them."
         }
     return {}
@@ -142,8 +148,8 @@ def _log_errors(values: Mapping[str, Any]) -> dict[str, str]:
 def read_money(
     data: Mapping[str, str], prefix: str, names: tuple[str, ...], errors: dict[str, str]
 ) -> dict[str, float]:
-    """Return the posted numbers of one row (`prefix-name`); empty ones are left out, wrong ones go to
-    `errors`."""
+    """Return the posted numbers of one row (`prefix-name`); empty ones are left out, wrong ones go
+    to `errors`."""
     found: dict[str, float] = {}
     for name in names:
         text = data.get(f"{prefix}-{name}", "").strip()
@@ -159,7 +165,9 @@ def read_money(
     return found
 
 
-def _number(data: Mapping[str, str], asked: Field, values: dict[str, Any], errors: dict[str, str]) -> None:
+def _number(
+    data: Mapping[str, str], asked: Field, values: dict[str, Any], errors: dict[str, str]
+) -> None:
     if asked.name not in data:
         values[asked.name] = asked.default
         return

@@ -54,7 +54,8 @@ class Variant:
 
 
 def shaped(drive: Drive, plan: dict[str, Any], bike: Bike) -> Drive:
-    """Return a drive with rider, wind shape, tyres and gear of a plan; no rider's watts without pedals."""
+    """Return a drive with rider, wind shape, tyres and gear of a plan; no rider's watts without
+    pedals."""
     return replace(
         drive,
         mass_kg=bike.info.bike_mass_kg + plan["load_mass_kg"],
@@ -77,7 +78,9 @@ def variants_of(bike: Bike, plan: dict[str, Any]) -> list[Variant]:
         try:
             made = varied(bike, wanted)
             drive = shaped(drive_of(made, wanted["name"]), plan, made)
-            found.append(Variant(wanted["name"], _with_second(drive, bike, made), "", fails_of(made)))
+            found.append(
+                Variant(wanted["name"], _with_second(drive, bike, made), "", fails_of(made))
+            )
         except BrightError as error:
             found.append(Variant(wanted["name"], None, str(error)))
     return found
@@ -90,7 +93,8 @@ def fails_of(bike: Bike) -> tuple[str, ...]:
 
 
 def varied(bike: Bike, wanted: dict[str, Any]) -> Bike:
-    """Return a bike with what a variant exchanges. A second pack stands beside the first, not yet connected.
+    """Return a bike with what a variant exchanges. A second pack stands beside the first, not yet
+    connected.
 
     Raises BrightError for parts that are not in the library any more, or do not go together.
     """
@@ -99,7 +103,9 @@ def varied(bike: Bike, wanted: dict[str, Any]) -> Bike:
         if key in entries:
             entry = entries[key]
             for part in at_place(bike, place):
-                bike = swap_part(bike, part.id, entry.kind, entry.name, entry.spec, entry.ports).bike
+                bike = swap_part(
+                    bike, part.id, entry.kind, entry.name, entry.spec, entry.ports
+                ).bike
     if "wheel_seat" in wanted:
         bike = replace(bike, info=replace(bike.info, bead_seat_mm=float(wanted["wheel_seat"])))
     for motor in mid_motors(bike) if "chain_ring" in wanted else ():
@@ -112,8 +118,8 @@ def varied(bike: Bike, wanted: dict[str, Any]) -> Bike:
         why = unlike(packs(bike)[0].spec, entry.spec, "parallel")
         if why:
             raise BrightError(
-                f"the second pack is not alike ({', '.join(why)}): in parallel that is a danger; it needs a "
-                "combining module made for unlike packs, or a switch between them"
+                f"the second pack is not alike ({', '.join(why)}): in parallel that is a danger; "
+                "it needs a combining module made for unlike packs, or a switch between them"
             )
         bike = add_part(bike, entry.kind, entry.name, entry.spec, entry.ports)
     return bike
@@ -145,7 +151,8 @@ def ride_card(variants: list[Variant], plan: dict[str, Any]) -> dict[str, Any]:
     titles: dict[str, None] = {}
     for cells in lookup:
         titles |= dict.fromkeys(cells)
-    # A variant may lack a row that another has: its place then says so, and the columns stay in line.
+    # A variant may lack a row that another has: its place then says so, and the columns stay in
+    # line.
     table = []
     for title in titles:
         table.append({"title": title, "cells": [cells.get(title, "—") for cells in lookup]})
@@ -168,7 +175,9 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
         ("Steepest rolling at 10 km/h", f"{100 * steepest_grade_ratio(d, 10.0):.0f} %"),
         (
             f"To {SPRINT_KMH:g} km/h",
-            f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m" if sprint.reached else "does not reach it",
+            f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m"
+            if sprint.reached
+            else "does not reach it",
         ),
     ]
     heat = None
@@ -178,7 +187,9 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
         rows.append(
             (
                 "Winding on the hill",
-                after if heat.roll_back_min is None else f"power reduced after {heat.roll_back_min:.0f} min",
+                after
+                if heat.roll_back_min is None
+                else f"power reduced after {heat.roll_back_min:.0f} min",
             )
         )
         rows.append(
@@ -194,9 +205,16 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
     rows += (
         _gear_rows(d, plan, hill, max(on_hill, 5.0))
         if d.is_mid
-        else [("No-load speed", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")]
+        else [
+            ("No-load speed", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")
+        ]
     )
-    return {"name": v.name, "problem": "", "fails": v.fails, "rows": rows + _range_rows(d, plan)}, heat
+    return {
+        "name": v.name,
+        "problem": "",
+        "fails": v.fails,
+        "rows": rows + _range_rows(d, plan),
+    }, heat
 
 
 def _gear_rows(d: Drive, plan: dict[str, Any], hill: Road, speed: float) -> list[tuple[str, str]]:
@@ -211,7 +229,8 @@ def _gear_rows(d: Drive, plan: dict[str, Any], hill: Road, speed: float) -> list
 
 
 def _heat_by_gear(d: Drive, plan: dict[str, Any], hill: Road) -> str:
-    """Return how hot the winding gets in each of a few sprockets: a motor that spins fast stays cooler."""
+    """Return how hot the winding gets in each of a few sprockets: a motor that spins fast stays
+    cooler."""
     teeth = d.sprocket_teeth
     told = []
     for sprocket in dict.fromkeys((teeth[0], teeth[len(teeth) // 2], teeth[-1])):
@@ -236,7 +255,9 @@ def _range_rows(d: Drive, plan: dict[str, Any]) -> list[tuple[str, str]]:
         (f"Range, motor alone: {riding}", _km(r.motor_km, r.motor_wh_per_km)),
     ]
     if d.rider_w:
-        words = f"{_km(r.shared_km, r.shared_wh_per_km)}; the rider does {100 * r.rider_ratio:.0f} %"
+        words = (
+            f"{_km(r.shared_km, r.shared_wh_per_km)}; the rider does {100 * r.rider_ratio:.0f} %"
+        )
         rows.append((f"Range, pedalling with {d.rider_w:g} W", words))
     return [
         *rows,
@@ -250,7 +271,10 @@ def _km(km: float | None, wh_per_km: float | None) -> str:
     if km is None or wh_per_km is None:
         return "cannot climb a stretch of it"
     if wh_per_km < FLOOR_WH_PER_KM:
-        return f"{km:.0f} km at {FLOOR_WH_PER_KM:g} Wh/km, the least that is ever logged (worked out: less)"
+        return (
+            f"{km:.0f} km at {FLOOR_WH_PER_KM:g} Wh/km, the least that is ever logged "
+            "(worked out: less)"
+        )
     return f"{km:.0f} km at {wh_per_km:.1f} Wh/km"
 
 
@@ -267,17 +291,25 @@ def charts(
         found = envelope(d)
         keep = found.force_n > 0.5
         power.append(
-            Line(name, list(found.speed_kmh[keep]), list(found.force_n[keep] * found.speed_kmh[keep] / 3.6))
+            Line(
+                name,
+                list(found.speed_kmh[keep]),
+                list(found.force_n[keep] * found.speed_kmh[keep] / 3.6),
+            )
         )
     most = max(max(line.y, default=0.0) for line in power)
     speeds = envelope(first).speed_kmh[:121]
     for grade in (0.0, plan["hill_percent"] / 100):
         need = (
-            (road_force_n(first, speeds, road_of(plan, grade)) - rider_force_n(first, speeds)) * speeds / 3.6
+            (road_force_n(first, speeds, road_of(plan, grade)) - rider_force_n(first, speeds))
+            * speeds
+            / 3.6
         )
         shown = [(s, p) for s, p in zip(speeds, need, strict=True) if 0 <= p <= most * 1.15]
         if shown:
-            power.append(Line(f"road {100 * grade:g} %", [s for s, _ in shown], [p for _, p in shown], True))
+            power.append(
+                Line(f"road {100 * grade:g} %", [s for s, _ in shown], [p for _, p in shown], True)
+            )
     grades = [g / 100 for g in range(21)]
     roads = [road_of(plan, grade) for grade in grades]
     percents = [100 * grade for grade in grades]

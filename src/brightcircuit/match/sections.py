@@ -20,7 +20,8 @@ from brightcore.setting.capacity import WORN_SHARE
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """What Match is asked: the bike as worked with and as described, its plan, what was typed and is wrong.
+    """What Match is asked: the bike as worked with and as described, its plan, what was typed and
+    is wrong.
 
     `repair`: the one that Trace names, None where it names none.
     """
@@ -52,7 +53,11 @@ def _ride(asked: Question) -> dict[str, Any]:
         errors = {**errors, "log_from_v": str(error)}
     variants = rides.variants_of(bike, plan)
     numbers = [
-        {"field": f, "value": typed.get(f.name, f"{plan[f.name]:g}"), "error": errors.get(f.name, "")}
+        {
+            "field": f,
+            "value": typed.get(f.name, f"{plan[f.name]:g}"),
+            "error": errors.get(f.name, ""),
+        }
         for f in NUMBERS
     ]
     choices = [
@@ -60,7 +65,10 @@ def _ride(asked: Question) -> dict[str, Any]:
         for n, (label, options, _) in CHOICES.items()
     ]
     logged = [
-        {"field": f, "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}")}
+        {
+            "field": f,
+            "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}"),
+        }
         for f in LOGGED
     ]
     motors = [p for kind in REGISTRY if kind.place == "motor" for p in library_parts(kind.name)]
@@ -70,7 +78,9 @@ def _ride(asked: Question) -> dict[str, Any]:
         "choices": choices,
         "logged": logged,
         "ride": rides.ride_card(variants, plan),
-        "sprockets": [tooth for motor in mid_motors(bike) for tooth in sorted(motor.spec.sprocket_teeth)],
+        "sprockets": [
+            tooth for motor in mid_motors(bike) for tooth in sorted(motor.spec.sprocket_teeth)
+        ],
         "library": {
             "pack": library_parts("pack"),
             "controller": library_parts("controller"),

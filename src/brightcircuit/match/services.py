@@ -39,7 +39,9 @@ def add_variant(*, actor: Person, job: Job, variant: dict[str, Any]) -> None:
     plan = _plan(job, actor)
     variants = plan.data.get("variants", [])
     if len(variants) >= MOST_VARIANTS:
-        raise ValidationError("Three variants beside the bike as it is are the most. Take one away first.")
+        raise ValidationError(
+            "Three variants beside the bike as it is are the most. Take one away first."
+        )
     plan.data = {**plan.data, "variants": [*variants, variant]}
     plan.save()
     log.write(job, actor, "match", f"Variant to compare: {variant['name']}")

@@ -50,7 +50,9 @@ def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) 
                 {
                     "name": f"{part.id}-{field}",
                     "label": f"{part.name}, {label.lower()}",
-                    "value": _shown(typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)),
+                    "value": _shown(
+                        typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)
+                    ),
                     "error": errors.get(f"{part.id}-{field}", ""),
                 }
                 for field, label in MEASURED
@@ -59,7 +61,10 @@ def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) 
         for part in bike.parts
     ]
     return SpacePage(
-        rooms=[_room_card(bike, room, verdicts.get(room.id), errors, typed) for room in bike.space.rooms],
+        rooms=[
+            _room_card(bike, room, verdicts.get(room.id), errors, typed)
+            for room in bike.space.rooms
+        ],
         sizes=sizes,
         headings=[label for _, label in MEASURED],
         shapes=list(SHAPES.items()),
@@ -69,7 +74,11 @@ def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) 
 
 
 def _room_card(
-    bike: Bike, room: Room, verdict: Verdict | None, errors: dict[str, str], typed: Mapping[str, str]
+    bike: Bike,
+    room: Room,
+    verdict: Verdict | None,
+    errors: dict[str, str],
+    typed: Mapping[str, str],
 ) -> dict[str, Any]:
     return {
         "room": room,
@@ -95,12 +104,17 @@ def _shown(typed: Mapping[str, str], name: str, value: float) -> str:
 
 
 def changed_space(bike: Bike, data: Mapping[str, Any], chosen: list[str]) -> Changed:
-    """Return (space, what was done in words, errors by field) of a posted form; `chosen` are part ids."""
+    """Return (space, what was done in words, errors by field) of a posted form; `chosen` are part
+    ids."""
     action, space = data.get("action", ""), bike.space
     errors: dict[str, str] = {}
     if action == "sizes":
         sizes = [_size(part.id, data, errors) for part in bike.parts]
-        return replace(space, sizes=tuple(s for s in sizes if s != Size(s.part))), "Parts measured", errors
+        return (
+            replace(space, sizes=tuple(s for s in sizes if s != Size(s.part))),
+            "Parts measured",
+            errors,
+        )
     if action == "add-room":
         return _added(space, data, errors)
     room = next((room for room in space.rooms if room.id == data.get("room")), None)
@@ -128,7 +142,11 @@ def _added(space: Space, data: Mapping[str, Any], errors: dict[str, str]) -> Cha
         return space, "", errors
     taken = {room.id for room in space.rooms}
     free = next(f"room-{n}" for n in range(1, MOST_ROOMS + 2) if f"room-{n}" not in taken)
-    return replace(space, rooms=(*space.rooms, Room(free, name, shape))), f"Room added: {name}", errors
+    return (
+        replace(space, rooms=(*space.rooms, Room(free, name, shape))),
+        f"Room added: {name}",
+        errors,
+    )
 
 
 def _size(part_id: str, data: Mapping[str, Any], errors: dict[str, str]) -> Size:

@@ -40,7 +40,8 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
-    """Where parts are brought and Match was asked, the labels on which its answer rests are read."""
+    """Where parts are brought and Match was asked, the labels on which its answer rests are
+    read."""
     if not changes_the_bike(job.purposes) or not hasattr(job, "match_plan"):
         return None
     left = unread(as_measured(plan_of(job)))

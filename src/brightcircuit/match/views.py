@@ -77,7 +77,9 @@ def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             try:
                 core = replace(bike, space=space)
                 if space != bike.space:
-                    keep_description(actor=actor(request), job=job, core=core, station="match", what=what)
+                    keep_description(
+                        actor=actor(request), job=job, core=core, station="match", what=what
+                    )
                 return redirect("space", job.uuid)
             except ValidationError as error:
                 errors = {"action": error.messages[0]}
@@ -105,13 +107,19 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
         ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
         options = {i: read_money(data, i, cards.OPTION_FIELDS, errors) for i in ids[:20]}
         errors |= {
-            f"{i}-life": "A life of 1 km or more." for i, o in options.items() if o.get("life_km", 1.0) < 1.0
+            f"{i}-life": "A life of 1 km or more."
+            for i, o in options.items()
+            if o.get("life_km", 1.0) < 1.0
         }
         if not errors:
             ask(
                 actor=actor(request),
                 job=job,
-                values={"labour_per_hour": rate, "locked": data.get("locked") == "on", "options": options},
+                values={
+                    "labour_per_hour": rate,
+                    "locked": data.get("locked") == "on",
+                    "options": options,
+                },
             )
         return errors
     if action == "tally":
@@ -149,7 +157,8 @@ def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) 
 
 
 def _repair(job: Job, found: JobTrace) -> Option | None:
-    """Return the repair that this job's Trace names or has named, as an option, where it names one."""
+    """Return the repair that this job's Trace names or has named, as an option, where it names
+    one."""
     if found.trace is not None and job.is_open:
         with found.holder.lock:
             conclusion = conclude(found.trace)
@@ -162,5 +171,7 @@ def _repair(job: Job, found: JobTrace) -> Option | None:
     if repair is None or not ranking:
         return None
     return cards.repair_option(
-        repair.action, float(job.conclusion.get("minutes", 20.0)), int(job.conclusion.get("cost_level", 1))
+        repair.action,
+        float(job.conclusion.get("minutes", 20.0)),
+        int(job.conclusion.get("cost_level", 1)),
     )

@@ -1,1 +1,2 @@
-"""Practice: simulated bikes with hidden faults, drills, progress. It never touches the shop's own figures."""
+"""Practice: simulated bikes with hidden faults, drills, progress. It never touches the shop's own
+figures."""

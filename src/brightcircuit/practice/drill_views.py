@@ -26,7 +26,9 @@ def drills_page(request: HttpRequest) -> HttpResponse:
 def drill_page(request: HttpRequest, topic: str) -> HttpResponse:
     """Ask a question of a topic; say whether the answer was right, and why."""
     person = actor(request)
-    seed = (request.POST.get("seed") or request.GET.get("seed") or secrets.token_hex(SEED_LETTERS))[:20]
+    seed = (request.POST.get("seed") or request.GET.get("seed") or secrets.token_hex(SEED_LETTERS))[
+        :20
+    ]
     try:
         asked = topic_question(topic, seed)
     except ValidationError:
@@ -43,7 +45,11 @@ def drill_page(request: HttpRequest, topic: str) -> HttpResponse:
     rows = topics_of(person, timezone.localdate())
     own = next(row for row in rows if row.key == topic)
     following = next((row for row in rows if row.due and row.key != topic), None)
-    context |= {"title": own.title, "following": following, "given": dict(_places(asked, context["said"]))}
+    context |= {
+        "title": own.title,
+        "following": following,
+        "given": dict(_places(asked, context["said"])),
+    }
     return render(request, "practice/drill.html", context, status=422 if context["error"] else 200)
 
 

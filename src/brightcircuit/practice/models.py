@@ -30,14 +30,17 @@ class Homework(models.Model):
 
 
 class Round(models.Model):
-    """One case as somebody plays it. `state` and `acts` are of the core; `version` counts what was done.
+    """One case as somebody plays it. `state` and `acts` are of the core; `version` counts what was
+    done.
 
-    `bike`: key of the bike; `revision`: its description where it is one of the shop's; `graded`: key of a
-    graded case; `cause`: the root cause that was named; `debrief`: once it was worked out.
+    `bike`: key of the bike; `revision`: its description where it is one of the shop's; `graded`:
+    key of a graded case; `cause`: the root cause that was named; `debrief`: once it was worked out.
     """
 
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
-    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="rounds")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="rounds"
+    )
     bike = models.CharField(max_length=40)
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, null=True, blank=True)
     sort = models.CharField(max_length=12)
@@ -73,7 +76,9 @@ class Round(models.Model):
 class Answer(models.Model):
     """One answer to a drill."""
 
-    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="answers")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="answers"
+    )
     topic = models.CharField(max_length=20)
     seed = models.CharField(max_length=20)
     right = models.BooleanField()
@@ -81,7 +86,9 @@ class Answer(models.Model):
 
     class Meta:
         ordering = ("id",)
-        constraints = (models.UniqueConstraint(fields=("person", "topic", "seed"), name="one_answer_each"),)
+        constraints = (
+            models.UniqueConstraint(fields=("person", "topic", "seed"), name="one_answer_each"),
+        )
 
     def __str__(self) -> str:
         return f"{self.topic} {self.seed}"
@@ -90,7 +97,9 @@ class Answer(models.Model):
 class Topic(models.Model):
     """Where a topic stands for somebody: its box, and the day it comes again."""
 
-    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="topics")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="topics"
+    )
     topic = models.CharField(max_length=20)
     box = models.PositiveSmallIntegerField(default=0)
     due = models.DateField(null=True, blank=True)

@@ -88,7 +88,9 @@ def learners_page(request: HttpRequest) -> HttpResponse:
     form = HomeworkForm(request.POST if request.POST.get("do") == "give" else None)
     if request.method == "POST":
         if request.POST.get("do") == "remove":
-            services.remove_homework(actor=who, row=get_object_or_404(Homework, pk=request.POST.get("row")))
+            services.remove_homework(
+                actor=who, row=get_object_or_404(Homework, pk=request.POST.get("row"))
+            )
             messages.success(request, "Removed. What was done of it stays.")
             return redirect("practice-learners")
         if form.is_valid() and _given(who, form):

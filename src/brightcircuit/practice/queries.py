@@ -52,7 +52,9 @@ def topics_of(person: Person, today: date) -> list[TopicRow]:
         row = stand.get(drill.key)
         box = Box(row.box, row.due) if row else Box()
         own = asked.get(drill.key, [])
-        rows.append(TopicRow(drill.key, drill.title, sum(own), len(own), box.box, box.is_due(today)))
+        rows.append(
+            TopicRow(drill.key, drill.title, sum(own), len(own), box.box, box.is_due(today))
+        )
     return sorted(rows, key=lambda row: (not row.due, row.box))
 
 
@@ -110,7 +112,9 @@ def graded_of(rows: Iterable[Round]) -> list[GradedRow]:
     best: dict[str, str] = {}
     for row in rows:
         if row.graded and row.debrief:
-            solved = row.debrief["right"] and not row.debrief["wasted"] and not row.debrief["hazards"]
+            solved = (
+                row.debrief["right"] and not row.debrief["wasted"] and not row.debrief["hazards"]
+            )
             state = "solved" if solved else "played"
             best[row.graded] = "solved" if "solved" in (state, best.get(row.graded)) else "played"
     return [GradedRow(item.key, item.level, best.get(item.key, "")) for item in GRADED]
@@ -132,13 +136,19 @@ class HomeworkRow:
 
 
 def homework_of(person: Person, today: date) -> list[HomeworkRow]:
-    """Return the homework of somebody, soonest first. Done: a case ended, a drill answered right since."""
+    """Return the homework of somebody, soonest first. Done: a case ended, a drill answered right
+    since."""
     titles = {drill.key: drill.title for drill in DRILLS}
     rows = []
     for row in Homework.objects.filter(people=person, gone=False):
-        ended = {r.code for r in Round.objects.filter(person=person, begun__gte=row.at).exclude(ended=None)}
+        ended = {
+            r.code
+            for r in Round.objects.filter(person=person, begun__gte=row.at).exclude(ended=None)
+        }
         right = set(
-            Answer.objects.filter(person=person, at__gte=row.at, right=True).values_list("topic", flat=True)
+            Answer.objects.filter(person=person, at__gte=row.at, right=True).values_list(
+                "topic", flat=True
+            )
         )
         codes = [(code, code in ended) for code in row.codes]
         topics = [(key, titles.get(key, key), key in right) for key in row.topics]

@@ -75,7 +75,9 @@ def begin_by_code(*, actor: Person, text: str) -> Round:
         return begin(actor=actor, bike=code.bike, sort=code.sort, seed=code.seed)
     except ValidationError as error:
         words = "; ".join(error.messages)
-        raise ValidationError({"code": [f"{words} A bike of a shop goes with its file first."]}) from None
+        raise ValidationError(
+            {"code": [f"{words} A bike of a shop goes with its file first."]}
+        ) from None
 
 
 def begin_graded(*, actor: Person, key: str) -> Round:
@@ -83,7 +85,9 @@ def begin_graded(*, actor: Person, key: str) -> Round:
     require_signed_in(actor)
     try:
         item = graded(key)
-        return _begun(Round(person=actor, bike=item.bike, sort="anything", seed="GRADED", graded=item.key))
+        return _begun(
+            Round(person=actor, bike=item.bike, sort="anything", seed="GRADED", graded=item.key)
+        )
     except BrightError as error:
         raise ValidationError({"code": [_sentence(str(error))]}) from None
 
@@ -99,7 +103,8 @@ def _begun(made: Round) -> Round:
 
 
 def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version: int) -> Done:
-    """Do one act of a round; raises ValidationError for what cannot be done, or was done meanwhile."""
+    """Do one act of a round; raises ValidationError for what cannot be done, or was done
+    meanwhile."""
     _require_own(actor, row)
     if row.version != version:
         raise ValidationError("Something was done here meanwhile, in another window: look again.")
@@ -108,7 +113,9 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
     play, state = play_of(case_of(row)), state_of(row)
     try:
         with _bench:
-            choices = [choice for choice in act_of(key).choices(play, state) if dict(choice.said) == said]
+            choices = [
+                choice for choice in act_of(key).choices(play, state) if dict(choice.said) == said
+            ]
             done = step(play, state, key, said)
     except BrightError as error:
         raise ValidationError(_sentence(str(error))) from None
@@ -116,9 +123,17 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
         raise ValidationError(done.refused)
     title = choices[0].words if choices else _title(key, state)
     if key == "measure":
-        title = f"{state.mode.capitalize()} from {_pin(state.red)} (red) to {_pin(state.black)} (black)"
+        title = (
+            f"{state.mode.capitalize()} from {_pin(state.red)} (red) to {_pin(state.black)} (black)"
+        )
     acted = Acted(
-        title, done.words, done.minutes, done.evidence, done.hazard, said.get("repair", ""), done.cost
+        title,
+        done.words,
+        done.minutes,
+        done.evidence,
+        done.hazard,
+        said.get("repair", ""),
+        done.cost,
     )
     text = " ".join(f"{name}={value}" for name, value in said.items())
     acts = row.acts if key in STILL else [*row.acts, acted_document(acted, key, text)]
@@ -127,7 +142,9 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
             state=done.state.document(), acts=acts, version=version + 1
         )
         if not changed:
-            raise ValidationError("Something was done here meanwhile, in another window: look again.")
+            raise ValidationError(
+                "Something was done here meanwhile, in another window: look again."
+            )
     row.refresh_from_db()
     return done
 
@@ -173,7 +190,8 @@ def topic_question(topic: str, seed: str) -> Question:
 
 @transaction.atomic
 def answer(*, actor: Person, topic: str, seed: str, said: Sequence[str]) -> bool:
-    """Answer a question once; returns whether it was right. Raises ValidationError for what is no answer."""
+    """Answer a question once; returns whether it was right. Raises ValidationError for what is no
+    answer."""
     require_signed_in(actor)
     asked = topic_question(topic, seed)
     try:

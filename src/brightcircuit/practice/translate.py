@@ -30,7 +30,9 @@ OF_SHOP = "shop-"
 @lru_cache(maxsize=1)
 def shipped() -> dict[str, str]:
     """Return the bikes that ship, as files and as patterns: key → title."""
-    files = {path.stem: load_bike(path.read_bytes()).info for path in sorted(SHIPPED.glob("*.json"))}
+    files = {
+        path.stem: load_bike(path.read_bytes()).info for path in sorted(SHIPPED.glob("*.json"))
+    }
     named = {key: f"{info.label}: {info.description}" for key, info in files.items()}
     return named | {key: title for key, (title, _) in PATTERNS.items()}
 
@@ -47,7 +49,8 @@ def shipped_bike(key: str) -> CoreBike:
 
 
 def revision_of(key: str) -> Revision | None:
-    """Return the description of a bike of the shop by its key, None where the key is of a shipped one.
+    """Return the description of a bike of the shop by its key, None where the key is of a shipped
+    one.
 
     Raises UnknownNameError where the shop does not have it.
     """
@@ -111,15 +114,22 @@ def debrief_document(found: Debrief) -> dict[str, Any]:
     """Return a debrief as JSON has it: the evidence of its acts is with the round."""
     document = asdict(found)
     for row in document["rows"]:
-        row["acted"] = {k: row["acted"][k] for k in ("title", "words", "minutes", "hazard", "repair", "cost")}
+        row["acted"] = {
+            k: row["acted"][k] for k in ("title", "words", "minutes", "hazard", "repair", "cost")
+        }
     return document
 
 
 def read_debrief(document: dict[str, Any]) -> Debrief:
     """Return the debrief of a document that `debrief_document` made."""
     rows = tuple(Told(**{**row, "acted": Acted(**row["acted"])}) for row in document["rows"])
-    ways = {name: Way(**{**document[name], "steps": tuple(document[name]["steps"])}) for name in WAYS}
-    texts = {name: tuple(document[name]) for name in ("hidden", "repairs", "causes", "hazards", "sentences")}
+    ways = {
+        name: Way(**{**document[name], "steps": tuple(document[name]["steps"])}) for name in WAYS
+    }
+    texts = {
+        name: tuple(document[name])
+        for name in ("hidden", "repairs", "causes", "hazards", "sentences")
+    }
     return Debrief(**{**document, **ways, **texts, "rows": rows})
 
 

@@ -224,7 +224,12 @@ def _plugs(play: Play, state: State, picked: str) -> list[dict[str, Any]]:
             name = f"{part.id}.{port.id}.{pin.name}"
             lead = "red" if name == state.red else "black" if name == state.black else ""
             pins.append(
-                {"name": name, "number": number, "words": play.circuit.nets.title(name), "lead": lead}
+                {
+                    "name": name,
+                    "number": number,
+                    "words": play.circuit.nets.title(name),
+                    "lead": lead,
+                }
             )
         apart = any(join.id in state.unplugged for join in play.bike.joins_of(part.id, port.id))
         rows.append(

@@ -56,7 +56,8 @@ def _run(pk: int) -> None:
 
 
 def work_out(row: Round, say: Callable[[int], None] = lambda percent: None) -> None:
-    """Work a debrief out and store it. Each step waits while a technician's job wants the processor."""
+    """Work a debrief out and store it. Each step waits while a technician's job wants the
+    processor."""
     case = case_of(row)
     with _one:
         engine = _engine(case.bike)
@@ -70,5 +71,7 @@ def work_out(row: Round, say: Callable[[int], None] = lambda percent: None) -> N
                 done += one.weight
                 say(90 * done // total)
         found = debrief(Play(case, engine), state_of(row), acts_of(row))
-    Round.objects.filter(pk=row.pk).update(debrief=debrief_document(found), ended=row.ended or timezone.now())
+    Round.objects.filter(pk=row.pk).update(
+        debrief=debrief_document(found), ended=row.ended or timezone.now()
+    )
     row.refresh_from_db()

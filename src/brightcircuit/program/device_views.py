@@ -46,7 +46,9 @@ def values_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     devices = seen_devices(job)
     if not devices:
         return render(request, "program/none.html", job_frame(job, "program"))
-    first = next((d for d in devices if d.wrong), None) or next((d for d in devices if d.left), devices[0])
+    first = next((d for d in devices if d.wrong), None) or next(
+        (d for d in devices if d.left), devices[0]
+    )
     return _page(request, job, devices, first, {})
 
 
@@ -143,10 +145,14 @@ def _way(device: Device, profile: Profile, row: Row, query: Mapping[str, str]) -
     return look_up(machine, code, start)
 
 
-def _way_to_value(device: Device, profile: Profile, row: Row, query: Mapping[str, str]) -> tuple[Press, ...]:
-    """Return the presses from a place of a rehearsal, with what was stored there; raises BrightError.
+def _way_to_value(
+    device: Device, profile: Profile, row: Row, query: Mapping[str, str]
+) -> tuple[Press, ...]:
+    """Return the presses from a place of a rehearsal, with what was stored there; raises
+    BrightError.
 
-    `held`: `CODE=value,CODE=value` as stored meanwhile; `value`: what is to be set instead of what is wanted.
+    `held`: `CODE=value,CODE=value` as stored meanwhile; `value`: what is to be set instead of what
+    is wanted.
     """
     stored = _stored(device)
     for pair in filter(None, query.get("held", "").split(",")):
@@ -174,7 +180,11 @@ def _title(row: Row) -> str:
 
 
 def _page(
-    request: HttpRequest, job: Job, devices: tuple[Device, ...], device: Device, errors: dict[str, list[str]]
+    request: HttpRequest,
+    job: Job,
+    devices: tuple[Device, ...],
+    device: Device,
+    errors: dict[str, list[str]],
 ) -> HttpResponse:
     data = request.POST if errors else request.GET
     context: dict[str, Any] = {
@@ -197,10 +207,14 @@ def _page(
         context |= _parameter(device, device.profile, row, data)
         context["address"] = reverse("program-presses", args=(job.uuid, device.part.id))
     status = 422 if errors else 200
-    return render(request, "program/device.html", {**job_frame(job, "program"), **context}, status=status)
+    return render(
+        request, "program/device.html", {**job_frame(job, "program"), **context}, status=status
+    )
 
 
-def _parameter(device: Device, profile: Profile, row: Row, query: Mapping[str, str]) -> dict[str, Any]:
+def _parameter(
+    device: Device, profile: Profile, row: Row, query: Mapping[str, str]
+) -> dict[str, Any]:
     """Return what is shown of the parameter that is at hand."""
     found: dict[str, Any] = {
         "row": row,
@@ -228,6 +242,8 @@ def _parameter(device: Device, profile: Profile, row: Row, query: Mapping[str, s
         "standing": machine.shown(place),
         "editing": place.at == "edit",
         "machine": json.dumps(machine_document(machine)),
-        "place": json.dumps({"at": place.at, "group": place.group, "item": place.item, "value": place.value}),
+        "place": json.dumps(
+            {"at": place.at, "group": place.group, "item": place.item, "value": place.value}
+        ),
         "groups": profile.groups() if profile.menu.kind == "tree" else (),
     }

@@ -4,10 +4,16 @@ from brightcircuit.stations.help import Help
 
 HELP = {
     "program": Help(
-        "What every device should be set to and why, one parameter at a time, with the keys to press.",
+        (
+            "What every device should be set to and why, one parameter at a time, with the keys "
+            "to press."
+        ),
         "The bike, what Set measured, what the bike is to be, and what you read on the device.",
         "Press the keys shown, look at what the device shows, tap what it reads.",
-        "A menu whose profile is not here; values that nothing on the bike decides stay as they are.",
+        (
+            "A menu whose profile is not here; values that nothing on the bike decides stay as "
+            "they are."
+        ),
         ("class", "low-voltage cut-off", "pole pairs"),
     ),
     "program-link": Help(

@@ -80,7 +80,8 @@ def keep_reading(*, actor: Person, job: Job, part: str, name: str) -> str:
 def sweep_to_set(
     *, actor: Person, job: Job, values: Mapping[str, str], part: str, ticked: Sequence[str] = ()
 ) -> str:
-    """Hand a sweep of the throttle to Set, where its supply is still to be read; returns what to say."""
+    """Hand a sweep of the throttle to Set, where its supply is still to be read; returns what to
+    say."""
     line_of(job, part)
     bike = stands_of(job)
     grips = bike.having(ThrottleSpec)
@@ -90,5 +91,7 @@ def sweep_to_set(
     if len(points) < 2:
         raise ValidationError("Let the throttle go, pull it slowly to the end, then hand it over.")
     typed = {"rest_v": points[0], "full_v": points[-1], "sweep": " ".join(points)}
-    hand_over("set", actor=actor, job=job, key="throttle", subject=grips[0].id, typed=typed, ticked=ticked)
+    hand_over(
+        "set", actor=actor, job=job, key="throttle", subject=grips[0].id, typed=typed, ticked=ticked
+    )
     return "Handed to Set: rest, full and the way between. Read the supply there."

@@ -1,4 +1,5 @@
-"""Acts over a line: connecting, reading, writing what was confirmed, saving, learning. Each step is short."""
+"""Acts over a line: connecting, reading, writing what was confirmed, saving, learning. Each step is
+short."""
 
 import time
 from collections.abc import Callable, Sequence
@@ -50,7 +51,8 @@ WRITE_GATES = ("pack_safe", "wheel_up")
 
 
 def write_gates(job: Job) -> tuple[str, ...]:
-    """Return the cautions before anything is written or learnt: after a hazard the first power is limited."""
+    """Return the cautions before anything is written or learnt: after a hazard the first power is
+    limited."""
     return (*WRITE_GATES, *limit_gates(job))
 
 
@@ -130,7 +132,8 @@ def live_place(part: str, name: str) -> str:
 
 
 def _note_live(actor: Person, job: Job, part: str, name: str, value: float) -> str:
-    """Keep a live value that is a danger, end what stood there where it is none; returns what to say."""
+    """Keep a live value that is a danger, end what stood there where it is none; returns what to
+    say."""
     bands = bands_of(worked_stands(job), LIVE_POINTS[name])
     if bands is None or bands.of(value) == IMPOSSIBLE:
         return ""
@@ -159,7 +162,9 @@ def choose(*, actor: Person, job: Job, part: str, codes: Sequence[str]) -> Run:
     require_open(job, actor)
     line_of(job, part)
     rows = [
-        row for row in linked(device_of(job, part)) if row.parameter.code in codes and row.wanted is not None
+        row
+        for row in linked(device_of(job, part))
+        if row.parameter.code in codes and row.wanted is not None
     ]
     if not rows:
         raise ValidationError("Choose at least one value to write.")
@@ -184,7 +189,12 @@ def confirm(*, actor: Person, job: Job, run: Run, ticked: Sequence[str]) -> Run:
         run.state = "going"
         run.save(update_fields=["state"])
         changes = ", ".join(_change(_profile(device), Item(**raw)) for raw in run.items)
-        log.write(job, actor, "program", f"{device.part.name}: to be written over the link: {changes}"[:300])
+        log.write(
+            job,
+            actor,
+            "program",
+            f"{device.part.name}: to be written over the link: {changes}"[:300],
+        )
     return go_on(actor=actor, job=job, run=run)
 
 
@@ -225,7 +235,9 @@ def go_on(*, actor: Person, job: Job, run: Run) -> Run:
         run.state, run.words = "paused", f"{_capital(str(error))}. Nothing was written to it."
     except LinkError as error:
         run.state, run.words = "paused", _capital(str(error))
-    fresh = [item for item, was in zip(items, before, strict=True) if (item.state, item.shown) != was]
+    fresh = [
+        item for item, was in zip(items, before, strict=True) if (item.state, item.shown) != was
+    ]
     with transaction.atomic():
         run.items = [asdict(item) for item in items]
         run.save()
@@ -238,13 +250,16 @@ def go_on(*, actor: Person, job: Job, run: Run) -> Run:
 
 
 def _note_begun(run: Run, items: list[Item]) -> None:
-    """Store what this step may write as not known, so that it is said if the server stops in the middle."""
+    """Store what this step may write as not known, so that it is said if the server stops in the
+    middle."""
     begun = [replace(item, state=UNKNOWN) if item.state == WAITING else item for item in items]
     run.items = [asdict(item) for item in begun]
     run.save(update_fields=["items", "state"])
 
 
-def _store(actor: Person, job: Job, device: Device, line: Line, run: Run, fresh: list[Item]) -> None:
+def _store(
+    actor: Person, job: Job, device: Device, line: Line, run: Run, fresh: list[Item]
+) -> None:
     """Store what was read or read back, where it is not what is known already."""
     known = {row.parameter.code: row for row in device.rows}
     rows = []
@@ -278,7 +293,10 @@ def _note_paused(actor: Person, job: Job, device: Device, run: Run, items: list[
     done = [item.code for item in items if item.state in (READ, WRITTEN)]
     unknown = [item.code for item in items if item.state == UNKNOWN]
     waiting = sum(item.state == WAITING for item in items)
-    words = f"{device.part.name}: {run.kind} broke off. {run.words}. {len(done)} done, {waiting} not begun"
+    words = (
+        f"{device.part.name}: {run.kind} broke off. {run.words}. {len(done)} done, "
+        f"{waiting} not begun"
+    )
     log.write(job, actor, "program", f"{words}, not known: {', '.join(unknown) or 'none'}"[:300])
 
 
@@ -311,7 +329,9 @@ def save_device(*, actor: Person, job: Job, part: str) -> Run:
     line.save(update_fields=["saved"])
     if not line.saved:
         what = f"; other than before: {', '.join(lost)}" if lost else ""
-        raise ValidationError(f"The device has not said that it saved{what}. Everything was read again.")
+        raise ValidationError(
+            f"The device has not said that it saved{what}. Everything was read again."
+        )
     log.write(job, actor, "program", f"{device.part.name}: saved on the device")
     return run
 
@@ -322,7 +342,8 @@ def _was_lost(before: Device, row: Row) -> bool:
 
 
 def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]) -> Run:
-    """Run one stage of a learning run and say what its numbers mean; the device's values are read again."""
+    """Run one stage of a learning run and say what its numbers mean; the device's values are read
+    again."""
     require_open(job, actor)
     found = stage(key)
     if found is None:
@@ -359,7 +380,8 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
 
 
 def _look_at_volts(actor: Person, job: Job, device: Device, volt: float) -> None:
-    """Raise ValidationError where the pack's volts are a danger, or lie under what the device cuts out at.
+    """Raise ValidationError where the pack's volts are a danger, or lie under what the device cuts
+    out at.
 
     A danger is kept; under the cut-off the device would only say that it has too few volts.
     """
@@ -371,14 +393,20 @@ def _look_at_volts(actor: Person, job: Job, device: Device, volt: float) -> None
         return
     cuts_at = row.parameter.to_role(row.has)
     if volt < cuts_at:
-        write = f" Write {row.wanted_words} first" if row.wanted_words else " Write a lower cut-off first"
+        write = (
+            f" Write {row.wanted_words} first"
+            if row.wanted_words
+            else " Write a lower cut-off first"
+        )
         raise ValidationError(
-            f"The pack has {volt:g} V, {device.part.name} cuts out under {cuts_at:g} V: the run would end at "
-            f"once.{write}; or charge the pack."
+            f"The pack has {volt:g} V, {device.part.name} cuts out under {cuts_at:g} V: the run "
+            f"would end at once.{write}; or charge the pack."
         )
 
 
-def _stage(port: Port, found: Stage, job: Job, device: Device) -> tuple[dict[str, float], list[Learnt]]:
+def _stage(
+    port: Port, found: Stage, job: Job, device: Device
+) -> tuple[dict[str, float], list[Learnt]]:
     port.write(COMMAND, found.command)
     ends = time.monotonic() + STAGE_WAITS_S
     while time.monotonic() < ends:

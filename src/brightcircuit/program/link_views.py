@@ -109,7 +109,9 @@ def live_values(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpRes
         found = look_live(actor=actor(request), job=job, part=part)
     except ValidationError as error:
         return JsonResponse({"error": error.messages[0]})
-    return JsonResponse({"values": found, "faults": fault_words(found["faults"]), "sector": _sector(found)})
+    return JsonResponse(
+        {"values": found, "faults": fault_words(found["faults"]), "sector": _sector(found)}
+    )
 
 
 def _sector(values: dict[str, float]) -> int:
@@ -174,19 +176,31 @@ def _dial() -> list[Sector]:
     made = []
     for i, code in enumerate(codes(120)):
         points = []
-        for radius, angles in ((78.0, (i * 60 - 88, i * 60 - 32)), (44.0, (i * 60 - 34, i * 60 - 86))):
+        for radius, angles in (
+            (78.0, (i * 60 - 88, i * 60 - 32)),
+            (44.0, (i * 60 - 34, i * 60 - 86)),
+        ):
             for degrees in angles:
                 angle = math.radians(degrees)
-                points.append(f"{90 + radius * math.cos(angle):.1f} {90 + radius * math.sin(angle):.1f}")
+                points.append(
+                    f"{90 + radius * math.cos(angle):.1f} {90 + radius * math.sin(angle):.1f}"
+                )
         middle = math.radians(i * 60 - 60)
         path = f"M{points[0]} A78 78 0 0 1 {points[1]} L{points[2]} A44 44 0 0 0 {points[3]} Z"
         made.append(
-            Sector("".join(map(str, code)), path, 90 + 61 * math.cos(middle), 95 + 61 * math.sin(middle))
+            Sector(
+                "".join(map(str, code)),
+                path,
+                90 + 61 * math.cos(middle),
+                95 + 61 * math.sin(middle),
+            )
         )
     return made
 
 
-def _context(request: HttpRequest, job: Job, device: Device, errors: dict[str, list[str]]) -> dict[str, Any]:
+def _context(
+    request: HttpRequest, job: Job, device: Device, errors: dict[str, list[str]]
+) -> dict[str, Any]:
     line = job.lines.filter(part=device.part.id).first()
     rows = linked(device)
     unit = STANDIN_UNIT.get(job.revision.bike.label)
@@ -197,11 +211,15 @@ def _context(request: HttpRequest, job: Job, device: Device, errors: dict[str, l
         "proposed": request.POST.get("address", proposed),
         "typed": request.POST if errors else {},
         "blocks": blocks(job) if job.is_open else [],
-        "general": [words for name, found in errors.items() if name != "address" for words in found],
+        "general": [
+            words for name, found in errors.items() if name != "address" for words in found
+        ],
         "rows": rows,
         "unread": sum(row.at is None for row in rows),
         "differing": [row for row in rows if _may_write(row)],
-        "unfinished": last if last is not None and last.state in ("going", "paused", "asked") else None,
+        "unfinished": last
+        if last is not None and last.state in ("going", "paused", "asked")
+        else None,
     }
     if line is not None:
         context |= _connected(job, device, line)

@@ -11,8 +11,8 @@ from brightcircuit.jobs.rows import Signed, Standing
 class Told(Standing):
     """A value of a device as somebody saw or entered it: never changed; undo marks it.
 
-    `how`: `seen` on the device, `entered` and read back, of a `file`, `read` or `written` over the link.
-    `before`: what was known then. `firmware`: the device's own word over the link.
+    `how`: `seen` on the device, `entered` and read back, of a `file`, `read` or `written` over the
+    link. `before`: what was known then. `firmware`: the device's own word over the link.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="told")
@@ -30,7 +30,8 @@ class Told(Standing):
 
 
 class Otherwise(models.Model):
-    """A value that is wanted instead of the derived one, with its reason, which stays on the job sheet."""
+    """A value that is wanted instead of the derived one, with its reason, which stays on the job
+    sheet."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="otherwise")
     part = models.CharField(max_length=60)
@@ -41,7 +42,9 @@ class Otherwise(models.Model):
     at = models.DateTimeField()
 
     class Meta:
-        constraints = (models.UniqueConstraint(fields=("job", "part", "code"), name="one_otherwise_each"),)
+        constraints = (
+            models.UniqueConstraint(fields=("job", "part", "code"), name="one_otherwise_each"),
+        )
 
     def __str__(self) -> str:
         return f"{self.part} {self.code} {self.value:g}: {self.reason}"
@@ -103,10 +106,11 @@ class Line(models.Model):
 
 
 class Run(Signed):
-    """Something done over a line, step by step: what is known of every value stays here whatever breaks.
+    """Something done over a line, step by step: what is known of every value stays here whatever
+    breaks.
 
-    `kind`: `read`, `write`, `learn`. `state`: `asked` (not confirmed), `going`, `paused`, `done`, `stopped`.
-    `items`: as `linking.transfer.Item`; of a learning run, what each stage has found.
+    `kind`: `read`, `write`, `learn`. `state`: `asked` (not confirmed), `going`, `paused`, `done`,
+    `stopped`. `items`: as `linking.transfer.Item`; of a learning run, what each stage has found.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="runs")

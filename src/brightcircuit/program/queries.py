@@ -75,14 +75,16 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Device:
-    """A device of the bike: its part, its profile (None where none is named), and its parameters."""
+    """A device of the bike: its part, its profile (None where none is named), and its
+    parameters."""
 
     part: Part
     kind: str
     profile: Profile | None
     rows: tuple[Row, ...]
     by_role: tuple[tuple[str, str, str], ...] = ()
-    """Where no profile is named: (what, wanted in words, why) of everything that one of its kind may have."""
+    """Where no profile is named: (what, wanted in words, why) of everything that one of its kind
+    may have."""
 
     @property
     def left(self) -> int:
@@ -141,10 +143,17 @@ def devices_of(job: Job) -> tuple[Device, ...]:
     """Return every device of the job's bike that can be programmed."""
     bike = plan_of(job)
     known, named = profiles(), dict(bike.profiles)
-    kinds = [(part, kind) for spec, kind in DEVICE_OF for part in bike.parts if isinstance(part.spec, spec)]
+    kinds = [
+        (part, kind)
+        for spec, kind in DEVICE_OF
+        for part in bike.parts
+        if isinstance(part.spec, spec)
+    ]
     of = {part.id: known.get(named.get(part.id, "")) for part, _ in kinds}
     known_roles = {kind: _roles_of(kind) for _, kind in kinds}
-    wanted = derived_of(job, bike, of, {p.id: known_roles[kind] for p, kind in kinds if of[p.id] is None})
+    wanted = derived_of(
+        job, bike, of, {p.id: known_roles[kind] for p, kind in kinds if of[p.id] is None}
+    )
     newest: dict[tuple[str, str], Told] = {}
     for told in job.told.filter(undone=False):
         newest[told.part, told.code] = told
@@ -163,7 +172,8 @@ def devices_of(job: Job) -> tuple[Device, ...]:
 
 
 def seen_devices(job: Job) -> tuple[Device, ...]:
-    """Return the devices for a page, which changes nothing: worked out once for each job that was read."""
+    """Return the devices for a page, which changes nothing: worked out once for each job that was
+    read."""
     found: tuple[int, tuple[Device, ...]] | None = job.__dict__.get("_seen_devices")
     if found is None or found[0] != job.version:
         found = (job.version, devices_of(job))
@@ -172,16 +182,22 @@ def seen_devices(job: Job) -> tuple[Device, ...]:
 
 
 def derived_of(
-    job: Job, bike: Bike, of: dict[str, Profile | None], unnamed: dict[str, tuple[str, ...]] | None = None
+    job: Job,
+    bike: Bike,
+    of: dict[str, Profile | None],
+    unnamed: dict[str, tuple[str, ...]] | None = None,
 ) -> tuple[Derived, ...]:
-    """Return what every device should be set to; `unnamed`: roles of those whose profile is not known."""
+    """Return what every device should be set to; `unnamed`: roles of those whose profile is not
+    known."""
     held = {part: profile.roles() for part, profile in of.items() if profile is not None}
     return derive_settings(bike, aim_of(job), held | (unnamed or {}))
 
 
 def _roles_of(kind: str) -> tuple[str, ...]:
     """Return every role that a shipped device of a kind holds, each once."""
-    held = [role for profile in shipped_profiles() if profile.device == kind for role in profile.roles()]
+    held = [
+        role for profile in shipped_profiles() if profile.device == kind for role in profile.roles()
+    ]
     return tuple(dict.fromkeys(held))
 
 
@@ -244,7 +260,10 @@ def _reason(item: Parameter, derived: Derived | None) -> str:
     if not differ(item.to_role(value), derived.value):
         return derived.reason
     best = f"{derived.value:g} {derived.unit}".strip()
-    return f"{derived.reason}. A compromise: {best} is wanted, {item.words(value)} is the nearest on its menu"
+    return (
+        f"{derived.reason}. A compromise: {best} is wanted, {item.words(value)} is the "
+        "nearest on its menu"
+    )
 
 
 def findings_of(job: Job, devices: tuple[Device, ...]) -> tuple[ValueFinding, ...]:

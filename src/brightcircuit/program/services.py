@@ -26,7 +26,9 @@ from brightcore.programming.profile import Parameter
 from brightcore.units import parse_in
 
 LONGEST = 200
-SETTING_ROLES = frozenset({"wheel_circumference_mm", "low_cutoff_v", "current_limit_a", "phase_limit_a"})
+SETTING_ROLES = frozenset(
+    {"wheel_circumference_mm", "low_cutoff_v", "current_limit_a", "phase_limit_a"}
+)
 
 
 def device_of(job: Job, part: str) -> Device:
@@ -45,7 +47,8 @@ def _row(device: Device, code: str) -> Row:
 
 
 def read_value(item: Parameter, text: str) -> float:
-    """Return a typed value of a parameter: a choice by its words, or a number; raises ValidationError."""
+    """Return a typed value of a parameter: a choice by its words, or a number; raises
+    ValidationError."""
     try:
         return item.read(text)
     except BrightError as error:
@@ -66,13 +69,18 @@ def name_profile(*, actor: Person, job: Job, part: str, profile: str) -> None:
     if named == bike.profiles:
         return
     what = (
-        f"{bike.part(part).name}: programmed as {profiles()[profile].title if profile else 'nothing known'}"
+        f"{bike.part(part).name}: programmed as "
+        f"{profiles()[profile].title if profile else 'nothing known'}"
     )
-    keep_description(actor=actor, job=job, core=replace(bike, profiles=named), station="program", what=what)
+    keep_description(
+        actor=actor, job=job, core=replace(bike, profiles=named), station="program", what=what
+    )
 
 
 @transaction.atomic
-def tell(*, actor: Person, job: Job, part: str, code: str, text: str, how: str, why: str = "") -> Told:
+def tell(
+    *, actor: Person, job: Job, part: str, code: str, text: str, how: str, why: str = ""
+) -> Told:
     """Store what a device shows (`seen`) or what was entered and read back (`entered`)."""
     require_open(job, actor)
     device = device_of(job, part)
@@ -96,7 +104,9 @@ def tell(*, actor: Person, job: Job, part: str, code: str, text: str, how: str, 
         by_name=str(actor),
     )
     was = f", was {row.has_words}" if row.has is not None else ""
-    words = f"{device.part.name} {code} {row.parameter.name}: {row.parameter.words(value)} {how}{was}"
+    words = (
+        f"{device.part.name} {code} {row.parameter.name}: {row.parameter.words(value)} {how}{was}"
+    )
     log.write(job, actor, "program", words)
     return made
 
@@ -114,8 +124,11 @@ def undo_told(*, actor: Person, job: Job, part: str, code: str) -> None:
 
 
 @transaction.atomic
-def want_otherwise(*, actor: Person, job: Job, part: str, code: str, text: str, reason: str) -> None:
-    """Want another value than the derived one, with a reason that stays; no text: as derived again."""
+def want_otherwise(
+    *, actor: Person, job: Job, part: str, code: str, text: str, reason: str
+) -> None:
+    """Want another value than the derived one, with a reason that stays; no text: as derived
+    again."""
     require_open(job, actor)
     device = device_of(job, part)
     row = _row(device, code)
@@ -138,7 +151,9 @@ def want_otherwise(*, actor: Person, job: Job, part: str, code: str, text: str, 
         },
     )
     words = row.parameter.words(value)
-    log.write(job, actor, "program", f"{device.part.name} {code} wanted {words} instead: {reason.strip()}")
+    log.write(
+        job, actor, "program", f"{device.part.name} {code} wanted {words} instead: {reason.strip()}"
+    )
 
 
 @transaction.atomic
@@ -161,13 +176,17 @@ def ask(*, actor: Person, job: Job, values: Mapping[str, str]) -> None:
         data["throttle"] = values["throttle"]
     Plan.objects.update_or_create(job=job, defaults={"data": data})
     log.write(
-        job, actor, "program", f"Aim: {', '.join(f'{k} {v}' for k, v in data.items() if v) or 'as usual'}"
+        job,
+        actor,
+        "program",
+        f"Aim: {', '.join(f'{k} {v}' for k, v in data.items() if v) or 'as usual'}",
     )
 
 
 @transaction.atomic
 def take_snapshot(*, actor: Person, job: Job, part: str, title: str) -> Snapshot:
-    """Keep all values of a device as they are known now; those that bikes hold go into the description."""
+    """Keep all values of a device as they are known now; those that bikes hold go into the
+    description."""
     require_open(job, actor)
     device = device_of(job, part)
     made = snapshot_of(actor=actor, job=job, device=device, title=title.strip()[:120] or "Snapshot")
@@ -176,7 +195,8 @@ def take_snapshot(*, actor: Person, job: Job, part: str, title: str) -> Snapshot
 
 
 def _describe(actor: Person, job: Job, device: Device) -> None:
-    """Let the description of the bike say what was read, of what circuits and rides are worked out from."""
+    """Let the description of the bike say what was read, of what circuits and rides are worked out
+    from."""
     bike = plan_of(job)
     read = {
         row.parameter.role: row.parameter.to_role(row.has)
@@ -210,7 +230,8 @@ def snapshot_of(*, actor: Person, job: Job, device: Device, title: str) -> Snaps
 
 @transaction.atomic
 def restore_snapshot(*, actor: Person, job: Job, uuid: str) -> int:
-    """Want every value of a snapshot again; returns how many differ from what the device has now."""
+    """Want every value of a snapshot again; returns how many differ from what the device has
+    now."""
     require_open(job, actor)
     found = job.snapshots.filter(uuid=uuid).first()
     if found is None:
@@ -235,9 +256,11 @@ def restore_snapshot(*, actor: Person, job: Job, uuid: str) -> int:
 
 @transaction.atomic
 def copy_settings(*, actor: Person, job: Job, part: str, uuid: str) -> tuple[int, int]:
-    """Want the values of another bike's device; what the two bikes decide unlike is derived for this one.
+    """Want the values of another bike's device; what the two bikes decide unlike is derived for
+    this one.
 
-    Returns (wanted as there, derived here). Raises ValidationError where the snapshot is of another kind.
+    Returns (wanted as there, derived here). Raises ValidationError where the snapshot is of another
+    kind.
     """
     require_open(job, actor)
     device = device_of(job, part)
@@ -273,7 +296,9 @@ def take_settings(*, actor: Person, job: Job, part: str, content: bytes, name: s
     try:
         values = read_settings(content, name, device.profile)
     except FormatError as error:
-        raise ValidationError({"file": [f"{p.path}: {p.message}" for p in error.problems[:20]]}) from None
+        raise ValidationError(
+            {"file": [f"{p.path}: {p.message}" for p in error.problems[:20]]}
+        ) from None
     for code, value in values.items():
         tell(
             actor=actor,

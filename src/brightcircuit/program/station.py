@@ -12,7 +12,7 @@ from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Otherwise, Plan, Snapshot, Told
 from brightcircuit.program.queries import devices_of, findings_of, programmed, seen_devices
 from brightcircuit.shop.models import Person
-from brightcircuit.stations.registry import OpenItem, RecordPart, Restoring, Section, Station
+from brightcircuit.stations.registry import Live, OpenItem, RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.linking.layout import LIVE, fault_words
 from brightcore.procedure.next_thing import NextThing
@@ -89,7 +89,8 @@ def done(job: Job) -> bool:
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
-    """What was written and not saved comes first, then a device that was begun and is not as wanted."""
+    """What was written and not saved comes first, then a device that was begun and is not as
+    wanted."""
     unsaved = job.lines.filter(saved=False).first()
     if unsaved is not None:
         why = "What was written over the link is lost when it is switched off."
@@ -99,15 +100,17 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     device = next((d for d in devices_of(job) if d.profile is not None and d.left), None)
     if device is None:
         return None
-    words = f"Go on: {device.part.name}, {device.left} parameter{'s' if device.left > 1 else ''} left"
+    words = (
+        f"Go on: {device.part.name}, {device.left} parameter{'s' if device.left > 1 else ''} left"
+    )
     return NextThing(
         "station", "program", words, "It was begun; half a set of values may ride worse than none."
     )
 
 
 def whats_open(job: Job, needed: bool) -> list[OpenItem]:
-    """What was written and not saved, and values that are a danger, always; where the job needs it, devices
-    that are not set as wanted.
+    """What was written and not saved, and values that are a danger, always; where the job needs it,
+    devices that are not set as wanted.
 
     A build and a set-up need every device, any other job those that it has fitted.
     """
@@ -115,7 +118,9 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
     if job.lines.filter(saved=False).exists():
         items.append(
             OpenItem(
-                "program:unsaved", "program", "What was written over the link is not saved on the device"
+                "program:unsaved",
+                "program",
+                "What was written over the link is not saved on the device",
             )
         )
     read = job.told.filter(undone=False).exists()
@@ -132,11 +137,15 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
         key = f"program:{device.part.id}"
         if device.profile is None:
             words = (
-                f"{device.part.name}: its profile is not named, so that none of its values are written down"
+                f"{device.part.name}: its profile is not named, so that none of its "
+                "values are written down"
             )
             items.append(OpenItem(key, "program", words))
         elif device.left:
-            words = f"{device.part.name}: {device.left} value{'s' if device.left > 1 else ''} not as wanted"
+            words = (
+                f"{device.part.name}: {device.left} value{'s' if device.left > 1 else ''} "
+                "not as wanted"
+            )
             items.append(OpenItem(key, "program", words))
     return items
 
@@ -182,18 +191,23 @@ def restore(restoring: Restoring) -> None:
         Plan.objects.create(job=job, data=part["aim"])
     for i, raw in enumerate(part.get("told", [])):
         fields = {name: raw[name] for name in TOLD if name in raw}
-        Told.objects.create(job=job, at=at("told", i), imported=True, **fields, **restoring.who(raw))
+        Told.objects.create(
+            job=job, at=at("told", i), imported=True, **fields, **restoring.who(raw)
+        )
     for i, raw in enumerate(part.get("otherwise", [])):
         fields = {name: raw[name] for name in OTHERWISE}
         by_name = restoring.who(raw)["by_name"]
         Otherwise.objects.create(job=job, at=at("otherwise", i), by_name=by_name, **fields)
     for i, raw in enumerate(part.get("snapshots", [])):
         fields = {name: raw[name] for name in SNAPSHOT}
-        Snapshot.objects.create(job=job, at=at("snapshots", i), imported=True, **fields, **restoring.who(raw))
+        Snapshot.objects.create(
+            job=job, at=at("snapshots", i), imported=True, **fields, **restoring.who(raw)
+        )
 
 
 def record(job: Job) -> list[RecordPart]:
-    """Return what devices were set to, from what, and what was wanted otherwise, with the reasons."""
+    """Return what devices were set to, from what, and what was wanted otherwise, with the
+    reasons."""
     if not programmed(job):
         return []
     lines = []
@@ -205,14 +219,18 @@ def record(job: Job) -> list[RecordPart]:
             entry, other = told.get(code), own.get((device.part.id, code))
             if entry is None:
                 continue
-            before = f", was {row.parameter.words(entry.before)}" if entry.before is not None else ""
+            before = (
+                f", was {row.parameter.words(entry.before)}" if entry.before is not None else ""
+            )
             why = f"; wanted {row.parameter.words(other.value)}: {other.reason}" if other else ""
             words = f"{row.parameter.words(entry.value)}{before}{why}"
-            lines.append(f"{device.part.name} {code} {row.parameter.name}: {words}, {entry.by_name}")
+            lines.append(
+                f"{device.part.name} {code} {row.parameter.name}: {words}, {entry.by_name}"
+            )
     return [RecordPart("Programmed", tuple(lines))] if lines else []
 
 
-def live_words(job: Job, actor: Person, names: Collection[str]) -> list[str]:
+def live_now(job: Job, actor: Person, names: Collection[str]) -> list[Live]:
     """Return what the devices on this job's lines read now, by device; raises ValidationError."""
     titles = {part.id: part.name for part in plan_of(job).parts}
     found = []
@@ -220,9 +238,11 @@ def live_words(job: Job, actor: Person, names: Collection[str]) -> list[str]:
         values = look_live(actor=actor, job=job, part=line.part)
         shown = (field for field in LIVE if field.name in names and field.name != "faults")
         said = [field.words(values[field.name]) for field in shown]
+        faults = fault_words(values["faults"]) if "faults" in names else ()
         if "faults" in names:
-            said.append(", ".join(fault_words(values["faults"])) or "no error")
-        found.append(f"{titles.get(line.part, line.part)}: {', '.join(filter(None, said))}")
+            said.append(", ".join(faults) or "no error")
+        words = f"{titles.get(line.part, line.part)}: {', '.join(filter(None, said))}"
+        found.append(Live(words, bool(faults)))
     return found
 
 
@@ -243,7 +263,7 @@ STATION = Station(
     worked=worked,
     open=whats_open,
     tells=tells,
-    live=live_words,
+    live=live_now,
     export=export,
     restore=restore,
     schema=SCHEMA,

@@ -70,7 +70,9 @@ def checks_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     names = {part.id: part.name for part in plan_of(job).parts}
     plan, typed = Plan.objects.filter(job=job).first(), request.POST.dict() if errors else {}
     context = {
-        "found": [(item, [(p, names[p]) for p in item.parts]) for item in findings_of(job, devices)],
+        "found": [
+            (item, [(p, names[p]) for p in item.parts]) for item in findings_of(job, devices)
+        ],
         "unread": sum(row.has is None for device in devices for row in device.rows),
         "unnamed": [device for device in devices if device.profile is None],
         "aim": aim_of(job),
@@ -102,7 +104,9 @@ def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         {
             "device": device,
             "snapshots": [s for s in kept if s.part == device.part.id][::-1],
-            "elsewhere": [s for s in elsewhere if device.profile and s.profile == device.profile.id],
+            "elsewhere": [
+                s for s in elsewhere if device.profile and s.profile == device.profile.id
+            ],
         }
         for device in named
     ]
@@ -125,7 +129,10 @@ def _snapshot_act(request: HttpRequest, job: Job) -> str:
         return f"Snapshot saved: {made.title}, {len(made.values)} values."
     if action == "restore":
         count = restore_snapshot(actor=who, job=job, uuid=data.get("uuid", ""))
-        return f"{count} values are wanted again as they were. Enter them on Values, or write them over Link."
+        return (
+            f"{count} values are wanted again as they were. Enter them on Values, or write "
+            "them over Link."
+        )
     if action == "copy":
         copied, derived = copy_settings(actor=who, job=job, part=part, uuid=data.get("uuid", ""))
         return f"{copied} values wanted as there; {derived} derived anew for this bike."
@@ -134,7 +141,9 @@ def _snapshot_act(request: HttpRequest, job: Job) -> str:
         if upload is None:
             raise ValidationError({"file": ["Choose a settings file: JSON, YAML or CSV."]})
         content = read_upload(upload)
-        count = take_settings(actor=who, job=job, part=part, content=content, name=upload.name or "settings")
+        count = take_settings(
+            actor=who, job=job, part=part, content=content, name=upload.name or "settings"
+        )
         return f"{count} values taken as what the device has."
     raise ValidationError("Nothing to do.")
 
@@ -185,7 +194,9 @@ def settings_file(request: HttpRequest, job_uuid: uuid.UUID, part: str, kind: st
     values = _now(device)
     if "snapshot" in request.GET:
         try:
-            snapshot = get_object_or_404(job.snapshots, uuid=uuid.UUID(request.GET["snapshot"]), part=part)
+            snapshot = get_object_or_404(
+                job.snapshots, uuid=uuid.UUID(request.GET["snapshot"]), part=part
+            )
         except ValueError:
             raise Http404("There is no such snapshot.") from None
         values = snapshot.values
@@ -208,7 +219,9 @@ def profiles_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except BrightError as error:
             errors = [str(error)]
     own = {row.name: row for row in ShopProfile.objects.all()}
-    rows: list[tuple[Profile, Any]] = [(profile, own.get(profile.id)) for profile in profiles().values()]
+    rows: list[tuple[Profile, Any]] = [
+        (profile, own.get(profile.id)) for profile in profiles().values()
+    ]
     context = {"rows": rows, "retired": [r for r in own.values() if r.retired], "errors": errors}
     page = {**job_frame(job, "program"), **context}
     return render(request, "program/profiles.html", page, status=422 if errors else 200)
@@ -226,7 +239,8 @@ def _profile_act(request: HttpRequest) -> str:
 
 
 def profile_page(request: HttpRequest, job_uuid: uuid.UUID, name: str) -> HttpResponse:
-    """Show a profile as text, to be changed here: under its own id, or under another one as a copy."""
+    """Show a profile as text, to be changed here: under its own id, or under another one as a
+    copy."""
     job = get_object_or_404(whole_job(job_uuid))
     found = profiles().get(name)
     if found is None:

@@ -11,8 +11,8 @@ from brightcircuit.jobs.rows import Standing
 class Proved(Standing):
     """One check as it was made: never changed; undo marks it, a newer one stands before it.
 
-    `shape`: hash of what was on the bike then and how it was connected; once that is another, the check
-    falls. `gates`: the cautions that stood when it was made.
+    `shape`: hash of what was on the bike then and how it was connected; once that is another, the
+    check falls. `gates`: the cautions that stood when it was made.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="proofs")
@@ -30,7 +30,8 @@ class Proved(Standing):
 
 
 class RideRow(Standing):
-    """A ride read from a log: what it told, and a few of its moments for the charts. The file is not kept."""
+    """A ride read from a log: what it told, and a few of its moments for the charts. The file is
+    not kept."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="rides")
     uuid = models.UUIDField(default=uuid.uuid4, editable=False)

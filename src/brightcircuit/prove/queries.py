@@ -27,8 +27,8 @@ LATER = "after"
 class Row:
     """One check, and what was last found: None where nobody has made it.
 
-    `fell`: the bike is another one now than it was when it passed. `by_trace`: Trace proved it, with its
-    repair.
+    `fell`: the bike is another one now than it was when it passed. `by_trace`: Trace proved it,
+    with its repair.
     """
 
     check: ProofCheck
@@ -47,7 +47,8 @@ class Row:
 
 
 def case_of(job: Job) -> ProofCase:
-    """Return what the proofs of a job are worked out from: the bike as it stands, and what was done to it."""
+    """Return what the proofs of a job are worked out from: the bike as it stands, and what was done
+    to it."""
     bike = stands_of(job)
     changes = changes_of(job)
     touched = changes.touched | repaired_parts(job) | worked_parts(job)
@@ -84,8 +85,8 @@ def repair_checks(job: Job) -> list[tuple[ProofCheck, Repair]]:
 
 
 def shape_now(job: Job, check: ProofCheck) -> str:
-    """Return the shape of the bike on which a check holds; what is programmed counts where a check is
-    about that."""
+    """Return the shape of the bike on which a check holds; what is programmed counts where a check
+    is about that."""
     return shape_of(stands_of(job), settings=check.failed[0] == "program")
 
 
@@ -141,24 +142,33 @@ def next_row(rows: Sequence[Row]) -> Row | None:
 
 
 def gates_of(job: Job, check: ProofCheck) -> tuple[str, ...]:
-    """Return the cautions of a check on a job: after a hazard the first power goes through a limit."""
+    """Return the cautions of a check on a job: after a hazard the first power goes through a
+    limit."""
     return (*check.gates, *limit_gates(job)) if check.gates else ()
 
 
 def acknowledged(job: Job, check: ProofCheck) -> set[str]:
-    """Return the cautions of a check that stand: ticked with the checks before it, while the bike stood
-    as it does.
+    """Return the cautions of a check that stand: ticked with the checks before it, while the bike
+    stood as it does.
 
-    They lapse when it is ridden instead of on its stand or the other way round, and with every step of
-    the work.
+    They lapse when it is ridden instead of on its stand or the other way round, and with every step
+    of the work.
     """
     wanted = standing_of("on", check.gates)
     last_step = job.step_marks.order_by("-at").values_list("at", flat=True).first()
     found: set[str] = set()
     for row in job.proofs.filter(imported=False).order_by("-pk")[:MOST_LOOKED_BACK]:
-        if not row.gates or standing_of("on", row.gates) != wanted or (last_step and last_step > row.at):
+        if (
+            not row.gates
+            or standing_of("on", row.gates) != wanted
+            or (last_step and last_step > row.at)
+        ):
             break
-        if row.shape and row.shape != shape_now(job, check) and row.shape != shape_of(stands_of(job)):
+        if (
+            row.shape
+            and row.shape != shape_now(job, check)
+            and row.shape != shape_of(stands_of(job))
+        ):
             break
         found |= set(row.gates)
     return found & set(check.gates)

@@ -32,7 +32,9 @@ def take_ride(*, actor: Person, job: Job, content: bytes, name: str) -> RideRow:
     require_open(job, actor)
     found = read_ride(content, name)
     ride = analyse(found)
-    told = {key: value for key, value in asdict(ride).items() if key != "flags" and value is not None}
+    told = {
+        key: value for key, value in asdict(ride).items() if key != "flags" and value is not None
+    }
     began = found.began
     if began is not None and timezone.is_naive(began):
         began = timezone.make_aware(began)
@@ -47,7 +49,9 @@ def take_ride(*, actor: Person, job: Job, content: bytes, name: str) -> RideRow:
         by=actor,
         by_name=str(actor),
     )
-    words = f"{ride.distance_km:.2f} km" if ride.distance_km is not None else f"{ride.minutes:.0f} min"
+    words = (
+        f"{ride.distance_km:.2f} km" if ride.distance_km is not None else f"{ride.minutes:.0f} min"
+    )
     log.write(job, actor, "prove", f"Ride {made}: {words}, {len(ride.flags)} things flagged")
     return made
 

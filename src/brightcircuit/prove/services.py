@@ -38,13 +38,15 @@ def _judge(check: ProofCheck, text: str, answer: str) -> bool:
 
 
 def _with_link(job: Job, actor: Person, check: ProofCheck, passed: bool, note: str) -> str:
-    """Return a note with what the controller reads; raises ValidationError where it cannot be asked, or where
-    it reports an error while all is said to be well."""
+    """Return a note with what the controller reads; raises ValidationError where it cannot be
+    asked, or where it reports an error while all is said to be well."""
     read = live_of(job, actor, check.live)
     if not read:
-        raise ValidationError({"link": ["No device of this job is on a link. Connect it on Program."]})
-    words = "; ".join(read)
-    if passed and "faults" in check.live and any(not one.endswith("no error") for one in read):
+        raise ValidationError(
+            {"link": ["No device of this job is on a link. Connect it on Program."]}
+        )
+    words = "; ".join(found.words for found in read)
+    if passed and any(found.tells_a_fault for found in read):
         raise ValidationError({"link": [f"The controller says otherwise: {words}."]})
     return "; ".join(filter(None, (note.strip(), f"over the link {words}")))
 
@@ -62,8 +64,8 @@ def enter(
     link: bool = False,
     ticked: Sequence[str] = (),
 ) -> Proved:
-    """Store what a check has shown; a symptom that was seen then counts in Trace. `link`: with what the
-    controller reads at that moment, which then stands in the note.
+    """Store what a check has shown; a symptom that was seen then counts in Trace. `link`: with what
+    the controller reads at that moment, which then stands in the note.
 
     Raises ValidationError before its cautions are ticked, or it is safe.
     """

@@ -5,7 +5,14 @@ from brightcircuit.jobs.models import Job
 from brightcircuit.prove.help import HELP
 from brightcircuit.prove.models import Proved, RideRow
 from brightcircuit.prove.queries import LATER, holding, next_row, rows_of
-from brightcircuit.stations.registry import OpenItem, Proven, RecordPart, Restoring, Section, Station
+from brightcircuit.stations.registry import (
+    OpenItem,
+    Proven,
+    RecordPart,
+    Restoring,
+    Section,
+    Station,
+)
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
 
@@ -43,7 +50,11 @@ SCHEMA: JsonObject = {
                     "name": {"type": "string", "maxLength": 120},
                     "began": {"type": "string", "maxLength": 40},
                     "told": {"type": "object", "additionalProperties": {"type": "number"}},
-                    "flags": {"type": "array", "maxItems": 20, "items": {"type": "string", "maxLength": 300}},
+                    "flags": {
+                        "type": "array",
+                        "maxItems": 20,
+                        "items": {"type": "string", "maxLength": 300},
+                    },
                     "series": {
                         "type": "object",
                         "additionalProperties": {
@@ -72,7 +83,8 @@ def begun(job: Job) -> bool:
 
 
 def done(job: Job) -> bool:
-    """Whether all that stands before the hand-over has passed; a job without a check to make is not."""
+    """Whether all that stands before the hand-over has passed; a job without a check to make is
+    not."""
     return begun(job) and not holding(rows_of(job))
 
 
@@ -117,13 +129,18 @@ def wh_per_km(job: Job) -> float:
 
 def later(job: Job) -> list[str]:
     """Return what is looked at again once the bike has been ridden."""
-    return [row.check.title for row in rows_of(job) if row.check.group == LATER and row.state != "passed"]
+    return [
+        row.check.title
+        for row in rows_of(job)
+        if row.check.group == LATER and row.state != "passed"
+    ]
 
 
 def export(job: Job) -> JsonObject:
     """Return every check that was made, undone ones too."""
     rows = [
-        {name: getattr(row, name) for name in STORED} | {"at": row.at.isoformat(), "by": row.by_name}
+        {name: getattr(row, name) for name in STORED}
+        | {"at": row.at.isoformat(), "by": row.by_name}
         for row in job.proofs.all()
     ]
     rides = [
@@ -173,7 +190,10 @@ def record(job: Job) -> list[RecordPart]:
     rides = []
     for ride in job.rides.filter(undone=False):
         km, wh = ride.told.get("distance_km"), ride.told.get("wh_per_km")
-        figures = [f"{km:.2f} km" if km is not None else "", f"{wh:.1f} Wh/km" if wh is not None else ""]
+        figures = [
+            f"{km:.2f} km" if km is not None else "",
+            f"{wh:.1f} Wh/km" if wh is not None else "",
+        ]
         rides.append(f"Ride {ride}: {', '.join(filter(None, figures)) or 'read'}, {ride.by_name}")
     parts = [RecordPart("Proven", tuple(lines)), RecordPart("Rides", tuple(rides))]
     return [part for part in parts if part.lines]

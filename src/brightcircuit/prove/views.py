@@ -46,12 +46,16 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     rows = rows_of(job)
     context = {
         **_current(request, job, rows, errors),
-        "groups": [(title, [r for r in rows if r.check.group == key]) for key, title in GROUPS.items()],
+        "groups": [
+            (title, [r for r in rows if r.check.group == key]) for key, title in GROUPS.items()
+        ],
         "rows": rows,
         "left": len(holding(rows)),
         "failed": sum(row.state == "failed" for row in rows),
         "changes": changes_of(job),
-        "findings": [item for item in findings_of(job) if not item.waived and item.finding.severity in GRAVE],
+        "findings": [
+            item for item in findings_of(job) if not item.waived and item.finding.severity in GRAVE
+        ],
         "errors": errors,
         "general": errors.get("", []),
         "typed": request.POST if errors else {},
@@ -84,7 +88,9 @@ def _act(request: HttpRequest, job: Job) -> str:
     return here
 
 
-def _current(request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, list[str]]) -> dict[str, Any]:
+def _current(
+    request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, list[str]]
+) -> dict[str, Any]:
     """Return the check that is at hand: the one asked for, else the next."""
     asked = request.POST.get("check") if errors else request.GET.get("check")
     row = next((row for row in rows if row.check.id == asked), None) or next_row(rows)
@@ -97,7 +103,10 @@ def _current(request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, 
         "row": row,
         "stands": stands,
         "links": row.check.live and job.is_open and has_link(job),
-        "gates": [(gate, GATES[gate], gate in ticked or gate in stands) for gate in gates_of(job, row.check)],
+        "gates": [
+            (gate, GATES[gate], gate in ticked or gate in stands)
+            for gate in gates_of(job, row.check)
+        ],
         "symptoms": symptoms_of(job) if station == "trace" else [],
         "leads": (reverse(station, args=(job.uuid,)), station.title(), words),
     }

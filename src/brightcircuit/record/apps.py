@@ -9,7 +9,8 @@ class RecordConfig(AppConfig):
     name = "brightcircuit.record"
 
     def ready(self) -> None:
-        """Let what comes off the shelf on the describing pages go on the bill of the bike's open job."""
+        """Let what comes off the shelf on the describing pages go on the bill of the bike's open
+        job."""
         from brightcircuit.bikes.services import take_parts
         from brightcircuit.record.money import take_for_bike
 

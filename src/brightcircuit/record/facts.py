@@ -1,4 +1,5 @@
-"""What a job can tell: facts from which the sheets, the quote and the visits of a bike are worded."""
+"""What a job can tell: facts from which the sheets, the quote and the visits of a bike are
+worded."""
 
 from dataclasses import dataclass
 
@@ -61,7 +62,9 @@ def _built(job: Job) -> str:
 
 def _accepted(job: Job) -> list[ShownFinding]:
     """Return the findings that were accepted with a reason, in words."""
-    found = {item.finding.key: item for item in (*findings_of(job), *dangers_of(job)) if item.waived}
+    found = {
+        item.finding.key: item for item in (*findings_of(job), *dangers_of(job)) if item.waived
+    }
     return list(found.values())
 
 
@@ -87,10 +90,11 @@ class Accepted:
 
 
 def accepted_in(job: Job) -> list[Accepted]:
-    """Return the findings that were accepted in a job, in the words of that day; old rows have none and
-    get theirs from the present finding, or their code alone."""
+    """Return the findings that were accepted in a job, in the words of that day; old rows have none
+    and get theirs from the present finding, or their code alone."""
     now = {
-        item.finding.key: f"{item.finding.code} {item.text}" for item in (*findings_of(job), *dangers_of(job))
+        item.finding.key: f"{item.finding.code} {item.text}"
+        for item in (*findings_of(job), *dangers_of(job))
     }
     rows = []
     for row in job.waivers.order_by("pk"):

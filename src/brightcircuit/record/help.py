@@ -10,7 +10,10 @@ HELP = {
         terms=("proof", "round"),
     ),
     "record-rider": Help(
-        "What the rider takes along: what was done, what to know, the first ride, charging, when next.",
+        (
+            "What the rider takes along: what was done, what to know, the first ride, charging, "
+            "when next."
+        ),
         "What was done and proven on this job, what was let go, and what the bike has.",
         "Read it through, print it, hand it over with the bike.",
         "What was agreed by word of mouth.",
@@ -18,7 +21,10 @@ HELP = {
     "record-quote": Help(
         "The ways to go on, offered side by side: repair, replace, rescue.",
         "What parts and an hour cost in your shop.",
-        "Start from a proposal, put in your own figures, offer it; then say what the customer decided.",
+        (
+            "Start from a proposal, put in your own figures, offer it; then say what the "
+            "customer decided."
+        ),
         "Taxes: amounts are as you type them.",
     ),
     "record-costs": Help(

@@ -40,8 +40,8 @@ class Offer(Signed):
 
 
 class LetGo(Signed):
-    """Something that was open when a job was closed, and why a shop lead let it go; it is told to the
-    rider."""
+    """Something that was open when a job was closed, and why a shop lead let it go; it is told to
+    the rider."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="let_go")
     key = models.CharField(max_length=500)
@@ -54,7 +54,8 @@ class LetGo(Signed):
 
 
 class CostLine(Standing):
-    """One line of what was put on a job. Undone lines stay; a stock item went off the shelf with its line."""
+    """One line of what was put on a job. Undone lines stay; a stock item went off the shelf with
+    its line."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="cost_lines")
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)

@@ -133,10 +133,13 @@ def take_for_bike(actor: Person, bike: Bike, stock: str) -> None:
     """
     jobs = list(Job.objects.filter(revision__bike=bike, status=Job.Status.OPEN)[:2])
     if not jobs:
-        raise ValidationError("No job is open on this bike, so nothing can be billed from the shelf.")
+        raise ValidationError(
+            "No job is open on this bike, so nothing can be billed from the shelf."
+        )
     if len(jobs) > 1:
         raise ValidationError(
-            "Several jobs are open on this bike: take the part off the shelf on the job's Costs page."
+            "Several jobs are open on this bike: take the part off the shelf on the job's "
+            "Costs page."
         )
     add_line(actor=actor, job=jobs[0], typed={"stock": stock, "count": "1"})
 
@@ -145,7 +148,11 @@ def _stock(text: str) -> StockItem | None:
     """Return the stock item of an id, None where none was asked for."""
     if not text:
         return None
-    found = StockItem.objects.select_for_update().filter(pk=text, retired=False) if text.isdecimal() else None
+    found = (
+        StockItem.objects.select_for_update().filter(pk=text, retired=False)
+        if text.isdecimal()
+        else None
+    )
     item = found.first() if found is not None else None
     if item is None:
         raise ValidationError({"stock": ["Choose one of the stock list."]})
@@ -183,5 +190,9 @@ def answer_for(*, actor: Person, job: Job, words: str, until: str) -> None:
         day = date.fromisoformat(until) if until else None
     except ValueError:
         raise ValidationError({"until": ["A day such as 2027-03-31."]}) from None
-    Warranty.objects.update_or_create(job=job, defaults={"words": words.strip()[:500], "until": day})
-    log.write(job, actor, "money", f"Warranty: {words.strip()[:200]}{f' until {day}' if day else ''}")
+    Warranty.objects.update_or_create(
+        job=job, defaults={"words": words.strip()[:500], "until": day}
+    )
+    log.write(
+        job, actor, "money", f"Warranty: {words.strip()[:200]}{f' until {day}' if day else ''}"
+    )

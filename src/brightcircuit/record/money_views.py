@@ -136,7 +136,9 @@ def _cost(request: HttpRequest, job: Job) -> None:
         money.undo_line(actor=who, job=job, uuid=data.get("uuid", ""))
         messages.success(request, "Undone.")
     elif data.get("do") == "warranty":
-        money.answer_for(actor=who, job=job, words=data.get("words", ""), until=data.get("until", ""))
+        money.answer_for(
+            actor=who, job=job, words=data.get("words", ""), until=data.get("until", "")
+        )
         messages.success(request, "Saved.")
     else:
         made = money.add_line(actor=who, job=job, typed=data.dict())

@@ -12,10 +12,19 @@ from brightcircuit.engines.paper import laid_out
 from brightcircuit.jobs.models import Job
 
 
-def pdf_of(request: HttpRequest, job: Job, sheet: str, context: dict[str, Any], name: str) -> HttpResponse:
+def pdf_of(
+    request: HttpRequest, job: Job, sheet: str, context: dict[str, Any], name: str
+) -> HttpResponse:
     """Return a sheet as a PDF to download; where none can be made, Record says why."""
     bike = job.revision.bike
-    page = {**context, "job": job, "bike": bike, "sheet": sheet, "heading": f"{bike}, {job}", "paper": True}
+    page = {
+        **context,
+        "job": job,
+        "bike": bike,
+        "sheet": sheet,
+        "heading": f"{bike}, {job}",
+        "paper": True,
+    }
     try:
         (made,) = laid_out([render_to_string("record/paper.html", page)])
     except ValidationError as error:

@@ -1,4 +1,5 @@
-"""What may be offered to a customer: the repair that Trace names, and the usual ways to replace or rescue."""
+"""What may be offered to a customer: the repair that Trace names, and the usual ways to replace or
+rescue."""
 
 from dataclasses import replace
 from decimal import Decimal
@@ -16,7 +17,8 @@ FROM_MAKER = ("rebuild", "controller", "pack")
 
 
 def proposals_of(job: Job) -> list[Proposal]:
-    """Return what may be offered, the repair first: figures of Match where it has any, else usual ones."""
+    """Return what may be offered, the repair first: figures of Match where it has any, else usual
+    ones."""
     bike = stands_of(job)
     plan = getattr(job, "match_plan", None)
     asked = plan.data if plan else {}
@@ -47,5 +49,8 @@ def _repair(job: Job, locked: bool) -> list[Proposal]:
     done = job.repairs.last()
     if done is None:
         return []
-    minutes, level = float(job.conclusion.get("minutes", 20.0)), int(job.conclusion.get("cost_level", 1))
+    minutes, level = (
+        float(job.conclusion.get("minutes", 20.0)),
+        int(job.conclusion.get("cost_level", 1)),
+    )
     return [repair_proposal(done.action, level, minutes, "", locked)]

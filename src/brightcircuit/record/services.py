@@ -19,12 +19,14 @@ from brightcircuit.stations.whats_open import whats_open
 
 
 @transaction.atomic
-def close_job(*, actor: Person, job: Job, reason: str = "", reasons: Mapping[str, str] | None = None) -> None:
+def close_job(
+    *, actor: Person, job: Job, reason: str = "", reasons: Mapping[str, str] | None = None
+) -> None:
     """Close a job.
 
-    A technician closes it only when nothing is open on it; a shop lead lets each open thing go with a
-    reason of its own, by its key. Where nothing was proven because nothing was to be proven, it says why
-    it is closed. Raises ValidationError, by the keys where reasons are missing.
+    A technician closes it only when nothing is open on it; a shop lead lets each open thing go with
+    a reason of its own, by its key. Where nothing was proven because nothing was to be proven, it
+    says why it is closed. Raises ValidationError, by the keys where reasons are missing.
     """
     require_open(job, actor)
     still_open = whats_open(job)
@@ -35,7 +37,9 @@ def close_job(*, actor: Person, job: Job, reason: str = "", reasons: Mapping[str
             f"Open: {_named(still_open)}. A shop lead may let it go with a reason for each."
         )
     missing = {
-        item.key: [f"Say why this is let go: {item.words}."] for item in still_open if not said.get(item.key)
+        item.key: [f"Say why this is let go: {item.words}."]
+        for item in still_open
+        if not said.get(item.key)
     }
     if missing:
         raise ValidationError(missing)
@@ -54,7 +58,9 @@ def close_job(*, actor: Person, job: Job, reason: str = "", reasons: Mapping[str
         )
         log.write(job, actor, "closed", f"Let go, {item.words}: {said[item.key]}")
         if item.key.startswith("reading:"):
-            let_danger_go(actor=actor, job=job, uuid=item.key.partition(":")[2], reason=said[item.key])
+            let_danger_go(
+                actor=actor, job=job, uuid=item.key.partition(":")[2], reason=said[item.key]
+            )
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()
     job.save(update_fields=["status", "closed", "close_reason"])
     words = "Closed with proof" if proved and not still_open else "Closed without proof"

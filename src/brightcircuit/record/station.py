@@ -21,14 +21,18 @@ from brightcore.procedure.next_thing import NextThing, close
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
-    """A job whose work is proven is closed, once nothing is open on it; until then the first open thing
-    comes."""
+    """A job whose work is proven is closed, once nothing is open on it; until then the first open
+    thing comes."""
     if not (is_proved(job) or station_done(job, "prove")):
         return None
     left = whats_open(job)
     if not left:
         return close()
-    more = f"{len(left)} things are open before the job closes." if len(left) > 1 else "Then the job closes."
+    more = (
+        f"{len(left)} things are open before the job closes."
+        if len(left) > 1
+        else "Then the job closes."
+    )
     return NextThing("station", left[0].station, left[0].words, more)
 
 
@@ -108,7 +112,9 @@ def _restore_money(restoring: Restoring) -> None:
     for i, raw in enumerate(head.get("costs", [])):
         values = {k: v for k, v in raw.items() if k not in ("at", "by")}
         at = dates[f"$.job.costs[{i}].at"]
-        CostLine.objects.create(job=restoring.job, at=at, imported=True, **values, **restoring.who(raw))
+        CostLine.objects.create(
+            job=restoring.job, at=at, imported=True, **values, **restoring.who(raw)
+        )
     said = head.get("warranty")
     if said:
         until = date.fromisoformat(said["until"]) if said.get("until") else None
@@ -117,7 +123,12 @@ def _restore_money(restoring: Restoring) -> None:
 
 def _repair(repair: Repair) -> JsonObject:
     texts = {name: getattr(repair, name) for name in REPAIR_TEXTS}
-    own = {"round": repair.round, "proof": repair.proof, "by": repair.by_name, "at": repair.at.isoformat()}
+    own = {
+        "round": repair.round,
+        "proof": repair.proof,
+        "by": repair.by_name,
+        "at": repair.at.isoformat(),
+    }
     return texts | own
 
 

@@ -144,9 +144,13 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             status = 422
-            error = " ".join(problem.messages) if isinstance(problem, ValidationError) else str(problem)
+            error = (
+                " ".join(problem.messages) if isinstance(problem, ValidationError) else str(problem)
+            )
     typed = request.POST if error else {}
-    shown = sheet_of(job, error, typed.get("reason", ""), typed.get("cause", ""), reasons=_reasons(request))
+    shown = sheet_of(
+        job, error, typed.get("reason", ""), typed.get("cause", ""), reasons=_reasons(request)
+    )
     context = replace(shown, is_lead=actor(request).is_lead).context()
     page = {**job_frame(job, "record"), **context}
     return render(request, "record/record.html", page, status=status)
@@ -231,8 +235,8 @@ def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
 
 
 def _line_of(job: Job) -> str:
-    """Return the Line of a job as it is lit: by what is believed while it is open, by what was proven
-    afterwards."""
+    """Return the Line of a job as it is lit: by what is believed while it is open, by what was
+    proven afterwards."""
     drawing = drawing_of(drawn_of(job))
     if job.is_open:
         return drawing.line(drawing.lights(job_trace(job, 3.0).trace))
@@ -259,7 +263,9 @@ def job_file(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if request.GET.get("contact") == "1":
         document = with_contact(document, job)
     return download(
-        canonical_json(document), "application/json", f"job-{job.number}-{job.revision.bike.label}.json"
+        canonical_json(document),
+        "application/json",
+        f"job-{job.number}-{job.revision.bike.label}.json",
     )
 
 

@@ -1,1 +1,2 @@
-"""Set: instruments with which sensors, cut-offs, packs and motors are measured and brought in range."""
+"""Set: instruments with which sensors, cut-offs, packs and motors are measured and brought in
+range."""

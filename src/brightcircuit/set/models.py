@@ -9,7 +9,8 @@ from brightcircuit.jobs.rows import Standing
 
 
 class Sheet(models.Model):
-    """Readings of one instrument being taken: as typed, by field; `ticked`: cautions acknowledged."""
+    """Readings of one instrument being taken: as typed, by field; `ticked`: cautions
+    acknowledged."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="sheets")
     instrument = models.CharField(max_length=30)
@@ -29,11 +30,11 @@ class Sheet(models.Model):
 
 
 class Calibration(Standing):
-    """A calibration: who, when, with what, readings as typed, verdict, values. Never changed; undo marks
-    it.
+    """A calibration: who, when, with what, readings as typed, verdict, values. Never changed; undo
+    marks it.
 
-    `about`: what it was set on was called so then; `of`: its hash, as described then. A waiver is one of
-    state `waived` with its reason.
+    `about`: what it was set on was called so then; `of`: its hash, as described then. A waiver is
+    one of state `waived` with its reason.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="calibrations")
@@ -55,7 +56,8 @@ class Calibration(Standing):
 
 
 class Timer(models.Model):
-    """Something that sets: what to look at again, and when. It survives a reload and shows on the Bench."""
+    """Something that sets: what to look at again, and when. It survives a reload and shows on the
+    Bench."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="timers")
     instrument = models.CharField(max_length=30)

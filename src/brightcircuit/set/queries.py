@@ -45,24 +45,35 @@ class Row:
 
 
 def standing(job: Job, instrument: str, subject: str) -> "QuerySet[Calibration]":
-    """Return the calibrations of this bike that stand, of any job, the newest last; waivers left out."""
+    """Return the calibrations of this bike that stand, of any job, the newest last; waivers left
+    out."""
     rows = Calibration.objects.filter(job__revision__bike=job.revision.bike, undone=False)
-    return rows.filter(instrument=instrument, subject=subject).exclude(state="waived").order_by("at", "id")
+    return (
+        rows.filter(instrument=instrument, subject=subject)
+        .exclude(state="waived")
+        .order_by("at", "id")
+    )
 
 
 def measured_by(found: Calibration) -> list[MeasuredValue]:
-    """Return the values of a calibration as what was measured on the bike; none where it is not good."""
+    """Return the values of a calibration as what was measured on the bike; none where it is not
+    good."""
     if found.state != "good" or not found.of:
         return []
     on = timezone.localdate(found.at).isoformat()
     return [
-        MeasuredValue(found.subject, v["name"], float(v["value"]), v["unit"], v["words"], on, found.of)
+        MeasuredValue(
+            found.subject, v["name"], float(v["value"]), v["unit"], v["words"], on, found.of
+        )
         for v in found.values
     ]
 
 
-def last_values(job: Job, instrument: str, subject: str) -> tuple[dict[str, float], datetime | None]:
-    """Return the values of the last calibration by name, and when it was; nothing where there is none."""
+def last_values(
+    job: Job, instrument: str, subject: str
+) -> tuple[dict[str, float], datetime | None]:
+    """Return the values of the last calibration by name, and when it was; nothing where there is
+    none."""
     found = standing(job, instrument, subject).last()
     if found is None:
         return {}, None

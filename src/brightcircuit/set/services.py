@@ -55,13 +55,15 @@ def _instrument(job: Job, key: str, subject: str) -> Instrument:
 
 
 def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
-    """Return the cautions of a step on a bike: over 60 V there is one more before anything powered."""
+    """Return the cautions of a step on a bike: over 60 V there is one more before anything
+    powered."""
     high = "pack_safe" in step.cautions and is_high(bike)
     return (*step.cautions, "high_volts") if high else step.cautions
 
 
 def cautions_on(job: Job, step: Step) -> tuple[str, ...]:
-    """Return the cautions of a step on a job: after a hazard the first power goes through a limit."""
+    """Return the cautions of a step on a job: after a hazard the first power goes through a
+    limit."""
     limits = limit_gates(job) if POWERED & set(step.cautions) else ()
     return (*cautions_of(stands_of(job), step), *limits)
 
@@ -71,8 +73,11 @@ def place_of(key: str, subject: str) -> str:
     return f"set:{key}:{subject}"
 
 
-def _require_may(job: Job, place: str, step: Step, cautions: Sequence[str], ticked: Sequence[str]) -> None:
-    """Raise ValidationError where something stands before a step, or a caution of it is not acknowledged."""
+def _require_may(
+    job: Job, place: str, step: Step, cautions: Sequence[str], ticked: Sequence[str]
+) -> None:
+    """Raise ValidationError where something stands before a step, or a caution of it is not
+    acknowledged."""
     if POWERED & set(step.cautions):
         require_safe(job, (place,))
     elif "pack_out" in step.cautions:
@@ -96,17 +101,19 @@ def take_reading(
     ticked: Sequence[str] = (),
     minutes: float | None = None,
 ) -> None:
-    """Store what was read at one step, as typed. Raises ValidationError by field where it cannot be read.
+    """Store what was read at one step, as typed. Raises ValidationError by field where it cannot be
+    read.
 
-    Something that sets is looked at again after `minutes`, the step's own where None, as long as there is
-    another look to take.
+    Something that sets is looked at again after `minutes`, the step's own where None, as long as
+    there is another look to take.
     """
     require_open(job, actor)
     found = _instrument(job, key, subject)
     sheet = sheet_of(job, key, subject)
     bike = stands_of(job)
     step = next(
-        (s for s in found.steps(bike, subject, sheet.typed | options_of(sheet)) if s.id == step_id), None
+        (s for s in found.steps(bike, subject, sheet.typed | options_of(sheet)) if s.id == step_id),
+        None,
     )
     if step is None:
         raise ValidationError("That step is not there any more. Look again.")
@@ -135,7 +142,8 @@ def take_reading(
 
 
 def _note_dangers(actor: Person, job: Job, found: Instrument, sheet: Sheet) -> None:
-    """Keep the dangers that a sheet tells; what stood there ends once all of it is read and none is left.
+    """Keep the dangers that a sheet tells; what stood there ends once all of it is read and none is
+    left.
 
     A sheet that is only begun ends nothing: what was a danger may not have been read again yet.
     """
@@ -143,7 +151,9 @@ def _note_dangers(actor: Person, job: Job, found: Instrument, sheet: Sheet) -> N
     place = place_of(found.key, sheet.subject)
     grave = [item for item in result.findings if item.severity == "danger"]
     of = name_of(job, sheet.subject) or found.title
-    note_dangers(actor, job, "set", place, (ReadDanger(f.code, f"{of}: {f.text}", f.change) for f in grave))
+    note_dangers(
+        actor, job, "set", place, (ReadDanger(f.code, f"{of}: {f.text}", f.change) for f in grave)
+    )
     if not grave and result.state in ("good", "mend"):
         read_well(actor, job, place)
 
@@ -165,7 +175,8 @@ def _time_again(
 def take_log(
     *, actor: Person, job: Job, key: str, subject: str, content: bytes, ticked: Sequence[str]
 ) -> None:
-    """Take the readings of a discharge log as if they were typed; raises ValidationError where it is none."""
+    """Take the readings of a discharge log as if they were typed; raises ValidationError where it
+    is none."""
     found = _instrument(job, key, subject)
     if not found.takes_log:
         raise ValidationError("This instrument takes no file.")
@@ -175,7 +186,9 @@ def take_log(
     except BrightError as error:
         raise ValidationError({"log": [str(error)]}) from None
     step = found.steps(bike, subject)[0]
-    take_reading(actor=actor, job=job, key=key, subject=subject, step_id=step.id, typed=typed, ticked=ticked)
+    take_reading(
+        actor=actor, job=job, key=key, subject=subject, step_id=step.id, typed=typed, ticked=ticked
+    )
 
 
 @transaction.atomic
@@ -204,7 +217,9 @@ def choose_for_shop(*, actor: Person, job: Job, key: str, subject: str) -> None:
 def verdict(job: Job, found: Instrument, sheet: Sheet) -> Verdict:
     """Return what the readings of a sheet mean."""
     bike = stands_of(job)
-    reading = read_all(found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed)
+    reading = read_all(
+        found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed
+    )
     last, _ = last_values(job, found.key, sheet.subject)
     return found.judge(bike, sheet.subject, reading, options_of(sheet), last)
 
@@ -234,7 +249,10 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
             {"code": f.code, "severity": f.severity, "text": f.text, "change": f.change}
             for f in result.findings
         ],
-        values=[{"name": v.name, "value": v.value, "unit": v.unit, "words": v.words} for v in result.values],
+        values=[
+            {"name": v.name, "value": v.value, "unit": v.unit, "words": v.words}
+            for v in result.values
+        ],
         meter=actor.meter.name if actor.meter else "",
         at=timezone.now(),
         by=actor,
@@ -249,7 +267,8 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
 
 
 def _is_planned(job: Job, subject: str) -> bool:
-    """Return whether what was measured stays on the bike; a part that leaves takes its values along."""
+    """Return whether what was measured stays on the bike; a part that leaves takes its values
+    along."""
     owner = subject.partition(".")[0]
     return not owner or owner not in {part.id for part in stands_of(job).parts} - {
         part.id for part in plan_of(job).parts
@@ -261,26 +280,35 @@ def _describe(actor: Person, job: Job, found: Instrument, sheet: Sheet) -> None:
     bike = plan_of(job)
     if not _is_planned(job, sheet.subject):
         return
-    reading = read_all(found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed)
+    reading = read_all(
+        found.fields(bike, sheet.subject, sheet.typed | options_of(sheet)), sheet.typed
+    )
     changed = found.described(bike, sheet.subject, reading)
     if changed != bike and latest_revision(job.revision.bike).pk == job.revision_id:
-        keep_description(actor=actor, job=job, core=changed, station="set", what=f"As found: {found.title}")
+        keep_description(
+            actor=actor, job=job, core=changed, station="set", what=f"As found: {found.title}"
+        )
 
 
 def _into_bike(actor: Person, job: Job, made: Calibration, what: str) -> None:
-    """Put what was measured beside what is described, as a new revision; the newest good values stand.
+    """Put what was measured beside what is described, as a new revision; the newest good values
+    stand.
 
     A job on an older description leaves the bike as it is, and says so in its log.
     """
     stand = standing(job, made.instrument, made.subject).filter(state="good").last()
     values = measured_by(stand) if stand else []
-    gone = {(made.subject, value["name"]) for value in made.values} - {(v.part, v.name) for v in values}
+    gone = {(made.subject, value["name"]) for value in made.values} - {
+        (v.part, v.name) for v in values
+    }
     core = plan_of(job)
     changed = with_measured(core, values, gone)
     if changed == core or not _is_planned(job, made.subject):
         return
     if latest_revision(job.revision.bike).pk != job.revision_id:
-        log.write(job, actor, "set", "Not put into the bike: this job uses an older description of it.")
+        log.write(
+            job, actor, "set", "Not put into the bike: this job uses an older description of it."
+        )
         return
     keep_description(actor=actor, job=job, core=changed, station="set", what=what)
 
@@ -298,7 +326,9 @@ def _as_evidence(actor: Person, job: Job, found: Instrument, made: Calibration) 
     for at in found.readings(bike, made.subject):
         if at.field not in reading.values:
             continue
-        item = Evidence("volts", made.typed[at.field], at.condition, at.red, at.black, meter=made.meter)
+        item = Evidence(
+            "volts", made.typed[at.field], at.condition, at.red, at.black, meter=made.meter
+        )
         try:
             check_evidence(table, (item,))
         except FormatError:
@@ -308,9 +338,12 @@ def _as_evidence(actor: Person, job: Job, found: Instrument, made: Calibration) 
 
 @transaction.atomic
 def repin(*, actor: Person, job: Job, uuid: str) -> str:
-    """Put the way that ran into the bike's description, as a new revision; returns what was done in words."""
+    """Put the way that ran into the bike's description, as a new revision; returns what was done in
+    words."""
     require_open(job, actor)
-    made = job.calibrations.filter(uuid=uuid, instrument=WaysByTrial.key, state="good", undone=False).first()
+    made = job.calibrations.filter(
+        uuid=uuid, instrument=WaysByTrial.key, state="good", undone=False
+    ).first()
     ran = next((way for way, seen in trials_of(made.typed) if seen == "smooth"), "") if made else ""
     if made is None or not ran:
         raise ValidationError("No way has run yet.")

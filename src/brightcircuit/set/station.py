@@ -43,8 +43,14 @@ SCHEMA: JsonObject = {
             "subject": {"type": "string", "maxLength": 120},
             "about": {"type": "string", "maxLength": 120},
             "of": {"type": "string", "maxLength": 64},
-            "typed": {"type": "object", "additionalProperties": {"type": "string", "maxLength": 200}},
-            "options": {"type": "object", "additionalProperties": {"type": "string", "maxLength": 40}},
+            "typed": {
+                "type": "object",
+                "additionalProperties": {"type": "string", "maxLength": 200},
+            },
+            "options": {
+                "type": "object",
+                "additionalProperties": {"type": "string", "maxLength": 40},
+            },
             "state": {"enum": [*STATES, "waived"]},
             "title": {"type": "string", "maxLength": 600},
             "findings": {"type": "array", "maxItems": 40, "items": {"type": "object"}},
@@ -83,7 +89,9 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
         of = f", {row.subject.title}" if row.subject.title else ""
         items.append(
             OpenItem(
-                f"set:{row.instrument.key}:{row.subject.id}", "set", f"{row.instrument.title}{of}: {said}"
+                f"set:{row.instrument.key}:{row.subject.id}",
+                "set",
+                f"{row.instrument.title}{of}: {said}",
             )
         )
     return items
@@ -93,7 +101,9 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """A timer that has run out comes before other work; a sheet that was begun after it."""
     due = due_timers(job).first()
     if due is not None:
-        return NextThing("station-first", "set", due.words, "It has set: look before it is too hard to move.")
+        return NextThing(
+            "station-first", "set", due.words, "It has set: look before it is too hard to move."
+        )
     begun = job.sheets.order_by("-at").first()
     if begun is None:
         return None
@@ -116,7 +126,9 @@ def restore(restoring: Restoring) -> None:
     for i, raw in enumerate(restoring.part("set").get("calibrations", [])):
         Calibration.objects.create(
             job=restoring.job,
-            at=restoring.dates.get(f"$.job.stations.set.calibrations[{i}].at", restoring.job.opened),
+            at=restoring.dates.get(
+                f"$.job.stations.set.calibrations[{i}].at", restoring.job.opened
+            ),
             undone=raw.get("undone", False),
             imported=True,
             **{name: raw[name] for name in STORED if name in raw},

@@ -61,13 +61,17 @@ def bench_row_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     context = {
         "rows": [(row, row.subject.id or NOTHING) for row in rows if not row.instrument.helper],
         "helpers": [(row, row.subject.id or NOTHING) for row in rows if row.instrument.helper],
-        "left": sum(row.state not in ("good", "waived") for row in rows if not row.instrument.helper),
+        "left": sum(
+            row.state not in ("good", "waived") for row in rows if not row.instrument.helper
+        ),
         "now": timezone.now(),
     }
     return render(request, "set/row.html", {**job_frame(job, "set"), **context})
 
 
-def instrument_page(request: HttpRequest, job_uuid: uuid.UUID, key: str, subject: str) -> HttpResponse:
+def instrument_page(
+    request: HttpRequest, job_uuid: uuid.UUID, key: str, subject: str
+) -> HttpResponse:
     """Show one instrument: picture, one next step, one large entry; take what is read."""
     job = changing(request, job_uuid)
     subject = "" if subject == NOTHING else subject
@@ -125,7 +129,10 @@ def _act(request: HttpRequest, job: Job, key: str, subject: str) -> str:
         undo_calibration(actor=who, job=job, uuid=data.get("uuid", ""))
         return "Undone. It stays to be read below."
     if action == "repin":
-        return f"{repin(actor=who, job=job, uuid=data.get('uuid', ''))}. Mark the wires on the bike the same."
+        return (
+            f"{repin(actor=who, job=job, uuid=data.get('uuid', ''))}. Mark the wires on "
+            "the bike the same."
+        )
     if action == "timer":
         start_timer(**what, minutes=_minutes(data.get("minutes", "")))
         return "The timer runs; the Bench says when to look."
@@ -152,7 +159,9 @@ class Entry:
     error: str
 
 
-def _entries(step: Step, sheet: Sheet, typed: dict[str, str], errors: dict[str, list[str]]) -> list[Entry]:
+def _entries(
+    step: Step, sheet: Sheet, typed: dict[str, str], errors: dict[str, list[str]]
+) -> list[Entry]:
     return [
         Entry(
             item,
@@ -179,12 +188,15 @@ def _trends(past: list[Calibration]) -> list[str]:
             continue
         points = tuple((day, value) for day, (_, value, *_) in zip(days, found, strict=True))
         title = (ONLY_MEASURED | LABELS).get(name, name.replace("_", " ").capitalize())
-        drawn.append(picture_svg(Curve(title, found[-1][2], points, (), "days since the first time")))
+        drawn.append(
+            picture_svg(Curve(title, found[-1][2], points, (), "days since the first time"))
+        )
     return drawn[:MOST_TRENDS]
 
 
 def _gates(job: Job, step: Step, sheet: Sheet) -> list[tuple[str, str, bool]]:
-    """Return (caution, words, whether it stands already) of a step; between some steps none stands on."""
+    """Return (caution, words, whether it stands already) of a step; between some steps none stands
+    on."""
     stands = () if step.afresh else sheet.ticked
     return [(gate, GATES[gate], gate in stands) for gate in cautions_on(job, step)]
 
@@ -220,15 +232,23 @@ def _context(
         "optional": [
             other
             for other in steps
-            if other is not step and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
+            if other is not step
+            and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
         ],
-        "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors) if step else [],
+        "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors)
+        if step
+        else [],
         "gates": _gates(job, step, sheet) if step else [],
         "read": [
             (
                 s,
                 [
-                    (f, sheet.typed[f.id], SHOWN_UNITS.get(f.unit, f.unit), reading.odd.get(f.id, ""))
+                    (
+                        f,
+                        sheet.typed[f.id],
+                        SHOWN_UNITS.get(f.unit, f.unit),
+                        reading.odd.get(f.id, ""),
+                    )
                     for f in s.fields
                     if sheet.typed.get(f.id)
                 ],
@@ -237,7 +257,8 @@ def _context(
             if any(sheet.typed.get(f.id) for f in s.fields)
         ],
         "options": [
-            (name, words, choices, options.get(name, choices[0][0])) for name, words, choices in found.options
+            (name, words, choices, options.get(name, choices[0][0]))
+            for name, words, choices in found.options
         ],
         "verdict": result,
         "shown": shown,
@@ -250,7 +271,9 @@ def _context(
         "trends": _trends(past),
         "moved": moved,
         "timer": timer,
-        "timer_left": max(0, round((timer.due - timezone.now()) / timedelta(minutes=1))) if timer else 0,
+        "timer_left": max(0, round((timer.due - timezone.now()) / timedelta(minutes=1)))
+        if timer
+        else 0,
         "again": f"{step.timer_min:g}" if step else "",
         "errors": errors,
         "general": [*errors.get("", []), *errors.get("log", [])],

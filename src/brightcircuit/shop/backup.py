@@ -39,7 +39,8 @@ def verify(path: Path) -> int:
 
 
 def write_backup(target: Path | None) -> tuple[Path, int]:
-    """Copy the running database (SQLite's online backup) and the photos; returns (file, number of jobs)."""
+    """Copy the running database (SQLite's online backup) and the photos; returns (file, number of
+    jobs)."""
     stamp = datetime.now().strftime("%Y%m%d-%H%M%S-%f")
     path = target or Path(settings.DATA) / "backups" / f"bright-{stamp}.zip"
     if path.exists():
@@ -60,7 +61,10 @@ def _write(path: Path) -> None:
     """Write a backup to a file: database, photos, and what the shop made beside them."""
     data = Path(settings.DATA)
     media = data / MEDIA
-    with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive,
+    ):
         copy = Path(folder) / DATABASE
         with sqlite3.connect(database_path()) as source, sqlite3.connect(copy) as database:
             source.backup(database)
@@ -80,7 +84,10 @@ def read_backup(source: Path) -> tuple[Path, int]:
     media = Path(settings.DATA) / MEDIA
     with zipfile.ZipFile(source) as archive, tempfile.TemporaryDirectory() as folder:
         archive.extract(DATABASE, folder)
-        with sqlite3.connect(Path(folder) / DATABASE) as backup, sqlite3.connect(database_path()) as target:
+        with (
+            sqlite3.connect(Path(folder) / DATABASE) as backup,
+            sqlite3.connect(database_path()) as target,
+        ):
             backup.backup(target)
         media.mkdir(parents=True, exist_ok=True)
         for name in (n for n in archive.namelist() if n.startswith(f"{MEDIA}/")):

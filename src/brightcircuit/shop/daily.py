@@ -20,7 +20,8 @@ PATTERN = "daily-*.zip"
 
 
 def backup_if_due(now: float | None = None) -> Path | None:
-    """Write a backup where the last daily one is a day old, and give up the oldest; returns the new file."""
+    """Write a backup where the last daily one is a day old, and give up the oldest; returns the new
+    file."""
     folder = Path(settings.DATA) / "backups"
     now = time.time() if now is None else now
     known = sorted(folder.glob(PATTERN)) if folder.exists() else []

@@ -1,7 +1,7 @@
 """The first page of a new shop: whom it lets make the first shop lead.
 
-Somebody at the machine itself needs no code; from elsewhere, or behind a proxy, the code counts that was
-printed when the server started. The code lives in the data folder until it has been used.
+Somebody at the machine itself needs no code; from elsewhere, or behind a proxy, the code counts
+that was printed when the server started. The code lives in the data folder until it has been used.
 """
 
 import secrets
@@ -27,7 +27,9 @@ def code() -> str:
     if not path.exists():
         path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         path.touch(mode=0o600)
-        path.write_text("-".join("".join(secrets.choice(SIGNS) for _ in range(4)) for _ in range(3)))
+        path.write_text(
+            "-".join("".join(secrets.choice(SIGNS) for _ in range(4)) for _ in range(3))
+        )
     return path.read_text()
 
 
@@ -39,11 +41,14 @@ def forget_code() -> None:
 def is_right(typed: str) -> bool:
     """Return whether a typed code is the one that was printed."""
     wanted = code().replace("-", "")
-    return secrets.compare_digest("".join(c for c in typed.lower() if c.isalnum()).encode(), wanted.encode())
+    return secrets.compare_digest(
+        "".join(c for c in typed.lower() if c.isalnum()).encode(), wanted.encode()
+    )
 
 
 def is_local(request: HttpRequest) -> bool:
-    """Return whether a request comes from the machine itself, by its own name and through no proxy."""
+    """Return whether a request comes from the machine itself, by its own name and through no
+    proxy."""
     if settings.TRUSTED_PROXY or "X-Forwarded-For" in request.headers:
         return False
     name = request.get_host().rpartition(":")[0] or request.get_host()

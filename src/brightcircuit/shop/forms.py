@@ -44,7 +44,9 @@ class PacesForm(forms.Form):
                 widget=forms.NumberInput(attrs={"step": "0.1"}),
             )
             self.fields[f"{kind.name}-done"] = forms.BooleanField(
-                required=False, initial=pace.done_here if pace else True, label=f"{kind.family}: done here"
+                required=False,
+                initial=pace.done_here if pace else True,
+                label=f"{kind.family}: done here",
             )
 
     def rows(self) -> Iterator[tuple[forms.BoundField, forms.BoundField]]:
@@ -79,7 +81,9 @@ class TwicePassword(forms.Form):
     """A new password, typed twice."""
 
     password = forms.CharField(
-        label="Password", strip=False, widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+        label="Password",
+        strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
     again = forms.CharField(
         label="The same again",
@@ -101,7 +105,10 @@ class FirstLeadForm(TwicePassword):
     field_order = ("code", "name", "password", "again")
     name = forms.CharField(max_length=150, label="Your name, to sign in with")
     code = forms.CharField(
-        max_length=40, label="Code", help_text="printed where the server was started", required=False
+        max_length=40,
+        label="Code",
+        help_text="printed where the server was started",
+        required=False,
     )
 
     def __init__(self, *args: Any, needs_code: bool, **kwargs: Any) -> None:
@@ -116,7 +123,9 @@ class NewPersonForm(forms.Form):
     name = forms.CharField(max_length=150, label="Name, to sign in with")
     role = forms.ChoiceField(choices=Role.choices, initial=Role.TECHNICIAN, label="Role")
     password = forms.CharField(
-        label="Password to begin with", help_text="told in person; changed at the first sign-in", strip=False
+        label="Password to begin with",
+        help_text="told in person; changed at the first sign-in",
+        strip=False,
     )
 
 

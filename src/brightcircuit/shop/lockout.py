@@ -1,4 +1,5 @@
-"""Wrong passwords: a name is locked for the address they came from, and the address is slowed over all names.
+"""Wrong passwords: a name is locked for the address they came from, and the address is slowed over
+all names.
 
 Nobody is ever locked out by what somebody else does elsewhere.
 """

@@ -6,8 +6,7 @@ from django.db import models
 
 class Role(models.TextChoices):
     """What a person may do. A shop lead may lift a quarantine and waive a danger finding; a learner
-    practises, and sees nothing of the shop's bikes and customers.
-    """
+    practises, and sees nothing of the shop's bikes and customers."""
 
     TECHNICIAN = "technician", "Technician"
     LEAD = "lead", "Shop lead"
@@ -15,7 +14,8 @@ class Role(models.TextChoices):
 
 
 class Meter(models.Model):
-    """A meter of the shop, as `circuit.instruments` knows it. A reading keeps its figures by `name`."""
+    """A meter of the shop, as `circuit.instruments` knows it. A reading keeps its figures by
+    `name`."""
 
     title = models.CharField(max_length=60, unique=True)
     name = models.CharField(max_length=160)
@@ -29,7 +29,8 @@ class Meter(models.Model):
 
 
 class Receipt(models.Model):
-    """A form that came in and was done: its id, whose it was, and where it led. It is not done again."""
+    """A form that came in and was done: its id, whose it was, and where it led. It is not done
+    again."""
 
     client = models.CharField(max_length=64, unique=True)
     person = models.ForeignKey("Person", on_delete=models.CASCADE, related_name="+")
@@ -41,7 +42,8 @@ class Receipt(models.Model):
 
 
 class Pace(models.Model):
-    """How long a kind of test takes in this shop against the usual minutes, and whether it is done at all."""
+    """How long a kind of test takes in this shop against the usual minutes, and whether it is done
+    at all."""
 
     kind = models.CharField(max_length=20, unique=True)
     factor = models.FloatField(default=1.0)
@@ -57,7 +59,8 @@ class Pace(models.Model):
 class Shop(models.Model):
     """The one shop of this installation: its name, and what its people and jobs begin with.
 
-    `place`: a key of the places that Match knows, "" for none. `money`: the sign before or after an amount.
+    `place`: a key of the places that Match knows, "" for none. `money`: the sign before or after an
+    amount.
     """
 
     name = models.CharField(max_length=80, default="", blank=True)
@@ -122,13 +125,21 @@ class Person(AbstractUser):
     """
 
     role = models.CharField(max_length=20, choices=Role.choices, default=Role.TECHNICIAN)
-    meter = models.ForeignKey(Meter, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    meter = models.ForeignKey(
+        Meter, on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
     single_key_shortcuts = models.BooleanField("Single-key shortcuts", default=True)
-    theme = models.CharField("Brightness", max_length=10, choices=Theme.choices, default="", blank=True)
+    theme = models.CharField(
+        "Brightness", max_length=10, choices=Theme.choices, default="", blank=True
+    )
     units = models.CharField("Units", max_length=10, choices=Units.choices, default=Units.METRIC)
-    decimal = models.CharField("Decimals", max_length=1, choices=Decimal.choices, default=Decimal.POINT)
+    decimal = models.CharField(
+        "Decimals", max_length=1, choices=Decimal.choices, default=Decimal.POINT
+    )
     dates = models.CharField("Dates", max_length=10, choices=Dates.choices, default=Dates.WORDS)
-    text_size = models.CharField("Text", max_length=10, choices=TextSize.choices, default="", blank=True)
+    text_size = models.CharField(
+        "Text", max_length=10, choices=TextSize.choices, default="", blank=True
+    )
     must_change = models.BooleanField(default=False)
     away_until = models.DateField("Away until", null=True, blank=True)
 

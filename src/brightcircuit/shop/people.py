@@ -1,4 +1,5 @@
-"""The people of the shop: the first one, new ones, roles, passwords. Only a shop lead changes others."""
+"""The people of the shop: the first one, new ones, roles, passwords. Only a shop lead changes
+others."""
 
 from datetime import date
 
@@ -21,7 +22,8 @@ def is_empty() -> bool:
 def make_first_lead(*, name: str, password: str) -> Person:
     """Make the first shop lead, once, while there is nobody at all.
 
-    Raises PermissionDenied where there is somebody, ValidationError (by field) for a name or password.
+    Raises PermissionDenied where there is somebody, ValidationError (by field) for a name or
+    password.
     """
     if not is_empty():
         raise PermissionDenied("There is a shop lead already: sign in.")
@@ -94,7 +96,8 @@ def _require_another_lead(person: Person) -> None:
 
 @transaction.atomic
 def reset_password(*, actor: Person, person: Person, password: str) -> None:
-    """Give a person a new password; they are signed out everywhere and change it when they sign in."""
+    """Give a person a new password; they are signed out everywhere and change it when they sign
+    in."""
     require_lead(actor)
     _check_password(password, person)
     person.set_password(password)
@@ -116,7 +119,8 @@ def change_password(*, actor: Person, old: str, password: str) -> None:
 
 @transaction.atomic
 def set_away(*, actor: Person, person: Person, until: date | None) -> None:
-    """Say until when somebody is not in the shop (None: here); one's own, or anybody's for a shop lead."""
+    """Say until when somebody is not in the shop (None: here); one's own, or anybody's for a shop
+    lead."""
     require_active(actor)
     if person.pk != actor.pk:
         require_lead(actor)

@@ -78,7 +78,10 @@ def people(request: HttpRequest) -> HttpResponse:
             if form.is_valid():
                 data = form.cleaned_data
                 made = add_person(
-                    actor=actor(request), name=data["name"], password=data["password"], role=data["role"]
+                    actor=actor(request),
+                    name=data["name"],
+                    password=data["password"],
+                    role=data["role"],
                 )
                 messages.success(request, f"{made} can sign in, and then chooses a password.")
                 return redirect("people")

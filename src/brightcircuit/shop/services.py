@@ -14,7 +14,8 @@ from brightcore.tracing.terms import SLOWEST
 
 @transaction.atomic
 def add_meter(*, actor: Person, title: str, figures: Sequence[float]) -> Meter:
-    """Store a meter of the shop. Raises ValidationError where a figure cannot be or the name is taken."""
+    """Store a meter of the shop. Raises ValidationError where a figure cannot be or the name is
+    taken."""
     require_active(actor)
     try:
         name = own_meter_name(title, figures)
@@ -22,7 +23,9 @@ def add_meter(*, actor: Person, title: str, figures: Sequence[float]) -> Meter:
         raise ValidationError(str(error)) from None
     if Meter.objects.filter(title=title.strip(), retired=False).exists():
         raise ValidationError(f"There is a meter {title.strip()!r} already.")
-    meter, _ = Meter.objects.update_or_create(title=title.strip(), defaults={"name": name, "retired": False})
+    meter, _ = Meter.objects.update_or_create(
+        title=title.strip(), defaults={"name": name, "retired": False}
+    )
     return meter
 
 
@@ -53,9 +56,13 @@ def set_paces(*, actor: Person, paces: Mapping[str, tuple[float, bool]]) -> None
     require_lead(actor)
     for kind, (factor, _) in paces.items():
         if not 1 / SLOWEST <= factor <= SLOWEST:
-            raise ValidationError({kind: f"Between {1 / SLOWEST:g} and {SLOWEST:g} times the usual minutes."})
+            raise ValidationError(
+                {kind: f"Between {1 / SLOWEST:g} and {SLOWEST:g} times the usual minutes."}
+            )
     for kind, (factor, done_here) in paces.items():
-        Pace.objects.update_or_create(kind=kind, defaults={"factor": factor, "done_here": done_here})
+        Pace.objects.update_or_create(
+            kind=kind, defaults={"factor": factor, "done_here": done_here}
+        )
 
 
 OWN = ("theme", "units", "decimal", "dates", "text_size", "single_key_shortcuts")

@@ -14,7 +14,8 @@ LOCK = "serving.lock"
 
 @contextmanager
 def holding(what: str) -> Iterator[None]:
-    """Hold the data folder while something is done with it; raises CommandError where a server has it."""
+    """Hold the data folder while something is done with it; raises CommandError where a server has
+    it."""
     path = Path(settings.DATA) / LOCK
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
     handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
@@ -22,7 +23,9 @@ def holding(what: str) -> Iterator[None]:
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:
         os.close(handle)
-        raise CommandError(f"A server is running on {settings.DATA}. Stop it first, then {what}.") from None
+        raise CommandError(
+            f"A server is running on {settings.DATA}. Stop it first, then {what}."
+        ) from None
     try:
         yield
     finally:
@@ -35,7 +38,8 @@ FORWARDED = {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"}
 def proxy_options(proxy: str) -> dict[str, object]:
     """Return the server's options for a proxy by its address, "" for none.
 
-    Scheme and client address come from that proxy alone; the same headers from anybody else are thrown away.
+    Scheme and client address come from that proxy alone; the same headers from anybody else are
+    thrown away.
     """
     if not proxy:
         return {"clear_untrusted_proxy_headers": True}

@@ -1,4 +1,5 @@
-"""Looking a data folder over: integrity, photos and their rows, free space, age of the last backup."""
+"""Looking a data folder over: integrity, photos and their rows, free space, age of the last
+backup."""
 
 import shutil
 from collections.abc import Iterator
@@ -45,9 +46,14 @@ def _photos() -> Iterator[tuple[bool, str]]:
     files = {path.stem for path in folder.glob("*.jpg")} if folder.exists() else set()
     rows = {
         str(name)
-        for name in apps.get_model("jobs", "Photo").objects.filter(gone=None).values_list("uuid", flat=True)
+        for name in apps.get_model("jobs", "Photo")
+        .objects.filter(gone=None)
+        .values_list("uuid", flat=True)
     }
-    for title, names in (("Photos without a row", files - rows), ("Rows without their photo", rows - files)):
+    for title, names in (
+        ("Photos without a row", files - rows),
+        ("Rows without their photo", rows - files),
+    ):
         named = ", ".join(sorted(names)[:MOST_NAMED])
         yield not names, f"{title}: {len(names)}" + (f" ({named})" if named else "")
 

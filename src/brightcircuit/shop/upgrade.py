@@ -27,7 +27,8 @@ def _require_writable(folder: Path) -> None:
 def bring_up_to_date(say: Callable[[str], object]) -> None:
     """Migrate what needs it (after a backup, where there is data) and collect static files.
 
-    Raises CommandError, changing nothing, where the data are newer than this copy or cannot be written.
+    Raises CommandError, changing nothing, where the data are newer than this copy or cannot be
+    written.
     """
     _require_writable(Path(settings.DATA))
     executor = MigrationExecutor(connection)

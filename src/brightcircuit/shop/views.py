@@ -22,7 +22,9 @@ def meters(request: HttpRequest) -> HttpResponse:
         return redirect("meters")
     if request.method == "POST" and form.is_valid():
         try:
-            add_meter(actor=actor(request), title=form.cleaned_data["title"], figures=form.figures())
+            add_meter(
+                actor=actor(request), title=form.cleaned_data["title"], figures=form.figures()
+            )
             messages.success(request, "Saved. Choose it on Trace where the reading is typed.")
             return redirect("meters")
         except ValidationError as error:
@@ -49,7 +51,9 @@ def tests(request: HttpRequest) -> HttpResponse:
 
 def preferences(request: HttpRequest) -> HttpResponse:
     """Show and store the signed-in person's preferences."""
-    form = PreferencesForm(request.POST if request.method == "POST" else None, instance=actor(request))
+    form = PreferencesForm(
+        request.POST if request.method == "POST" else None, instance=actor(request)
+    )
     if request.method == "POST" and form.is_valid():
         set_preferences(actor=actor(request), values=form.cleaned_data)
         messages.success(request, "Saved.")

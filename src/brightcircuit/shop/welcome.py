@@ -1,4 +1,5 @@
-"""What stands before every page: a shop without people is begun first, a given password is changed first."""
+"""What stands before every page: a shop without people is begun first, a given password is changed
+first."""
 
 from collections.abc import Callable
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -83,7 +84,8 @@ def shop_time(answer: Answer) -> Answer:
 
 
 def own_words(answer: Answer) -> Answer:
-    """Middleware: quantities on pages are in the units of who reads them; what was typed stays as typed."""
+    """Middleware: quantities on pages are in the units of who reads them; what was typed stays as
+    typed."""
 
     def in_own_units(request: HttpRequest) -> HttpResponse:
         found = answer(request)

@@ -1,4 +1,5 @@
-"""Keeping the summaries of jobs current: whoever looks at a job, or at the Bench, sees a fresh one."""
+"""Keeping the summaries of jobs current: whoever looks at a job, or at the Bench, sees a fresh
+one."""
 
 import logging
 from collections.abc import Callable
@@ -18,14 +19,16 @@ logger = logging.getLogger(__name__)
 class Summaries:
     """Middleware: what was posted to a job is in its summary before a page is shown that tells it.
 
-    An act that leads back to a page of the same job leaves the summary to that page: a tick is quick.
+    An act that leads back to a page of the same job leaves the summary to that page: a tick is
+    quick.
     """
 
     def __init__(self, answer: Callable[[HttpRequest], HttpResponse]) -> None:
         self.answer = answer
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Pass a request on; see to the summary where the answer does not lead to a page of the job."""
+        """Pass a request on; see to the summary where the answer does not lead to a page of the
+        job."""
         found = self.answer(request)
         match = request.resolver_match
         if request.method != "POST" or match is None or "job_uuid" not in match.kwargs:
@@ -46,15 +49,19 @@ class Summaries:
 
 
 MOST_STALE = 8
-"""Summaries refreshed at one look at the Bench, the newest jobs first; each takes a tenth of a second."""
+"""Summaries refreshed at one look at the Bench, the newest jobs first; each takes a tenth of a
+second."""
 
 
 def refresh_stale() -> None:
-    """Refresh the summaries of open jobs that changed and were not looked at since, some at a time."""
+    """Refresh the summaries of open jobs that changed and were not looked at since, some at a
+    time."""
     jobs = Job.objects.filter(status=Job.Status.OPEN).order_by("-number")
     told = jobs.values_list("pk", "version", "summary__version")
     stale = [pk for pk, version, known in told if known != version]
-    for job in Job.objects.filter(pk__in=stale[:MOST_STALE]).select_related("revision__bike", "arrival"):
+    for job in Job.objects.filter(pk__in=stale[:MOST_STALE]).select_related(
+        "revision__bike", "arrival"
+    ):
         _refresh(job)
 
 
@@ -65,7 +72,8 @@ def _refresh_where_stale(job_uuid: UUID) -> None:
 
 
 def _refresh(job: Job) -> None:
-    """Refresh a summary; where it cannot be stored it stays stale, and no page or act fails by that."""
+    """Refresh a summary; where it cannot be stored it stays stale, and no page or act fails by
+    that."""
     try:
         refresh_summary(job)
     except OperationalError:

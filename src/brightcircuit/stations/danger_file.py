@@ -1,4 +1,5 @@
-"""Dangers that were read, in a job's file: they stand wherever the file goes, until read well or let go."""
+"""Dangers that were read, in a job's file: they stand wherever the file goes, until read well or
+let go."""
 
 from datetime import datetime
 
@@ -34,7 +35,8 @@ def _danger(row: Danger) -> JsonObject:
 
 
 def restore_dangers(restoring: Restoring) -> None:
-    """Store the dangers of another shop; what was let go there stands here until it is let go here."""
+    """Store the dangers of another shop; what was let go there stands here until it is let go
+    here."""
     for i, raw in enumerate(restoring.head.get("dangers", [])):
         well = raw.get("how") == Danger.How.READ_WELL
         Danger.objects.create(

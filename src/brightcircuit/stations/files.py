@@ -1,4 +1,5 @@
-"""Jobs as files: out, and in from another copy of the app. Each station adds its part and takes it back."""
+"""Jobs as files: out, and in from another copy of the app. Each station adds its part and takes it
+back."""
 
 import uuid as uuids
 from datetime import datetime
@@ -55,7 +56,9 @@ def export_job(job: Job) -> JsonObject:
     if parts:
         head["stations"] = parts
     entries = [entry_document(entry) for entry in job.evidence.all()]
-    lines = [{"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()]
+    lines = [
+        {"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()
+    ]
     head |= way_part(job) | dangers_part(job)
     return job_document(bike_document(plan_of(job)), head, entries, lines)
 
@@ -72,7 +75,8 @@ def with_contact(document: JsonObject, job: Job) -> JsonObject:
 
 
 def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
-    """Take a job file in; returns (job, "new", "here" or "copy"). Raises FormatError, changing nothing.
+    """Take a job file in; returns (job, "new", "here" or "copy"). Raises FormatError, changing
+    nothing.
 
     The number is this shop's own: where it is taken, the job gets the next one, and a file that
     differs in its number only is the same job.
@@ -84,7 +88,11 @@ def import_job(*, actor: Person, text: str | bytes) -> tuple[Job, str]:
     _require_own_names(document)
     dates = _dates(document)
     with transaction.atomic():
-        known = Job.objects.filter(uuid=document["job"]["uuid"]).select_related("arrival", "revision").first()
+        known = (
+            Job.objects.filter(uuid=document["job"]["uuid"])
+            .select_related("arrival", "revision")
+            .first()
+        )
         if known and _same(export_job(known), document):
             return known, "here"
         revision = store_bike(actor=actor, bike=bike).revision
@@ -96,7 +104,11 @@ def _same(ours: JsonObject, theirs: JsonObject) -> bool:
     """Return whether two job documents say the same, number, attachments and contact aside."""
 
     def core(document: JsonObject) -> JsonObject:
-        head = {k: v for k, v in document["job"].items() if k not in ("number", "attachments", "contact")}
+        head = {
+            k: v
+            for k, v in document["job"].items()
+            if k not in ("number", "attachments", "contact")
+        }
         return document | {"job": head}
 
     return core(ours) == core(theirs)
@@ -114,7 +126,9 @@ def _require_evidence(bike: Bike, document: JsonObject) -> None:
                 check_evidence(Table(circuit_of(known), [Row()]), (read_evidence(raw),))
                 break
             except FormatError as error:
-                found = [Problem(p.path.replace("[0]", f"[{i}]", 1), p.message) for p in error.problems]
+                found = [
+                    Problem(p.path.replace("[0]", f"[{i}]", 1), p.message) for p in error.problems
+                ]
         else:
             problems += tuple(found)
     if problems:
@@ -167,8 +181,12 @@ def _dates(document: JsonObject) -> Dates:
         ("$.log", document["log"]),
     ):
         places |= {f"{path}[{i}].at": row["at"] for i, row in enumerate(rows) if "at" in row}
-        places |= {f"{path}[{i}].ended": row["ended"] for i, row in enumerate(rows) if row.get("ended")}
-        places |= {f"{path}[{i}].began": row["began"] for i, row in enumerate(rows) if row.get("began")}
+        places |= {
+            f"{path}[{i}].ended": row["ended"] for i, row in enumerate(rows) if row.get("ended")
+        }
+        places |= {
+            f"{path}[{i}].began": row["began"] for i, row in enumerate(rows) if row.get("began")
+        }
     found, problems = {}, []
     for path, text in places.items():
         try:
@@ -177,18 +195,24 @@ def _dates(document: JsonObject) -> Dates:
                 raise ValueError
             found[path] = value if value.tzinfo else timezone.make_aware(value)
         except (ValueError, OverflowError):
-            problems.append(Problem(path, f"{text!r} is not a time such as 2026-01-31T09:30:00+00:00"))
+            problems.append(
+                Problem(path, f"{text!r} is not a time such as 2026-01-31T09:30:00+00:00")
+            )
     if problems:
         raise FormatError(tuple(problems))
     return found
 
 
-def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates, copy: bool) -> Job:
+def _store(
+    actor: Person, revision: Revision, document: JsonObject, dates: Dates, copy: bool
+) -> Job:
     head = document["job"]
     number = head.get("number", 0)
     job = Job.objects.create(
         uuid=uuids.uuid4() if copy else head["uuid"],
-        number=next_number() if not number or Job.objects.filter(number=number).exists() else number,
+        number=next_number()
+        if not number or Job.objects.filter(number=number).exists()
+        else number,
         revision=revision,
         complaint=head["complaint"],
         status=head["status"],
@@ -204,7 +228,9 @@ def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates
     )
     if head.get("contact") and not RiderContact.objects.filter(bike=revision.bike).exists():
         set_contact(
-            actor=actor, bike=revision.bike, **{"name": "", "reach": "", "note": ""} | head["contact"]
+            actor=actor,
+            bike=revision.bike,
+            **{"name": "", "reach": "", "note": ""} | head["contact"],
         )
     restoring = Restoring(actor, job, document, dates, copy)
     restore_way(restoring)
@@ -223,5 +249,10 @@ def _store(actor: Person, revision: Revision, document: JsonObject, dates: Dates
         for i, line in enumerate(document["log"])
     )
     if copy:
-        log.write(job, actor, "imported", "Taken in from a job file as a copy: the job here says otherwise")
+        log.write(
+            job,
+            actor,
+            "imported",
+            "Taken in from a job file as a copy: the job here says otherwise",
+        )
     return job

@@ -71,7 +71,10 @@ def pages(job: Job, current: str) -> list[Page]:
     found = next((station for station in stations() if station.key == current), None)
     if found is None:
         return []
-    return [Page(item.name, reverse(item.url_name, args=(job.uuid,)), item.slow) for item in found.sections]
+    return [
+        Page(item.name, reverse(item.url_name, args=(job.uuid,)), item.slow)
+        for item in found.sections
+    ]
 
 
 def help_for(job: Job, current: str, path: str) -> Help | None:
@@ -117,7 +120,9 @@ def job_frame(
         lit = proven_lights(job, drawing)
     upcoming = stored_next(job, found)
     rail = tabs(job, current)
-    links = {shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes}
+    links = {
+        shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes
+    }
     return JobFrame(
         job=job,
         bike=job.revision.bike,
@@ -143,7 +148,9 @@ def job_frame(
         engine_failure=found.holder.failure,
         worked_with=worked_with(shown),
         next=upcoming,
-        next_tab=next((tab for tab in rail if tab.key_of == upcoming.station and not tab.current), None),
+        next_tab=next(
+            (tab for tab in rail if tab.key_of == upcoming.station and not tab.current), None
+        ),
     ).context()
 
 
@@ -182,7 +189,9 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
         for j, run in drawing.layout.join_run.items()
         if shape_id == run or shape_id.startswith(f"{run}:")
     ]
-    cables = dict.fromkeys(p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None)
+    cables = dict.fromkeys(
+        p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None
+    )
     parts += [bike.part(p) for p in cables]
     suspects, readings = [], []
     if traced is not None:
@@ -195,7 +204,9 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
         names = {p.id for p in parts} | {p for j in joins for p, _ in j.sides()}
         for item in traced.evidence:
             if {item.red.split(".")[0], item.black.split(".")[0]} & names:
-                readings.append({"title": evidence_title(traced.engine, item), "value": evidence_value(item)})
+                readings.append(
+                    {"title": evidence_title(traced.engine, item), "value": evidence_value(item)}
+                )
     return {
         "shape_title": drawing.titles[shape_id],
         "light": light,

@@ -1,17 +1,23 @@
-"""Help at its place: what a page works out, from what, what to do first, what it does not know; its terms."""
+"""Help at its place: what a page works out, from what, what to do first, what it does not know; its
+terms."""
 
 from dataclasses import dataclass
 
 TERMS = {
-    "the Line": "the bike as one line of light: bright is proven good, thin is unknown, dashed is suspect, a "
+    "the Line": "the bike as one line of light: bright is proven good, thin is unknown, dashed "
+    "is suspect, a "
     "gap with a cross is faulty",
     "suspect": "a place that may be the fault, with how likely it is after everything measured",
     "known good": "a part that is proven to work, swapped in to see whether the fault goes away",
     "proof": "the test that must now show what it did not show before the repair",
-    "round": "everything from one repair and its proof to the next; a failed proof begins a new one",
+    "round": (
+        "everything from one repair and its proof to the next; a failed proof begins a new one"
+    ),
     "told": "what the rider says; it counts less than what is seen here",
     "danger": "a finding that can burn, hurt or destroy: powered tests wait until it is put right",
-    "first power-up": "the fewest connections with which the motor must turn, before the rest is routed",
+    "first power-up": (
+        "the fewest connections with which the motor must turn, before the rest is routed"
+    ),
     "low-voltage cut-off": "the volts below which a controller draws no more, before the BMS trips",
     "pole pairs": "electrical turns in one turn of the rotor; behind a gear, times its ratio",
     "cut-off": "the switch in a brake lever that stops the motor",
@@ -21,7 +27,9 @@ TERMS = {
     "sag": "the volts a pack loses while current is drawn",
     "rating, load, margin": "what a part stands, what is asked of it, what remains between the two",
     "drip loop": "a low point in a cable before a plug, so that water drips off there",
-    "mirror-image pair": "two motors that turn opposite ways: one of them is wired crossed on purpose",
+    "mirror-image pair": (
+        "two motors that turn opposite ways: one of them is wired crossed on purpose"
+    ),
     "class": "what the law of a place calls a bike of this power and speed",
 }
 """Terms of the pages, explained where they stand."""

@@ -8,14 +8,15 @@ from brightcore.drawing.lights import Light
 from brightcore.kinds import REGISTRY
 
 RUNS = ("cut", "throttle", "minute", "assist", "motor", "alone", "together", "repair")
-"""Checks that pass only where the motor runs: pack, lead, controller and motor are then proven with them."""
+"""Checks that pass only where the motor runs: pack, lead, controller and motor are then proven with
+them."""
 
 ENERGY = ("energy", "between", "controller", "motor")
 
 
 def proven_parts(job: Job) -> frozenset[str]:
-    """Return the parts of a bike that something has proven: by a check of their own, or because the motor
-    ran."""
+    """Return the parts of a bike that something has proven: by a check of their own, or because the
+    motor ran."""
     bike = stands_of(job)
     passed = [key.partition(":") for key, _, so in proven_of(job) if so]
     known = {part.id for part in bike.parts}
@@ -32,7 +33,9 @@ def _shows(drawing: Drawing, shape: str, proven: frozenset[str]) -> bool:
         return own in proven
     bike = drawing.circuit.bike
     runs = drawing.layout.join_run
-    joins = [bike.join(name) for name, run in runs.items() if shape == run or shape.startswith(f"{run}:")]
+    joins = [
+        bike.join(name) for name, run in runs.items() if shape == run or shape.startswith(f"{run}:")
+    ]
     if not joins:
         return False
     ends: set[str] = set()
@@ -48,5 +51,6 @@ def proven_lights(job: Job, drawing: Drawing) -> dict[str, Light]:
     if not proven:
         return lit
     return {
-        name: Light("lit", 0.0) if _shows(drawing, name, proven) else light for name, light in lit.items()
+        name: Light("lit", 0.0) if _shows(drawing, name, proven) else light
+        for name, light in lit.items()
     }

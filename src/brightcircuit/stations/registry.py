@@ -1,7 +1,6 @@
-"""The registry of stations. A station is an app with a `station.py` that holds its `STATION`, and one line in
-the
-setting `STATIONS`; everything a job page, the Bench, a job file and the record know of it comes from there.
-"""
+"""The registry of stations. A station is an app with a `station.py` that holds its `STATION`, and
+one line in the setting `STATIONS`; everything a job page, the Bench, a job file and the record
+know of it comes from there."""
 
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
@@ -47,6 +46,15 @@ Proven = tuple[str, str, bool]
 
 
 @dataclass(frozen=True, slots=True)
+class Live:
+    """What a device on a link reads now, in words; `tells_a_fault`: whether it reports one, where
+    asked."""
+
+    words: str
+    tells_a_fault: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class OpenItem:
     """One thing that is open on a job before it closes.
 
@@ -88,7 +96,14 @@ class TakeOver(Protocol):
     """Takes readings that another station has made."""
 
     def __call__(
-        self, *, actor: Person, job: Job, key: str, subject: str, typed: dict[str, str], ticked: Sequence[str]
+        self,
+        *,
+        actor: Person,
+        job: Job,
+        key: str,
+        subject: str,
+        typed: dict[str, str],
+        ticked: Sequence[str],
     ) -> None: ...
 
 
@@ -100,20 +115,21 @@ def _nothing(job: Job) -> JsonObject:
 class Station:
     """One station of the order of work.
 
-    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows with a
-    new job. `done`: whether its tab is marked. `next_thing`: what it would have done next, None where it
-    has nothing; the core says what comes first. `blocks`: what it holds against powered acts. `export`
-    adds to the job file, `restore` takes that back. `schema` is the JSON Schema of that part, which
-    stands under `job.stations` by the key; None where the station is one of those whose values stand in
-    the head of the file. `worked` names the parts it has worked on, `open` what is open on it before the
-    job closes (told whether the job needs the station), `later` what is looked at again after it has
-    gone. `tells` says in a line each what its work means to the rider, `proven` what was to be proven and
-    whether it passed, `wh_per_km` what a ride told, 0 where none did. `answers_until`: the day to which
-    the shop answers for the job; `left_open`: what was let go when it closed, with its reason.
-    `take_over` takes readings that another station has made for it. `live` reads values of the given
-    names over the links that a job holds, in words. `labour` tells the minutes that its work took, as
-    (words, minutes). `record` adds to the sheet, `log_words` names what it writes to the log, `help`
-    explains its pages by the names of their addresses.
+    `key`: app label, folder of its addresses and name of its first page. `opened` begins its rows
+    with a new job. `done`: whether its tab is marked. `next_thing`: what it would have done next,
+    None where it has nothing; the core says what comes first. `blocks`: what it holds against
+    powered acts. `export` adds to the job file, `restore` takes that back. `schema` is the JSON
+    Schema of that part, which stands under `job.stations` by the key; None where the station is one
+    of those whose values stand in the head of the file. `worked` names the parts it has worked on,
+    `open` what is open on it before the job closes (told whether the job needs the station),
+    `later` what is looked at again after it has gone. `tells` says in a line each what its work
+    means to the rider, `proven` what was to be proven and whether it passed, `wh_per_km` what a
+    ride told, 0 where none did. `answers_until`: the day to which the shop answers for the job;
+    `left_open`: what was let go when it closed, with its reason. `take_over` takes readings that
+    another station has made for it. `live` reads values of the given names over the links that a
+    job holds, in words. `labour` tells the minutes that its work took, as (words, minutes).
+    `record` adds to the sheet, `log_words` names what it writes to the log, `help` explains its
+    pages by the names of their addresses.
     """
 
     key: str
@@ -129,7 +145,7 @@ class Station:
     schema: JsonObject | None = None
     record: Callable[[Job], list[RecordPart]] = lambda job: []
     take_over: TakeOver | None = None
-    live: Callable[[Job, Person, Collection[str]], list[str]] = lambda job, actor, names: []
+    live: Callable[[Job, Person, Collection[str]], list[Live]] = lambda job, actor, names: []
     labour: Callable[[Job], list[tuple[str, float]]] = lambda job: []
     worked: Callable[[Job], Collection[str]] = lambda job: ()
     open: Callable[[Job, bool], list[OpenItem]] = lambda job, needed: []
@@ -170,7 +186,8 @@ def hand_over(
     typed: dict[str, str],
     ticked: Sequence[str],
 ) -> None:
-    """Hand readings to another station; raises ValidationError where it takes none, or not these."""
+    """Hand readings to another station; raises ValidationError where it takes none, or not
+    these."""
     found = next((item for item in stations() if item.key == station), None)
     if found is None or found.take_over is None:
         raise ValidationError("That station takes no readings.")
@@ -182,9 +199,9 @@ def worked_parts(job: Job) -> frozenset[str]:
     return frozenset(part for station in stations() for part in station.worked(job))
 
 
-def live_of(job: Job, actor: Person, names: Collection[str]) -> list[str]:
-    """Return what devices on the links of a job read now, in words; raises ValidationError."""
-    return [words for station in stations() for words in station.live(job, actor, names)]
+def live_of(job: Job, actor: Person, names: Collection[str]) -> list[Live]:
+    """Return what devices on the links of a job read now; raises ValidationError."""
+    return [found for station in stations() for found in station.live(job, actor, names)]
 
 
 def labour_of(job: Job) -> list[tuple[str, float]]:

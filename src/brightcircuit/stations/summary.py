@@ -28,7 +28,8 @@ def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
 
 
 def _small(job: Job, found: JobTrace) -> str:
-    """Return the small Line; while there is no belief, the one that was stored of the same description."""
+    """Return the small Line; while there is no belief, the one that was stored of the same
+    description."""
     stored = job.summary
     if found.trace is None and found.entries and stored.get("of") == job.revision.sha256:
         return str(stored["small"])
@@ -49,7 +50,8 @@ def refresh_for(key: str) -> None:
 
 
 def stored_next(job: Job, found: JobTrace) -> NextThing:
-    """Return the next thing as stored where it still holds, else worked out anew; nothing is written."""
+    """Return the next thing as stored where it still holds, else worked out anew; nothing is
+    written."""
     kept = job.summary
     if kept.get("version") != job.version or kept.get("traced") is not (found.trace is not None):
         return next_thing(job, found)
@@ -67,14 +69,17 @@ def _next(thing: NextThing) -> JsonObject:
 
 
 def _seeks(thing: NextThing) -> bool:
-    """Return whether a thing is the next measurement of fault finding, which only a repair is for."""
+    """Return whether a thing is the next measurement of fault finding, which only a repair is
+    for."""
     return thing.station == "trace" and thing.step == "measure"
 
 
 def _by_purpose(job: Job) -> NextThing | None:
     """Return the first station that the purpose needs and that is not done."""
     known = {station.key: station for station in stations()}
-    left = (key for key in needed_stations(job.purposes) if key in known and not known[key].done(job))
+    left = (
+        key for key in needed_stations(job.purposes) if key in known and not known[key].done(job)
+    )
     return next((thing for thing in map(by_purpose, left) if thing is not None), None)
 
 

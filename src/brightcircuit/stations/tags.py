@@ -21,7 +21,8 @@ def page_help(context: dict[str, Any]) -> Help | None:
 
 @register.inclusion_tag("parts/photos_at.html", takes_context=True)
 def photos_at(context: dict[str, Any], place: str, what: str) -> dict[str, Any]:
-    """Show the photos of a place of the job, and take another; all places of a page are one query."""
+    """Show the photos of a place of the job, and take another; all places of a page are one
+    query."""
     request, job = context["request"], context["job"]
     if not hasattr(request, "photos_by_place"):
         request.photos_by_place = by_place(job)

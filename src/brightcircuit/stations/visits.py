@@ -1,4 +1,5 @@
-"""The visit before this one: what was repaired, what the shop still answers for, what was left open."""
+"""The visit before this one: what was repaired, what the shop still answers for, what was left
+open."""
 
 from dataclasses import dataclass
 from datetime import date
@@ -14,9 +15,9 @@ from brightcircuit.stations.registry import stations
 class LastTime:
     """The last closed job of a bike.
 
-    `repairs`: what was repaired and proven; `until`: the day to which the shop answers for it, None where
-    nobody said; `holds`: whether that day is still to come; `left`: what was let go or accepted, with its
-    reason.
+    `repairs`: what was repaired and proven; `until`: the day to which the shop answers for it, None
+    where nobody said; `holds`: whether that day is still to come; `left`: what was let go or
+    accepted, with its reason.
     """
 
     job: Job

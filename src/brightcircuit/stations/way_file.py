@@ -1,4 +1,5 @@
-"""The way of a job in its file: how the bike arrived, what was done to it, and what is said of its steps."""
+"""The way of a job in its file: how the bike arrived, what was done to it, and what is said of its
+steps."""
 
 from brightcircuit.bikes.services import keep_arrival
 from brightcircuit.bikes.translate import core_bike
@@ -18,7 +19,8 @@ def way_part(job: Job) -> JsonObject:
     marks = [_mark(row) for row in job.step_marks.order_by("pk")]
     said: JsonObject = {"begins": job.begins, "plans": job.plans, "opens": job.opens}
     way = way_of(job)
-    # What is only described better since is in the bike of the file; the arrival is told where the way
+    # What is only described better since is in the bike of the file; the arrival is told where the
+    # way
     # begins there.
     if job.arrived is not None and job.arrived_id != job.revision_id and (done or way.left):
         said["arrival"] = bike_document(_arrival(job))
@@ -60,13 +62,15 @@ def _mark(row: StepMark) -> JsonObject:
 
 
 def arrival_of(document: JsonObject) -> list[Bike]:
-    """Return the bike as it arrived in another shop, where a job file has it; raises FormatError."""
+    """Return the bike as it arrived in another shop, where a job file has it; raises
+    FormatError."""
     raw = document["job"].get("way", {}).get("arrival")
     return [read_bike(raw, prefix="$.job.way.arrival")] if raw else []
 
 
 def restore_way(restoring: Restoring) -> None:
-    """Store the way of a job of another shop: what was done there stands here too, marks are history.
+    """Store the way of a job of another shop: what was done there stands here too, marks are
+    history.
 
     A file from before the way was told is taken as it is: the bike stands as it describes it.
     """

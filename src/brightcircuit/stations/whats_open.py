@@ -1,8 +1,8 @@
-"""What is open on a job: one list, for Record, for the service that closes, for the Bench and for the
-next thing.
+"""What is open on a job: one list, for Record, for the service that closes, for the Bench and for
+the next thing.
 
-A technician closes a job only when it is empty; a shop lead may let each thing go with a reason of its
-own.
+A technician closes a job only when it is empty; a shop lead may let each thing go with a reason of
+its own.
 """
 
 from brightcircuit.jobs.changed import changes_of, planned_of
@@ -22,11 +22,14 @@ PROGRAMMED = (ControllerSpec, DisplaySpec)
 
 
 def needed_on(job: Job) -> tuple[str, ...]:
-    """Return the stations that a job needs: by its purposes, and by what it has changed or will change."""
+    """Return the stations that a job needs: by its purposes, and by what it has changed or will
+    change."""
     needed = list(needed_stations(job.purposes))
     changes = (changes_of(job), planned_of(job))
     fitted = set().union(*(change.fitted for change in changes))
-    if any(part.id in fitted and isinstance(part.spec, PROGRAMMED) for part in way_of(job).plan.parts):
+    if any(
+        part.id in fitted and isinstance(part.spec, PROGRAMMED) for part in way_of(job).plan.parts
+    ):
         needed += ["set", "program"]
     if any(changes):
         needed += ["wire", "prove"]

@@ -65,7 +65,17 @@ def steps_of(leaf: Leaf, depth: int = 0, answer: str = "", share: str = "") -> l
     cautions = tuple(GATES[gate] for gate in test.gates)
     minutes = minutes_words(leaf.proposal.minutes)
     found = [
-        Step(depth, answer, share, leaf.meaning, test.title, ", ".join(test.steps), minutes, cautions, False)
+        Step(
+            depth,
+            answer,
+            share,
+            leaf.meaning,
+            test.title,
+            ", ".join(test.steps),
+            minutes,
+            cautions,
+            False,
+        )
     ]
     for branch in leaf.branches:
         found += steps_of(branch.then, depth + 1, branch.label, percent(branch.probability))
@@ -126,7 +136,8 @@ def phone_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         error = _keep(request, job, asked)
         if not error:
             messages.success(
-                request, "Saved as told by the rider. Trace looks at it again when the bike is here."
+                request,
+                "Saved as told by the rider. Trace looks at it again when the bike is here.",
             )
             return redirect("trace", job.uuid)
     page = PhonePage(asked, error, standing)
@@ -145,7 +156,9 @@ def _asked(trace: Trace, typed: QueryDict) -> list[Asked]:
 def _keep(request: HttpRequest, job: Job, asked: list[Asked]) -> str:
     """Store what was answered; returns what is wrong, "" where nothing is."""
     items = [
-        answer_evidence(row.question, row.chosen) for row in asked if row.chosen in dict(row.question.answers)
+        answer_evidence(row.question, row.chosen)
+        for row in asked
+        if row.chosen in dict(row.question.answers)
     ]
     if not items:
         return "Choose an answer to at least one question."

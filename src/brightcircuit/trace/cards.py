@@ -85,16 +85,21 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None
         "second": conclusion.second,
         "unasked": conclusion.unasked,
         "ways": ways_on(bike, conclusion.repair),
-        "on_line": [(kind, REGISTRY[kind].title.lower()) for kind in kinds_on(conclusion.repair.id)],
+        "on_line": [
+            (kind, REGISTRY[kind].title.lower()) for kind in kinds_on(conclusion.repair.id)
+        ],
         "alike": alike(bike, conclusion.repair),
         "shelf": on_shelf() if conclusion.repair.replaces else [],
         "proven": conclusion.proven,
-        "unproven": [{"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven],
+        "unproven": [
+            {"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven
+        ],
     }
 
 
 def alike(bike: Bike, repair: RepairKind) -> list[tuple[str, str]]:
-    """Return (slug, name) of what the library has in the place of the part that a repair replaces."""
+    """Return (slug, name) of what the library has in the place of the part that a repair
+    replaces."""
     if not repair.replaces:
         return []
     kind = next((part.kind for part in bike.parts if part.id == repair.replaces), "")
@@ -116,9 +121,12 @@ def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
         "minutes": item.repair.minutes,
         "cost_level": item.repair.cost_level,
         "probability": float(trace.belief[members].sum()),
-        "ranking": [{"title": s.title, "probability": round(s.probability, 4)} for s in trace.suspects[:6]],
+        "ranking": [
+            {"title": s.title, "probability": round(s.probability, 4)} for s in trace.suspects[:6]
+        ],
         "reasons": [
-            {"title": evidence_title(trace.engine, e), "value": evidence_value(e)} for e in trace.evidence
+            {"title": evidence_title(trace.engine, e), "value": evidence_value(e)}
+            for e in trace.evidence
         ],
     }
     return RepairPlan(
@@ -177,7 +185,9 @@ def trace_context(
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: dict[str, Any] = TracePage(
             conclusion=conclusion_card(trace.engine.bike, conclusion) if not wanted else None,
-            card=test_card(job, trace, chosen, typed, errors or {}) if show_test and chosen else None,
+            card=test_card(job, trace, chosen, typed, errors or {})
+            if show_test and chosen
+            else None,
             others=[
                 {"id": p.test.id, "title": p.test.title, "minutes": minutes_words(p.minutes)}
                 for p in best
@@ -213,7 +223,8 @@ class Held:
 def _held(job: Job, trace: Trace) -> Held:
     """Return what waits while a danger of the wiring stands: everything powered.
 
-    While the pack itself is in question nothing is held back here: that stands in place of the test.
+    While the pack itself is in question nothing is held back here: that stands in place of the
+    test.
     """
     standing = blocks(job)
     if not standing or any(block.kind in ("quarantine", "triage") for block in standing):
@@ -224,4 +235,6 @@ def _held(job: Job, trace: Trace) -> Held:
         for test in trace.engine.tests
         if act_of_test(trace.engine, test).needs_safe_pack and place_of_test(test) not in again
     )
-    return Held(powered, standing) if len(powered) < len(trace.engine.tests) else Held(frozenset(), [])
+    return (
+        Held(powered, standing) if len(powered) < len(trace.engine.tests) else Held(frozenset(), [])
+    )

@@ -48,7 +48,9 @@ def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except ValidationError as problem:
             error = str(problem.messages[0])
     words = dict(MEANINGS)
-    known = [(code, words.get(meaning, meaning)) for code, meaning in sorted(codes_of(display).items())]
+    known = [
+        (code, words.get(meaning, meaning)) for code, meaning in sorted(codes_of(display).items())
+    ]
     page = CodesPage(display, known, MEANINGS, typed, chosen, error)
     context = {**job_frame(job, "trace"), **page.context()}
     return render(request, "trace/codes.html", context, status=422 if error else 200)
@@ -58,6 +60,8 @@ def learn_code(request: HttpRequest, display: str, data: dict[str, str]) -> None
     """Keep a code that was typed together with its meaning."""
     if data.get(CODE, "").strip() and data.get(SEEN, "none") != "none" and display:
         try:
-            remember_code(actor=actor(request), display=display, code=data[CODE], meaning=data[SEEN])
+            remember_code(
+                actor=actor(request), display=display, code=data[CODE], meaning=data[SEEN]
+            )
         except ValidationError as problem:
             messages.error(request, str(problem.messages[0]))

@@ -1,4 +1,5 @@
-"""Codes that a display shows: what they mean is a table of each kind of display, which the shop fills."""
+"""Codes that a display shows: what they mean is a table of each kind of display, which the shop
+fills."""
 
 from collections.abc import Mapping
 
@@ -42,7 +43,8 @@ def plain(code: str) -> str:
 
 
 def with_meaning(display: str, data: Mapping[str, str]) -> tuple[dict[str, str], str]:
-    """Return what was posted with a typed code turned into its meaning, and what is wrong, "" if nothing."""
+    """Return what was posted with a typed code turned into its meaning, and what is wrong, "" if
+    nothing."""
     found = dict(data.items())
     code = plain(found.get(CODE, ""))
     if not code or found.get(SEEN):
@@ -51,7 +53,10 @@ def with_meaning(display: str, data: Mapping[str, str]) -> tuple[dict[str, str],
     if meaning is None:
         return (
             found,
-            f"Code {code} is not in the table of {display} yet: choose what its manual says it means.",
+            (
+                f"Code {code} is not in the table of {display} yet: choose what its manual says "
+                "it means."
+            ),
         )
     found[SEEN] = meaning
     return found, ""

@@ -47,7 +47,8 @@ def _looks(test: Test, engine: Engine, data: Mapping[str, str]) -> list[Evidence
 
 
 class FreeReadingForm(forms.Form):
-    """A reading at any two points in any state. `again` asks what to do with the same one read before."""
+    """A reading at any two points in any state. `again` asks what to do with the same one read
+    before."""
 
     again = ""
 
@@ -81,6 +82,8 @@ def _pin_choices(engine: Engine, bike: Bike) -> list[tuple[str, Choices]]:
         for port in part.ports:
             for pin in port.pins:
                 name = f"{part.id}.{port.id}.{pin.name}"
-                rows.append((name, f"{part.name}, {port.label or port.id}: {engine.nets.title(name)}"))
+                rows.append(
+                    (name, f"{part.name}, {port.label or port.id}: {engine.nets.title(name)}")
+                )
         groups.append((part.name, rows))
     return groups

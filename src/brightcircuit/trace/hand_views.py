@@ -25,8 +25,8 @@ from brightcore.tracing.tests.half import HALVES
 
 @dataclass(frozen=True, slots=True)
 class SpareRow:
-    """One part that may be swapped: whether a known good one is to hand, and what speaks against the
-    donor's."""
+    """One part that may be swapped: whether a known good one is to hand, and what speaks against
+    the donor's."""
 
     id: str
     name: str
@@ -100,4 +100,7 @@ def _spares(job: Job) -> list[SpareRow]:
 def _halves(job: Job) -> list[HalfRow]:
     if job.donor is None:
         return []
-    return [HalfRow(HALVES[half], problems) for half, problems in problems_with(stands_of(job), job.donor)]
+    return [
+        HalfRow(HALVES[half], problems)
+        for half, problems in problems_with(stands_of(job), job.donor)
+    ]

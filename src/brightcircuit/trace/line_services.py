@@ -15,8 +15,8 @@ from brightcore.describing.on_line import kinds_on, put_on_line
 def describe_on_line(*, actor: Person, job: Job, line: str, kind: str) -> tuple[str, str]:
     """Put a usual part of a kind on the line of a repair `describe:…`; the job goes on with it.
 
-    Returns its name and how it is taken to be joined in words, "" where it was not. Raises ValidationError
-    for a kind that is not found on that line.
+    Returns its name and how it is taken to be joined in words, "" where it was not. Raises
+    ValidationError for a kind that is not found on that line.
     """
     bike = ready_core(job, actor)
     if kind not in kinds_on(line):

@@ -16,8 +16,8 @@ from brightcore.errors import BrightError
 
 @require_POST
 def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Put a part of the kind that was tapped on the line, and go on; where it fits no plug, its connection is
-    asked for."""
+    """Put a part of the kind that was tapped on the line, and go on; where it fits no plug, its
+    connection is asked for."""
     job = changing(request, job_uuid)
     line, kind = request.POST.get("repair", ""), request.POST.get("kind", "")
     try:
@@ -27,8 +27,13 @@ def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         messages.error(request, f"{words} Nothing was saved.")
         return redirect("trace", job.uuid)
     if plug:
-        words = f"Described: a usual {part}, taken as {plug}. Connected otherwise? Put it right on Wire."
+        words = (
+            f"Described: a usual {part}, taken as {plug}. Connected otherwise? Put it "
+            "right on Wire."
+        )
         messages.success(request, words)
         return redirect("trace", job.uuid)
-    messages.warning(request, f"Described: {part}. It fits no plug of that line: say how it is connected.")
+    messages.warning(
+        request, f"Described: {part}. It fits no plug of that line: say how it is connected."
+    )
     return redirect("wire", job.uuid)

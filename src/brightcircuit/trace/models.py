@@ -72,7 +72,9 @@ class ErrorCode(models.Model):
 
     class Meta:
         ordering = ("display", "code")
-        constraints = (models.UniqueConstraint(fields=("display", "code"), name="one_meaning_per_code"),)
+        constraints = (
+            models.UniqueConstraint(fields=("display", "code"), name="one_meaning_per_code"),
+        )
 
     def __str__(self) -> str:
         return f"{self.display} {self.code}"

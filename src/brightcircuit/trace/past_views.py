@@ -55,9 +55,13 @@ def proposals_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     job = changing(request, job_uuid, adds=True)
     if request.method == "POST":
         try:
-            gone = forget_counts(actor=actor(request), fault_class=request.POST.get("fault_class", ""))
+            gone = forget_counts(
+                actor=actor(request), fault_class=request.POST.get("fault_class", "")
+            )
             forget_engines()
-            messages.success(request, f"{gone} cases no longer move the ranking. They stay in the record.")
+            messages.success(
+                request, f"{gone} cases no longer move the ranking. They stay in the record."
+            )
         except PermissionDenied as problem:
             messages.error(request, str(problem))
         return redirect("trace-proposals", job.uuid)

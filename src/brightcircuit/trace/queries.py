@@ -9,7 +9,8 @@ MOST_LOOKED_BACK = 40
 
 
 def acknowledged(job: Job, standing: str) -> set[str]:
-    """Return the cautions that hold while the bike stands so (`standing_of`): ticked since it did not."""
+    """Return the cautions that hold while the bike stands so (`standing_of`): ticked since it did
+    not."""
     found: set[str] = set()
     rows = Acknowledgement.objects.filter(job=job).order_by("-id").values_list("gate", "power")
     for gate, then in rows[:MOST_LOOKED_BACK]:
@@ -20,5 +21,6 @@ def acknowledged(job: Job, standing: str) -> set[str]:
 
 
 def more_gates(job: Job, power: str) -> tuple[str, ...]:
-    """Return the cautions that a job adds to an act: the first power after a hazard goes through a limit."""
+    """Return the cautions that a job adds to an act: the first power after a hazard goes through a
+    limit."""
     return limit_gates(job) if power == "on" else ()

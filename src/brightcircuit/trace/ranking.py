@@ -63,12 +63,15 @@ def line_row(trace: Trace, line: Sequence[Suspect], confirmed: dict[str, int]) -
         title=line_title(line),
         percent=percent(share),
         bar=round(SUSPECT_BAR_WIDTH * share),
-        together=[(s.title, percent(s.probability), s.repair) for s in line] if len(line) > 1 else [],
+        together=[(s.title, percent(s.probability), s.repair) for s in line]
+        if len(line) > 1
+        else [],
     )
 
 
 def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> SuspectRow:
-    """Return one line of the ranking with its reasons and how often the shop confirmed its class."""
+    """Return one line of the ranking with its reasons and how often the shop confirmed its
+    class."""
     lead = max(suspect.members, key=lambda m: trace.belief[m])
     reasons = [
         {
@@ -98,7 +101,9 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
     """Return the evidence list, newest first, with what each piece moved."""
     odd = {i for i, _ in trace.contradicting} if trace.contradictory else set()
     rows = []
-    for i, (entry, item, shift) in enumerate(zip(found.entries, trace.evidence, shifts(trace), strict=True)):
+    for i, (entry, item, shift) in enumerate(
+        zip(found.entries, trace.evidence, shifts(trace), strict=True)
+    ):
         moved = [f"{t}: {percent(a)} → {percent(b)}" for t, a, b in (*shift.raised, *shift.lowered)]
         rows.append(
             {
@@ -152,5 +157,7 @@ def contradiction_card(trace: Trace) -> dict[str, Any] | None:
             }
         )
     rows.sort(key=lambda r: r["minutes"])
-    pairs = [{"first": a, "second": b, "percent": percent(w)} for a, b, w in pair_explanations(trace)]
+    pairs = [
+        {"first": a, "second": b, "percent": percent(w)} for a, b, w in pair_explanations(trace)
+    ]
     return {"readings": rows, "pairs": pairs}

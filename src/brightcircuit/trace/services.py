@@ -60,10 +60,10 @@ def add_evidence(
 ) -> bool:
     """Store what was measured or seen. Returns False where this form came in before.
 
-    Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger finding or
-    an unticked caution stands before the act, Stale where the job changed since the form was shown, Again
-    where the same was read before and `again` says neither "replace" nor "both". What cannot be is kept in
-    question.
+    Raises BrightError where it names what the bike does not have, Blocked where the pack, a danger
+    finding or an unticked caution stands before the act, Stale where the job changed since the form
+    was shown, Again where the same was read before and `again` says neither "replace" nor "both".
+    What cannot be is kept in question.
     """
     require_open(job, actor)
     for item in items:
@@ -87,8 +87,12 @@ def add_evidence(
     minutes = act.minutes + setup_minutes(present_state(trace), act.condition, act.gates)
     for item in items:
         questioned = impossible(trace.engine, item)[:200]
-        new_entry(job, actor, item, minutes=minutes / len(items), client=client, questioned=questioned)
-        log.write(job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
+        new_entry(
+            job, actor, item, minutes=minutes / len(items), client=client, questioned=questioned
+        )
+        log.write(
+            job, actor, "evidence", f"{evidence_title(trace.engine, item)}: {evidence_value(item)}"
+        )
         _note_danger(actor, job, trace, item)
     _note_hazards(actor, job, trace, items)
     return True
@@ -126,7 +130,11 @@ def _older(job: Job, items: Sequence[Evidence]) -> list[Entry]:
 def confirm_reading(*, actor: Person, job: Job, entry_id: int) -> None:
     """Let a reading count that was in question."""
     require_open(job, actor)
-    entry = job.evidence.filter(pk=entry_id, undone=False, round=job.round).exclude(questioned="").first()
+    entry = (
+        job.evidence.filter(pk=entry_id, undone=False, round=job.round)
+        .exclude(questioned="")
+        .first()
+    )
     if entry is None:
         raise ValidationError("That reading is not in question any more.")
     entry.questioned = ""
@@ -142,7 +150,8 @@ def _require_clear(job: Job, act: Act, again: Sequence[str]) -> None:
 
 
 def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> None:
-    """Keep the cautions ticked for an act; raises Blocked where one is neither ticked nor stands."""
+    """Keep the cautions ticked for an act; raises Blocked where one is neither ticked nor
+    stands."""
     stands = standing_of(act.condition.power, act.gates)
     standing = acknowledged(job, stands)
     wanted = [gate for gate in act.gates if gate not in standing]
@@ -150,7 +159,9 @@ def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> No
     if missing:
         raise Blocked(f"Tick the caution first: {GATES[missing[0]]}")
     for gate in wanted:
-        Acknowledgement.objects.create(job=job, gate=gate, power=stands, at=timezone.now(), by=actor)
+        Acknowledgement.objects.create(
+            job=job, gate=gate, power=stands, at=timezone.now(), by=actor
+        )
         log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
     note_limited(job, act.gates)
 

@@ -35,7 +35,9 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
         with found.holder.lock:
             return _traced(found.trace)
     wanted = found.holder.is_wanted
-    return _thing("measure", "Working out what to measure" if wanted else "Find the fault: open Trace")
+    return _thing(
+        "measure", "Working out what to measure" if wanted else "Find the fault: open Trace"
+    )
 
 
 def whats_open(job: Job, needed: bool) -> list[OpenItem]:
@@ -52,7 +54,9 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
                 return []
     return [
         OpenItem(
-            "trace", "trace", "No repair was made and proven: the fault is still there, or was not found"
+            "trace",
+            "trace",
+            "No repair was made and proven: the fault is still there, or was not found",
         )
     ]
 

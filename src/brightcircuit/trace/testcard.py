@@ -42,7 +42,9 @@ def chosen_proposal(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Pr
     for item in best:
         if item.test.id == wanted:
             table = trace.engine.outcome(wanted)
-            return replace(item, answers=answers(trace, table)) if table and not item.answers else item
+            return (
+                replace(item, answers=answers(trace, table)) if table and not item.answers else item
+            )
     test = trace.engine.by_id.get(wanted)
     if test is None:
         return None
@@ -71,8 +73,8 @@ def all_tests(trace: Trace) -> list[dict[str, Any]]:
 
 @dataclass(frozen=True, slots=True)
 class GateRow:
-    """A caution before a test: whether it stands already, and whether it was ticked in the form that came
-    back."""
+    """A caution before a test: whether it stands already, and whether it was ticked in the form
+    that came back."""
 
     id: str
     words: str

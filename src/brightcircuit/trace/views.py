@@ -73,7 +73,10 @@ def _page(
     status: int = 200,
 ) -> HttpResponse:
     found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
-    context: dict[str, Any] = {"proof": proof_card(job), "blocks": blocks(job) if job.is_open else []}
+    context: dict[str, Any] = {
+        "proof": proof_card(job),
+        "blocks": blocks(job) if job.is_open else [],
+    }
     red = black = ""
     if found.trace is not None and job.is_open:
         context |= trace_context(job, found, wanted, typed, errors)
@@ -82,7 +85,10 @@ def _page(
             red, black = card.test.red, card.test.black
     context["errors"] = errors or {}
     return render(
-        request, "trace/trace.html", {**job_frame(job, "trace", found, red, black), **context}, status=status
+        request,
+        "trace/trace.html",
+        {**job_frame(job, "trace", found, red, black), **context},
+        status=status,
     )
 
 
@@ -100,12 +106,14 @@ def _more(
         with found.holder.lock:
             form = free or FreeReadingForm(engine=found.trace.engine, bike=found.trace.engine.bike)
             context = {"all_tests": all_tests(found.trace), "free": form, "gates": GATES}
-    return render(request, "trace/more.html", {**job_frame(job, "trace", found), **context}, status=status)
+    return render(
+        request, "trace/more.html", {**job_frame(job, "trace", found), **context}, status=status
+    )
 
 
 def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
-    """Return how far the predictions are: percent, whether a first proposal can be made, and whether all is
-    done."""
+    """Return how far the predictions are: percent, whether a first proposal can be made, and
+    whether all is done."""
     holder = job_trace(_job(job_uuid)).holder
     return JsonResponse(
         {"percent": holder.percent, "first": holder.first.is_set(), "all": holder.finished.is_set()}
@@ -160,8 +168,8 @@ def keep(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             job, status = _job(job_uuid), 409
             errors = {
                 "value": (
-                    "The job changed meanwhile: look at the evidence, then save again. What you typed is "
-                    "still here."
+                    "The job changed meanwhile: look at the evidence, then save again. What you "
+                    "typed is still here."
                 )
             }
     return _page(request, job, test_id, request.POST, errors, status=status)
@@ -175,7 +183,9 @@ def _tell(request: HttpRequest, job: Job, items: list[Evidence]) -> None:
         messages.success(request, f"Saved: {values}.")
         return
     left = sum(suspect.probability >= LEAST_SUSPECT for suspect in after.suspects)
-    messages.success(request, f"Saved: {values}. {left} of {len(after.suspects)} suspects are left.")
+    messages.success(
+        request, f"Saved: {values}. {left} of {len(after.suspects)} suspects are left."
+    )
 
 
 def _done(job: Job) -> HttpResponse:
@@ -231,7 +241,9 @@ def confirm(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Let a reading count that was in question."""
     job = changing(request, job_uuid)
     try:
-        confirm_reading(actor=actor(request), job=job, entry_id=whole_number(request.POST.get("entry"), 0))
+        confirm_reading(
+            actor=actor(request), job=job, entry_id=whole_number(request.POST.get("entry"), 0)
+        )
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)

@@ -30,7 +30,8 @@ Data = Mapping[str, str]
 
 
 def edit_wiring(bike: Bike, action: str, data: Data) -> Edited:
-    """Return the bike after one posted action of Wire. Raises Refused with words for what does not work."""
+    """Return the bike after one posted action of Wire. Raises Refused with words for what does not
+    work."""
     if action not in ACTIONS:
         raise Refused({"action": "Nothing to do."})
     try:
@@ -58,7 +59,8 @@ def _unjoin(bike: Bike, data: Data) -> Edited:
 def _repin(bike: Bike, data: Data) -> Edited:
     join = bike.join(data.get("join", ""))
     ends = {
-        end.rpartition(".")[0]: end.rpartition(".")[2] for end in (data.get("one", ""), data.get("two", ""))
+        end.rpartition(".")[0]: end.rpartition(".")[2]
+        for end in (data.get("one", ""), data.get("two", ""))
     }
     try:
         first, second = (ends[".".join(side)] for side in join.sides())
@@ -79,7 +81,9 @@ def _found(bike: Bike, data: Data) -> Edited:
     for letter, (part_id, port_id), port in zip("ab", join.sides(), ports, strict=True):
         made = look_at(made, part_id, port_id, *_face(letter, port, data))
     pairs = tuple(
-        (pin.name, data[f"mate_{pin.name}"]) for pin in ports[0].pins if data.get(f"mate_{pin.name}")
+        (pin.name, data[f"mate_{pin.name}"])
+        for pin in ports[0].pins
+        if data.get(f"mate_{pin.name}")
     )
     if not pairs:
         raise ReadingError("at least one pin must have a mate; to have none, disconnect the plugs")
@@ -109,7 +113,8 @@ def _face(letter: str, port: Port, data: Data) -> tuple[str, str, int, str, dict
 
 
 def read_wire(data: Data) -> Wire:
-    """Return the wire of posted `area` and `length`, either of which may be empty; raises ReadingError."""
+    """Return the wire of posted `area` and `length`, either of which may be empty; raises
+    ReadingError."""
     values = []
     for name, unit in (("area", "mm2"), ("length", "m")):
         text = data.get(name, "").strip()
@@ -123,7 +128,9 @@ def read_wire(data: Data) -> Wire:
 def _extend(bike: Bike, data: Data) -> Edited:
     join = bike.join(data.get("join", ""))
     length = parse_measure(data.get("length", ""), "m")
-    return Edited(extend(bike, join.id, length), f"Extension of {length:g} m in {join_words(bike, join)}")
+    return Edited(
+        extend(bike, join.id, length), f"Extension of {length:g} m in {join_words(bike, join)}"
+    )
 
 
 def _measure(bike: Bike, data: Data) -> Edited:
@@ -149,12 +156,18 @@ def _frame(bike: Bike, data: Data) -> Edited:
         value = parse_measure(text, "m") if text else stretch.length_m
         if abs(value - stretch.length_m) > 0.0005:
             lengths.append((stretch.id, value))
-    places = tuple(sorted((p.id, data[f"place_{p.id}"]) for p in bike.parts if data.get(f"place_{p.id}")))
-    via = tuple(sorted((r.id, data[f"via_{r.id}"]) for r in runs_of(bike) if data.get(f"via_{r.id}")))
+    places = tuple(
+        sorted((p.id, data[f"place_{p.id}"]) for p in bike.parts if data.get(f"place_{p.id}"))
+    )
+    via = tuple(
+        sorted((r.id, data[f"via_{r.id}"]) for r in runs_of(bike) if data.get(f"via_{r.id}"))
+    )
     if pattern != (bike.frame.pattern or guess_frame(bike)):
         lengths, places, via = [], (), ()  # the places of another frame are others
     frame = Frame(pattern, tuple(sorted(lengths)), places, via, data.get("wrapped") == "1")
-    return Edited(change_frame(bike, frame), f"Frame and ways of the cables: {FRAMES[pattern].title.lower()}")
+    return Edited(
+        change_frame(bike, frame), f"Frame and ways of the cables: {FRAMES[pattern].title.lower()}"
+    )
 
 
 def _place(bike: Bike, data: Data) -> Edited:

@@ -1,5 +1,5 @@
-"""The page of one join: both faces, colours, which pin meets which, the wire between; and the ways of the
-cables along the frame."""
+"""The page of one join: both faces, colours, which pin meets which, the wire between; and the ways
+of the cables along the frame."""
 
 import uuid
 from dataclasses import dataclass
@@ -109,8 +109,12 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
             f: data.get(f"{letter}_{f}", "") if data else getattr(port, f) or ""
             for f in ("gender", "key", "rows", "family")
         }
-        colours = [(p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour) for p in port.pins]
-        sides.append({"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours})
+        colours = [
+            (p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour) for p in port.pins
+        ]
+        sides.append(
+            {"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours}
+        )
     mates = dict(join.pairs)
     pairs = [
         (pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, ""))
@@ -132,7 +136,10 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         colours=list(CODES),
     ).context()
     return render(
-        request, "wire/join.html", {**job_frame(job, "wire"), **context}, status=422 if error else 200
+        request,
+        "wire/join.html",
+        {**job_frame(job, "wire"), **context},
+        status=422 if error else 200,
     )
 
 
@@ -149,8 +156,8 @@ def _try(request: HttpRequest, job: Job, allowed: tuple[str, ...]) -> tuple[str,
 
 
 def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show the way of every cable, what it needs and has, and what to cut; measure the frame, move parts,
-    lead cables otherwise."""
+    """Show the way of every cable, what it needs and has, and what to cut; measure the frame, move
+    parts, lead cables otherwise."""
     job = changing(request, job_uuid)
     error = ""
     if request.method == "POST":
@@ -225,7 +232,9 @@ def _routes(bike: Bike) -> dict[str, Any]:
 def tie_rows(bike: Bike) -> dict[str, Any]:
     """Return what crosses a moving joint, and where to tie."""
     return {
-        "crossings": [(JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()],
+        "crossings": [
+            (JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()
+        ],
         "ties": ties(bike),
     }
 

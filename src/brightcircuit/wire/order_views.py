@@ -67,7 +67,9 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "hindered": work.hindered,
         "exchanged": changes_between(way.arrival, way.plan).exchanged,
         "planned": list(words_of(way.left, way.stands, way.plan).items()),
-        "openable": [part for part in way.plan.parts if isinstance(part.spec, (MotorSpec, PackSpec))],
+        "openable": [
+            part for part in way.plan.parts if isinstance(part.spec, (MotorSpec, PackSpec))
+        ],
         "people": people,
         "hands": sorted(set(said.given.values())),
         "mine": mine,
@@ -77,7 +79,8 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def _whole_page(request: HttpRequest, job: Job) -> HttpResponse:
-    """Show the order of building the whole bike from nothing, to be read: nothing of it is ticked here."""
+    """Show the order of building the whole bike from nothing, to be read: nothing of it is ticked
+    here."""
     steps = whole_of(job).steps
     page = {**job_frame(job, "wire"), "steps": steps}
     return render(request, "wire/order_whole.html", page)

@@ -1,7 +1,9 @@
-"""The wiring sheet as PDF, drawn on the server with the fonts that ship; the same sheet gives the same file.
+"""The wiring sheet as PDF, drawn on the server with the fonts that ship; the same sheet gives the
+same file.
 
-Laying out the letters of drawings takes nearly all the time. The plug cards are laid out beside the rest of
-the sheet, each in a process of its own, and then laid onto the empty pages the sheet leaves for them.
+Laying out the letters of drawings takes nearly all the time. The plug cards are laid out beside the
+rest of the sheet, each in a process of its own, and then laid onto the empty pages the sheet leaves
+for them.
 """
 
 import io
@@ -20,7 +22,8 @@ MOST_KEPT = 8
 
 
 def sheet_as_pdf(context: dict[str, Any], drawing: str, cards: Sequence[str]) -> bytes:
-    """Return the sheet as PDF: the drawing (SVG), a page of cards for each of `cards` (SVG), then the lists.
+    """Return the sheet as PDF: the drawing (SVG), a page of cards for each of `cards` (SVG), then
+    the lists.
 
     Raises ValidationError where the drawing libraries are not installed.
     """

@@ -1,20 +1,25 @@
-"""Reading the work of a job: its steps, what is said of them, and the wiring before its last change."""
+"""Reading the work of a job: its steps, what is said of them, and the wiring before its last
+change."""
 
 from dataclasses import dataclass
 from functools import lru_cache
 
 from brightcircuit.bikes.models import Revision
 from brightcircuit.engines.holders import stand_aside
-from brightcircuit.jobs.models import Job, StepMark
+from brightcircuit.jobs.models import Edit, Job, StepMark
 from brightcircuit.jobs.way import way_of
 from brightcore.bike.model import Bike
 from brightcore.procedure.first_light import FirstLight, find_first_light
 from brightcore.procedure.step import WorkStep
 from brightcore.procedure.work_order import Order, satisfied, sketched_order, way_order, whole_order
 
+WIRE = "wire"
+"""This station, as edits of the description name it."""
+
 
 def first_light_of(bike: Bike) -> FirstLight:
-    """Return the first power-up of a bike: a second on a large one, so predictions wait meanwhile."""
+    """Return the first power-up of a bike: a second on a large one, so predictions wait
+    meanwhile."""
     with stand_aside():
         return find_first_light(bike)
 
@@ -31,7 +36,8 @@ def _sketched(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str]) -> O
 
 
 def work_of(job: Job) -> Order:
-    """Return the order of work of a job: the way from the bike as it arrived to the bike as it shall be."""
+    """Return the order of work of a job: the way from the bike as it arrived to the bike as it
+    shall be."""
     way = way_of(job)
     return _order(way.arrival, way.stands, way.plan, frozenset(job.opens))
 
@@ -42,7 +48,8 @@ def whole_of(job: Job) -> Order:
 
 
 def open_steps(job: Job) -> list[WorkStep]:
-    """Return the steps of a job that are not done, without asking the circuit for the first power-up."""
+    """Return the steps of a job that are not done, without asking the circuit for the first
+    power-up."""
     way = way_of(job)
     order = _sketched(way.arrival, way.stands, way.plan, frozenset(job.opens))
     done = done_steps(job, order)
@@ -51,7 +58,8 @@ def open_steps(job: Job) -> list[WorkStep]:
 
 @dataclass(frozen=True, slots=True)
 class Steps:
-    """What is said of the steps of a job, each by the step's id: who did it, whose it is, what was found."""
+    """What is said of the steps of a job, each by the step's id: who did it, whose it is, what was
+    found."""
 
     done: dict[str, str]
     given: dict[str, str]
@@ -59,7 +67,8 @@ class Steps:
 
 
 def steps_of(job: Job, order: Order) -> Steps:
-    """Return what is said of the steps of an order: by a mark, or by what the bike as it stands shows."""
+    """Return what is said of the steps of an order: by a mark, or by what the bike as it stands
+    shows."""
     steps = Steps({}, {}, {})
     for row in job.step_marks.filter(undone=False, imported=False).order_by("pk"):
         if row.what == StepMark.What.DONE:
@@ -80,7 +89,9 @@ def steps_of(job: Job, order: Order) -> Steps:
 def shown_otherwise(order: Order, job: Job) -> list[str]:
     """Return the steps whose change is still open on the bike, whatever a mark says of them."""
     open_now = {change.id for change in way_of(job).left}
-    return [step.id for step in order.steps if step.id in open_now and not step.id.startswith("fit:")]
+    return [
+        step.id for step in order.steps if step.id in open_now and not step.id.startswith("fit:")
+    ]
 
 
 def done_steps(job: Job, order: Order | None = None) -> dict[str, str]:
@@ -93,18 +104,10 @@ def revision_before(job: Job) -> Revision:
     return job.revision.bike.revisions.get(number=job.revision.number - 1)
 
 
-def undoable(job: Job) -> str:
-    """Return in words the change of the wiring that can be taken back: the newest revision, where this job
-    made it; else ""."""
-    revision = job.revision
-    last = job.log.filter(what="wire").order_by("-pk").first()
+def undoable(job: Job) -> Edit | None:
+    """Return the edit of the wiring that can be taken back: the newest revision, where Wire made it
+    for this job; else None."""
     newest = job.revision.bike.revisions.order_by("-number")[0]
-    return (
-        revision.what
-        if job.is_open
-        and revision.number > 1
-        and newest.pk == revision.pk
-        and last
-        and last.text == revision.what
-        else ""
-    )
+    if not job.is_open or newest.pk != job.revision_id:
+        return None
+    return job.edits.filter(station=WIRE, revision=newest).last()

@@ -1,5 +1,5 @@
-"""Wire's changes: joining plugs gives the bike a revision and moves the job onto it; steps of the work are
-ticked in the job's log."""
+"""Wire's changes: joining plugs gives the bike a revision and moves the job onto it; steps of the
+work are ticked in the job's log."""
 
 from collections.abc import Sequence
 
@@ -11,12 +11,12 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
-from brightcircuit.jobs.models import ChangeDone, Job, StepMark
+from brightcircuit.jobs.models import ChangeDone, Edit, Job, StepMark
 from brightcircuit.jobs.safety import findings_of, require_safe
 from brightcircuit.jobs.way import keep_done, undo_done, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
-from brightcircuit.wire.queries import done_steps, revision_before, undoable, work_of
+from brightcircuit.wire.queries import WIRE, done_steps, revision_before, undoable, work_of
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
 from brightcore.procedure.step import WorkStep, missing
@@ -27,21 +27,30 @@ from brightcore.wiring.propose import accept
 MOST_FOUND = 300
 """Letters of what is found at a step."""
 
-TAKEN, PUT = "Undone: ", "Done again: "
-
 
 def keep_wiring(
-    *, actor: Person, job: Job, core: Bike, what: str, how: str = "", same_things: bool = False
+    *, actor: Person, job: Job, core: Bike, what: str, how: str = "", undoes: Edit | None = None
 ) -> None:
-    """Store a changed wiring as the next revision of the bike and move the job onto it; `how` it is meant."""
+    """Store a changed wiring as the next revision of the bike and move the job onto it; `how` it is
+    meant.
+
+    `undoes`: the edit that it takes back; what then comes with it was described before.
+    """
     keep_description(
-        actor=actor, job=job, core=core, station="wire", what=what, how=how, same_things=same_things
+        actor=actor,
+        job=job,
+        core=core,
+        station=WIRE,
+        what=what,
+        how=how,
+        same_things=undoes is not None,
+        undoes=undoes,
     )
 
 
 def accept_proposals(*, actor: Person, job: Job, wanted: Sequence[str]) -> int:
-    """Join what was proposed: all that is certain, or the pairs named `one|two`; returns how many joins were
-    made."""
+    """Join what was proposed: all that is certain, or the pairs named `one|two`; returns how many
+    joins were made."""
     core = ready_core(job, actor)
     offers = offers_of(core, shelf())
     chosen = offers.certain
@@ -66,47 +75,54 @@ def _undo_with_the_edit(job: Job) -> None:
     undo_done(job, list(rows))
 
 
-def undo_words(what: str) -> str:
-    """Return in words what taking a change back does; taking that back puts it back."""
-    return (
-        f"{PUT}{what.removeprefix(TAKEN)}" if what.startswith(TAKEN) else f"{TAKEN}{what.removeprefix(PUT)}"
-    )
+def undo_words(edit: Edit) -> str:
+    """Return in words what taking an edit back does; taking that back puts it back."""
+    first, backwards = edit, False
+    while first.undoes is not None:
+        first, backwards = first.undoes, not backwards
+    return f"{'Done again' if backwards else 'Undone'}: {first.words}"
 
 
 def undo_wiring(*, actor: Person, job: Job) -> str:
-    """Take the newest change of the wiring back: the description before it becomes the newest one; returns
-    what was done in words."""
+    """Take the newest change of the wiring back: the description before it becomes the newest one;
+    returns what was done in words."""
     ready_core(job, actor)
-    what = undoable(job)
-    if not what:
+    edit = undoable(job)
+    if edit is None:
         raise ValidationError("There is nothing of this job's wiring to undo.")
-    words = undo_words(what)[:300]
+    words = undo_words(edit)[:300]
     _undo_with_the_edit(job)
     core = core_bike(revision_before(job))
-    keep_wiring(actor=actor, job=job, core=core, what=words, same_things=True)
+    keep_wiring(actor=actor, job=job, core=core, what=words, undoes=edit)
     return words
 
 
-def fix_finding(*, actor: Person, job: Job, key: str, words: str, done: bool = False) -> str:
-    """Change the wiring by the fix of a finding that was offered in these words; returns what was done in
-    words.
+def fix_finding(*, actor: Person, job: Job, key: str, way: str, done: bool = False) -> str:
+    """Change the wiring by the fix of a finding that a way of its rule offered; returns what was
+    done in words.
 
     Open danger finding before powered steps: it goes only once its fix is `done` on the bike.
     """
     core = ready_core(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     chosen = (
-        next((x for x in fixes_for(core, item.finding, shelf()) if x.words == words), None) if item else None
+        next((x for x in fixes_for(core, item.finding, shelf()) if x.way == way), None)
+        if item
+        else None
     )
     if item is None or chosen is None:
         raise ValidationError("That fix does not stand any more. Look again.")
     danger = item.finding.severity == "danger"
     if danger and not done:
         raise ValidationError(
-            "This is a danger finding: do it on the bike first, pack out, then tick that it is done."
+            "This is a danger finding: do it on the bike first, pack out, then tick that it "
+            "is done."
         )
-    what = f"{item.finding.code} put right{', done on the bike' if danger else ''}. {chosen.words}"[:300]
-    # What was done by hand on the bike stands there; a fix that is only planned is a step of the work.
+    what = f"{item.finding.code} put right{', done on the bike' if danger else ''}. {chosen.words}"[
+        :300
+    ]
+    # What was done by hand on the bike stands there; a fix that is only planned is a step of the
+    # work.
     how = ChangeDone.How.STEP if done else PLANNED if job.plans else ""
     keep_wiring(actor=actor, job=job, core=chosen.bike, what=what, how=how)
     return what
@@ -120,7 +136,10 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
     bike, made = read_joins_csv(ready_core(job, actor), text)
     if made:
         keep_wiring(
-            actor=actor, job=job, core=bike, what=f"{made} connection{'s' if made != 1 else ''} from a file"
+            actor=actor,
+            job=job,
+            core=bike,
+            what=f"{made} connection{'s' if made != 1 else ''} from a file",
         )
     return made
 
@@ -129,7 +148,9 @@ def _step(job: Job, step_id: str) -> WorkStep:
     """Return a step of a job's work; raises ValidationError where it is none any more."""
     found = next((step for step in work_of(job).steps if step.id == step_id), None)
     if found is None:
-        raise ValidationError("That step is not part of the work on this bike any more. Look again.")
+        raise ValidationError(
+            "That step is not part of the work on this bike any more. Look again."
+        )
     return found
 
 
@@ -149,7 +170,8 @@ def _mark(job: Job, actor: Person, step: WorkStep, what: str, text: str = "") ->
 
 @transaction.atomic
 def give_step(*, actor: Person, job: Job, step_id: str, to: str) -> Person:
-    """Give a step to somebody of the shop; raises ValidationError where there is nobody of that name."""
+    """Give a step to somebody of the shop; raises ValidationError where there is nobody of that
+    name."""
     require_open(job, actor)
     step = _step(job, step_id)
     person = Person.objects.filter(username=to, is_active=True).first()

@@ -48,7 +48,9 @@ def _lists(bike: Bike) -> dict[str, Any]:
     made = joint_list(bike)
     return {
         "cuts": cut_rows(bike),
-        "joints": [{"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(made, 1)],
+        "joints": [
+            {"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(made, 1)
+        ],
         "minutes": f"{sum(j.minutes for j in made):g}",
     }
 
@@ -65,20 +67,28 @@ def _context(job: Job, bike: Bike) -> dict[str, Any]:
 
 
 def sheet_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show the wiring sheet: the drawing, a card for every join, cut list, joints, findings still open."""
+    """Show the wiring sheet: the drawing, a card for every join, cut list, joints, findings still
+    open."""
     job, bike = _job(job_uuid)
     make_ready()
     return render(
         request,
         "wire/sheet.html",
-        {**job_frame(job, "wire"), **_context(job, bike), "drawing": _drawing(job, bike, page=False)},
+        {
+            **job_frame(job, "wire"),
+            **_context(job, bike),
+            "drawing": _drawing(job, bike, page=False),
+        },
     )
 
 
 def cards_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show a card for every plug: its face, its pins and the volts to expect."""
     job, bike = _job(job_uuid)
-    context = {**job_frame(job, "wire"), "cards": plug_cards_svg(bike, _heading(job, "plugs and pins"))}
+    context = {
+        **job_frame(job, "wire"),
+        "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")),
+    }
     return render(request, "wire/cards.html", context)
 
 
@@ -125,7 +135,9 @@ def plugs_svg(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download the cards as SVG."""
     job, bike = _job(job_uuid)
     return download(
-        plug_cards_svg(bike, _heading(job, "plugs and pins")), "image/svg+xml", f"job-{job.number}-plugs.svg"
+        plug_cards_svg(bike, _heading(job, "plugs and pins")),
+        "image/svg+xml",
+        f"job-{job.number}-plugs.svg",
     )
 
 

@@ -44,7 +44,8 @@ def _rows(bike: Bike) -> list[dict[str, Any]]:
         {
             "r": r,
             "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
-            "limit": f"{r.limit_a:.0f} A" + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
+            "limit": f"{r.limit_a:.0f} A"
+            + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
             "drop": f"{1000 * r.drop_v:.0f} mV",
             "contacts": f"{1000 * r.contact_v:.0f} mV",
             "rise": f"{r.rise_k:.0f} K",
@@ -56,8 +57,8 @@ def _rows(bike: Bike) -> list[dict[str, Any]]:
 
 
 def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
-    """Return the conductors in two tables: those that carry current, and the thin ones under a heading of
-    their own."""
+    """Return the conductors in two tables: those that carry current, and the thin ones under a
+    heading of their own."""
     thin = [row for row in rows if row["r"].is_signal and row["r"].fits]
     thick = [row for row in rows if row not in thin]
     return [("", thick), (f"Signals {len(thin)}", thin)] if thin else [("", thick)]

@@ -20,7 +20,9 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     if job.step_marks.filter(undone=False).exists() and way.changes:
         steps = open_steps(job)
         if steps:
-            return NextThing("station", "wire", steps[0].title, f"{len(steps)} steps of the work to go.")
+            return NextThing(
+                "station", "wire", steps[0].title, f"{len(steps)} steps of the work to go."
+            )
     if found.entries:
         return None
     codes = {item.finding.code for item in findings_of(job) if not item.waived}
@@ -32,7 +34,8 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
 
 
 def whats_open(job: Job, needed: bool) -> list[OpenItem]:
-    """Changes that are planned and not done, and steps with a caution or a torque that nobody has ticked."""
+    """Changes that are planned and not done, and steps with a caution or a torque that nobody has
+    ticked."""
     way = way_of(job)
     if not way.changes:
         return []
@@ -41,7 +44,8 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
     left = [step for step in steps if step.id in open_now or step.holds_back]
     items = [OpenItem(f"step:{step.id}", "wire", step.title) for step in left]
     named = {step.id for step in steps}
-    # A change without a step of its own (a cable, a charger) is done with its plugs, or said to be there.
+    # A change without a step of its own (a cable, a charger) is done with its plugs, or said to be
+    # there.
     for change, words in words_of(way.left, way.stands, way.plan).items():
         if change not in named:
             items.append(OpenItem(f"change:{change}", "wire", f"Not done yet: {words}"))
@@ -49,8 +53,8 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
 
 
 def done(job: Job) -> bool:
-    """Whether nothing of the plan is left to do; on a bike that nothing changes, whether every plug has a
-    mate."""
+    """Whether nothing of the plan is left to do; on a bike that nothing changes, whether every plug
+    has a mate."""
     if way_of(job).changes:
         return not whats_open(job, True)
     return not free_ports(plan_of(job))

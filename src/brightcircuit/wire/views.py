@@ -16,7 +16,7 @@ from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.actor import actor
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import Edit, Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
 from brightcircuit.jobs.stale import changing
@@ -48,7 +48,7 @@ class WirePage(Shown):
 
     drawing: str
     fits: dict[str, tuple[str, ...]]
-    undo: str
+    undo: Edit | None
     to_do: int
     errors: dict[str, str]
     proposals: list[dict[str, object]]
@@ -63,7 +63,8 @@ class WirePage(Shown):
 
 
 def wire_page(request: HttpRequest, job_uuid: uuid.UUID, page: str = "wire") -> HttpResponse:
-    """Show what is connected to what, as a drawing or as a list of pins; connect and disconnect plugs."""
+    """Show what is connected to what, as a drawing or as a list of pins; connect and disconnect
+    plugs."""
     job = changing(request, job_uuid)
     errors: dict[str, str] = {}
     problems: tuple[Problem, ...] = ()
@@ -83,12 +84,17 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID, page: str = "wire") -> 
     return render(request, f"wire/{page}.html", context, status=422 if errors or problems else 200)
 
 
-def plug_page(request: HttpRequest, job_uuid: uuid.UUID, part_id: str, port_id: str) -> HttpResponse:
-    """Show the card of one plug: face, colours, mate and the volts to expect, to stand beside the drawing."""
+def plug_page(
+    request: HttpRequest, job_uuid: uuid.UUID, part_id: str, port_id: str
+) -> HttpResponse:
+    """Show the card of one plug: face, colours, mate and the volts to expect, to stand beside the
+    drawing."""
     job = get_object_or_404(whole_job(job_uuid))
     bike = plan_of(job)
     part = next((part for part in bike.parts if part.id == part_id), None)
-    index = next((n for n, port in enumerate(part.ports) if port.id == port_id), None) if part else None
+    index = (
+        next((n for n, port in enumerate(part.ports) if port.id == port_id), None) if part else None
+    )
     if part is None or index is None:
         raise Http404("There is no such plug on this bike.")
     card = part_card(bike, circuit_of(bike).nets, part)
@@ -124,9 +130,10 @@ def _act(request: HttpRequest, job: Job) -> None:
         messages.success(request, "Accepted; the reason stays on the job sheet.")
         return
     if action == "fix":
-        key, words, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
+        key, way, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
         messages.success(
-            request, f"{fix_finding(actor=actor(request), job=job, key=key, words=words, done=done == '1')}."
+            request,
+            f"{fix_finding(actor=actor(request), job=job, key=key, way=way, done=done == '1')}.",
         )
         return
     if action == "undo":
@@ -148,7 +155,8 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     offers = offers_of(bike, shelf())
     offered = offers.proposals
     proposals = [
-        {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]} for p in offered
+        {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]}
+        for p in offered
     ]
     proposed = {end for p in offered for end in (p.one, p.two)}
     fits, undo = fits_of(bike), undoable(job)
@@ -188,7 +196,8 @@ def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 
 def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
-    """Show the smallest set of joins with which the motor must turn, worked out with the circuit."""
+    """Show the smallest set of joins with which the motor must turn, worked out with the
+    circuit."""
     job = get_object_or_404(whole_job(job_uuid))
     bike = plan_of(job)
     light = first_light_of(bike)

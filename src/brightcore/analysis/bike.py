@@ -1,8 +1,8 @@
-"""One bike looked at as a whole: its nets, wires, circuit, and whatever else is worked out from it, kept
-once.
+"""One bike looked at as a whole: its nets, wires, circuit, and whatever else is worked out from it,
+kept once.
 
-Everything that costs time and depends on the description alone is remembered here, so that one limit on the
-number of analyses bounds all of it.
+Everything that costs time and depends on the description alone is remembered here, so that one
+limit on the number of analyses bounds all of it.
 """
 
 from collections.abc import Callable, Iterator
@@ -114,7 +114,9 @@ class Analysis:
         """Yield the nets of more than one pin on which a part's pins of a role stand, each once."""
         return (net for net in self.wires if net.touches(part, role))
 
-    def places_of(self, part: Part, fits: Callable[[Role], bool] = lambda role: True) -> Iterator[Place]:
+    def places_of(
+        self, part: Part, fits: Callable[[Role], bool] = lambda role: True
+    ) -> Iterator[Place]:
         """Yield the pins of a part whose role fits, all by default."""
         for port in part.ports:
             for pin in port.pins:

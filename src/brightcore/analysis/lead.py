@@ -1,4 +1,5 @@
-"""The way of a controller's current: from the nearest pack through joins and leads, there and back."""
+"""The way of a controller's current: from the nearest pack through joins and leads, there and
+back."""
 
 from collections import deque
 from collections.abc import Iterator
@@ -22,8 +23,8 @@ Step = tuple[str, str]
 class Lead:
     """The described wires between a controller and the nearest pack.
 
-    `length_m`: of the longer way; `area_mm2`: the thinnest piece; `current_a`: the most through any of them,
-    `drop_v`, `heat_w`: what both ways lose, while every controller draws its limit.
+    `length_m`: of the longer way; `area_mm2`: the thinnest piece; `current_a`: the most through any
+    of them, `drop_v`, `heat_w`: what both ways lose, while every controller draws its limit.
     """
 
     length_m: float
@@ -68,7 +69,8 @@ def _found(case: Analysis) -> dict[str, Lead]:
 
 
 def _way(case: Analysis, starts: list[str], wanted: str) -> list[Step]:
-    """Return the steps of the shortest way from some pins to a pin of a role; none where there is no way."""
+    """Return the steps of the shortest way from some pins to a pin of a role; none where there is
+    no way."""
     came: dict[str, str] = dict.fromkeys(starts, "")
     queue = deque(starts)
     while queue:

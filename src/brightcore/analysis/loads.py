@@ -1,8 +1,9 @@
-"""Currents that wires carry at most: from the limits of the controllers and from what every other part draws.
+"""Currents that wires carry at most: from the limits of the controllers and from what every other
+part draws.
 
-A wire is a tree of contacts and conductors. Where one of them is parted, what hangs on the side without a
-source flows through it; so a trunk carries what its branches carry together. Volts are those of the healthy
-bike.
+A wire is a tree of contacts and conductors. Where one of them is parted, what hangs on the side
+without a source flows through it; so a trunk carries what its branches carry together. Volts are
+those of the healthy bike.
 """
 
 import math
@@ -21,7 +22,8 @@ STEP_DOWN_RATIO = 0.85
 """Efficiency of a step-down converter (common practice)."""
 
 SIX_STEP_RATIO = math.sqrt(2 / 3)
-"""Root mean square over peak of a phase current in six steps: each phase carries two thirds of the time."""
+"""Root mean square over peak of a phase current in six steps: each phase carries two thirds of the
+time."""
 
 MOST_PASSES = 4
 """Converters and modules one behind the other that are followed."""
@@ -45,8 +47,8 @@ def battery_demand_a(bike: Bike) -> float:
 def may_feed(case: Analysis, pack: Part[PackSpec], controller: Part[ControllerSpec]) -> bool:
     """Return whether a pack may have to feed a controller alone.
 
-    A controller on the plus wire of one string of packs draws from that string only; one behind a module, or
-    not connected yet, may draw all of it from any pack.
+    A controller on the plus wire of one string of packs draws from that string only; one behind a
+    module, or not connected yet, may draw all of it from any pack.
     """
     own = next((s for s in strings(case.bike) if any(p.id == pack.id for p in s)), (pack,))
     beside = {
@@ -70,7 +72,8 @@ def demand_on_a(case: Analysis, pack: Part[PackSpec]) -> float:
 
 
 def drawn_a(case: Analysis, place: Place, passes: int = 0) -> float:
-    """Return what a part draws through one of its supply pins, in A, with what hangs on its outputs."""
+    """Return what a part draws through one of its supply pins, in A, with what hangs on its
+    outputs."""
     part, pin = place.part, place.pin
     controller = narrowed(part, ControllerSpec)
     if controller is not None and place.role.use == "power":
@@ -87,7 +90,9 @@ def drawn_a(case: Analysis, place: Place, passes: int = 0) -> float:
 def _passed_a(case: Analysis, place: Place, role: str, passes: int) -> float:
     """Return what the load of an output takes at one of the part's inputs, in A."""
     part = place.part
-    load = sum(_hanging_a(case, place, passes) for place in case.places_of(part, lambda r: r.name == role))
+    load = sum(
+        _hanging_a(case, place, passes) for place in case.places_of(part, lambda r: r.name == role)
+    )
     feed = next((f for f in REGISTRY[part.kind].feeds(part) if f.role == role), None)
     source_v = _least_given_v(case, place)
     if feed is None or source_v <= 0:
@@ -96,7 +101,8 @@ def _passed_a(case: Analysis, place: Place, role: str, passes: int) -> float:
 
 
 def _least_given_v(case: Analysis, place: Place) -> float:
-    """Return the least volts at an input, in V: those of an output on its net, else the empty pack's."""
+    """Return the least volts at an input, in V: those of an output on its net, else the empty
+    pack's."""
     feeds = (
         feed.volt
         for other in case.net_of(place.id)
@@ -110,7 +116,9 @@ def _hanging_a(case: Analysis, output: Place, passes: int = 0) -> float:
     """Return what hangs on an output's net, in A."""
     others = (place for place in case.net_of(output.id) if place.id != output.id)
     return sum(
-        drawn_a(case, place, passes) for place in others if place.role.wants or place.role.name == "wire"
+        drawn_a(case, place, passes)
+        for place in others
+        if place.role.wants or place.role.name == "wire"
     )
 
 
@@ -130,7 +138,8 @@ def output_load_a(case: Analysis, part: Part, role: str) -> float:
 
 
 def returned_a(case: Analysis, place: Place) -> float:
-    """Return what comes back from a part through one of its minus pins, in A: all that it draws itself."""
+    """Return what comes back from a part through one of its minus pins, in A: all that it draws
+    itself."""
     part = place.part
     if isinstance(part.spec, ControllerSpec):
         return drawn_a(case, place) if place.role.use == "power" else 0.0
@@ -164,7 +173,10 @@ def through_a(case: Analysis, one: str, two: str) -> float:
     here, there = case.beyond(one, two), case.beyond(two, one)
     if two in here:  # a loop: nothing says which way it goes
         return max(_side_a(case, here, minus)[0], SIGNAL_A)
-    (load_here, fed_here), (load_there, fed_there) = _side_a(case, here, minus), _side_a(case, there, minus)
+    (load_here, fed_here), (load_there, fed_there) = (
+        _side_a(case, here, minus),
+        _side_a(case, there, minus),
+    )
     if fed_here and not fed_there:
         return max(load_there, SIGNAL_A)
     if fed_there and not fed_here:

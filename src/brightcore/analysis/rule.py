@@ -1,5 +1,5 @@
-"""What a rule is: code, severity, words, hint, source, how it finds, and the ways that may put it right, in
-one place."""
+"""What a rule is: code, severity, words, hint, source, how it finds, and the ways that may put it
+right, in one place."""
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
@@ -14,10 +14,12 @@ COMMON_PRACTICE = "common-practice"
 
 @dataclass(frozen=True, slots=True)
 class Fix:
-    """A fix in words, and the bike with it."""
+    """A fix in words, and the bike with it; `way`: the name of the way that offered it, one of its
+    rule's."""
 
     words: str
     bike: Bike
+    way: str = ""
 
 
 Shelf = Sequence[Part]
@@ -52,7 +54,8 @@ class Rule:
     dated: bool
 
     def __call__(self, case: Analysis, today: date | None = None) -> Iterator[Finding]:
-        """Yield what the rule finds on a bike; nothing where it depends on the date and none is given."""
+        """Yield what the rule finds on a bike; nothing where it depends on the date and none is
+        given."""
         if self.dated and today is None:
             return iter(())
         return self.find(case, Found(self.type, today))
@@ -68,8 +71,8 @@ def rule(
     ways: tuple[Way, ...] = (),
     dated: bool = False,
 ) -> Callable[[Find], Rule]:
-    """Return a decorator that makes a rule of a generator of findings; its docstring says what it looks
-    at."""
+    """Return a decorator that makes a rule of a generator of findings; its docstring says what it
+    looks at."""
     kind = FindingType(code, severity, text, hint, source)
 
     def made(find: Find) -> Rule:
@@ -78,7 +81,9 @@ def rule(
     return made
 
 
-def findings_of(rules: Sequence[Rule], case: Analysis, today: date | None = None) -> tuple[Finding, ...]:
+def findings_of(
+    rules: Sequence[Rule], case: Analysis, today: date | None = None
+) -> tuple[Finding, ...]:
     """Return what some rules find on a bike, gravest first."""
     return by_gravity([finding for item in rules for finding in item(case, today)])
 
@@ -99,7 +104,8 @@ def amps(value: float) -> str:
 
 
 def page_of(rules: Sequence[Rule], sources: dict[str, str]) -> str:
-    """Return the rules as the Markdown sections of `docs/findings.md`, in the order of their codes."""
+    """Return the rules as the Markdown sections of `docs/findings.md`, in the order of their
+    codes."""
     pieces = []
     for item in sorted(rules, key=lambda r: r.type.code):
         t = item.type

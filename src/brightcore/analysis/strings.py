@@ -1,4 +1,5 @@
-"""Packs that stand on each other: whose minus is whose plus, through any leads, and the volts that gives."""
+"""Packs that stand on each other: whose minus is whose plus, through any leads, and the volts that
+gives."""
 
 from collections.abc import Callable
 
@@ -16,7 +17,9 @@ def below(case: Analysis) -> dict[str, Part[PackSpec]]:
     found: dict[str, Part[PackSpec]] = {}
     for pack in packs(case.bike):
         for own in case.places_of(pack, lambda role: role.name == "pack_minus"):
-            under = {place.part.id for place in case.net_of(own.id) if place.pin.role == "pack_plus"}
+            under = {
+                place.part.id for place in case.net_of(own.id) if place.pin.role == "pack_plus"
+            }
             others = (part for part in packs(case.bike) if part.id in under - {pack.id})
             lower = next(others, None)
             if lower is not None:
@@ -33,14 +36,17 @@ def string_of(case: Analysis, pack: Part[PackSpec]) -> tuple[Part[PackSpec], ...
 
 
 def strings(bike: Bike) -> tuple[tuple[Part[PackSpec], ...], ...]:
-    """Return the strings of a bike, each top first: packs that nothing stands on, with what they stand on."""
+    """Return the strings of a bike, each top first: packs that nothing stands on, with what they
+    stand on."""
     case = analysis_of(bike)
     return case.remember("strings", lambda: _strings(case))
 
 
 def _strings(case: Analysis) -> tuple[tuple[Part[PackSpec], ...], ...]:
     carrying = {pack.id for pack in below(case).values()}
-    tops = [pack for pack in packs(case.bike) if pack.id not in carrying] or list(packs(case.bike)[:1])
+    tops = [pack for pack in packs(case.bike) if pack.id not in carrying] or list(
+        packs(case.bike)[:1]
+    )
     return tuple(string_of(case, pack) for pack in tops)
 
 

@@ -24,8 +24,8 @@ class Hazard:
 class Bands:
     """The bands of a point in its `unit`.
 
-    A value in one of the `usual` windows is as it should be. Outside `safe` it is a danger, `below` or
-    `above`. Outside `can` no meter shows it there. What is left is off.
+    A value in one of the `usual` windows is as it should be. Outside `safe` it is a danger, `below`
+    or `above`. Outside `can` no meter shows it there. What is left is off.
     """
 
     point: str

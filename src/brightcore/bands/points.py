@@ -1,4 +1,5 @@
-"""The points of a bike and their bands: 5 V supply, signal, brake wire, pack, cell group, lamp output.
+"""The points of a bike and their bands: 5 V supply, signal, brake wire, pack, cell group, lamp
+output.
 
 Which of them a pin is follows from its role. Limits are common practice where no source is named.
 """
@@ -25,7 +26,8 @@ RAIL_V = (4.7, 5.2)
 """Usual volts of a 5 V supply (common practice)."""
 
 LOGIC_MOST_V = 5.5
-"""More than this destroys what is made for 5 V (absolute maximum of common 5 V logic, common practice)."""
+"""More than this destroys what is made for 5 V (absolute maximum of common 5 V logic, common
+practice)."""
 
 REVERSED_V = -0.5
 """Below this plus and minus have changed places: on the bike, or at the probes."""
@@ -44,27 +46,31 @@ COLDEST_C, HOTTEST_C = -50.0, 300.0
 """What a thermistor input can tell at all."""
 
 OUTPUT_OFF, OUTPUT_MOST = 0.9, 1.25
-"""Share of its set volts from which an output is usual, and above which what hangs on it is in danger."""
+"""Share of its set volts from which an output is usual, and above which what hangs on it is in
+danger."""
 
 OUTPUT_USUAL_MOST = 1.1
 
 ON_A_WIRE = Hazard(
     "too-high",
     "{value} on a wire that is made for {usual}",
-    "Switch off, pack out. Higher volts have come onto this wire: disconnect every plug on it before the "
-    "pack goes in again, and find where they come from.",
+    "Switch off, pack out. Higher volts have come onto this wire: disconnect every plug on it "
+    "before the pack goes in again, and find where they come from.",
 )
 REVERSED = Hazard(
     "reversed",
-    "{value}, where plus should be: the probes are the other way round, or plus and minus of this wire are",
-    "Switch off. Look at the probes; if they stand right, pack out, and look at both ends of this wire "
-    "before anything is plugged in.",
+    (
+        "{value}, where plus should be: the probes are the other way round, or plus and minus of "
+        "this wire are"
+    ),
+    "Switch off. Look at the probes; if they stand right, pack out, and look at both ends of this "
+    "wire before anything is plugged in.",
 )
 PACK_HIGH = Hazard(
     "pack-high",
     "{value}, more than the full pack has: {usual}",
-    "Switch off, charger off, pack out. Overcharged, or another pack than described: it stands outdoors "
-    "until its cell groups are read.",
+    "Switch off, charger off, pack out. Overcharged, or another pack than described: it stands "
+    "outdoors until its cell groups are read.",
 )
 CELL_LOW = Hazard(
     "cell-low",
@@ -81,8 +87,8 @@ CELL_HIGH = Hazard(
 MOTOR_HOT = Hazard(
     "motor-hot",
     "{value} in the motor; it works at {usual}",
-    "Switch off and let it cool; hands off, it burns. Then find why: too much current, too slow a gear, or a "
-    "brake that drags.",
+    "Switch off and let it cool; hands off, it burns. Then find why: too much current, too slow a "
+    "gear, or a brake that drags.",
 )
 
 
@@ -161,14 +167,18 @@ def _of_pack(bike: Bike, point: str, part_id: str) -> Bands | None:
     if not own:
         return None
     spec = own[0].spec
-    return cell(spec.cells) if point == CELL else pack(spec.empty_v(), spec.full_v(), spec.series_count)
+    return (
+        cell(spec.cells)
+        if point == CELL
+        else pack(spec.empty_v(), spec.full_v(), spec.series_count)
+    )
 
 
 def bands_at(bike: Bike, red: str, black: str) -> Bands | None:
     """Return the bands of the volts from one pin to another, None where nothing is known of them.
 
-    Known are readings against ground; what a pin is follows from its own role, and a plain wire from the
-    wire it stands on.
+    Known are readings against ground; what a pin is follows from its own role, and a plain wire
+    from the wire it stands on.
     """
     case = analysis_of(bike)
     if red not in case.places or black not in case.places:
@@ -211,8 +221,11 @@ def _fed(place: Place) -> Bands | None:
 
 
 def _supplied(case: Analysis, place: Place) -> Bands | None:
-    """Return the bands of a supply pin: those of what feeds it, else by what its part is made for."""
-    giver = case.net_of(place.id).first(lambda other: other.role.gives and other.role.level != "own")
+    """Return the bands of a supply pin: those of what feeds it, else by what its part is made
+    for."""
+    giver = case.net_of(place.id).first(
+        lambda other: other.role.gives and other.role.level != "own"
+    )
     if giver is not None:
         return _at(case, giver)
     volt = REGISTRY[place.part.kind].made_for_v(place.part.spec)
@@ -220,7 +233,8 @@ def _supplied(case: Analysis, place: Place) -> Bands | None:
 
 
 def _string(case: Analysis, place: Place) -> Bands | None:
-    """Return the bands of pack volts: a pack's own plug has its string below it, all else the highest."""
+    """Return the bands of pack volts: a pack's own plug has its string below it, all else the
+    highest."""
     bike = case.bike
     own = narrowed(place.part, PackSpec)
     if own is not None and place.pin.role == "pack_plus":

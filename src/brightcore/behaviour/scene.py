@@ -23,9 +23,9 @@ SECTORS = ("0", "1", "2", "3", "4", "5")
 
 @dataclass(frozen=True, slots=True)
 class Scene:
-    """A thing to do and watch. `states` holds (name, condition); `seen` the observables, `kind`
-    the kind of test that does it, `gates` the cautions it needs beside those of its power, `steps` how
-    the bike is brought into its state where that says more than the state."""
+    """A thing to do and watch. `states` holds (name, condition); `seen` the observables, `kind` the
+    kind of test that does it, `gates` the cautions it needs beside those of its power, `steps`
+    how the bike is brought into its state where that says more than the state."""
 
     id: str
     title: str
@@ -69,8 +69,8 @@ class SceneView:
         return self._volts(self.scene.condition(state), plus, minus)
 
     def limit(self, usual: float, low: float, high: float) -> Floats:
-        """Return a threshold that differs between makes: the usual one times the slack, within what a healthy
-        bike allows."""
+        """Return a threshold that differs between makes: the usual one times the slack, within what
+        a healthy bike allows."""
         return np.asarray(np.clip(np.asarray(usual * self.slack), low, high))
 
     def trait(self, part_id: str, name: str) -> Flags:
@@ -82,7 +82,8 @@ class SceneView:
         return f"{part_id}:{name}" in self.circuit.node_of
 
     def name_for(self, observable: str, part_id: str) -> str:
-        """Return the observable's name in this scene for one part: its own where several parts have one."""
+        """Return the observable's name in this scene for one part: its own where several parts have
+        one."""
         own = f"{observable}-{part_id}"
         return own if own in self.scene.seen else observable
 
@@ -90,7 +91,9 @@ class SceneView:
         """Return a vector of False."""
         return np.zeros(self.count, dtype=bool)
 
-    def see(self, observable: str, *cases: tuple[Flags, str], otherwise: str, part_id: str = "") -> None:
+    def see(
+        self, observable: str, *cases: tuple[Flags, str], otherwise: str, part_id: str = ""
+    ) -> None:
         """Write what is seen (of one part): the class of the first case that holds."""
         observable = self.name_for(observable, part_id)
         if observable not in self.scene.seen:
@@ -101,10 +104,13 @@ class SceneView:
             return
         flags = [flag for flag, _ in cases]
         codes = [np.int8(ids.index(class_id)) for _, class_id in cases]
-        self.result[observable] = np.select(flags, codes, np.int8(ids.index(otherwise))).astype(np.int8)
+        self.result[observable] = np.select(flags, codes, np.int8(ids.index(otherwise))).astype(
+            np.int8
+        )
 
     def without(self, *observables: str) -> "SceneView":
-        """Return a view of the same scene that writes into the same result, some observables left out."""
+        """Return a view of the same scene that writes into the same result, some observables left
+        out."""
         kept = tuple(name for name in self.scene.seen if name not in observables)
         scene = replace(self.scene, seen=kept)
         narrow = SceneView(

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 class Symptom:
     """One reportable symptom: id, words, and the look it amounts to.
 
-    `every`: it holds for every such part of a bike with several; otherwise it is not said which part shows
-    it.
-    `rank`: how soon it is asked, lowest first (common practice).
+    `every`: it holds for every such part of a bike with several; otherwise it is not said which
+    part shows it. `rank`: how soon it is asked, lowest first (common practice).
     """
 
     id: str

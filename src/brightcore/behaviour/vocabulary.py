@@ -57,9 +57,14 @@ MOTOR = Observable(
         ("smooth", "weak", 0.04),
     ),
 )
-DISPLAY = Observable("display", "Is the display lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
+DISPLAY = Observable(
+    "display", "Is the display lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01
+)
 SYMBOL = Observable(
-    "brake_symbol", "Does the brake symbol show?", (("off", "not shown"), ("shown", "shown")), slip=0.03
+    "brake_symbol",
+    "Does the brake symbol show?",
+    (("off", "not shown"), ("shown", "shown")),
+    slip=0.03,
 )
 ERROR = Observable(
     "error",
@@ -78,7 +83,9 @@ ERROR = Observable(
     slip=0.03,
 )
 LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
-HORN = Observable("horn", "Does the horn sound?", (("sounds", "sounds"), ("silent", "silent")), slip=0.01)
+HORN = Observable(
+    "horn", "Does the horn sound?", (("sounds", "sounds"), ("silent", "silent")), slip=0.01
+)
 SPEED = Observable(
     "speed",
     "Does the display show speed?",

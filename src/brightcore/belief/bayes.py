@@ -1,8 +1,7 @@
 """Posterior, expected information and the checks on them.
 
-H hypotheses, G groups (repairs), T tests with at most B outcomes each. All logarithms are
-natural except where bits are named. Reference: de Kleer and Williams (1987), source
-`dekleer-1987`.
+H hypotheses, G groups (repairs), T tests with at most B outcomes each. All logarithms are natural
+except where bits are named. Reference: de Kleer and Williams (1987), source `dekleer-1987`.
 """
 
 from collections.abc import Sequence
@@ -41,7 +40,9 @@ def expected_information(outcomes: Floats, belief: Floats, membership: Floats) -
     by_outcome = joint.sum(axis=2)
     by_group = membership.T @ belief
     return np.asarray(
-        entropy_bits(by_outcome) + entropy_bits(by_group) - entropy_bits(joint.reshape(len(joint), -1))
+        entropy_bits(by_outcome)
+        + entropy_bits(by_group)
+        - entropy_bits(joint.reshape(len(joint), -1))
     )
 
 
@@ -52,7 +53,9 @@ def posterior_after(outcome: Floats, belief: Floats) -> Floats:
     return np.asarray(weight / total) if total > 0 else belief
 
 
-def indistinct_groups(outcomes: Floats, members: Sequence[int], tolerance: float = 0.08) -> list[list[int]]:
+def indistinct_groups(
+    outcomes: Floats, members: Sequence[int], tolerance: float = 0.08
+) -> list[list[int]]:
     """Return the members grouped so that no test tells those of one group apart.
 
     Two hypotheses are indistinct where their outcome probabilities differ by less than

@@ -1,7 +1,8 @@
 """Which pins meet when two plugs are mated.
 
-Two plugs of one make meet position by position, whatever their pins carry: that is what a hand does. Where a
-plug is chosen for what it carries, pins find each other by role, by name, or in order.
+Two plugs of one make meet position by position, whatever their pins carry: that is what a hand
+does. Where a plug is chosen for what it carries, pins find each other by role, by name, or in
+order.
 """
 
 from collections.abc import Iterator
@@ -14,7 +15,8 @@ PLAIN = ("", "signal")
 """Families that say nothing of a plug's make."""
 
 TERMINALS = ("bare", "lug", "screw")
-"""Families without a plug: bare ends, ring lugs, screw terminals. Each wire of theirs is fixed by itself."""
+"""Families without a plug: bare ends, ring lugs, screw terminals. Each wire of theirs is fixed by
+itself."""
 
 
 def is_terminal(port: Port) -> bool:
@@ -23,8 +25,8 @@ def is_terminal(port: Port) -> bool:
 
 
 def one_make(a: Port, b: Port) -> bool:
-    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any make is no
-    power plug."""
+    """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any
+    make is no power plug."""
     known = {port.family.split("-")[0] for port in (a, b) if port.family not in PLAIN}
     if is_terminal(a) or is_terminal(b):
         return is_terminal(a) and is_terminal(b)
@@ -32,14 +34,15 @@ def one_make(a: Port, b: Port) -> bool:
 
 
 def fit_in_hand(a: Port, b: Port) -> bool:
-    """Return whether two plugs go together as they are: of one make, as many pins, none moved one by one."""
+    """Return whether two plugs go together as they are: of one make, as many pins, none moved one
+    by one."""
     moved = a.rewireable or b.rewireable or is_terminal(a) or is_terminal(b)
     return not moved and len(a.pins) == len(b.pins) and (a.family == b.family or one_make(a, b))
 
 
 def pairs_by_hand(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
-    """Return the mates of two plugs that somebody joins: by position where they fit in the hand, otherwise as
-    they are brought together, by what they carry.
+    """Return the mates of two plugs that somebody joins: by position where they fit in the hand,
+    otherwise as they are brought together, by what they carry.
 
     Raises BikeError where nothing fits.
     """
@@ -65,7 +68,9 @@ def propose_pairs(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     return _by_name(a, b)
 
 
-def _rest_by_name(a: Port, left: list[Pin], pairs: list[tuple[str, str]]) -> Iterator[tuple[str, str]]:
+def _rest_by_name(
+    a: Port, left: list[Pin], pairs: list[tuple[str, str]]
+) -> Iterator[tuple[str, str]]:
     """Yield pins that are left over and of one name, where one of the two is a plain wire."""
     done = {name for name, _ in pairs}
     names = {pin.name: pin for pin in left}
@@ -78,7 +83,9 @@ def _rest_by_name(a: Port, left: list[Pin], pairs: list[tuple[str, str]]) -> Ite
 def _by_name(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     both_roles = all(any(p.role != "wire" for p in port.pins) for port in (a, b))
     if both_roles:
-        raise BikeError(f"{a.label or a.id} and {b.label or b.id} carry nothing that belongs together")
+        raise BikeError(
+            f"{a.label or a.id} and {b.label or b.id} carry nothing that belongs together"
+        )
     common = {p.name for p in a.pins} & {p.name for p in b.pins}
     if common and len(common) >= min(len(a.pins), len(b.pins)):
         return tuple((p.name, p.name) for p in a.pins if p.name in common)

@@ -1,7 +1,8 @@
 """What was measured on a bike beside what is described of it, and the bike as it is worked with.
 
-A value whose name is a field of its part's spec stands in for the described one, as long as the part is
-described as it was when it was measured. `circumference_mm` of the bike itself stands in for its tyre.
+A value whose name is a field of its part's spec stands in for the described one, as long as the
+part is described as it was when it was measured. `circumference_mm` of the bike itself stands in
+for its tyre.
 """
 
 import hashlib
@@ -17,7 +18,8 @@ ROLLED = "circumference_mm"
 
 
 def mark_of(bike: Bike, subject: str) -> str:
-    """Return the hash of what was measured, as described: a part, or wheel and tyre of the bike as ""."""
+    """Return the hash of what was measured, as described: a part, or wheel and tyre of the bike as
+    ""."""
     thing: object = (bike.info.bead_seat_mm, bike.info.tyre_width_mm)
     if subject:
         thing = next((part for part in bike.parts if part.id == subject), None)
@@ -48,11 +50,20 @@ def circumference_mm(bike: Bike) -> float:
     return rolled.value if rolled else drawn_mm(bike)
 
 
-def with_measured(bike: Bike, values: Iterable[MeasuredValue], gone: Iterable[tuple[str, str]] = ()) -> Bike:
-    """Return a bike with values instead of older ones of the same part and name, without what is gone."""
+def with_measured(
+    bike: Bike, values: Iterable[MeasuredValue], gone: Iterable[tuple[str, str]] = ()
+) -> Bike:
+    """Return a bike with values instead of older ones of the same part and name, without what is
+    gone."""
     new = {(value.part, value.name): value for value in values}
-    kept = [v for v in bike.measured if (v.part, v.name) not in new and (v.part, v.name) not in set(gone)]
-    return replace(bike, measured=tuple(sorted((*kept, *new.values()), key=lambda v: (v.part, v.name))))
+    kept = [
+        v
+        for v in bike.measured
+        if (v.part, v.name) not in new and (v.part, v.name) not in set(gone)
+    ]
+    return replace(
+        bike, measured=tuple(sorted((*kept, *new.values()), key=lambda v: (v.part, v.name)))
+    )
 
 
 def _limits(part: Part, name: str) -> tuple[float, float] | None:
@@ -60,12 +71,16 @@ def _limits(part: Part, name: str) -> tuple[float, float] | None:
     for field in fields(part.spec):
         if field.name == name and isinstance(getattr(part.spec, name), int | float):
             low, high = field.metadata.get("low"), field.metadata.get("high")
-            return (low if low is not None else float("-inf"), high if high is not None else float("inf"))
+            return (
+                low if low is not None else float("-inf"),
+                high if high is not None else float("inf"),
+            )
     return None
 
 
 def preferred(bike: Bike) -> tuple[tuple[MeasuredValue, float], ...]:
-    """Return (measured, described) for every value that is worked with instead of the described one."""
+    """Return (measured, described) for every value that is worked with instead of the described
+    one."""
     found = []
     for value in standing(bike):
         if not value.part:
@@ -88,7 +103,9 @@ def as_measured(bike: Bike) -> Bike:
     changes.pop("", None)
     if not changes:
         return bike
-    return replace(bike, parts=tuple(_changed(part, changes.get(part.id, {})) for part in bike.parts))
+    return replace(
+        bike, parts=tuple(_changed(part, changes.get(part.id, {})) for part in bike.parts)
+    )
 
 
 def _changed(part: Part, values: dict[str, float]) -> Part:

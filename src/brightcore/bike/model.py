@@ -70,13 +70,14 @@ class Port:
 
 @dataclass(frozen=True, slots=True)
 class Part(Generic[S_co]):
-    """One part of the bike: a thing with an identity. `spec` is an instance of its kind's spec dataclass.
+    """One part of the bike: a thing with an identity. `spec` is an instance of its kind's spec
+    dataclass.
 
-    `Part[PackSpec]` is a part whose kind is known; a bare `Part` has a spec of which nothing is known.
-    Exchanged, it is another thing with an id of its own: `replaces` is the id of the one in whose place it
-    came, "" where it came in nobody's. `mark`: its serial number or the mark that the shop gave it.
-    `known`: (field of the spec, where its value comes from), a key of `WHENCE`; a field that is not named
-    has the usual value, which nobody has read on this part.
+    `Part[PackSpec]` is a part whose kind is known; a bare `Part` has a spec of which nothing is
+    known. Exchanged, it is another thing with an id of its own: `replaces` is the id of the one in
+    whose place it came, "" where it came in nobody's. `mark`: its serial number or the mark that
+    the shop gave it. `known`: (field of the spec, where its value comes from), a key of `WHENCE`; a
+    field that is not named has the usual value, which nobody has read on this part.
     """
 
     id: str
@@ -84,7 +85,8 @@ class Part(Generic[S_co]):
     name: str
     spec: S_co
     ports: tuple[Port, ...]
-    # What follows says nothing of how the part behaves. It stays out of `repr`, from which the mark of a
+    # What follows says nothing of how the part behaves. It stays out of `repr`, from which the mark
+    # of a
     # measured value is made, so that values measured before these fields came still hold.
     mark: str = field(default="", repr=False)
     replaces: str = field(default="", repr=False)
@@ -178,7 +180,8 @@ class BikeInfo:
 
 @dataclass(frozen=True, slots=True)
 class MeasuredValue:
-    """Something measured on a bike: of which part ("" the bike), name, value and unit, how, and when.
+    """Something measured on a bike: of which part ("" the bike), name, value and unit, how, and
+    when.
 
     `of`: hash of what it was measured on, as described then; `on`: the day, as YYYY-MM-DD.
     """
@@ -252,12 +255,15 @@ class Bike:
             raise UnknownNameError("part", part_id, tuple(self._by_id)) from None
 
     def of_kind(self, kind: str) -> tuple[Part, ...]:
-        """Return the parts of a kind, in description order; `having` gives them with their specs."""
+        """Return the parts of a kind, in description order; `having` gives them with their
+        specs."""
         return tuple(part for part in self.parts if part.kind == kind)
 
     def having(self, spec_type: type[T]) -> tuple[Part[T], ...]:
         """Return the parts whose spec is of a type, in description order."""
-        return tuple(cast("Part[T]", part) for part in self.parts if isinstance(part.spec, spec_type))
+        return tuple(
+            cast("Part[T]", part) for part in self.parts if isinstance(part.spec, spec_type)
+        )
 
     def join(self, join_id: str) -> Join:
         """Return the join called `join_id`; raises UnknownNameError."""

@@ -1,8 +1,9 @@
-"""Roles of pins: one typed table of what a contact is for. Every set of roles used elsewhere is derived from
-it.
+"""Roles of pins: one typed table of what a contact is for. Every set of roles used elsewhere is
+derived from it.
 
 A new role is one line in `ROLES`; kinds name roles on their pins and give them their electrics.
-`docs/formats/` describes the table for who writes files. All facts are common practice of the trade.
+`docs/formats/` describes the table for who writes files. All facts are common practice of the
+trade.
 """
 
 from collections.abc import Iterator
@@ -14,7 +15,8 @@ POLARITIES = ("", "plus", "minus")
 LEVELS = ("any", "pack", "set", "5v", "own", "ground", "phase")
 WAYS = ("gives", "wants", "both", "carries")
 USES = (
-    "wire", "power", "ground", "supply", "light", "key", "serial", "demand", "cut_off", "hall", "speed",
+    "wire", "power", "ground", "supply", "light", "key", "serial", "demand", "cut_off", "hall",
+        "speed",
         "temperature", "phase", "charge", "cells", "mode",
 )  # fmt: skip
 CURRENTS = ("none", "battery", "phase", "drawn", "signal")
@@ -24,14 +26,15 @@ CURRENTS = ("none", "battery", "phase", "drawn", "signal")
 class Role:
     """What a pin is for.
 
-    `polarity`: plus or minus of a supply, "" for signals. `level`: which volts belong on it: the pack's,
-    those a device is set to (`set`), 5 V logic, what its part is made for (`own`), ground, a motor phase,
-    any. `way`: whether it gives, wants, both, or carries what the far end has. `mates`: roles that belong on
-    the same contact, itself where two of a kind do. `current`: what decides its current: battery or phase
-    limit, what hangs on it (`drawn`), next to nothing (`signal`). `tied`: several of them may share one wire.
-    `output`: how the part's own output works its wire: `drives` it or only `pulls` it to ground. `live`: what
-    a free plug carries when switched on, "" where that is harmless. `moved_by`: the control that moves the
-    signal (see `Control`).
+    `polarity`: plus or minus of a supply, "" for signals. `level`: which volts belong on it: the
+    pack's, those a device is set to (`set`), 5 V logic, what its part is made for (`own`), ground,
+    a motor phase, any. `way`: whether it gives, wants, both, or carries what the far end has.
+    `mates`: roles that belong on the same contact, itself where two of a kind do. `current`: what
+    decides its current: battery or phase limit, what hangs on it (`drawn`), next to nothing
+    (`signal`). `tied`: several of them may share one wire. `output`: how the part's own output
+    works its wire: `drives` it or only `pulls` it to ground. `live`: what a free plug carries when
+    switched on, "" where that is harmless. `moved_by`: the control that moves the signal (see
+    `Control`).
     """
 
     name: str
@@ -94,16 +97,26 @@ def _hall(letter: str) -> Role:
 def _phase(letter: str) -> Role:
     name = f"phase_{letter}"
     return Role(
-        name, f"motor phase {letter.upper()}", "", "phase", "carries", "phase", (name,), "phase", False
+        name,
+        f"motor phase {letter.upper()}",
+        "",
+        "phase",
+        "carries",
+        "phase",
+        (name,),
+        "phase",
+        False,
     )
 
 
 ROLES: tuple[Role, ...] = (
     # name, meaning, polarity, level, way, use; mates, current, tied, output, live when free
     Role("pack_plus", "plus of a pack", "plus", "pack", "gives", "power",
-         ("battery_plus", "combine_a", "combine_b", "convert_in"), "battery", False, live="pack volts"),
+         ("battery_plus", "combine_a", "combine_b", "convert_in"), "battery", False,
+         live="pack volts"),
     Role("pack_minus", "minus of a pack", "minus", "ground", "gives", "power",
-         ("battery_minus", "combine_minus", "signal_ground", "sensor_ground", "lamp_minus", "convert_minus"),
+         ("battery_minus", "combine_minus", "signal_ground", "sensor_ground", "lamp_minus",
+         "convert_minus"),
          "battery", True),
     Role("charge_out", "plus of a charger", "plus", "pack", "gives", "charge",
          ("charge_in",), "drawn", False, live="charger volts"),
@@ -123,7 +136,8 @@ ROLES: tuple[Role, ...] = (
          ("combine_a", "combine_b", "convert_in"), "battery", True),
     Role("battery_minus", "battery minus of a controller", "minus", "ground", "both", "power",
          ("combine_minus",), "battery", True),
-    Role("battery_out", "pack plus handed on to a display or key", "plus", "pack", "gives", "supply",
+    Role("battery_out", "pack plus handed on to a display or key", "plus", "pack", "gives",
+         "supply",
          ("display_plus", "key_in", "convert_in"), "drawn", True, live="pack volts"),
     Role("key", "key line of a controller: pack volts switch it on", "", "pack", "both", "key",
          ("display_key", "key_out"), "signal", True),
@@ -173,7 +187,8 @@ ROLES: tuple[Role, ...] = (
          ("pedal_signal",), "signal", False, output="pulls", moved_by="turn"),
     Role("brake_signal", "brake cut-off signal", "", "5v", "carries", "cut_off",
          ("brake_signal",), "signal", True, output="pulls", moved_by="lever"),
-    Role("mode_signal", "mode switch signal: low holds the lower speed", "", "5v", "carries", "mode",
+    Role("mode_signal", "mode switch signal: low holds the lower speed", "", "5v", "carries",
+         "mode",
          ("mode_signal",), "signal", False, output="pulls", moved_by="mode"),
     Role("wheel_speed", "wheel-speed pulses", "", "5v", "carries", "speed",
          ("wheel_speed",), "signal", False, output="pulls", moved_by="rotor"),
@@ -190,7 +205,8 @@ _BY_NAME = {role.name: role for role in ROLES}
 
 
 def _mates_of(roles: tuple[Role, ...]) -> dict[str, set[str]]:
-    """Return for every role those that belong on the same contact, whichever of the two names the other."""
+    """Return for every role those that belong on the same contact, whichever of the two names the
+    other."""
     mates = {role.name: set(role.mates) for role in roles}
     for role in roles:
         for other in role.mates:

@@ -1,4 +1,5 @@
-"""Sizes of parts and the room there is for them, as far as somebody measured. 0 is "not measured"."""
+"""Sizes of parts and the room there is for them, as far as somebody measured. 0 is "not
+measured"."""
 
 from dataclasses import dataclass
 
@@ -39,8 +40,8 @@ WORDS = {
 class Size:
     """Outside measures of a part in mm.
 
-    `slide_mm`: what it slides along its length to come out; `plug_mm`: its thickest plug, `cable_mm`: its
-    cable across; `clamp_mm`: the bar its clamp suits.
+    `slide_mm`: what it slides along its length to come out; `plug_mm`: its thickest plug,
+    `cable_mm`: its cable across; `clamp_mm`: the bar its clamp suits.
     """
 
     part: str
@@ -55,7 +56,8 @@ class Size:
 
 @dataclass(frozen=True, slots=True)
 class Room:
-    """Room for some parts: a shape, its measures in mm as MEASURES says, and what is to go there."""
+    """Room for some parts: a shape, its measures in mm as MEASURES says, and what is to go
+    there."""
 
     id: str
     name: str

@@ -99,7 +99,8 @@ PHASES_APART = "Phase leads bare: insulate each; wheel off the ground, turned sl
 def describe(circuit: Circuit, condition: Condition) -> tuple[str, ...]:
     """Return the acts that bring a bike into a state, in the order in which they are safe.
 
-    No plug is parted under power: switch off, pack out, capacitors empty, unplug, pack in, switch on.
+    No plug is parted under power: switch off, pack out, capacitors empty, unplug, pack in, switch
+    on.
     """
     if condition.unplugged:
         joins = [circuit.bike.join(name) for name in condition.unplugged]

@@ -12,8 +12,8 @@ from brightcore.circuit.faults import FaultMode
 class Control:
     """Something a technician can set: a grip, a lever, the cranks, the rotor.
 
-    `values` in order with the resting one first; `words` say how to do it. `moves`: "hand" where a hand moves
-    it and holds it there, "turns" where it goes round, "" where it is neither.
+    `values` in order with the resting one first; `words` say how to do it. `moves`: "hand" where a
+    hand moves it and holds it there, "turns" where it goes round, "" where it is neither.
     """
 
     id: str

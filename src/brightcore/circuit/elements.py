@@ -1,16 +1,17 @@
 """Circuit elements: piecewise-linear branches.
 
-Sign convention, stated once: an element's current flows from `a` through the element to
-`b`, and in each region it is
+Sign convention, stated once: an element's current flows from `a` through the element to `b`, and in
+each region it is
 
-    I = g1·(Va − Vb) + g2·(Vc − Vd) + j          (A, with g in S, V in V)
+I = g1·(Va − Vb) + g2·(Vc − Vd) + j          (A, with g in S, V in V)
 
-The region is the first whose `upto` exceeds the controlling voltage: Va − Vb, or Vc − Vd
-for elements with `by_control`. Every element is one of these, so the solver, the SPICE
-export and the fault overrides need to know only this form.
+The region is the first whose `upto` exceeds the controlling voltage: Va − Vb, or Vc − Vd for
+elements with `by_control`. Every element is one of these, so the solver, the SPICE export and the
+fault overrides need to know only this form.
 
-Tolerances are relative standard deviations: `tol_g` of g1 and g2 together, `tol_j` of j and of g2 by itself,
-`tol_dead` of the element's current while the pack is out and a meter alone feeds the circuit.
+Tolerances are relative standard deviations: `tol_g` of g1 and g2 together, `tol_j` of j and of g2
+by itself, `tol_dead` of the element's current while the pack is out and a meter alone feeds the
+circuit.
 
 No element has a kink at 0 V: an ohmmeter stands there.
 """
@@ -27,8 +28,8 @@ KNEE_V = 0.4
 """Volts that a supply's output stage needs before it lets current through (common practice)."""
 
 DEAD_SPREAD = 0.8
-"""Spread of what a semiconductor, a regulator's inside or a capacitor passes in a dead circuit (common
-practice)."""
+"""Spread of what a semiconductor, a regulator's inside or a capacitor passes in a dead circuit
+(common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +64,9 @@ class Element:
     @property
     def dead_spread(self) -> float:
         """Spread of its current in a dead circuit: wide where it is no plain resistance."""
-        return spread_when_dead(self.regions, self.tol_g) if self.tol_dead is None else self.tol_dead
+        return (
+            spread_when_dead(self.regions, self.tol_g) if self.tol_dead is None else self.tol_dead
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +80,8 @@ class Override:
 
 
 def spread_when_dead(regions: Regions, tol_g: float) -> float:
-    """Return the spread of an element's current in a dead circuit: that of a plain resistance is its own."""
+    """Return the spread of an element's current in a dead circuit: that of a plain resistance is
+    its own."""
     plain = len(regions) == 1 and regions[0].g2 == 0
     return tol_g if plain else max(tol_g, DEAD_SPREAD)
 
@@ -98,7 +102,11 @@ def source(volt: float, ohm: float) -> Regions:
 def current_sink(ampere: float, from_v: float, to_v: float) -> Regions:
     """Return a load drawing `ampere` above `to_v`, nothing below `from_v`, a ramp between."""
     slope = ampere / (to_v - from_v)
-    return (Region(from_v, OFF_S), Region(to_v, slope, 0.0, -slope * from_v), Region(INF, OFF_S, 0.0, ampere))
+    return (
+        Region(from_v, OFF_S),
+        Region(to_v, slope, 0.0, -slope * from_v),
+        Region(INF, OFF_S, 0.0, ampere),
+    )
 
 
 def diode(forward_v: float, ohm: float) -> Regions:
@@ -107,7 +115,8 @@ def diode(forward_v: float, ohm: float) -> Regions:
 
 
 def limiter(ohm: float, ampere: float) -> Regions:
-    """Return a path that blocks below `KNEE_V` and backwards, then has `ohm` and gives at most `ampere`.
+    """Return a path that blocks below `KNEE_V` and backwards, then has `ohm` and gives at most
+    `ampere`.
 
     What feeds it stands `KNEE_V` higher than what it gives.
     """
@@ -136,7 +145,8 @@ AWAKE_V, ASLEEP_OHM = 2.5, 20e3
 
 
 def ratio_source(ratio: float, ohm: float) -> Regions:
-    """Return an output of `ratio` times Vcd behind `ohm`, only `ASLEEP_OHM` while Vcd is too low to work.
+    """Return an output of `ratio` times Vcd behind `ohm`, only `ASLEEP_OHM` while Vcd is too low to
+    work.
 
     For an element with `by_control`.
     """

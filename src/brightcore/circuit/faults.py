@@ -25,7 +25,8 @@ class RepairKind:
 
     @property
     def replaces(self) -> str:
-        """The part that the repair replaces by another thing, "" where it only sets or mends something."""
+        """The part that the repair replaces by another thing, "" where it only sets or mends
+        something."""
         family, _, rest = self.id.partition(":")
         return rest if family == "part" and ":" not in rest else ""
 
@@ -58,12 +59,13 @@ class RepairKind:
 class FaultMode:
     """A way a part can fail.
 
-    `id` is permanent (`part.port.pin/mode/severity`), `weight` the relative prior (common practice), `traits`
-    are faults that are not electrical (a stripped gear) or that the controller's own rules need to know of.
-    `family` is the place it sits at, `seen_by_eye` the chance that a close look shows it. `loose`: how likely
-    it comes and goes, as a share of its own weight; 0 for what does not. `question`: what is asked about what
-    nobody has described. `hot`: the chance that its place is hot to the hand after a hard pull. `signs`:
-    (`heard`, `smelt`, `hot`, `fast`, `faded` or `axle`, chance) of what no circuit shows.
+    `id` is permanent (`part.port.pin/mode/severity`), `weight` the relative prior (common
+    practice), `traits` are faults that are not electrical (a stripped gear) or that the
+    controller's own rules need to know of. `family` is the place it sits at, `seen_by_eye` the
+    chance that a close look shows it. `loose`: how likely it comes and goes, as a share of its own
+    weight; 0 for what does not. `question`: what is asked about what nobody has described. `hot`:
+    the chance that its place is hot to the hand after a hard pull. `signs`: (`heard`, `smelt`,
+    `hot`, `fast`, `faded` or `axle`, chance) of what no circuit shows.
     """
 
     id: str

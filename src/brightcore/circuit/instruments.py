@@ -42,8 +42,8 @@ class VoltRange:
 
 @dataclass(frozen=True, slots=True)
 class OhmRange:
-    """How a meter reads ohms: exactness, lead resistance, what it shows as over limit, and the volts it feeds
-    behind a resistance."""
+    """How a meter reads ohms: exactness, lead resistance, what it shows as over limit, and the
+    volts it feeds behind a resistance."""
 
     ratio: float = 0.015
     offset_ohm: float = 0.06
@@ -59,17 +59,22 @@ class OhmRange:
 
     @property
     def ranges(self) -> tuple[tuple[float, Feeding], ...]:
-        """The ranges that it tries one after the other: up to how many ohms, and what it feeds in it.
+        """The ranges that it tries one after the other: up to how many ohms, and what it feeds in
+        it.
 
-        Too few volts to turn anything on read the same in every range: then there is one."""
+        Too few volts to turn anything on read the same in every range: then there is one.
+        """
         if self.open_v <= PASSIVE_V:
             return ((self.over_ohm, self.feeding),)
-        return tuple((top, Feeding(self.open_v, self.open_v / ampere)) for top, ampere in OHM_RANGES)
+        return tuple(
+            (top, Feeding(self.open_v, self.open_v / ampere)) for top, ampere in OHM_RANGES
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class DiodeRange:
-    """How a meter tests a diode: open volts behind a resistance, and what it shows as over limit."""
+    """How a meter tests a diode: open volts behind a resistance, and what it shows as over
+    limit."""
 
     open_v: float = 3.0
     behind_ohm: float = 3000.0
@@ -83,7 +88,8 @@ class DiodeRange:
 
 @dataclass(frozen=True, slots=True)
 class Multimeter(Instrument):
-    """A meter for volts, ohms and diodes. `floating_ohm`: source resistance above which volts are phantom."""
+    """A meter for volts, ohms and diodes. `floating_ohm`: source resistance above which volts are
+    phantom."""
 
     volts: VoltRange = field(default_factory=VoltRange)
     ohms: OhmRange = field(default_factory=OhmRange)
@@ -115,7 +121,8 @@ class LimitedSupply(Instrument):
 
 
 OWN = "own:"
-"""Begins the name of a meter that a shop describes itself: `own:Bench meter|10|0.4|1.5|0.1|0.4|3`."""
+"""Begins the name of a meter that a shop describes itself: `own:Bench
+meter|10|0.4|1.5|0.1|0.4|3`."""
 
 LIMITS = (
     ("input resistance, MΩ", 0.1, 1000.0),
@@ -132,7 +139,8 @@ DIODE_SHOWN = 0.8
 
 
 def own_meter_name(title: str, figures: Sequence[float]) -> str:
-    """Return the name by which readings know a meter of the shop; raises ReadingError for what cannot be."""
+    """Return the name by which readings know a meter of the shop; raises ReadingError for what
+    cannot be."""
     if not title.strip() or any(sign in title for sign in "|:"):
         raise ReadingError("a meter needs a name without | and :")
     for value, (words, low, high) in zip(figures, LIMITS, strict=True):
@@ -162,7 +170,11 @@ def _own_meter(name: str) -> Multimeter:
 
 DEFAULT_METER = Multimeter("meter", "Handheld meter, 10 MΩ")
 SIMPLE_METER = Multimeter(
-    "simple-meter", "Simple meter, 1 MΩ", VoltRange(1e6, 0.01, 0.02), OhmRange(0.03, 0.2), floating_ohm=4e5
+    "simple-meter",
+    "Simple meter, 1 MΩ",
+    VoltRange(1e6, 0.01, 0.02),
+    OhmRange(0.03, 0.2),
+    floating_ohm=4e5,
 )
 CLAMP = Clamp("clamp", "Current clamp")
 SUPPLY = LimitedSupply("supply", "Bench supply, current limited")

@@ -1,8 +1,9 @@
-"""A dead circuit read by a meter that feeds it: ohms and diode test, the meter an element of the circuit.
+"""A dead circuit read by a meter that feeds it: ohms and diode test, the meter an element of the
+circuit.
 
-The meter is a source of `open_v` behind `behind_ohm`, plus on red. Where nothing changes its region under the
-meter's volts, one solve from the dead state is exact; the rest is solved step by step, the meter's resistance
-put in by one term of rank one.
+The meter is a source of `open_v` behind `behind_ohm`, plus on red. Where nothing changes its region
+under the meter's volts, one solve from the dead state is exact; the rest is solved step by step,
+the meter's resistance put in by one term of rank one.
 """
 
 from collections.abc import Sequence
@@ -37,8 +38,8 @@ class Feeding:
 
 @dataclass(frozen=True)
 class Metered:
-    """What stands between red and black with the meter on, all [M, B]: volts, their spread from part
-    tolerances, and whether the state was found."""
+    """What stands between red and black with the meter on, all [M, B]: volts, their spread from
+    part tolerances, and whether the state was found."""
 
     volts: Floats
     spread_v: Floats
@@ -46,7 +47,11 @@ class Metered:
 
 
 def metered(
-    system: System, values: Values, solution: Solution, pairs: Sequence[tuple[int, int]], meter: Feeding
+    system: System,
+    values: Values,
+    solution: Solution,
+    pairs: Sequence[tuple[int, int]],
+    meter: Feeding,
 ) -> Metered:
     """Return the volts that a feeding meter has across pairs of node indices in a dead circuit."""
     plus = np.array([p for p, _ in pairs], dtype=np.intp)
@@ -82,7 +87,8 @@ def _at_once(
     meter: Feeding,
     found: Metered,
 ) -> Flags:
-    """Fill in what the dead state's regions give; return [M, b] where the meter's volts change a region."""
+    """Fill in what the dead state's regions give; return [M, b] where the meter's volts change a
+    region."""
     batch = Batch(system, values, columns)
     regions = solution.regions[np.ix_(batch.varying, columns)]
     g1, g2, j = batch.at(regions, np.arange(len(columns)))
@@ -116,9 +122,15 @@ def _at_once(
 
 
 def _step_by_step(
-    system: System, values: Values, solution: Solution, columns: Ints, ends: tuple[Ints, Ints], meter: Feeding
+    system: System,
+    values: Values,
+    solution: Solution,
+    columns: Ints,
+    ends: tuple[Ints, Ints],
+    meter: Feeding,
 ) -> Metered:
-    """Return what is read in systems where the meter turns something on or off; one pair a system."""
+    """Return what is read in systems where the meter turns something on or off; one pair a
+    system."""
     batch = Batch(system, values, columns)
     state = solution.regions[np.ix_(batch.varying, columns)].copy()
     count = len(columns)
@@ -140,9 +152,15 @@ def _step_by_step(
 
 
 def _linear(
-    system: System, batch: Batch, state: Small, active: Ints, ends: tuple[Ints, Ints], meter: Feeding
+    system: System,
+    batch: Batch,
+    state: Small,
+    active: Ints,
+    ends: tuple[Ints, Ints],
+    meter: Feeding,
 ) -> tuple[Floats, Floats, Floats, Floats]:
-    """Return node volts and response to one ampere [N+1, b], volts read [b] and the meter's share [b]."""
+    """Return node volts and response to one ampere [N+1, b], volts read [b] and the meter's share
+    [b]."""
     g1, g2, j = batch.at(state, active)
     factors = system.factor(system.matrix(g1, g2))
     one = between(system, *ends)
@@ -160,9 +178,12 @@ def _linear(
 def _spread(
     system: System, batch: Batch, state: Small, active: Ints, volts: Floats, response: Floats
 ) -> Floats:
-    """Return the spread of the volts before the meter's own share, from the spread of every element."""
+    """Return the spread of the volts before the meter's own share, from the spread of every
+    element."""
     g1, g2, j = batch.at(state, active)
-    current = g1 * (volts[system.a] - volts[system.b]) + g2 * (volts[system.c] - volts[system.d]) + j
+    current = (
+        g1 * (volts[system.a] - volts[system.b]) + g2 * (volts[system.c] - volts[system.d]) + j
+    )
     along = response[system.a] - response[system.b]
     _, tol_j, tol_dead = batch.tolerances
     variance = (tol_dead[:, active] * current) ** 2 + (tol_j[:, active] * j) ** 2

@@ -30,8 +30,8 @@ SEVERITIES = {
     "ground": (("low", 8.0, 0.6), ("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
     "signal": (("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
 }
-"""Resistance in ohm and relative spread of the levels of a bad contact or wire: a melted power contact has 10
-to 100 mΩ; a ground that several share shifts them all from a few ohm on."""
+"""Resistance in ohm and relative spread of the levels of a bad contact or wire: a melted power
+contact has 10 to 100 mΩ; a ground that several share shifts them all from a few ohm on."""
 
 PLUG_WEIGHT = 3.0
 """Prior of everything that can be wrong in one plug, however many pins it has (common practice)."""
@@ -40,10 +40,12 @@ PLUG_SHARES = {"open": 0.5, "resistive": 0.26, "short": 0.1, "leak": 0.08, "exch
 """How that is shared out (common practice)."""
 
 LOOSE_SHARE = 0.35
-"""How often an open contact is one that comes and goes, against one that stays (common practice)."""
+"""How often an open contact is one that comes and goes, against one that stays (common
+practice)."""
 
 HOT = {"warm": 0.85, "slight": 0.95, "mid": 0.7}
-"""How often a bad power contact is hot to the hand after a hard pull, by level (common practice)."""
+"""How often a bad power contact is hot to the hand after a hard pull, by level (common
+practice)."""
 
 LEAKS = (("leak", 2.5e3, 0.7), ("damp", 3e4, 0.8))
 """Water between neighbouring pins: 1 to 100 kΩ (common practice)."""
@@ -95,7 +97,12 @@ class Stamper:
 
     def pins(self, part: Part, *roles: str) -> list[str]:
         """Return the nodes of all pins of a part that have one of the roles."""
-        return [self.pin(part, port, pin) for port in part.ports for pin in port.pins if pin.role in roles]
+        return [
+            self.pin(part, port, pin)
+            for port in part.ports
+            for pin in port.pins
+            if pin.role in roles
+        ]
 
     def tie(self, a: str, b: str) -> None:
         """Make two names one node."""
@@ -195,7 +202,9 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     def at(name: str) -> str:
         return node_of[name] if name else ""
 
-    elements = tuple(replace(e, a=at(e.a), b=at(e.b), c=at(e.c), d=at(e.d)) for e in stamper.elements)
+    elements = tuple(
+        replace(e, a=at(e.a), b=at(e.b), c=at(e.c), d=at(e.d)) for e in stamper.elements
+    )
     known = {element.id for element in elements}
     for fault in faults:
         for override in fault.overrides:
@@ -292,7 +301,9 @@ def _shorts(
         element = f"{join.id}/short:{first[0]}-{second[0]}"
         stamper.elements.append(Element(element, ends[first][0], ends[second][0], OPEN))
         where = f"{join.a_part}.{join.a_port}"
-        title = f"{{{where}.{first[0]}}} and {{{where}.{second[0]}}} shorted, {join_title(bike, join)}"
+        title = (
+            f"{{{where}.{first[0]}}} and {{{where}.{second[0]}}} shorted, {join_title(bike, join)}"
+        )
         faults.append(
             FaultMode(
                 f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/full",
@@ -309,7 +320,10 @@ def _shorts(
             faults.append(
                 FaultMode(
                     f"{join.a_part}.{join.a_port}.{first[0]}/short-to-{second[0]}/{level}",
-                    f"{{{where}.{first[0]}}} leaks to {{{where}.{second[0]}}}, wet {join_title(bike, join)}",
+                    (
+                        f"{{{where}.{first[0]}}} leaks to {{{where}.{second[0]}}}, wet "
+                        f"{join_title(bike, join)}"
+                    ),
                     PLUG_WEIGHT * PLUG_SHARES["leak"] / count / len(LEAKS),
                     repair,
                     (Override(element, resistor(ohm), tol_g=spread),),
@@ -336,8 +350,14 @@ def _swaps(
         0,
     )
     first_pin = f"{join.a_part}.{join.a_port}.{join.pairs[0][0]}" if join.pairs else ""
-    here = {name.split(".")[0] for name in nets.pins if first_pin and nets.find(name) == nets.find(first_pin)}
-    phases = bool(first_pin) and any(role_of(role).use == "phase" for role in nets.roles_of(first_pin))
+    here = {
+        name.split(".")[0]
+        for name in nets.pins
+        if first_pin and nets.find(name) == nets.find(first_pin)
+    }
+    phases = bool(first_pin) and any(
+        role_of(role).use == "phase" for role in nets.roles_of(first_pin)
+    )
     driving = [p for p in sorted(here) if registry[bike.part(p).kind].commutates]
     wrong = tuple(f"{p}:order_wrong" for p in driving) if phases else ()
     for first, second in zip(join.pairs, join.pairs[1:], strict=False):

@@ -15,7 +15,9 @@ class Nets:
     def __init__(self, bike: Bike, registry: KindTable) -> None:
         self.bike = bike
         self._parent: dict[str, str] = {}
-        self.pins = [f"{p.id}.{q.id}.{pin.name}" for p in bike.parts for q in p.ports for pin in q.pins]
+        self.pins = [
+            f"{p.id}.{q.id}.{pin.name}" for p in bike.parts for q in p.ports for pin in q.pins
+        ]
         for join in bike.joins:
             for a, b in join.pairs:
                 self._union(f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}")
@@ -46,7 +48,12 @@ class Nets:
     def mates(self, part_id: str, *roles: str) -> set[str]:
         """Return the other parts that stand on the nets of a part's pins with the given roles."""
         own = self.bike.part(part_id)
-        mine = {self.find(f"{part_id}.{q.id}.{p.name}") for q in own.ports for p in q.pins if p.role in roles}
+        mine = {
+            self.find(f"{part_id}.{q.id}.{p.name}")
+            for q in own.ports
+            for p in q.pins
+            if p.role in roles
+        }
         return {name.split(".")[0] for name in self.pins if self.find(name) in mine} - {part_id}
 
     def title(self, pin: str) -> str:

@@ -28,9 +28,9 @@ FEW = 3
 class Values:
     """Element values of B systems that share S common tables (one per electrical state).
 
-    g1, g2, j, upto [S, E, K] and tol_g, tol_j, tol_dead [S, E] are common; `which` [B] says whose table a
-    system uses. `changes` is a list per system of (element index, override), later entries win.
-    `scale_g`, `scale_j` [E, B] are for true bikes that differ from the model.
+    g1, g2, j, upto [S, E, K] and tol_g, tol_j, tol_dead [S, E] are common; `which` [B] says whose
+    table a system uses. `changes` is a list per system of (element index, override), later entries
+    win. `scale_g`, `scale_j` [E, B] are for true bikes that differ from the model.
     """
 
     g1: Floats
@@ -62,7 +62,9 @@ class Solution:
     def part(self, columns: slice) -> "Solution":
         """Return the solution of some of the systems, as a copy."""
         return Solution(
-            self.volts[:, columns].copy(), self.regions[:, columns].copy(), self.settled[columns].copy()
+            self.volts[:, columns].copy(),
+            self.regions[:, columns].copy(),
+            self.settled[columns].copy(),
         )
 
 
@@ -74,7 +76,8 @@ def base_values(
     scale_g: Floats | None = None,
     scale_j: Floats | None = None,
 ) -> Values:
-    """Return values of B systems; precedence is common (condition) < changes (fault) < last (unplug)."""
+    """Return values of B systems; precedence is common (condition) < changes (fault) < last
+    (unplug)."""
     arrays = [a.copy() for a in (system.g1, system.g2, system.j, system.upto)]
     tol_g, tol_j, tol_dead = system.tol_g.copy(), system.tol_j.copy(), system.tol_dead.copy()
     for index, override in (*system.overrides(tuple(common)), *system.overrides(tuple(last))):
@@ -110,7 +113,8 @@ def join_values(items: Sequence[Values]) -> Values:
 
 
 class Batch:
-    """Element tables of one chunk. Only elements with more than one region keep tables by region."""
+    """Element tables of one chunk. Only elements with more than one region keep tables by
+    region."""
 
     def __init__(self, system: System, values: Values, columns: NDArray[np.intp]) -> None:
         self.values, self.which = values, values.which[columns]
@@ -174,7 +178,8 @@ class Batch:
         return tol_g, tol_j, tol_dead
 
     def at(self, regions: Small, which: NDArray[np.intp]) -> tuple[Floats, Floats, Floats]:
-        """Return g1, g2, j [E, len(which)] with the varying elements in the given regions [V, ·]."""
+        """Return g1, g2, j [E, len(which)] with the varying elements in the given regions [V,
+        ·]."""
         varying, most, count = self.tables[0].shape
         flat = (np.arange(varying)[:, None] * most + regions) * count + which[None, :]
         out = []
@@ -243,7 +248,8 @@ def _linear(system: System, g1: Floats, g2: Floats, j: Floats) -> Floats:
 
 
 def one_region(want: Small, state: Small, step: int) -> Small:
-    """Return the moves of one step: a region at most for each element, late in the search one element."""
+    """Return the moves of one step: a region at most for each element, late in the search one
+    element."""
     move = np.sign(want - state).astype(np.int8)
     return _first_only(move) if step > MAX_STEPS // 2 else move
 
@@ -269,7 +275,9 @@ class Probing:
     spread_v: Floats
 
 
-def probe(system: System, values: Values, solution: Solution, pairs: Sequence[tuple[int, int]]) -> Probing:
+def probe(
+    system: System, values: Values, solution: Solution, pairs: Sequence[tuple[int, int]]
+) -> Probing:
     """Return volts, source resistance and tolerance spread for pairs of node indices.
 
     One adjoint solve per pair gives all three: with Aᵀλ = e₊ − e₋, the source resistance is
@@ -286,7 +294,9 @@ def probe(system: System, values: Values, solution: Solution, pairs: Sequence[tu
         g1, g2, j = batch.at(solution.regions[np.ix_(batch.varying, columns)], everyone)
         factors = system.factor(system.matrix(g1, g2))
         wide = np.repeat(between(system, plus, minus)[:, :, None], len(columns), axis=2)
-        adjoint = np.concatenate([system.solve_transposed(factors, wide), np.zeros((1, m, len(columns)))])
+        adjoint = np.concatenate(
+            [system.solve_transposed(factors, wide), np.zeros((1, m, len(columns)))]
+        )
         volts = solution.volts[:, columns]
         across = volts[system.a] - volts[system.b]
         control = volts[system.c] - volts[system.d]
@@ -304,7 +314,8 @@ def probe(system: System, values: Values, solution: Solution, pairs: Sequence[tu
 
 
 def between(system: System, plus: NDArray[np.intp], minus: NDArray[np.intp]) -> Floats:
-    """Return right-hand sides [N, M] of one ampere into each plus node and out of its minus node."""
+    """Return right-hand sides [N, M] of one ampere into each plus node and out of its minus
+    node."""
     count = np.arange(len(plus))
     rhs = np.zeros((system.n + 1, len(plus)))
     rhs[plus, count] += 1.0

@@ -25,7 +25,8 @@ Ints = NDArray[np.intp]
 Numbers = tuple[float, ...]
 
 LEAK_S = 1e-9
-"""Conductance from every node to ground, so that an island has a solution (it is reported as floating)."""
+"""Conductance from every node to ground, so that an island has a solution (it is reported as
+floating)."""
 
 MAX_REGIONS = 3
 
@@ -36,7 +37,12 @@ def region_row(regions: Regions) -> tuple[Numbers, Numbers, Numbers, Numbers]:
     more = MAX_REGIONS - len(regions)
     padded = (*regions, *(regions[-1:] * more))
     uptos = (*(r.upto for r in regions), *((INF,) * more))
-    return tuple(r.g1 for r in padded), tuple(r.g2 for r in padded), tuple(r.j for r in padded), uptos
+    return (
+        tuple(r.g1 for r in padded),
+        tuple(r.g2 for r in padded),
+        tuple(r.j for r in padded),
+        uptos,
+    )
 
 
 @dataclass(frozen=True)
@@ -63,7 +69,8 @@ class System:
         self.element_index = {e.id: i for i, e in enumerate(circuit.elements)}
         elements = circuit.elements
         self.a, self.b, self.c, self.d = (
-            np.array([self.index[getattr(e, end)] for e in elements], dtype=np.intp) for end in "abcd"
+            np.array([self.index[getattr(e, end)] for e in elements], dtype=np.intp)
+            for end in "abcd"
         )
         self.by_control = np.array([e.by_control for e in elements])
         rows = [region_row(e.regions) for e in elements]
@@ -157,7 +164,9 @@ class System:
         maps = []
         for rows, size in zip(entries, shapes, strict=True):
             p, e_index, value = zip(*rows, strict=True) if rows else ((), (), ())
-            maps.append(sparse.csr_matrix((value, (p, e_index)), shape=(size, len(self.a)), dtype=float))
+            maps.append(
+                sparse.csr_matrix((value, (p, e_index)), shape=(size, len(self.a)), dtype=float)
+            )
         return maps[0], maps[1], maps[2]
 
     def matrix(self, g1: Floats, g2: Floats) -> Floats:
@@ -190,7 +199,8 @@ class System:
         return values
 
     def solve_once(self, values: Floats, rhs: Floats) -> Floats:
-        """Return x [N, B] of A x = rhs in one pass: nothing of the factors is kept. Both are used up."""
+        """Return x [N, B] of A x = rhs in one pass: nothing of the factors is kept. Both are used
+        up."""
         p = self.pattern
         for k, pivot, upper, lower, later, fill in zip(
             p.order, p.pivot, p.upper, p.lower, p.later, p.fill, strict=True

@@ -1,7 +1,8 @@
-"""What may stand on a controller's lines and nobody has described: a second lever, another lamp, an alarm.
+"""What may stand on a controller's lines and nobody has described: a second lever, another lamp, an
+alarm.
 
-It pulls or holds up a line where the description has nothing that could: at the controller, or at a plug that
-nothing is joined to. Nothing is bought before somebody has followed the line.
+It pulls or holds up a line where the description has nothing that could: at the controller, or at a
+plug that nothing is joined to. Nothing is bought before somebody has followed the line.
 """
 
 from collections.abc import Iterator
@@ -16,10 +17,10 @@ from brightcore.circuit.nets import Nets
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A line that something undescribed may stand on: role of the controller's pin, words, what is usually
-    found there, levels of ohm to ground when that fails, ohm to ground while it is powered (0: it works
-    unpowered), levels of ohm to the 5 V supply where it may hold the line up, and kinds of part that are
-    found on it."""
+    """A line that something undescribed may stand on: role of the controller's pin, words, what is
+    usually found there, levels of ohm to ground when that fails, ohm to ground while it is
+    powered (0: it works unpowered), levels of ohm to the 5 V supply where it may hold the line
+    up, and kinds of part that are found on it."""
 
     role: str
     words: str
@@ -48,7 +49,9 @@ LINES = (
         (500.0, 25e3),
         ("throttle",),
     ),
-    Line("pedal_signal", "pedal line", "a second sensor", (0.5, 40.0), 50.0, kinds=("pedal_sensor",)),
+    Line(
+        "pedal_signal", "pedal line", "a second sensor", (0.5, 40.0), 50.0, kinds=("pedal_sensor",)
+    ),
     Line(
         "supply_5v",
         "5 V line",
@@ -78,8 +81,8 @@ LINE_WEIGHT = 1.2
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """One pin at which something undescribed may stand, and the controller's pins of ground and 5 V ("": it
-    has none)."""
+    """One pin at which something undescribed may stand, and the controller's pins of ground and 5 V
+    ("": it has none)."""
 
     controller: Part
     line: Line
@@ -89,8 +92,8 @@ class Place:
 
 
 def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
-    """Yield the pins of every such line: one at the controller, and those of plugs that nothing is joined
-    to."""
+    """Yield the pins of every such line: one at the controller, and those of plugs that nothing is
+    joined to."""
     joined = {side for join in bike.joins for side in join.sides()}
     open_pins = [
         f"{part.id}.{port.id}.{pin.name}"
@@ -107,7 +110,11 @@ def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
         for line in LINES if ground else ():
             own = pins_of_role(controller, line.role)
             nodes = {nets.find(pin) for pin in own}
-            far = [pin for pin in open_pins if nets.find(pin) in nodes and pin.split(".")[0] != controller.id]
+            far = [
+                pin
+                for pin in open_pins
+                if nets.find(pin) in nodes and pin.split(".")[0] != controller.id
+            ]
             near = own if line.role == "brake_signal" else own[:1]
             for pin in dict.fromkeys((*near, *far)):
                 yield Place(controller, line, pin, ground, rail)
@@ -120,7 +127,8 @@ def line_of(repair_id: str) -> tuple[str, str]:
 
 
 def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...]:
-    """Return the names of the parts that a newer description has on the line of a repair `describe:…`."""
+    """Return the names of the parts that a newer description has on the line of a repair
+    `describe:…`."""
     controller, role = line_of(repair_id)
     known = [part.id for part in before.bike.parts]
     if controller not in known or controller not in {part.id for part in after.bike.parts}:
@@ -131,7 +139,12 @@ def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...
 
 def pins_of_role(part: Part, role: str) -> list[str]:
     """Return `part.port.pin` of every pin of a role."""
-    return [f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins if pin.role == role]
+    return [
+        f"{part.id}.{port.id}.{pin.name}"
+        for port in part.ports
+        for pin in port.pins
+        if pin.role == role
+    ]
 
 
 def stamp_undescribed(found: list[Element], place: Place) -> list[FaultMode]:
@@ -144,11 +157,15 @@ def stamp_undescribed(found: list[Element], place: Place) -> list[FaultMode]:
         "It was added later, or forgotten when the bike was described",
         0,
     )
-    question = f"Is anything else on the {line.words}, such as {line.usual}, that is not described here?"
+    question = (
+        f"Is anything else on the {line.words}, such as {line.usual}, that is not described here?"
+    )
     title = f"Something on the {line.words} of the {controller.name.lower()} that is not described"
     ground, rail = place.ground, place.rail
     pulls = Element(f"{controller.id}/other:{pin}", pin, ground, OPEN)
-    ends = [(level, pulls, resistor(ohm)) for level, ohm in zip(LEVELS, line.pulls_ohm, strict=False)]
+    ends = [
+        (level, pulls, resistor(ohm)) for level, ohm in zip(LEVELS, line.pulls_ohm, strict=False)
+    ]
     if rail:
         feeds = Element(f"{controller.id}/feeds:{pin}", rail, pin, OPEN)
         levels = zip(LEVELS, line.feeds_ohm, strict=False)

@@ -91,7 +91,8 @@ def run_match(args: argparse.Namespace) -> Out:
         "weakest": chain.links[chain.weakest].title,
         "windows": [asdict(w) for w in windows],
         "findings": [
-            {"code": f.code, "severity": f.severity, "text": render(f), "hint": hint(f)} for f in found
+            {"code": f.code, "severity": f.severity, "text": render(f), "hint": hint(f)}
+            for f in found
         ],
     }
     lines = [
@@ -100,8 +101,8 @@ def run_match(args: argparse.Namespace) -> Out:
         for i, link in enumerate(chain.links)
     ]
     lines += [
-        f"{w.controller}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, controller to "
-        f"{w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
+        f"{w.controller}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, "
+        f"controller to {w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
         for w in windows
     ]
     lines += [f"{f.code} {f.severity:7} {render(f)}" for f in found]
@@ -134,8 +135,8 @@ def run_joins(args: argparse.Namespace) -> Out:
 
 
 def run_wire(args: argparse.Namespace) -> Out:
-    """What to join next and why, the smallest set of joins with which the motor must turn, and the order of
-    work."""
+    """What to join next and why, the smallest set of joins with which the motor must turn, and the
+    order of work."""
     bike = load_bike(read_text(args.file))
     light = find_first_light(bike)
     order = whole_order(bike)
@@ -174,13 +175,14 @@ def run_wire(args: argparse.Namespace) -> Out:
         )
     ]
     return data, lines + [
-        f"{n:3} {s.title}" + (f"  [{s.caution}]" if s.caution else "") for n, s in enumerate(steps, 1)
+        f"{n:3} {s.title}" + (f"  [{s.caution}]" if s.caution else "")
+        for n, s in enumerate(steps, 1)
     ]
 
 
 def run_sheet(args: argparse.Namespace) -> Out:
-    """Whole wiring on one A4 page, as SVG; with --cards every plug and pin, with --ways the map of the
-    frame."""
+    """Whole wiring on one A4 page, as SVG; with --cards every plug and pin, with --ways the map of
+    the frame."""
     bike = load_bike(read_text(args.file))
     heading = f"{bike.info.label}, {'plugs and pins' if args.cards else 'wiring'}"
     codes = tuple(dict.fromkeys(f.code for f in check_bike(bike, date.today())))
@@ -226,7 +228,9 @@ def run_routes(args: argparse.Namespace) -> Out:
         for r in runs
     ]
     lines += [
-        f"{c.count} × {c.what}" + (f", {length_words(c.length_m)}" if c.length_m else "") + f": {c.note}"
+        f"{c.count} × {c.what}"
+        + (f", {length_words(c.length_m)}" if c.length_m else "")
+        + f": {c.note}"
         for c in cut_list(bike)
     ]
     return data, lines

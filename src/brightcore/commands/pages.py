@@ -17,9 +17,10 @@ from brightcore.wiring.rules import RULES as WIRING_RULES
 
 FINDINGS_HEAD = """# Findings
 
-Findings of the wiring (`W…`) stand on Arrive, those of matching (`M…`) on Match. Every finding has a
-permanent code, severity, words, hint and source. *Danger* findings stand before powered tests until they
-are put right or a shop lead accepts them with a reason; that lapses when a value behind one changes.
+Findings of the wiring (`W…`) stand on Arrive, those of matching (`M…`) on Match. Every finding
+has a permanent code, severity, words, hint and source. *Danger* findings stand before powered
+tests until they are put right or a shop lead accepts them with a reason; that lapses when a value
+behind one changes.
 
 This page is written by `./bright core findings`.
 """
@@ -30,7 +31,9 @@ def run_findings(_: argparse.Namespace) -> Out:
     rules = (*WIRING_RULES, *MATCH_RULES)
     text = page_of(rules, {source.id: source.text for source in SOURCES.values()})
     data = {
-        "findings": [{"code": r.type.code, "severity": r.type.severity, "text": r.type.text} for r in rules]
+        "findings": [
+            {"code": r.type.code, "severity": r.type.severity, "text": r.type.text} for r in rules
+        ]
     }
     return data, [f"{FINDINGS_HEAD}\n{text}".rstrip("\n")]
 
@@ -41,18 +44,27 @@ def run_roles(_: argparse.Namespace) -> Out:
     lines = [
         "# Roles of pins",
         "",
-        "What a contact is for (`bike/roles.py`). Two pins belong on one contact if they are mates;",
+        (
+            "What a contact is for (`bike/roles.py`). Two pins belong on one contact if they are "
+            "mates;"
+        ),
         "a plain wire takes what its far end has. This page is written by `./bright core roles`.",
         "",
     ]
-    lines += ["| role | meaning | polarity | level | way | mates with |", "|---|---|---|---|---|---|"]
+    lines += [
+        "| role | meaning | polarity | level | way | mates with |",
+        "|---|---|---|---|---|---|",
+    ]
     for role in ROLES:
         mates = ", ".join(
-            f"`{other.name}`" for other in ROLES if mate(role.name, other.name) and role.name != "wire"
+            f"`{other.name}`"
+            for other in ROLES
+            if mate(role.name, other.name) and role.name != "wire"
         )
         own = mates if role.name != "wire" else "anything"
         lines.append(
-            f"| `{role.name}` | {role.meaning} | {role.polarity} | {role.level} | {role.way} | {own} |"
+            f"| `{role.name}` | {role.meaning} | {role.polarity} | {role.level} | {role.way} "
+            f"| {own} |"
         )
     return {"roles": rows}, lines
 

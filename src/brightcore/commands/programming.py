@@ -60,7 +60,10 @@ def run_keys(args: argparse.Namespace) -> Out:
     start = standing_at(machine, args.at, shown, shown is not None)
     presses = plan(machine, args.code, profile.parameter(args.code).read(args.value), start)
     count = sum(press.times for press in presses)
-    data = {"presses": [{"key": press.key, "times": press.times} for press in presses], "count": count}
+    data = {
+        "presses": [{"key": press.key, "times": press.times} for press in presses],
+        "count": count,
+    }
     return data, [*(press.words for press in presses), f"{count} presses"]
 
 

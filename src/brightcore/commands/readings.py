@@ -43,7 +43,9 @@ def run_read(args: argparse.Namespace) -> Out:
     bike = load_bike(read_text(args.file))
     circuit = compile_circuit(bike, REGISTRY)
     if args.list_faults:
-        return {"faults": [f.id for f in circuit.faults]}, [f"{f.id}  —  {f.title}" for f in circuit.faults]
+        return {"faults": [f.id for f in circuit.faults]}, [
+            f"{f.id}  —  {f.title}" for f in circuit.faults
+        ]
     if args.list_conditions:
         names = [
             "on",
@@ -87,7 +89,11 @@ def run_read(args: argparse.Namespace) -> Out:
         "floating": floating,
         "uncertain": uncertain,
     }
-    line = f"{format_quantity(value, unit)}  ± {format_quantity(sigma, unit)}" if value < 1e12 else "OL"
+    line = (
+        f"{format_quantity(value, unit)}  ± {format_quantity(sigma, unit)}"
+        if value < 1e12
+        else "OL"
+    )
     return data, [f"{line}  {note}".rstrip()]
 
 
@@ -157,7 +163,9 @@ def describe_trace(case: Case, trace: Trace) -> Out:
         ],
         "contradictions": contradictions,
         "pairs": [{"first": a, "second": b, "share": w} for a, b, w in pairs],
-        "repair": conclusion.repair.action if conclusion.repair and conclusion.status == "repair" else None,
+        "repair": conclusion.repair.action
+        if conclusion.repair and conclusion.status == "repair"
+        else None,
         "proof": None
         if conclusion.proof is None
         else {"do": conclusion.proof.title, "expect": conclusion.proof.expected},
@@ -167,12 +175,18 @@ def describe_trace(case: Case, trace: Trace) -> Out:
 
 def _trace_lines(data: JsonObject) -> Sequence[str]:
     lines = [f"{data['bike']}: {data['status']}", "", "Suspects"]
-    lines += [f"  {100 * s['probability']:5.1f} %  {s['title']}  →  {s['repair']}" for s in data["suspects"]]
-    lines += [f"  No test on the list tells these apart: {'; '.join(group)}" for group in data["groups"]]
+    lines += [
+        f"  {100 * s['probability']:5.1f} %  {s['title']}  →  {s['repair']}"
+        for s in data["suspects"]
+    ]
+    lines += [
+        f"  No test on the list tells these apart: {'; '.join(group)}" for group in data["groups"]
+    ]
     for item in data["contradictions"]:
         lines.append(f"  Does not fit: {item['evidence']} = {item['value']}. Repeat it.")
     lines += [
-        f"  Two faults? {p['first']} with {p['second']} ({100 * p['share']:.0f} %)" for p in data["pairs"]
+        f"  Two faults? {p['first']} with {p['second']} ({100 * p['share']:.0f} %)"
+        for p in data["pairs"]
     ]
     if data["repair"]:
         lines += ["", f"Repair: {data['repair']}"]
@@ -188,6 +202,7 @@ def _trace_lines(data: JsonObject) -> Sequence[str]:
         if test["red"]:
             lines.append(f"  Red {test['red']}, black {test['black']}")
         lines += [
-            f"  {a['answer']} ({100 * a['probability']:.0f} %): {a['meaning']}" for a in test["answers"]
+            f"  {a['answer']} ({100 * a['probability']:.0f} %): {a['meaning']}"
+            for a in test["answers"]
         ]
     return lines

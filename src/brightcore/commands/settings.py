@@ -42,7 +42,9 @@ def run_set(args: argparse.Namespace) -> Out:
     }
     lines = [f"{verdict.state}: {verdict.title}"]
     lines += [f"not used: {words}" for words in found.odd.values()]
-    lines += [f"{f.code} {f.severity:7} {f.text}\n             {f.change}" for f in verdict.findings]
+    lines += [
+        f"{f.code} {f.severity:7} {f.text}\n             {f.change}" for f in verdict.findings
+    ]
     lines += [f"{v.name} = {v.value:g} {v.unit}  ({v.words})" for v in verdict.values]
     lines += [f"Next: {following.title}"] if following else []
     return data, lines

@@ -28,8 +28,8 @@ INSIDE_MIN = 30.0
 
 
 def hub_conversion() -> Bike:
-    """A pedal bike with a rear hub kit: pack, controller, display, throttle, two levers, pedal sensor,
-    lamp."""
+    """A pedal bike with a rear hub kit: pack, controller, display, throttle, two levers, pedal
+    sensor, lamp."""
     b = Builder()
     b.add("pack", "pack", "Pack")
     b.lead("main_lead", "Main lead", ("pack_end", "controller_end"), 4.0, 0.8)
@@ -42,12 +42,14 @@ def hub_conversion() -> Bike:
     b.join("controller.pedal", "cranks.plug")
     b.add("lamp", "lamp", "Front lamp")
     b.join("controller.lamp", "lamp.plug")
-    return b.bike(BikeInfo("Hub conversion", "Pedal bike with a rear hub kit", 47.0, 622.0, 24.0, 85.0))
+    return b.bike(
+        BikeInfo("Hub conversion", "Pedal bike with a rear hub kit", 47.0, 622.0, 24.0, 85.0)
+    )
 
 
 def mid_conversion() -> Bike:
-    """A pedal bike with a mid-drive kit: motor at the cranks, speed sensor, gear-shift sensor, thumb
-    throttle."""
+    """A pedal bike with a mid-drive kit: motor at the cranks, speed sensor, gear-shift sensor,
+    thumb throttle."""
     b = Builder()
     b.add("pack", "pack", "Pack", fuse_a=30.0)
     halls = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type())[2]
@@ -78,7 +80,8 @@ def mid_conversion() -> Bike:
 
 
 def factory_hub() -> Bike:
-    """A factory hub bike: one front cable splits to display and levers; pedal sensor, lamp, no throttle."""
+    """A factory hub bike: one front cable splits to display and levers; pedal sensor, lamp, no
+    throttle."""
     b = Builder()
     b.add(
         "pack",
@@ -105,7 +108,11 @@ def factory_hub() -> Bike:
         ("br", "brake_signal", "right brake"),
     )
     front = port(
-        "front", "Front", *(f"{n}:{role}:{label}" for n, role, label in five), family="front-8", required=True
+        "front",
+        "Front",
+        *(f"{n}:{role}:{label}" for n, role, label in five),
+        family="front-8",
+        required=True,
     )
     b.controller(
         "controller",
@@ -122,7 +129,11 @@ def factory_hub() -> Bike:
     ends = (
         port("trunk", "Front harness", *(f"{n}:wire" for n, _, _ in five), family="front-8"),
         *(
-            port(f"to_{end}", f"{end.replace('_', ' ').capitalize()} branch", *(f"{n}:wire" for n in names))
+            port(
+                f"to_{end}",
+                f"{end.replace('_', ' ').capitalize()} branch",
+                *(f"{n}:wire" for n in names),
+            )
             for end, names in pins.items()
         ),
     )
@@ -134,12 +145,20 @@ def factory_hub() -> Bike:
     b.join("harness.to_display", "display.plug")
     for side, pin in (("left", "bl"), ("right", "br")):
         b.add(f"lever_{side}", "brake_lever", f"{side.capitalize()} brake lever")
-        b.mate("harness", f"to_brake_{side}", f"lever_{side}", "plug", ((pin, "signal"), ("gnd", "ground")))
+        b.mate(
+            "harness",
+            f"to_brake_{side}",
+            f"lever_{side}",
+            "plug",
+            ((pin, "signal"), ("gnd", "ground")),
+        )
     b.add("cranks", "pedal_sensor", "Pedal sensor")
     b.join("controller.pedal", "cranks.plug")
     b.add("lamp", "lamp", "Front lamp", rated_v=6.0)
     b.join("controller.lamp", "lamp.plug")
-    return b.bike(BikeInfo("Factory hub bike", "City bike with one front cable", 47.0, 622.0, 25.0, 80.0))
+    return b.bike(
+        BikeInfo("Factory hub bike", "City bike with one front cable", 47.0, 622.0, 25.0, 80.0)
+    )
 
 
 def folding() -> Bike:
@@ -157,7 +176,12 @@ def folding() -> Bike:
         fuse_a=25.0,
     )
     cut_offs = tuple(
-        port(f"brake_{side}", f"{side.capitalize()} cut-off", *FIVE, "signal:brake_signal:brake signal")
+        port(
+            f"brake_{side}",
+            f"{side.capitalize()} cut-off",
+            *FIVE,
+            "signal:brake_signal:brake signal",
+        )
         for side in ("left", "right")
     )
     b.controller(
@@ -176,7 +200,9 @@ def folding() -> Bike:
         ("phases", ("u", "v", "w"), 2.0),
         ("halls", ("supply", "ground", "a", "b", "c", "temperature", "speed"), 0.2),
     )
-    _hub = b.add("motor", "hub_motor", "Front hub motor", rated_w=250.0, rpm_per_v=10.5, phase_ohm=0.25)
+    _hub = b.add(
+        "motor", "hub_motor", "Front hub motor", rated_w=250.0, rpm_per_v=10.5, phase_ohm=0.25
+    )
     for plug, pins, area in motor:
         b.lead(f"fold_{plug}", f"Fold cable, {plug}", ("frame", "fork"), area, 1.7, pins)
         b.join(f"controller.{plug}", f"fold_{plug}.frame")
@@ -199,7 +225,8 @@ def folding() -> Bike:
 
 
 def two_packs() -> Bike:
-    """A hub conversion with two packs through a combining module, and a tracker on the display cable."""
+    """A hub conversion with two packs through a combining module, and a tracker on the display
+    cable."""
     b = Builder()
     for side, amp_hours in (("front", 14.0), ("rear", 10.0)):
         b.add(f"pack_{side}", "pack", f"{side.capitalize()} pack", capacity_ah=amp_hours)
@@ -219,12 +246,14 @@ def two_packs() -> Bike:
     b.add("lamp", "lamp", "Front lamp")
     b.join("controller.lamp", "lamp.plug")
     return b.bike(
-        BikeInfo("Two packs", "Tandem or longtail with two packs", 50.0, 622.0, 38.0, 160.0), "longtail"
+        BikeInfo("Two packs", "Tandem or longtail with two packs", 50.0, 622.0, 38.0, 160.0),
+        "longtail",
     )
 
 
 def soft_packs() -> Bike:
-    """A front hub on two soft pouch packs in series, an alarm on each, a fuse in the lead, no display."""
+    """A front hub on two soft pouch packs in series, an alarm on each, a fuse in the lead, no
+    display."""
     b = Builder()
     for side in ("upper", "lower"):
         main = REGISTRY["pack"].ports(REGISTRY["pack"].spec_type())
@@ -248,9 +277,14 @@ def soft_packs() -> Bike:
         b.join(f"pack_{side}.balance", f"alarm_{side}.plug")
     two = ("plus", "minus")
     ends = tuple(
-        wires(end, f"Series lead {end}", *two, family="power-2") for end in ("upper", "lower", "out")
+        wires(end, f"Series lead {end}", *two, family="power-2")
+        for end in ("upper", "lower", "out")
     )
-    pairs = (("upper.plus", "out.plus"), ("upper.minus", "lower.plus"), ("lower.minus", "out.minus"))
+    pairs = (
+        ("upper.plus", "out.plus"),
+        ("upper.minus", "lower.plus"),
+        ("lower.minus", "out.minus"),
+    )
     b.add("series", "cable", "Series lead", ends, area_mm2=4.0, length_m=0.4, conductors=pairs)
     for side in ("upper", "lower"):
         b.join(f"pack_{side}.main", f"series.{side}")
@@ -268,12 +302,15 @@ def soft_packs() -> Bike:
     b.join("controller.throttle", "throttle.plug")
     b.add("lever", "brake_lever", "Brake lever")
     b.join("controller.brake_left", "lever.plug")
-    info = BikeInfo("Soft packs in series", "Front hub, soft packs in a bag", 40.0, 622.0, 20.0, 85.0)
+    info = BikeInfo(
+        "Soft packs in series", "Front hub, soft packs in a bag", 40.0, 622.0, 20.0, 85.0
+    )
     return b.bike(replace(info, driven_wheel="front", pedals="yes"))
 
 
 def controller_in_hub() -> Bike:
-    """A wheel with its controller inside the hub: pack leads and one front cable come out of the axle."""
+    """A wheel with its controller inside the hub: pack leads and one front cable come out of the
+    axle."""
     b = Builder()
     b.add(
         "pack",
@@ -317,7 +354,19 @@ def controller_in_hub() -> Bike:
     b.join("controller.phases", "motor.phases")
     b.join("controller.halls", "motor.halls")
     ends = (
-        wires("trunk", "Front trunk", "vp", "key", "gnd", "rx", "tx", "v5", "ps", "br", family="front-8"),
+        wires(
+            "trunk",
+            "Front trunk",
+            "vp",
+            "key",
+            "gnd",
+            "rx",
+            "tx",
+            "v5",
+            "ps",
+            "br",
+            family="front-8",
+        ),
         wires("to_display", "Display branch", "vp", "key", "gnd", "rx", "tx"),
         wires("to_cranks", "Pedal sensor branch", "v5", "gnd", "ps"),
         wires("to_brake", "Brake branch", "br", "gnd"),
@@ -331,7 +380,9 @@ def controller_in_hub() -> Bike:
     b.add("lever", "brake_lever", "Brake lever")
     b.join("harness.to_brake", "lever.plug")
     made = b.bike(
-        BikeInfo("Controller in the hub", "Wheel with its controller inside", 47.0, 622.0, 20.0, 85.0)
+        BikeInfo(
+            "Controller in the hub", "Wheel with its controller inside", 47.0, 622.0, 20.0, 85.0
+        )
     )
     return replace(made, frame=replace(made.frame, places=(("controller", "rear_axle"),)))
 
@@ -339,7 +390,15 @@ def controller_in_hub() -> Bike:
 def opened_hub() -> Bike:
     """A factory hub whose own controller was taken out: phases and halls led out to one outside."""
     b = Builder()
-    b.add("pack", "pack", "Pack", series_count=10, capacity_ah=13.0, bms_continuous_a=25.0, fuse_a=30.0)
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        series_count=10,
+        capacity_ah=13.0,
+        bms_continuous_a=25.0,
+        fuse_a=30.0,
+    )
     b.controller(
         "controller", "Outside controller", ("lamp",), rated_v=36.0, max_v=50.0, low_cutoff_v=31.0,
         battery_limit_a=15.0, phase_limit_a=35.0,
@@ -359,7 +418,9 @@ def opened_hub() -> Bike:
     bars(b, lit_from_v=12.0, max_v=45.0)
     b.add("cranks", "pedal_sensor", "Pedal sensor")
     b.join("controller.pedal", "cranks.plug")
-    return b.bike(BikeInfo("Opened hub", "Factory hub, outside controller", 47.0, 622.0, 23.0, 85.0))
+    return b.bike(
+        BikeInfo("Opened hub", "Factory hub, outside controller", 47.0, 622.0, 23.0, 85.0)
+    )
 
 
 def mid_outside() -> Bike:
@@ -385,6 +446,10 @@ def mid_outside() -> Bike:
     b.add("gear", "gear_sensor", "Gear-shift sensor")
     b.join("controller.gear", "gear.plug")
     info = BikeInfo(
-        "Mid drive, outside controller", "Factory mid motor on an outside controller", 50.0, 584.0, 23.0
+        "Mid drive, outside controller",
+        "Factory mid motor on an outside controller",
+        50.0,
+        584.0,
+        23.0,
     )
     return b.bike(info)

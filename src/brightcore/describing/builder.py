@@ -1,4 +1,5 @@
-"""Putting a bike together from kinds: parts with their usual ports, and joins by what pins carry."""
+"""Putting a bike together from kinds: parts with their usual ports, and joins by what pins
+carry."""
 
 import uuid
 from dataclasses import dataclass, field, replace
@@ -25,7 +26,9 @@ class Builder:
     ) -> Part:
         """Add a part; without `ports` it has the usual ones of its kind."""
         made = self.registry[kind].spec_type(**spec)
-        part = Part(part_id, kind, name, made, self.registry[kind].ports(made) if ports is None else ports)
+        part = Part(
+            part_id, kind, name, made, self.registry[kind].ports(made) if ports is None else ports
+        )
         self.parts.append(part)
         return part
 
@@ -37,7 +40,13 @@ class Builder:
         self.mate(a, p, b, q, pairs, wire)
 
     def mate(
-        self, a: str, p: str, b: str, q: str, pairs: tuple[tuple[str, str], ...], wire: Wire = UNTOLD_WIRE
+        self,
+        a: str,
+        p: str,
+        b: str,
+        q: str,
+        pairs: tuple[tuple[str, str], ...],
+        wire: Wire = UNTOLD_WIRE,
     ) -> None:
         """Mate two ports with an explicit pin map."""
         self.made += 1
@@ -52,8 +61,8 @@ class Builder:
         optional: tuple[str, ...] = (),
         **spec: Any,
     ) -> None:
-        """Add a controller without some usual plugs, with extra ones, and with some not needed for first
-        light."""
+        """Add a controller without some usual plugs, with extra ones, and with some not needed for
+        first light."""
         usual = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type(**spec))
         ports = tuple(
             replace(p, required=False) if p.id in optional else p for p in usual if p.id not in drop
@@ -80,9 +89,21 @@ class Builder:
             )
             for end in ends
         )
-        ports = tuple(replace(p, pins=tuple(replace(pin, role="wire") for pin in p.pins)) for p in ports)
-        self.add(part_id, "cable", name, ports, area_mm2=area_mm2, length_m=length_m, conductors=conductors)
+        ports = tuple(
+            replace(p, pins=tuple(replace(pin, role="wire") for pin in p.pins)) for p in ports
+        )
+        self.add(
+            part_id,
+            "cable",
+            name,
+            ports,
+            area_mm2=area_mm2,
+            length_m=length_m,
+            conductors=conductors,
+        )
 
     def bike(self, info: BikeInfo, frame: str = "diamond") -> Bike:
         """Return the bike, with a UUID of its own."""
-        return Bike(str(uuid.uuid4()), info, tuple(self.parts), tuple(self.joins), frame=Frame(frame))
+        return Bike(
+            str(uuid.uuid4()), info, tuple(self.parts), tuple(self.joins), frame=Frame(frame)
+        )

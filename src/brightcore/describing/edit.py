@@ -18,8 +18,8 @@ from brightcore.kinds.cable import Cable, CableSpec
 from brightcore.kinds.select import as_cable
 
 EXTENSION_MM2 = (0.25, 4.0)
-"""Area of an extension for signals and for current, where nothing beside it is described (common practice).
-"""
+"""Area of an extension for signals and for current, where nothing beside it is described (common
+practice)."""
 
 MOST_NAME, MOST_MARK = 120, 80
 """Characters of a part's name, and of its mark."""
@@ -27,8 +27,8 @@ MOST_NAME, MOST_MARK = 120, 80
 
 @dataclass(frozen=True, slots=True)
 class Changed:
-    """A changed bike, words for every join that no longer fits and was taken apart, the roles of settings
-    that the new part does not have yet, and its id ("" where nothing new came)."""
+    """A changed bike, words for every join that no longer fits and was taken apart, the roles of
+    settings that the new part does not have yet, and its id ("" where nothing new came)."""
 
     bike: Bike
     lost: tuple[str, ...] = ()
@@ -39,9 +39,9 @@ class Changed:
 def free_id(bike: Bike, wanted: str) -> str:
     """Return an id like `wanted` that no part of the bike has."""
     base = (
-        "".join(c if c.isascii() and (c.isalnum() or c == "_") else "_" for c in wanted.lower()).strip("_")[
-            :30
-        ]
+        "".join(
+            c if c.isascii() and (c.isalnum() or c == "_") else "_" for c in wanted.lower()
+        ).strip("_")[:30]
         or "part"
     )
     taken, n, name = {p.id for p in bike.parts}, 2, base
@@ -51,7 +51,8 @@ def free_id(bike: Bike, wanted: str) -> str:
 
 
 def free_name(bike: Bike, wanted: str, part_id: str = "") -> str:
-    """Return a name like `wanted` that no other part of the bike has: two of one name are numbered apart."""
+    """Return a name like `wanted` that no other part of the bike has: two of one name are numbered
+    apart."""
     taken = {p.name.lower() for p in bike.parts if p.id != part_id}
     name, n = wanted, 2
     while name.lower() in taken:
@@ -74,7 +75,8 @@ def add_part(bike: Bike, kind: str, name: str, spec: Spec, ports: tuple[Port, ..
 
 
 def remove_part(bike: Bike, part_id: str) -> Changed:
-    """Return the bike without a part and its joins. Raises BikeError for the last pack or controller."""
+    """Return the bike without a part and its joins. Raises BikeError for the last pack or
+    controller."""
     part = bike.part(part_id)
     if REGISTRY[part.kind].needed and len(bike.of_kind(part.kind)) == 1:
         raise BikeError(f"a bike needs a {part.kind}: swap {part.name} for another instead")
@@ -113,14 +115,15 @@ def kept_frame(bike: Bike) -> Bike:
 
 def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
     """Return the bike with another name and spec of a part; its ports and joins stay."""
-    # `replace` keeps what makes it this thing: its mark, what it replaces, where its values come from.
+    # `replace` keeps what makes it this thing: its mark, what it replaces, where its values come
+    # from.
     part = replace(bike.part(part_id), name=free_name(bike, name, part_id), spec=spec)
     return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
 
 
 def known_as(bike: Bike, part_id: str, known: Mapping[str, str]) -> Bike:
-    """Return the bike with where values of a part come from (field, a key of WHENCE); usual ones are not
-    named."""
+    """Return the bike with where values of a part come from (field, a key of WHENCE); usual ones
+    are not named."""
     old = bike.part(part_id)
     said = {name: whence for name, whence in known.items() if whence != USUAL}
     part = replace(old, known=tuple(sorted(said.items())))
@@ -134,9 +137,14 @@ def marked(bike: Bike, part_id: str, mark: str) -> Bike:
 
 
 def add_join(
-    bike: Bike, one: str, two: str, wire: Wire = UNTOLD_WIRE, pairs: tuple[tuple[str, str], ...] = ()
+    bike: Bike,
+    one: str,
+    two: str,
+    wire: Wire = UNTOLD_WIRE,
+    pairs: tuple[tuple[str, str], ...] = (),
 ) -> Bike:
-    """Return the bike with two ports (`part.port`) mated by the given pairs, or as a hand joins them.
+    """Return the bike with two ports (`part.port`) mated by the given pairs, or as a hand joins
+    them.
 
     Raises BikeError where it does not fit.
     """
@@ -147,7 +155,8 @@ def add_join(
     for part, port in ((a, p), (b, q)):
         if any(bike.joins_of(part, port)):
             raise BikeError(
-                f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is connected already"
+                f"{bike.part(part).name}, {bike.part(part).port(port).label or port} is "
+                "connected already"
             )
     pairs = pairs or pairs_by_hand(*ports)
     for left, right in pairs:
@@ -165,8 +174,8 @@ def remove_join(bike: Bike, join_id: str) -> Bike:
 
 
 def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:
-    """Return the bike with a pin of the join's first plug brought to another pin of the second; what was
-    there changes places.
+    """Return the bike with a pin of the join's first plug brought to another pin of the second;
+    what was there changes places.
 
     Raises UnknownNameError for a pin that is not on the plug.
     """
@@ -198,9 +207,13 @@ def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> B
         names = [pair[side] for pair in pairs]
         for name in names:
             if names.count(name) > 1:
-                raise BikeError(f"{port.pin(name).label or name} of {port.label or port.id} is mated twice")
+                raise BikeError(
+                    f"{port.pin(name).label or name} of {port.label or port.id} is mated twice"
+                )
             port.pin(name)
-    return replace(bike, joins=tuple(replace(j, pairs=pairs) if j is join else j for j in bike.joins))
+    return replace(
+        bike, joins=tuple(replace(j, pairs=pairs) if j is join else j for j in bike.joins)
+    )
 
 
 def with_port(bike: Bike, part_id: str, made: Port) -> Bike:
@@ -220,8 +233,8 @@ def look_at(
     family: str,
     colours: dict[str, str],
 ) -> Bike:
-    """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of its wires
-    by pin."""
+    """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of
+    its wires by pin."""
     port = bike.part(part_id).port(port_id)
     pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
     return with_port(
@@ -247,8 +260,8 @@ def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
 
 
 def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -> Bike:
-    """Return the bike with an extension cable (or an adapter) in a join: same pins and plugs at both ends,
-    the join's wire stays at its side.
+    """Return the bike with an extension cable (or an adapter) in a join: same pins and plugs at
+    both ends, the join's wire stays at its side.
 
     Raises RangeError for an impossible length.
     """
@@ -256,25 +269,46 @@ def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -
     join = bike.join(join_id)
     (a, p), (b, q) = ((bike.part(part), bike.part(part).port(port)) for part, port in join.sides())
     turned = {"pins": "sockets", "sockets": "pins"}
-    pins = tuple(replace(pin, role="wire", label="") for pin in p.pins if pin.name in dict(join.pairs))
+    pins = tuple(
+        replace(pin, role="wire", label="") for pin in p.pins if pin.name in dict(join.pairs)
+    )
     mates = dict(join.pairs)
     near = Port(
-        "near", pins, f"{what} near end", p.family, gender=turned.get(p.gender, ""), key=p.key, rows=p.rows
+        "near",
+        pins,
+        f"{what} near end",
+        p.family,
+        gender=turned.get(p.gender, ""),
+        key=p.key,
+        rows=p.rows,
     )
     far = Port(
-        "far", pins, f"{what} far end", q.family, gender=turned.get(q.gender, ""), key=q.key, rows=q.rows
+        "far",
+        pins,
+        f"{what} far end",
+        q.family,
+        gender=turned.get(q.gender, ""),
+        key=q.key,
+        rows=q.rows,
     )
     beside = [cable.spec.area_mm2 for part in (a, b) if (cable := as_cable(part)) is not None]
     usual = EXTENSION_MM2[p.family.startswith("power")]
-    spec = CableSpec(length_m=length_m, area_mm2=max(beside, default=0.0) or join.wire.area_mm2 or usual)
+    spec = CableSpec(
+        length_m=length_m, area_mm2=max(beside, default=0.0) or join.wire.area_mm2 or usual
+    )
     name = f"{what} to {b.name if REGISTRY[a.kind].commutates else a.name}"[:MOST_NAME]
     cable = Part(free_id(bike, name), Cable.name, name, spec, (near, far))
-    first = replace(join, b_part=cable.id, b_port="near", pairs=tuple((pin.name, pin.name) for pin in pins))
+    first = replace(
+        join, b_part=cable.id, b_port="near", pairs=tuple((pin.name, pin.name) for pin in pins)
+    )
     made = replace(
         bike, parts=(*bike.parts, cable), joins=tuple(first if j is join else j for j in bike.joins)
     )
     return add_join(
-        made, f"{cable.id}.far", f"{b.id}.{q.id}", pairs=tuple((pin.name, mates[pin.name]) for pin in pins)
+        made,
+        f"{cable.id}.far",
+        f"{b.id}.{q.id}",
+        pairs=tuple((pin.name, mates[pin.name]) for pin in pins),
     )
 
 
@@ -314,7 +348,10 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
         if was != now:
             unit = shown_unit(f.name)
             lines.append(
-                f"{field_label(f.name, '')}: {show_spec_value(was)} → {show_spec_value(now)} {unit}".rstrip()
+                (
+                    f"{field_label(f.name, '')}: {show_spec_value(was)} → "
+                    f"{show_spec_value(now)} {unit}"
+                ).rstrip()
             )
     before, after = {p.id: p for p in old.parts}, {p.id: p for p in new.parts}
     lines += _thing_lines(before, after, registry)
@@ -325,7 +362,9 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
     lines += [f"Disconnected: {join_words(old, j)}" for i, j in joins.items() if i not in fresh]
     lines += [f"Connected: {join_words(new, j)}" for i, j in fresh.items() if i not in joins]
     lines += [
-        f"Connected otherwise: {join_words(new, j)}" for i, j in fresh.items() if i in joins and joins[i] != j
+        f"Connected otherwise: {join_words(new, j)}"
+        for i, j in fresh.items()
+        if i in joins and joins[i] != j
     ]
     settings = {(item.part, item.role): item.value for item in old.settings}
     wanted = {(item.part, item.role): item.value for item in new.settings}
@@ -351,8 +390,8 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
 
 
 def replaced_words(old: str, new: str) -> str:
-    """Return in words that one thing came in the place of another; like for like where both are called
-    alike."""
+    """Return in words that one thing came in the place of another; like for like where both are
+    called alike."""
     return f"{old} replaced, like for like" if old == new else f"{old} replaced by {new}"
 
 
@@ -387,7 +426,9 @@ def _measured_lines(old: Bike, new: Bike) -> list[str]:
         for k, v in after.items()
         if before.get(k) != v
     ]
-    return lines + [f"No longer measured: {label_of(v)}" for k, v in before.items() if k not in after]
+    return lines + [
+        f"No longer measured: {label_of(v)}" for k, v in before.items() if k not in after
+    ]
 
 
 def _space_lines(old: Bike, new: Bike) -> list[str]:
@@ -418,12 +459,16 @@ def _frame_rows(old: Bike, new: Bike) -> list[tuple[str, str, Pairs, Pairs]]:
 
 def _part_lines(old: Part, new: Part, registry: Registry) -> list[str]:
     if old.kind != new.kind:
-        return [f"{old.name} ({registry[old.kind].title}) → {new.name} ({registry[new.kind].title})"]
+        return [
+            f"{old.name} ({registry[old.kind].title}) → {new.name} ({registry[new.kind].title})"
+        ]
     lines = [] if old.name == new.name else [f"Name: {old.name} → {new.name}"]
     for f in fields(old.spec):
         a, b = getattr(old.spec, f.name), getattr(new.spec, f.name)
         if a != b:
             label = field_label(f.name, f.metadata.get("label", ""))
             unit = shown_unit(f.name)
-            lines.append(f"{new.name}, {label}: {show_spec_value(a)} → {show_spec_value(b)} {unit}".rstrip())
+            lines.append(
+                f"{new.name}, {label}: {show_spec_value(a)} → {show_spec_value(b)} {unit}".rstrip()
+            )
     return lines + ([f"{new.name}: plugs changed"] if old.ports != new.ports else [])

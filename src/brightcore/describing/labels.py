@@ -1,4 +1,5 @@
-"""What the values of a part are called on a form: words of the trade, never the name of the field."""
+"""What the values of a part are called on a form: words of the trade, never the name of the
+field."""
 
 from brightcore.describing.specs import shown_unit
 
@@ -81,7 +82,8 @@ LABELS = {
 
 
 def field_label(name: str, own: str = "") -> str:
-    """Return the label of a field of a part: its own, the usual one, or its name without the unit."""
+    """Return the label of a field of a part: its own, the usual one, or its name without the
+    unit."""
     if own or name in LABELS:
         return own or LABELS[name]
     words = name.replace("_", " ").capitalize()

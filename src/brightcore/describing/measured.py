@@ -31,8 +31,8 @@ ONLY_MEASURED = {
 
 @dataclass(frozen=True, slots=True)
 class MeasuredWords:
-    """A measured value as shown: of what, its label, the value with its unit, how and when; `described`: what
-    it stands in for, "" where nothing of the sort is described."""
+    """A measured value as shown: of what, its label, the value with its unit, how and when;
+    `described`: what it stands in for, "" where nothing of the sort is described."""
 
     part: str
     label: str
@@ -71,7 +71,12 @@ def measured_words(bike: Bike) -> tuple[MeasuredWords, ...]:
         name = bike.part(value.part).name if value.part else WHOLE
         found.append(
             MeasuredWords(
-                name, label_of(value), shown_value(value.value, value.unit), value.words, value.on, shown
+                name,
+                label_of(value),
+                shown_value(value.value, value.unit),
+                value.words,
+                value.on,
+                shown,
             )
         )
     return tuple(found)

@@ -1,6 +1,8 @@
-"""What was found on a line and is not described: into the description, and joined as a hand would find it.
+"""What was found on a line and is not described: into the description, and joined as a hand would
+find it.
 
-It stands in a plug of that line that nothing is joined to, or on a splice in front of the plug that is taken.
+It stands in a plug of that line that nothing is joined to, or on a splice in front of the plug that
+is taken.
 """
 
 from collections.abc import Iterator
@@ -25,8 +27,8 @@ def kinds_on(repair_id: str) -> tuple[str, ...]:
 def put_on_line(
     bike: Bike, repair_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]
 ) -> tuple[Bike, str]:
-    """Return the bike with one more part on a line, and how that is taken to be joined in words, "" for not
-    at all: nobody has said how, so it is told as taken."""
+    """Return the bike with one more part on a line, and how that is taken to be joined in words, ""
+    for not at all: nobody has said how, so it is told as taken."""
     controller, role = line_of(repair_id)
     made = add_part(bike, kind, name, spec, ports)
     part = made.parts[-1]
@@ -39,7 +41,9 @@ def put_on_line(
     return made, ""
 
 
-def _in_free_plugs(bike: Bike, part: Part, controller: str, role: str) -> Iterator[tuple[Bike, str]]:
+def _in_free_plugs(
+    bike: Bike, part: Part, controller: str, role: str
+) -> Iterator[tuple[Bike, str]]:
     """Yield the bike with a part joined to each free plug of the line."""
     nets = Nets(bike, REGISTRY)
     line = {nets.find(pin) for pin in pins_of_role(bike.part(controller), role)}
@@ -56,9 +60,11 @@ def _in_free_plugs(bike: Bike, part: Part, controller: str, role: str) -> Iterat
 
 
 def _spliced(bike: Bike, part: Part, controller: str, role: str) -> Iterator[tuple[Bike, str]]:
-    """Yield the bike with a splice in front of each plug of the line at the controller, the part on it.
+    """Yield the bike with a splice in front of each plug of the line at the controller, the part on
+    it.
 
-    The join that was there keeps its id and its far side, so that what was read at it keeps its place.
+    The join that was there keeps its id and its far side, so that what was read at it keeps its
+    place.
     """
     brain = bike.part(controller)
     for port in brain.ports:
@@ -67,19 +73,31 @@ def _spliced(bike: Bike, part: Part, controller: str, role: str) -> Iterator[tup
             continue
         words = f"spliced in at {port_words(brain, port)}"
         ends = tuple(_end(name, port) for name in ("trunk", "through", "branch"))
-        made = add_part(bike, "cable", f"Splice for {part.name}", CableSpec(length_m=SPLICE_M), ends)
+        made = add_part(
+            bike, "cable", f"Splice for {part.name}", CableSpec(length_m=SPLICE_M), ends
+        )
         splice = made.parts[-1]
         same = tuple((pin.name, pin.name) for pin in port.pins)
         kept = tuple(
-            _moved(join, (controller, port.id), splice.id) if join in joins else join for join in made.joins
+            _moved(join, (controller, port.id), splice.id) if join in joins else join
+            for join in made.joins
         )
         made = add_join(
-            replace(made, joins=kept), f"{controller}.{port.id}", f"{splice.id}.trunk", UNTOLD_WIRE, same
+            replace(made, joins=kept),
+            f"{controller}.{port.id}",
+            f"{splice.id}.trunk",
+            UNTOLD_WIRE,
+            same,
         )
         for own in part.ports:
             try:
                 pairs = propose_pairs(port, own)
-                yield add_join(made, f"{splice.id}.branch", f"{part.id}.{own.id}", UNTOLD_WIRE, pairs), words
+                yield (
+                    add_join(
+                        made, f"{splice.id}.branch", f"{part.id}.{own.id}", UNTOLD_WIRE, pairs
+                    ),
+                    words,
+                )
             except BrightError:
                 continue
 

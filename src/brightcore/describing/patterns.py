@@ -1,8 +1,8 @@
-"""Patterns: whole bikes to start from. A pattern places parts, ports and joins; the technician changes what
-differs.
+"""Patterns: whole bikes to start from. A pattern places parts, ports and joins; the technician
+changes what differs.
 
-A pattern is one function and one line in `PATTERNS`. All values are usual ones of the trade
-(common practice); nothing here is of any maker.
+A pattern is one function and one line in `PATTERNS`. All values are usual ones of the trade (common
+practice); nothing here is of any maker.
 """
 
 from collections.abc import Callable

@@ -1,4 +1,5 @@
-"""Pieces that several patterns share: usual plugs, a handlebar, a hub drive, cables by their ends."""
+"""Pieces that several patterns share: usual plugs, a handlebar, a hub drive, cables by their
+ends."""
 
 from dataclasses import replace
 from typing import Any
@@ -15,7 +16,9 @@ TORQUE_PORT = port(
 )
 GEAR_PORT = port("gear", "Gear sensor", *FIVE, "signal:brake_signal:brake signal")
 KEY_PORT = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
-REED_PORT = port("speed", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:signal_ground:ground")
+REED_PORT = port(
+    "speed", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:signal_ground:ground"
+)
 MODE_PORT = port("mode", "Mode", "signal:mode_signal:mode signal", "ground:signal_ground:ground")
 LAMP_WIRES = ("plus", "minus")
 

@@ -1,5 +1,5 @@
-"""Plugs of a part as text, one a line: `throttle: Throttle = supply:supply_5v, ground:signal_ground,
-signal:throttle_signal`."""
+"""Plugs of a part as text, one a line: `throttle: Throttle = supply:supply_5v,
+ground:signal_ground, signal:throttle_signal`."""
 
 import re
 from dataclasses import replace
@@ -27,7 +27,8 @@ def _show_pin(pin: Pin) -> str:
 
 
 def parse_plugs(text: str, known: tuple[Port, ...] = (), path: str = "plugs") -> tuple[Port, ...]:
-    """Return the ports written in `text`; family and other particulars come from a known port of the same id.
+    """Return the ports written in `text`; family and other particulars come from a known port of
+    the same id.
 
     Raises FormatError naming the line.
     """
@@ -40,7 +41,9 @@ def parse_plugs(text: str, known: tuple[Port, ...] = (), path: str = "plugs") ->
         match = _LINE.match(line.strip())
         if not match:
             problems.append(
-                Problem(f"{path} line {number}", "write `id: Label = pin:role:label, pin:role:label`")
+                Problem(
+                    f"{path} line {number}", "write `id: Label = pin:role:label, pin:role:label`"
+                )
             )
             continue
         port_id, label = match.group(1), (match.group(2) or "").strip()
@@ -50,7 +53,11 @@ def parse_plugs(text: str, known: tuple[Port, ...] = (), path: str = "plugs") ->
         base = old.get(port_id, Port(port_id, ()))
         colours = {p.name: p.colour for p in base.pins}
         found.append(
-            replace(base, pins=tuple(replace(p, colour=colours.get(p.name, "")) for p in pins), label=label)
+            replace(
+                base,
+                pins=tuple(replace(p, colour=colours.get(p.name, "")) for p in pins),
+                label=label,
+            )
         )
     if problems:
         raise FormatError(tuple(problems))

@@ -1,4 +1,5 @@
-"""Spec values as people write them: `18 AWG`, `0.75 mm²`, `26 in`, `47-559`, `20 mph`, `12.5 Ah`, `500 W`."""
+"""Spec values as people write them: `18 AWG`, `0.75 mm²`, `26 in`, `47-559`, `20 mph`, `12.5 Ah`,
+`500 W`."""
 
 import math
 import re
@@ -11,12 +12,25 @@ from brightcore.physics.gauges import awg_area_mm2
 from brightcore.units import parse_in, plain_text
 
 SUFFIX_UNITS = {
-    "v": "volt", "a": "ampere", "w": "watt", "wh": "watt_hour", "ah": "ampere_hour", "ohm": "ohm",
-        "m": "metre", "mm": "millimetre",
-    "mm2": "millimetre ** 2", "kg": "kilogram", "kmh": "kilometre / hour", "c": "degC", "min": "minute",
-        "s": "second", "nm": "newton * metre",
-    "rpm": "rpm", "deg": "degree", "km": "kilometre",
-}  # fmt: skip
+    "v": "volt",
+    "a": "ampere",
+    "w": "watt",
+    "wh": "watt_hour",
+    "ah": "ampere_hour",
+    "ohm": "ohm",
+    "m": "metre",
+    "mm": "millimetre",
+    "mm2": "millimetre ** 2",
+    "kg": "kilogram",
+    "kmh": "kilometre / hour",
+    "c": "degC",
+    "min": "minute",
+    "s": "second",
+    "nm": "newton * metre",
+    "rpm": "rpm",
+    "deg": "degree",
+    "km": "kilometre",
+}
 SHOWN_UNITS = {
     "ohm": "Ω",
     "mm2": "mm²",
@@ -30,7 +44,9 @@ SHOWN_UNITS = {
     "ah": "Ah",
 }
 _GAUGE = r"(\d{1,2}|0{2,4}|[1-4]/0)"
-_AWG = re.compile(rf"^#?{_GAUGE}\s*(?:awg|ga|gauge|g)\.?$|^(?:awg|ga|gauge|#)\s*#?{_GAUGE}$", re.IGNORECASE)
+_AWG = re.compile(
+    rf"^#?{_GAUGE}\s*(?:awg|ga|gauge|g)\.?$|^(?:awg|ga|gauge|#)\s*#?{_GAUGE}$", re.IGNORECASE
+)
 
 
 def gauge_of(text: str) -> int | None:
@@ -69,7 +85,8 @@ Value = object
 
 
 def parse_spec_value(field_name: str, text: str, hint: object) -> Value:
-    """Return a typed spec value as the field's type and unit; raises ReadingError with what was typed."""
+    """Return a typed spec value as the field's type and unit; raises ReadingError with what was
+    typed."""
     raw = text.strip()
     if hint is bool:
         return _yes_or_no(raw)
@@ -113,7 +130,8 @@ def _whole_numbers(raw: str) -> tuple[int, ...]:
 def make_spec(kind: AnyKind, values: Mapping[str, Value], path: str = "spec") -> Spec:
     """Return the spec of a kind from typed or plain values; what is left out takes the default.
 
-    Raises FormatError naming every field that is unknown, in a wrong unit, impossible or contradicting.
+    Raises FormatError naming every field that is unknown, in a wrong unit, impossible or
+    contradicting.
     """
     known = {item.name: item for item in spec_fields(kind.spec_type)}
     problems: list[Problem] = []
@@ -139,7 +157,9 @@ def make_spec(kind: AnyKind, values: Mapping[str, Value], path: str = "spec") ->
 def _value(item: SpecField, value: Value) -> Value:
     """Return a value as its field's type, within its limits. Raises ReadingError."""
     made = (
-        parse_spec_value(item.name, value, item.hint) if isinstance(value, str) else _plain(value, item.hint)
+        parse_spec_value(item.name, value, item.hint)
+        if isinstance(value, str)
+        else _plain(value, item.hint)
     )
     if item.low is None or item.high is None or not isinstance(made, int | float):
         return made

@@ -1,6 +1,7 @@
 """Another part in a part's place: another thing, whose connections are all to be made.
 
-What fitted the old part and fits the new one is planned as a connection of the new one; the rest is told.
+What fitted the old part and fits the new one is planned as a connection of the new one; the rest is
+told.
 """
 
 from dataclasses import replace
@@ -14,15 +15,17 @@ from brightcore.describing.things import ids_of, next_id
 Pairs = tuple[tuple[str, str], ...]
 
 
-def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Changed:
-    """Return the bike with another part in a part's place. Connections that still fit are planned anew,
-    others listed.
+def swap_part(
+    bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]
+) -> Changed:
+    """Return the bike with another part in a part's place. Connections that still fit are planned
+    anew, others listed.
 
-    The new part has an id of its own and says which one it replaces; its connections have new ids too,
-    for they are other connections than those of the part that left. A connection fits where the new part
-    has a plug of the same make for the same use: the one of the same id, or one whose pins have the roles
-    of the old one. Settings and measured values belong to the part that they were made for: the new one
-    has none yet.
+    The new part has an id of its own and says which one it replaces; its connections have new ids
+    too, for they are other connections than those of the part that left. A connection fits where
+    the new part has a plug of the same make for the same use: the one of the same id, or one whose
+    pins have the roles of the old one. Settings and measured values belong to the part that they
+    were made for: the new one has none yet.
     """
     old = bike.part(part_id)
     own = next_id(part_id, ids_of(bike))
@@ -59,7 +62,8 @@ def swap_part(bike: Bike, part_id: str, kind: str, name: str, spec: Spec, ports:
 
 
 def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Join | None:
-    """Return a join with the new part in the place of the old one, None where it does not fit any more."""
+    """Return a join with the new part in the place of the old one, None where it does not fit any
+    more."""
     first = join.a_part == old.id
     sides = join.sides() if first else join.sides()[::-1]
     port, other = (bike.part(part).port(name) for part, name in sides)
@@ -81,11 +85,12 @@ def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Joi
 def _kept_pairs(
     mates: tuple[tuple[str, str], ...], old: Port, new: Port, other: Port
 ) -> tuple[tuple[str, str], ...]:
-    """Return the pairs of a new plug with the mate of an old one, () where it is not for the same use.
+    """Return the pairs of a new plug with the mate of an old one, () where it is not for the same
+    use.
 
-    What was left off stays off. Where the new plug has its pins in another order and goes in as it is,
-    position meets position: the rules tell what that does. Of a plug whose make nobody knows, another order
-    means another plug.
+    What was left off stays off. Where the new plug has its pins in another order and goes in as it
+    is, position meets position: the rules tell what that does. Of a plug whose make nobody knows,
+    another order means another plug.
     """
     if not one_make(old, new) or len(new.pins) != len(old.pins):
         return ()
@@ -104,7 +109,9 @@ def _kept_pairs(
         return ()
     if straight and fit_in_hand(new, other):
         places = {_place(other, theirs) for _, theirs in mates}
-        return tuple((pin.name, other.pins[n].name) for n, pin in enumerate(new.pins) if n in places)
+        return tuple(
+            (pin.name, other.pins[n].name) for n, pin in enumerate(new.pins) if n in places
+        )
     return tuple(by_use)
 
 
@@ -114,7 +121,8 @@ def _place(port: Port, name: str) -> int:
 
 
 def _same_use(old: Port, was: Pin, new: Port, mate: Pin, taken: set[str]) -> Pin | None:
-    """Return the pin of a new plug that does what a pin of the old one did, None where there is none."""
+    """Return the pin of a new plug that does what a pin of the old one did, None where there is
+    none."""
     free = [pin for pin in new.pins if pin.name not in taken]
     alike = [pin for pin in free if pin.role == was.role]
     named = next((pin for pin in alike if pin.name == was.name), None)
@@ -123,6 +131,8 @@ def _same_use(old: Port, was: Pin, new: Port, mate: Pin, taken: set[str]) -> Pin
     if named or alike:
         return named or alike[0]
     same_plug = (
-        pin for pin in free if new.id == old.id and mate.role != "wire" and roles.mate(pin.role, mate.role)
+        pin
+        for pin in free
+        if new.id == old.id and mate.role != "wire" and roles.mate(pin.role, mate.role)
     )
     return next(same_plug, None)

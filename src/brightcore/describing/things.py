@@ -1,7 +1,9 @@
-"""Identity of parts and connections: a part that is exchanged is another thing, with an id of its own.
+"""Identity of parts and connections: a part that is exchanged is another thing, with an id of its
+own.
 
-Readings, settings, measured values, proofs and steps name the ids of what they were about. An id is never
-given to a second thing of the same bike, so that none of it can slip from the old part to the new one.
+Readings, settings, measured values, proofs and steps name the ids of what they were about. An id is
+never given to a second thing of the same bike, so that none of it can slip from the old part to the
+new one.
 """
 
 import re
@@ -58,11 +60,15 @@ def under_old_ids(before: Bike, after: Bike) -> Bike:
     """Return a changed bike under the ids of the old one, wherever something came in the place of
     something.
 
-    Only to compare what rules find on both: a finding of the old controller and the same one of the new
-    controller are then at one place.
+    Only to compare what rules find on both: a finding of the old controller and the same one of the
+    new controller are then at one place.
     """
     old = {part.id for part in before.parts}
-    names = {part.id: part.replaces for part in after.parts if part.replaces in old and part.id not in old}
+    names = {
+        part.id: part.replaces
+        for part in after.parts
+        if part.replaces in old and part.id not in old
+    }
     ends = {_ends(join, {}): join.id for join in before.joins}
     known = {join.id for join in before.joins}
     for join in after.joins:
@@ -78,14 +84,17 @@ def _ends(join: Join, names: Mapping[str, str]) -> frozenset[tuple[str, str]]:
 
 
 def renamed(bike: Bike, names: Mapping[str, str]) -> Bike:
-    """Return a bike with other ids of parts and connections, everywhere they stand in its description."""
+    """Return a bike with other ids of parts and connections, everywhere they stand in its
+    description."""
 
     def new(name: str) -> str:
         return names.get(name, name)
 
     joins = []
     for join in bike.joins:
-        joins.append(replace(join, id=new(join.id), a_part=new(join.a_part), b_part=new(join.b_part)))
+        joins.append(
+            replace(join, id=new(join.id), a_part=new(join.a_part), b_part=new(join.b_part))
+        )
     parts: list[Part] = []
     for part in bike.parts:
         parts.append(replace(part, id=new(part.id), replaces=new(part.replaces)))

@@ -24,7 +24,8 @@ from brightcore.kinds.blocks import port
 
 
 def two_motor_cart() -> Bike:
-    """A cart with two hub motors and two controllers on one pack; one twist throttle drives both."""
+    """A cart with two hub motors and two controllers on one pack; one twist throttle drives
+    both."""
     b = Builder()
     b.add(
         "pack",
@@ -53,7 +54,10 @@ def two_motor_cart() -> Bike:
         )
         key = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
         lone = port(
-            "throttle", "Throttle", "ground:signal_ground:ground", "signal:throttle_signal:throttle signal"
+            "throttle",
+            "Throttle",
+            "ground:signal_ground:ground",
+            "signal:throttle_signal:throttle signal",
         )
         brake = port("brake", "Cut-offs", *FIVE, "signal:brake_signal:brake signal")
         extra = (key, brake) if side == "left" else (key, lone, replace(brake, pins=brake.pins[1:]))
@@ -98,12 +102,16 @@ def two_motor_cart() -> Bike:
 
 
 def _brake_splitter(b: Builder) -> None:
-    """Bring both cut-offs to both controllers: signals and grounds tied, 5 V of the left one only."""
+    """Bring both cut-offs to both controllers: signals and grounds tied, 5 V of the left one
+    only."""
     three = tuple(f"{p}:wire" for p in ("supply", "ground", "signal"))
     ends = (
         port("left", "Left controller brake branch", *three),
         port("right", "Right controller brake branch", *three[1:]),
-        *(port(f"cut_{side}", f"{side.capitalize()} cut-off branch", *three) for side in ("left", "right")),
+        *(
+            port(f"cut_{side}", f"{side.capitalize()} cut-off branch", *three)
+            for side in ("left", "right")
+        ),
     )
     b.add("brake_split", "cable", "Brake splitter", ends, length_m=1.2)
     for side in ("left", "right"):
@@ -156,7 +164,13 @@ def hand_cycle() -> Bike:
             "key_in:wire",
             "key_out:wire",
         ),
-        port("controller_end", "Controller throttle branch", "supply:wire", "ground:wire", "signal:wire"),
+        port(
+            "controller_end",
+            "Controller throttle branch",
+            "supply:wire",
+            "ground:wire",
+            "signal:wire",
+        ),
         port("key_end", "Key branch", "vp:wire", "key:wire"),
     )
     wires = (
@@ -213,7 +227,12 @@ def light_motorcycle() -> Bike:
         "controller",
         "Controller",
         ("battery", "phases", "pedal", "display"),
-        (with_lugs("controller", "battery"), with_lugs("controller", "phases"), KEY_PORT, MODE_PORT),
+        (
+            with_lugs("controller", "battery"),
+            with_lugs("controller", "phases"),
+            KEY_PORT,
+            MODE_PORT,
+        ),
         rated_v=72.0,
         max_v=100.0,
         battery_limit_a=50.0,
@@ -228,7 +247,13 @@ def light_motorcycle() -> Bike:
     motor = {"rated_w": 3000.0, "gear_ratio": 1.0, "rpm_per_v": 9.0, "phase_ohm": 0.035}
     motor |= {"magnet_count": 46, "phase_limit_a": 180.0}
     usual = REGISTRY["hub_motor"].ports(REGISTRY["hub_motor"].spec_type(**motor))
-    b.add("motor", "hub_motor", "Hub motor", (with_lugs("hub_motor", "phases", **motor), *usual[1:]), **motor)
+    b.add(
+        "motor",
+        "hub_motor",
+        "Hub motor",
+        (with_lugs("hub_motor", "phases", **motor), *usual[1:]),
+        **motor,
+    )
     b.join("controller.phases", "motor.phases", Wire(16.0, 0.9))
     b.join("controller.halls", "motor.halls")
     b.add("throttle", "throttle", "Twist throttle")
@@ -238,12 +263,15 @@ def light_motorcycle() -> Bike:
     _stand_and_lights(b)
     b.add("mode", "mode_switch", "Mode switch")
     b.join("controller.mode", "mode.plug")
-    info = BikeInfo("Light motorcycle", "Light motorcycle with key and stand switch", 90.0, 432.0, 75.0, 95.0)
+    info = BikeInfo(
+        "Light motorcycle", "Light motorcycle with key and stand switch", 90.0, 432.0, 75.0, 95.0
+    )
     return b.bike(replace(info, pedals="no"), "suspension")
 
 
 def _stand_and_lights(b: Builder) -> None:
-    """Add the stand switch on the second brake input, and lamp, horn and rear lamp on the lamp output."""
+    """Add the stand switch on the second brake input, and lamp, horn and rear lamp on the lamp
+    output."""
     brake = ("signal", "ground")
     ends = (
         wires("supply", "Lights supply", *LAMP_WIRES),
@@ -254,7 +282,11 @@ def _stand_and_lights(b: Builder) -> None:
         wires("rear", "Rear lamp branch", "plus", "minus", "signal"),
     )
     pairs = (
-        *((f"supply.{wire}", f"{end}.{wire}") for end in ("front", "horn", "rear") for wire in LAMP_WIRES),
+        *(
+            (f"supply.{wire}", f"{end}.{wire}")
+            for end in ("front", "horn", "rear")
+            for wire in LAMP_WIRES
+        ),
         *((f"brake.{wire}", f"stand.{wire}") for wire in brake),
         ("brake.signal", "rear.signal"),
     )
@@ -273,7 +305,8 @@ def _stand_and_lights(b: Builder) -> None:
 
 
 def delivery_trike() -> Bike:
-    """A delivery trike: front hub, one front cable that splits three ways, reed speed sensor, front lamp."""
+    """A delivery trike: front hub, one front cable that splits three ways, reed speed sensor, front
+    lamp."""
     b = Builder()
     b.add("pack", "pack", "Pack", capacity_ah=20.0, parallel_count=6, internal_ohm=0.075)
     b.lead("main_lead", "Main lead", ("pack_end", "controller_end"), 4.0, 0.8)
@@ -297,7 +330,19 @@ def delivery_trike() -> Bike:
     b.controller("controller", "Controller", drop, extra, battery_limit_a=18.0)
     b.join("main_lead.controller_end", "controller.battery")
     ends = (
-        wires("trunk", "Front trunk", "vp", "key", "gnd", "rx", "tx", "v5", "th", "br", family="front-8"),
+        wires(
+            "trunk",
+            "Front trunk",
+            "vp",
+            "key",
+            "gnd",
+            "rx",
+            "tx",
+            "v5",
+            "th",
+            "br",
+            family="front-8",
+        ),
         wires("to_display", "Display branch", "vp", "key", "gnd", "rx", "tx"),
         wires("to_throttle", "Throttle branch", "v5", "gnd", "th"),
         wires("to_brake", "Brake branch", "br", "gnd"),
@@ -319,7 +364,9 @@ def delivery_trike() -> Bike:
     b.join("controller.pedal", "cranks.plug")
     b.add("lamp", "lamp", "Front lamp")
     b.join("controller.lamp", "lamp.plug")
-    info = BikeInfo("Delivery trike", "Three wheels, box behind, front hub motor", 57.0, 406.0, 60.0, 220.0)
+    info = BikeInfo(
+        "Delivery trike", "Three wheels, box behind, front hub motor", 57.0, 406.0, 60.0, 220.0
+    )
     return b.bike(replace(info, driven_wheel="front"), "longtail")
 
 
@@ -327,9 +374,16 @@ def three_wheeler() -> Bike:
     """A three-wheeler with two motors; the display takes throttle and lever and hands them on."""
     b = Builder()
     b.add(
-        "pack", "pack", "Pack", bms_continuous_a=50.0, bms_peak_a=100.0, fuse_a=50.0, parallel_count=6,
-        capacity_ah=21.0, internal_ohm=0.075,
-    )  # fmt: skip
+        "pack",
+        "pack",
+        "Pack",
+        bms_continuous_a=50.0,
+        bms_peak_a=100.0,
+        fuse_a=50.0,
+        parallel_count=6,
+        capacity_ah=21.0,
+        internal_ohm=0.075,
+    )
     b.lead("splitter", "Battery splitter", ("pack_end", "left_end", "right_end"), 6.0, 0.8)
     b.join("pack.main", "splitter.pack_end")
     trunk = (
@@ -357,13 +411,18 @@ def three_wheeler() -> Bike:
     b.add("display", "display", "Display with throttle plug", ports, conductors=handed)
     b.add("throttle", "throttle", "Twist throttle")
     b.mate(
-        "display", "throttle", "throttle", "plug",
+        "display",
+        "throttle",
+        "throttle",
+        "plug",
         (("supply", "supply"), ("ground", "ground"), ("signal", "signal")),
-    )  # fmt: skip
+    )
     b.add("lever", "brake_lever", "Brake lever")
     b.mate("display", "lever", "lever", "plug", (("signal", "signal"), ("ground", "ground")))
     _two_drives(b)
-    info = BikeInfo("Three-wheeler", "Two driven rear wheels, cranks in front", 57.0, 406.0, 48.0, 120.0)
+    info = BikeInfo(
+        "Three-wheeler", "Two driven rear wheels, cranks in front", 57.0, 406.0, 48.0, 120.0
+    )
     return b.bike(replace(info, driven_wheel="both", pedals="yes"), "longtail")
 
 

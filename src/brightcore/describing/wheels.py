@@ -1,4 +1,5 @@
-"""Tyre sizes as people write them: `47-559`, `26 x 1.75`, `26 x 1 3/8`, `700x38C`, `650b`, `12"`."""
+"""Tyre sizes as people write them: `47-559`, `26 x 1.75`, `26 x 1 3/8`, `700x38C`, `650b`,
+`12"`."""
 
 import re
 
@@ -13,7 +14,9 @@ _INCH = re.compile(
     rf"^(?P<size>{_NUMBER})\s*{_MARK}\s*(?:x\s*(?P<width>{_NUMBER})\s*{_MARK}\s*(?:x\s*{_NUMBER}\s*{_MARK})?)?$",
     re.IGNORECASE,
 )
-_FRENCH = re.compile(r"^(?P<size>\d{3})\s*(?:x\s*(?P<width>\d{2,3})\s*)?(?P<letter>[a-d])?$", re.IGNORECASE)
+_FRENCH = re.compile(
+    r"^(?P<size>\d{3})\s*(?:x\s*(?P<width>\d{2,3})\s*)?(?P<letter>[a-d])?$", re.IGNORECASE
+)
 
 USUAL_WIDTH_MM = 47.0
 INCH_MM = 25.4
@@ -27,8 +30,8 @@ FRACTION_SEATS_MM = {
     26.0: 590.0,
     27.0: 630.0,
 }
-"""Bead seats of inch sizes whose width is a fraction: 26 x 1 3/8 is 590, 26 x 1.375 is 559 (ISO 5775-1 and
-tables of the trade [std, mem])."""
+"""Bead seats of inch sizes whose width is a fraction: 26 x 1 3/8 is 590, 26 x 1.375 is 559 (ISO
+5775-1 and tables of the trade [std, mem])."""
 
 FRACTION_28_MM = {1.5: 635.0}
 FRENCH_SEATS_MM = {
@@ -54,7 +57,9 @@ def parse_tyre(text: str) -> tuple[float, float]:
     plain = re.sub(r"\s+", " ", raw.replace("×", "x"))
     found = _iso(plain) or _french(plain) or _inch(plain)
     if found is None:
-        raise ReadingError(f"{raw!r} is not a tyre size; type 47-559 (on the side wall), 26 in or 700x38C")
+        raise ReadingError(
+            f"{raw!r} is not a tyre size; type 47-559 (on the side wall), 26 in or 700x38C"
+        )
     width, seat = found
     if not (18 <= width <= 130 and 200 <= seat <= 700):
         raise ReadingError(f"{raw!r}: width 18–130 mm and bead seat 200–700 mm are possible")
@@ -87,11 +92,15 @@ def _inch(plain: str) -> tuple[float, float] | None:
     if match is None:
         return None
     size, _ = _value(match["size"])
-    width, fraction = _value(match["width"]) if match["width"] else (USUAL_WIDTH_MM / INCH_MM, False)
+    width, fraction = (
+        _value(match["width"]) if match["width"] else (USUAL_WIDTH_MM / INCH_MM, False)
+    )
     if fraction and size == 28.0:
         seat = FRACTION_28_MM.get(width, 622.0)
     elif fraction:
         seat = FRACTION_SEATS_MM.get(size, 0.0)
     else:
-        seat = WHOLE_SEATS_MM.get(size) or INCH_SEATS_MM.get(size) or FRACTION_SEATS_MM.get(size, 0.0)
+        seat = (
+            WHOLE_SEATS_MM.get(size) or INCH_SEATS_MM.get(size) or FRACTION_SEATS_MM.get(size, 0.0)
+        )
     return (width * INCH_MM, seat) if seat else None

@@ -1,4 +1,5 @@
-"""Charts of Match as SVG: lines over a grid with a key, told apart by dashes as well as by colour."""
+"""Charts of Match as SVG: lines over a grid with a key, told apart by dashes as well as by
+colour."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -87,7 +88,10 @@ def line_chart(
         *_drawn_lines(lines, px, py, y_ticks[-1]),
         element("text", x_title, x=LEFT + WIDE / 2, y=HEIGHT - 8, text_anchor="middle"),
         element(
-            "text", y_title, transform=f"translate(14 {TOP + TALL / 2:.1f}) rotate(-90)", text_anchor="middle"
+            "text",
+            y_title,
+            transform=f"translate(14 {TOP + TALL / 2:.1f}) rotate(-90)",
+            text_anchor="middle",
         ),
         role="img",
         aria_label=title,
@@ -141,7 +145,14 @@ def _drawn_lines(lines: Sequence[Line], px: Scale, py: Scale, top: float) -> lis
         if line.load and at:
             x, y = at[-1]
             out.append(
-                element("text", line.title, x=x - 4, y=max(y - 4, TOP + 10), text_anchor="end", fill=colour)
+                element(
+                    "text",
+                    line.title,
+                    x=x - 4,
+                    y=max(y - 4, TOP + 10),
+                    text_anchor="end",
+                    fill=colour,
+                )
             )
     return out
 
@@ -149,7 +160,9 @@ def _drawn_lines(lines: Sequence[Line], px: Scale, py: Scale, top: float) -> lis
 def key_svg(index: int) -> str:
     """Return the small stroke that stands for line `index` in the key."""
     colour, dashes = CHART_STROKES[index % len(CHART_STROKES)]
-    stroke = element("path", d="M0 5 H44", stroke=colour, stroke_width=3, stroke_dasharray=dash(dashes))
+    stroke = element(
+        "path", d="M0 5 H44", stroke=colour, stroke_width=3, stroke_dasharray=dash(dashes)
+    )
     return drawing(44, 10, stroke, width=44, height=10, aria_hidden="true")
 
 
@@ -179,7 +192,11 @@ class ChainLink:
     @property
     def words(self) -> str:
         """What is asked of it."""
-        return f"{self.demand} of {self.limit}" if self.known else f"{self.demand}; limit not described"
+        return (
+            f"{self.demand} of {self.limit}"
+            if self.known
+            else f"{self.demand}; limit not described"
+        )
 
     @property
     def note(self) -> str:
@@ -194,8 +211,8 @@ class ChainLink:
 def chain_svg(links: Sequence[ChainLink]) -> str:
     """Return the current chain, from cell to motor.
 
-    Each link is a bar filled by what is asked of it; the weakest has a heavy frame and a mark, more than
-    its limit is hatched and says so.
+    Each link is a bar filled by what is asked of it; the weakest has a heavy frame and a mark, more
+    than its limit is hatched and says so.
     """
     height = CHAIN_ROW * len(links) + 8
     return drawing(

@@ -82,7 +82,9 @@ def drawing(width: float, height: float, /, *content: str, **attributes: Attribu
     )
 
 
-def on_ground(width: float, height: float, colour: str, /, *content: str, **attributes: Attribute) -> Markup:
+def on_ground(
+    width: float, height: float, colour: str, /, *content: str, **attributes: Attribute
+) -> Markup:
     """Return a standalone drawing on a ground of one colour."""
     ground = element("rect", width=width, height=height, fill=colour)
     return drawing(width, height, ground, *content, **attributes)
@@ -104,7 +106,12 @@ def line(a: Point, b: Point, **attributes: Attribute) -> Markup:
 
 
 def label(
-    at: Point, words: str, size: float, anchor: str = "start", bold: bool = False, **attributes: Attribute
+    at: Point,
+    words: str,
+    size: float,
+    anchor: str = "start",
+    bold: bool = False,
+    **attributes: Attribute,
 ) -> Markup:
     """Return words that begin, stand in the middle or end at a point; nothing for no words."""
     if not words:

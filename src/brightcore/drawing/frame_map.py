@@ -1,11 +1,20 @@
-"""The frame from its right side as a map: numbered places, stretches as thick as the bundle on them, joints,
-and ways that are refused."""
+"""The frame from its right side as a map: numbered places, stretches as thick as the bundle on
+them, joints, and ways that are refused."""
 
 import math
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike
-from brightcore.drawing.element import Markup, Point, circle, element, label, line, on_ground, points
+from brightcore.drawing.element import (
+    Markup,
+    Point,
+    circle,
+    element,
+    label,
+    line,
+    on_ground,
+    points,
+)
 from brightcore.drawing.inks import HUES, INK, PAPER, QUIET
 from brightcore.wiring.frames import FramePattern, Stretch
 from brightcore.wiring.routes import frame_of, guess_frame, place_of, runs_of, used
@@ -14,25 +23,70 @@ WIDTH, HEIGHT, NODE, BADGE = 640.0, 330.0, 13.0, 10.0
 RED = HUES["red"]
 
 BICYCLE: dict[str, Point] = {
-    "rear_axle": (120, 240), "bracket": (290, 262), "seat": (252, 112), "rack": (118, 118),
-        "down_tube": (390, 178), "head": (444, 98), "bar": (486, 24),
-    "fork": (516, 176), "front_axle": (545, 240), "fork_crown": (454, 158), "rear_tyre": (205, 206),
-        "chain_side": (205, 292),
-}  # fmt: skip
+    "rear_axle": (120, 240),
+    "bracket": (290, 262),
+    "seat": (252, 112),
+    "rack": (118, 118),
+    "down_tube": (390, 178),
+    "head": (444, 98),
+    "bar": (486, 24),
+    "fork": (516, 176),
+    "front_axle": (545, 240),
+    "fork_crown": (454, 158),
+    "rear_tyre": (205, 206),
+    "chain_side": (205, 292),
+}
 PLACES_AT: dict[str, dict[str, Point]] = {
-    "longtail": BICYCLE | {"rear_axle": (100, 240), "rack": (96, 128), "bracket": (320, 262), "seat": (286,
-        108), "rear_tyre": (210, 206), "chain_side": (210, 292)},
-    "tandem": BICYCLE | {"rear_axle": (100, 240), "seat": (190, 108), "rack": (84, 122), "bracket": (240,
-        262), "rear_tyre": (172, 206), "chain_side": (168, 292)},
-    "front-loader": BICYCLE | {"rear_axle": (104, 240), "bracket": (236, 262), "seat": (206, 112),
-        "rack": (90, 122), "head": (360, 84), "bar": (330, 28), "down_tube": (306, 186),
-                               "fork_crown": (392, 136), "fork": (500, 168), "front_axle": (552, 240),
-                                   "rear_tyre": (170, 206), "chain_side": (166, 292)},
-    "cart": {"bar": (320, 40), "frame": (320, 170), "left_axle": (150, 250), "right_axle": (490, 250),
-        "left_tyre": (170, 130), "right_tyre": (470, 130)},
-    "clip-on": {"bar": (250, 50), "column": (300, 130), "clip": (130, 190), "fork": (400, 160),
-        "front_axle": (450, 245), "fork_crown": (350, 205)},
-}  # fmt: skip
+    "longtail": BICYCLE
+    | {
+        "rear_axle": (100, 240),
+        "rack": (96, 128),
+        "bracket": (320, 262),
+        "seat": (286, 108),
+        "rear_tyre": (210, 206),
+        "chain_side": (210, 292),
+    },
+    "tandem": BICYCLE
+    | {
+        "rear_axle": (100, 240),
+        "seat": (190, 108),
+        "rack": (84, 122),
+        "bracket": (240, 262),
+        "rear_tyre": (172, 206),
+        "chain_side": (168, 292),
+    },
+    "front-loader": BICYCLE
+    | {
+        "rear_axle": (104, 240),
+        "bracket": (236, 262),
+        "seat": (206, 112),
+        "rack": (90, 122),
+        "head": (360, 84),
+        "bar": (330, 28),
+        "down_tube": (306, 186),
+        "fork_crown": (392, 136),
+        "fork": (500, 168),
+        "front_axle": (552, 240),
+        "rear_tyre": (170, 206),
+        "chain_side": (166, 292),
+    },
+    "cart": {
+        "bar": (320, 40),
+        "frame": (320, 170),
+        "left_axle": (150, 250),
+        "right_axle": (490, 250),
+        "left_tyre": (170, 130),
+        "right_tyre": (470, 130),
+    },
+    "clip-on": {
+        "bar": (250, 50),
+        "column": (300, 130),
+        "clip": (130, 190),
+        "fork": (400, 160),
+        "front_axle": (450, 245),
+        "fork_crown": (350, 205),
+    },
+}
 """Where places stand on the map; frames not named here are drawn as a bicycle."""
 
 WHEELS = {"rear_axle": 80.0, "front_axle": 80.0, "left_axle": 64.0, "right_axle": 64.0}
@@ -50,14 +104,16 @@ class MapPlace:
 
 
 def map_places(bike: Bike) -> tuple[MapPlace, ...]:
-    """Return the places of the bike's frame that cables may reach, numbered in the order of the frame."""
+    """Return the places of the bike's frame that cables may reach, numbered in the order of the
+    frame."""
     frame, at = frame_of(bike), spots(bike)
     sits: dict[str, list[str]] = {}
     for part in bike.parts:
         if part.kind != "cable":
             sits.setdefault(place_of(bike, frame, part), []).append(part.name)
     return tuple(
-        MapPlace(n, p, w, tuple(sits.get(p, ())), at[p]) for n, (p, w) in enumerate(frame.open_places(), 1)
+        MapPlace(n, p, w, tuple(sits.get(p, ())), at[p])
+        for n, (p, w) in enumerate(frame.open_places(), 1)
     )
 
 
@@ -119,7 +175,8 @@ def _refused(stretch: Stretch, at: dict[str, Point]) -> list[Markup]:
     """Return a way that no cable may take: thin, dashed, crossed out."""
     x, y = middle(stretch, at)
     cross = (
-        f"M{x - 5:.1f} {y - 5:.1f} L{x + 5:.1f} {y + 5:.1f} M{x + 5:.1f} {y - 5:.1f} L{x - 5:.1f} {y + 5:.1f}"
+        f"M{x - 5:.1f} {y - 5:.1f} L{x + 5:.1f} {y + 5:.1f} M{x + 5:.1f} {y - 5:.1f} "
+        f"L{x - 5:.1f} {y + 5:.1f}"
     )
     return [
         line(at[stretch.a], at[stretch.b], stroke=RED, stroke_width=1.4, stroke_dasharray="3 4"),

@@ -1,4 +1,5 @@
-"""Pictures of the instruments of Set: a scale with its target and what was read, or a curve with levels."""
+"""Pictures of the instruments of Set: a scale with its target and what was read, or a curve with
+levels."""
 
 from brightcore.drawing.charts import nice_ticks
 from brightcore.drawing.element import Markup, circle, drawing, element, label, line, points, rect
@@ -30,7 +31,9 @@ def _band(band: Band) -> str:
     pieces = [rect(LEFT, y, WIDTH - LEFT - RIGHT, height, fill=PAPER, stroke=INK, stroke_width=1.5)]
     if band.target is not None:
         low, high = x(band.target[0]), x(band.target[1])
-        pieces.append(rect(low, y, max(high - low, 2.0), height, fill=TARGET, stroke=INK, stroke_width=1))
+        pieces.append(
+            rect(low, y, max(high - low, 2.0), height, fill=TARGET, stroke=INK, stroke_width=1)
+        )
     for value in _ticks(band.low, band.high):
         pieces.append(line((x(value), y + height), (x(value), y + height + 6), stroke=INK))
         pieces.append(label((x(value), y + height + 24), f"{value:g}", SIZE, "middle"))
@@ -41,11 +44,16 @@ def _band(band: Band) -> str:
 
 
 def _mark(x: float, y: float, height: float, words: str, good: bool, lane: int) -> list[Markup]:
-    """Return one reading: a needle with its words; a bad one is broken, with a cross, not in colour alone."""
+    """Return one reading: a needle with its words; a bad one is broken, with a cross, not in colour
+    alone."""
     colour = GOOD if good else BAD
     top = y - 10 - 20 * lane
     needle = line(
-        (x, top), (x, y + height), stroke=colour, stroke_width=3, stroke_dasharray=None if good else "5 3"
+        (x, top),
+        (x, y + height),
+        stroke=colour,
+        stroke_width=3,
+        stroke_dasharray=None if good else "5 3",
     )
     text = words if good else f"× {words}"
     return [needle, label((x, top - 4), text, SIZE, "middle", bold=True, fill=colour)]

@@ -1,4 +1,5 @@
-"""Every colour of the drawings. State is never by colour alone: marks, widths and words say it too."""
+"""Every colour of the drawings. State is never by colour alone: marks, widths and words say it
+too."""
 
 PANEL = "#101a2b"
 """The dark panel of the Line."""

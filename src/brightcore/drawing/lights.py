@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from brightcore.drawing.line import LineLayout
+from brightcore.drawing.line import TRUNK, LineLayout
 from brightcore.tracing.trace import LIT_RATIO, SUSPECT_PROBABILITY, Trace
 
 
@@ -39,7 +39,7 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
     for shape_id in found:
         here = np.flatnonzero(names == shape_id)
         if len(here) == 0:
-            state = "lit" if trace.evidence and shape_id == "run:trunk" else "dim"
+            state = "lit" if trace.evidence and shape_id == TRUNK else "dim"
             found[shape_id] = Light(state, 0.0)
             continue
         probability = float(trace.belief[here].sum())

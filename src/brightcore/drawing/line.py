@@ -25,6 +25,9 @@ MOTOR_X, SMALL_MOTOR_X = 1046.0, 986.0
 LEAF = (150.0, 34.0)
 TAG = 20.0
 TOP_Y = 4.0
+TRUNK = "run:trunk"
+"""The stretch that everything of a harness shares."""
+
 HALL_LANES = ("a", "b", "c", "rest")
 PHASE_LANES = ("u", "v", "w")
 
@@ -46,7 +49,8 @@ class Shape:
 
 @dataclass(frozen=True)
 class LineLayout:
-    """All shapes of a bike's Line; ids are `part:…` and `run:…`. `controllers` and `motors` hold part ids."""
+    """All shapes of a bike's Line; ids are `part:…` and `run:…`. `controllers` and `motors` hold
+    part ids."""
 
     shapes: tuple[Shape, ...]
     join_run: dict[str, str]
@@ -61,7 +65,8 @@ class LineLayout:
 
 
 def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) -> set[str]:
-    """Return the joins on the ways from a part to any of `ends` through inline parts (cables, modules)."""
+    """Return the joins on the ways from a part to any of `ends` through inline parts (cables,
+    modules)."""
     inline: set[str] = set()
     queue = deque([start])
     while queue:
@@ -71,8 +76,12 @@ def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) ->
                     inline.add(other)
                     queue.append(other)
     nodes = inline | ends | {start}
-    left = {j.id: {p for p, _ in j.sides()} for j in bike.joins if {p for p, _ in j.sides()} <= nodes}
-    left = {j: sides for j, sides in left.items() if not sides <= ends and sides & (inline | {start})}
+    left = {
+        j.id: {p for p, _ in j.sides()} for j in bike.joins if {p for p, _ in j.sides()} <= nodes
+    }
+    left = {
+        j: sides for j, sides in left.items() if not sides <= ends and sides & (inline | {start})
+    }
     while True:
         loose = {node for node in inline if sum(node in sides for sides in left.values()) == 1}
         kept = {j: sides for j, sides in left.items() if not sides & loose}
@@ -115,7 +124,11 @@ def layout_line(circuit: Circuit) -> LineLayout:
         members = [p for p in leaves if registry[p.kind].place in places]
         members.sort(key=lambda p: (not (reach[p.id] & shared),))
         shapes += _row(
-            row, members, {p.id: bool(reach[p.id] & shared) for p in members}, edges[row == "bottom"], height
+            row,
+            members,
+            {p.id: bool(reach[p.id] & shared) for p in members},
+            edges[row == "bottom"],
+            height,
         )
     shapes = _one_trunk(shapes)
     join_run = {}
@@ -125,8 +138,10 @@ def layout_line(circuit: Circuit) -> LineLayout:
         leaf_of[join.id] = owners
         energy = [o for o in owners if o in {p.id for p in packs}]
         one = energy[0] if len(energy) == 1 else owners[0] if len(owners) == 1 else ""
-        several = "run:lead" if energy else "run:trunk"
-        join_run[join.id] = f"run:{one}" if one else several if owners else f"part:{controllers[0].id}"
+        several = "run:lead" if energy else TRUNK
+        join_run[join.id] = (
+            f"run:{one}" if one else several if owners else f"part:{controllers[0].id}"
+        )
     layout = LineLayout(
         tuple(shapes),
         join_run,
@@ -139,12 +154,14 @@ def layout_line(circuit: Circuit) -> LineLayout:
 
 
 def _fitting(count: int, height: float, wanted: float) -> float:
-    """Return the height of each of `count` boxes in a column: as wanted, or what there is room for."""
+    """Return the height of each of `count` boxes in a column: as wanted, or what there is room
+    for."""
     return min(wanted, (height - 56.0) / count - 6.0)
 
 
 def _column(names: list[str], height: float, size: float) -> dict[str, float]:
-    """Return the centre of each of the names, one below the other around the middle of the panel."""
+    """Return the centre of each of the names, one below the other around the middle of the
+    panel."""
     step = min(size + 24.0, (height - 56.0) / max(len(names), 1))
     middle = height / 2 + (19.0 if len(names) < 3 else 0.0)
     return {name: middle + step * (i - (len(names) - 1) / 2) for i, name in enumerate(names)}
@@ -156,13 +173,22 @@ def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
     size = 78.0 if len(packs) == 1 else _fitting(len(packs), height, 46.0)
     centres = _column([p.id for p in packs], height, size)
     middle, split = sum(centres.values()) / len(centres), CONTROLLER_X - 44.0
-    last: list[Point] = [(CONTROLLER_X, ends[0])] if len(ends) == 1 and abs(ends[0] - middle) < 1 else []
+    last: list[Point] = (
+        [(CONTROLLER_X, ends[0])] if len(ends) == 1 and abs(ends[0] - middle) < 1 else []
+    )
     if not last:
         last = [(split, middle)]
         for y in ends:
             last += [(split, y), (CONTROLLER_X, y), (split, y)]
     shapes = [
-        Shape(f"part:{p.id}", "box", p.name, ((PACK_X, centres[p.id] - size / 2),), (PACK_W, size), "pack")
+        Shape(
+            f"part:{p.id}",
+            "box",
+            p.name,
+            ((PACK_X, centres[p.id] - size / 2),),
+            (PACK_W, size),
+            "pack",
+        )
         for p in packs
     ]
     right = PACK_X + PACK_W
@@ -170,13 +196,20 @@ def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
         label = ((right + CONTROLLER_X) / 2 - (30.0 if len(ends) > 1 else 0.0), middle - 12)
         return [
             *shapes,
-            Shape(f"run:{packs[0].id}", "run", "main lead", ((right, middle), *last), label_at=label),
+            Shape(
+                f"run:{packs[0].id}", "run", "main lead", ((right, middle), *last), label_at=label
+            ),
         ]
     junction = right + 74.0
     for p in packs:
         y = centres[p.id]
         shapes.append(
-            Shape(f"run:{p.id}", "run", f"lead of {p.name}", ((right, y), (junction, y), (junction, middle)))
+            Shape(
+                f"run:{p.id}",
+                "run",
+                f"lead of {p.name}",
+                ((right, y), (junction, y), (junction, middle)),
+            )
         )
     return [
         *shapes,
@@ -190,7 +223,9 @@ def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
     ]
 
 
-def _drives(circuit: Circuit, motors: list[Part], boxes: dict[str, float], height: float) -> list[Shape]:
+def _drives(
+    circuit: Circuit, motors: list[Part], boxes: dict[str, float], height: float
+) -> list[Shape]:
     """Return motors and the lanes to them, each beside the controller that drives it."""
     shapes: list[Shape] = []
     radius = (
@@ -200,10 +235,14 @@ def _drives(circuit: Circuit, motors: list[Part], boxes: dict[str, float], heigh
     )
     spare = _column([m.id for m in motors], height, 2 * radius - 20.0)
     for motor in motors:
-        drivers = [c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")]
+        drivers = [
+            c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")
+        ]
         y = boxes[drivers[0]] if drivers and len(motors) <= len(boxes) else spare[motor.id]
         x = MOTOR_X if radius > 50 else SMALL_MOTOR_X
-        shapes.append(Shape(f"part:{motor.id}", "round", motor.name, ((x, y),), (radius, radius), "motor"))
+        shapes.append(
+            Shape(f"part:{motor.id}", "round", motor.name, ((x, y),), (radius, radius), "motor")
+        )
         shapes += _lanes(motor, (x, y), radius)
     return shapes
 
@@ -243,13 +282,19 @@ def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
             )
             runs.append(
                 Shape(
-                    f"run:{motor.id}:{lane}", kind, label, ((left, y), (right - inset, y)), label_at=label_at
+                    f"run:{motor.id}:{lane}",
+                    kind,
+                    label,
+                    ((left, y), (right - inset, y)),
+                    label_at=label_at,
                 )
             )
     return runs
 
 
-def _row(row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, height: float) -> list[Shape]:
+def _row(
+    row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, height: float
+) -> list[Shape]:
     """Return boxes and branches of one row, routed so that no two branches cross."""
     if not members:
         return []
@@ -268,9 +313,14 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, 
     bar_y = edge - 16 if top else edge + 16
     if trunk:
         middle = (taps[trunk[0]] + taps[trunk[-1]]) / 2
-        points = ((taps[trunk[0]], bar_y), (taps[trunk[-1]], bar_y), (middle, bar_y), (middle, edge))
+        points = (
+            (taps[trunk[0]], bar_y),
+            (taps[trunk[-1]], bar_y),
+            (middle, bar_y),
+            (middle, edge),
+        )
         words_at = (taps[trunk[0]] - 10, bar_y + (6 if top else -4))
-        shapes.append(Shape("run:trunk", "run", "harness", points, label_at=words_at))
+        shapes.append(Shape(TRUNK, "run", "harness", points, label_at=words_at))
     room = abs(edge - box_edge) - (16 if trunk else 0)
     for i, part in enumerate(members):
         left = [k for k in range(len(members)) if centres[k] < taps[k] and k <= i]
@@ -299,8 +349,9 @@ def _row(row: str, members: list[Part], on_trunk: dict[str, bool], edge: float, 
 
 
 def _one_trunk(shapes: list[Shape]) -> list[Shape]:
-    """Return the shapes with the trunks of both rows as one stretch (it passes behind the controller)."""
-    trunks = [s for s in shapes if s.id == "run:trunk"]
+    """Return the shapes with the trunks of both rows as one stretch (it passes behind the
+    controller)."""
+    trunks = [s for s in shapes if s.id == TRUNK]
     if len(trunks) < 2:
         return shapes
     merged = replace(trunks[0], points=(*trunks[0].points, *trunks[1].points[::-1]))
@@ -316,13 +367,25 @@ def _tags(bike: Bike, registry: Registry, layout: LineLayout) -> list[Shape]:
         runs = [layout.join_run[j.id] for j in bike.joins_of(part.id)]
         shared = [run for run in runs if run == "run:lead"]
         shape = next(
-            (s for run in (*shared, *runs) if (s := layout.shape(run)) is not None and s.kind == "run"), None
+            (
+                s
+                for run in (*shared, *runs)
+                if (s := layout.shape(run)) is not None and s.kind == "run"
+            ),
+            None,
         )
         if shape is None:
             continue
         x, y = shape.points[0] if shape.id == "run:lead" else _along(shape.points, 0.5)
         tags.append(
-            Shape(f"part:{part.id}", "tag", part.name, ((x - TAG / 2, y - TAG / 2),), (TAG, TAG), "module")
+            Shape(
+                f"part:{part.id}",
+                "tag",
+                part.name,
+                ((x - TAG / 2, y - TAG / 2),),
+                (TAG, TAG),
+                "module",
+            )
         )
     return tags
 
@@ -336,12 +399,18 @@ def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> st
     part_id, port_id, pin = place.split(".")
     if hypothesis.repair.id.startswith(("join:", "order:")):
         join = bike.join(hypothesis.repair.id.split(":")[1])
-        return _lane(layout, circuit.nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}")
+        return _lane(
+            layout, circuit.nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}"
+        )
     if as_cable(bike.part(part_id)) is None:
-        return f"part:{part_id}" if layout.shape(f"part:{part_id}") else f"part:{layout.controllers[0]}"
+        return (
+            f"part:{part_id}"
+            if layout.shape(f"part:{part_id}")
+            else f"part:{layout.controllers[0]}"
+        )
     far_port = rest.split("/")[0].removeprefix("wire-to-").split(".")[0]
     runs = [layout.join_run[j.id] for p in (far_port, port_id) for j in bike.joins_of(part_id, p)]
-    own = [run for run in runs if run != "run:trunk"]
+    own = [run for run in runs if run != TRUNK]
     return _lane(
         layout,
         circuit.nets,
@@ -371,9 +440,9 @@ def probe_point(layout: LineLayout, circuit: Circuit, pin: str) -> Point:
     join = next(iter(circuit.bike.joins_of(part_id, port_id)), None)
     if join is None:
         return _middle(layout.shape(f"part:{part_id}"))
-    shape = layout.shape(_lane(layout, circuit.nets, layout.join_run[join.id], pin)) or layout.shape(
-        f"part:{layout.controllers[0]}"
-    )
+    shape = layout.shape(
+        _lane(layout, circuit.nets, layout.join_run[join.id], pin)
+    ) or layout.shape(f"part:{layout.controllers[0]}")
     if shape is None or shape.kind in ("box", "round", "tag"):
         return _middle(shape)
     owners = layout.leaf_of_join[join.id]
@@ -397,7 +466,9 @@ def _middle(shape: Shape | None) -> Point:
 
 
 def _along(points: tuple[Point, ...], share: float) -> Point:
-    lengths = [abs(b[0] - a[0]) + abs(b[1] - a[1]) for a, b in zip(points, points[1:], strict=False)]
+    lengths = [
+        abs(b[0] - a[0]) + abs(b[1] - a[1]) for a, b in zip(points, points[1:], strict=False)
+    ]
     left = share * sum(lengths)
     for (a, b), length in zip(zip(points, points[1:], strict=False), lengths, strict=True):
         if left <= length and length > 0:

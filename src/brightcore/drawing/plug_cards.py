@@ -1,5 +1,5 @@
-"""A card for every join: both faces pin by pin, with numbers, colours and line marks that survive a black and
-white print."""
+"""A card for every join: both faces pin by pin, with numbers, colours and line marks that survive a
+black and white print."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -24,19 +24,38 @@ VOLTS = 78.0
 FACE = 12.5
 """Room for a pin on the picture of a face."""
 CHARACTER = 0.58
-"""Width of a character over the size of the font, on the wide side (measured on the shipped font)."""
+"""Width of a character over the size of the font, on the wide side (measured on the shipped
+font)."""
 
 MARKS = {
-    "red": "", "black": "", "blue": "7 4", "green": "2 3", "yellow": "10 3 2 3", "white": "2 4",
-        "orange": "12 3", "brown": "5 2 1 2",
-    "grey": "3 2", "violet": "8 2 2 2 2 2", "purple": "8 2 2 2 2 2", "pink": "1 3",
-}  # fmt: skip
+    "red": "",
+    "black": "",
+    "blue": "7 4",
+    "green": "2 3",
+    "yellow": "10 3 2 3",
+    "white": "2 4",
+    "orange": "12 3",
+    "brown": "5 2 1 2",
+    "grey": "3 2",
+    "violet": "8 2 2 2 2 2",
+    "purple": "8 2 2 2 2 2",
+    "pink": "1 3",
+}
 STRONG = ("red", "black")
 CODES = {
-    "red": "RD", "black": "BK", "blue": "BU", "green": "GN", "yellow": "YE", "white": "WH", "orange": "OG",
-        "brown": "BN", "grey": "GY", "violet": "VT",
-    "purple": "VT", "pink": "PK",
-}  # fmt: skip
+    "red": "RD",
+    "black": "BK",
+    "blue": "BU",
+    "green": "GN",
+    "yellow": "YE",
+    "white": "WH",
+    "orange": "OG",
+    "brown": "BN",
+    "grey": "GY",
+    "violet": "VT",
+    "purple": "VT",
+    "pink": "PK",
+}
 """Letter codes of colours after IEC 60757 (from memory)."""
 
 
@@ -52,8 +71,8 @@ class CardBox:
 
 
 def card_boxes(bike: Bike) -> tuple[tuple[CardBox, ...], float]:
-    """Return where every card stands on one long sheet, in the order of the joins, and the height of the
-    drawing."""
+    """Return where every card stands on one long sheet, in the order of the joins, and the height
+    of the drawing."""
     return _columns(bike, bike.joins)
 
 
@@ -68,14 +87,16 @@ def _columns(bike: Bike, joins: Sequence[Join]) -> tuple[tuple[CardBox, ...], fl
             + ROW * (max(1, len(_rows(bike, join))) + bool(_wire(join)))
             + FOOT
         )
-        boxes.append(CardBox(join.id, MARGIN + column * (CARD + GAP), bottoms[column], CARD, height))
+        boxes.append(
+            CardBox(join.id, MARGIN + column * (CARD + GAP), bottoms[column], CARD, height)
+        )
         bottoms[column] += height + GAP
     return tuple(boxes), max(bottoms) + MARGIN - GAP
 
 
 def face(port: Port) -> tuple[tuple[int, ...], ...]:
-    """Return the pins of a plug by number, row by row, as its mating face shows them; sockets are the mirror
-    image of the pins they take.
+    """Return the pins of a plug by number, row by row, as its mating face shows them; sockets are
+    the mirror image of the pins they take.
 
     Rows nobody has looked at are taken as one for up to five pins, else two.
     """
@@ -83,7 +104,9 @@ def face(port: Port) -> tuple[tuple[int, ...], ...]:
     rows = min(port.rows or (1 if count <= 5 else 2), count)
     wide = -(-count // rows)
     lines = tuple(
-        tuple(range(1 + r * wide, min(count, (r + 1) * wide) + 1)) for r in range(rows) if r * wide < count
+        tuple(range(1 + r * wide, min(count, (r + 1) * wide) + 1))
+        for r in range(rows)
+        if r * wide < count
     )
     return tuple(line[::-1] for line in lines) if port.gender == "sockets" else lines
 
@@ -126,8 +149,8 @@ def _face(port: Port, x: float, y: float, room: float) -> list[Markup]:
 
 
 def _rows(bike: Bike, join: Join) -> list[tuple[int, Pin, int, Pin | None]]:
-    """Return (number, pin, number of its mate, its mate) for every pin of the first plug; then what is left
-    of the other."""
+    """Return (number, pin, number of its mate, its mate) for every pin of the first plug; then what
+    is left of the other."""
     p, q = (bike.part(part).port(port) for part, port in join.sides())
     mates = dict(join.pairs)
     number = {pin.name: n for n, pin in enumerate(q.pins, 1)}
@@ -141,7 +164,9 @@ def _rows(bike: Bike, join: Join) -> list[tuple[int, Pin, int, Pin | None]]:
 
 def _wire(join: Join) -> str:
     """Return the wire of a join in words, "" where the plugs mate directly."""
-    return " × ".join(f"{v:g} {u}" for v, u in ((join.wire.area_mm2, "mm²"), (join.wire.length_m, "m")) if v)
+    return " × ".join(
+        f"{v:g} {u}" for v, u in ((join.wire.area_mm2, "mm²"), (join.wire.length_m, "m")) if v
+    )
 
 
 def fit(text: str, width: float, size: float) -> str:
@@ -207,7 +232,9 @@ def _card(bike: Bike, join: Join, box: CardBox, number: int) -> Markup:
         out.append(label((left, box.y + 31), fit(port.label or port.id, half - 14, 10), 10))
         out += _face(port, left, box.y + HEAD, half - 14)
     if _wire(join):
-        out.append(label((box.x + 8, box.y + box.height - 9), f"wire between them: {_wire(join)}", 10))
+        out.append(
+            label((box.x + 8, box.y + box.height - 9), f"wire between them: {_wire(join)}", 10)
+        )
     top = box.y + HEAD + _face_height(bike, join)
     for k, row in enumerate(_rows(bike, join)):
         y = top + ROW * k + ROW / 2
@@ -228,7 +255,9 @@ def _volts(box: CardBox, y: float, expected: Expected | None) -> Markup:
     return label((box.x + box.width - 6, y + 3.5), fit(words, VOLTS + 14, 8.5), 8.5, "end")
 
 
-def _mates(box: CardBox, half: float, y: float, row: tuple[int, Pin, int, Pin | None]) -> list[Markup]:
+def _mates(
+    box: CardBox, half: float, y: float, row: tuple[int, Pin, int, Pin | None]
+) -> list[Markup]:
     """Return one line of a card: a pin and its mate, or what has none."""
     n, pin, m, mate = row
     left, right = box.x + 14, box.x + half + 12

@@ -1,7 +1,8 @@
-"""Proposed connections on the wiring drawing: a dashed link between two free plugs and a badge to press.
+"""Proposed connections on the wiring drawing: a dashed link between two free plugs and a badge to
+press.
 
-Free plugs, proposed ones and connected ones differ in shape, not in colour alone: a dashed frame, a frame
-with a diamond at its side, a plain plug with wires.
+Free plugs, proposed ones and connected ones differ in shape, not in colour alone: a dashed frame, a
+frame with a diamond at its side, a plain plug with wires.
 """
 
 from collections.abc import Sequence
@@ -23,9 +24,11 @@ Proposed = tuple[str, str, str]
 Point = tuple[float, float]
 
 
-def proposed_links(sheet: Sheet, proposals: Sequence[Proposed]) -> tuple[list[Markup], list[Markup]]:
-    """Return the links, to lie under the boxes, and what lies over them, of proposals whose plugs are on a
-    sheet; the badges are numbered in their order."""
+def proposed_links(
+    sheet: Sheet, proposals: Sequence[Proposed]
+) -> tuple[list[Markup], list[Markup]]:
+    """Return the links, to lie under the boxes, and what lies over them, of proposals whose plugs
+    are on a sheet; the badges are numbered in their order."""
     at = {group.port: _anchor(box, group) for box in sheet.boxes for group in box.groups}
     links: list[Markup] = []
     over: list[Markup] = []
@@ -53,7 +56,9 @@ def _controls(a: Point, face_a: int, b: Point, face_b: int) -> tuple[Point, Poin
 
 def _link(a: Point, face_a: int, b: Point, face_b: int) -> Markup:
     c, d = _controls(a, face_a, b, face_b)
-    path = f"M{a[0]:.1f} {a[1]:.1f} C{c[0]:.1f} {c[1]:.1f} {d[0]:.1f} {d[1]:.1f} {b[0]:.1f} {b[1]:.1f}"
+    path = (
+        f"M{a[0]:.1f} {a[1]:.1f} C{c[0]:.1f} {c[1]:.1f} {d[0]:.1f} {d[1]:.1f} {b[0]:.1f} {b[1]:.1f}"
+    )
     return element("path", d=path, class_="wire-proposed", fill="none")
 
 

@@ -1,9 +1,9 @@
-"""Layout of the whole wiring on one A4 page: parts in columns around the controllers, wires at right angles
-in lanes between them.
+"""Layout of the whole wiring on one A4 page: parts in columns around the controllers, wires at
+right angles in lanes between them.
 
-Deterministic: the same bike gives the same drawing. Lanes are filled by the left-edge rule, so no two wires
-share a line (Hashimoto and Stevens, "Wire routing by optimizing channel assignment", Design Automation
-Workshop, 1971, from memory).
+Deterministic: the same bike gives the same drawing. Lanes are filled by the left-edge rule, so no
+two wires share a line (Hashimoto and Stevens, "Wire routing by optimizing channel assignment",
+Design Automation Workshop, 1971, from memory).
 """
 
 from collections import Counter
@@ -34,7 +34,8 @@ THICK = frozenset(thick_roles())
 
 
 def layout_sheet(bike: Bike) -> Sheet:
-    """Return the drawing of a bike, wire by wire; plug by plug where that would be too small to read."""
+    """Return the drawing of a bike, wire by wire; plug by plug where that would be too small to
+    read."""
     for bundled in (False, True):
         boxes, spots, lines = _arrange(bike, bundled)
         if not bundled and _route(boxes, spots, lines, bundled, WIDTHS[-1]).least_pt < LEAST_PT:
@@ -49,8 +50,8 @@ def layout_sheet(bike: Bike) -> Sheet:
 
 
 def _arrange(bike: Bike, bundled: bool) -> tuple[dict[str, Box], dict[str, Spot], list[Line]]:
-    """Return the boxes by part with their columns and heights set, all spots by id, and the wires still
-    without their ways."""
+    """Return the boxes by part with their columns and heights set, all spots by id, and the wires
+    still without their ways."""
     columns = _columns(bike)
     at = {side: (n, join) for n, join in enumerate(bike.joins, 1) for side in join.sides()}
     boxes = {part.id: _draft(bike, part, columns, at, bundled) for part in bike.parts}
@@ -73,8 +74,8 @@ def _ends(join: Join, bundled: bool) -> Iterator[tuple[str, str]]:
 
 
 def _columns(bike: Bike) -> dict[str, int]:
-    """Return the column of every part: controllers 0, bar controls to the left, energy and motor to the
-    right, the rest to the shorter side."""
+    """Return the column of every part: controllers 0, bar controls to the left, energy and motor to
+    the right, the rest to the shorter side."""
     near: dict[str, list[str]] = {p.id: [] for p in bike.parts}
     for join in bike.joins:
         near[join.a_part].append(join.b_part)
@@ -94,7 +95,9 @@ def _columns(bike: Bike) -> dict[str, int]:
             order += fresh
         return order
 
-    starts = [n for c in at_place(bike, "controller") for n in dict.fromkeys(near[c.id]) if n not in found]
+    starts = [
+        n for c in at_place(bike, "controller") for n in dict.fromkeys(near[c.id]) if n not in found
+    ]
     for start in (*starts, *(p.id for p in bike.parts)):
         if start in found:
             continue
@@ -141,7 +144,15 @@ def _draft(bike: Bike, part: Part, columns: dict[str, int], at: Joined, bundled:
         heading += "" if bare else port.label or port.id
         height = ROW if bundled else ROW * (1 + len(spots))
         groups.append(
-            Group(f"{part.id}.{port.id}", join.id if join else "", heading.strip(), face, top, height, spots)
+            Group(
+                f"{part.id}.{port.id}",
+                join.id if join else "",
+                heading.strip(),
+                face,
+                top,
+                height,
+                spots,
+            )
         )
         bottoms[face] = top + height
     height = max((g.dy + g.height for g in groups), default=ROW) + ROW * 0.4
@@ -149,8 +160,8 @@ def _draft(bike: Bike, part: Part, columns: dict[str, int], at: Joined, bundled:
 
 
 def _gap(bike: Bike, before: str, mate: str) -> float:
-    """Return the room before a plug, so that its mate's box can stand level with it: less where both plugs
-    lead to one box."""
+    """Return the room before a plug, so that its mate's box can stand level with it: less where
+    both plugs lead to one box."""
     if mate and mate == before:
         return ROW * 0.5
     return ROW * 2 if mate and len(bike.part(mate).ports) > 1 else ROW
@@ -167,7 +178,9 @@ def _face(own: int, columns: dict[str, int], part: Part, port: Port, join: Join 
     return 1 if there > own else -1
 
 
-def _spots(part: Part, port: Port, join: Join | None, face: int, top: float, bundled: bool) -> list[Spot]:
+def _spots(
+    part: Part, port: Port, join: Join | None, face: int, top: float, bundled: bool
+) -> list[Spot]:
     name = f"{part.id}.{port.id}"
     if bundled:
         return [Spot(name, "", 0, "", face, top + ROW * 0.5)]
@@ -178,8 +191,8 @@ def _spots(part: Part, port: Port, join: Join | None, face: int, top: float, bun
 
 
 def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, str]) -> None:
-    """Set the heights of all boxes: controllers first, then outward column by column, each box level with
-    what it is joined to."""
+    """Set the heights of all boxes: controllers first, then outward column by column, each box
+    level with what it is joined to."""
     placed: set[str] = set()
     bottom = 0.0
     for box in (b for b in boxes.values() if b.column == 0):
@@ -195,7 +208,8 @@ def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, s
         opposite = [
             s
             for s in spots.values()
-            if s.id in placed and _channel(boxes[s.id.split(".")[0]].column, s.face) == _inner(column)
+            if s.id in placed
+            and _channel(boxes[s.id.split(".")[0]].column, s.face) == _inner(column)
         ]
         bottom = 0.0
         for box in sorted(here, key=lambda b: (wanted[b.part] is None, wanted[b.part] or 0.0)):
@@ -233,7 +247,11 @@ def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed:
     def height(group: Group) -> float:
         """Return where the plug would stand for its first joined wire to run straight."""
         return min(
-            (spots[mates[s.id]].y - s.dy + group.dy for s in group.spots if mates.get(s.id) in placed),
+            (
+                spots[mates[s.id]].y - s.dy + group.dy
+                for s in group.spots
+                if mates.get(s.id) in placed
+            ),
             default=float("inf"),
         )
 
@@ -249,16 +267,24 @@ def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed:
     box.height = max(g.dy + g.height for g in box.groups) + ROW * 0.4
 
 
-def _level(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed: set[str]) -> float | None:
-    """Return the height at which most wires of a box run straight, None where nothing it is joined to is
-    placed."""
-    joined = [s for g in sorted(box.groups, key=lambda g: g.dy) for s in g.spots if mates.get(s.id) in placed]
+def _level(
+    box: Box, spots: dict[str, Spot], mates: dict[str, str], placed: set[str]
+) -> float | None:
+    """Return the height at which most wires of a box run straight, None where nothing it is joined
+    to is placed."""
+    joined = [
+        s
+        for g in sorted(box.groups, key=lambda g: g.dy)
+        for s in g.spots
+        if mates.get(s.id) in placed
+    ]
     heights = Counter(round(max(spots[mates[s.id]].y - s.dy, 0.0), 2) for s in joined)
     return heights.most_common(1)[0][0] if heights else None
 
 
 def _collides(box: Box, y: float, opposite: list[Spot], mates: dict[str, str], column: int) -> bool:
-    """Return whether a pin would stand level with one across the channel that it is not joined to."""
+    """Return whether a pin would stand level with one across the channel that it is not joined
+    to."""
     for group in box.groups:
         if _channel(column, group.face) != _inner(column):
             continue
@@ -269,7 +295,9 @@ def _collides(box: Box, y: float, opposite: list[Spot], mates: dict[str, str], c
     return False
 
 
-def _line(bike: Bike, join: Join, ends: tuple[str, str], spots: dict[str, Spot], bundled: bool) -> Line:
+def _line(
+    bike: Bike, join: Join, ends: tuple[str, str], spots: dict[str, Spot], bundled: bool
+) -> Line:
     roles = {pin.role for (p, q) in join.sides() for pin in bike.part(p).port(q).pins}
     if not bundled:
         roles = {bike.pin(end)[2].role for end in ends}
@@ -307,14 +335,23 @@ def _route(
             for k, (channel, s) in enumerate(((ca, a), (cb, b))):
                 ends = (s.y, tracks[n]) if s.face > 0 else (tracks[n], s.y)
                 wants.setdefault(channel, []).append((*ends, n, k))
-    lanes = {channel: _lanes(asked, [line.join for line in lines]) for channel, asked in wants.items()}
+    lanes = {
+        channel: _lanes(asked, [line.join for line in lines]) for channel, asked in wants.items()
+    }
     edges = _set_x(boxes, lanes, widths)
     for n, line in enumerate(lines):
         a, b = (spots[end] for end in line.ends)
         ca, cb = (_channel(column[s.id.split(".")[0]], s.face) for s in (a, b))
         if ca != cb:
             xa, xb = (edges[c] + SIDE + LANE * lanes[c][n, k] for k, c in enumerate((ca, cb)))
-            line.points = [(a.x, a.y), (xa, a.y), (xa, tracks[n]), (xb, tracks[n]), (xb, b.y), (b.x, b.y)]
+            line.points = [
+                (a.x, a.y),
+                (xa, a.y),
+                (xa, tracks[n]),
+                (xb, tracks[n]),
+                (xb, b.y),
+                (b.x, b.y),
+            ]
         elif (n, 0) in lanes.get(ca, {}):
             x = edges[ca] + SIDE + LANE * lanes[ca][n, 0]
             line.points = [(a.x, a.y), (x, a.y), (x, b.y), (b.x, b.y)]
@@ -331,9 +368,11 @@ def _route(
     return Sheet(list(boxes.values()), lines, width, height, bundled)
 
 
-def _lanes(asked: list[tuple[float, float, int, int]], joins: list[str]) -> dict[tuple[int, int], int]:
-    """Return the lane of every wire of a channel: those going down from the lowest, those going up from the
-    highest, so that bundles do not cross themselves."""
+def _lanes(
+    asked: list[tuple[float, float, int, int]], joins: list[str]
+) -> dict[tuple[int, int], int]:
+    """Return the lane of every wire of a channel: those going down from the lowest, those going up
+    from the highest, so that bundles do not cross themselves."""
     down = sorted((w for w in asked if w[1] > w[0]), key=lambda w: (-w[0], w[2]))
     rise = sorted((w for w in asked if w[1] <= w[0]), key=lambda w: (w[0], w[2]))
     taken: list[list[tuple[float, float]]] = []
@@ -344,7 +383,11 @@ def _lanes(asked: list[tuple[float, float, int, int]], joins: list[str]) -> dict
         bundle = joins[n], right > left
         after = least.get(bundle, 0)
         lane = next(
-            (i for i, spans in enumerate(taken) if i >= after and all(high < a or low > b for a, b in spans)),
+            (
+                i
+                for i, spans in enumerate(taken)
+                if i >= after and all(high < a or low > b for a, b in spans)
+            ),
             max(len(taken), after),
         )
         taken += [[] for _ in range(lane + 1 - len(taken))]

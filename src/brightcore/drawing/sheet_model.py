@@ -1,4 +1,5 @@
-"""What the wiring sheet is made of: boxes, plugs, spots and lines, and the page they are drawn on."""
+"""What the wiring sheet is made of: boxes, plugs, spots and lines, and the page they are drawn
+on."""
 
 from dataclasses import dataclass, field
 
@@ -18,7 +19,8 @@ STEP = 3.0
 """Boxes are moved by this much where a pin would stand opposite to one it is not joined to."""
 
 GOOD_PT, LEAST_PT = 6.2, 5.4
-"""Print that reads well, and the smallest that is still read; below it wires are drawn as one line a plug."""
+"""Print that reads well, and the smallest that is still read; below it wires are drawn as one line
+a plug."""
 
 
 @dataclass(slots=True)
@@ -90,11 +92,14 @@ class Sheet:
 
     @property
     def page(self) -> tuple[float, float]:
-        """Return width and height of the A4 page: lying or upright, whichever shows the drawing larger."""
+        """Return width and height of the A4 page: lying or upright, whichever shows the drawing
+        larger."""
         return max((A4[::-1], A4), key=self._scale_on)
 
     def _scale_on(self, page: tuple[float, float]) -> float:
-        return min(1.3, (page[0] - 2 * MARGIN) / self.width, (page[1] - HEAD - FOOT - MARGIN) / self.height)
+        return min(
+            1.3, (page[0] - 2 * MARGIN) / self.width, (page[1] - HEAD - FOOT - MARGIN) / self.height
+        )
 
     @property
     def scale(self) -> float:

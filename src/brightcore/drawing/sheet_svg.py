@@ -1,10 +1,21 @@
-"""The wiring sheet as SVG: one A4 page, every wire told apart by its mark as well as by its colour."""
+"""The wiring sheet as SVG: one A4 page, every wire told apart by its mark as well as by its
+colour."""
 
 from collections.abc import Sequence
 
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import join_words, port_words
-from brightcore.drawing.element import Markup, circle, dash, element, label, line, on_ground, points, rect
+from brightcore.drawing.element import (
+    Markup,
+    circle,
+    dash,
+    element,
+    label,
+    line,
+    on_ground,
+    points,
+    rect,
+)
 from brightcore.drawing.inks import HUES, INK, PAPER
 from brightcore.drawing.plug_cards import CHARACTER, CODES, MARKS, fit
 from brightcore.drawing.proposed import Proposed, proposed_links
@@ -37,9 +48,9 @@ def sheet_svg(
 ) -> str:
     """Return the wiring of a bike as one standalone SVG page; the same bike gives the same drawing.
 
-    `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a page that
-    edits; it has its size at the standard zoom, and `proposals` stand on it.
-    `page`: as high as its page of A4, otherwise as high as what is drawn.
+    `notes` stand at the foot. `live`: plugs and pins can be focused and carry what they are, for a
+    page that edits; it has its size at the standard zoom, and `proposals` stand on it. `page`: as
+    high as its page of A4, otherwise as high as what is drawn.
     """
     sheet = layout_sheet(bike)
     width, height = sheet.page
@@ -63,7 +74,16 @@ def sheet_svg(
     size = {"width": round(width * zoom), "height": round(height * zoom)} if live else {}
     role = "group" if live else "img"
     return on_ground(
-        width, height, PAPER, *around[0], drawn, *around[1], role=role, aria_label=heading, fill=INK, **size
+        width,
+        height,
+        PAPER,
+        *around[0],
+        drawn,
+        *around[1],
+        role=role,
+        aria_label=heading,
+        fill=INK,
+        **size,
     )
 
 
@@ -93,7 +113,9 @@ def _box(bike: Bike, box: Box, live: bool) -> Markup:
     part = bike.part(box.part)
     bare = len(part.ports) == 1
     room = box.width - 8 - (22 if bare else 0)
-    title = label((box.x + 4, box.y + ROW * 0.82), fit(box.title, room, HEAD_SIZE), HEAD_SIZE, bold=True)
+    title = label(
+        (box.x + 4, box.y + ROW * 0.82), fit(box.title, room, HEAD_SIZE), HEAD_SIZE, bold=True
+    )
     return element(
         "g",
         element("title", part.name),
@@ -112,11 +134,19 @@ def _group(bike: Bike, box: Box, group: Group, live: bool, bare: bool) -> Markup
         pieces.append(_spot(spot, half, _room(box, rows, spot.dy - ROW / 2, half), live))
     if not live:
         return Markup("".join(pieces))
-    return _live_plug(bike, group, rect_at=(x + 1, box.y + group.dy + 1), width=half - 2, pieces=pieces)
+    return _live_plug(
+        bike, group, rect_at=(x + 1, box.y + group.dy + 1), width=half - 2, pieces=pieces
+    )
 
 
 def _heading(
-    bike: Bike, box: Box, group: Group, bare: bool, x: float, half: float, rows: list[tuple[float, float]]
+    bike: Bike,
+    box: Box,
+    group: Group,
+    bare: bool,
+    x: float,
+    half: float,
+    rows: list[tuple[float, float]],
 ) -> Markup:
     """Return the heading of a plug; a part with one plug has it small beside its name."""
     if not group.heading:
@@ -136,7 +166,9 @@ def _live_plug(
     part_id, _, port_id = group.port.partition(".")
     part = bike.part(part_id)
     joined = f"connected: {join_words(bike, bike.join(group.join))}" if group.join else "free"
-    reach = rect(*rect_at, width, group.height - 1, class_="reach", rx=2, fill=PAPER, fill_opacity="0")
+    reach = rect(
+        *rect_at, width, group.height - 1, class_="reach", rx=2, fill=PAPER, fill_opacity="0"
+    )
     return element(
         "g",
         reach,
@@ -151,7 +183,8 @@ def _live_plug(
 
 
 def _short(heading: str, name: str, room: float, size: float) -> str:
-    """Return a plug's heading without the first word of its part's name, where it is too long with it."""
+    """Return a plug's heading without the first word of its part's name, where it is too long with
+    it."""
     number, _, label = heading.partition(" ")
     first, _, rest = label.partition(" ")
     cut = fit(heading, room, size) != heading and rest and name.lower().startswith(first.lower())
@@ -167,11 +200,14 @@ def _rows(box: Box, face: int) -> list[tuple[float, float]]:
     """Return (height in the box, width) of every line of print on a side."""
     groups = [g for g in box.groups if g.face == face] if box.faces > 1 else []
     rows = [(g.dy, len(g.heading) * PIN_SIZE * CHARACTER) for g in groups if g.heading]
-    return rows + [(s.dy - ROW / 2, len(_words(s)) * PIN_SIZE * CHARACTER) for g in groups for s in g.spots]
+    return rows + [
+        (s.dy - ROW / 2, len(_words(s)) * PIN_SIZE * CHARACTER) for g in groups for s in g.spots
+    ]
 
 
 def _room(box: Box, rows: list[tuple[float, float]], dy: float, half: float) -> float:
-    """Return how wide a line may be: half the box, more where the other side is short at that height."""
+    """Return how wide a line may be: half the box, more where the other side is short at that
+    height."""
     beside = [width for y, width in rows if abs(y - dy) < ROW]
     return max(half - 10, box.width - 16 - max(beside, default=0.0)) if box.faces > 1 else half - 10
 
@@ -183,7 +219,9 @@ def _spot(spot: Spot, half: float, room: float, live: bool) -> Markup:
     if not live or not spot.number:
         return Markup(dot + text)
     left = spot.x if spot.face < 0 else spot.x - half
-    reach = rect(left + 1, spot.y - ROW / 2, half - 2, ROW, class_="reach", fill=PAPER, fill_opacity="0")
+    reach = rect(
+        left + 1, spot.y - ROW / 2, half - 2, ROW, class_="reach", fill=PAPER, fill_opacity="0"
+    )
     return element("g", reach, dot, text, class_="wire-pin", data_pin=spot.id)
 
 
@@ -199,7 +237,11 @@ def _foot(sheet: Sheet, notes: Sequence[str], height: float) -> list[Markup]:
         out.append(line((x, y - 3), (x + 26, y - 3), stroke_width=1.6, **stroke))
         out.append(label((x + 30, y), f"{CODES[colour]} {colour}", 9))
         x += room / len(used) if len(used) > 8 else 84
-    what = "One line a plug; pin by pin on the cards." if sheet.bundled else "Thick: current. Thin: signals."
+    what = (
+        "One line a plug; pin by pin on the cards."
+        if sheet.bundled
+        else "Thick: current. Thin: signals."
+    )
     numbers = "The number before a plug is that of its card and of the joint list."
     out.append(label((MARGIN, y + 14), fit(f"{what} {numbers}", room, 9), 9))
     if notes:

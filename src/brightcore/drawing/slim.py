@@ -1,4 +1,5 @@
-"""The slim Line: the energy path in one strip, stubs for what hangs on it, and the worst suspect's name."""
+"""The slim Line: the energy path in one strip, stubs for what hangs on it, and the worst suspect's
+name."""
 
 from brightcore.drawing.element import Markup, circle, element, label, on_ground, rect
 from brightcore.drawing.inks import PANEL, PANEL_TEXT
@@ -69,11 +70,15 @@ def _part(shape: Shape, symbol: str, y: float, count: int, light: Light) -> list
     x, width = (PACK_X, PACK_W) if symbol == "pack" else (CONTROLLER_X, CONTROLLER_W)
     height = BOX_H if count == 1 else BOX_H - 6
     frame = rect(x, y - height / 2, width, height, rx=4, fill=PANEL, **style)
-    words = shape.label if len(shape.label) <= MOST_LETTERS else f"{shape.label[: MOST_LETTERS - 1]}…"
+    words = (
+        shape.label if len(shape.label) <= MOST_LETTERS else f"{shape.label[: MOST_LETTERS - 1]}…"
+    )
     return [frame, label((x + width / 2, y + 5), words, LABEL_SIZE, "middle", fill=PANEL_TEXT)]
 
 
-def worst_words(layout: LineLayout, lights: dict[str, Light], titles: dict[str, str]) -> tuple[str, str]:
+def worst_words(
+    layout: LineLayout, lights: dict[str, Light], titles: dict[str, str]
+) -> tuple[str, str]:
     """Return (name, percent) of the worst suspect of a bike, ("", "") where there is none.
 
     Lanes of one bundle count together, as on the whole Line.

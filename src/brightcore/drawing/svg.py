@@ -6,7 +6,16 @@ percentage, faulty broken with a cross.
 
 from dataclasses import dataclass
 
-from brightcore.drawing.element import Attribute, Markup, circle, element, label, on_ground, points, rect
+from brightcore.drawing.element import (
+    Attribute,
+    Markup,
+    circle,
+    element,
+    label,
+    on_ground,
+    points,
+    rect,
+)
 from brightcore.drawing.inks import (
     DIM,
     FAULT,
@@ -21,7 +30,7 @@ from brightcore.drawing.inks import (
     WHITE,
 )
 from brightcore.drawing.lights import Light
-from brightcore.drawing.line import WIDTH, LineLayout, Point, Shape
+from brightcore.drawing.line import TRUNK, WIDTH, LineLayout, Point, Shape
 
 WORDS = {"lit": "good", "dim": "unknown", "suspect": "suspect", "faulty": "faulty"}
 COLOURS = {"lit": LIT, "dim": DIM, "suspect": SUSPECT, "faulty": FAULT}
@@ -84,7 +93,9 @@ def _shape(shape: Shape, light: Light, title: str, address: str | None) -> Marku
     if light.state == "suspect":
         words += f", {percent_words(light)}"
     body = _run(shape, light) if shape.kind in ("run", "fine") else _part(shape, light)
-    group = element("g", element("title", words), *body, data_shape=shape.id, data_state=light.state)
+    group = element(
+        "g", element("title", words), *body, data_shape=shape.id, data_state=light.state
+    )
     return element("a", group, href=address, aria_label=words) if address else group
 
 
@@ -94,7 +105,8 @@ def percent_words(light: Light) -> str:
 
 
 def stroke(light: Light, fine: bool = False, lit_width: float = 0.0) -> dict[str, Attribute]:
-    """Return how a stretch or frame is drawn; `lit_width` where a lit one is thinner than a stretch."""
+    """Return how a stretch or frame is drawn; `lit_width` where a lit one is thinner than a
+    stretch."""
     width = (FINE_WIDTHS if fine else WIDTHS)[light.state]
     return {
         "stroke": COLOURS[light.state],
@@ -112,7 +124,12 @@ def _run(shape: Shape, light: Light) -> list[Markup]:
         width = 7 if fine else 12
         out.append(
             element(
-                "polyline", points=path, fill="none", stroke=LIT, stroke_opacity="0.22", stroke_width=width
+                "polyline",
+                points=path,
+                fill="none",
+                stroke=LIT,
+                stroke_opacity="0.22",
+                stroke_width=width,
             )
         )
     out.append(element("polyline", points=path, fill="none", **stroke(light, fine)))
@@ -131,12 +148,15 @@ def _break(shape: Shape) -> list[Markup]:
 
 
 def _hit(shape: Shape, size: float) -> Markup:
-    """Return an invisible area to point at; a straight run gets a box, as a bare line has no height."""
+    """Return an invisible area to point at; a straight run gets a box, as a bare line has no
+    height."""
     if len(shape.points) == 2:
         (x, y), (end, _) = shape.points
         return rect(x, y - size / 2, end - x, size, fill=PANEL, fill_opacity="0")
     path = points(shape.points)
-    return element("polyline", points=path, fill="none", stroke=PANEL, stroke_opacity="0", stroke_width=size)
+    return element(
+        "polyline", points=path, fill="none", stroke=PANEL, stroke_opacity="0", stroke_width=size
+    )
 
 
 def _part(shape: Shape, light: Light) -> list[Markup]:
@@ -167,9 +187,18 @@ def _round_part(shape: Shape, light: Light, style: dict[str, Attribute]) -> list
         name = _text((beside, y + (-2 if noted else 5)), shape.label, LABEL_SIZE, "start", 14)
         return [ring, name, _note(light, (beside, y + 16), "start", SUSPECT)]
     axle = circle(
-        (x, y - 14), 14, fill="none", stroke=DIM if light.state == "dim" else _worn(light), stroke_width=2.5
+        (x, y - 14),
+        14,
+        fill="none",
+        stroke=DIM if light.state == "dim" else _worn(light),
+        stroke_width=2.5,
     )
-    return [ring, axle, _text((x, y + 22), shape.label, LABEL_SIZE, "middle", 15), _note(light, (x, y + 42))]
+    return [
+        ring,
+        axle,
+        _text((x, y + 22), shape.label, LABEL_SIZE, "middle", 15),
+        _note(light, (x, y + 42)),
+    ]
 
 
 def _worn(light: Light) -> str:
@@ -179,14 +208,18 @@ def _worn(light: Light) -> str:
 def _pack(shape: Shape, light: Light) -> list[Markup]:
     """Return the cells and words of a pack; a low box has its note closer."""
     (x, y), (_, height) = shape.points[0], shape.size
-    cells = "".join(f"M{x + 18 + 11 * k:.1f} {y + height * 0.25:.1f} v{height * 0.5:.1f} " for k in range(3))
+    cells = "".join(
+        f"M{x + 18 + 11 * k:.1f} {y + height * 0.25:.1f} v{height * 0.5:.1f} " for k in range(3)
+    )
     colour = LIT if light.state == "lit" else DIM
     low = height < 60
     note = _note(light, (x + 52, y + height / 2 + (17 if low else 26)), "start")
     raised = low and bool(note)
     return [
         element("path", d=cells, stroke=colour, stroke_width=2.5, fill="none"),
-        _text((x + 52, y + height / 2 + (-1 if raised else 5)), shape.label, LABEL_SIZE, "start", 10),
+        _text(
+            (x + 52, y + height / 2 + (-1 if raised else 5)), shape.label, LABEL_SIZE, "start", 10
+        ),
         note,
     ]
 
@@ -213,7 +246,9 @@ def _note(light: Light, at: Point, anchor: str = "middle", fault_colour: str = F
     return Markup("")
 
 
-def _text(at: Point, text: str, size: float, anchor: str, most: int, colour: str = PANEL_TEXT) -> Markup:
+def _text(
+    at: Point, text: str, size: float, anchor: str, most: int, colour: str = PANEL_TEXT
+) -> Markup:
     """Return words of at most some characters; none for no words."""
     shown = text if len(text) <= most else text[: most - 1].rstrip() + "…"
     if not shown:
@@ -238,7 +273,7 @@ def _stretch_label(shape: Shape, runs: list[Shape], lights: dict[str, Light]) ->
     doubted = [lights[s.id] for s in lanes if lights[s.id].state in ("suspect", "faulty")]
     total = sum(light.probability for light in doubted)
     text = f"{shape.label} {round(100 * total)} %" if total > 0 else shape.label
-    anchor = "end" if shape.label == "harness" else "middle"
+    anchor = "end" if shape.id == TRUNK else "middle"
     return _text(shape.label_at, text, LABEL_SIZE, anchor, 24, SUSPECT if total else PANEL_TEXT)
 
 
@@ -248,7 +283,9 @@ def _branch_percent(shape: Shape, light: Light) -> Markup:
         return Markup("")
     x, y = shape.points[2]
     rises = shape.points[3][1] < y
-    return _text((x + 8, y + (-4 if rises else 16)), percent_words(light), LABEL_SIZE, "start", 6, SUSPECT)
+    return _text(
+        (x + 8, y + (-4 if rises else 16)), percent_words(light), LABEL_SIZE, "start", 6, SUSPECT
+    )
 
 
 def _probes(probes: tuple[Probe, ...]) -> list[Markup]:
@@ -263,7 +300,9 @@ def _probes(probes: tuple[Probe, ...]) -> list[Markup]:
 def _probe(probe: Probe, shift: float) -> Markup:
     x, y = probe.at
     red = probe.colour == "red"
-    fill, lead, sign = (PROBE_RED, PROBE_RED_LEAD, "+") if red else (PROBE_BLACK, PROBE_BLACK_LEAD, "−")
+    fill, lead, sign = (
+        (PROBE_RED, PROBE_RED_LEAD, "+") if red else (PROBE_BLACK, PROBE_BLACK_LEAD, "−")
+    )
     top = max(16.0, y - 30)
     path = f"M{x + shift:.1f} {top:.1f} L{x + shift * 0.4:.1f} {y:.1f}"
     return element(
@@ -291,7 +330,9 @@ def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str
         out.append(element("path", d="M66 48 H136", fill="none", **stroke(lights[lead])))
     for k, lane in enumerate(lanes):
         y = 34 + 28 * k / max(len(lanes) - 1, 1)
-        out.append(element("path", d=f"M204 {y:.1f} H282", fill="none", **stroke(lights[lane], fine=True)))
+        out.append(
+            element("path", d=f"M204 {y:.1f} H282", fill="none", **stroke(lights[lane], fine=True))
+        )
     for k, run in enumerate(branches):
         out.append(_stub(k, len(branches), worse(lights, run)))
     for shape in energy:

@@ -60,20 +60,24 @@ def check_format(document: Json, wanted: str, path: str = "$") -> None:
         raise FormatError((Problem(f"{path}.format", f"is {found!r}, wanted {wanted!r}"),))
     latest = LATEST.get(wanted, VERSION)
     if isinstance(version, int) and version > latest:
-        raise FormatError((Problem(f"{path}.version", f"is {version}; this copy reads up to {latest}"),))
+        raise FormatError(
+            (Problem(f"{path}.version", f"is {version}; this copy reads up to {latest}"),)
+        )
 
 
 @cache
 def _validators() -> tuple[Json, Json, JsonObject]:
-    """Return the validators of a bike without its parts, of a part without its kind, and of the spec of each
-    kind.
+    """Return the validators of a bike without its parts, of a part without its kind, and of the
+    spec of each kind.
 
     Together they say the same as the whole schema, which asks every part about every kind.
     """
     schema = bike_schema(REGISTRY)
     parts = schema["properties"]["parts"]
     part = {k: v for k, v in parts["items"].items() if k != "allOf"}
-    whole = schema | {"properties": schema["properties"] | {"parts": parts | {"items": {"type": "object"}}}}
+    whole = schema | {
+        "properties": schema["properties"] | {"parts": parts | {"items": {"type": "object"}}}
+    }
     specs = {k.name: jsonschema.Draft202012Validator(spec_schema(k.spec_type)) for k in REGISTRY}
     return jsonschema.Draft202012Validator(whole), jsonschema.Draft202012Validator(part), specs
 
@@ -93,8 +97,8 @@ def _shape_problems(document: Json, prefix: str) -> list[Problem]:
 
 @lru_cache(maxsize=2048)
 def _part_problems(text: str) -> tuple[Problem, ...]:
-    """Return what is wrong with the shape of one part; a change of a bike leaves most of its parts as they
-    were."""
+    """Return what is wrong with the shape of one part; a change of a bike leaves most of its parts
+    as they were."""
     part = json.loads(text)
     _, bare, specs = _validators()
     found = schema_problems(bare, part, "")
@@ -114,7 +118,9 @@ def schema_problems(validator: Json, document: Json, prefix: str = "$") -> list[
         return found
     for error in islice(validator.iter_errors(document), MOST_TOLD):
         deepest = jsonschema.exceptions.best_match([error])
-        path = prefix + "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in deepest.absolute_path)
+        path = prefix + "".join(
+            f"[{p}]" if isinstance(p, int) else f".{p}" for p in deepest.absolute_path
+        )
         found.append(Problem(path, deepest.message[:300]))
     return sorted(set(found), key=lambda p: p.path)
 
@@ -124,7 +130,9 @@ def _too_long(schema: Json, document: Json, prefix: str) -> list[Problem]:
     lists = [(prefix, schema, document)]
     if isinstance(document, dict):
         rules = schema.get("properties", {})
-        lists += [(f"{prefix}.{name}", rules[name], document[name]) for name in rules if name in document]
+        lists += [
+            (f"{prefix}.{name}", rules[name], document[name]) for name in rules if name in document
+        ]
     return [
         Problem(path, f"holds {len(value)} pieces; {rule['maxItems']} are the most")
         for path, rule, value in lists
@@ -147,7 +155,9 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
     known = {part.id for part in parts}
     for i, item in enumerate(document.get("settings", ())):
         if item["part"] not in known:
-            problems.append(Problem(f"{prefix}.settings[{i}].part", f"there is no part {item['part']!r}"))
+            problems.append(
+                Problem(f"{prefix}.settings[{i}].part", f"there is no part {item['part']!r}")
+            )
     for kind in registry:
         if kind.needed and not any(part.kind == kind.name for part in parts):
             problems.append(Problem(f"{prefix}.parts", f"a bike needs a {kind.name}"))
@@ -160,15 +170,27 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
     space = _space(document, known, prefix, problems)
     if problems:
         raise FormatError(tuple(problems))
-    uuid = document.get("uuid") or str(uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True)))
-    settings = tuple(Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ()))
+    uuid = document.get("uuid") or str(
+        uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True))
+    )
+    settings = tuple(
+        Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ())
+    )
     measured = tuple(
         MeasuredValue(**{"words": "", **raw, "value": float(raw["value"])})
         for raw in document.get("measured", ())
     )
     profiles = tuple(sorted(document.get("profiles", {}).items()))
     return Bike(
-        uuid, _info(document["bike"]), tuple(parts), tuple(joins), settings, frame, space, measured, profiles
+        uuid,
+        _info(document["bike"]),
+        tuple(parts),
+        tuple(joins),
+        settings,
+        frame,
+        space,
+        measured,
+        profiles,
     )
 
 
@@ -193,9 +215,13 @@ def _parts(document: Json, registry: Registry, prefix: str, problems: list[Probl
         ports = tuple(read_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
         problems.extend(_named_twice([port.id for port in ports], "port", path))
         for port in ports:
-            problems.extend(_named_twice([pin.name for pin in port.pins], f"pin of {port.id}", path))
+            problems.extend(
+                _named_twice([pin.name for pin in port.pins], f"pin of {port.id}", path)
+            )
         if not ports:
-            problems.append(Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"))
+            problems.append(
+                Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out")
+            )
         known = tuple(sorted(raw.get("known", {}).items()))
         problems.extend(
             Problem(f"{path}.known.{name}", "there is no such value")
@@ -245,7 +271,9 @@ def read_port(raw: JsonObject) -> Port:
     return Port(pins=pins, **{k: v for k, v in raw.items() if k != "pins"})
 
 
-def _joins(document: Json, parts: dict[str, Part], prefix: str, problems: list[Problem]) -> list[Join]:
+def _joins(
+    document: Json, parts: dict[str, Part], prefix: str, problems: list[Problem]
+) -> list[Join]:
     found: list[Join] = []
     used: set[str] = set()
     for i, raw in enumerate(document["joins"]):
@@ -279,7 +307,8 @@ def _joins(document: Json, parts: dict[str, Part], prefix: str, problems: list[P
 
 
 def _unmapped(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
-    """Return the mates of a join without a map: by position where the plugs fit in the hand, else by name."""
+    """Return the mates of a join without a map: by position where the plugs fit in the hand, else
+    by name."""
     return pairs_by_hand(a, b) if fit_in_hand(a, b) else pair_pins(a, b)
 
 
@@ -321,7 +350,11 @@ def _frame(document: Json, joined: set[str], prefix: str, problems: list[Problem
                 problems.append(
                     Problem(
                         f"{prefix}.frame.{field}",
-                        f"there is no {'part' if field == 'places' else 'pair of connected plugs'} {name!r}",
+                        (
+                            "there is no "
+                            f"{'part' if field == 'places' else 'pair of connected plugs'} "
+                            f"{name!r}"
+                        ),
                     )
                 )
     lengths = tuple(sorted((k, float(v)) for k, v in raw.get("lengths_m", {}).items()))
@@ -338,9 +371,13 @@ def _space(document: Json, known: set[str], prefix: str, problems: list[Problem]
     seen: set[str] = set()
     for i, room in enumerate(raw.get("rooms", ())):
         for part in set(room.get("parts", ())) - known:
-            problems.append(Problem(f"{prefix}.space.rooms[{i}].parts", f"there is no part {part!r}"))
+            problems.append(
+                Problem(f"{prefix}.space.rooms[{i}].parts", f"there is no part {part!r}")
+            )
         if room["id"] in seen:
-            problems.append(Problem(f"{prefix}.space.rooms[{i}].id", f"{room['id']!r} is used twice"))
+            problems.append(
+                Problem(f"{prefix}.space.rooms[{i}].id", f"{room['id']!r} is used twice")
+            )
         seen.add(room["id"])
     sizes = []
     for part, measured in sorted(raw.get("sizes", {}).items()):
@@ -350,5 +387,7 @@ def _space(document: Json, known: set[str], prefix: str, problems: list[Problem]
 
 
 def _room(raw: JsonObject) -> Room:
-    values: JsonObject = {k: v if isinstance(v, str) else float(v) for k, v in raw.items() if k != "parts"}
+    values: JsonObject = {
+        k: v if isinstance(v, str) else float(v) for k, v in raw.items() if k != "parts"
+    }
     return Room(**values, parts=tuple(raw.get("parts", ())))

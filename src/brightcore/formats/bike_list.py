@@ -1,4 +1,5 @@
-"""A list of bikes as CSV: what a shop has written down of them, a template for each to start from."""
+"""A list of bikes as CSV: what a shop has written down of them, a template for each to start
+from."""
 
 import csv
 import io
@@ -22,10 +23,11 @@ class ListedBike:
 
 
 def read_bike_list(text: str) -> tuple[ListedBike, ...]:
-    """Return the bikes of a CSV text with a heading line; comma, semicolon or tab between the columns.
+    """Return the bikes of a CSV text with a heading line; comma, semicolon or tab between the
+    columns.
 
-    `label` and `template` (a pattern's id or title) are needed. Raises FormatError with every line that is
-    wrong.
+    `label` and `template` (a pattern's id or title) are needed. Raises FormatError with every line
+    that is wrong.
     """
     text = text.lstrip("\ufeff")
     first = text.partition("\n")[0]
@@ -35,7 +37,9 @@ def read_bike_list(text: str) -> tuple[ListedBike, ...]:
     missing = [name for name in ("label", "template") if name not in head]
     if missing:
         words = " and ".join(missing)
-        raise FormatError((Problem("line 1", f"needs the columns {', '.join(COLUMNS)}; {words} missing"),))
+        raise FormatError(
+            (Problem("line 1", f"needs the columns {', '.join(COLUMNS)}; {words} missing"),)
+        )
     strange = [name for name in head if name and name not in COLUMNS]
     problems = [Problem("line 1", f"column {name!r} is not known") for name in strange]
     found: list[ListedBike] = []
@@ -45,7 +49,9 @@ def read_bike_list(text: str) -> tuple[ListedBike, ...]:
         cells = dict(zip(head, (cell.strip() for cell in row), strict=False))
         wrong = _problems(cells)
         if len(row) > len(head):
-            wrong.append(f"{len(row)} columns, the heading has {len(head)}: quote what holds a {mark!r}")
+            wrong.append(
+                f"{len(row)} columns, the heading has {len(head)}: quote what holds a {mark!r}"
+            )
         problems += [Problem(f"line {number}", words) for words in wrong]
         if not wrong:
             found.append(_listed(cells))
@@ -69,7 +75,11 @@ def _problems(cells: dict[str, str]) -> list[str]:
         found.append("label: missing")
     if _pattern(cells.get("template", "")) is None:
         found.append(f"template: {cells.get('template', '')!r} is none of {', '.join(PATTERNS)}")
-    for name, most in (("label", LABEL_LENGTH), ("frame number", FRAME_LENGTH), ("notes", NOTES_LENGTH)):
+    for name, most in (
+        ("label", LABEL_LENGTH),
+        ("frame number", FRAME_LENGTH),
+        ("notes", NOTES_LENGTH),
+    ):
         if len(cells.get(name, "")) > most:
             found.append(f"{name}: longer than {most} signs")
     return found
@@ -77,5 +87,7 @@ def _problems(cells: dict[str, str]) -> list[str]:
 
 def _listed(cells: dict[str, str]) -> ListedBike:
     bike = make_pattern(_pattern(cells["template"]) or "", cells["label"])
-    info = replace(bike.info, description=cells.get("notes", ""), frame_number=cells.get("frame number", ""))
+    info = replace(
+        bike.info, description=cells.get("notes", ""), frame_number=cells.get("frame number", "")
+    )
     return ListedBike(replace(bike, info=info), info.frame_number)

@@ -26,7 +26,8 @@ PIN_FIELDS = tuple(f.name for f in fields(Pin))
 
 
 SINCE_MEASURED, SINCE_THINGS = 2, 3
-"""The version of the bike file since which it holds measured values, and what makes a part a thing."""
+"""The version of the bike file since which it holds measured values, and what makes a part a
+thing."""
 
 
 def version_of(bike: Bike) -> int:
@@ -77,7 +78,10 @@ def _measured(bike: Bike) -> JsonObject:
     said: JsonObject = {"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {}
     if bike.space != Space():
         sizes = {size.part: _said(asdict(size), "part") for size in bike.space.sizes}
-        said["space"] = {"sizes": sizes, "rooms": [_said(asdict(room)) for room in bike.space.rooms]}
+        said["space"] = {
+            "sizes": sizes,
+            "rooms": [_said(asdict(room)) for room in bike.space.rooms],
+        }
     if bike.measured:
         said["measured"] = [asdict(value) for value in bike.measured]
     if bike.profiles:
@@ -86,7 +90,8 @@ def _measured(bike: Bike) -> JsonObject:
 
 
 def _said(values: JsonObject, *but: str) -> JsonObject:
-    """Return what is said of something, without some of its fields; JSON has lists where we have tuples."""
+    """Return what is said of something, without some of its fields; JSON has lists where we have
+    tuples."""
     said: JsonObject = {}
     for name, value in values.items():
         if value and name not in but:
@@ -132,7 +137,9 @@ def plain_spec(value: Json) -> Json:
 
 def canonical_json(document: Json) -> str:
     """Return JSON text that is the same for the same content."""
-    return json.dumps(document, ensure_ascii=False, indent=2, sort_keys=True, allow_nan=False) + "\n"
+    return (
+        json.dumps(document, ensure_ascii=False, indent=2, sort_keys=True, allow_nan=False) + "\n"
+    )
 
 
 def dump_bike(bike: Bike) -> str:

@@ -1,7 +1,7 @@
 """The border that every file crosses before anything else looks at it: text, numbers, size, depth.
 
-What it refuses could not be shown, stored or compared rightly: lone surrogates, control characters, numbers
-that no database column or drawing holds, and nesting that nobody writes.
+What it refuses could not be shown, stored or compared rightly: lone surrogates, control characters,
+numbers that no database column or drawing holds, and nesting that nobody writes.
 """
 
 import math

@@ -35,7 +35,9 @@ def load_case(text: str | bytes) -> Case:
     """Return the case in a file's text; raises FormatError listing every problem."""
     document = parse_json(text)
     check_format(document, CASE_FORMAT)
-    problems = [p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")]
+    problems = [
+        p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")
+    ]
     try:
         if "bike" not in document:
             raise FormatError(())
@@ -48,7 +50,9 @@ def load_case(text: str | bytes) -> Case:
     return Case(bike, document.get("complaint", ""), evidence)
 
 
-def check_evidence(table: Table, evidence: tuple[Evidence, ...], prefix: str = "$.evidence") -> None:
+def check_evidence(
+    table: Table, evidence: tuple[Evidence, ...], prefix: str = "$.evidence"
+) -> None:
     """Raise FormatError where evidence names what the bike does not have."""
     problems = []
     for i, item in enumerate(evidence):

@@ -46,4 +46,6 @@ def load_classes(text: str | bytes) -> tuple[LegalClass, ...]:
 @cache
 def shipped_classes() -> tuple[LegalClass, ...]:
     """Return the classes that ship with the app."""
-    return load_classes(files("brightcore.formats").joinpath("classes.yaml").read_text(encoding="utf-8"))
+    return load_classes(
+        files("brightcore.formats").joinpath("classes.yaml").read_text(encoding="utf-8")
+    )

@@ -7,7 +7,8 @@ from collections.abc import Iterable, Sequence
 from brightcore.errors import FormatError, Problem
 
 FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
-"""A cell that begins with one of these is taken for a formula (OWASP, CSV injection, from memory)."""
+"""A cell that begins with one of these is taken for a formula (OWASP, CSV injection, from
+memory)."""
 
 QUOTE = "'"
 

@@ -22,12 +22,14 @@ def read_log(content: bytes) -> dict[str, list[float]]:
         raise ReadingError("the log is not CSV text") from None
     head = [h.strip().lower() for h in rows[0]] if rows else []
     places = {
-        name: next((head.index(o) for o in options if o in head), -1) for name, options in LOG_COLUMNS.items()
+        name: next((head.index(o) for o in options if o in head), -1)
+        for name, options in LOG_COLUMNS.items()
     }
     missing = [name for name, place in places.items() if place < 0]
     if missing:
         raise ReadingError(
-            f"the first line must name the columns {', '.join(LOG_COLUMNS)}; {', '.join(missing)} is missing"
+            f"the first line must name the columns {', '.join(LOG_COLUMNS)}; "
+            f"{', '.join(missing)} is missing"
         )
     found: dict[str, list[float]] = {name: [] for name in LOG_COLUMNS}
     for number, row in enumerate(rows[1:], 2):

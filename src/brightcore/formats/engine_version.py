@@ -1,5 +1,5 @@
-"""The version of the predicting code: a hash of it, so that cached predictions never outlive what made
-them."""
+"""The version of the predicting code: a hash of it, so that cached predictions never outlive what
+made them."""
 
 import hashlib
 from functools import cache

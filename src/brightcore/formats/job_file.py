@@ -25,7 +25,9 @@ def load_job(text: str | bytes) -> tuple[Bike, JsonObject]:
     """
     document = parse_json(text)
     check_format(document, JOB_FORMAT)
-    problems = [p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")]
+    problems = [
+        p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")
+    ]
     bike = None
     if isinstance(document.get("bike"), dict):
         try:
@@ -43,15 +45,28 @@ def check_parts(document: JsonObject, schemas: dict[str, JsonObject]) -> None:
     for key, part in document["job"].get("stations", {}).items():
         path = f"$.job.stations.{key}"
         if key not in schemas:
-            problems.append(Problem(path, f"no such station here; there are {', '.join(schemas) or 'none'}"))
+            problems.append(
+                Problem(path, f"no such station here; there are {', '.join(schemas) or 'none'}")
+            )
             continue
         found = schema_problems(jsonschema.Draft202012Validator(schemas[key]), part)
-        problems += [Problem(path + problem.path.removeprefix("$"), problem.message) for problem in found]
+        problems += [
+            Problem(path + problem.path.removeprefix("$"), problem.message) for problem in found
+        ]
     if problems:
         raise FormatError(tuple(problems))
 
 
-SINCE = {"set": 2, "program": 3, "prove": 3, "plan": 3, "offers": 3, "costs": 3, "warranty": 3, "way": 4}
+SINCE = {
+    "set": 2,
+    "program": 3,
+    "prove": 3,
+    "plan": 3,
+    "offers": 3,
+    "costs": 3,
+    "warranty": 3,
+    "way": 4,
+}
 """The version of the job file since which a part may stand in it."""
 
 
@@ -61,7 +76,9 @@ def version_of(job: JsonObject) -> int:
     return max([VERSION, *(SINCE[key] for key in said if key in SINCE)])
 
 
-def job_document(bike: JsonObject, job: JsonObject, evidence: list[Json], log: list[Json]) -> JsonObject:
+def job_document(
+    bike: JsonObject, job: JsonObject, evidence: list[Json], log: list[Json]
+) -> JsonObject:
     """Return the JSON document of a job."""
     return {
         "format": JOB_FORMAT,

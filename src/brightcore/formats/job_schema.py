@@ -144,10 +144,11 @@ def _money_schema(stamp: JsonObject) -> JsonObject:
 
 
 def _way_schema(stamp: JsonObject) -> JsonObject:
-    """Return the schema of how a bike arrived, what was done to it, and the steps of the work on it.
+    """Return the schema of how a bike arrived, what was done to it, and the steps of the work on
+    it.
 
-    Arrival and pieces are a bike, parts and connections as a bike file writes them; they are read by its
-    rules.
+    Arrival and pieces are a bike, parts and connections as a bike file writes them; they are read
+    by its rules.
     """
     pieces = {"type": "array", "items": {"type": "object"}, "maxItems": 4}
     flag = {"type": "boolean"}
@@ -207,7 +208,9 @@ def job_schema(registry: Registry) -> JsonObject:
         "words": {"type": "string", "maxLength": 300},
         "minutes": {"type": "number", "minimum": 0, "maximum": 100_000},
     }
-    entry = record({"at": stamp, "by": TEXT, "what": ID, "text": LONG}, ["at", "by", "what", "text"])
+    entry = record(
+        {"at": stamp, "by": TEXT, "what": ID, "text": LONG}, ["at", "by", "what", "text"]
+    )
     repair = record(
         {
             "round": ROUND,
@@ -229,7 +232,13 @@ def job_schema(registry: Registry) -> JsonObject:
         ["name", "size", "sha256"],
     )
     waiver = record(
-        {"key": TEXT, "reason": TEXT, "words": {"type": "string", "maxLength": 500}, "at": stamp, "by": TEXT},
+        {
+            "key": TEXT,
+            "reason": TEXT,
+            "words": {"type": "string", "maxLength": 500},
+            "at": stamp,
+            "by": TEXT,
+        },
         ["key", "reason", "at"],
     )
     said = {"type": "string", "maxLength": 500}

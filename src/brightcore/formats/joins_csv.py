@@ -1,4 +1,5 @@
-"""Joins as CSV (from, to, wire): one line for every mated pair of pins out; pins or whole plugs in."""
+"""Joins as CSV (from, to, wire): one line for every mated pair of pins out; pins or whole plugs
+in."""
 
 import csv
 import io
@@ -25,7 +26,8 @@ Group = tuple[str, str, list[Line]]
 
 
 def dump_joins_csv(bike: Bike) -> str:
-    """Return every mated pair of pins as a line; the wire is area and length, "" where there is none."""
+    """Return every mated pair of pins as a line; the wire is area and length, "" where there is
+    none."""
     return csv_text(COLUMNS, (row for join in bike.joins for row in _rows(join)))
 
 
@@ -40,9 +42,10 @@ def _rows(join: Join) -> Iterator[tuple[str, str, str]]:
 def read_joins_csv(bike: Bike, text: str | bytes) -> tuple[Bike, int]:
     """Return the bike with the joins of a file added, and how many are new.
 
-    A line names two pins (`part.port.pin`) or two plugs (`part.port`, pins then find each other), and
-    optionally the wire: `18 AWG`, `0.75 mm²`, `0.75 mm² / 1.2 m`. Joins that are on the bike already are
-    passed over. Raises FormatError naming the line of every problem; nothing is then joined.
+    A line names two pins (`part.port.pin`) or two plugs (`part.port`, pins then find each other),
+    and optionally the wire: `18 AWG`, `0.75 mm²`, `0.75 mm² / 1.2 m`. Joins that are on the bike
+    already are passed over. Raises FormatError naming the line of every problem; nothing is then
+    joined.
     """
     problems: list[Problem] = []
     made = 0
@@ -61,19 +64,29 @@ def read_joins_csv(bike: Bike, text: str | bytes) -> tuple[Bike, int]:
 
 def _lines(text: str | bytes) -> list[Line]:
     if len(text) > MAX_BYTES:
-        raise FormatError((Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
+        raise FormatError(
+            (Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),)
+        )
     try:
         plain = text.decode("utf-8-sig") if isinstance(text, bytes) else text
         reader = csv.reader(io.StringIO(plain), strict=True)
         head = tuple(c.strip().lower() for c in next(reader, []))
         if head[:2] != COLUMNS[:2] or head not in (COLUMNS, COLUMNS[:2]):
             raise FormatError((Problem("line 1", f"the columns are {', '.join(COLUMNS)}"),))
-        rows = [(reader.line_num, [c.strip() for c in row]) for row in islice(reader, MOST_ROWS + 1)]
+        rows = [
+            (reader.line_num, [c.strip() for c in row]) for row in islice(reader, MOST_ROWS + 1)
+        ]
     except (UnicodeDecodeError, csv.Error) as error:
         raise FormatError((Problem("line 1", f"this is not CSV: {error}"),)) from None
     if len(rows) > MOST_ROWS:
-        raise FormatError((Problem(f"line {rows[-1][0]}", f"more than {MOST_ROWS} connections in one file"),))
-    return [(n, row[0], row[1] if len(row) > 1 else "", " ".join(row[2:])) for n, row in rows if any(row)]
+        raise FormatError(
+            (Problem(f"line {rows[-1][0]}", f"more than {MOST_ROWS} connections in one file"),)
+        )
+    return [
+        (n, row[0], row[1] if len(row) > 1 else "", " ".join(row[2:]))
+        for n, row in rows
+        if any(row)
+    ]
 
 
 def _groups(lines: Sequence[Line], problems: list[Problem]) -> list[Group]:
@@ -85,8 +98,8 @@ def _groups(lines: Sequence[Line], problems: list[Problem]) -> list[Group]:
             problems.append(
                 Problem(
                     f"line {n}",
-                    f"{one or 'nothing'} to {two or 'nothing'}: give two plugs (part.port) or two pins "
-                    "(part.port.pin)",
+                    f"{one or 'nothing'} to {two or 'nothing'}: give two plugs (part.port) or two "
+                    "pins (part.port.pin)",
                 )
             )
             continue
@@ -104,7 +117,9 @@ def _wire(words: str) -> Wire:
     """Return the wire of a cell: an area, a length, or both parted by a stroke."""
     area = length = 0.0
     for piece in (p.strip() for p in words.split("/") if p.strip()):
-        if (piece.endswith("m") and not piece.endswith("mm")) or piece.lower().endswith((" ft", "cm")):
+        if (piece.endswith("m") and not piece.endswith("mm")) or piece.lower().endswith(
+            (" ft", "cm")
+        ):
             length = parse_measure(piece, "m")
         else:
             area = parse_measure(piece, "mm2")

@@ -56,9 +56,12 @@ def load_parts_yaml(text: str | bytes) -> tuple[PartEntry, ...]:
 
 
 def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
-    """Return the entries of a CSV part file (ports are the usual ones); raises FormatError by line."""
+    """Return the entries of a CSV part file (ports are the usual ones); raises FormatError by
+    line."""
     if len(text) > MAX_BYTES:
-        raise FormatError((Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
+        raise FormatError(
+            (Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),)
+        )
     try:
         decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
         reader = csv.DictReader(io.StringIO(decoded), restkey="more")
@@ -66,7 +69,9 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
     except (UnicodeDecodeError, csv.Error) as error:
         raise FormatError((Problem("line 1", f"this is not CSV text: {error}"),)) from None
     if len(rows) > MOST_PARTS:
-        raise FormatError((Problem(f"line {MOST_PARTS + 2}", f"more than {MOST_PARTS} parts in one file"),))
+        raise FormatError(
+            (Problem(f"line {MOST_PARTS + 2}", f"more than {MOST_PARTS} parts in one file"),)
+        )
     check_border([list(row.values()) for row in rows])
     problems: list[Problem] = []
     raws: list[JsonObject] = []
@@ -87,15 +92,22 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
                 problems.append(Problem(f"line {i + 2}", f"{piece.strip()!r} is not field=value"))
             elif sign:
                 spec[name.strip()] = value.strip()
-        texts = {name: plain_cell((row.get(name) or "").strip()) for name in ("id", "kind", "name", "note")}
+        texts = {
+            name: plain_cell((row.get(name) or "").strip())
+            for name in ("id", "kind", "name", "note")
+        }
         raws.append(texts | {"spec": spec})
     if not rows:
         problems.append(Problem("line 1", f"no rows; the columns are {', '.join(CSV_COLUMNS)}"))
     if problems:
         raise FormatError(tuple(problems))
-    shaped = schema_problems(_validator(), {"format": PARTS_FORMAT, "version": VERSION, "parts": raws})
+    shaped = schema_problems(
+        _validator(), {"format": PARTS_FORMAT, "version": VERSION, "parts": raws}
+    )
     if shaped:
-        raise FormatError(tuple(Problem(p.path.replace("$.parts", "row"), p.message) for p in shaped))
+        raise FormatError(
+            tuple(Problem(p.path.replace("$.parts", "row"), p.message) for p in shaped)
+        )
     return _entries(raws, lambda i: f"line {i + 2}")
 
 
@@ -124,7 +136,9 @@ def make_entry(raw: JsonObject, path: str = "$") -> PartEntry:
     own = bool(raw.get("ports"))
     ports = tuple(read_port(p) for p in raw["ports"]) if own else kind.ports(spec)
     if not ports:
-        raise FormatError((Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"),))
+        raise FormatError(
+            (Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"),)
+        )
     ends = {f"{q.id}.{p.name}" for q in ports for p in q.pins}
     wrong = [end for pair in getattr(spec, "conductors", ()) for end in pair if end not in ends]
     if wrong:
@@ -145,7 +159,11 @@ def entry_document(entry: PartEntry) -> JsonObject:
 
 def dump_parts_yaml(entries: Iterable[PartEntry]) -> str:
     """Return a YAML part file."""
-    document = {"format": PARTS_FORMAT, "version": VERSION, "parts": [entry_document(e) for e in entries]}
+    document = {
+        "format": PARTS_FORMAT,
+        "version": VERSION,
+        "parts": [entry_document(e) for e in entries],
+    }
     return str(yaml.safe_dump(document, allow_unicode=True, sort_keys=False, width=140))
 
 

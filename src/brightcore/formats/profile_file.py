@@ -1,4 +1,5 @@
-"""Device profiles as JSON: reading with every problem named, writing back the same, and those that ship."""
+"""Device profiles as JSON: reading with every problem named, writing back the same, and those that
+ship."""
 
 from dataclasses import asdict
 from functools import cache
@@ -25,7 +26,12 @@ _NUMBER = {"type": "number", "minimum": -1e6, "maximum": 1e6}
 
 
 def _record(properties: JsonObject, required: list[str]) -> JsonObject:
-    return {"type": "object", "properties": properties, "required": required, "additionalProperties": False}
+    return {
+        "type": "object",
+        "properties": properties,
+        "required": required,
+        "additionalProperties": False,
+    }
 
 
 def profile_schema() -> JsonObject:
@@ -75,7 +81,12 @@ def profile_schema() -> JsonObject:
             "note": {"type": "string", "maxLength": 400},
             "identity": {"type": "integer", "minimum": 0, "maximum": 65535},
             "menu": menu,
-            "parameters": {"type": "array", "items": parameter, "minItems": 1, "maxItems": MOST_PARAMETERS},
+            "parameters": {
+                "type": "array",
+                "items": parameter,
+                "minItems": 1,
+                "maxItems": MOST_PARAMETERS,
+            },
         },
         ["format", "version", "id", "title", "device", "menu", "parameters"],
     )
@@ -116,7 +127,8 @@ def load_profile(text: str | bytes) -> Profile:
 
 
 def _meaning(document: JsonObject) -> list[Problem]:
-    """Return what the schema cannot say: limits in order, codes and registers once, keys of a menu."""
+    """Return what the schema cannot say: limits in order, codes and registers once, keys of a
+    menu."""
     problems = []
     seen: dict[tuple[str, object], int] = {}
     for i, raw in enumerate(document["parameters"]):
@@ -128,9 +140,15 @@ def _meaning(document: JsonObject) -> list[Problem]:
         if not raw["low"] <= raw["default"] <= raw["high"]:
             problems.append(Problem(f"{path}.default", "lies outside low to high"))
         number = raw.get("register", {}).get("number")
-        for name, value in (("code", raw["code"]), ("role", raw.get("role")), ("register.number", number)):
+        for name, value in (
+            ("code", raw["code"]),
+            ("role", raw.get("role")),
+            ("register.number", number),
+        ):
             if value is not None and (name, value) in seen:
-                problems.append(Problem(f"{path}.{name}", f"{value!r} is used at {seen[name, value]} too"))
+                problems.append(
+                    Problem(f"{path}.{name}", f"{value!r} is used at {seen[name, value]} too")
+                )
             elif value is not None:
                 seen[name, value] = i
     if document["menu"]["kind"] and not document["menu"].get("open"):
@@ -143,7 +161,9 @@ def profile_document(profile: Profile) -> JsonObject:
     parameters = []
     for item in profile.parameters:
         plain = {
-            k: v for k, v in asdict(item).items() if k in ("code", "name", "low", "high", "step", "default")
+            k: v
+            for k, v in asdict(item).items()
+            if k in ("code", "name", "low", "high", "step", "default")
         }
         said = {k: getattr(item, k) for k in ("unit", "role", "group") if getattr(item, k)}
         if item.per_role != 1.0:
@@ -178,7 +198,9 @@ def shipped_profiles() -> tuple[Profile, ...]:
     """Return the profiles that ship, displays first."""
     folder = files("brightcore.programming") / "profiles"
     found = [
-        load_profile(entry.read_text("utf-8")) for entry in folder.iterdir() if entry.name.endswith(".json")
+        load_profile(entry.read_text("utf-8"))
+        for entry in folder.iterdir()
+        if entry.name.endswith(".json")
     ]
     return tuple(sorted(found, key=lambda profile: (DEVICES.index(profile.device), profile.title)))
 

@@ -37,7 +37,10 @@ LIMITS = {
 def read_ride(content: bytes, name: str) -> RideLog:
     """Return the ride of a GPX or CSV file, by its name; raises FormatError."""
     if len(content) > MAX_BYTES:
-        words = f"the file is {len(content) / 1e6:.1f} MB; up to {MAX_BYTES // 1_000_000} MB can be read"
+        words = (
+            f"the file is {len(content) / 1e6:.1f} MB; up to {MAX_BYTES // 1_000_000} MB "
+            "can be read"
+        )
         raise FormatError((Problem("$", words),))
     try:
         text = content.decode("utf-8-sig")
@@ -55,7 +58,9 @@ def _gpx(text: str) -> RideLog:
     try:
         found = gpxpy.parse(text)
     except (GPXException, ValueError, AttributeError, TypeError) as error:
-        raise FormatError((Problem("$", f"is no GPX that can be read: {str(error)[:120]}"),)) from None
+        raise FormatError(
+            (Problem("$", f"is no GPX that can be read: {str(error)[:120]}"),)
+        ) from None
     segments = [segment for track in found.tracks for segment in track.segments]
     points: list[GPXTrackPoint] = [point for segment in segments for point in segment.points]
     timed = [(point, point.time) for point in points if point.time is not None]
@@ -75,7 +80,8 @@ def _gpx(text: str) -> RideLog:
 
 
 def _since(began: datetime, when: datetime) -> float:
-    """Return seconds between two times, not a number where one has a time zone and the other none."""
+    """Return seconds between two times, not a number where one has a time zone and the other
+    none."""
     if (began.tzinfo is None) != (when.tzinfo is None):
         return math.nan
     return (when - began).total_seconds()
@@ -125,13 +131,19 @@ def _csv(text: str) -> RideLog:
 
 
 def _places(first: list[str]) -> dict[str, int]:
-    """Return where each column stands; raises FormatError where no time or nothing else is named."""
+    """Return where each column stands; raises FormatError where no time or nothing else is
+    named."""
     head = [cell.strip().lower() for cell in first]
     places = {}
     for name, options in COLUMNS.items():
         places[name] = next((head.index(option) for option in options if option in head), -1)
-    if places["seconds"] < 0 or max(place for name, place in places.items() if name != "seconds") < 0:
-        words = "the first line must name time, and lat and lon, speed, volts and amps, or temperature"
+    if (
+        places["seconds"] < 0
+        or max(place for name, place in places.items() if name != "seconds") < 0
+    ):
+        words = (
+            "the first line must name time, and lat and lon, speed, volts and amps, or temperature"
+        )
         raise FormatError((Problem("line 1", words),))
     return places
 
@@ -153,7 +165,9 @@ def _when(text: str) -> float | datetime:
     try:
         return datetime.fromisoformat(text)
     except ValueError:
-        raise ValueError(f"{text[:40]!r} is no time: seconds, or such as 2026-11-26T14:05:00+01:00") from None
+        raise ValueError(
+            f"{text[:40]!r} is no time: seconds, or such as 2026-11-26T14:05:00+01:00"
+        ) from None
 
 
 def _value(name: str, text: str) -> float | None:

@@ -34,7 +34,8 @@ JOB_FORMAT = "bright-circuit/job"
 PARTS_FORMAT = "bright-circuit/parts"
 VERSION = 1
 LATEST = {BIKE_FORMAT: 3, JOB_FORMAT: 4}
-"""Newest version of each format that has more than one; a file is written in the oldest that can say it."""
+"""Newest version of each format that has more than one; a file is written in the oldest that can
+say it."""
 
 
 def spec_schema(spec_type: type) -> JsonObject:
@@ -88,7 +89,8 @@ def _port_schema() -> JsonObject:
 
 
 def parts_schema(registry: Registry) -> JsonObject:
-    """Return the JSON Schema of a part file. Spec values may be texts with a unit, such as `18 AWG`."""
+    """Return the JSON Schema of a part file. Spec values may be texts with a unit, such as `18
+    AWG`."""
     part = record(
         {
             "id": ID,
@@ -182,7 +184,9 @@ def bike_schema(registry: Registry) -> JsonObject:
         },
         ["part", "name", "value", "unit", "on", "of"],
     )
-    join = record({"id": ID, "from": END, "to": END, "map": mates, "wire": wire}, ["id", "from", "to"])
+    join = record(
+        {"id": ID, "from": END, "to": END, "map": mates, "wire": wire}, ["id", "from", "to"]
+    )
     info: JsonObject = {}
     for name, hint in typing.get_type_hints(BikeInfo).items():
         info[name] = TEXT if hint is str else {"type": "number", "minimum": 0, "maximum": 2000}
@@ -222,7 +226,11 @@ def evidence_schema() -> JsonObject:
             "observable": OBSERVABLE,
             "meter": {
                 "anyOf": [
-                    {"enum": [i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter)]},
+                    {
+                        "enum": [
+                            i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter)
+                        ]
+                    },
                     {
                         "type": "string",
                         "pattern": f"^{OWN}[^|:]+([|][0-9.e+]+){{{len(LIMITS)}}}$",

@@ -1,4 +1,5 @@
-"""What the schemas of the open formats are put together from: texts, names, pins, records, and limits."""
+"""What the schemas of the open formats are put together from: texts, names, pins, records, and
+limits."""
 
 from brightcore.formats.plain import JsonObject
 
@@ -30,4 +31,9 @@ PIN = {"type": "string", "pattern": r"^[a-z0-9_-]{1,40}\.[a-z0-9_-]{1,40}\.[a-z0
 
 def record(properties: JsonObject, required: list[str]) -> JsonObject:
     """Return the schema of an object with these properties and no others."""
-    return {"type": "object", "properties": properties, "required": required, "additionalProperties": False}
+    return {
+        "type": "object",
+        "properties": properties,
+        "required": required,
+        "additionalProperties": False,
+    }

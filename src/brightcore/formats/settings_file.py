@@ -1,4 +1,5 @@
-"""Settings of a device as JSON, YAML or CSV: in with every problem named by place, out in menu order."""
+"""Settings of a device as JSON, YAML or CSV: in with every problem named by place, out in menu
+order."""
 
 from collections.abc import Mapping
 
@@ -17,8 +18,8 @@ COLUMNS = ("code", "name", "value", "unit")
 def read_settings(content: bytes, name: str, profile: Profile) -> dict[str, float]:
     """Return values by code, in shown units; by its name a file is JSON, YAML or CSV.
 
-    Raises FormatError naming every unknown code, wrong unit and value out of range by its place; then nothing
-    of the file is to be used.
+    Raises FormatError naming every unknown code, wrong unit and value out of range by its place;
+    then nothing of the file is to be used.
     """
     if len(content) > MAX_BYTES:
         raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1000} kB"),))
@@ -36,7 +37,9 @@ def read_settings(content: bytes, name: str, profile: Profile) -> dict[str, floa
             problems.append(Problem(place, f"{profile.title} has no parameter {code!r}"))
             continue
         if unit and unit != item.unit:
-            problems.append(Problem(place, f"{code} is in {item.unit or 'plain numbers'}, not in {unit}"))
+            problems.append(
+                Problem(place, f"{code} is in {item.unit or 'plain numbers'}, not in {unit}")
+            )
             continue
         if code in found:
             problems.append(Problem(place, f"{code} is there twice"))
@@ -57,7 +60,9 @@ def _csv_rows(text: str) -> Cells:
     rows = csv_rows(text)
     head = [cell.strip().lower() for cell in rows[0]] if rows else []
     if "code" not in head or "value" not in head:
-        raise FormatError((Problem("line 1", "the first line must name the columns code and value"),))
+        raise FormatError(
+            (Problem("line 1", "the first line must name the columns code and value"),)
+        )
     code, value = head.index("code"), head.index("value")
     unit = head.index("unit") if "unit" in head else -1
     found = []
@@ -76,7 +81,9 @@ def _tree_rows(text: str, name: str) -> Cells:
     if not isinstance(document, dict) or document.get("format") != SETTINGS_FORMAT:
         raise FormatError((Problem("$.format", f"wanted {SETTINGS_FORMAT!r}"),))
     if document.get("version") != 1:
-        raise FormatError((Problem("$.version", f"is {document.get('version')!r}; this copy reads 1"),))
+        raise FormatError(
+            (Problem("$.version", f"is {document.get('version')!r}; this copy reads 1"),)
+        )
     values = document.get("values")
     if not isinstance(values, dict):
         raise FormatError((Problem("$.values", "must be an object of code and value"),))
@@ -86,10 +93,16 @@ def _tree_rows(text: str, name: str) -> Cells:
 def settings_document(profile: Profile, values: Mapping[str, float]) -> str:
     """Return the settings of a device as JSON text, which is YAML as well."""
     ordered = {p.code: values[p.code] for p in profile.parameters if p.code in values}
-    return canonical_json({"format": SETTINGS_FORMAT, "version": 1, "profile": profile.id, "values": ordered})
+    return canonical_json(
+        {"format": SETTINGS_FORMAT, "version": 1, "profile": profile.id, "values": ordered}
+    )
 
 
 def settings_csv(profile: Profile, values: Mapping[str, float]) -> str:
     """Return the settings of a device as CSV: code, name, value, unit."""
-    rows = [(p.code, p.name, p.shown(values[p.code]), p.unit) for p in profile.parameters if p.code in values]
+    rows = [
+        (p.code, p.name, p.shown(values[p.code]), p.unit)
+        for p in profile.parameters
+        if p.code in values
+    ]
     return csv_text(COLUMNS, rows)

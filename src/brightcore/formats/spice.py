@@ -21,11 +21,15 @@ def spice_netlist(
 ) -> str:
     """Return the netlist text. Precedence as in the solver: condition, then fault, then unplugging.
 
-    `first_guess` holds volts by node for `.nodeset`: where the simulator starts looking. It
-    does not change the solution. `meter` is (red, black, what it feeds): a source behind its resistance.
+    `first_guess` holds volts by node for `.nodeset`: where the simulator starts looking. It does
+    not change the solution. `meter` is (red, black, what it feeds): a source behind its resistance.
     """
     regions = {e.id: e.regions for e in circuit.elements}
-    for group in (condition_overrides(circuit, condition), overrides, unplug_overrides(circuit, condition)):
+    for group in (
+        condition_overrides(circuit, condition),
+        overrides,
+        unplug_overrides(circuit, condition),
+    ):
         for override in group:
             regions[override.element] = override.regions
     names = {node: f"n{i + 1}" for i, node in enumerate(circuit.nodes)} | {"0": "0", "": "0"}
@@ -44,7 +48,9 @@ def spice_netlist(
             lines.append(f"R{i} {a} {b} {1 / table[0].g1:.12g}")
         else:
             control = _across(c, d) if element.by_control else _across(a, b)
-            lines.append(f"B{i} {a} {b} I = {_expression(table, control, _across(a, b), _across(c, d))}")
+            lines.append(
+                f"B{i} {a} {b} I = {_expression(table, control, _across(a, b), _across(c, d))}"
+            )
     lines += [f"Rleak{i} {names[node]} 0 {1 / LEAK_S:.6g}" for i, node in enumerate(circuit.nodes)]
     if meter is not None:
         red, black, feeding = meter
@@ -52,7 +58,9 @@ def spice_netlist(
         lines.append(f"Vmeter meter {names[circuit.node(black)]} {feeding.open_v:.12g}")
         lines.append(f"Rmeter meter {names[circuit.node(red)]} {feeding.behind_ohm:.12g}")
     guess = first_guess or {}
-    lines += [f".nodeset v({names[node]})={guess[node]:.6g}" for node in circuit.nodes if node in guess]
+    lines += [
+        f".nodeset v({names[node]})={guess[node]:.6g}" for node in circuit.nodes if node in guess
+    ]
     options = ".options gmin=1e-15 reltol=1e-9 abstol=1e-14 vntol=1e-10 itl1=1000"
     control_lines = [".control", "set numdgt=15", "op", "print all", "quit", ".endc", ".end"]
     return "\n".join([*lines, options, *control_lines]) + "\n"

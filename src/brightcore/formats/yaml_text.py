@@ -15,7 +15,8 @@ MOST_EVENTS = 150_000
 
 
 def read_yaml(text: str | bytes) -> Json:
-    """Return the value of a YAML text; raises FormatError where it is none, or holds what no file may."""
+    """Return the value of a YAML text; raises FormatError where it is none, or holds what no file
+    may."""
     if len(text) > MAX_BYTES:
         raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
     try:
@@ -28,7 +29,8 @@ def read_yaml(text: str | bytes) -> Json:
 
 
 def _checked(text: str | bytes) -> Json:
-    """Return the value of a YAML text without aliases: a small file cannot unfold into a large one."""
+    """Return the value of a YAML text without aliases: a small file cannot unfold into a large
+    one."""
     for count, event in enumerate(yaml.parse(text, Loader=LOADER)):
         if isinstance(event, yaml.events.AliasEvent) or getattr(event, "anchor", None):
             raise yaml.YAMLError("anchors and aliases are not used in files of this shop")

@@ -1,9 +1,9 @@
 """What a kind of part offers, and the registry that holds all kinds.
 
-A kind is one file: spec with units, ports and pins, electrics, fault modes, what it draws, and everything
-else that is true of such a part: where it usually sits, its symbol, its words, what is set on it, the steps
-of its fitting. A kind enters with ports, electrics and fault modes together. `circuit` gets the registry
-handed in.
+A kind is one file: spec with units, ports and pins, electrics, fault modes, what it draws, and
+everything else that is true of such a part: where it usually sits, its symbol, its words, what is
+set on it, the steps of its fitting. A kind enters with ports, electrics and fault modes together.
+`circuit` gets the registry handed in.
 """
 
 import typing
@@ -40,11 +40,10 @@ def spec_value(
 ) -> Any:
     """Return a dataclass field with limits, its words on a form and a line of documentation.
 
-    `later`: came after the first files were written; in a file only where it differs from the default.
-    `usual`: what such parts have; another value is taken and told, while `low` and `high` bound what is
-    possible at all.
-    `awaits`: the station that will read it; until then forms say so. `choices`: (value, words) where only
-    some texts are possible.
+    `later`: came after the first files were written; in a file only where it differs from the
+    default. `usual`: what such parts have; another value is taken and told, while `low` and `high`
+    bound what is possible at all. `awaits`: the station that will read it; until then forms say so.
+    `choices`: (value, words) where only some texts are possible.
     """
     metadata = {
         "low": low,
@@ -79,10 +78,11 @@ def torque_value(doc: str) -> Any:
 
 @dataclass(frozen=True, slots=True)
 class Draw:
-    """The most that a part takes through its supply pins of a role, in A at the volts it is made for.
+    """The most that a part takes through its supply pins of a role, in A at the volts it is made
+    for.
 
-    `pin`: only the pin of that name, where the role does not tell. `passes`: the role of an output whose load
-    comes on top, at its own volts.
+    `pin`: only the pin of that name, where the role does not tell. `passes`: the role of an output
+    whose load comes on top, at its own volts.
     """
 
     role: str
@@ -104,10 +104,11 @@ class Feed:
 class Fitting:
     """What fitting a part asks for, in the order of work.
 
-    `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to mind
-    then; `passes_cable`: bearing and cover go over its cable before the plug; `set_words`: what is set by
-    hand after first power-up, `set_powered`: with the pack in; `fix_words`, `fix_early`, `fix_caution`:
-    how it is then fixed for good; `mounted`: mounted once its plugs are in.
+    `opened`: what is marked before it is opened ("" where it is not), `opened_caution`: what to
+    mind then; `passes_cable`: bearing and cover go over its cable before the plug; `set_words`:
+    what is set by hand after first power-up, `set_powered`: with the pack in; `fix_words`,
+    `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`: mounted once its plugs are
+    in.
     """
 
     opened: str = ""
@@ -127,11 +128,11 @@ S = TypeVar("S", bound=Spec)
 class PartKind(Generic[S]):
     """Base of all kinds. Override what the kind has; the defaults mean "nothing".
 
-    `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it cuts the
-    motor by, `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of the Line runs
-    through it, `fails_as` the group in which a bike's past weighs its faults, `either_way` whether it is a
-    bare contact of two wires that may be exchanged, `sides` which kind of part each plug of a module in a
-    line looks to.
+    `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it
+    cuts the motor by, `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of
+    the Line runs through it, `fails_as` the group in which a bike's past weighs its faults,
+    `either_way` whether it is a bare contact of two wires that may be exchanged, `sides` which kind
+    of part each plug of a module in a line looks to.
     """
 
     name: str = ""
@@ -189,8 +190,8 @@ class PartKind(Generic[S]):
         return iter(())
 
     def draws(self, part: Part[S]) -> tuple[Draw, ...]:
-        """Return what it takes through its supply pins, by role; a controller's own limit is not among
-        them."""
+        """Return what it takes through its supply pins, by role; a controller's own limit is not
+        among them."""
         return ()
 
     def feeds(self, part: Part[S]) -> tuple[Feed, ...]:
@@ -206,7 +207,8 @@ class PartKind(Generic[S]):
         return 0.0
 
     def highest_ratio(self, spec: S, role: str) -> float:
-        """Return the most that an output of a role gives over its supply, 0 where it drives nothing."""
+        """Return the most that an output of a role gives over its supply, 0 where it drives
+        nothing."""
         return 0.0
 
     def rated_a(self, spec: S) -> float:

@@ -23,10 +23,12 @@ COLLECTOR_LOAD_OHM = 1000.0
 """What a hall switch with open collector loads its supply with (common practice)."""
 
 MAKE_SPREAD = 0.35
-"""Spread of pull-ups, dividers and loads between makes: up to twice either way (common practice)."""
+"""Spread of pull-ups, dividers and loads between makes: up to twice either way (common
+practice)."""
 
 INSIDE_OHM = 2200.0
-"""What the inside of a regulator and the logic behind it load a rail with (common practice: 0.2 to 7 kΩ)."""
+"""What the inside of a regulator and the logic behind it load a rail with (common practice: 0.2 to
+7 kΩ)."""
 
 RATIO_SPREAD = 0.07
 """Spread of what a ratiometric sensor gives over its supply, between makes (common practice)."""
@@ -111,7 +113,8 @@ def open_collector(
 
 
 def draws_on(s: Stamper, part: Part, name: str, supply: str, ground: str, ohm: float) -> None:
-    """Add what a sensor draws from its supply; what it shows to a meter while dead hangs on its inside."""
+    """Add what a sensor draws from its supply; what it shows to a meter while dead hangs on its
+    inside."""
     s.add(part, name, supply, ground, resistor(ohm), tol_g=MAKE_SPREAD, tol_dead=DEAD_SPREAD)
 
 
@@ -148,7 +151,9 @@ def half_bridge(s: Stamper, part: Part, phase: str, plus: str, minus: str, name:
     s.add(part, f"{name}_high_short", phase, plus, OPEN)
 
 
-def replace(part: Part, minutes: float, root_cause: str, cost_level: int, action: str = "") -> RepairKind:
+def replace(
+    part: Part, minutes: float, root_cause: str, cost_level: int, action: str = ""
+) -> RepairKind:
     """Return the repair "replace this part"."""
     return RepairKind(
         f"part:{part.id}", action or f"Replace the {part.name}", minutes, root_cause, cost_level

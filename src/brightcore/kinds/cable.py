@@ -16,11 +16,12 @@ from brightcore.kinds.blocks import mode
 from brightcore.physics.copper import THICK_MM2, wire_ohm
 
 CABLE_WEIGHT, BROKEN_SHARE = 2.5, 0.7
-"""Prior of everything that can be wrong in one cable, and how much of it is a broken conductor (common
-practice). """
+"""Prior of everything that can be wrong in one cable, and how much of it is a broken conductor
+(common practice)."""
 
 SPLICE_M = 0.05
-"""A cable of no more metres is a splice: it says nothing of how far a run reaches (common practice)."""
+"""A cable of no more metres is a splice: it says nothing of how far a run reaches (common
+practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +30,9 @@ class CableSpec(Spec):
 
     length_m: float = spec_value(1.0, 0.01, 30.0, "length from end to end")
     area_mm2: float = spec_value(0.25, 0.05, 50.0, "area of each conductor")
-    conductors: tuple[tuple[str, str], ...] = spec_value((), doc="pairs of port.pin, where names differ")
+    conductors: tuple[tuple[str, str], ...] = spec_value(
+        (), doc="pairs of port.pin, where names differ"
+    )
 
 
 def conductors(part: Part[CableSpec]) -> Iterator[tuple[str, str]]:
@@ -63,7 +66,14 @@ class Cable(PartKind[CableSpec]):
     def stamp(self, s: Stamper, part: Part[CableSpec]) -> None:
         ohm = wire_ohm(part.spec.length_m, part.spec.area_mm2)
         for one, two in conductors(part):
-            s.add(part, f"{one}-{two}", f"{part.id}.{one}", f"{part.id}.{two}", resistor(ohm), tol_g=0.2)
+            s.add(
+                part,
+                f"{one}-{two}",
+                f"{part.id}.{one}",
+                f"{part.id}.{two}",
+                resistor(ohm),
+                tol_g=0.2,
+            )
 
     def faults(self, part: Part[CableSpec]) -> tuple[FaultMode, ...]:
         repair = RepairKind(

@@ -13,8 +13,8 @@ from brightcore.kinds.base import Feed, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 
 LIMIT_OHM, CHARGES_FROM = 0.1, 0.15
-"""Inner resistance of a charger, and the share of its current from which its lamp says charging (common
-practice)."""
+"""Inner resistance of a charger, and the share of its current from which its lamp says charging
+(common practice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,18 +49,27 @@ class Charger(PartKind[ChargerSpec]):
         )
 
     def stamp(self, s: Stamper, part: Part[ChargerSpec]) -> None:
-        plus, minus = s.tie_role(part, "charge_out", "plus"), s.tie_role(part, "charge_minus", "minus")
+        plus, minus = (
+            s.tie_role(part, "charge_out", "plus"),
+            s.tie_role(part, "charge_minus", "minus"),
+        )
         raw = s.node(part, "raw")
         s.add(part, "source", raw, minus, OPEN)
         s.add(part, "limit", raw, plus, limiter(LIMIT_OHM, part.spec.out_a), tol_j=0.1)
         s.add(part, "bleed", plus, minus, resistor(47e3), tol_g=0.3)
 
     def controls(self, part: Part[ChargerSpec]) -> tuple[Control, ...]:
-        return (Control("mains", ("off", "on"), ("{part} off the mains", "{part} on the mains, attended")),)
+        return (
+            Control(
+                "mains", ("off", "on"), ("{part} off the mains", "{part} on the mains, attended")
+            ),
+        )
 
     def apply(self, part: Part[ChargerSpec], control: str, value: str) -> tuple[Override, ...]:
         return (
-            (Override(f"{part.id}/source", source(part.spec.out_v + KNEE_V, 0.02)),) if value == "on" else ()
+            (Override(f"{part.id}/source", source(part.spec.out_v + KNEE_V, 0.02)),)
+            if value == "on"
+            else ()
         )
 
     def behave(self, part: Part[ChargerSpec], view: SceneView) -> None:
@@ -75,9 +84,24 @@ class Charger(PartKind[ChargerSpec]):
     def faults(self, part: Part[ChargerSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 5, "Heat, a fall, or the wrong pack", 2)
         return (
-            mode(part, "plug.plus", "dead", "gives nothing", 2.0, new, opened(part, "limit"), ("dead",)),
             mode(
-                part, "plug.plus", "leaky", "drains the pack when off", 0.5, new, fixed(part, "bleed", 220.0)
+                part,
+                "plug.plus",
+                "dead",
+                "gives nothing",
+                2.0,
+                new,
+                opened(part, "limit"),
+                ("dead",),
+            ),
+            mode(
+                part,
+                "plug.plus",
+                "leaky",
+                "drains the pack when off",
+                0.5,
+                new,
+                fixed(part, "bleed", 220.0),
             ),
         )
 
@@ -102,12 +126,27 @@ class CellAlarm(PartKind[AlarmSpec]):
         return (port("plug", "Low-cell alarm", "cells:balance:balance lead", family="balance"),)
 
     def stamp(self, s: Stamper, part: Part[AlarmSpec]) -> None:
-        s.add(part, "input", s.tie_role(part, "balance", "cells"), s.node(part, "inside"), resistor(1e6))
+        s.add(
+            part,
+            "input",
+            s.tie_role(part, "balance", "cells"),
+            s.node(part, "inside"),
+            resistor(1e6),
+        )
 
     def faults(self, part: Part[AlarmSpec]) -> tuple[FaultMode, ...]:
-        new = replace(part, 3, "Plugged the wrong way round, or a pin of the balance lead pushed back", 0)
+        new = replace(
+            part, 3, "Plugged the wrong way round, or a pin of the balance lead pushed back", 0
+        )
         deaf = mode(
-            part, "plug.cells", "deaf", "never sounds", 1.0, new, opened(part, "input"), seen_by_eye=0.5
+            part,
+            "plug.cells",
+            "deaf",
+            "never sounds",
+            1.0,
+            new,
+            opened(part, "input"),
+            seen_by_eye=0.5,
         )
         return (deaf,)
 

@@ -1,7 +1,7 @@
 """Motor controller: supplies, inputs, three half bridges, and the rules of what it then does.
 
-The rules (`ControllerRules`) are behaviour of this kind, not of the diagnosis; their thresholds are data of
-each controller.
+The rules (`ControllerRules`) are behaviour of this kind, not of the diagnosis; their thresholds are
+data of each controller.
 """
 
 from collections.abc import Iterator
@@ -68,14 +68,33 @@ class Controller(PartKind[ControllerSpec]):
         "wheel_circumference_mm": "wheel circumference",
     }
     symptoms = (
-        Symptom("rough", "Shudders or runs rough when pulling away", "throttle", "motor", "rough", rank=4),
+        Symptom(
+            "rough",
+            "Shudders or runs rough when pulling away",
+            "throttle",
+            "motor",
+            "rough",
+            rank=4,
+        ),
         Symptom("twitch", "Twitches, then stops", "throttle", "motor", "twitch", rank=5),
         Symptom("cuts", "Cuts out under load or uphill", "pull", "motor", "cuts", rank=6),
         Symptom("weak", "Slow: never reaches full speed", "throttle", "motor", "weak", rank=7),
         Symptom(
-            "error-temperature", "Shows a temperature error", "switch_on", "error", "temperature", rank=13
+            "error-temperature",
+            "Shows a temperature error",
+            "switch_on",
+            "error",
+            "temperature",
+            rank=13,
         ),
-        Symptom("error-power", "Shows a phase or power stage error", "throttle", "error", "power", rank=14),
+        Symptom(
+            "error-power",
+            "Shows a phase or power stage error",
+            "throttle",
+            "error",
+            "power",
+            rank=14,
+        ),
     )
     not_modelled = (
         "switching ripple",
@@ -116,7 +135,10 @@ class Controller(PartKind[ControllerSpec]):
             ),
             port("throttle", "Throttle", *five, "signal:throttle_signal:throttle signal"),
             port(
-                "brake_left", "Left brake", "signal:brake_signal:brake signal", "ground:signal_ground:ground"
+                "brake_left",
+                "Left brake",
+                "signal:brake_signal:brake signal",
+                "ground:signal_ground:ground",
             ),
             port(
                 "brake_right",
@@ -148,7 +170,10 @@ class Controller(PartKind[ControllerSpec]):
 
     def stamp(self, s: Stamper, part: Part[ControllerSpec]) -> None:
         spec: ControllerSpec = part.spec
-        plus, minus = s.tie_role(part, "battery_plus", "plus"), s.tie_role(part, "battery_minus", "ground")
+        plus, minus = (
+            s.tie_role(part, "battery_plus", "plus"),
+            s.tie_role(part, "battery_minus", "ground"),
+        )
         s.tie_role(part, "signal_ground", "ground")
         s.tie_role(part, "battery_out", "plus")
         key, rail = s.tie_role(part, "key", "key"), s.tie_role(part, "supply_5v", "rail")
@@ -156,11 +181,20 @@ class Controller(PartKind[ControllerSpec]):
         s.add(part, LOAD, plus, minus, OPEN)
         s.add(part, "key_pull", key, minus, resistor(47e3), tol_g=MAKE_SPREAD)
         s.add(part, "key_bridge", plus, key, OPEN)
-        s.add(part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.35, tol_j=0.35)
+        s.add(
+            part, "standby", key, minus, current_sink(STANDBY_A, 6.0, 10.0), tol_g=0.35, tol_j=0.35
+        )
         regulator(s, part, rail, minus, key, LOGIC_V, spec.supply_limit_a)
         for pin in s.pins(part, "throttle_signal"):
             s.tie(pin, s.node(part, "throttle"))
-            s.add(part, "throttle_pull", s.node(part, "throttle"), minus, resistor(100e3), tol_g=MAKE_SPREAD)
+            s.add(
+                part,
+                "throttle_pull",
+                s.node(part, "throttle"),
+                minus,
+                resistor(100e3),
+                tol_g=MAKE_SPREAD,
+            )
         for i, pin in enumerate(s.pins(part, "brake_signal")):
             s.tie(pin, s.node(part, f"brake_{i}"))
             pulled_up(s, part, s.node(part, f"brake_{i}"), rail, 10e3, f"brake_{i}")
@@ -197,8 +231,12 @@ class Controller(PartKind[ControllerSpec]):
             half_bridge(s, part, leg, plus, minus, phase)
 
     def controls(self, part: Part[ControllerSpec]) -> tuple[Control, ...]:
-        drive = Control("drive", ("rest", "pull"), ("", "Pulling hard, uphill, slowly and off the road"))
-        bridge = Control("bridge", ("open", "bridged"), ("", "Battery + bridged to the key line, fused"))
+        drive = Control(
+            "drive", ("rest", "pull"), ("", "Pulling hard, uphill, slowly and off the road")
+        )
+        bridge = Control(
+            "bridge", ("open", "bridged"), ("", "Battery + bridged to the key line, fused")
+        )
         return (drive, bridge) if _has(part, "key") else (drive,)
 
     def apply(self, part: Part[ControllerSpec], control: str, value: str) -> tuple[Override, ...]:
@@ -258,7 +296,15 @@ class Controller(PartKind[ControllerSpec]):
                 ("dead",),
                 signs=(("smelt", 0.25),),
             ),
-            mode(part, "inside.supply", "dead", "5 V supply dead", 1.5, new, opened(part, "supply_limit")),
+            mode(
+                part,
+                "inside.supply",
+                "dead",
+                "5 V supply dead",
+                1.5,
+                new,
+                opened(part, "supply_limit"),
+            ),
             mode(
                 part,
                 "inside.supply",
@@ -266,7 +312,12 @@ class Controller(PartKind[ControllerSpec]):
                 "5 V supply stands too low",
                 0.7,
                 new,
-                (Override(f"{part.id}/supply_source", ramp_source(LOW_LOGIC_V + KNEE_V, 0.01, 8.0, 12.0)),),
+                (
+                    Override(
+                        f"{part.id}/supply_source",
+                        ramp_source(LOW_LOGIC_V + KNEE_V, 0.01, 8.0, 12.0),
+                    ),
+                ),
             ),
             mode(
                 part,
@@ -379,11 +430,15 @@ class Controller(PartKind[ControllerSpec]):
         ):
             if role in roles:
                 pin = next(iter(_pins(part, role)))
-                found.append(mode(part, pin, "input-dead", f"{title} dead", 0.5, new, (), (f"dead:{name}",)))
+                found.append(
+                    mode(part, pin, "input-dead", f"{title} dead", 0.5, new, (), (f"dead:{name}",))
+                )
         if "accessory_plus" in roles:
             pin = next(iter(_pins(part, "accessory_plus")))
             found.append(
-                mode(part, pin, "dead", "lamp output dead", 1.0, new, opened(part, "accessory_limit"))
+                mode(
+                    part, pin, "dead", "lamp output dead", 1.0, new, opened(part, "accessory_limit")
+                )
             )
         if "serial_tx" in roles:
             found.append(

@@ -96,10 +96,11 @@ class ControllerRules:
         self.see_speed(view, live & wanted & (open_count < 2) & ~halls_gone & ~shorted)
 
     def in_the_way(self) -> tuple[str, ...]:
-        """Return the codes of all that keeps the motor of the first variant from turning in this scene.
+        """Return the codes of all that keeps the motor of the first variant from turning in this
+        scene.
 
-        One of `off`, `volts`, `throttle-high`, `throttle-error`, `brake`, `throttle-low`, `pedal`, `serial`,
-        `temperature`, `halls`, `phases`; empty where nothing does.
+        One of `off`, `volts`, `throttle-high`, `throttle-error`, `brake`, `throttle-low`, `pedal`,
+        `serial`, `temperature`, `halls`, `phases`; empty where nothing does.
         """
         if not self.view.has("demand"):
             return ()
@@ -158,7 +159,9 @@ class ControllerRules:
     def gives_up(self) -> Flags:
         """Return where it cuts out under load."""
         supply = self.volts("plus", "load")
-        limit = np.where(self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v)
+        limit = np.where(
+            self.any_trait("cutoff_high"), self.spec.rated_v * 1.06, self.spec.low_cutoff_v
+        )
         weak = self.view.none()
         for pack in self.view.circuit.bike.having(PackSpec):
             weak = weak | self.view.trait(pack.id, "weak")
@@ -195,8 +198,8 @@ class ControllerRules:
         return np.asarray(asked & ~zero)
 
     def pushed(self) -> Flags:
-        """Return where the torque signal, if the bike has one, stands clearly above its rest and inside its
-        window."""
+        """Return where the torque signal, if the bike has one, stands clearly above its rest and
+        inside its window."""
         if not self.view.node(self.part.id, "torque"):
             return ~self.view.none()
         rest, push = self.volts("torque", "rest"), self.volts("torque", "demand")
@@ -214,7 +217,8 @@ class ControllerRules:
         return np.asarray((volts < TORQUE_WINDOW_V[0]) | (volts > TORQUE_WINDOW_V[1]))
 
     def demand_is_weak(self) -> Flags:
-        """Return where the throttle asks for less than two thirds, or the mode input holds the speed down."""
+        """Return where the throttle asks for less than two thirds, or the mode input holds the
+        speed down."""
         if self.view.has("pulse") or not self.view.node(self.part.id, "throttle"):
             return self.view.none()
         span = self.spec.throttle_full_v - self.spec.throttle_start_v
@@ -250,7 +254,9 @@ class ControllerRules:
         """Return the motors that this controller drives."""
         bike = self.view.circuit.bike
         return [
-            m for m in bike.having(MotorSpec) if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES)
+            m
+            for m in bike.having(MotorSpec)
+            if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES)
         ]
 
     def serial_ok(self) -> Flags:
@@ -322,7 +328,11 @@ class ControllerRules:
         nominal = self.nominal_ohm()
         shorted = (low < 0.6 * nominal) & np.isfinite(low)
         uneven = np.isfinite(low) & (top - low > self.view.limit(PHASE_UNEVEN_OHM, 0.12, 0.5))
-        return count, np.asarray(uneven | self.view.trait(self.part.id, "order_wrong")), np.asarray(shorted)
+        return (
+            count,
+            np.asarray(uneven | self.view.trait(self.part.id, "order_wrong")),
+            np.asarray(shorted),
+        )
 
     def nominal_ohm(self) -> float:
         """Return the phase-to-phase resistance of the motor this controller drives."""

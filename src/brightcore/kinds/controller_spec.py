@@ -26,7 +26,9 @@ class ControllerSpec(Spec):
     throttle_start_v: float = spec_value(
         1.15, 0.0, 5.5, "throttle volts from which it drives", usual=(0.8, 1.6)
     )
-    throttle_full_v: float = spec_value(3.6, 0.0, 5.5, "throttle volts for full drive", usual=(2.5, 4.4))
+    throttle_full_v: float = spec_value(
+        3.6, 0.0, 5.5, "throttle volts for full drive", usual=(2.5, 4.4)
+    )
     throttle_error_v: float = spec_value(4.6, 2.0, 5.5, "throttle volts it refuses")
     brake_below_v: float = spec_value(
         1.3, 0.05, 5.0, "a brake input below this cuts the motor", usual=(0.5, 3.0)
@@ -36,7 +38,11 @@ class ControllerSpec(Spec):
     accessory_a: float = spec_value(1.0, 0.1, 10.0, "current limit of the lamp output")
     sensorless: bool = spec_value(False, doc="runs without halls")
     regen: str = spec_value(
-        "", doc="whether it brakes into the pack", choices=REGEN, later=True, label="regenerative braking"
+        "",
+        doc="whether it brakes into the pack",
+        choices=REGEN,
+        later=True,
+        label="regenerative braking",
     )
     needs_serial: bool = spec_value(False, doc="needs a display data link")
     lug_nm: float = torque_value("lug screws of pack and phases")

@@ -82,7 +82,9 @@ class Display(PartKind[DisplaySpec]):
 
     def links(self, part: Part[DisplaySpec]) -> Iterator[tuple[str, str]]:
         """Return what it hands on, its ground among it where it has several plugs."""
-        grounds = [f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "sensor_ground"]
+        grounds = [
+            f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "sensor_ground"
+        ]
         return iter((*part.spec.conductors, *((grounds[0], other) for other in grounds[1:])))
 
     def most_v(self, spec: DisplaySpec) -> float:
@@ -100,7 +102,14 @@ class Display(PartKind[DisplaySpec]):
             )
         )
         for one, two in part.spec.conductors:
-            s.add(part, f"{one}-{two}", f"{part.id}.{one}", f"{part.id}.{two}", resistor(0.1), tol_g=0.2)
+            s.add(
+                part,
+                f"{one}-{two}",
+                f"{part.id}.{one}",
+                f"{part.id}.{two}",
+                resistor(0.1),
+                tol_g=0.2,
+            )
         logic = s.node(part, "logic")
         s.add(
             part,
@@ -113,7 +122,16 @@ class Display(PartKind[DisplaySpec]):
         )
         s.add(part, "key_switch", plus, key, OPEN, c=plus, d=ground, by_control=True, tol_g=0.3)
         regulator(
-            s, part, logic, ground, plus, 5.0, 0.05, "logic", part.spec.lit_from_v - 4, part.spec.lit_from_v
+            s,
+            part,
+            logic,
+            ground,
+            plus,
+            5.0,
+            0.05,
+            "logic",
+            part.spec.lit_from_v - 4,
+            part.spec.lit_from_v,
         )
         s.add(part, "tx_drive", logic, tx, resistor(1000.0), tol_g=MAKE_SPREAD)
         s.add(part, "rx_pull", rx, ground, resistor(100e3), tol_g=MAKE_SPREAD)
@@ -144,13 +162,15 @@ class Display(PartKind[DisplaySpec]):
         for observable, blank in (("brake_symbol", "off"), ("speed", "none")):
             if observable in view.result:
                 blank_code = view.codes(observable)[blank]
-                view.result[observable] = np.where(lit & heard, view.result[observable], blank_code).astype(
-                    np.int8
-                )
+                view.result[observable] = np.where(
+                    lit & heard, view.result[observable], blank_code
+                ).astype(np.int8)
         if "speed" in view.result:
             code = view.codes("speed")
             wrong = view.trait(part.id, "wheel_wrong") & (view.result["speed"] == code["shown"])
-            view.result["speed"] = np.where(wrong, code["wrong"], view.result["speed"]).astype(np.int8)
+            view.result["speed"] = np.where(wrong, code["wrong"], view.result["speed"]).astype(
+                np.int8
+            )
         if "error" in view.result:
             code = view.codes("error")
             shown = np.where(heard, view.result["error"], code["communication"])
@@ -163,7 +183,11 @@ class Display(PartKind[DisplaySpec]):
     def faults(self, part: Part[DisplaySpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 15, "Water under the glass, or pack volts on a signal pin", 2)
         menu = RepairKind(
-            f"setting:{part.id}:assist", "Raise the assist level above zero", 1, "Set by a button press", 0
+            f"setting:{part.id}:assist",
+            "Raise the assist level above zero",
+            1,
+            "Set by a button press",
+            0,
         )
         wheel = RepairKind(
             f"setting:{part.id}:wheel",
@@ -245,9 +269,23 @@ class Display(PartKind[DisplaySpec]):
                 new,
                 opened(part, "key_switch"),
             ),
-            mode(part, "plug.tx", "dead", "transmit line dead", 1.0, new, fixed(part, "tx_drive", 1e6)),
             mode(
-                part, "plug.rx", "dead", "receive line shorted inside", 1.0, new, fixed(part, "rx_pull", 50.0)
+                part,
+                "plug.tx",
+                "dead",
+                "transmit line dead",
+                1.0,
+                new,
+                fixed(part, "tx_drive", 1e6),
+            ),
+            mode(
+                part,
+                "plug.rx",
+                "dead",
+                "receive line shorted inside",
+                1.0,
+                new,
+                fixed(part, "rx_pull", 50.0),
             ),
             mode(
                 part,

@@ -1,4 +1,5 @@
-"""What is set into a lead: a fuse in its holder, a switch for lights; and the key or on-off switch."""
+"""What is set into a lead: a fuse in its holder, a switch for lights; and the key or on-off
+switch."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -23,11 +24,15 @@ BURNT_OHM = 2.0
 
 def _two_ended(label: str, family: str) -> tuple[Port, ...]:
     ends = ("plus:wire", "minus:wire")
-    return (port("one", label, *ends, family=family), port("two", f"{label} far", *ends, family=family))
+    return (
+        port("one", label, *ends, family=family),
+        port("two", f"{label} far", *ends, family=family),
+    )
 
 
 def _through_contact(s: Stamper, part: Part[CableSpec]) -> None:
-    """Add the conductors of a two-ended piece: plus through the element `contact`, minus straight."""
+    """Add the conductors of a two-ended piece: plus through the element `contact`, minus
+    straight."""
     ohm = wire_ohm(part.spec.length_m, part.spec.area_mm2)
     for one, two in conductors(part):
         a, b = f"{part.id}.{one}", f"{part.id}.{two}"
@@ -126,7 +131,15 @@ class LightSwitch(Cable):
         new = replace(part, 12, "Water, or more amps than the contact is made for", 0)
         return (
             mode(part, "one.plus", "open", "contact stays open", 2.0, new, opened(part, "contact")),
-            mode(part, "one.plus", "resistive", "contact burnt", 1.5, new, fixed(part, "contact", 20.0)),
+            mode(
+                part,
+                "one.plus",
+                "resistive",
+                "contact burnt",
+                1.5,
+                new,
+                fixed(part, "contact", 20.0),
+            ),
         )
 
 
@@ -169,5 +182,7 @@ class KeySwitch(PartKind[KeySwitchSpec]):
         new = replace(part, 12, "Water in the lock, or its wire pulled at every steering lock", 1)
         return (
             mode(part, "plug.key", "open", "contact stays open", 3.0, new, opened(part, "contact")),
-            mode(part, "plug.key", "resistive", "contact bad", 1.5, new, fixed(part, "contact", 30e3)),
+            mode(
+                part, "plug.key", "resistive", "contact bad", 1.5, new, fixed(part, "contact", 30e3)
+            ),
         )

@@ -59,7 +59,16 @@ class Lamp(PartKind[LampSpec]):
     def faults(self, part: Part[LampSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 10, "Water, or too many volts: check the accessory output first", 1)
         return (
-            mode(part, "inside.light", "dead", "does not light", 3.0, new, opened(part, "light"), ("dead",)),
+            mode(
+                part,
+                "inside.light",
+                "dead",
+                "does not light",
+                3.0,
+                new,
+                opened(part, "light"),
+                ("dead",),
+            ),
             mode(
                 part,
                 "inside.light",

@@ -33,7 +33,11 @@ class BrakeLever(PartKind[LeverSpec]):
     not_modelled: tuple[str, ...] = ("where in the lever's travel the switch acts",)
 
     def ports(self, spec: LeverSpec) -> tuple[Port, ...]:
-        return (port("plug", "Brake lever", "signal:brake_signal:signal", "ground:sensor_ground:ground"),)
+        return (
+            port(
+                "plug", "Brake lever", "signal:brake_signal:signal", "ground:sensor_ground:ground"
+            ),
+        )
 
     def stamp(self, s: Stamper, part: Part[LeverSpec]) -> None:
         signal, ground = (
@@ -45,7 +49,9 @@ class BrakeLever(PartKind[LeverSpec]):
         s.add(part, "switch", inside, ground, OPEN)
 
     def controls(self, part: Part[LeverSpec]) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled"), "hand"),)
+        return (
+            Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled"), "hand"),
+        )
 
     def apply(self, part: Part[LeverSpec], control: str, value: str) -> tuple[Override, ...]:
         closed = (value == "pulled") != part.spec.normally_closed
@@ -71,7 +77,15 @@ class BrakeLever(PartKind[LeverSpec]):
                 seen_by_eye=0.1,
                 loose=0.3,
             ),
-            mode(part, "plug.signal", "stuck-open", "switch never closes", 2.0, new, opened(part, "switch")),
+            mode(
+                part,
+                "plug.signal",
+                "stuck-open",
+                "switch never closes",
+                2.0,
+                new,
+                opened(part, "switch"),
+            ),
             mode(
                 part,
                 "plug.signal",
@@ -99,8 +113,8 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
     cuts = "brake"
     fitting = Fitting(
         set_words=(
-            "Tack the magnet lightly, powered: symbol off at rest and on a bump; on early, or only after "
-            "some real pull, as your school has it, and never later than the pads bite"
+            "Tack the magnet lightly, powered: symbol off at rest and on a bump; on early, or "
+            "only after some real pull, as your school has it, and never later than the pads bite"
         ),
         set_powered=True,
         fix_words="roughen, glue with epoxy, hold with a tie, check again while it sets",
@@ -110,7 +124,9 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
     not_modelled: tuple[str, ...] = ("the exact travel at which it switches",)
 
     def controls(self, part: Part[CutOffSpec]) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled"), "hand"),)
+        return (
+            Control("lever", ("released", "pulled"), ("{part} released", "{part} pulled"), "hand"),
+        )
 
     def apply(self, part: Part[CutOffSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if value == "pulled" else ()

@@ -11,9 +11,12 @@ USUAL_SPROCKETS = (11, 13, 15, 18, 21, 24, 28, 32)
 
 @dataclass(frozen=True, slots=True)
 class MidMotorSpec(MotorSpec):
-    """What is known of a mid-drive motor. Turns per volt and ratio are of the motor and its reduction."""
+    """What is known of a mid-drive motor. Turns per volt and ratio are of the motor and its
+    reduction."""
 
-    phase_ohm: float = spec_value(0.12, 0.0005, 50.0, "resistance between two phases", usual=(0.02, 1.0))
+    phase_ohm: float = spec_value(
+        0.12, 0.0005, 50.0, "resistance between two phases", usual=(0.02, 1.0)
+    )
     rpm_per_v: float = spec_value(75.0, 1.0, 2000.0, "no-load turns of the motor itself per volt")
     magnet_count: int = spec_value(16, 2, 200, "magnets on the rotor", awaits="Program")
     gear_ratio: float = spec_value(21.9, 1.0, 100.0, "reduction from motor to chain ring")

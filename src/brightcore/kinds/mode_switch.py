@@ -28,10 +28,16 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "bar", "lever", True, 6.0
     either_way = True
-    not_modelled = ("a third position", "how fast each position is", "what a controller does on a change")
+    not_modelled = (
+        "a third position",
+        "how fast each position is",
+        "what a controller does on a change",
+    )
 
     def ports(self, spec: ModeSwitchSpec) -> tuple[Port, ...]:
-        return (port("plug", "Mode switch", "signal:mode_signal:signal", "ground:sensor_ground:ground"),)
+        return (
+            port("plug", "Mode switch", "signal:mode_signal:signal", "ground:sensor_ground:ground"),
+        )
 
     def stamp(self, s: Stamper, part: Part[ModeSwitchSpec]) -> None:
         signal = s.tie_role(part, "mode_signal", "signal")
@@ -41,7 +47,11 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
         s.add(part, "switch", inside, ground, OPEN)
 
     def controls(self, part: Part[ModeSwitchSpec]) -> tuple[Control, ...]:
-        return (Control("mode", ("full", "lower"), ("{part}: full speed", "{part}: lower speed"), "hand"),)
+        return (
+            Control(
+                "mode", ("full", "lower"), ("{part}: full speed", "{part}: lower speed"), "hand"
+            ),
+        )
 
     def apply(self, part: Part[ModeSwitchSpec], control: str, value: str) -> tuple[Override, ...]:
         return fixed(part, "switch", CLOSED_OHM) if value == "lower" else opened(part, "switch")
@@ -50,8 +60,16 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
         new = replace(part, 12, "Water in the switch, or its wire pinched at the bar", 1)
         held_low = fixed(part, "switch", CLOSED_OHM)
         return (
-            mode(part, "plug.signal", "stuck-closed", "stuck at the lower speed", 3.0, new, held_low),
             mode(
-                part, "plug.signal", "stuck-open", "never lowers the speed", 1.5, new, opened(part, "switch")
+                part, "plug.signal", "stuck-closed", "stuck at the lower speed", 3.0, new, held_low
+            ),
+            mode(
+                part,
+                "plug.signal",
+                "stuck-open",
+                "never lowers the speed",
+                1.5,
+                new,
+                opened(part, "switch"),
             ),
         )

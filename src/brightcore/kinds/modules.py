@@ -5,7 +5,15 @@ from dataclasses import dataclass
 from datetime import date
 
 from brightcore.bike.model import Part, Port, Spec
-from brightcore.circuit.elements import OFF_S, OPEN, Override, Region, Regions, current_sink, resistor
+from brightcore.circuit.elements import (
+    OFF_S,
+    OPEN,
+    Override,
+    Region,
+    Regions,
+    current_sink,
+    resistor,
+)
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, Feed, Fitting, PartKind, spec_value, torque_value
@@ -20,7 +28,8 @@ IDLE_A = 0.02
 
 
 def ideal_diode(ohm: float) -> Regions:
-    """Return a switch that conducts forwards with `ohm` from `FORWARD_V` on, and blocks backwards."""
+    """Return a switch that conducts forwards with `ohm` from `FORWARD_V` on, and blocks
+    backwards."""
     return (Region(FORWARD_V, OFF_S), Region(INF, 1.0 / ohm, 0.0, -FORWARD_V / ohm))
 
 
@@ -91,11 +100,18 @@ class Combiner(PartKind[CombinerSpec]):
                 tol_g=0.3,
             )
             s.add(
-                part, f"bleed_{side}", s.node(part, side), s.node(part, "minus"), resistor(220e3), tol_g=0.3
+                part,
+                f"bleed_{side}",
+                s.node(part, side),
+                s.node(part, "minus"),
+                resistor(220e3),
+                tol_g=0.3,
             )
 
     def links(self, part: Part[CombinerSpec]) -> Iterator[tuple[str, str]]:
-        first, *others = [f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "combine_minus"]
+        first, *others = [
+            f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "combine_minus"
+        ]
         return ((first, other) for other in others)
 
     def faults(self, part: Part[CombinerSpec]) -> tuple[FaultMode, ...]:
@@ -105,7 +121,15 @@ class Combiner(PartKind[CombinerSpec]):
             path = f"{part.id}/path_{side}"
             pin = f"pack_{side}.plus"
             found += [
-                mode(part, pin, "open", f"path {side.upper()} open", 1.5, new, opened(part, f"path_{side}")),
+                mode(
+                    part,
+                    pin,
+                    "open",
+                    f"path {side.upper()} open",
+                    1.5,
+                    new,
+                    opened(part, f"path_{side}"),
+                ),
                 mode(
                     part,
                     pin,
@@ -157,7 +181,13 @@ class Converter(PartKind[ConverterSpec]):
 
     def ports(self, spec: ConverterSpec) -> tuple[Port, ...]:
         return (
-            port("supply", "Converter in", "plus:convert_in:in +", "minus:convert_minus:in −", required=True),
+            port(
+                "supply",
+                "Converter in",
+                "plus:convert_in:in +",
+                "minus:convert_minus:in −",
+                required=True,
+            ),
             port("out", "Converter out", "plus:convert_out:out +", "minus:convert_minus:out −"),
         )
 
@@ -165,7 +195,16 @@ class Converter(PartKind[ConverterSpec]):
         minus, supply, out = (s.tie_role(part, f"convert_{n}", n) for n in ("minus", "in", "out"))
         spec: ConverterSpec = part.spec
         regulator(
-            s, part, out, minus, supply, spec.out_v, spec.out_a, "step", spec.out_v + 0.5, spec.out_v + 1.5
+            s,
+            part,
+            out,
+            minus,
+            supply,
+            spec.out_v,
+            spec.out_a,
+            "step",
+            spec.out_v + 0.5,
+            spec.out_v + 1.5,
         )
         s.add(
             part,
@@ -178,7 +217,9 @@ class Converter(PartKind[ConverterSpec]):
         )
 
     def links(self, part: Part[ConverterSpec]) -> Iterator[tuple[str, str]]:
-        first, *others = [f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "convert_minus"]
+        first, *others = [
+            f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "convert_minus"
+        ]
         return ((first, other) for other in others)
 
     def faults(self, part: Part[ConverterSpec]) -> tuple[FaultMode, ...]:
@@ -194,7 +235,9 @@ class Converter(PartKind[ConverterSpec]):
                 new,
                 weakened(part, "step_limit", 60.0),
             ),
-            mode(part, "supply.plus", "short", "shorts its input", 0.5, new, fixed(part, "draw", 6.0)),
+            mode(
+                part, "supply.plus", "short", "shorts its input", 0.5, new, fixed(part, "draw", 6.0)
+            ),
         )
 
 
@@ -211,7 +254,9 @@ class TrackerSpec(Spec):
     cover_mm: float = spec_value(
         0.0, 0.0, 200.0, "space under the cover where it goes; 0 not measured", later=True
     )
-    activated: bool = spec_value(False, doc="display system checked, module activated and tried", later=True)
+    activated: bool = spec_value(
+        False, doc="display system checked, module activated and tried", later=True
+    )
     renew_on: str = spec_value(
         "", doc="when its subscription runs out, as 2027-03-31; empty: none", later=True
     )
@@ -219,7 +264,8 @@ class TrackerSpec(Spec):
 
 
 class Tracker(PartKind[TrackerSpec]):
-    """Position module in line on the display cable; passes five wires through and draws standby current."""
+    """Position module in line on the display cable; passes five wires through and draws standby
+    current."""
 
     name, title, spec_type = "tracker", "Tracker module", TrackerSpec
     place, symbol, has_spare, swap_min, inline = "between", "module", False, 15.0, True

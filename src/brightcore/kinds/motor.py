@@ -23,7 +23,8 @@ HALLS = ("hall_a", "hall_b", "hall_c")
 
 
 LOOSE_OHM = 10.0
-"""Between two phases of a motor: more than this and they no longer brake each other (common practice)."""
+"""Between two phases of a motor: more than this and they no longer brake each other (common
+practice)."""
 
 TOUCH_OHM = 1.0
 """Two wires that touch where their insulation is rubbed through (common practice)."""
@@ -39,7 +40,9 @@ class MotorSpec(Spec):
     Turns per volt are of the wheel for a hub, of the motor for a mid drive.
     """
 
-    phase_ohm: float = spec_value(0.15, 0.0005, 50.0, "resistance between two phases", usual=(0.02, 1.0))
+    phase_ohm: float = spec_value(
+        0.15, 0.0005, 50.0, "resistance between two phases", usual=(0.02, 1.0)
+    )
     rpm_per_v: float = spec_value(8.6, 0.5, 2000.0, "no-load turns per volt")
     magnet_count: int = spec_value(32, 2, 200, "magnets on the rotor", awaits="Program")
     gear_ratio: float = spec_value(5.0, 1.0, 100.0, "internal reduction; 1 is direct drive")
@@ -60,12 +63,16 @@ class MotorSpec(Spec):
 class HubMotorSpec(MotorSpec):
     """What is known of a hub motor."""
 
-    rpm_per_v: float = spec_value(8.6, 0.5, 200.0, "no-load turns of the wheel per volt", usual=(3.0, 30.0))
+    rpm_per_v: float = spec_value(
+        8.6, 0.5, 200.0, "no-load turns of the wheel per volt", usual=(3.0, 30.0)
+    )
     gear_ratio: float = spec_value(5.0, 1.0, 30.0, "internal reduction; 1 is direct drive")
     axle_bore_mm: float = spec_value(
         0.0, 0.0, 60.0, "clear bore of axle and bearing for the cable; 0 not measured", later=True
     )
-    cable_jacket_mm: float = spec_value(0.0, 0.0, 40.0, "outside of its cable; 0 not measured", later=True)
+    cable_jacket_mm: float = spec_value(
+        0.0, 0.0, 40.0, "outside of its cable; 0 not measured", later=True
+    )
     axle_nut_nm: float = torque_value("axle nuts")
     disc_bolt_nm: float = torque_value("bolts of the brake disc")
 
@@ -80,15 +87,20 @@ class Motor(PartKind[M]):
     sits = "axle"
     fitting = Fitting(
         opened="cover, axle and cable",
-        opened_caution="Pack out, phase leads apart. Magnets snap rotor and stator together: fingers and "
+        opened_caution="Pack out, phase leads apart. Magnets snap rotor and stator together: "
+        "fingers and "
         "loose tools out of the gap, press it apart with screws, never by hand.",
         passes_cable=True,
     )
     symptoms = (
         Symptom("free", "Motor runs, wheel does not turn", "throttle", "motor", "free", rank=8),
-        Symptom("error-hall", "Shows a hall or motor sensor error", "throttle", "error", "hall", rank=10),
+        Symptom(
+            "error-hall", "Shows a hall or motor sensor error", "throttle", "error", "hall", rank=10
+        ),
         Symptom("speed-none", "Speed stays at 0", "throttle", "speed", "none", rank=15),
-        Symptom("drags", "Wheel turns with strong cogging when pushed", "spin", "drag", "drags", rank=17),
+        Symptom(
+            "drags", "Wheel turns with strong cogging when pushed", "spin", "drag", "drags", rank=17
+        ),
     )
     not_modelled: tuple[str, ...] = (
         "back-EMF while turning",
@@ -153,7 +165,14 @@ class Motor(PartKind[M]):
         for phase, hall in zip(PHASES, HALLS, strict=True):
             s.add(part, f"{phase}_touch", s.node(part, phase), s.node(part, hall), OPEN)
         if spec.thermistor and s.pins(part, "ntc"):
-            s.add(part, "thermistor", s.tie_role(part, "ntc", "ntc"), ground, resistor(10e3), tol_g=0.15)
+            s.add(
+                part,
+                "thermistor",
+                s.tie_role(part, "ntc", "ntc"),
+                ground,
+                resistor(10e3),
+                tol_g=0.15,
+            )
         if spec.speed_sensor and s.pins(part, "wheel_speed"):
             s.add(
                 part,
@@ -168,7 +187,11 @@ class Motor(PartKind[M]):
             )
 
     def controls(self, part: Part[M]) -> tuple[Control, ...]:
-        return (Control("rotor", ("0", "1", "2", "3", "4", "5"), (self.turning_words(part),) * 6, "turns"),)
+        return (
+            Control(
+                "rotor", ("0", "1", "2", "3", "4", "5"), (self.turning_words(part),) * 6, "turns"
+            ),
+        )
 
     def turning_words(self, part: Part[M]) -> str:
         """Return how the rotor is turned by hand."""
@@ -177,7 +200,10 @@ class Motor(PartKind[M]):
     def apply(self, part: Part[M], control: str, value: str) -> tuple[Override, ...]:
         code = HALL_CODES[int(value)]
         active = [
-            o for hall, level in zip(HALLS, code, strict=True) if level == "0" for o in pulling(part, hall)
+            o
+            for hall, level in zip(HALLS, code, strict=True)
+            if level == "0"
+            for o in pulling(part, hall)
         ]
         if (
             part.spec.speed_sensor
@@ -195,7 +221,9 @@ class Motor(PartKind[M]):
             view.see("braking", *cases, otherwise="even", part_id=part.id)
         if view.has("out"):
             loops = view.phase_ohm(part.id)
-            dragging = (loops.min(axis=0) < 0.7 * part.spec.phase_ohm) | view.trait(part.id, "drags")
+            dragging = (loops.min(axis=0) < 0.7 * part.spec.phase_ohm) | view.trait(
+                part.id, "drags"
+            )
             for controller in view.circuit.nets.mates(part.id, *PHASES):
                 joined = ~_isolated(view, part.id, controller)
                 dragging |= view.trait(controller, "bridge_short") & joined
@@ -208,7 +236,9 @@ class Motor(PartKind[M]):
                 slips = view.trait(part.id, "stripped") & turning
                 faint = view.trait(part.id, "weak_field") & (view.result[name] == code["smooth"])
                 view.result[name] = np.select(
-                    [slips, faint & view.has("load")], [code["free"], code["weak"]], view.result[name]
+                    [slips, faint & view.has("load")],
+                    [code["free"], code["weak"]],
+                    view.result[name],
                 ).astype(np.int8)
                 break
 
@@ -236,7 +266,10 @@ class Motor(PartKind[M]):
         )
         chafed = RepairKind(
             f"part:{part.id}:axle",
-            f"Repair the cable of the {part.name} where it leaves the axle, then read the controller's halls",
+            (
+                f"Repair the cable of the {part.name} where it leaves the axle, then read the "
+                "controller's halls"
+            ),
             45,
             "A spun or loose axle cut it: nuts, washers and torque arm",
             1,
@@ -414,7 +447,10 @@ class Motor(PartKind[M]):
                     fixed(part, "thermistor", 20.0),
                 ),
             ]
-        if any(p.role == "wheel_speed" for q in part.ports for p in q.pins) and part.spec.speed_sensor:
+        if (
+            any(p.role == "wheel_speed" for q in part.ports for p in q.pins)
+            and part.spec.speed_sensor
+        ):
             found.append(
                 mode(
                     part,

@@ -19,7 +19,8 @@ CELLS, BOARD = "cells", "bms"
 """The elements of a pack that stand for its cells and for the switch of its board."""
 
 FUSE_SEEN = 0.98
-"""How often a blown fuse is found that is taken out, looked at and read in ohms (common practice)."""
+"""How often a blown fuse is found that is taken out, looked at and read in ohms (common
+practice)."""
 
 WORN_OHM = 0.3
 """A main switch, clip or joint of a pack that has worn (common practice)."""
@@ -39,11 +40,17 @@ class PackSpec(Spec):
     bms_continuous_a: float = spec_value(30.0, 1.0, 500.0, "BMS continuous current")
     bms_peak_a: float = spec_value(60.0, 1.0, 1000.0, "BMS peak current")
     fuse_a: float = spec_value(40.0, 0.0, 500.0, "main fuse rating; 0: it has none")
-    fuse_v: float = spec_value(0.0, 0.0, 1000.0, "DC volts printed on the fuse; 0 not read", later=True)
-    internal_ohm: float = spec_value(0.11, 0.0005, 20.0, "resistance of cells and board", usual=(0.01, 0.5))
+    fuse_v: float = spec_value(
+        0.0, 0.0, 1000.0, "DC volts printed on the fuse; 0 not read", later=True
+    )
+    internal_ohm: float = spec_value(
+        0.11, 0.0005, 20.0, "resistance of cells and board", usual=(0.01, 0.5)
+    )
     cell_v: float = spec_value(3.8, 0.0, 4.6, "resting volts of one cell, as found or assumed")
     mark: str = spec_value(
-        "", doc="its number or the shop's mark on it; a quarantine follows it to other bikes", later=True
+        "",
+        doc="its number or the shop's mark on it; a quarantine follows it to other bikes",
+        later=True,
     )
 
     @property
@@ -79,9 +86,12 @@ class PackSpec(Spec):
 
 
 def at_cell_v(pack: Part[PackSpec], cell_v: float) -> tuple[Override, ...]:
-    """Return a pack as one whose cells rest at other volts, its board closed unless it lets go at those."""
+    """Return a pack as one whose cells rest at other volts, its board closed unless it lets go at
+    those."""
     cells = source(pack.spec.series_count * cell_v, pack.spec.internal_ohm)
-    return Override(f"{pack.id}/{CELLS}", cells), Override(f"{pack.id}/{BOARD}", _board(pack.spec, cell_v))
+    return Override(f"{pack.id}/{CELLS}", cells), Override(
+        f"{pack.id}/{BOARD}", _board(pack.spec, cell_v)
+    )
 
 
 def _board(spec: PackSpec, cell_v: float) -> Regions:
@@ -141,7 +151,9 @@ class Pack(PartKind[PackSpec]):
             s.add(part, "balance", pin, cells, resistor(1000.0), tol_g=0.3)
 
     def controls(self, part: Part[PackSpec]) -> tuple[Control, ...]:
-        return (Control("power", ("on", "off", "out"), ("Switched on", "Switched off", "Pack out")),)
+        return (
+            Control("power", ("on", "off", "out"), ("Switched on", "Switched off", "Pack out")),
+        )
 
     def apply(self, part: Part[PackSpec], control: str, value: str) -> tuple[Override, ...]:
         return opened(part, "switch") if value == "out" else ()
@@ -162,7 +174,10 @@ class Pack(PartKind[PackSpec]):
         wake = replace(
             part,
             10,
-            "A BMS trips for a reason: a low cell, a short, cold or too much current. Find it first",
+            (
+                "A BMS trips for a reason: a low cell, a short, cold or too much current. Find "
+                "it first"
+            ),
             0,
             f"Only at 0 to 45 °C, attended, and not {lowest}: unplug every load, "
             f"then the charger of the {part.name} on for a minute. "
@@ -176,7 +191,11 @@ class Pack(PartKind[PackSpec]):
             f"Replace the main fuse of the {part.name} (same DC rating)",
         )
         switch = replace(
-            part, 15, "Worn key switch or burnt contact", 1, f"Replace the main switch of the {part.name}"
+            part,
+            15,
+            "Worn key switch or burnt contact",
+            1,
+            f"Replace the main switch of the {part.name}",
         )
         switch = _with_id(switch, part, "switch")
         low = spec.trip_v() * 1.02
@@ -266,8 +285,8 @@ class Pack(PartKind[PackSpec]):
     def _charging(self, part: Part[PackSpec]) -> RepairKind:
         """Return the repair of a pack that is only discharged: its own volts are read first."""
         words = (
-            f"Only at 0 to 45 °C, attended, and never under {part.spec.cells.dead_v:g} V a cell: charge the "
-            f"{part.name} with its own charger"
+            f"Only at 0 to 45 °C, attended, and never under {part.spec.cells.dead_v:g} V a cell: "
+            f"charge the {part.name} with its own charger"
         )
         plain = _with_id(
             replace(part, 5, "Left on, or the charger does not charge", 0, words), part, "charge"
@@ -277,10 +296,20 @@ class Pack(PartKind[PackSpec]):
     def _charge_path(self, part: Part[PackSpec]) -> Iterator[FaultMode]:
         """Yield the broken way from a charge port to the board, where the pack has such a port."""
         if any(pin.role == "charge_in" for item in part.ports for pin in item.pins):
-            words = f"Have the charge port of the {part.name} repaired by someone qualified for packs"
-            repair = _with_id(replace(part, 20, "Worn or burnt charge socket", 2, words), part, "charge-port")
+            words = (
+                f"Have the charge port of the {part.name} repaired by someone qualified for packs"
+            )
+            repair = _with_id(
+                replace(part, 20, "Worn or burnt charge socket", 2, words), part, "charge-port"
+            )
             yield mode(
-                part, "inside.charge", "open", "charge port broken", 1.5, repair, opened(part, "charge_path")
+                part,
+                "inside.charge",
+                "open",
+                "charge port broken",
+                1.5,
+                repair,
+                opened(part, "charge_path"),
             )
 
 

@@ -32,12 +32,24 @@ class PedalSensor(ThreeWireSensor[PedalSpec]):
     sits, pedalled = "bracket", True
     fitting = Fitting(set_words="Magnet ring 1 to 4 mm from the sensor, the right way round")
     symptoms = (
-        Symptom("pedal-silent", "Pedalling brings no help", "pedal", "motor", "silent", every=True, rank=3),
+        Symptom(
+            "pedal-silent",
+            "Pedalling brings no help",
+            "pedal",
+            "motor",
+            "silent",
+            every=True,
+            rank=3,
+        ),
     )
     not_modelled = ("turning direction", "torque")
 
     def controls(self, part: Part[PedalSpec]) -> tuple[Control, ...]:
-        return (Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly"), "turns"),)
+        return (
+            Control(
+                "turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly"), "turns"
+            ),
+        )
 
     def apply(self, part: Part[PedalSpec], control: str, value: str) -> tuple[Override, ...]:
         return pulling(part, "sensor") if value == "low" else ()

@@ -77,7 +77,8 @@ def at_place(bike: Bike, *places: str) -> tuple[Part, ...]:
 
 
 def is_pedalled(bike: Bike) -> bool:
-    """Return whether a bike has pedals or hand cranks: as somebody has said, else where a part shows it."""
+    """Return whether a bike has pedals or hand cranks: as somebody has said, else where a part
+    shows it."""
     if bike.info.pedals:
         return bike.info.pedals != "no"
     return any(REGISTRY[part.kind].pedalled for part in bike.parts)

@@ -22,7 +22,12 @@ class WheelSensor(PartKind[S]):
 
     def controls(self, part: Part[S]) -> tuple[Control, ...]:
         return (
-            Control("rotor", ("0", "1", "2", "3", "4", "5"), ("Wheel turned slowly by hand",) * 6, "turns"),
+            Control(
+                "rotor",
+                ("0", "1", "2", "3", "4", "5"),
+                ("Wheel turned slowly by hand",) * 6,
+                "turns",
+            ),
         )
 
     def broken(self, part: Part[S]) -> RepairKind:
@@ -94,7 +99,12 @@ class ReedSensor(WheelSensor[ReedSpec]):
 
     def ports(self, spec: ReedSpec) -> tuple[Port, ...]:
         return (
-            port("plug", "Speed sensor", "signal:wheel_speed:wheel speed", "ground:sensor_ground:ground"),
+            port(
+                "plug",
+                "Speed sensor",
+                "signal:wheel_speed:wheel speed",
+                "ground:sensor_ground:ground",
+            ),
         )
 
     def stamp(self, s: Stamper, part: Part[ReedSpec]) -> None:
@@ -135,9 +145,14 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
     place, symbol, has_spare, swap_min = "sensor", "cranks", False, 45.0
     sits, pedalled = "bracket", True
     fitting = Fitting(
-        set_words="Feet off the pedals when switching on: that is when zero is taken", set_powered=True
+        set_words="Feet off the pedals when switching on: that is when zero is taken",
+        set_powered=True,
     )
-    not_modelled = ("drift of the zero", "turning direction", "difference between left and right leg")
+    not_modelled = (
+        "drift of the zero",
+        "turning direction",
+        "difference between left and right leg",
+    )
 
     def highest_ratio(self, spec: TorqueSpec, role: str) -> float:
         return spec.push_ratio if role == "torque_signal" else 0.0
@@ -166,9 +181,14 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
 
     def controls(self, part: Part[TorqueSpec]) -> tuple[Control, ...]:
         return (
-            Control("turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly"), "turns"),
             Control(
-                "push", ("rest", "pushed"), ("Feet off the pedals", "Pedal pushed hard, brake held"), "hand"
+                "turn", ("high", "low"), ("Cranks turned slowly", "Cranks turned slowly"), "turns"
+            ),
+            Control(
+                "push",
+                ("rest", "pushed"),
+                ("Feet off the pedals", "Pedal pushed hard, brake held"),
+                "hand",
             ),
         )
 
@@ -193,7 +213,13 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
         out, spec = f"{part.id}/output", part.spec
         return (
             mode(
-                part, "plug.torque", "dead", "torque output dead", 2.0, new, (Override(out, resistor(200.0)),)
+                part,
+                "plug.torque",
+                "dead",
+                "torque output dead",
+                2.0,
+                new,
+                (Override(out, resistor(200.0)),),
             ),
             mode(
                 part,

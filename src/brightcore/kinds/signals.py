@@ -57,7 +57,9 @@ class BrakeLamp(Lamp):
         if isinstance(spec, BrakeLampSpec):
             ohm = spec.rated_v**2 / spec.brake_w
             bright = (Region(BRAKED_BELOW_V, 1.0 / ohm), Region(INF, OFF_S))
-            s.add(part, "bright", plus, minus, bright, c=brake, d=minus, by_control=True, tol_g=0.15)
+            s.add(
+                part, "bright", plus, minus, bright, c=brake, d=minus, by_control=True, tol_g=0.15
+            )
 
     def faults(self, part: Part[LampSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 10, "Water, or the brake wire chafed at the rack", 1)
@@ -107,7 +109,9 @@ class Horn(PartKind[HornSpec]):
         s.add(part, "sound", plus, minus, OPEN)
 
     def controls(self, part: Part[HornSpec]) -> tuple[Control, ...]:
-        return (Control("button", ("released", "pressed"), ("", "Button of {part} pressed"), "hand"),)
+        return (
+            Control("button", ("released", "pressed"), ("", "Button of {part} pressed"), "hand"),
+        )
 
     def apply(self, part: Part[HornSpec], control: str, value: str) -> tuple[Override, ...]:
         if value != "pressed":
@@ -127,8 +131,24 @@ class Horn(PartKind[HornSpec]):
     def faults(self, part: Part[HornSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 10, "Water in horn or button", 1)
         return (
-            mode(part, "inside.horn", "dead", "does not sound", 3.0, new, opened(part, "sound"), ("dead",)),
             mode(
-                part, "inside.horn", "short", "shorted inside", 0.5, new, fixed(part, "sound", 0.5), ("dead",)
+                part,
+                "inside.horn",
+                "dead",
+                "does not sound",
+                3.0,
+                new,
+                opened(part, "sound"),
+                ("dead",),
+            ),
+            mode(
+                part,
+                "inside.horn",
+                "short",
+                "shorted inside",
+                0.5,
+                new,
+                fixed(part, "sound", 0.5),
+                ("dead",),
             ),
         )

@@ -1,4 +1,5 @@
-"""Other things that cut the motor: gear-shift sensor and kick-stand switch. Both stand on a brake input."""
+"""Other things that cut the motor: gear-shift sensor and kick-stand switch. Both stand on a brake
+input."""
 
 from brightcore.bike.model import Part, Port
 from brightcore.circuit.controls import Control
@@ -67,10 +68,18 @@ class StandSwitch(BrakeLever):
     not_modelled = ("play of the stand",)
 
     def ports(self, spec: LeverSpec) -> tuple[Port, ...]:
-        return (port("plug", "Stand switch", "signal:brake_signal:signal", "ground:sensor_ground:ground"),)
+        return (
+            port(
+                "plug", "Stand switch", "signal:brake_signal:signal", "ground:sensor_ground:ground"
+            ),
+        )
 
     def controls(self, part: Part[LeverSpec]) -> tuple[Control, ...]:
-        return (Control("lever", ("released", "pulled"), ("{part}: stand up", "{part}: stand out"), "hand"),)
+        return (
+            Control(
+                "lever", ("released", "pulled"), ("{part}: stand up", "{part}: stand out"), "hand"
+            ),
+        )
 
     def faults(self, part: Part[LeverSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 12, "Dirt, or a kick against it", 1)

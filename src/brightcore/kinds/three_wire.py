@@ -24,7 +24,8 @@ T = TypeVar("T", bound=ThreeWireSpec)
 
 
 class ThreeWireSensor(PartKind[T]):
-    """Hall switch with open collector. `signal` is (role, label) of its output, `plug` the plug's label."""
+    """Hall switch with open collector. `signal` is (role, label) of its output, `plug` the plug's
+    label."""
 
     plug: str = ""
     signal: tuple[str, str] = ("", "signal")
@@ -48,13 +49,19 @@ class ThreeWireSensor(PartKind[T]):
 
     def stamp(self, s: Stamper, part: Part[T]) -> None:
         ends = [s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground")]
-        open_collector(s, part, s.tie_role(part, self.signal[0], "signal"), ends[0], ends[1], "sensor")
+        open_collector(
+            s, part, s.tie_role(part, self.signal[0], "signal"), ends[0], ends[1], "sensor"
+        )
 
-    def dead(self, part: Part[T], weight: float, new: RepairKind, title: str = "no pulses") -> FaultMode:
+    def dead(
+        self, part: Part[T], weight: float, new: RepairKind, title: str = "no pulses"
+    ) -> FaultMode:
         """Return the output that never pulls."""
         return mode(part, "plug.signal", "dead", title, weight, new, opened(part, "sensor_out"))
 
-    def stuck(self, part: Part[T], weight: float, new: RepairKind, name: str = "stuck") -> FaultMode:
+    def stuck(
+        self, part: Part[T], weight: float, new: RepairKind, name: str = "stuck"
+    ) -> FaultMode:
         """Return the output that always pulls."""
         held = fixed(part, "sensor_out", STUCK_OHM)
         return mode(part, "plug.signal", name, "output stuck on ground", weight, new, held)

@@ -47,9 +47,17 @@ class Throttle(PartKind[ThrottleSpec]):
     place, symbol, has_spare, swap_min = "bar", "grip", True, 6.0
     symptoms = (
         Symptom(
-            "throttle-silent", "Throttle does nothing", "throttle", "motor", "silent", every=True, rank=2
+            "throttle-silent",
+            "Throttle does nothing",
+            "throttle",
+            "motor",
+            "silent",
+            every=True,
+            rank=2,
         ),
-        Symptom("error-throttle", "Shows a throttle error", "switch_on", "error", "throttle", rank=11),
+        Symptom(
+            "error-throttle", "Shows a throttle error", "switch_on", "error", "throttle", rank=11
+        ),
     )
     not_modelled = ("signal noise",)
 
@@ -101,7 +109,11 @@ class Throttle(PartKind[ThrottleSpec]):
         if control == "power":
             return opened(part, "key_switch") if value != "on" else ()
         if value == "full":
-            return (Override(f"{part.id}/output", ratio_source(part.spec.full_ratio, 150.0), tol_g=0.03),)
+            return (
+                Override(
+                    f"{part.id}/output", ratio_source(part.spec.full_ratio, 150.0), tol_g=0.03
+                ),
+            )
         return ()
 
     def faults(self, part: Part[ThrottleSpec]) -> tuple[FaultMode, ...]:
@@ -110,7 +122,10 @@ class Throttle(PartKind[ThrottleSpec]):
         rest, full = part.spec.rest_ratio, part.spec.full_ratio
         freed = RepairKind(
             f"part:{part.id}:grip",
-            f"Free the {part.name}: gap to the grip beside it, cable not pulling on it, spring whole",
+            (
+                f"Free the {part.name}: gap to the grip beside it, cable not pulling on it, "
+                "spring whole"
+            ),
             10,
             "Pushed against the other grip, or bent in a fall",
             0,
@@ -173,11 +188,27 @@ class Throttle(PartKind[ThrottleSpec]):
                 new,
                 fixed(part, "magnet", 180.0, 0.2),
             ),
-            mode(part, "plug.supply", "short", "shorts the 5 V supply", 1.0, new, fixed(part, "load", 8.0)),
+            mode(
+                part,
+                "plug.supply",
+                "short",
+                "shorts the 5 V supply",
+                1.0,
+                new,
+                fixed(part, "load", 8.0),
+            ),
         ]
         if part.spec.keyed:
             found.append(
-                mode(part, "plug.key_in", "open", "key lock open", 2.0, new, opened(part, "key_switch"))
+                mode(
+                    part,
+                    "plug.key_in",
+                    "open",
+                    "key lock open",
+                    2.0,
+                    new,
+                    opened(part, "key_switch"),
+                )
             )
             found.append(
                 mode(

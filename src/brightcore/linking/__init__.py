@@ -1,1 +1,2 @@
-"""The link to a device: registers, reading and writing that tells the truth, learning runs, a stand-in."""
+"""The link to a device: registers, reading and writing that tells the truth, learning runs, a
+stand-in."""

@@ -1,4 +1,5 @@
-"""Where everything lies that is not a parameter: identity, live values, commands, results of a learning run.
+"""Where everything lies that is not a parameter: identity, live values, commands, results of a
+learning run.
 
 The layout is this project's own; parameters lie where the profile of a device says.
 """
@@ -101,7 +102,8 @@ def counts(item: Parameter, value: float) -> int:
 
 
 def shown(item: Parameter, raw: int) -> float:
-    """Return the shown value of what stands in the register of a parameter, as exact as its step."""
+    """Return the shown value of what stands in the register of a parameter, as exact as its
+    step."""
     register = item.register
     assert register is not None, item.code
     value = (raw - WORD if register.signed and raw > HIGHEST else raw) / register.per_unit

@@ -1,4 +1,5 @@
-"""The learning run: guarded stages in which a device finds out its motor, and what their numbers mean."""
+"""The learning run: guarded stages in which a device finds out its motor, and what their numbers
+mean."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -34,7 +35,8 @@ class Learnt:
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """One stage: the command that begins it, what is done meanwhile, and whether it turns the motor.
+    """One stage: the command that begins it, what is done meanwhile, and whether it turns the
+    motor.
 
     `results`: names of what it finds; `judge` compares them with the bike.
     """
@@ -65,15 +67,27 @@ def _throttle(bike: Bike, part: Part, values: Values) -> list[Learnt]:
     rest, full = values["rest_v"], values["full_v"]
     if full - rest < LEAST_SWING_V:
         text = f"The throttle went from {rest:.2f} to {full:.2f} V only"
-        return [Learnt("L001", "fault", text, "Pull it to the end during the stage; else measure it on Set.")]
+        return [
+            Learnt(
+                "L001",
+                "fault",
+                text,
+                "Pull it to the end during the stage; else measure it on Set.",
+            )
+        ]
     found = []
     for throttle in bike.having(ThrottleSpec):
         for word, value, name in (("rest", rest, "rest_ratio"), ("full", full, "full_ratio")):
             known = measured_value(bike, throttle.id, name)
             other = known.value * throttle.spec.supply_v if known else value
             if known is not None and abs(value - other) > THROTTLE_OFF_V:
-                text = f"The controller sees {value:.2f} V at {word}, Set measured {other:.2f} V {known.on}"
-                change = "A drop between throttle and controller: look at ground and signal on the way."
+                text = (
+                    f"The controller sees {value:.2f} V at {word}, Set measured "
+                    f"{other:.2f} V {known.on}"
+                )
+                change = (
+                    "A drop between throttle and controller: look at ground and signal on the way."
+                )
                 found.append(Learnt("L002", "fault", text, change))
     return found
 
@@ -90,11 +104,19 @@ def _resistance(bike: Bike, part: Part, values: Values) -> list[Learnt]:
     if value > other:
         return [
             Learnt(
-                "L003", "fault", text, "Look for a bad contact or thin leads between motor and controller."
+                "L003",
+                "fault",
+                text,
+                "Look for a bad contact or thin leads between motor and controller.",
             )
         ]
     return [
-        Learnt("L004", "fault", text, "A short between turns, or another motor: measure it on Set, pack out.")
+        Learnt(
+            "L004",
+            "fault",
+            text,
+            "A short between turns, or another motor: measure it on Set, pack out.",
+        )
     ]
 
 
@@ -114,7 +136,11 @@ def _rpm(bike: Bike, part: Part, values: Values) -> list[Learnt]:
         return []
     origin = _origin(bike, motor.id, "rpm_per_v")
     text = f"{value:.2f} rpm/V were found, {motor.spec.rpm_per_v:.2f} {origin}"
-    return [Learnt("L006", "advice", text, "Pole pairs or reduction may be told wrong: count them on Set.")]
+    return [
+        Learnt(
+            "L006", "advice", text, "Pole pairs or reduction may be told wrong: count them on Set."
+        )
+    ]
 
 
 def _halls(bike: Bike, part: Part, values: Values) -> list[Learnt]:
@@ -124,7 +150,12 @@ def _halls(bike: Bike, part: Part, values: Values) -> list[Learnt]:
         return []
     text = f"Hall map {number} was found, {known.value:g} on Set {known.on}: {known.words}"
     return [
-        Learnt("L007", "advice", text, "One of them was before a plug was changed; let it turn gently first.")
+        Learnt(
+            "L007",
+            "advice",
+            text,
+            "One of them was before a plug was changed; let it turn gently first.",
+        )
     ]
 
 
@@ -135,7 +166,12 @@ def _angle(bike: Bike, part: Part, values: Values) -> list[Learnt]:
         return []
     text = f"{value:g}° between halls were found, {known.value:g}° on Set {known.on}"
     return [
-        Learnt("L008", "fault", text, "Turn the wheel by hand and watch the hall dial: six codes must pass.")
+        Learnt(
+            "L008",
+            "fault",
+            text,
+            "Turn the wheel by hand and watch the hall dial: six codes must pass.",
+        )
     ]
 
 
@@ -168,9 +204,17 @@ STAGES = (
         _inductance,
     ),
     Stage(
-        "rpm", "Turns per volt", 14, "The wheel runs up by itself and rolls out.", True, ("rpm_per_v",), _rpm
+        "rpm",
+        "Turns per volt",
+        14,
+        "The wheel runs up by itself and rolls out.",
+        True,
+        ("rpm_per_v",),
+        _rpm,
     ),
-    Stage("halls", "Hall order", 15, "The wheel turns slowly, both ways.", True, ("hall_map",), _halls),
+    Stage(
+        "halls", "Hall order", 15, "The wheel turns slowly, both ways.", True, ("hall_map",), _halls
+    ),
     Stage("angle", "Hall angle", 16, "The wheel turns slowly.", True, ("hall_angle_deg",), _angle),
 )
 """In the order in which they are run; each may be run alone."""
@@ -188,7 +232,8 @@ def failed(item: Stage, reason: int) -> Learnt:
     if item.key in ("halls", "angle"):
         change = (
             "Turn the wheel by hand and watch the hall dial; find the crossing by trial on Set; "
-            "begin with the map of a sister bike; or run it without sensors where the controller can."
+            "begin with the map of a sister bike; or run it without sensors where the "
+            "controller can."
         )
         return Learnt("L009", "fault", text, change)
     return Learnt("L010", "fault", text, "See to that and run the stage again.")

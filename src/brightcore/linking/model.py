@@ -1,7 +1,8 @@
 """A simulated device: registers, a motor, a pack and a throttle that follow the circuit of a bike.
 
-What stands on the device's pins comes from the solved circuit, so a fault of the bike shows in its live
-values. The motor itself is a first-order lag towards its no-load turns: enough to see it run and roll out.
+What stands on the device's pins comes from the solved circuit, so a fault of the bike shows in its
+live values. The motor itself is a first-order lag towards its no-load turns: enough to see it run
+and roll out.
 """
 
 import math
@@ -51,8 +52,8 @@ LINE_FAULTS = {
 class Bench:
     """What hands do at the bike, and what is wrong with the device itself.
 
-    `throttle`: share pulled, 0 to 1. `sector`: where the wheel was turned to by hand. `fault`, `argument`: of
-    `LINE_FAULTS`.
+    `throttle`: share pulled, 0 to 1. `sector`: where the wheel was turned to by hand. `fault`,
+    `argument`: of `LINE_FAULTS`.
     """
 
     throttle: float = 0.0
@@ -77,7 +78,9 @@ class DeviceModel:
         self.held: dict[int, int] = {}
         for item in self.profile.parameters:
             if item.register is not None:
-                said = self.bike.setting(self.part_id, item.role, math.nan) if item.role else math.nan
+                said = (
+                    self.bike.setting(self.part_id, item.role, math.nan) if item.role else math.nan
+                )
                 value = item.default if math.isnan(said) else item.of_role(said)
                 self.held[item.register.number] = counts(item, value)
         self.saved = dict(self.held)
@@ -135,7 +138,8 @@ class DeviceModel:
         return self._levels[what, setting]
 
     def _control(self, name: str, value: str) -> str:
-        """Return the setting of a control of the bike by the end of its name, "" where it has none."""
+        """Return the setting of a control of the bike by the end of its name, "" where it has
+        none."""
         motor = self._motor
         for control, (_, known) in self._circuit.controls.items():
             own = name != "rotor" or (motor is not None and control.startswith(f"{motor.id}."))
@@ -148,7 +152,8 @@ class DeviceModel:
         return own_motor(Case(self.bike, self.bike, self.bike.part(self.part_id), Aim()))
 
     def hall_code(self, sector: int) -> tuple[int, int, int]:
-        """Return the halls A, B, C that the device sees in a sector, through the wires of the bike."""
+        """Return the halls A, B, C that the device sees in a sector, through the wires of the
+        bike."""
         setting = self._control("rotor", str(sector % SECTORS))
         code = [int(self._volts(f"hall_{letter}", setting) > HALL_THRESHOLD_V) for letter in "abc"]
         if self.bench.fault == STALE_HALL:
@@ -156,7 +161,8 @@ class DeviceModel:
         return code[0], code[1], code[2]
 
     def hall_map(self) -> int | None:
-        """Return which of the 36 ways fits the codes that it sees, None where they make no sense."""
+        """Return which of the 36 ways fits the codes that it sees, None where they make no
+        sense."""
         seen = [self.hall_code(sector) for sector in range(SECTORS)]
         if len(set(seen)) < SECTORS:
             return None
@@ -191,7 +197,9 @@ class DeviceModel:
 
     def _parameter(self, number: int) -> Parameter | None:
         every = self.profile.parameters
-        return next((p for p in every if p.register is not None and p.register.number == number), None)
+        return next(
+            (p for p in every if p.register is not None and p.register.number == number), None
+        )
 
     def _register(self, number: int) -> int:
         if self.bench.fault == REFUSES and self.bench.argument == number:
@@ -236,7 +244,8 @@ class DeviceModel:
             self._end(self._stage)
 
     def _save(self) -> None:
-        """Store what it holds; a device that loses power meanwhile keeps the first half and comes up anew."""
+        """Store what it holds; a device that loses power meanwhile keeps the first half and comes
+        up anew."""
         self._saving = False
         if self.bench.fault == BROWN_OUT:
             numbers = sorted(self.held)
@@ -301,7 +310,12 @@ class DeviceModel:
     def _target(self) -> float:
         """Return the turns a minute to which the motor runs now."""
         motor, volts = self._motor, self._volts("battery")
-        if motor is None or self.bench.lever or volts < self._low_cutoff() or self.hall_map() is None:
+        if (
+            motor is None
+            or self.bench.lever
+            or volts < self._low_cutoff()
+            or self.hall_map() is None
+        ):
             return 0.0
         most = motor.spec.rpm_per_v / TRUE_SHARE * volts
         if self._stage is not None and self._stage.turns:

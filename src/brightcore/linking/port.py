@@ -22,7 +22,8 @@ class WrongDeviceError(LinkError):
 
 
 class Port(Protocol):
-    """A line to one device. Registers hold 16 bits; both raise LineDroppedError and RefusedError."""
+    """A line to one device. Registers hold 16 bits; both raise LineDroppedError and
+    RefusedError."""
 
     def read(self, number: int, count: int) -> list[int]:
         """Return `count` registers from `number` on; at most 100."""

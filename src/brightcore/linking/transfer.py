@@ -1,7 +1,8 @@
-"""Reading and writing parameters over a line that may fail: what is known afterwards is always said.
+"""Reading and writing parameters over a line that may fail: what is known afterwards is always
+said.
 
-Nothing here retries by itself. A line that drops while a value is written leaves that value unknown until it
-is read again; what was not begun stays waiting, and the run goes on from there.
+Nothing here retries by itself. A line that drops while a value is written leaves that value unknown
+until it is read again; what was not begun stays waiting, and the run goes on from there.
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -33,7 +34,8 @@ Left = Callable[[], float]
 
 @dataclass
 class Item:
-    """One parameter of a run: what was known before, what is to be written, what it shows, and its state."""
+    """One parameter of a run: what was known before, what is to be written, what it shows, and its
+    state."""
 
     code: str
     before: float | None = None
@@ -49,7 +51,8 @@ class Item:
 
 
 def require_identity(port: Port, profile: Profile) -> None:
-    """Raise WrongDeviceError unless the device on the line is of the profile; LinkError if it is silent."""
+    """Raise WrongDeviceError unless the device on the line is of the profile; LinkError if it is
+    silent."""
     found = identify(port)
     if found.word != profile.identity:
         raise WrongDeviceError(
@@ -92,8 +95,8 @@ def _read_run(port: Port, profile: Profile, run: Sequence[Item]) -> None:
 def write_on(port: Port, profile: Profile, items: Sequence[Item], left: Left) -> bool:
     """Write what is left of a run and read every value back; returns whether all is done.
 
-    What is not known from a dropped line is read first. Raises WrongDeviceError before anything is written,
-    LineDroppedError at the value that is then unknown.
+    What is not known from a dropped line is read first. Raises WrongDeviceError before anything is
+    written, LineDroppedError at the value that is then unknown.
     """
     if not any(item.is_left for item in items):
         return True
@@ -143,10 +146,13 @@ def _read_back(port: Port, parameter: Parameter, item: Item) -> bool:
     return item.shown is not None
 
 
-def save_on_device(port: Port, profile: Profile, pause: Callable[[float], None], tries: int = 20) -> bool:
+def save_on_device(
+    port: Port, profile: Profile, pause: Callable[[float], None], tries: int = 20
+) -> bool:
     """Have the device keep its values when it is switched off; returns whether it said that it has.
 
-    `pause`: waits some seconds. Raises LineDroppedError where it is silent: then all is to be read again.
+    `pause`: waits some seconds. Raises LineDroppedError where it is silent: then all is to be read
+    again.
     """
     require_identity(port, profile)
     port.write(COMMAND, SAVE)

@@ -1,5 +1,5 @@
-"""The current chain from cell to motor: each link's limit, the demand on it, the weakest link; volts and
-watts."""
+"""The current chain from cell to motor: each link's limit, the demand on it, the weakest link;
+volts and watts."""
 
 from dataclasses import dataclass
 
@@ -41,9 +41,9 @@ MOST_MOTORS = 2
 class Link:
     """One link of the chain. A limit of 0 means "not described".
 
-    `judged`: what tells that a link is too weak: "stated" is a limit somebody gives, "worked out" one
-    that is assumed, "" is told by a rule of wiring. `whence`: where the rating of a part comes from, ""
-    where it is none: a usual one that nobody has read is advice, not a fact.
+    `judged`: what tells that a link is too weak: "stated" is a limit somebody gives, "worked out"
+    one that is assumed, "" is told by a rule of wiring. `whence`: where the rating of a part comes
+    from, "" where it is none: a usual one that nobody has read is advice, not a fact.
     """
 
     id: str
@@ -57,7 +57,8 @@ class Link:
 
     @property
     def is_read(self) -> bool:
-        """Whether its limit is a fact: read, told or measured on this part, or no rating of a part at all."""
+        """Whether its limit is a fact: read, told or measured on this part, or no rating of a part
+        at all."""
         return self.whence != USUAL
 
     @property
@@ -73,15 +74,16 @@ class Link:
 
 @dataclass(frozen=True)
 class Chain:
-    """All links in order; `weakest` has the least margin (a controller that sets the demand aside)."""
+    """All links in order; `weakest` has the least margin (a controller that sets the demand
+    aside)."""
 
     links: tuple[Link, ...]
     weakest: int
 
 
 def current_chain(bike: Bike) -> Chain:
-    """Return the chain of a bike, worst case: one pack alone may have to carry everything unless they are in
-    series."""
+    """Return the chain of a bike, worst case: one pack alone may have to carry everything unless
+    they are in series."""
     demand, case = battery_demand_a(bike), analysis_of(bike)
     asked = {pack.id: demand_on_a(case, pack) for pack in packs(bike)}
     weakest = min(packs(bike), key=lambda p: p.spec.bms_continuous_a - asked[p.id], default=None)
@@ -100,7 +102,9 @@ def current_chain(bike: Bike) -> Chain:
 
 
 def _lead_links(bike: Bike, demand: float) -> list[Link]:
-    thinnest = min(leads(bike).values(), key=lambda lead: lead.area_mm2 / lead.current_a, default=None)
+    thinnest = min(
+        leads(bike).values(), key=lambda lead: lead.area_mm2 / lead.current_a, default=None
+    )
     area, note, through = 0.0, "not described", demand
     if thinnest is not None:
         area, through = thinnest.area_mm2, thinnest.current_a
@@ -113,7 +117,8 @@ def _lead_links(bike: Bike, demand: float) -> list[Link]:
 
 
 def _main_plug_a(bike: Bike) -> float:
-    """Return what the weakest plug on a pack's main lead usually carries, in A; 0 where there is no plug."""
+    """Return what the weakest plug on a pack's main lead usually carries, in A; 0 where there is no
+    plug."""
     ports = [
         bike.part(part).port(port)
         for pack in packs(bike)
@@ -156,17 +161,25 @@ def _motor_links(bike: Bike, motor: Part[MotorSpec]) -> list[Link]:
     carries = ampacity_a(area, seconds=SHORT_RUN_S) if area else 0.0
     return [
         Link(
-            f"phases:{motor.id}", f"Phase wires of the {motor.name}", carries, demand * SIX_STEP_RATIO, note
+            f"phases:{motor.id}",
+            f"Phase wires of the {motor.name}",
+            carries,
+            demand * SIX_STEP_RATIO,
+            note,
         ),
         _winding(motor, demand),
     ]
 
 
 def _winding(motor: Part[MotorSpec], demand: float) -> Link:
-    """Return the winding as a link: what its maker states, else what its copper stands for a minute."""
+    """Return the winding as a link: what its maker states, else what its copper stands for a
+    minute."""
     spec, warming = motor.spec, warming_of(motor.spec.rated_w)
     long_a = winding_a(warming.loss_w(), spec.phase_ohm)
-    words = f"about {long_a:.0f} A for long, worked out from {spec.rated_w:g} W and {spec.phase_ohm:g} Ω"
+    words = (
+        f"about {long_a:.0f} A for long, worked out from {spec.rated_w:g} W and "
+        f"{spec.phase_ohm:g} Ω"
+    )
     if spec.phase_limit_a:
         return Link(
             f"motor:{motor.id}",
@@ -178,7 +191,12 @@ def _winding(motor: Part[MotorSpec], demand: float) -> Link:
         )
     minute_a = winding_a(warming.loss_w(MINUTE_S), spec.phase_ohm)
     return Link(
-        f"motor:{motor.id}", motor.name, minute_a, demand, f"for a minute; {words}", judged="worked out"
+        f"motor:{motor.id}",
+        motor.name,
+        minute_a,
+        demand,
+        f"for a minute; {words}",
+        judged="worked out",
     )
 
 
@@ -188,7 +206,13 @@ def _pack_links(pack: Part[PackSpec], demand: float, several: bool) -> list[Link
     count = spec.parallel_count
     of_label = f"{spec.capacity_ah:g} Ah, {spec.chemistry}"
     return [
-        Link("cell", f"One cell of the {pack.name}", group / count, demand / count, f"{count} side by side"),
+        Link(
+            "cell",
+            f"One cell of the {pack.name}",
+            group / count,
+            demand / count,
+            f"{count} side by side",
+        ),
         Link(
             "group",
             f"Parallel group of the {pack.name}{alone}",
@@ -232,10 +256,11 @@ def _phase_area(bike: Bike, motor: Part) -> float:
 
 @dataclass(frozen=True, slots=True)
 class VoltWindow:
-    """Volts at a controller's battery pins beside those it works with, and what is lost at full current.
+    """Volts at a controller's battery pins beside those it works with, and what is lost at full
+    current.
 
-    `packs`: the packs that give them; `connected`: whether they do, or would once connected; `trip_v`: where
-    their boards let go.
+    `packs`: the packs that give them; `connected`: whether they do, or would once connected;
+    `trip_v`: where their boards let go.
     """
 
     controller: str
@@ -255,7 +280,8 @@ class VoltWindow:
 
 
 def volt_windows(bike: Bike) -> tuple[VoltWindow, ...]:
-    """Return the windows of every controller, one for each string of packs that may feed it alone."""
+    """Return the windows of every controller, one for each string of packs that may feed it
+    alone."""
     case = analysis_of(bike)
     return tuple(
         _window(case, string, controller)
@@ -271,7 +297,9 @@ def feeding_strings(case: Analysis, controller: Part[ControllerSpec]) -> tuple[S
 
 def _window(case: Analysis, string: String, controller: Part[ControllerSpec]) -> VoltWindow:
     bike = case.bike
-    full, nominal, empty, trip = (sum(v) for v in zip(*(window(p.spec) for p in string), strict=True))
+    full, nominal, empty, trip = (
+        sum(v) for v in zip(*(window(p.spec) for p in string), strict=True)
+    )
     current = battery_limit_a(bike, controller)
     supply, lead = supplies(bike).get(controller.id), leads(bike).get(controller.id)
     ohm = supply.ohm if supply else sum(pack.spec.internal_ohm for pack in string)

@@ -1,12 +1,13 @@
-"""Repair against replace: what each way costs now and per kilometre, what it keeps and what it loses."""
+"""Repair against replace: what each way costs now and per kilometre, what it keeps and what it
+loses."""
 
 from dataclasses import dataclass
 
 from brightcore.errors import require
 
 PARTS = {"free": 0.0, "cheap": 25.0, "middling": 80.0, "dear": 260.0, "pack": 450.0}
-"""Usual part cost by a repair's cost level 0–4, in the shop's money (common practice; the shop's own figures
-come first)."""
+"""Usual part cost by a repair's cost level 0–4, in the shop's money (common practice; the shop's
+own figures come first)."""
 
 LEVELS = tuple(PARTS.values())
 
@@ -46,7 +47,8 @@ def cost_option(option: Option, labour_per_hour: float) -> Costed:
 
 
 def usual_options(pack_wh: float, locked: bool) -> tuple[Option, ...]:
-    """Return the options to begin with; those of a locked system only where it is one (common practice)."""
+    """Return the options to begin with; those of a locked system only where it is one (common
+    practice)."""
     pack = 0.75 * pack_wh
     always = (
         Option(
@@ -120,7 +122,9 @@ def usual_options(pack_wh: float, locked: bool) -> tuple[Option, ...]:
     return always + opened
 
 
-def build_tally(lines: tuple[tuple[str, float], ...], minutes: float, labour_per_hour: float) -> float:
+def build_tally(
+    lines: tuple[tuple[str, float], ...], minutes: float, labour_per_hour: float
+) -> float:
     """Return the cost of a build: parts and labour. Raises RangeError for negative money."""
     for name, cost in lines:
         require(name, cost, 0.0, 1e6)

@@ -1,8 +1,8 @@
 """One drive as numbers: pack, limits, motor, gearing and bike; and the force it gives at the wheel.
 
-The motor is the equivalent DC machine (source hanselman): Kt = 60/(2π·Kv), R between two phases. The
-controller is a lossless converter with a battery-side and a phase-side current limit, plus its own
-conduction loss. Validity: motoring, below field weakening.
+The motor is the equivalent DC machine (source hanselman): Kt = 60/(2π·Kv), R between two phases.
+The controller is a lossless converter with a battery-side and a phase-side current limit, plus its
+own conduction loss. Validity: motoring, below field weakening.
 """
 
 import math
@@ -32,8 +32,8 @@ from brightcore.simulation.supply import supplies
 Floats = NDArray[np.float64]
 
 IRON_RATIO, IRON_V = 0.05, 24.0
-"""Loss without load as a share of printed watts while the back-EMF is so many volts; it grows with the turns,
-so it is a constant drag (common practice)."""
+"""Loss without load as a share of printed watts while the back-EMF is so many volts; it grows with
+the turns, so it is a constant drag (common practice)."""
 
 REDUCTION_RATIO = {1: 0.97, 2: 0.93}
 """Efficiency of a hub's inner gear and of a mid drive's reduction (common practice)."""
@@ -54,11 +54,12 @@ DRAG_AREA_M2 = {"racing": 0.35, "upright": 0.6, "cargo": 0.8, "recumbent": 0.35,
 
 @dataclass(frozen=True, slots=True)
 class Drive:
-    """Everything that decides how a bike goes. `motor_per_wheel_ratio` is motor turns per wheel turn.
+    """Everything that decides how a bike goes. `motor_per_wheel_ratio` is motor turns per wheel
+    turn.
 
     `kept_sprocket`: the rear sprocket it stays in, 0 for the best at each speed; `limit_kmh`: where
-    assistance ends, 0 for nowhere; `standby_w`: what controllers and display take; `label_wh`: energy by
-    the printed volts, `energy_wh` by the cells.
+    assistance ends, 0 for nowhere; `standby_w`: what controllers and display take; `label_wh`:
+    energy by the printed volts, `energy_wh` by the cells.
     """
 
     name: str
@@ -159,7 +160,8 @@ def drive_of(bike: Bike, name: str = "") -> Drive:
         sprocket_teeth=sprockets,
         sprocket=sprockets[len(sprockets) // 2] if sprockets else 0,
         limit_kmh=bike.info.speed_limit_kmh,
-        standby_w=pack_v * sum(draw.ampere for part in (*driving, *displays(bike)) for draw in _own(part)),
+        standby_w=pack_v
+        * sum(draw.ampere for part in (*driving, *displays(bike)) for draw in _own(part)),
         label_wh=sum(p.spec.capacity_ah * label_v(p.spec) for p in feeding),
     )
 
@@ -199,8 +201,8 @@ def arrangement(bike: Bike) -> str:
 
 @dataclass(frozen=True)
 class Working:
-    """The drive at full demand over speeds [N]: wheel force, motor and battery current, losses, battery
-    volts."""
+    """The drive at full demand over speeds [N]: wheel force, motor and battery current, losses,
+    battery volts."""
 
     force_n: Floats
     phase_a: Floats
@@ -213,7 +215,8 @@ class Working:
 def full_demand(
     drive: Drive, speed_kmh: Floats | float, winding_c: float = 20.0, throttle: float = 1.0
 ) -> Working:
-    """Return what the drive gives at full demand (or a share of its currents) at road speeds in km/h.
+    """Return what the drive gives at full demand (or a share of its currents) at road speeds in
+    km/h.
 
     Raises RangeError for speeds outside 0–120 km/h.
     """
@@ -227,7 +230,9 @@ def full_demand(
     phase, battery = np.zeros_like(v), np.zeros_like(v)
     for _ in range(12):
         by_battery = (-emf + np.sqrt(emf**2 + 4 * ohm * volts * each_a)) / (2 * ohm)
-        phase = np.maximum(np.minimum(np.minimum(phase_limit, by_battery), (volts - emf) / ohm), 0.0)
+        phase = np.maximum(
+            np.minimum(np.minimum(phase_limit, by_battery), (volts - emf) / ohm), 0.0
+        )
         battery = (emf + phase * ohm) * phase / volts
         volts = 0.5 * volts + 0.5 * np.maximum(
             drive.pack_v - drive.pack_ohm * battery * drive.motor_count, 1.0
@@ -249,13 +254,16 @@ def full_demand(
 
 
 def _above_cutoff_a(drive: Drive) -> float:
-    """Return the battery current in A that brings the volts at the controller down to its cut-off."""
+    """Return the battery current in A that brings the volts at the controller down to its
+    cut-off."""
     return max((drive.pack_v - drive.low_cutoff_v) / drive.pack_ohm, 0.0)
 
 
 def emf_v(drive: Drive, speed_kmh: float) -> float:
     """Return the back-EMF of a motor in V at a road speed."""
-    return wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio / drive.rpm_per_v
+    return (
+        wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio / drive.rpm_per_v
+    )
 
 
 def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 20.0) -> Working:
@@ -267,7 +275,8 @@ def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 
     ohm = drive.phase_ohm * warmed_ratio(winding_c) + CONTROLLER_OHM
     wheel_nm = max(force_n, 0.0) * drive.circumference_m / (2 * math.pi)
     phase = (
-        wheel_nm / (torque_per_a(drive.rpm_per_v) * ratio * drive.efficiency_ratio * drive.motor_count)
+        wheel_nm
+        / (torque_per_a(drive.rpm_per_v) * ratio * drive.efficiency_ratio * drive.motor_count)
         + drive.no_load_a
     )
     power = (emf + phase * ohm) * phase * drive.motor_count
@@ -277,7 +286,9 @@ def at_force(drive: Drive, speed_kmh: float, force_n: float, winding_c: float = 
     battery = power / volts
     one = np.ones(1)
     control = phase**2 * CONTROLLER_OHM + CONTROLLER_RATIO * power / drive.motor_count
-    return Working(force_n * one, phase * one, battery * one, volts * one, control * one, force_n * v * one)
+    return Working(
+        force_n * one, phase * one, battery * one, volts * one, control * one, force_n * v * one
+    )
 
 
 @dataclass(frozen=True)
@@ -296,4 +307,6 @@ def envelope(drive: Drive) -> Envelope:
     gears = drive.gears
     forces = np.stack([full_demand(drive.in_gear(s), speeds).force_n for s in gears])
     best = forces.argmax(axis=0)
-    return Envelope(speeds, forces[best, np.arange(len(speeds))], np.asarray(gears, dtype=np.int64)[best])
+    return Envelope(
+        speeds, forces[best, np.arange(len(speeds))], np.asarray(gears, dtype=np.int64)[best]
+    )

@@ -1,10 +1,11 @@
-"""Legal classes as information: which fit a drive, and what would have to change. Local law decides."""
+"""Legal classes as information: which fit a drive, and what would have to change. Local law
+decides."""
 
 from dataclasses import dataclass
 
 DECIDES = (
-    "This is information. Local law, the maker’s papers and your insurer decide; building or altering may "
-    "change the vehicle’s class."
+    "This is information. Local law, the maker’s papers and your insurer decide; building or "
+    "altering may change the vehicle’s class."
 )
 
 
@@ -43,8 +44,8 @@ class Verdict:
 
 
 def judge(facts: Facts, classes: tuple[LegalClass, ...], place: str) -> tuple[Verdict, ...]:
-    """Return a verdict for every class of a place, in table order; none for a place that is not in the
-    table."""
+    """Return a verdict for every class of a place, in table order; none for a place that is not in
+    the table."""
     return tuple(_verdict(facts, c) for c in classes if c.place == place)
 
 
@@ -53,7 +54,9 @@ def _verdict(facts: Facts, c: LegalClass) -> Verdict:
     if c.rated_w and facts.rated_w > c.rated_w:
         changes.append(f"motor rated {c.rated_w:g} W or less (is {facts.rated_w:g} W)")
     if c.assist_kmh and facts.top_kmh > c.assist_kmh + 0.5:
-        changes.append(f"assistance cut at {c.assist_kmh:.3g} km/h (goes {facts.top_kmh:.0f} km/h by itself)")
+        changes.append(
+            f"assistance cut at {c.assist_kmh:.3g} km/h (goes {facts.top_kmh:.0f} km/h by itself)"
+        )
     if facts.has_throttle and c.throttle == "none":
         changes.append("no throttle, or one to walking pace only")
     if (

@@ -19,8 +19,8 @@ EQUALISING_STEPS = 4001
 """Steps of charge in which two packs are brought together."""
 
 BULK_RATIO, TAPER_RATIO = 0.85, 2.0
-"""Charge up to which the current is constant, and how much longer the rest takes for its share (common
-practice)."""
+"""Charge up to which the current is constant, and how much longer the rest takes for its share
+(common practice)."""
 
 
 def ah_from_volts(pack: PackSpec, before_v: float, after_v: float) -> float:
@@ -53,7 +53,8 @@ def internal_ohm(light_v: float, light_a: float, heavy_v: float, heavy_a: float)
 
 
 def charge_hours(capacity_ah: float, charger_a: float, from_ratio: float = 0.0) -> float:
-    """Return hours to full: constant current to 85 %, then a taper at about half of it (common practice)."""
+    """Return hours to full: constant current to 85 %, then a taper at about half of it (common
+    practice)."""
     require("capacity_ah", capacity_ah, 0.1, 1000.0, "Ah")
     require("charger_a", charger_a, 0.1, 100.0, "A")
     require("from_ratio", from_ratio, 0.0, 1.0)
@@ -76,22 +77,28 @@ class Discharge:
 def discharge_capacity(
     seconds: Sequence[float], volts: Sequence[float], amps: Sequence[float], label_ah: float
 ) -> Discharge:
-    """Return capacity and energy from a discharge log by the trapezoid rule. Discharge current counts
-    positive.
+    """Return capacity and energy from a discharge log by the trapezoid rule. Discharge current
+    counts positive.
 
     Raises RangeError where times do not rise, values are missing or the log holds no discharge.
     """
     if not len(seconds) == len(volts) == len(amps) or len(seconds) < 2:
-        raise RangeError("rows", len(seconds), "a log needs two or more rows of time, volts and amps")
+        raise RangeError(
+            "rows", len(seconds), "a log needs two or more rows of time, volts and amps"
+        )
     t, v, a = (np.asarray(x, dtype=float) for x in (seconds, volts, amps))
     if not (np.isfinite(t).all() and np.isfinite(v).all() and np.isfinite(a).all()):
         raise RangeError("rows", math.nan, "every row needs numbers")
     if (np.diff(t) <= 0).any():
-        raise RangeError("time_s", float(t[1:][np.diff(t) <= 0][0]), "times must rise from row to row")
+        raise RangeError(
+            "time_s", float(t[1:][np.diff(t) <= 0][0]), "times must rise from row to row"
+        )
     capacity = float(np.trapezoid(a, t) / 3600)
     if capacity <= 0:
         raise RangeError(
-            "capacity_ah", capacity, "the log holds no discharge (current out of the pack counts positive)"
+            "capacity_ah",
+            capacity,
+            "the log holds no discharge (current out of the pack counts positive)",
         )
     require("label_ah", label_ah, 0.1, 1000.0, "Ah")
     return Discharge(
@@ -114,10 +121,11 @@ class Equalising:
 
 
 def equalise(one: PackSpec, two: PackSpec, extra_ohm: float = 0.01) -> Equalising:
-    """Return the first current, the charge that moves and the heat when two packs are joined in parallel.
+    """Return the first current, the charge that moves and the heat when two packs are joined in
+    parallel.
 
-    First current ΔV/(R1 + R2 + leads); charge moves until both curves meet; heat is the area between them
-    (identity: ∫ΔV dQ, all in the resistances).
+    First current ΔV/(R1 + R2 + leads); charge moves until both curves meet; heat is the area
+    between them (identity: ∫ΔV dQ, all in the resistances).
     """
     high, low = sorted((one, two), key=PackSpec.resting_v, reverse=True)
     difference = high.resting_v() - low.resting_v()
@@ -145,13 +153,14 @@ def _curve(pack: PackSpec, charges: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def label_v(pack: PackSpec) -> float:
-    """Return the volts printed on such a pack (24, 36, 48, 52, 60, 72), or its nominal volts (common
-    practice)."""
+    """Return the volts printed on such a pack (24, 36, 48, 52, 60, 72), or its nominal volts
+    (common practice)."""
     return dict(pack.cells.labels_v).get(pack.series_count, pack.nominal_v())
 
 
 def charge_at_v(string: Sequence[PackSpec], volts: float) -> float:
-    """Return the charge 0–1 at which packs in series rest at some volts, clipped to the ends of their curves.
+    """Return the charge 0–1 at which packs in series rest at some volts, clipped to the ends of
+    their curves.
 
     All have the same charge.
     """

@@ -1,6 +1,7 @@
 """What a drive will do on the road: speed, grade, acceleration, heat, range.
 
-Road load after Martin et al. (source martin-1998): air with wind, rolling, wheel bearings, slope, kinetic.
+Road load after Martin et al. (source martin-1998): air with wind, rolling, wheel bearings, slope,
+kinetic.
 """
 
 import math
@@ -12,7 +13,14 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from brightcore.errors import RangeError, require
-from brightcore.matching.drive import CHAIN_EFFICIENCY, Drive, at_force, emf_v, envelope, full_demand
+from brightcore.matching.drive import (
+    CHAIN_EFFICIENCY,
+    Drive,
+    at_force,
+    emf_v,
+    envelope,
+    full_demand,
+)
 from brightcore.physics.air import GRAVITY, air_density
 from brightcore.physics.copper import warmed_ratio
 from brightcore.physics.heat_limits import CONTROLLER_LIMIT_C, ROLL_BACK_C
@@ -34,8 +42,8 @@ CONTROLLER_J_PER_K, CONTROLLER_K_PER_W = 300.0, 1.2
 """Heat capacity and resistance to air of a controller (common practice)."""
 
 FLOOR_WH_PER_KM = 4.0
-"""Less than this nobody has logged with assistance switched on: below it the rider does the work (common
-practice)."""
+"""Less than this nobody has logged with assistance switched on: below it the rider does the work
+(common practice)."""
 
 CRUISE_KMH = 22.0
 """Speed on the flat that the routes are written for."""
@@ -56,15 +64,19 @@ class Road:
 
 
 def road_force_n(drive: Drive, speed_kmh: Floats | float, road: Road) -> Floats:
-    """Return the force in N that holds a speed in km/h on a road (source martin-1998, without the kinetic
-    term)."""
+    """Return the force in N that holds a speed in km/h on a road (source martin-1998, without the
+    kinetic term)."""
     v = np.asarray(speed_kmh, dtype=float) / 3.6
     air = v + road.wind_kmh / 3.6
     angle = math.atan(road.grade_ratio)
     weight = drive.mass_kg * GRAVITY
-    drag = 0.5 * air_density(road.altitude_m, road.temperature_c) * drive.drag_area_m2 * air * np.abs(air)
+    density = air_density(road.altitude_m, road.temperature_c)
+    # v·|v| keeps the sign: a strong wind from behind pushes.
+    drag = 0.5 * density * drive.drag_area_m2 * air * np.abs(air)
     bearings = (91 + 8.7 * v) * 1e-3
-    return np.asarray(drag + weight * (drive.rolling_ratio * math.cos(angle) + math.sin(angle)) + bearings)
+    return np.asarray(
+        drag + weight * (drive.rolling_ratio * math.cos(angle) + math.sin(angle)) + bearings
+    )
 
 
 def rider_force_n(drive: Drive, speed_kmh: Floats | float) -> Floats:
@@ -77,7 +89,9 @@ def surplus_n(drive: Drive, road: Road) -> Floats:
     """Return the force left to speed up at full demand, in N, at every speed of the envelope."""
     found = envelope(drive)
     return np.asarray(
-        found.force_n + rider_force_n(drive, found.speed_kmh) - road_force_n(drive, found.speed_kmh, road)
+        found.force_n
+        + rider_force_n(drive, found.speed_kmh)
+        - road_force_n(drive, found.speed_kmh, road)
     )
 
 
@@ -96,8 +110,11 @@ def most_force_n(drive: Drive, speed_kmh: float) -> float:
 
 
 def top_speed_kmh(drive: Drive, road: Road = Road()) -> float:
-    """Return the highest speed the drive holds on a road, in its best gear; 0 where it cannot start, at most
-    110."""
+    """Return the highest speed the drive holds on a road, in its best gear; 0 where it cannot
+    start.
+
+    At most 110 km/h.
+    """
     speeds, left = envelope(drive).speed_kmh, surplus_n(drive, road)
     if left[2] <= 0:
         return 0.0
@@ -109,7 +126,8 @@ def top_speed_kmh(drive: Drive, road: Road = Road()) -> float:
 
 
 def steepest_grade_ratio(drive: Drive, speed_kmh: float) -> float:
-    """Return the steepest grade on which the drive holds a speed (0: from standstill), at most 0.4."""
+    """Return the steepest grade on which the drive holds a speed (0: from standstill), at most
+    0.4."""
     gives = most_force_n(drive, speed_kmh) + float(rider_force_n(drive, speed_kmh))
 
     def left(grade: float) -> float:
@@ -130,7 +148,8 @@ class Sprint:
 
 
 def accelerate(drive: Drive, to_kmh: float, road: Road = Road(), step_s: float = 0.05) -> Sprint:
-    """Return seconds and metres from standstill to a speed in the best gear (midpoint rule), 60 s at most."""
+    """Return seconds and metres from standstill to a speed in the best gear (midpoint rule), 60 s
+    at most."""
     require("to_kmh", to_kmh, 1.0, 110.0, "km/h")
     speeds = np.linspace(0.0, to_kmh, 111)
     found = envelope(drive)
@@ -163,14 +182,15 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
     """Return temperatures while climbing at a speed (or the highest it holds) in the best gear.
 
     One thermal mass for the motor and one for the controller (300 J/K, 1.2 K/W, limit 85 °C: common
-    practice).
-    Raises RangeError where the climb cannot be held.
+    practice). Raises RangeError where the climb cannot be held.
     """
     require("minutes", minutes, 0.1, 600.0, "min")
     held = top_speed_kmh(drive, road)
     speed = held if speed_kmh is None else speed_kmh
     if held <= 0 or speed > held + 0.05:
-        raise RangeError("speed_kmh", speed, f"on this grade the drive holds at most {held:.0f} km/h")
+        raise RangeError(
+            "speed_kmh", speed, f"on this grade the drive holds at most {held:.0f} km/h"
+        )
     geared = best_gear(drive, max(speed, 1.0))
     warming = warming_of(drive.rated_w)
     need = max(float(road_force_n(drive, speed, road)) - float(rider_force_n(drive, speed)), 0.0)
@@ -201,7 +221,8 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
 
 
 def _gear_loss_w(drive: Drive, speed_kmh: float, force_n: float) -> float:
-    """Return what the motor's own gear turns into heat, in W of one motor; the chain keeps its own."""
+    """Return what the motor's own gear turns into heat, in W of one motor; the chain keeps its
+    own."""
     inside = drive.efficiency_ratio / (CHAIN_EFFICIENCY if drive.is_mid else 1.0)
     at_wheel = force_n * speed_kmh / 3.6 / drive.motor_count
     return at_wheel * (1.0 / inside - 1.0)
@@ -245,14 +266,16 @@ ROUTES: dict[str, tuple[Stretch, ...]] = {
 
 
 def at_cruise(route: Sequence[Stretch], cruise_kmh: float) -> tuple[Stretch, ...]:
-    """Return a route ridden at another speed on the flat; hills are ridden faster or slower by as much."""
+    """Return a route ridden at another speed on the flat; hills are ridden faster or slower by as
+    much."""
     require("cruise_kmh", cruise_kmh, 5.0, 60.0, "km/h")
     share = cruise_kmh / CRUISE_KMH
     return tuple(replace(piece, speed_kmh=max(piece.speed_kmh * share, 1.0)) for piece in route)
 
 
 def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:
-    """Return Wh per km drawn from the pack on a route, standby included. Downhill gives nothing back.
+    """Return Wh per km drawn from the pack on a route, standby included. Downhill gives nothing
+    back.
 
     Raises RangeError where a stretch is too steep for the drive.
     """
@@ -269,9 +292,13 @@ def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0)
         if most_force_n(drive, piece.speed_kmh) < need:
             held = top_speed_kmh(drive, road)
             if held < 2.0:
-                raise RangeError("grade_ratio", piece.grade_ratio, "the drive cannot climb this stretch")
+                raise RangeError(
+                    "grade_ratio", piece.grade_ratio, "the drive cannot climb this stretch"
+                )
             piece = Stretch(piece.length_km, piece.grade_ratio, held)
-            need = max(float(road_force_n(drive, held, road)) - float(rider_force_n(drive, held)), 0.0)
+            need = max(
+                float(road_force_n(drive, held, road)) - float(rider_force_n(drive, held)), 0.0
+            )
         at = at_force(best_gear(drive, piece.speed_kmh), piece.speed_kmh, need, 40.0)
         power = float(at.battery_a[0] * at.battery_v[0] + at.controller_w[0] * drive.motor_count)
         power += drive.standby_w
@@ -294,7 +321,8 @@ def rider_share_ratio(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 
 class Range:
     """Range in km by three ways; None where there is no figure.
 
-    Physics twice: with the motor alone, and with the rider's share of the work (None without pedals).
+    Physics twice: with the motor alone, and with the rider's share of the work (None without
+    pedals).
     """
 
     flat_rule_km: float
@@ -324,11 +352,12 @@ def range_three_ways(
     log_ah: float | None = None,
     usable_ratio: float = 0.9,
 ) -> Range:
-    """Return the range by the flat rule, by physics on a route, and from this bike's own log (distance and Ah
-    used).
+    """Return the range by the flat rule, by physics on a route, and from this bike's own log
+    (distance and Ah used).
 
-    Physics counts `usable_ratio` of the cells' energy, the flat rule that of the label. Where the motor would
-    give less than FLOOR_WH_PER_KM the range is told for that. Raises RangeError for impossible logs.
+    Physics counts `usable_ratio` of the cells' energy, the flat rule that of the label. Where the
+    motor would give less than FLOOR_WH_PER_KM the range is told for that. Raises RangeError for
+    impossible logs.
     """
     usable = drive.energy_wh * usable_ratio
     alone = _per_km(replace(drive, rider_w=0.0), route, wind_kmh)
@@ -336,7 +365,9 @@ def range_three_ways(
     own = None
     if log_km is not None and log_ah is not None:
         require("log_km", log_km, 0.1, 10000.0, "km")
-        require("log_ah", log_ah, 0.01, drive.capacity_ah * 1.05, "Ah (no more than the pack holds)")
+        require(
+            "log_ah", log_ah, 0.01, drive.capacity_ah * 1.05, "Ah (no more than the pack holds)"
+        )
         own = log_km / log_ah
     return Range(
         flat_rule_km=flat_rule_km(drive.label_wh or drive.energy_wh),
@@ -366,5 +397,7 @@ def chain_force_n(drive: Drive, speed_kmh: float) -> float:
     """Return the pull in the chain of a mid drive at full demand, in N (pitch 12.7 mm)."""
     if not drive.is_mid:
         return 0.0
-    wheel_nm = float(full_demand(drive, speed_kmh).force_n[0]) * drive.circumference_m / (2 * math.pi)
+    wheel_nm = (
+        float(full_demand(drive, speed_kmh).force_n[0]) * drive.circumference_m / (2 * math.pi)
+    )
     return wheel_nm / (drive.sprocket * CHAIN_PITCH_M / (2 * math.pi))

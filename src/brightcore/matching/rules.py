@@ -21,14 +21,15 @@ from brightcore.matching.packs import equalise
 from brightcore.matching.space import space_verdicts
 
 WATTS_SPREAD = (0.35, 1.15)
-"""Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: often low for
-the law)."""
+"""Printed watts may lie from 35 to 115 % of volts × amps before it is said (common practice: often
+low for the law)."""
 
 UNUSED_RATIO = 1.08
 """A cut-off this much above the end of the pack's window leaves charge unused (common practice)."""
 
 CUT_OUT_RATIOS = (0.25, 0.6)
-"""Charge from which cutting out under full load is told, and from which it is a fault (common practice)."""
+"""Charge from which cutting out under full load is told, and from which it is a fault (common
+practice)."""
 
 ROUNDING = 1.001
 """Equal figures are not told as over."""
@@ -41,7 +42,10 @@ EQUAL_V = 0.2
     "M001",
     "advice",
     "{part} says {printed_w}, volts × amps of the drive allow {allowed_w}.",
-    "Trust volts × amps for what it can draw; the print may be the legal rating, or the continuous one.",
+    (
+        "Trust volts × amps for what it can draw; the print may be the legal rating, or the "
+        "continuous one."
+    ),
 )
 def watts_disagree(case: Analysis, found: Found) -> Iterator[Finding]:
     """Printed watts of a motor against volts times amps."""
@@ -85,7 +89,10 @@ def cutoff_below_trip(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M003",
     "advice",
-    "The {controller} cuts off at {cutoff_v} and leaves part of the {pack} unused: it is empty at {empty_v}.",
+    (
+        "The {controller} cuts off at {cutoff_v} and leaves part of the {pack} unused: it is "
+        "empty at {empty_v}."
+    ),
     "Lower it towards {empty_v} if the BMS trip stays well below.",
 )
 def cutoff_above_empty(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -101,8 +108,13 @@ def cutoff_above_empty(case: Analysis, found: Found) -> Iterator[Finding]:
             )
 
 
-STANDING = {"parallel": "parallel", "series": "series", "combiner": "one circuit through a combining module"}
-"""Arrangements in which packs must be alike, in words: a module takes turns between volts, not kinds."""
+STANDING = {
+    "parallel": "parallel",
+    "series": "series",
+    "combiner": "one circuit through a combining module",
+}
+"""Arrangements in which packs must be alike, in words: a module takes turns between volts, not
+kinds."""
 
 
 def _neighbours(bike: Bike) -> Iterator[tuple[Part[PackSpec], Part[PackSpec]]]:
@@ -124,7 +136,10 @@ def unlike(one: PackSpec, two: PackSpec, how: str) -> tuple[str, ...]:
     "M004",
     "danger",
     "{one} and {two} are not alike ({why}) and stand in {how}.",
-    "Packs go in parallel only when equal, in series only when alike; otherwise through a combining module.",
+    (
+        "Packs go in parallel only when equal, in series only when alike; otherwise through a "
+        "combining module."
+    ),
 )
 def packs_differ(case: Analysis, found: Found) -> Iterator[Finding]:
     """Packs in parallel or series that are not alike."""
@@ -139,8 +154,8 @@ def packs_differ(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "M005",
     "danger",
-    "{one} and {two} differ by {difference_v} now: connected directly, about {current_a} flow at first and "
-    "{heat_wh} turn into heat.",
+    "{one} and {two} differ by {difference_v} now: connected directly, about {current_a} flow at "
+    "first and {heat_wh} turn into heat.",
     "Bring them within 0.1–0.2 V before connecting them, or use a combining module.",
 )
 def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -148,7 +163,11 @@ def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
     how = arrangement(case.bike)
     for one, two in _neighbours(case.bike):
         flow = equalise(one.spec, two.spec)
-        if how == "parallel" and not unlike(one.spec, two.spec, how) and flow.difference_v > EQUAL_V:
+        if (
+            how == "parallel"
+            and not unlike(one.spec, two.spec, how)
+            and flow.difference_v > EQUAL_V
+        ):
             yield found(
                 (one.id, two.id),
                 one=one.name,
@@ -160,10 +179,13 @@ def join_inrush(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _feeding_back(case: Analysis, known: bool) -> Iterator[Part[HubMotorSpec]]:
-    """Yield the hubs without a clutch whose controller brakes into the pack; or may, where nobody says."""
+    """Yield the hubs without a clutch whose controller brakes into the pack; or may, where nobody
+    says."""
     wanted = ("on",) if known else ("on", "")
     for motor in hub_motors(case.bike):
-        drivers = [c for c in controllers(case.bike) if case.drives(c, motor)] or list(controllers(case.bike))
+        drivers = [c for c in controllers(case.bike) if case.drives(c, motor)] or list(
+            controllers(case.bike)
+        )
         if not motor.spec.geared() and any(c.spec.regen in wanted for c in drivers):
             yield motor
 
@@ -172,7 +194,10 @@ def _feeding_back(case: Analysis, known: bool) -> Iterator[Part[HubMotorSpec]]:
     "M006",
     "danger",
     "{motor} can feed back when braking, and the combining module blocks that way.",
-    "Switch regenerative braking off: nothing can take the energy and the controller would see high volts.",
+    (
+        "Switch regenerative braking off: nothing can take the energy and the controller would "
+        "see high volts."
+    ),
 )
 def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
     """A direct-drive hub behind a combining module, unless regeneration is described as off."""
@@ -185,8 +210,8 @@ def regeneration_blocked(case: Analysis, found: Found) -> Iterator[Finding]:
     "M012",
     "advice",
     "{motor} brakes into the pack: a full pack cannot take it, its BMS trips and the volts jump.",
-    "No regeneration above about 90 % charge: start a long descent with room in the pack, or set it weaker. "
-    "The brakes have to do alone.",
+    "No regeneration above about 90 % charge: start a long descent with room in the pack, or set "
+    "it weaker. The brakes have to do alone.",
 )
 def regeneration_full(case: Analysis, found: Found) -> Iterator[Finding]:
     """A direct-drive hub whose controller is set to brake into the pack."""
@@ -234,7 +259,10 @@ def weak_link(case: Analysis, found: Found) -> Iterator[Finding]:
     "M009",
     "advice",
     "{link}: a rating of about {limit_a} is worked out, the load is {demand_a} ({note}).",
-    "The limit is worked out, not stated: ask the maker, or measure how warm it gets after that load.",
+    (
+        "The limit is worked out, not stated: ask the maker, or measure how warm it gets after "
+        "that load."
+    ),
 )
 def link_worked_out(case: Analysis, found: Found) -> Iterator[Finding]:
     """A link of the current chain whose limit is an assumption."""
@@ -258,24 +286,32 @@ def _cuts_out(case: Analysis, found: Found, least: float, below: float) -> Itera
 @rule(
     "M010",
     "advice",
-    "The {controller} cuts out uphill once the {pack} is below {charge}: {current_a} take {sag_v}, and it "
-    "cuts out at {cutoff_v}.",
-    "Lower the current limit or the cut-off (above the BMS trip); thicker leads; a pack of less resistance.",
+    "The {controller} cuts out uphill once the {pack} is below {charge}: {current_a} take "
+    "{sag_v}, and it cuts out at {cutoff_v}.",
+    (
+        "Lower the current limit or the cut-off (above the BMS trip); thicker leads; a pack of "
+        "less resistance."
+    ),
 )
 def cuts_out_uphill(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Volts at the controller under full current against its cut-off: part of the charge lost uphill."""
+    """Volts at the controller under full current against its cut-off: part of the charge lost
+    uphill."""
     yield from _cuts_out(case, found, *CUT_OUT_RATIOS)
 
 
 @rule(
     "M011",
     "fault",
-    "The {controller} cuts out uphill with the {pack} below {charge}: {current_a} take {sag_v}, and it "
-    "cuts out at {cutoff_v}.",
-    "Lower the current limit or the cut-off (above the BMS trip); measure the resistance of pack and leads.",
+    "The {controller} cuts out uphill with the {pack} below {charge}: {current_a} take {sag_v}, "
+    "and it cuts out at {cutoff_v}.",
+    (
+        "Lower the current limit or the cut-off (above the BMS trip); measure the resistance of "
+        "pack and leads."
+    ),
 )
 def hardly_climbs(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Volts at the controller under full current against its cut-off: most of the charge lost uphill."""
+    """Volts at the controller under full current against its cut-off: most of the charge lost
+    uphill."""
     yield from _cuts_out(case, found, CUT_OUT_RATIOS[1], math.inf)
 
 
@@ -283,7 +319,10 @@ def hardly_climbs(case: Analysis, found: Found) -> Iterator[Finding]:
     "M008",
     "danger",
     "{one} and {two} stand in series: when one BMS opens, its switches see all of {full_v}.",
-    "Only with boards rated for the whole string, equal packs, a low-cell alarm on each, charged apart.",
+    (
+        "Only with boards rated for the whole string, equal packs, a low-cell alarm on each, "
+        "charged apart."
+    ),
 )
 def series_bms(case: Analysis, found: Found) -> Iterator[Finding]:
     """Packs in series that have boards; soft packs without one have nothing that opens."""
@@ -300,7 +339,10 @@ def series_bms(case: Analysis, found: Found) -> Iterator[Finding]:
     "M014",
     "fault",
     "{room}: {why}.",
-    "Another place, a smaller part, or measure again. Never bend, grind or force a pack or a cable in.",
+    (
+        "Another place, a smaller part, or measure again. Never bend, grind or force a pack or a "
+        "cable in."
+    ),
 )
 def no_room(case: Analysis, found: Found) -> Iterator[Finding]:
     """Parts that do not go where they are to go, by what was measured."""
@@ -319,7 +361,9 @@ def room_unmeasured(case: Analysis, found: Found) -> Iterator[Finding]:
     """Parts that are to go where not everything was measured."""
     for verdict in space_verdicts(case.bike):
         if verdict.fits is None:
-            yield found((verdict.room.id,), room=verdict.room.name, missing="; ".join(verdict.missing))
+            yield found(
+                (verdict.room.id,), room=verdict.room.name, missing="; ".join(verdict.missing)
+            )
 
 
 RULES: tuple[Rule, ...] = (

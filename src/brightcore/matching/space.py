@@ -18,8 +18,8 @@ SIDES = {"1": "the down tube", "2": "the seat tube", "3": "the top tube"}
 class Verdict:
     """What is to be said of one room: it fits, it does not, or something has to be measured first.
 
-    `fits` is None where it is not known. `way`: how each part lies, `missing`: what to measure, `why`: what
-    is too large.
+    `fits` is None where it is not known. `way`: how each part lies, `missing`: what to measure,
+    `why`: what is too large.
     """
 
     room: Room
@@ -43,7 +43,9 @@ def _verdict(bike: Bike, room: Room) -> Verdict:
     ]
     for size in sizes:
         name = bike.part(size.part).name
-        missing += [f"{name}: {words}" for field, words in ASKED[room.shape] if not getattr(size, field)]
+        missing += [
+            f"{name}: {words}" for field, words in ASKED[room.shape] if not getattr(size, field)
+        ]
     if missing:
         return Verdict(room, None, (), tuple(missing), "")
     names = [bike.part(size.part).name for size in sizes]
@@ -63,7 +65,11 @@ def _triangle(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged
     for size, name in zip(sizes, names, strict=True):
         thick, height, length = sorted((size.length_mm, size.width_mm, size.height_mm))
         if thick > room.depth_mm:
-            return False, (), f"{name} is {thick:g} mm thick, there are {room.depth_mm:g} mm between the legs"
+            return (
+                False,
+                (),
+                f"{name} is {thick:g} mm thick, there are {room.depth_mm:g} mm between the legs",
+            )
         flat.append((length + size.slide_mm, height))
     found = in_triangle(corner, flat)
     if found is None:
@@ -98,7 +104,11 @@ def _box(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged:
 def _hole(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged:
     for size, name in zip(sizes, names, strict=True):
         if size.plug_mm > room.a_mm:
-            return False, (), f"the plug of {name} is {size.plug_mm:g} mm, the hole {room.a_mm:g} mm"
+            return (
+                False,
+                (),
+                f"the plug of {name} is {size.plug_mm:g} mm, the hole {room.a_mm:g} mm",
+            )
     needed = bundle_mm([size.cable_mm for size in sizes])
     if needed > room.a_mm:
         return False, (), f"the bundle needs about {needed:.0f} mm, the hole has {room.a_mm:g} mm"
@@ -108,7 +118,11 @@ def _hole(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged:
 def _bar(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged:
     for size, name in zip(sizes, names, strict=True):
         if not room.a_mm <= size.clamp_mm <= room.a_mm + CLAMP_MM:
-            return False, (), f"the clamp of {name} is for {size.clamp_mm:g} mm, the bar is {room.a_mm:g} mm"
+            return (
+                False,
+                (),
+                f"the clamp of {name} is for {size.clamp_mm:g} mm, the bar is {room.a_mm:g} mm",
+            )
     needed = sum(size.width_mm for size in sizes)
     if needed > room.b_mm:
         return False, (), f"{_and(names)} need {needed:g} mm of bar, {room.b_mm:g} mm are free"

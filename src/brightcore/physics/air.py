@@ -9,7 +9,8 @@ SEA_LEVEL_K = 288.15
 LAPSE_K_PER_M = 0.0065
 SEA_LEVEL_PA = 101_325.0
 GAS_CONSTANT = 287.05287
-"""The standard atmosphere: temperature and pressure at sea level, lapse, specific gas constant of air."""
+"""The standard atmosphere: temperature and pressure at sea level, lapse, specific gas constant of
+air."""
 
 
 def air_density(altitude_m: float = 0.0, temperature_c: float | None = None) -> float:

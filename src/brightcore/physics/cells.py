@@ -1,4 +1,5 @@
-"""Cells by chemistry: windows, open-circuit volts, current. Validity: resting cells, about 25 °C."""
+"""Cells by chemistry: windows, open-circuit volts, current. Validity: resting cells, about 25
+°C."""
 
 import math
 from dataclasses import dataclass
@@ -10,13 +11,13 @@ from brightcore.errors import RangeError, require
 
 @dataclass(frozen=True, slots=True)
 class Chemistry:
-    """One kind of cell: volts when full, nominal, empty in use, and where the board trips or the alarm
-    sounds.
+    """One kind of cell: volts when full, nominal, empty in use, and where the board trips or the
+    alarm sounds.
 
-    `charge_v`: resting volts at the states of charge `CHARGE_RATIOS`; `group_c_rate`: continuous current of a
-    parallel group over its capacity, 1/h (common practice for packs of unknown cells); `cutoff_v`: low-
-    voltage cut-off under load; `dead_v`: resting volts under which a cell is never charged; `labels_v`: volts
-    printed on packs, by cells in series.
+    `charge_v`: resting volts at the states of charge `CHARGE_RATIOS`; `group_c_rate`: continuous
+    current of a parallel group over its capacity, 1/h (common practice for packs of unknown cells);
+    `cutoff_v`: low- voltage cut-off under load; `dead_v`: resting volts under which a cell is never
+    charged; `labels_v`: volts printed on packs, by cells in series.
     """
 
     title: str
@@ -49,8 +50,8 @@ CHEMISTRIES = {
         ((12, 36.0), (15, 48.0), (16, 48.0)),
     ),
 }  # fmt: skip
-"""Chemistries by name: windows are common practice; charge curves of nickel from source chen-2020, others
-common practice."""
+"""Chemistries by name: windows are common practice; charge curves of nickel from source chen-2020,
+others common practice."""
 
 
 def least_words() -> str:

@@ -16,7 +16,8 @@ PLUG_A = {
     "front": 3.0,
     "signal": 3.0,
 }
-"""What one contact of a plug carries for long, by family or its first word; the plug's own mark decides."""
+"""What one contact of a plug carries for long, by family or its first word; the plug's own mark
+decides."""
 
 
 MINUTE_RATIO = 1.25
@@ -24,7 +25,8 @@ MINUTE_RATIO = 1.25
 
 
 def contact_a(family: str) -> float:
-    """Return what one contact of a plug family usually carries for long, in A; 0 where nothing is known.
+    """Return what one contact of a plug family usually carries for long, in A; 0 where nothing is
+    known.
 
     >>> contact_a("power-2"), contact_a("front-8"), contact_a("lug-2"), contact_a("")
     (45.0, 3.0, 0.0, 0.0)

@@ -14,15 +14,16 @@ GAUGE_LEAST_RATIO = 0.97
 
 STRANDED_RATIO = 1.15
 WALL_MM = (0.4, 0.6)
-"""Diameter of strands over a solid wire, and the insulation of a thin and of a thick core (common practice).
-"""
+"""Diameter of strands over a solid wire, and the insulation of a thin and of a thick core (common
+practice)."""
 
 FILL_RATIO = 0.7
 """Share of a round hole that laid cores fill (common practice)."""
 
 
 def awg_area_mm2(gauge: int) -> float:
-    """Return the area of a solid AWG conductor in mm² (source astm-b258); gauge -3 (written 4/0) to 40.
+    """Return the area of a solid AWG conductor in mm² (source astm-b258); gauge -3 (written 4/0) to
+    40.
 
     >>> round(awg_area_mm2(18), 3)
     0.823
@@ -34,7 +35,8 @@ def awg_area_mm2(gauge: int) -> float:
 
 
 def nearest_awg(area_mm2: float) -> int:
-    """Return the thinnest gauge from 0 to 30 that has at least the area (source astm-b258), 0 above 0 AWG.
+    """Return the thinnest gauge from 0 to 30 that has at least the area (source astm-b258), 0 above
+    0 AWG.
 
     >>> nearest_awg(2.5)
     13
@@ -55,7 +57,8 @@ def core_mm(area_mm2: float) -> float:
 
 
 def stripped_mm(areas_mm2: Iterable[float]) -> float:
-    """Return the bore that cores without a jacket need, in mm, laid to fill 70 % of it (common practice).
+    """Return the bore that cores without a jacket need, in mm, laid to fill 70 % of it (common
+    practice).
 
     >>> round(stripped_mm([2.0] * 3 + [0.2] * 5), 1)
     7.3

@@ -1,10 +1,10 @@
 """How warm a wire gets, and the current that it carries: one model for all that asks.
 
-A wire in still air is a horizontal cylinder. What it makes as heat goes away by free convection (Churchill
-and Chu, Int. J. Heat Mass Transfer 18, 1975 [mem]) and by radiation; for a stated time it also warms itself
-up. The current that it carries is the one that warms it by 40 K, or to the limit of its insulation where that
-is less. The area comes in with an exponent of about 0.6: ten times the copper carries four times the current.
-Checked against DIN VDE 0298-4 in the tests.
+A wire in still air is a horizontal cylinder. What it makes as heat goes away by free convection
+(Churchill and Chu, Int. J. Heat Mass Transfer 18, 1975 [mem]) and by radiation; for a stated time
+it also warms itself up. The current that it carries is the one that warms it by 40 K, or to the
+limit of its insulation where that is less. The area comes in with an exponent of about 0.6: ten
+times the copper carries four times the current. Checked against DIN VDE 0298-4 in the tests.
 """
 
 import math
@@ -24,8 +24,8 @@ USUAL_C = 25.0
 """Ambient for which currents are told."""
 
 BUNDLE_RATIOS = ((1, 1.0), (3, 0.8), (math.inf, 0.7))
-"""(loaded wires up to, share of the current that is left): wires in a bundle warm each other (common
-practice)."""
+"""(loaded wires up to, share of the current that is left): wires in a bundle warm each other
+(common practice)."""
 
 SHORT_RUN_S = 60.0
 """How long full phase current lasts (common practice)."""
@@ -43,7 +43,8 @@ STEFAN_W_M2K4 = 5.670e-8
 PRANDTL = 0.71
 AIR_K = 293.0
 AIR_M2_S, AIR_W_MK = 1.5e-5, 0.0257
-"""Viscosity and conductivity of air at 20 °C, and how they grow with the absolute temperature [mem]."""
+"""Viscosity and conductivity of air at 20 °C, and how they grow with the absolute temperature
+[mem]."""
 
 AIR_POWERS = (1.75, 0.85)
 KELVIN = 273.15
@@ -89,7 +90,9 @@ def _shed_w_mk(area_mm2: float, rise_k: float, ambient_c: float) -> float:
     return film_w_m2k(outer, rise_k, ambient_c) * math.pi * outer
 
 
-def time_constant_s(area_mm2: float, rise_k: float = RISE_AT_LIMIT_K, ambient_c: float = USUAL_C) -> float:
+def time_constant_s(
+    area_mm2: float, rise_k: float = RISE_AT_LIMIT_K, ambient_c: float = USUAL_C
+) -> float:
     """Return how long a wire takes for 63 % of its rise, in s.
 
     >>> round(time_constant_s(2.5), -1), round(time_constant_s(10.0), -1)
@@ -112,7 +115,8 @@ def _reached(area_mm2: float, rise_k: float, ambient_c: float, seconds: float) -
 def current_for_rise_a(
     area_mm2: float, rise_k: float, ambient_c: float = USUAL_C, seconds: float = FOR_LONG_S
 ) -> float:
-    """Return the current in A that warms a wire alone in still air by so much, for long or within a time.
+    """Return the current in A that warms a wire alone in still air by so much, for long or within a
+    time.
 
     Area 0.05 to 100 mm², rise above 0 to 600 K, ambient −30 to 90 °C.
 

@@ -1,7 +1,8 @@
-"""Whether things go into a room: rectangles into a triangle, boxes into a box, cables through a hole.
+"""Whether things go into a room: rectangles into a triangle, boxes into a box, cables through a
+hole.
 
-Every answer of "fits" comes with a way to put them; "does not fit" means that none was found among ways that
-lie along the sides, which is how parts are mounted.
+Every answer of "fits" comes with a way to put them; "does not fit" means that none was found among
+ways that lie along the sides, which is how parts are mounted.
 """
 
 import math
@@ -13,11 +14,13 @@ Triangle = tuple[Point, Point, Point]
 Box = tuple[float, float, float]
 
 FILL = 0.64
-"""Share of a hole that three and more cables fill (circles in a circle, 0.65 for three; from memory)."""
+"""Share of a hole that three and more cables fill (circles in a circle, 0.65 for three; from
+memory)."""
 
 
 def triangle_of(a: float, b: float, c: float) -> Triangle:
-    """Return a triangle of three sides, `a` on the x axis. Raises ValueError where they do not close."""
+    """Return a triangle of three sides, `a` on the x axis. Raises ValueError where they do not
+    close."""
     if min(a, b, c) <= 0 or 2 * max(a, b, c) >= a + b + c:
         raise ValueError("three sides that do not close")
     x = (a * a + c * c - b * b) / (2 * a)
@@ -25,9 +28,11 @@ def triangle_of(a: float, b: float, c: float) -> Triangle:
 
 
 def in_triangle(room: Triangle, things: Sequence[tuple[float, float]]) -> tuple[str, ...] | None:
-    """Return how rectangles (length, height) lie in a triangle, or None: `a side 1`, `lengthwise side 2`.
+    """Return how rectangles (length, height) lie in a triangle, or None: `a side 1`, `lengthwise
+    side 2`.
 
-    Each lies on a side of the room or of what is left of it; sides are numbered from 1 in the room's order.
+    Each lies on a side of the room or of what is left of it; sides are numbered from 1 in the
+    room's order.
     """
     return _in_triangles([room], sorted_largest(things), things)
 
@@ -135,7 +140,8 @@ def _splits(room: Box, thing: Box) -> Iterator[list[Box]]:
 
 
 def bundle_mm(cables: Sequence[float]) -> float:
-    """Return the hole in mm that a bundle of cables of some diameters needs; a little on the safe side.
+    """Return the hole in mm that a bundle of cables of some diameters needs; a little on the safe
+    side.
 
     >>> bundle_mm([8.0]), bundle_mm([8.0, 5.0])
     (8.0, 13.0)

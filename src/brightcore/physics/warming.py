@@ -1,8 +1,10 @@
-"""How a motor warms: one thermal mass behind one resistance to the air, estimated from its printed watts.
+"""How a motor warms: one thermal mass behind one resistance to the air, estimated from its printed
+watts.
 
-Nothing better is known of most motors. Printed watts are taken as what it stands for ever, 75 K over the air.
-Mass and surface both grow with the watts, the mass faster, so a large motor takes longer to warm (common
-practice; measure with a thermometer). Validity: 50 to 10,000 W, closed hubs and mid drives in moving air.
+Nothing better is known of most motors. Printed watts are taken as what it stands for ever, 75 K
+over the air. Mass and surface both grow with the watts, the mass faster, so a large motor takes
+longer to warm (common practice; measure with a thermometer). Validity: 50 to 10,000 W, closed hubs
+and mid drives in moving air.
 """
 
 import math
@@ -15,8 +17,8 @@ RISE_K = 75.0
 """What printed watts warm a winding by in the long run (common practice)."""
 
 SMALL_W, SMALL_J_PER_K, SMALL_LOSS_W = 250.0, 1200.0, 50.0
-"""A small hub: printed watts, heat capacity (3 kg at 400 J/kg·K), and what it loses at those watts (common
-practice)."""
+"""A small hub: printed watts, heat capacity (3 kg at 400 J/kg·K), and what it loses at those watts
+(common practice)."""
 
 MASS_EXPONENT, SURFACE_EXPONENT = 0.7, 0.6
 """How heat capacity and heat given away grow with the watts (common practice)."""
@@ -35,11 +37,13 @@ class Warming:
         return self.j_per_k * self.k_per_w
 
     def loss_w(self, seconds: float = math.inf) -> float:
-        """Return the loss in W that warms it by RISE_K in a time, from cold; for ever by default."""
+        """Return the loss in W that warms it by RISE_K in a time, from cold; for ever by
+        default."""
         return RISE_K / (self.k_per_w * (1.0 - math.exp(-seconds / self.seconds)))
 
     def minutes(self, loss_w: float) -> float:
-        """Return after how many minutes a loss in W has warmed it by RISE_K; infinite where it never does."""
+        """Return after how many minutes a loss in W has warmed it by RISE_K; infinite where it
+        never does."""
         share = RISE_K / (self.k_per_w * loss_w) if loss_w > 0 else math.inf
         return -math.log1p(-share) * self.seconds / 60 if share < 1 else math.inf
 
@@ -53,7 +57,9 @@ def warming_of(rated_w: float) -> Warming:
     """
     require("rated_w", rated_w, 50.0, 10_000.0, "W")
     size = rated_w / SMALL_W
-    return Warming(SMALL_J_PER_K * size**MASS_EXPONENT, RISE_K / (SMALL_LOSS_W * size**SURFACE_EXPONENT))
+    return Warming(
+        SMALL_J_PER_K * size**MASS_EXPONENT, RISE_K / (SMALL_LOSS_W * size**SURFACE_EXPONENT)
+    )
 
 
 def winding_a(loss_w: float, phase_ohm: float, rise_k: float = RISE_K) -> float:

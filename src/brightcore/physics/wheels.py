@@ -17,7 +17,8 @@ INCH_SEATS_MM = {
     28.0: 622.0,
     29.0: 622.0,
 }
-"""Usual bead seat behind an inch size (source iso-5775; narrow 16 and 20 inch wheels have 349 and 451)."""
+"""Usual bead seat behind an inch size (source iso-5775; narrow 16 and 20 inch wheels have 349 and
+451)."""
 
 
 def wheel_circumference_mm(bead_seat_mm: float, tyre_width_mm: float) -> float:

@@ -1,4 +1,5 @@
-"""A practice case: a bike, what may be wrong, and a seed that hides it; and the code that carries one."""
+"""A practice case: a bike, what may be wrong, and a seed that hides it; and the code that carries
+one."""
 
 import re
 from dataclasses import dataclass
@@ -25,7 +26,8 @@ _CODE = re.compile(r"^([a-z0-9-]{2,40})\.([a-z]{2,12})\.([2-9A-HJ-NP-Z]{4,12})$"
 
 @dataclass(frozen=True, slots=True)
 class Code:
-    """What a case is known by: the bike's key, the sort, the seed. It says nothing of what is hidden."""
+    """What a case is known by: the bike's key, the sort, the seed. It says nothing of what is
+    hidden."""
 
     bike: str
     sort: str
@@ -55,7 +57,8 @@ def new_seed(number: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """A bike and what hides on it. `named`: ids of the faults of a case that was written by hand."""
+    """A bike and what hides on it. `named`: ids of the faults of a case that was written by
+    hand."""
 
     bike: Bike
     sort: str
@@ -66,7 +69,9 @@ class Case:
 def candidates(circuit: Circuit, case: Case) -> list[FaultMode]:
     """Return the faults that may be hidden, in the order in which the seed tries them."""
     sort = BY_KEY[case.sort]
-    modes = {mode.id: mode for mode in circuit.faults if playable(mode) and sort.fits(mode, circuit.bike)}
+    modes = {
+        mode.id: mode for mode in circuit.faults if playable(mode) and sort.fits(mode, circuit.bike)
+    }
     weighted = [(name, mode.weight) for name, mode in modes.items()]
     return [modes[name] for name in in_turn(weighted, case.seed, "fault")]
 

@@ -1,7 +1,7 @@
 """Chance that is the same for the same words, on every machine and from version to version.
 
-Everything is drawn from hashes of names, never from the order of a list: a fault or an element that is added
-to the model leaves what the others draw as it was.
+Everything is drawn from hashes of names, never from the order of a list: a fault or an element that
+is added to the model leaves what the others draw as it was.
 """
 
 import hashlib
@@ -35,11 +35,14 @@ def normal(*words: str) -> float:
 
 
 def in_turn(weighted: Iterable[tuple[str, float]], *words: str) -> list[str]:
-    """Return names in a random order in which a name comes first as often as its weight has a share.
+    """Return names in a random order in which a name comes first as often as its weight has a
+    share.
 
     Each name runs an exponential race of its own (Efraimidis and Spirakis 2006, from memory).
     """
-    raced = [(-log(uniform(*words, name)) / weight, name) for name, weight in weighted if weight > 0]
+    raced = [
+        (-log(uniform(*words, name)) / weight, name) for name, weight in weighted if weight > 0
+    ]
     return [name for _, name in sorted(raced)]
 
 

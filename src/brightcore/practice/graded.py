@@ -1,7 +1,7 @@
 """Twelve graded cases, from a loose plug to two faults, and the guided first one.
 
-A case names the place of its fault by the end of its id, so that it is the same on the pattern it is played
-on.
+A case names the place of its fault by the end of its id, so that it is the same on the pattern it
+is played on.
 """
 
 from dataclasses import dataclass
@@ -26,18 +26,44 @@ class Graded:
 
 
 GRADED: tuple[Graded, ...] = (
-    Graded("01", "hub-conversion", ("controller.display.key/contact/open",), 1, "a plug that is not home"),
-    Graded("02", "hub-conversion", ("display.inside.menu/assist-zero/full",), 1, "settings before parts"),
-    Graded("03", "hub-conversion", ("lever_left.plug.signal/stuck-closed/full",), 1, "a stuck cut-off"),
+    Graded(
+        "01",
+        "hub-conversion",
+        ("controller.display.key/contact/open",),
+        1,
+        "a plug that is not home",
+    ),
+    Graded(
+        "02",
+        "hub-conversion",
+        ("display.inside.menu/assist-zero/full",),
+        1,
+        "settings before parts",
+    ),
+    Graded(
+        "03", "hub-conversion", ("lever_left.plug.signal/stuck-closed/full",), 1, "a stuck cut-off"
+    ),
     Graded("04", "folding", ("pack.inside.fuse/open/full",), 1, "energy first"),
     Graded("05", "hub-conversion", ("motor.halls.b/dead/full",), 2, "halls while the wheel turns"),
     Graded(
-        "06", "mid-conversion", ("controller.throttle.ground/contact/open",), 2, "the dangerous open ground"
+        "06",
+        "mid-conversion",
+        ("controller.throttle.ground/contact/open",),
+        2,
+        "the dangerous open ground",
     ),
-    Graded("07", "two-packs", ("combiner.out.plus/contact/open",), 2, "two good packs, nothing behind"),
-    Graded("08", "hub-conversion", ("controller.phases.v/contact/open",), 2, "two phases are not three"),
     Graded(
-        "09", "two-motor-cart", ("controller_right.halls.a/contact/open",), 3, "one side against the other"
+        "07", "two-packs", ("combiner.out.plus/contact/open",), 2, "two good packs, nothing behind"
+    ),
+    Graded(
+        "08", "hub-conversion", ("controller.phases.v/contact/open",), 2, "two phases are not three"
+    ),
+    Graded(
+        "09",
+        "two-motor-cart",
+        ("controller_right.halls.a/contact/open",),
+        3,
+        "one side against the other",
     ),
     Graded(
         "10",
@@ -47,7 +73,11 @@ GRADED: tuple[Graded, ...] = (
         "a supply down",
     ),
     Graded(
-        "11", "mid-conversion", ("controller.phases.u/low-shorted/full",), 3, "never lend before the phases"
+        "11",
+        "mid-conversion",
+        ("controller.phases.u/low-shorted/full",),
+        3,
+        "never lend before the phases",
     ),
     Graded(
         "12",

@@ -1,12 +1,13 @@
-"""What a careless hand does, and what would have happened: nothing burns here, the minutes are lost."""
+"""What a careless hand does, and what would have happened: nothing burns here, the minutes are
+lost."""
 
 from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True)
 class Hazard:
-    """One hazard: what was done, what would have happened, minutes to put it right, and whether somebody or
-    a part would have been hurt."""
+    """One hazard: what was done, what would have happened, minutes to put it right, and whether
+    somebody or a part would have been hurt."""
 
     key: str
     title: str
@@ -19,13 +20,19 @@ HAZARDS = (
     Hazard(
         "ohms-live",
         "Ohms on a live circuit",
-        "The meter's fuse has blown, and the number would have lied. Pack out, under 5 V, then ohms.",
+        (
+            "The meter's fuse has blown, and the number would have lied. Pack out, under 5 V, "
+            "then ohms."
+        ),
         6.0,
     ),
     Hazard(
         "ohms-charged",
         "Ohms on charged capacitors",
-        "The pack is out, the capacitors still hold charge: the number creeps and lies. Discharge first.",
+        (
+            "The pack is out, the capacitors still hold charge: the number creeps and lies. "
+            "Discharge first."
+        ),
         2.0,
         False,
     ),
@@ -38,7 +45,10 @@ HAZARDS = (
     Hazard(
         "plug-live",
         "A plug pulled with the pack in",
-        "An arc pits the contacts, and a slip puts pack volts where 5 V belong. Pack out before any plug.",
+        (
+            "An arc pits the contacts, and a slip puts pack volts where 5 V belong. Pack out "
+            "before any plug."
+        ),
         4.0,
     ),
     Hazard(
@@ -51,7 +61,10 @@ HAZARDS = (
     Hazard(
         "short",
         "A bridge across live volts",
-        "The little fuse in the bridge is gone with a crack. Without it the wire would have glowed.",
+        (
+            "The little fuse in the bridge is gone with a crack. Without it the wire would have "
+            "glowed."
+        ),
         5.0,
     ),
     Hazard(
@@ -69,9 +82,9 @@ HAZARDS = (
     Hazard(
         "danger-stands",
         "Powered while a danger stands",
-        "Burnt, shorted, or volts where they do not belong: power burns what is still sound. Pack out; smell "
-        "at the plugs, ohms across the controller's battery plug, its phases to plus and minus; see to what "
-        "was read. Only then is it powered.",
+        "Burnt, shorted, or volts where they do not belong: power burns what is still sound. Pack "
+        "out; smell at the plugs, ohms across the controller's battery plug, its phases to plus "
+        "and minus; see to what was read. Only then is it powered.",
         10.0,
     ),
 )

@@ -1,7 +1,8 @@
-"""The hidden bike: built apart from its description, with what the seed hides; it answers as a real one does.
+"""The hidden bike: built apart from its description, with what the seed hides; it answers as a real
+one does.
 
-Two circuits stand behind it, with the same values of parts: one with its faults, one without. What comes and
-goes is played by choosing between them, act by act.
+Two circuits stand behind it, with the same values of parts: one with its faults, one without. What
+comes and goes is played by choosing between them, act by act.
 """
 
 from collections.abc import Collection, Iterator, Sequence
@@ -36,19 +37,23 @@ Seen = dict[str, str]
 
 @dataclass(frozen=True, slots=True)
 class Bench:
-    """The state that an answer is given in: which act it is, and what was done to bring a fault out."""
+    """The state that an answer is given in: which act it is, and what was done to bring a fault
+    out."""
 
     act: int = 0
     brought: str = ""
 
 
 class HiddenBike:
-    """A true bike with hidden faults. `gone`: repairs that were made, by id, and parts that were swapped."""
+    """A true bike with hidden faults. `gone`: repairs that were made, by id, and parts that were
+    swapped."""
 
     def __init__(self, case: Case, modes: Sequence[FaultMode], gone: Collection[str] = ()) -> None:
         self.case, self.hidden = case, tuple(modes)
         self.circuit = analysis_of(case.bike).circuit
-        self.modes = tuple(mode for mode in modes if mode.repair.id not in gone and not _swapped(mode, gone))
+        self.modes = tuple(
+            mode for mode in modes if mode.repair.id not in gone and not _swapped(mode, gone)
+        )
         sort = BY_KEY[case.sort]
         self.comes_and_goes = sort.comes_and_goes and bool(self.modes)
         overrides = tuple(
@@ -149,7 +154,8 @@ class HiddenBike:
         return seen_on(self.sound, scene)
 
     def differs(self) -> list[tuple[Scene, Seen]]:
-        """Return what a rider meets that a healthy bike does not show: scenes with what differs in them."""
+        """Return what a rider meets that a healthy bike does not show: scenes with what differs in
+        them."""
         if self._differs is None:
             self._differs = list(self._found_differences())
         return self._differs
@@ -182,7 +188,8 @@ def _swapped(mode: FaultMode, gone: Collection[str]) -> bool:
 
 
 def seen_on(table: Table, scene: Scene) -> Seen:
-    """Return what a scene shows on the one bike of a table; the scene need not be one of the bike's own."""
+    """Return what a scene shows on the one bike of a table; the scene need not be one of the bike's
+    own."""
     if scene.id not in table.scenes:
         table.scenes[scene.id] = scene
     codes = table.seen(scene.id)
@@ -238,7 +245,9 @@ def _faults(case: Case) -> tuple[FaultMode, ...]:
     return faults_of(case)
 
 
-def scene_with(scene: Scene, unplugged: Sequence[str], held: Sequence[tuple[str, str]] = ()) -> Scene:
+def scene_with(
+    scene: Scene, unplugged: Sequence[str], held: Sequence[tuple[str, str]] = ()
+) -> Scene:
     """Return a scene as it is done with plugs apart and controls held."""
     if not unplugged and not held:
         return scene

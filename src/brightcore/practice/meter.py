@@ -1,4 +1,5 @@
-"""What the meter shows: the circuit with the meter in it, over-limit, a floating reading that flickers."""
+"""What the meter shows: the circuit with the meter in it, over-limit, a floating reading that
+flickers."""
 
 import numpy as np
 
@@ -14,7 +15,9 @@ from brightcore.tracing.evidence import Evidence
 OVER = "OL"
 
 
-def prediction(hidden: HiddenBike, mode: str, condition: Condition, red: str, black: str) -> Prediction:
+def prediction(
+    hidden: HiddenBike, mode: str, condition: Condition, red: str, black: str
+) -> Prediction:
     """Return what a meter has at two pins of the hidden bike, as that bike stands."""
     reads = {
         "volts": hidden.table.read_volts,

@@ -29,8 +29,8 @@ def play_of(case: Case) -> Play:
 def step(play: Play, state: State, key: str, said: Said) -> Done:
     """Do one act; raises UnknownNameError for what there is not.
 
-    What it took is counted in the state that comes back; a refused act changes nothing. A powered act while a
-    danger stands is careless, whatever it is; nothing comes of it.
+    What it took is counted in the state that comes back; a refused act changes nothing. A powered
+    act while a danger stands is careless, whatever it is; nothing comes of it.
     """
     done = act_of(key).do(play, state, said)
     if done.refused:

@@ -1,5 +1,5 @@
-"""The debrief: minutes, parts bought for nothing, hazards; act by act what it told; what the engine and what
-swapping parts would have taken on the same bike; and three sentences to take along.
+"""The debrief: minutes, parts bought for nothing, hazards; act by act what it told; what the engine
+and what swapping parts would have taken on the same bike; and three sentences to take along.
 
 The engine is the one that traces real bikes. Nothing here moves a shop's priors.
 """
@@ -45,14 +45,16 @@ PLACES = ("bar", "sensor", "light", "between", "controller", "motor", "energy")
 """Front to back, as parts are swapped by who measures nothing."""
 
 SWAP_FINDS_NO_PLUG_MIN = 45.0
-"""Minutes to go over every plug in the end, where no swapped part has cured it (common practice)."""
+"""Minutes to go over every plug in the end, where no swapped part has cured it (common
+practice)."""
 
 Progress = Callable[[int, int], None]
 
 
 @dataclass(frozen=True, slots=True)
 class Acted:
-    """One act as it was done: its words, minutes, evidence, hazard; `repair`: the id of one that was done."""
+    """One act as it was done: its words, minutes, evidence, hazard; `repair`: the id of one that
+    was done."""
 
     title: str
     words: str
@@ -84,8 +86,8 @@ class Told:
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """One way through the same bike: its steps, minutes, cost of parts bought for nothing, whether it ends
-    right."""
+    """One way through the same bike: its steps, minutes, cost of parts bought for nothing, whether
+    it ends right."""
 
     steps: tuple[str, ...]
     minutes: float
@@ -110,7 +112,9 @@ class Debrief:
     sentences: tuple[str, ...]
 
 
-def debrief(play: Play, state: State, acts: Sequence[Acted], progress: Progress | None = None) -> Debrief:
+def debrief(
+    play: Play, state: State, acts: Sequence[Acted], progress: Progress | None = None
+) -> Debrief:
     """Return the debrief of a case that was ended; `play.engine` is prepared on the way."""
     engine = play.engine
     if not engine.ready:
@@ -176,7 +180,8 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
 
 
 def _terms(hidden: HiddenBike, evidence: Sequence[Evidence]) -> Terms:
-    """Return the terms on which the engine proposes: dead tests first once a hazard is told or smelt."""
+    """Return the terms on which the engine proposes: dead tests first once a hazard is told or
+    smelt."""
     return Terms(dead_first=bool(told_hazards(hidden) or seen_in(evidence)))
 
 
@@ -191,7 +196,8 @@ def _belief_of(trace: Trace, repair: str) -> float:
 
 
 def engine_way(play: Play, hidden: HiddenBike) -> Way:
-    """Return the way that the engine would have taken on the same bike, with what it would have read."""
+    """Return the way that the engine would have taken on the same bike, with what it would have
+    read."""
     engine = play.engine
     evidence = list(complaint_evidence(hidden))
     cache: dict[Evidence, np.ndarray] = {}
@@ -221,7 +227,8 @@ def engine_way(play: Play, hidden: HiddenBike) -> Way:
 
 
 def swapping_way(play: Play, hidden: HiddenBike) -> Way:
-    """Return what swapping parts front to back takes on the same bike, each bought until it is cured."""
+    """Return what swapping parts front to back takes on the same bike, each bought until it is
+    cured."""
     order = sorted(
         (part for part in play.bike.parts if REGISTRY[part.kind].has_spare),
         key=lambda part: PLACES.index(REGISTRY[part.kind].place),
@@ -261,10 +268,13 @@ def sentences(
     hazards: Sequence[str],
     way: Way,
 ) -> tuple[str, ...]:
-    """Return three sentences to take along: what was dangerous or a jump, what told most, what to do next."""
+    """Return three sentences to take along: what was dangerous or a jump, what told most, what to
+    do next."""
     found = []
     if hazards:
-        found.append(f"First of all: {hazards[0].lower()} hurts somebody or something on a real bike.")
+        found.append(
+            f"First of all: {hazards[0].lower()} hurts somebody or something on a real bike."
+        )
     jumped = next((row for row in rows if row.jumped and row.wrong), None)
     if jumped is not None:
         found.append(
@@ -277,23 +287,32 @@ def sentences(
             f"“{telling.acted.title}” told most, {telling.bits:.1f} bits: "
             f"it left {telling.left} repairs open."
         )
-    idle = [row for row in rows if row.acted.evidence and not row.after and abs(row.bits) < WASTED_BITS]
+    idle = [
+        row for row in rows if row.acted.evidence and not row.after and abs(row.bits) < WASTED_BITS
+    ]
     if len(idle) > 2:
         found.append(
-            f"{len(idle)} readings told nothing that was not known: ask first what an answer would mean."
+            f"{len(idle)} readings told nothing that was not known: ask first what an answer "
+            "would mean."
         )
     if right and not wasted and not hazards and minutes <= 1.2 * way.minutes:
         found.append("That was about the engine's own way: keep it up.")
     elif way.steps:
-        found.append(f"The engine would have begun with “{way.steps[0]}” and taken {way.minutes:.0f} min.")
+        found.append(
+            f"The engine would have begun with “{way.steps[0]}” and taken {way.minutes:.0f} min."
+        )
     if modes and modes[0].repair.root_cause:
         found.append(f"Look for why it failed: {_lower(modes[0].repair.root_cause)}.")
     if wasted and len(found) < 3:
         found.append(
-            "A part that was bought for nothing is dearer than the reading that would have spared it."
+            "A part that was bought for nothing is dearer than the reading that would have "
+            "spared it."
         )
     spare = (
-        "Say aloud what you expect before the probes touch: a surprise is worth more than a number.",
+        (
+            "Say aloud what you expect before the probes touch: a surprise is worth more than a "
+            "number."
+        ),
         "The cheapest looks come first: switch on, touch the throttle, pull each lever.",
         "Prove the repair with the same act that showed the fault.",
     )

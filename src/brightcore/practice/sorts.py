@@ -16,7 +16,8 @@ Fits = Callable[[FaultMode, Bike], bool]
 
 @dataclass(frozen=True, slots=True)
 class Sort:
-    """One sort of trouble: which faults belong to it, how many there are, whether they come and go."""
+    """One sort of trouble: which faults belong to it, how many there are, whether they come and
+    go."""
 
     key: str
     title: str
@@ -33,7 +34,8 @@ def _kind(mode: FaultMode, bike: Bike) -> PartKind[Any] | None:
 
 
 def playable(mode: FaultMode) -> bool:
-    """Return whether a fault can be hidden: it shows somehow, and is not one of what nobody has described."""
+    """Return whether a fault can be hidden: it shows somehow, and is not one of what nobody has
+    described."""
     return not mode.repair.describes and (not mode.silent or bool(mode.signs))
 
 
@@ -77,7 +79,8 @@ def of_settings(mode: FaultMode, bike: Bike) -> bool:
 
 
 def fresh_build(mode: FaultMode, bike: Bike) -> bool:
-    """What goes wrong on a bike that was just wired: wires crossed, plugs not home, values never set."""
+    """What goes wrong on a bike that was just wired: wires crossed, plugs not home, values never
+    set."""
     open_plug = mode.repair.of_join and mode.id.endswith("/open")
     return crossed(mode, bike) or open_plug or mode.repair.of_setting
 
@@ -100,7 +103,9 @@ SORTS: tuple[Sort, ...] = (
     Sort("drive", "Motor and controller", "motor or controller", of_drive),
     Sort("settings", "Settings", "something is set wrong", of_settings),
     Sort("build", "A fresh build", "just wired: crossed, not home, never set", fresh_build),
-    Sort("loose", "Comes and goes", "a plug or wire that comes and goes", loose, comes_and_goes=True),
+    Sort(
+        "loose", "Comes and goes", "a plug or wire that comes and goes", loose, comes_and_goes=True
+    ),
     Sort("two", "Two faults", "two at once", anything, count=2),
     Sort("nothing", "Perhaps nothing", "one fault, or none at all", anything),
 )

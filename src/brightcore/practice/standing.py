@@ -1,7 +1,7 @@
 """What stands before a powered act at the practice bench, by the same tables as on a job.
 
-A hazard that the rider tells, or that is smelt or read, stands until every dead test is clean. A reading that
-is a danger at its points stands until the pack is out and something was done about it.
+A hazard that the rider tells, or that is smelt or read, stands until every dead test is clean. A
+reading that is a danger at its points stands until the pack is out and something was done about it.
 """
 
 from collections.abc import Collection, Sequence
@@ -17,7 +17,8 @@ from brightcore.tracing.hazard import dead_checks, is_clean, is_short, seen_in, 
 from brightcore.tracing.tests import test_id
 
 DONE_ABOUT_IT = ("plug", "repair")
-"""Acts that see to a danger that was read: a plug apart, a repair. Both are refused with the pack in."""
+"""Acts that see to a danger that was read: a plug apart, a repair. Both are refused with the pack
+in."""
 
 ALWAYS = ("leads", "wheel")
 """Acts that put nothing under power, however the bike stands."""
@@ -49,7 +50,9 @@ def stands_before(state: State, key: str, said: Said) -> bool:
     if not (state.told or state.read) or not is_powered(state, key, said):
         return False
     # A reading is made again as it was made, so that a slip of the probes is seen as one.
-    again = key == "measure" and not state.told and state.read == (place_of(state.red, state.black),)
+    again = (
+        key == "measure" and not state.told and state.read == (place_of(state.red, state.black),)
+    )
     return not again
 
 
@@ -58,7 +61,9 @@ def place_of(red: str, black: str) -> str:
     return f"{red} {black}"
 
 
-def after_act(play: Play, before: State, after: State, key: str, found: Sequence[Evidence]) -> State:
+def after_act(
+    play: Play, before: State, after: State, key: str, found: Sequence[Evidence]
+) -> State:
     """Return the state with what an act has shown: dangers that stand now, or stand no more."""
     told = [*before.told, *seen_in(found)]
     if any(is_short(play.engine, item) for item in found):

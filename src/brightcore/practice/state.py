@@ -1,4 +1,5 @@
-"""The state of the practice bench: how the bike stands, what is held, where the meter's leads are."""
+"""The state of the practice bench: how the bike stands, what is held, where the meter's leads
+are."""
 
 from dataclasses import asdict, dataclass, fields, replace
 from typing import Any, Self
@@ -10,12 +11,13 @@ METER_MODES = {"volts": "V", "ohms": "Ω", "diode": "diode"}
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """How everything stands. `charged`: the capacitors hold charge; `gone`: repairs made, by id, and
-    `swap:part` while a known good part is in; `brought`: what was done to bring a fault out; `act`: how many
-    acts there were; `minutes`, `cost`: what they took; `ended`: how it was ended, "" while it goes on.
+    """How everything stands. `charged`: the capacitors hold charge; `gone`: repairs made, by id,
+    and `swap:part` while a known good part is in; `brought`: what was done to bring a fault out;
+    `act`: how many acts there were; `minutes`, `cost`: what they took; `ended`: how it was
+    ended, "" while it goes on.
 
-    `told`: codes of hazards that stand; `read`: points at which a danger was read and stands; `clean`: ids of
-    dead tests that were clean when they were last made. See `standing`.
+    `told`: codes of hazards that stand; `read`: points at which a danger was read and stands;
+    `clean`: ids of dead tests that were clean when they were last made. See `standing`.
     """
 
     power: str = "off"

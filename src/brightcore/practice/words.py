@@ -77,7 +77,8 @@ def complaint_words(hidden: HiddenBike) -> str:
 
 
 def complaint_evidence(hidden: HiddenBike) -> tuple[Evidence, ...]:
-    """Return what the rider says as evidence: the first scene that is not as it should be, and signs."""
+    """Return what the rider says as evidence: the first scene that is not as it should be, and
+    signs."""
     signs = tuple(Evidence("past", LEANS[name]) for name in hidden.signs() if name in LEANS)
     for scene, _ in hidden.differs()[:1]:
         seen = seen_on(hidden.faulty, scene)

@@ -15,11 +15,12 @@ from brightcore.procedure.stands import mates
 class Changes:
     """What differs between two descriptions.
 
-    `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`: names
-    of parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise; `loose`: parts
-    whose plugs were pulled; `drive_disturbed`: whether a plug between two parts of the drive was.
-    `exchanged`: what came in the place of what; `came`, `went`: names of what else was fitted or removed;
-    `plugs`, `settings`: connections between parts that stayed, and values, in words.
+    `parts`: fitted or changed; `fitted`: those of them that are another thing than before; `gone`:
+    names of parts taken off; `joins`: connections made or changed; `set_parts`: set otherwise;
+    `loose`: parts whose plugs were pulled; `drive_disturbed`: whether a plug between two parts of
+    the drive was. `exchanged`: what came in the place of what; `came`, `went`: names of what else
+    was fitted or removed; `plugs`, `settings`: connections between parts that stayed, and values,
+    in words.
     """
 
     parts: frozenset[str] = frozenset()
@@ -37,7 +38,8 @@ class Changes:
 
     @property
     def words(self) -> tuple[str, ...]:
-        """Return all of it in the words of a technician: things first, then plugs, then settings."""
+        """Return all of it in the words of a technician: things first, then plugs, then
+        settings."""
         things = [replaced_words(old, new) for old, new in self.exchanged]
         things += [f"Removed: {name}" for name in self.went]
         things += [f"Fitted: {name}" for name in self.came]
@@ -72,7 +74,8 @@ class Changes:
 
 
 def changes_between(before: Bike, after: Bike) -> Changes:
-    """Return what differs between two descriptions of one bike; measured values alone are no change."""
+    """Return what differs between two descriptions of one bike; measured values alone are no
+    change."""
     old, new = {part.id: part for part in before.parts}, {part.id: part for part in after.parts}
     joins, fresh = {join.id: join for join in before.joins}, {join.id: join for join in after.joins}
     were = {(s.part, s.role): s.value for s in before.settings}
@@ -87,7 +90,9 @@ def changes_between(before: Bike, after: Bike) -> Changes:
         another,
         tuple(part.name for i, part in old.items() if i not in new),
         frozenset(i for i, join in fresh.items() if joins.get(i) != join),
-        frozenset(part for part, role in {*were, *are} if were.get((part, role)) != are.get((part, role))),
+        frozenset(
+            part for part, role in {*were, *are} if were.get((part, role)) != are.get((part, role))
+        ),
         frozenset(loose),
         _drive_disturbed(before, after),
         *_things(before, after, another),
@@ -106,13 +111,14 @@ def drives(part: Part) -> bool:
 
 
 def drives_apart(bike: Bike, joins: Iterable[Join]) -> bool:
-    """Return whether any of some connections is between two parts that drive, feed, ask for or stop the
-    motor."""
+    """Return whether any of some connections is between two parts that drive, feed, ask for or stop
+    the motor."""
     return any(drives(bike.part(join.a_part)) and drives(bike.part(join.b_part)) for join in joins)
 
 
 def _by_mates(bike: Bike) -> dict[frozenset[tuple[str, str]], Join]:
-    """Return the connections of a bike by what meets what: an id may be another for the same one."""
+    """Return the connections of a bike by what meets what: an id may be another for the same
+    one."""
     return {mates(join): join for join in bike.joins}
 
 
@@ -142,7 +148,9 @@ def _things(
             exchanged.append((part.name, other.name))
         elif part.id not in new and not is_cable(part):
             went.append(part.name)
-    other_came = tuple(part.name for part in came if part.replaces not in old and part.id not in old)
+    other_came = tuple(
+        part.name for part in came if part.replaces not in old and part.id not in old
+    )
     return tuple(exchanged), other_came, tuple(went)
 
 
@@ -177,7 +185,8 @@ def _set_words(before: Bike, after: Bike) -> list[str]:
 
 
 def _differs(old: Part | None, new: Part) -> bool:
-    """Return whether a part is described otherwise; a torque that was looked up is no change of the bike.
+    """Return whether a part is described otherwise; a torque that was looked up is no change of the
+    bike.
 
     Torques are what `repr` leaves out (see `kinds.base.torque_value`).
     """
@@ -185,7 +194,8 @@ def _differs(old: Part | None, new: Part) -> bool:
 
 
 def _is_another(old: Part | None, new: Part) -> bool:
-    """Return whether another thing is fitted: there was none, or its kind, or both name and values differ."""
+    """Return whether another thing is fitted: there was none, or its kind, or both name and values
+    differ."""
     if old is None or old.kind != new.kind:
         return True
     # Files written before parts had an identity of their own exchanged them under one id.

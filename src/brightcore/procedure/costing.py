@@ -1,4 +1,5 @@
-"""What a job costs: offers before it, lines of what was put on it, and their sums. Money is decimal."""
+"""What a job costs: offers before it, lines of what was put on it, and their sums. Money is
+decimal."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -57,8 +58,7 @@ def tally(lines: Iterable[Line]) -> Tally:
 
 def read_money(name: str, text: str, most: Decimal = MOST) -> Decimal:
     """Return an amount as typed, with a point or a comma. Raises ReadingError for what is none,
-    RangeError for too much.
-    """
+    RangeError for too much."""
     raw = text.strip().replace(",", ".").replace(" ", "")
     try:
         value = Decimal(raw or "0")
@@ -99,7 +99,9 @@ LOCKED = ("controller", "display")
 """Kinds of part that on a locked system come from the maker alone."""
 
 
-def repair_proposal(action: str, cost_level: int, minutes: float, kind: str, locked: bool) -> Proposal:
+def repair_proposal(
+    action: str, cost_level: int, minutes: float, kind: str, locked: bool
+) -> Proposal:
     """Return the offer of one repair, with the usual part cost of its level (common practice)."""
     only = locked and kind in LOCKED
     cost = Decimal(str(LEVELS[min(cost_level, len(LEVELS) - 1)])).quantize(CENT)

@@ -1,7 +1,8 @@
 """The day plan: which job comes next for whom, what waits by itself, and what will be late.
 
-Earliest promised date first: it keeps the greatest lateness least on one pair of hands (Jackson 1955, from
-memory). A job that waits stands aside, and comes to the front once what it waits for has set.
+Earliest promised date first: it keeps the greatest lateness least on one pair of hands (Jackson
+1955, from memory). A job that waits stands aside, and comes to the front once what it waits for has
+set.
 """
 
 from collections.abc import Collection, Iterable
@@ -21,9 +22,9 @@ FAR = date.max
 class DayJob:
     """A job as the day plan sees it.
 
-    `minutes`: left to do, None where nobody can tell; `waits`: in words, "" where for nothing; `ready`: what
-    it waits for has come (a timer that has run out); `held`: something that can hurt stands before it;
-    `turn`: its place in the list as somebody has put it by hand, counted from 0.
+    `minutes`: left to do, None where nobody can tell; `waits`: in words, "" where for nothing;
+    `ready`: what it waits for has come (a timer that has run out); `held`: something that can hurt
+    stands before it; `turn`: its place in the list as somebody has put it by hand, counted from 0.
     """
 
     key: int
@@ -38,7 +39,8 @@ class DayJob:
 
 @dataclass(frozen=True, slots=True)
 class Turn:
-    """A job in somebody's list: minutes from now when it is begun and done, and whether it will be late."""
+    """A job in somebody's list: minutes from now when it is begun and done, and whether it will be
+    late."""
 
     job: DayJob
     begins_min: int
@@ -50,7 +52,8 @@ class Turn:
 class Hands:
     """One person's list of the day, and what stands aside.
 
-    `away`: not in the shop; the jobs then wait to be handed over. `by_hand`: somebody has put the order.
+    `away`: not in the shop; the jobs then wait to be handed over. `by_hand`: somebody has put the
+    order.
     """
 
     worker: str
@@ -74,7 +77,8 @@ def day_plan(
 ) -> tuple[Hands, ...]:
     """Return one list for each person, in the order of names, jobs in nobody's hands last.
 
-    `away`: names of who is not in the shop today; `here`: names that have a list even without a job.
+    `away`: names of who is not in the shop today; `here`: names that have a list even without a
+    job.
     """
     by_worker: dict[str, list[DayJob]] = {name: [] for name in here}
     for job in jobs:
@@ -101,7 +105,8 @@ def _hands(worker: str, jobs: list[DayJob], today: date, away: bool) -> Hands:
 
 
 def _in_turn(jobs: Iterable[DayJob]) -> list[DayJob]:
-    """Return jobs in their order: what was put by hand at its place, the rest by urgency around it."""
+    """Return jobs in their order: what was put by hand at its place, the rest by urgency around
+    it."""
     every = sorted(jobs, key=_urgency)
     put = sorted((job for job in every if job.turn is not None), key=lambda job: job.turn or 0)
     order = [job for job in every if job.turn is None]
@@ -111,13 +116,15 @@ def _in_turn(jobs: Iterable[DayJob]) -> list[DayJob]:
 
 
 def _urgency(job: DayJob) -> tuple[bool, bool, date, int]:
-    """Return what comes first: what can hurt, what has just set, then the earliest promise, the shortest."""
+    """Return what comes first: what can hurt, what has just set, then the earliest promise, the
+    shortest."""
     minutes = job.minutes if job.minutes is not None else UNKNOWN_MIN
     return not job.held, not job.ready, job.promised or FAR, minutes
 
 
 def _late(job: DayJob, ends_min: int, today: date) -> bool:
-    """Return whether a job is done after the day it was promised for, a day being so many minutes."""
+    """Return whether a job is done after the day it was promised for, a day being so many
+    minutes."""
     if job.promised is None:
         return False
     days_needed = (ends_min - 1) // DAY_MIN if ends_min > 0 else 0

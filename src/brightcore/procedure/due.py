@@ -1,4 +1,5 @@
-"""What is due on a bike after its visits (common practice; the maker's own intervals come first)."""
+"""What is due on a bike after its visits (common practice; the maker's own intervals come
+first)."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -33,14 +34,18 @@ class Due:
 def due_on(bike: Bike, last_visit: date | None, last: Mapping[str, date]) -> tuple[Due, ...]:
     """Return what is due, soonest first.
 
-    `last_visit`: the day the last job was closed; `last`: when something of `AGAIN` was last looked at.
-    A bike that was never here has nothing due.
+    `last_visit`: the day the last job was closed; `last`: when something of `AGAIN` was last looked
+    at. A bike that was never here has nothing due.
     """
     if last_visit is None:
         return ()
     visit = last_visit + SECOND_VISIT
     found = [
-        Due(f"Renew the plan of {part.name}", date.fromisoformat(part.spec.renew_on), "as entered with it")
+        Due(
+            f"Renew the plan of {part.name}",
+            date.fromisoformat(part.spec.renew_on),
+            "as entered with it",
+        )
         for part in bike.having(TrackerSpec)
         if part.spec.renew_on
     ]
@@ -53,6 +58,10 @@ def due_on(bike: Bike, last_visit: date | None, last: Mapping[str, date]) -> tup
     for name, has, words in asked:
         if has:
             begun = last.get(name, last_visit)
-            why = "since it was last looked at" if name in last else "since the last job; not looked at then"
+            why = (
+                "since it was last looked at"
+                if name in last
+                else "since the last job; not looked at then"
+            )
             found.append(Due(words, begun + AGAIN[name], f"{AGAIN[name].days} days {why}"))
     return tuple(sorted(found, key=lambda item: item.on))

@@ -1,6 +1,7 @@
 """What each step of the work takes: minutes of practised hands, and the tools to lay out.
 
-Common practice, no published source. Keyed by the family of a step: what stands before the colon of its id.
+Common practice, no published source. Keyed by the family of a step: what stands before the colon of
+its id.
 """
 
 from collections.abc import Iterable

@@ -1,4 +1,5 @@
-"""First power-up: the smallest set of joins with which the motor turns, found with the circuit itself."""
+"""First power-up: the smallest set of joins with which the motor turns, found with the circuit
+itself."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -26,7 +27,8 @@ PHASES, BATTERY, PACK = 1, 2, 3
 
 @dataclass(frozen=True, slots=True)
 class FirstLight:
-    """Joins needed and not needed for the motor to turn, the scene that shows it, and what is then seen.
+    """Joins needed and not needed for the motor to turn, the scene that shows it, and what is then
+    seen.
 
     `scene` is "" where the bike as joined does not run in any way; `needed` is then empty.
     """
@@ -52,9 +54,9 @@ def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list
 def find_first_light(bike: Bike) -> FirstLight:
     """Return the smallest set of joins with which every motor turns, by throttle or by pedals.
 
-    Joins whose absence alone does no harm are taken apart together; where that stops the motor (two that
-    stand in for each other) they are tried one by one, which gives a set from which nothing more can be left
-    out.
+    Joins whose absence alone does no harm are taken apart together; where that stops the motor (two
+    that stand in for each other) they are tried one by one, which gives a set from which nothing
+    more can be left out.
     """
     case = analysis_of(bike)
     return case.remember("first power-up", lambda: _found(case))
@@ -79,7 +81,9 @@ def _found(case: Analysis) -> FirstLight:
     scene, needed = best
     off = tuple(j for j in ids if j not in needed)
     bare = Table(circuit, [Row(tuple(o for join in off for o in unplug(circuit, join)))])
-    return FirstLight(scene, needed, off, _words(bike, bare, "switch_on"), _words(bike, bare, scene))
+    return FirstLight(
+        scene, needed, off, _words(bike, bare, "switch_on"), _words(bike, bare, scene)
+    )
 
 
 def _harmless(bike: Bike, apart: Sequence[str]) -> bool:
@@ -138,19 +142,26 @@ def join_rank(bike: Bike, join: Join) -> int:
 
 
 def bench_cautions(bike: Bike) -> tuple[str, ...]:
-    """Return the cautions before first power-up, in the order in which they matter (common practice)."""
+    """Return the cautions before first power-up, in the order in which they matter (common
+    practice)."""
     levers = sorted({bike.part(part).name for part, _ in cut_offs(bike)})
     stop = (
         f"Cut-offs connected and within reach: {', '.join(levers)}"
         if levers
-        else "No brake cut-off on this bike: power is cut at the pack's switch or plug; keep a hand on it"
+        else (
+            "No brake cut-off on this bike: power is cut at the pack's switch or plug; keep "
+            "a hand on it"
+        )
     )
     return (
         f"{DEAD_STEPS[0]}. {GATES['discharged']}",
-        "Read the pack's plug with a meter before it goes in: plus on plus, and no short between the two "
-        "wires it meets. Pre-charge or an anti-spark plug where it sparks",
+        "Read the pack's plug with a meter before it goes in: plus on plus, and no short between "
+        "the two wires it meets. Pre-charge or an anti-spark plug where it sparks",
         GATES["wheel_up"],
-        "Axle nuts tight, torque arm on: a loose axle spins out at the first throttle and tears its cable",
+        (
+            "Axle nuts tight, torque arm on: a loose axle spins out at the first throttle and "
+            "tears its cable"
+        ),
         stop,
         *((GATES["high_volts"],) if is_high(bike) else ()),
         "Pack last, switched off; then only a touch of throttle",
@@ -158,6 +169,9 @@ def bench_cautions(bike: Bike) -> tuple[str, ...]:
 
 
 def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:
-    """Return the joins of first power-up in the order they are made: signals first, the pack last."""
-    order = sorted(light.needed, key=lambda j: (join_rank(bike, bike.join(j)), light.needed.index(j)))
+    """Return the joins of first power-up in the order they are made: signals first, the pack
+    last."""
+    order = sorted(
+        light.needed, key=lambda j: (join_rank(bike, bike.join(j)), light.needed.index(j))
+    )
     return tuple(join_title(bike, bike.join(j)) for j in order)

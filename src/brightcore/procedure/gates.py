@@ -10,30 +10,42 @@ from brightcore.physics.touch import TOUCH_V
 
 GATES = {
     "pack_safe": "Pack looked at: not swollen, hot, wet, dropped or smelling",
-    "wheel_up": "Driven wheel off the ground; hands, hair and straps clear; you know how to cut power",
-    "balance": "Sleeved probe tips, one group at a time, nothing slips: two balance pins that touch are a "
+    "wheel_up": (
+        "Driven wheel off the ground; hands, hair and straps clear; you know how to cut power"
+    ),
+    "balance": "Sleeved probe tips, one group at a time, nothing slips: two balance pins that "
+    "touch are a "
     "short that no fuse breaks",
     "pack_out": "Pack switched off, unplugged and out",
-    "discharged": "Capacitors discharged: 1 kΩ 10 W across them, about 5 s per 1000 µF, then under 5 V "
+    "discharged": "Capacitors discharged: 1 kΩ 10 W across them, about 5 s per 1000 µF, then "
+    "under 5 V "
     "between battery + and − at the controller; never with a screwdriver",
-    "limited": "Through a limit the first time: bench supply at 2 to 5 A, a fuse of 5 A or less, or a series "
+    "limited": "Through a limit the first time: bench supply at 2 to 5 A, a fuse of 5 A or "
+    "less, or a series "
     "lamp; a hand on the switch, off at any smell, warmth or hum",
-    "high_volts": f"Over {TOUCH_V:g} V DC: insulated gloves and probes, one hand, nothing conductive worn; "
+    "high_volts": f"Over {TOUCH_V:g} V DC: insulated gloves and probes, one hand, nothing "
+    "conductive worn; "
     "local rules say who may",
-    "road": "Brakes proven to stop the bike without the cut-off; helmet on, private ground; leads clipped "
+    "road": "Brakes proven to stop the bike without the cut-off; helmet on, private ground; "
+    "leads clipped "
     "and taped, the meter on MIN/MAX hold or read by a helper",
     "hot": "It may burn: hold the back of the hand near it first, do not grip; smoke, hissing "
     "or a sharp smell: stand back and leave the pack alone",
-    "wet": "Pack out: mist clean water on the outside of plugs only, never on pack, charger or display; wipe "
+    "wet": "Pack out: mist clean water on the outside of plugs only, never on pack, charger or "
+    "display; wipe "
     "the battery plug dry before the pack goes in; warmth, smell or sparks: pack out, outdoors",
-    "bridge": "Bridge with a fuse of 1 A or less, the two pins read off the plug card first; no display, no "
+    "bridge": "Bridge with a fuse of 1 A or less, the two pins read off the plug card first; "
+    "no display, no "
     "limit: only a touch of throttle, wheel up; let go, then switch the pack off to stop",
-    "in_line": "Pack out and capacitors empty before the plug is parted; 1 kΩ 10 W in series with the meter, "
-    "or filling capacitors blow it; nothing is switched on meanwhile; leads back to volts at once afterwards",
+    "in_line": "Pack out and capacitors empty before the plug is parted; 1 kΩ 10 W in series "
+    "with the meter, "
+    "or filling capacitors blow it; nothing is switched on meanwhile; leads back to volts at "
+    "once afterwards",
     "charging": "Never a pack that was dropped, wet, swollen or run down too far "
     f"(under {least_words()}); its own charger, "
     "0 to 45 °C, on a floor that does not burn, attended to the end",
-    "donor": "Donor of the same volts, its plugs go in without force; phases and halls may be ordered "
+    "donor": "Donor of the same volts, its plugs go in without force; phases and halls may be "
+    "ordered "
     "otherwise: only a touch of throttle, both wheels up, stop at any growl",
     "known_good": "Spare is of the same volts, protocol and pinout; no pack volts on signal pins",
 }
@@ -53,7 +65,8 @@ def is_ridden(condition: Condition) -> bool:
 
 
 def is_high(bike: Bike) -> bool:
-    """Return whether more than 60 V DC can stand anywhere on a bike: full packs, those in series together."""
+    """Return whether more than 60 V DC can stand anywhere on a bike: full packs, those in series
+    together."""
     return highest_v(bike) > TOUCH_V
 
 
@@ -72,7 +85,8 @@ def volts_gates(condition: Condition) -> tuple[str, ...]:
 
 
 def standing_of(power: str, gates: Iterable[str]) -> str:
-    """Return how the bike stands during an act: its power, and whether it is ridden instead of on its stand.
+    """Return how the bike stands during an act: its power, and whether it is ridden instead of on
+    its stand.
 
     A caution lapses when this changes: a wheel that was clear of the ground is not after a ride.
 

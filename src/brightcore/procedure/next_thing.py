@@ -1,7 +1,8 @@
-"""The one next thing to do on a job: what each station would have done, and which of it comes first.
+"""The one next thing to do on a job: what each station would have done, and which of it comes
+first.
 
-The order is common practice: what can hurt, what was repaired and not yet proven, what is not connected, and
-only then the next measurement.
+The order is common practice: what can hurt, what was repaired and not yet proven, what is not
+connected, and only then the next measurement.
 """
 
 from collections.abc import Iterable
@@ -22,8 +23,8 @@ ORDER = (
     "measure",
     "done",
 )
-"""Steps of a job, the first that has something to do is next. `station-first` and `station` are for stations
-that have one step only."""
+"""Steps of a job, the first that has something to do is next. `station-first` and `station` are for
+stations that have one step only."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +65,10 @@ def look_at_pack(unanswered: int) -> NextThing:
     """Return what to do about packs nobody has looked at; `unanswered` questions (> 0) are open."""
     words = "1 question is open" if unanswered == 1 else f"{unanswered} questions are open"
     return NextThing(
-        "pack", "arrive", "Look at the pack", f"{words}; nothing is switched on before they are answered."
+        "pack",
+        "arrive",
+        "Look at the pack",
+        f"{words}; nothing is switched on before they are answered.",
     )
 
 
@@ -84,9 +88,13 @@ def mend_danger(code: str, text: str, hint: str, more: int) -> NextThing:
 def connect(words: str, reason: str, count: int) -> NextThing:
     """Return what to connect first; `count` connections (>= 0) are proposed."""
     if not count:
-        return NextThing("connect", "wire", "Connect what is free", "No proposal fits: choose both plugs.")
+        return NextThing(
+            "connect", "wire", "Connect what is free", "No proposal fits: choose both plugs."
+        )
     more = f" {count - 1} more to connect." if count > 1 else ""
-    return NextThing("connect", "wire", f"Connect {words}", f"{reason[:1].upper()}{reason[1:]}.{more}")
+    return NextThing(
+        "connect", "wire", f"Connect {words}", f"{reason[:1].upper()}{reason[1:]}.{more}"
+    )
 
 
 BY_PURPOSE = {
@@ -100,7 +108,8 @@ BY_PURPOSE = {
 
 
 def by_purpose(station: str) -> NextThing | None:
-    """Return what a station that the purpose needs has waiting, None for stations that say it themselves."""
+    """Return what a station that the purpose needs has waiting, None for stations that say it
+    themselves."""
     if station not in BY_PURPOSE:
         return None
     return NextThing("purpose", station, *BY_PURPOSE[station])
@@ -108,9 +117,13 @@ def by_purpose(station: str) -> NextThing | None:
 
 def prove(title: str, expected: str) -> NextThing:
     """Return the proof that a repair waits for."""
-    return NextThing("prove", "trace", f"Prove: {title}", f"Must now be so: {expected}" if expected else "")
+    return NextThing(
+        "prove", "trace", f"Prove: {title}", f"Must now be so: {expected}" if expected else ""
+    )
 
 
 def close() -> NextThing:
     """Return what to do with a job whose repair is proven."""
-    return NextThing("close", "record", "Close the job", "The proof passed. Read the sheet once more.")
+    return NextThing(
+        "close", "record", "Close the job", "The proof passed. Read the sheet once more."
+    )

@@ -1,4 +1,5 @@
-"""What a shop's closed jobs tell: minutes, first repairs that were right, what came back, what fails."""
+"""What a shop's closed jobs tell: minutes, first repairs that were right, what came back, what
+fails."""
 
 import statistics
 from collections import Counter, defaultdict
@@ -15,7 +16,8 @@ LEAST_JOBS = 3
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """A repair that was done: what failed, its action, and whether its proof passed (None: never proved)."""
+    """A repair that was done: what failed, its action, and whether its proof passed (None: never
+    proved)."""
 
     failed: str
     action: str
@@ -38,8 +40,9 @@ class ClosedJob:
 class Numbers:
     """What the jobs tell.
 
-    `kinds`: (purpose, jobs, median minutes); `first_right`: (first repairs that were right, all that were
-    judged); `came_back`: (jobs that came back, jobs with a repair); `failing`: (action, times).
+    `kinds`: (purpose, jobs, median minutes); `first_right`: (first repairs that were right, all
+    that were judged); `came_back`: (jobs that came back, jobs with a repair); `failing`: (action,
+    times).
     """
 
     kinds: tuple[tuple[str, int, float], ...]
@@ -56,7 +59,9 @@ def numbers(jobs: Iterable[ClosedJob], most: int = 10) -> Numbers:
         for purpose in job.purposes:
             minutes[purpose].append(job.minutes)
     kinds = [(name, len(found), statistics.median(found)) for name, found in minutes.items()]
-    first = [job.repairs[0].passed for job in every if job.repairs and job.repairs[0].passed is not None]
+    first = [
+        job.repairs[0].passed for job in every if job.repairs and job.repairs[0].passed is not None
+    ]
     failing = Counter(repair.action for job in every for repair in job.repairs if repair.passed)
     return Numbers(
         tuple(sorted((row for row in kinds if row[1] >= LEAST_JOBS), key=lambda row: -row[1])),

@@ -1,4 +1,5 @@
-"""When the pack goes out and in: worked out from what every step asks of it, never written down by hand.
+"""When the pack goes out and in: worked out from what every step asks of it, never written down by
+hand.
 
 No plug but the pack's own is moved with the pack in, and nothing is tried while it is out.
 """
@@ -12,11 +13,11 @@ PACK_OUT, PACK_IN = "pack-out", "pack-in"
 
 
 def with_pack_moves(steps: Sequence[WorkStep], begins_in: bool) -> tuple[WorkStep, ...]:
-    """Return steps in their order, with the pack going out before what is done by hand and in before what
-    is tried.
+    """Return steps in their order, with the pack going out before what is done by hand and in
+    before what is tried.
 
-    `begins_in`: whether a pack is connected when the work begins. Each step then needs the move before
-    it, and each move the steps that stand before it since the last one.
+    `begins_in`: whether a pack is connected when the work begins. Each step then needs the move
+    before it, and each move the steps that stand before it since the last one.
     """
     found: list[WorkStep] = []
     inside = begins_in
@@ -42,8 +43,8 @@ def with_pack_moves(steps: Sequence[WorkStep], begins_in: bool) -> tuple[WorkSte
 def _move_before(step: WorkStep, inside: bool, first: bool) -> str:
     """Return which way the pack goes before a step, "" where it stays.
 
-    Before the first work by hand it is said to be out even where none is connected yet: whoever begins
-    there looks.
+    Before the first work by hand it is said to be out even where none is connected yet: whoever
+    begins there looks.
     """
     if step.power == OUT and (inside or first):
         return PACK_OUT

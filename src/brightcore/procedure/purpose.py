@@ -8,8 +8,9 @@ from dataclasses import dataclass
 class Purpose:
     """One purpose of a job.
 
-    `first`: the station it begins at once the pack was looked at; `needed`: stations that belong to it, in
-    their order; `whole`: everything of the bike is worked on and proven, not only what changes.
+    `first`: the station it begins at once the pack was looked at; `needed`: stations that belong to
+    it, in their order; `whole`: everything of the bike is worked on and proven, not only what
+    changes.
     """
 
     key: str
@@ -31,7 +32,13 @@ PURPOSES: tuple[Purpose, ...] = (
         True,
     ),
     Purpose("retrofit", "Retrofit", "one thing is added", "wire", ("wire", "prove")),
-    Purpose("rescue", "Rescue", "a locked drive is opened or replaced", "match", ("match", "wire", "prove")),
+    Purpose(
+        "rescue",
+        "Rescue",
+        "a locked drive is opened or replaced",
+        "match",
+        ("match", "wire", "prove"),
+    ),
     Purpose(
         "upgrade",
         "Upgrade",
@@ -40,7 +47,9 @@ PURPOSES: tuple[Purpose, ...] = (
         ("match", "wire", "prove"),
     ),
     Purpose("set-up", "Set-up", "calibration and programming", "set", ("set", "program", "prove")),
-    Purpose("check-over", "Check-over", "looked over and proven as it is", "prove", ("prove",), True),
+    Purpose(
+        "check-over", "Check-over", "looked over and proven as it is", "prove", ("prove",), True
+    ),
 )
 BY_KEY = {purpose.key: purpose for purpose in PURPOSES}
 
@@ -97,10 +106,12 @@ def changes_the_bike(keys: Iterable[str]) -> bool:
 
 
 def described_as(keys: Iterable[str]) -> str:
-    """Return what a description usually is when a job of some purposes begins: a build's is its plan."""
+    """Return what a description usually is when a job of some purposes begins: a build's is its
+    plan."""
     return SHALL if any(purpose.key == "build" for purpose in purposes_of(keys)) else STANDS
 
 
 def looks_after_all(keys: Iterable[str]) -> bool:
-    """Return whether everything of the bike is set and programmed: a build and a set-up leave nothing out."""
+    """Return whether everything of the bike is set and programmed: a build and a set-up leave
+    nothing out."""
     return any(purpose.key in ("build", "set-up") for purpose in purposes_of(keys))

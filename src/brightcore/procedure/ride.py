@@ -43,7 +43,8 @@ class Sample:
 
 @dataclass(frozen=True, slots=True)
 class RideLog:
-    """A ride as read from a file: when it began (None where the log only counts seconds), its samples."""
+    """A ride as read from a file: when it began (None where the log only counts seconds), its
+    samples."""
 
     began: datetime | None
     samples: tuple[Sample, ...]
@@ -54,7 +55,8 @@ class RideLog:
 class Ride:
     """What a ride tells; None where its log does not hold what is needed.
 
-    `speed_ratio`: shown speed over that by satellite. `ohm`: of pack and lead together, from the sag.
+    `speed_ratio`: shown speed over that by satellite. `ohm`: of pack and lead together, from the
+    sag.
     """
 
     distance_km: float | None
@@ -74,7 +76,8 @@ class Ride:
 
 
 def metres(one: Sample, other: Sample) -> float | None:
-    """Return the way between two samples along a sphere (haversine), None where a place is missing."""
+    """Return the way between two samples along a sphere (haversine), None where a place is
+    missing."""
     if one.lat is None or one.lon is None or other.lat is None or other.lon is None:
         return None
     a, b = math.radians(one.lat), math.radians(other.lat)
@@ -127,7 +130,9 @@ def analyse(log: RideLog) -> Ride:
         top_kmh=max(speeds, default=None),
         wh=None if used is None else used - (back or 0.0),
         ah=_charge(steps),
-        wh_per_km=(used - (back or 0.0)) / distance if used is not None and whole and distance else None,
+        wh_per_km=(used - (back or 0.0)) / distance
+        if used is not None and whole and distance
+        else None,
         regenerated=back / used if used and back is not None else None,
         ohm=_resistance(log.samples),
         least_v=min(volts, default=None),
@@ -139,7 +144,8 @@ def analyse(log: RideLog) -> Ride:
 
 
 def speeds(log: RideLog) -> list[tuple[float, float]]:
-    """Return (minutes, km/h) of a ride: as shown, else by the places, smoothed over five of them."""
+    """Return (minutes, km/h) of a ride: as shown, else by the places, smoothed over five of
+    them."""
     steps = list(_steps(log.samples, []))
     told = [(step.other.seconds / 60, speed) for step in steps if (speed := step.kmh) is not None]
     if any(step.other.speed_kmh is not None for step in steps):
@@ -197,7 +203,8 @@ def _moving(steps: Sequence[_Step]) -> float | None:
 
 
 def _resistance(samples: Sequence[Sample]) -> float | None:
-    """Return how far the volts fall for each amp: least squares, None where the amps hardly differ."""
+    """Return how far the volts fall for each amp: least squares, None where the amps hardly
+    differ."""
     pairs = [(s.amps, s.volts) for s in samples if s.amps is not None and s.volts is not None]
     if len(pairs) < LEAST_SAMPLES:
         return None
@@ -224,7 +231,8 @@ def tells_range(told: Mapping[str, float]) -> bool:
 
 
 def speed_words(ratio: float | None, set_mm: float) -> str:
-    """Return what shown speed over that by satellite says of a circumference in mm; "" where not known."""
+    """Return what shown speed over that by satellite says of a circumference in mm; "" where not
+    known."""
     if ratio is None:
         return ""
     if abs(ratio - 1) <= RIGHT_SHARE:

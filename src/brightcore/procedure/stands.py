@@ -1,12 +1,12 @@
 """The bike as it stands, the bike as it shall be, and the way from one to the other.
 
-A job begins with a description of the bike as it arrived and plans another one. What lies between them
-are changes, each with an id of its own: a part is fitted or removed, two plugs are connected or
-disconnected. A change that was done moves its part of the plan into *as it stands*; undone, it moves
-back. Nothing else does: editing the plan moves nothing on the bike.
+A job begins with a description of the bike as it arrived and plans another one. What lies between
+them are changes, each with an id of its own: a part is fitted or removed, two plugs are connected
+or disconnected. A change that was done moves its part of the plan into *as it stands*; undone, it
+moves back. Nothing else does: editing the plan moves nothing on the bike.
 
-What is only known better than before (a value read from a label, a name, the colour of a wire) is no
-change of the bike. It holds for both descriptions at once.
+What is only known better than before (a value read from a label, a name, the colour of a wire) is
+no change of the bike. It holds for both descriptions at once.
 """
 
 import hashlib
@@ -40,8 +40,8 @@ class Change:
 class Done:
     """A change that was done, with what it brought as that was described then.
 
-    `parts`: the part that was fitted or removed, or both parts of a connection; `join`: the connection
-    that was made or taken apart.
+    `parts`: the part that was fitted or removed, or both parts of a connection; `join`: the
+    connection that was made or taken apart.
     """
 
     change: str
@@ -61,7 +61,8 @@ def bare(bike: Bike) -> Bike:
 
 
 def mates(join: Join) -> frozenset[tuple[str, str]]:
-    """Return which pin meets which, whichever side is named first: what makes a connection the same one."""
+    """Return which pin meets which, whichever side is named first: what makes a connection the same
+    one."""
     (a, p), (b, q) = join.sides()
     pairs = []
     for one, two in join.pairs:
@@ -72,7 +73,8 @@ def mates(join: Join) -> frozenset[tuple[str, str]]:
 def changes_to(now: Bike, plan: Bike) -> tuple[Change, ...]:
     """Return what leads from one description to another, in the order in which hands do it."""
     old, new = {part.id: part for part in now.parts}, {part.id: part for part in plan.parts}
-    # The same id with another kind is another thing: files written before parts had an identity may say so.
+    # The same id with another kind is another thing: files written before parts had an identity may
+    # say so.
     kept = {name for name, part in old.items() if name in new and new[name].kind == part.kind}
     made = {mates(join) for join in now.joins}
     wanted = {mates(join) for join in plan.joins}
@@ -84,8 +86,8 @@ def changes_to(now: Bike, plan: Bike) -> tuple[Change, ...]:
 
 
 def done_of(change: Change, now: Bike, plan: Bike) -> Done:
-    """Return a change as it is kept once it is done: with what it brings, as the plan describes it, or
-    with what it takes away, as that stands now.
+    """Return a change as it is kept once it is done: with what it brings, as the plan describes it,
+    or with what it takes away, as that stands now.
 
     Raises UnknownNameError where neither has it.
     """
@@ -132,9 +134,10 @@ def touched_by(item: Done) -> tuple[frozenset[str], frozenset[str]]:
 def stands(arrival: Bike, done: tuple[Done, ...], plan: Bike) -> Bike:
     """Return the bike as it stands: as it arrived, with the changes done one after the other.
 
-    A connection brings the parts that it joins, so that a part lying loosely beside the frame for the
-    first power-up stands there. Descriptions come from the plan where it has the thing: they are what is
-    known of it now. Facts that belong to a part (settings, measured values, places) stand with it.
+    A connection brings the parts that it joins, so that a part lying loosely beside the frame for
+    the first power-up stands there. Descriptions come from the plan where it has the thing: they
+    are what is known of it now. Facts that belong to a part (settings, measured values, places)
+    stand with it.
     """
     parts = {part.id: part for part in arrival.parts}
     joins = {join.id: join for join in arrival.joins}
@@ -156,7 +159,8 @@ def stands(arrival: Bike, done: tuple[Done, ...], plan: Bike) -> Bike:
 
 
 def _connect(joins: dict[str, Join], made: Join) -> None:
-    """Put a connection among others; a plug holds one connection, so that an older one at it is apart."""
+    """Put a connection among others; a plug holds one connection, so that an older one at it is
+    apart."""
     sides = set(made.sides())
     for name, join in list(joins.items()):
         if sides & set(join.sides()):
@@ -165,7 +169,8 @@ def _connect(joins: dict[str, Join], made: Join) -> None:
 
 
 def _described(arrival: Bike, parts: dict[str, Part], joins: dict[str, Join], plan: Bike) -> Bike:
-    """Return the bike of some parts and connections, each as the plan describes it where that has it."""
+    """Return the bike of some parts and connections, each as the plan describes it where that has
+    it."""
     planned = {part.id: part for part in plan.parts}
     now: dict[str, Part] = {}
     for name, part in parts.items():
@@ -194,8 +199,8 @@ def _described(arrival: Bike, parts: dict[str, Part], joins: dict[str, Join], pl
 
 
 def _fitting_ends(join: Join, now: dict[str, Part], before: dict[str, Part]) -> dict[str, Part]:
-    """Return the ends of a connection as they were, where the plan describes them without the pins it
-    joins."""
+    """Return the ends of a connection as they were, where the plan describes them without the pins
+    it joins."""
     found = {}
     for (name, port), side in zip(join.sides(), (0, 1), strict=True):
         try:
@@ -208,7 +213,8 @@ def _fitting_ends(join: Join, now: dict[str, Part], before: dict[str, Part]) -> 
 
 
 def _in_order(now: dict[str, Part], plan: Bike, arrival: Bike) -> list[Part]:
-    """Return parts in the order of the plan, those that it has no more behind them in the order of arrival.
+    """Return parts in the order of the plan, those that it has no more behind them in the order of
+    arrival.
 
     Drawings and lists then look alike before and after a change is done.
     """
@@ -224,7 +230,8 @@ def done_ids(done: Iterable[Done]) -> frozenset[str]:
 
 
 def shape_of(bike: Bike, settings: bool = False) -> str:
-    """Return a hash of what is on a bike and how it is connected; with `settings` also of what it is set to.
+    """Return a hash of what is on a bike and how it is connected; with `settings` also of what it
+    is set to.
 
     What is only known better (a label that was read, a name) leaves it as it is.
     """

@@ -1,20 +1,21 @@
-"""A step of the work: what comes before it, what it does to the pack, and how steps come into one order."""
+"""A step of the work: what comes before it, what it does to the pack, and how steps come into one
+order."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
 ANY, OUT, PLUG, ON = "any", "out", "plug", "on"
-"""What a step asks of the pack: nothing; that it is out; that its own plug is put in; that it is in and
-on."""
+"""What a step asks of the pack: nothing; that it is out; that its own plug is put in; that it is in
+and on."""
 
 
 @dataclass(frozen=True, slots=True)
 class WorkStep:
     """One step.
 
-    `needs` are ids of steps that come before it, `early` says what skipping them costs; `power` is what
-    it asks of the pack, one of ANY, OUT, PLUG and ON; `torque` in words, "" where it has none.
+    `needs` are ids of steps that come before it, `early` says what skipping them costs; `power` is
+    what it asks of the pack, one of ANY, OUT, PLUG and ON; `torque` in words, "" where it has none.
     """
 
     id: str
@@ -32,16 +33,17 @@ class WorkStep:
 
     @property
     def holds_back(self) -> bool:
-        """Whether no job is handed over before it is done: it has a caution or a torque of its own."""
+        """Whether no job is handed over before it is done: it has a caution or a torque of its
+        own."""
         return bool(self.caution or self.torque)
 
 
 def in_order(steps: Sequence[WorkStep]) -> tuple[WorkStep, ...]:
     """Return the steps in an order that keeps every need and moves the pack as seldom as it can.
 
-    Of what could come next, whatever leaves the pack where it is comes first, otherwise the steps stay as
-    given. Needs that no step has are left out. Raises graphlib.CycleError where needs go round in a
-    circle.
+    Of what could come next, whatever leaves the pack where it is comes first, otherwise the steps
+    stay as given. Needs that no step has are left out. Raises graphlib.CycleError where needs go
+    round in a circle.
     """
     by_id = {step.id: step for step in steps}
     place = {step.id: n for n, step in enumerate(steps)}

@@ -1,4 +1,5 @@
-"""What was measured of one bike again and again: how it moved over the years, and what moved much."""
+"""What was measured of one bike again and again: how it moved over the years, and what moved
+much."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -34,7 +35,8 @@ class Moment:
 
 @dataclass(frozen=True, slots=True)
 class Trend:
-    """One value over the years, oldest first; `share`: how far it has moved against its first reading."""
+    """One value over the years, oldest first; `share`: how far it has moved against its first
+    reading."""
 
     title: str
     unit: str
@@ -42,7 +44,8 @@ class Trend:
 
     @property
     def share(self) -> float:
-        """How far the last reading lies from the first, as a share of it; 0 where the first is 0."""
+        """How far the last reading lies from the first, as a share of it; 0 where the first is
+        0."""
         first, last = self.moments[0][1], self.moments[-1][1]
         return (last - first) / first if first else 0.0
 

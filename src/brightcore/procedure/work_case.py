@@ -1,4 +1,5 @@
-"""What the order of work is made from: what comes off, what goes on, and the bike before and after."""
+"""What the order of work is made from: what comes off, what goes on, and the bike before and
+after."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -23,8 +24,8 @@ SOLDERED = "bare"
 class WorkCase:
     """A job as the order of work sees it.
 
-    `start`: the bike as it arrived; `stands`: as it is now; `plan`: as it shall be. `light`: the first
-    power-up of the plan. `opens`: ids of the parts that this job opens.
+    `start`: the bike as it arrived; `stands`: as it is now; `plan`: as it shall be. `light`: the
+    first power-up of the plan. `opens`: ids of the parts that this job opens.
     """
 
     start: Bike
@@ -35,9 +36,11 @@ class WorkCase:
 
     @cached_property
     def changes(self) -> tuple[Change, ...]:
-        """What the whole job changes: the way from arrival to plan, with what was done beside it."""
+        """What the whole job changes: the way from arrival to plan, with what was done beside
+        it."""
         found = dict.fromkeys(changes_to(self.start, self.plan))
-        # A change that was done and is not planned any more still has its step, and its way back has one too.
+        # A change that was done and is not planned any more still has its step, and its way back
+        # has one too.
         found |= dict.fromkeys(changes_to(self.start, self.stands))
         found |= dict.fromkeys(changes_to(self.stands, self.plan))
         return tuple(found)
@@ -57,8 +60,8 @@ class WorkCase:
 
     @cached_property
     def made(self) -> tuple[Join, ...]:
-        """The connections that are made; a charger is plugged in when it charges, not when a bike is
-        built."""
+        """The connections that are made; a charger is plugged in when it charges, not when a bike
+        is built."""
         found = _first_of(self._subjects(CONNECT), (*self.plan.joins, *self.stands.joins))
         return tuple(join for join in found if not self._charges(join))
 
@@ -108,18 +111,22 @@ class WorkCase:
 
     def plugs_of(self, part: Part) -> tuple[str, ...]:
         """Return the steps that make the connections of a part."""
-        return tuple(f"{CONNECT}:{join.id}" for join in self.made if part.id in (join.a_part, join.b_part))
+        return tuple(
+            f"{CONNECT}:{join.id}" for join in self.made if part.id in (join.a_part, join.b_part)
+        )
 
     def pulled(self, part: Part) -> tuple[str, ...]:
         """Return the steps that take the connections of a part apart."""
         return tuple(
-            f"{DISCONNECT}:{join.id}" for join in self.apart if part.id in (join.a_part, join.b_part)
+            f"{DISCONNECT}:{join.id}"
+            for join in self.apart
+            if part.id in (join.a_part, join.b_part)
         )
 
     @cached_property
     def tries(self) -> bool:
-        """Whether this job has a first power-up: something that drives the motor is fitted or connected
-        anew."""
+        """Whether this job has a first power-up: something that drives the motor is fitted or
+        connected anew."""
         if not self.plan_turns:
             return False
         # A new cable alone tries nothing: the connections at its ends say whether it drives.
@@ -142,7 +149,8 @@ class WorkCase:
 
     @cached_property
     def needed(self) -> tuple[Join, ...]:
-        """The connections made before the first power-up: what has to be there for the motor to turn.
+        """The connections made before the first power-up: what has to be there for the motor to
+        turn.
 
         Where it cannot run at all, nobody can tell which could be left off: all of them.
         """

@@ -1,9 +1,9 @@
 """The order of work: the way from the bike as it arrived to the bike as it shall be.
 
-It is derived from the difference of two descriptions: what comes off, what goes on, every plug of a new
-part, what is set, routed, glued and proven, and the pack's moves between. Gates and order are common
-practice (no published source). Where the first power-up cannot run in the circuit there is no order
-beyond it: what is mounted over a mistake comes off again.
+It is derived from the difference of two descriptions: what comes off, what goes on, every plug of a
+new part, what is set, routed, glued and proven, and the pack's moves between. Gates and order are
+common practice (no published source). Where the first power-up cannot run in the circuit there is
+no order beyond it: what is mounted over a mistake comes off again.
 """
 
 from dataclasses import dataclass, replace
@@ -21,8 +21,8 @@ from brightcore.wiring.tryout import Hindrance, hindrances
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """The steps of a job, and why there are none beyond the last: what keeps the first power-up from
-    running."""
+    """The steps of a job, and why there are none beyond the last: what keeps the first power-up
+    from running."""
 
     steps: tuple[WorkStep, ...]
     hindered: tuple[Hindrance, ...] = ()
@@ -65,9 +65,11 @@ def way_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = fro
     return order_of_work(case)
 
 
-def sketched_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = frozenset()) -> Order:
-    """Return the steps of a way without trying its circuit: all connections as if the first power-up
-    needed them.
+def sketched_order(
+    start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = frozenset()
+) -> Order:
+    """Return the steps of a way without trying its circuit: all connections as if the first
+    power-up needed them.
 
     It names the same steps; only what comes before the first power-up and what after it may differ.
     """
@@ -97,8 +99,9 @@ def _without_unknown(step: WorkStep, ids: set[str]) -> WorkStep:
 def satisfied(order: Order, stands: Bike, plan: Bike, start: Bike) -> frozenset[str]:
     """Return the steps whose change the bike as it stands already shows.
 
-    A connection made or taken apart, a part taken off: that is seen on the bike. That a part is mounted
-    is not; it stands there as soon as one of its plugs is in, so its step is done when somebody says so.
+    A connection made or taken apart, a part taken off: that is seen on the bike. That a part is
+    mounted is not; it stands there as soon as one of its plugs is in, so its step is done when
+    somebody says so.
     """
     open_now = {change.id for change in changes_to(stands, plan)}
     went = {change.id for change in changes_to(start, stands)}

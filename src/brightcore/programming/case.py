@@ -6,12 +6,17 @@ from dataclasses import dataclass
 from brightcore.bike.measured import measured_value
 from brightcore.bike.model import Bike, MeasuredValue, Part
 
-STYLES = {"even": "even steps", "progressive": "small steps first", "torque": "by the rider's torque"}
+STYLES = {
+    "even": "even steps",
+    "progressive": "small steps first",
+    "torque": "by the rider's torque",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Aim:
-    """What the bike is to be: the speed at which help ends (0 where none is set) and why, style, units.
+    """What the bike is to be: the speed at which help ends (0 where none is set) and why, style,
+    units.
 
     `throttle`: what local law leaves of a throttle: "" as wanted, "walk" to walking pace, "none".
     """
@@ -34,7 +39,8 @@ class Want:
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """One device of a bike to be programmed; `bike` as it is worked with, `described` as described."""
+    """One device of a bike to be programmed; `bike` as it is worked with, `described` as
+    described."""
 
     bike: Bike
     described: Bike
@@ -48,10 +54,11 @@ class Case:
 
 @dataclass(frozen=True, slots=True)
 class Role:
-    """One function of a device: name, title, unit, choices as (value, words), and what it should be.
+    """One function of a device: name, title, unit, choices as (value, words), and what it should
+    be.
 
-    `derive` returns None where the bike does not say; then the device's own value stands. `digits`: decimals
-    that are shown.
+    `derive` returns None where the bike does not say; then the device's own value stands. `digits`:
+    decimals that are shown.
     """
 
     name: str

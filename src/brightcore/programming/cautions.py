@@ -2,9 +2,16 @@
 
 CLASS = "Which limit applies is for local law and the maker to say; the app informs."
 TURNS = "Wheel off the ground, hands and clothes clear; know which wheel turns."
-HEAT = "More current is more heat in wires, plugs, controller and winding: ride gently and feel them after."
-BRAKES = "Regeneration charges the pack: not with a full or frozen one; the brakes must do without it."
-SUDDEN = "The next touch of the throttle may pull harder than before: try it with the wheel up first."
+HEAT = (
+    "More current is more heat in wires, plugs, controller and winding: ride gently and "
+    "feel them after."
+)
+BRAKES = (
+    "Regeneration charges the pack: not with a full or frozen one; the brakes must do without it."
+)
+SUDDEN = (
+    "The next touch of the throttle may pull harder than before: try it with the wheel up first."
+)
 
 CUT_OFF = "Try every cut-off with the motor turning, wheel up, before anybody rides."
 DEEP = "Cells that are emptied below their window are harmed for good, and may burn when charged."

@@ -44,7 +44,9 @@ def limits_disagree(case: Programmed) -> Found:
     if len(found) > 1 and max(v for _, v in found) > min(v for _, v in found) * (1 + SAME_SHARE):
         words = ", ".join(f"{part.name} {value:.3g} km/h" for part, value in found)
         text = f"Speed limits differ: {words}; the lowest counts"
-        yield ValueFinding("V001", "advice", text, "Set all to the one that is wanted.", _ids(found))
+        yield ValueFinding(
+            "V001", "advice", text, "Set all to the one that is wanted.", _ids(found)
+        )
 
 
 def over_class(case: Programmed) -> Found:
@@ -65,7 +67,9 @@ def cutoff_under_trip(case: Programmed) -> Found:
         trip = sum(pack.spec.trip_v() for pack in row)
         for part, value in case.holders("low_cutoff_v"):
             if value <= trip:
-                text = f"{part.name} cuts out at {value:g} V, the BMS lets go at {trip:.1f} V already"
+                text = (
+                    f"{part.name} cuts out at {value:g} V, the BMS lets go at {trip:.1f} V already"
+                )
                 change = "Raise it: the pack would cut out at once, without warning, on a hill."
                 yield ValueFinding("V003", "fault", text, change, (part.id,))
 
@@ -73,15 +77,22 @@ def cutoff_under_trip(case: Programmed) -> Found:
 def cutoff_over_cells(case: Programmed) -> Found:
     """Cuts out with much charge left, or never starts."""
     for row in strings(case.bike)[:1]:
-        nominal, full = (sum(f(pack.spec) for pack in row) for f in (PackSpec.nominal_v, PackSpec.full_v))
+        nominal, full = (
+            sum(f(pack.spec) for pack in row) for f in (PackSpec.nominal_v, PackSpec.full_v)
+        )
         for part, value in case.holders("low_cutoff_v"):
             if value >= full:
-                text = f"{part.name} cuts out at {value:g} V, the full pack has {full:.1f} V: it never runs"
-                yield ValueFinding("V004", "fault", text, "Lower it to what its cells want.", (part.id,))
+                text = (
+                    f"{part.name} cuts out at {value:g} V, the full pack has {full:.1f} V: "
+                    "it never runs"
+                )
+                yield ValueFinding(
+                    "V004", "fault", text, "Lower it to what its cells want.", (part.id,)
+                )
             elif value > nominal:
                 text = (
-                    f"{part.name} cuts out at {value:g} V, with half the charge left ({nominal:.1f} V "
-                    "nominal)"
+                    f"{part.name} cuts out at {value:g} V, with half the charge left "
+                    f"({nominal:.1f} V nominal)"
                 )
                 yield ValueFinding(
                     "V005", "advice", text, "Lower it, unless the pack is to be spared.", (part.id,)
@@ -95,7 +106,9 @@ def over_voltage_low(case: Programmed) -> Found:
         for part, value in case.holders("over_voltage_v"):
             if value <= full:
                 text = f"{part.name} refuses {value:g} V, the full pack has {full:.1f} V"
-                yield ValueFinding("V006", "fault", text, "Raise it above the full pack.", (part.id,))
+                yield ValueFinding(
+                    "V006", "fault", text, "Raise it above the full pack.", (part.id,)
+                )
 
 
 def battery_amps(case: Programmed) -> Found:
@@ -104,7 +117,9 @@ def battery_amps(case: Programmed) -> Found:
         most = case.want(part, "current_limit_a")
         if most is not None and value > most * (1 + SAME_SHARE):
             text = f"{part.name} draws up to {value:g} A, {most:g} A are allowed"
-            why = next(d.reason for d in case.wanted if (d.part, d.role) == (part.id, "current_limit_a"))
+            why = next(
+                d.reason for d in case.wanted if (d.part, d.role) == (part.id, "current_limit_a")
+            )
             yield ValueFinding("V007", "fault", text, f"Lower it. {why}.", (part.id,))
 
 
@@ -113,21 +128,32 @@ def phase_amps(case: Programmed) -> Found:
     for part, value in case.holders("phase_limit_a"):
         most = case.want(part, "phase_limit_a")
         if most is not None and value > most * (1 + SAME_SHARE):
-            text = f"{part.name} drives up to {value:g} A through the phases, {most:g} A are allowed"
+            text = (
+                f"{part.name} drives up to {value:g} A through the phases, {most:g} A are allowed"
+            )
             yield ValueFinding(
-                "V008", "fault", text, "Lower it, or let the thermistor take power back.", (part.id,)
+                "V008",
+                "fault",
+                text,
+                "Lower it, or let the thermistor take power back.",
+                (part.id,),
             )
 
 
 def phase_wires(case: Programmed) -> Found:
     """Phase wires are thinner than their current."""
     areas = [
-        join.wire.area_mm2 for join in case.bike.joins if join.wire.area_mm2 and _phases(case.bike, join)
+        join.wire.area_mm2
+        for join in case.bike.joins
+        if join.wire.area_mm2 and _phases(case.bike, join)
     ]
     weakest = ampacity_a(min(areas), seconds=SHORT_RUN_S) if areas else 0.0
     for part, value in case.holders("phase_limit_a"):
         if weakest and value > weakest:
-            text = f"{part.name} drives up to {value:g} A, the phase wires stand {weakest:.0f} A for a minute"
+            text = (
+                f"{part.name} drives up to {value:g} A, the phase wires stand "
+                f"{weakest:.0f} A for a minute"
+            )
             yield ValueFinding("V009", "advice", text, "Thicker wires, or lower it.", (part.id,))
 
 
@@ -138,7 +164,11 @@ def regen_module(case: Programmed) -> Found:
             name = combiners(case.bike)[0].name
             text = f"{part.name} brakes into the {name}, which lets no charge go back"
             yield ValueFinding(
-                "V010", "danger", text, "Switch it off: volts rise until something fails.", (part.id,)
+                "V010",
+                "danger",
+                text,
+                "Switch it off: volts rise until something fails.",
+                (part.id,),
             )
 
 
@@ -147,14 +177,22 @@ def regen_clutch(case: Programmed) -> Found:
     geared = [motor.name for motor in motors(case.bike) if motor.spec.geared()]
     for part, value in case.holders("regen"):
         if value > 0 and geared and not combiners(case.bike):
-            text = f"{part.name} is set to brake into the pack, the {geared[0]} has a one-way clutch"
-            yield ValueFinding("V011", "advice", text, "Switch it off: it does nothing here.", (part.id,))
+            text = (
+                f"{part.name} is set to brake into the pack, the {geared[0]} has a one-way clutch"
+            )
+            yield ValueFinding(
+                "V011", "advice", text, "Switch it off: it does nothing here.", (part.id,)
+            )
 
 
 def regen_full(case: Programmed) -> Found:
     """Brakes into a full or cold pack."""
     for part, value in case.holders("regen"):
-        if value > 0 and not combiners(case.bike) and not any(m.spec.geared() for m in motors(case.bike)):
+        if (
+            value > 0
+            and not combiners(case.bike)
+            and not any(m.spec.geared() for m in motors(case.bike))
+        ):
             text = f"{part.name} brakes into the pack"
             change = "Never on a full pack or below 0 °C: tell the rider, or set it weak."
             yield ValueFinding("V012", "advice", text, change, (part.id,))
@@ -165,7 +203,10 @@ def wrong_pairs(case: Programmed) -> Found:
     for part, value in case.holders("pole_pairs"):
         wanted = case.want(part, "pole_pairs")
         if wanted and abs(value / wanted - 1) > SAME_SHARE:
-            text = f"{part.name} counts {value:g} pole pairs, {wanted:g} are there behind the reduction"
+            text = (
+                f"{part.name} counts {value:g} pole pairs, {wanted:g} are there behind the "
+                "reduction"
+            )
             yield ValueFinding(
                 "V013", "fault", text, "Correct it: speed and field weakening go by it.", (part.id,)
             )
@@ -178,7 +219,10 @@ def throttle_dead(case: Programmed) -> Found:
     needing = [(part, v) for part, v in case.holders("throttle_needs_assist") if v > 0]
     for part, level in case.holders("start_level"):
         if level == 0 and needing:
-            text = f"The throttle needs assist, and the {part.name} begins at level zero: it will seem dead"
+            text = (
+                f"The throttle needs assist, and the {part.name} begins at level zero: it "
+                "will seem dead"
+            )
             change = "Begin at level one, or let the throttle work at every level."
             yield ValueFinding("V014", "fault", text, change, (part.id, needing[0][0].id))
         elif level == 0:
@@ -191,9 +235,9 @@ def unlike_pair(case: Programmed) -> Found:
     both = controllers(case.bike)
     for role in ALIKE:
         found = [(part, v) for part in both if (v := case.value(part, role)) is not None]
-        if len(found) > 1 and max(v for _, v in found) - min(v for _, v in found) > SAME_SHARE * abs(
-            found[0][1]
-        ):
+        if len(found) > 1 and max(v for _, v in found) - min(
+            v for _, v in found
+        ) > SAME_SHARE * abs(found[0][1]):
             words = ", ".join(f"{part.name} {value:g}" for part, value in found)
             text = f"Two controllers are set unlike in {role_of(role).title.lower()}: {words}"
             yield ValueFinding(
@@ -210,7 +254,11 @@ def one_display(case: Programmed) -> Found:
         if len(answering) != 1:
             text = f"{len(answering)} of {len(found)} controllers answer to the display"
             yield ValueFinding(
-                "V017", "fault", text, "One answers, the others only follow the throttle.", _ids(found)
+                "V017",
+                "fault",
+                text,
+                "One answers, the others only follow the throttle.",
+                _ids(found),
             )
 
 
@@ -219,9 +267,15 @@ def gauge(case: Programmed) -> Found:
     for part, value in case.holders("capacity_ah"):
         fitted = case.want(part, "capacity_ah")
         if fitted and abs(value / fitted - 1) > GAUGE_SHARE:
-            text = f"The gauge of the {part.name} counts from {value:g} Ah, {fitted:g} Ah are fitted"
+            text = (
+                f"The gauge of the {part.name} counts from {value:g} Ah, {fitted:g} Ah are fitted"
+            )
             yield ValueFinding(
-                "V018", "advice", text, "Tell it of every pack, or the rider is left short.", (part.id,)
+                "V018",
+                "advice",
+                text,
+                "Tell it of every pack, or the rider is left short.",
+                (part.id,),
             )
 
 
@@ -231,7 +285,10 @@ def label(case: Programmed) -> Found:
         wanted = case.want(part, "pack_label_v")
         if wanted and abs(value - wanted) > LABEL_V:
             text = f"{part.name} is set to a pack of {value:g} V, {wanted:g} V is fitted"
-            change = "Correct it: its gauge and cut-off go by it. Its menu has no such label? Say so there."
+            change = (
+                "Correct it: its gauge and cut-off go by it. Its menu has no such "
+                "label? Say so there."
+            )
             yield ValueFinding("V019", "fault", text, change, (part.id,))
 
 
@@ -253,22 +310,29 @@ def throttle_ends(case: Programmed) -> Found:
         for part, value in case.holders("throttle_start_v"):
             if value < rest + REST_MARGIN_V:
                 text = f"{part.name} drives from {value:g} V, the {grip.name} rests at {rest:.2f} V"
-                yield ValueFinding("V021", "danger", text, "Raise it: it may run away by itself.", (part.id,))
+                yield ValueFinding(
+                    "V021", "danger", text, "Raise it: it may run away by itself.", (part.id,)
+                )
         for part, value in case.holders("throttle_end_v"):
             if value > full:
                 text = f"{part.name} gives all at {value:g} V, the {grip.name} reaches {full:.2f} V"
-                yield ValueFinding("V022", "fault", text, "Lower it below what the grip reaches.", (part.id,))
+                yield ValueFinding(
+                    "V022", "fault", text, "Lower it below what the grip reaches.", (part.id,)
+                )
 
 
 def wheel_unlike(case: Programmed) -> Found:
     """Devices count with different wheels or magnets."""
-    for role, code, unit in (("wheel_circumference_mm", "V023", " mm"), ("speed_magnets", "V024", "")):
+    for role, code, unit in (
+        ("wheel_circumference_mm", "V023", " mm"),
+        ("speed_magnets", "V024", ""),
+    ):
         for part, value in case.holders(role):
             wanted = case.want(part, role)
             if wanted and abs(value / wanted - 1) > SAME_SHARE:
                 text = (
-                    f"{part.name} counts with {value:g}{unit}, {wanted:g}{unit} is right: the speed "
-                    "shown is wrong"
+                    f"{part.name} counts with {value:g}{unit}, {wanted:g}{unit} is right: the "
+                    "speed shown is wrong"
                 )
                 yield ValueFinding(
                     code, "fault", text, "Correct it, then check against GPS speed.", (part.id,)
@@ -291,10 +355,16 @@ def heat(case: Programmed) -> Found:
         back = case.value(part, "roll_back_c")
         if stops > HARM_C:
             text = f"{part.name} stops at {stops:g} °C only"
-            yield ValueFinding("V026", "fault", text, "120 to 130 °C: magnets and glue go first.", (part.id,))
+            yield ValueFinding(
+                "V026", "fault", text, "120 to 130 °C: magnets and glue go first.", (part.id,)
+            )
         if back is not None and back >= stops:
-            text = f"{part.name} takes power back from {back:g} °C and stops at {stops:g} °C already"
-            yield ValueFinding("V027", "fault", text, "Take it back well before it stops.", (part.id,))
+            text = (
+                f"{part.name} takes power back from {back:g} °C and stops at {stops:g} °C already"
+            )
+            yield ValueFinding(
+                "V027", "fault", text, "Take it back well before it stops.", (part.id,)
+            )
 
 
 def modes(case: Programmed) -> Found:
@@ -311,16 +381,25 @@ def light_volts(case: Programmed) -> Found:
         wanted = case.want(part, "light_v")
         if wanted and value > wanted * 1.15:
             text = f"{part.name} feeds {value:g} V to a lamp for {wanted:g} V"
-            yield ValueFinding("V029", "fault", text, "Lower it before the lamp is connected.", (part.id,))
+            yield ValueFinding(
+                "V029", "fault", text, "Lower it before the lamp is connected.", (part.id,)
+            )
 
 
 def start_share(case: Programmed) -> Found:
     """Help only after a whole turn, or at the least touch."""
     for part, value in case.holders("start_pulses"):
-        whole = case.value(part, "pedal_magnets") or next((v for _, v in case.holders("pedal_magnets")), None)
+        whole = case.value(part, "pedal_magnets") or next(
+            (v for _, v in case.holders("pedal_magnets")), None
+        )
         if whole and value >= whole:
-            text = f"{part.name} helps only after a whole turn of the cranks ({value:g} of {whole:g} pulses)"
-            yield ValueFinding("V030", "advice", text, "A sixth of a turn, two pulses at least.", (part.id,))
+            text = (
+                f"{part.name} helps only after a whole turn of the cranks ({value:g} of "
+                f"{whole:g} pulses)"
+            )
+            yield ValueFinding(
+                "V030", "advice", text, "A sixth of a turn, two pulses at least.", (part.id,)
+            )
 
 
 def _phases(bike: Bike, join: Join) -> bool:

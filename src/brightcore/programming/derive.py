@@ -41,7 +41,8 @@ def differ(one: float, other: float) -> bool:
 
 
 def held_by_kind(bike: Bike) -> dict[str, tuple[str, ...]]:
-    """Return the roles of every device of which no profile is known: what every one of its kind has."""
+    """Return the roles of every device of which no profile is known: what every one of its kind
+    has."""
     held: dict[str, tuple[str, ...]] = {
         part.id: ("low_cutoff_v", "current_limit_a") for part in controllers(bike)
     }
@@ -67,6 +68,8 @@ def derive_settings(
             now = bike.setting(part.id, name, math.nan)
             current = None if math.isnan(now) else now
             found.append(
-                Derived(part.id, name, float(want.value), of.unit, want.reason, want.source, current)
+                Derived(
+                    part.id, name, float(want.value), of.unit, want.reason, want.source, current
+                )
             )
     return tuple(found)

@@ -13,7 +13,8 @@ Values = Mapping[tuple[str, str], float]
 
 @dataclass(frozen=True, slots=True)
 class ValueFinding:
-    """Something wrong between values: code, severity, what, what to change, and the devices it is about."""
+    """Something wrong between values: code, severity, what, what to change, and the devices it is
+    about."""
 
     code: str
     severity: str
@@ -24,7 +25,8 @@ class ValueFinding:
 
 @dataclass(frozen=True, slots=True)
 class Programmed:
-    """What checks look at: the bike as worked with, what its devices are set to, what is wanted, the aim."""
+    """What checks look at: the bike as worked with, what its devices are set to, what is wanted,
+    the aim."""
 
     bike: Bike
     values: Values

@@ -1,4 +1,5 @@
-"""The menu of a device as a machine, and the fewest presses from where it stands to a stored value."""
+"""The menu of a device as a machine, and the fewest presses from where it stands to a stored
+value."""
 
 from collections import deque
 from collections.abc import Iterator, Mapping
@@ -17,9 +18,11 @@ class NoWayError(BrightError):
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where a menu stands: closed, among groups, among parameters, or in one with a value being changed.
+    """Where a menu stands: closed, among groups, among parameters, or in one with a value being
+    changed.
 
-    `group` and `item` count from 0; `value` counts steps above the parameter's least, in edit alone.
+    `group` and `item` count from 0; `value` counts steps above the parameter's least, in edit
+    alone.
     """
 
     at: str = CLOSED
@@ -67,7 +70,8 @@ class Machine:
         return self.count(item, item.high)
 
     def shown(self, place: Place) -> tuple[str, str]:
-        """Return (code, value) as the display shows them at a place; ("", "") where it is closed."""
+        """Return (code, value) as the display shows them at a place; ("", "") where it is
+        closed."""
         if place.at == CLOSED:
             return "", ""
         if place.at == GROUPS:
@@ -82,7 +86,8 @@ class Machine:
         return place.value == self.count(item, self.stored[item.code])
 
     def pressed(self, place: Place) -> Iterator[tuple[str, Place, bool]]:
-        """Yield (key, place after it, whether it stores) for every key that does something at a place."""
+        """Yield (key, place after it, whether it stores) for every key that does something at a
+        place."""
         menu = self.menu
         if place.at == CLOSED:
             if menu.kind:
@@ -98,11 +103,24 @@ class Machine:
             for key, index in self._moved(place.item, len(self.rows[place.group])):
                 yield key, replace(place, item=index), False
             item = self.parameter(place)
-            yield menu.enter, replace(place, at=EDIT, value=self.count(item, self.stored[item.code])), False
-            yield menu.back, (replace(place, at=GROUPS, item=0) if menu.kind == "tree" else Place()), False
+            yield (
+                menu.enter,
+                replace(place, at=EDIT, value=self.count(item, self.stored[item.code])),
+                False,
+            )
+            yield (
+                menu.back,
+                (replace(place, at=GROUPS, item=0) if menu.kind == "tree" else Place()),
+                False,
+            )
             return
         most = self.most(place)
-        moves = [(menu.up, 1), (menu.down, -1), (menu.fast_up, menu.fast), (menu.fast_down, -menu.fast)]
+        moves = [
+            (menu.up, 1),
+            (menu.down, -1),
+            (menu.fast_up, menu.fast),
+            (menu.fast_down, -menu.fast),
+        ]
         for key, by in moves:
             if key:
                 yield key, replace(place, value=min(max(place.value + by, 0), most)), False
@@ -115,7 +133,8 @@ class Machine:
             yield key, after
 
     def press(self, place: Place, key: str) -> Place:
-        """Return the place after a key; what is stored is stored here. An unknown key does nothing."""
+        """Return the place after a key; what is stored is stored here. An unknown key does
+        nothing."""
         for name, after, stores in self.pressed(place):
             if name == key:
                 if stores:
@@ -128,7 +147,8 @@ class Machine:
 def plan(machine: Machine, code: str, wanted: float, start: Place = Place()) -> tuple[Press, ...]:
     """Return the fewest presses from a place to a stored value; leaving the menu is not counted.
 
-    Raises RangeError for a value that it cannot be set to, NoWayError where the menu does not lead there.
+    Raises RangeError for a value that it cannot be set to, NoWayError where the menu does not lead
+    there.
     """
     item = machine.profile.parameter(code)
     steps = machine.count(item, item.check(wanted))
@@ -153,7 +173,8 @@ def plan(machine: Machine, code: str, wanted: float, start: Place = Place()) -> 
 
 
 def look_up(machine: Machine, code: str, start: Place = Place()) -> tuple[Press, ...]:
-    """Return the fewest presses from a place to where the display shows a parameter, storing nothing new.
+    """Return the fewest presses from a place to where the display shows a parameter, storing
+    nothing new.
 
     Raises UnknownNameError, or NoWayError where the menu does not lead there.
     """
@@ -176,7 +197,8 @@ def look_up(machine: Machine, code: str, start: Place = Place()) -> tuple[Press,
 
 
 def machine_document(machine: Machine) -> dict[str, object]:
-    """Return a menu as plain data, for a display that is drawn elsewhere; values in steps above the least."""
+    """Return a menu as plain data, for a display that is drawn elsewhere; values in steps above the
+    least."""
     rows = [
         [
             {
@@ -212,7 +234,8 @@ def leaving(machine: Machine, start: Place) -> tuple[Press, ...]:
 
 
 def standing_at(machine: Machine, code: str, shown: float | None, editing: bool) -> Place:
-    """Return where a menu stands by what its display shows; raises UnknownNameError or RangeError."""
+    """Return where a menu stands by what its display shows; raises UnknownNameError or
+    RangeError."""
     if not code:
         return Place()
     item = machine.profile.parameter(code)

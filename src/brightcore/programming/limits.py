@@ -32,7 +32,10 @@ def cell_low(case: Programmed) -> Found:
     """A board that lets its cells go under what they stand."""
     for part, value in case.holders("cell_low_v"):
         if isinstance(part.spec, PackSpec) and value < part.spec.cells.dead_v:
-            text = f"{part.name} lets a cell down to {value:g} V, {part.spec.cells.dead_v:g} V is the least"
+            text = (
+                f"{part.name} lets a cell down to {value:g} V, {part.spec.cells.dead_v:g} "
+                "V is the least"
+            )
             change = "Raise it: cells that were lower are never charged again."
             yield ValueFinding("V032", "danger", text, change, (part.id,))
 
@@ -41,7 +44,9 @@ def cell_low_high(case: Programmed) -> Found:
     """A board that opens with much charge left."""
     for part, value in case.holders("cell_low_v"):
         if isinstance(part.spec, PackSpec) and value > part.spec.cells.empty_v:
-            text = f"{part.name} opens at {value:g} V a cell, {part.spec.cells.empty_v:g} V is empty"
+            text = (
+                f"{part.name} opens at {value:g} V a cell, {part.spec.cells.empty_v:g} V is empty"
+            )
             change = "Lower it, or the pack cuts out early on a hill."
             yield ValueFinding("V033", "fault", text, change, (part.id,))
 
@@ -50,7 +55,10 @@ def board_amps(case: Programmed) -> Found:
     """A board that opens above what it and its cells are rated for."""
     for part, value in case.holders("board_trip_a"):
         if isinstance(part.spec, PackSpec) and value > part.spec.bms_peak_a:
-            text = f"{part.name} opens at {value:g} A, its board is rated for {part.spec.bms_peak_a:g} A peak"
+            text = (
+                f"{part.name} opens at {value:g} A, its board is rated for "
+                f"{part.spec.bms_peak_a:g} A peak"
+            )
             change = "Lower it: nothing else guards cells and board."
             yield ValueFinding("V034", "danger", text, change, (part.id,))
 
@@ -60,7 +68,10 @@ def board_behind_fuse(case: Programmed) -> Found:
     for part, value in case.holders("board_trip_a"):
         fuse_a = part.spec.fuse_a if isinstance(part.spec, PackSpec) else 0.0
         if fuse_a and value > FUSE_PASSES * fuse_a:
-            text = f"{part.name} opens at {value:g} A, behind a fuse of {fuse_a:g} A: the fuse goes first"
+            text = (
+                f"{part.name} opens at {value:g} A, behind a fuse of {fuse_a:g} A: the "
+                "fuse goes first"
+            )
             change = "Lower it: a board opens and closes again, a fuse leaves the rider standing."
             yield ValueFinding("V035", "fault", text, change, (part.id,))
 
@@ -83,8 +94,13 @@ def cut_off_level(case: Programmed) -> Found:
             change = "Raise it well above that, then prove both levers with the motor turning."
             yield ValueFinding("V037", "danger", text, change, (part.id,))
         elif value >= RELEASED_V:
-            text = f"{part.name} cuts below {value:g} V: a released lever may stand at {RELEASED_V:g} V"
-            yield ValueFinding("V038", "fault", text, "Lower it: the motor would seem dead.", (part.id,))
+            text = (
+                f"{part.name} cuts below {value:g} V: a released lever may stand at "
+                f"{RELEASED_V:g} V"
+            )
+            yield ValueFinding(
+                "V038", "fault", text, "Lower it: the motor would seem dead.", (part.id,)
+            )
 
 
 def throttle_order(case: Programmed) -> Found:
@@ -92,7 +108,10 @@ def throttle_order(case: Programmed) -> Found:
     for part, start in case.holders("throttle_start_v"):
         end = case.value(part, "throttle_end_v")
         if end is not None and start >= end:
-            text = f"{part.name}: the throttle starts at {start:g} V and gives all at {end:g} V already"
+            text = (
+                f"{part.name}: the throttle starts at {start:g} V and gives all at {end:g} "
+                "V already"
+            )
             change = "Exchange or correct them: it jumps from nothing to all, or never runs."
             yield ValueFinding("V039", "danger", text, change, (part.id,))
 
@@ -102,7 +121,9 @@ def pedals_backwards(case: Programmed) -> Found:
     for part, value in case.holders("pedal_direction"):
         if value != PEDAL_FORWARDS:
             text = f"{part.name} helps when the cranks are turned backwards"
-            change = "Set it to forwards and prove it, wheel up: walking the bike back would start it."
+            change = (
+                "Set it to forwards and prove it, wheel up: walking the bike back would start it."
+            )
             yield ValueFinding("V040", "danger", text, change, (part.id,))
 
 
@@ -112,7 +133,9 @@ def pedal_magnets(case: Programmed) -> Found:
         wanted = case.want(part, "pedal_magnets")
         if wanted and round(value) != round(wanted):
             text = f"{part.name} counts {value:g} pedal magnets, the ring has {wanted:g}"
-            yield ValueFinding("V041", "fault", text, "Correct it: help comes late, or too soon.", (part.id,))
+            yield ValueFinding(
+                "V041", "fault", text, "Correct it: help comes late, or too soon.", (part.id,)
+            )
 
 
 def start_at_once(case: Programmed) -> Found:
@@ -130,7 +153,9 @@ def series_count(case: Programmed) -> Found:
         wanted = case.want(part, "series_count")
         if wanted and round(value) != round(wanted):
             text = f"{part.name} is told of {value:g} cells in series, {wanted:g} are there"
-            change = "Correct it before anything is charged or ridden: every limit of a cell goes by it."
+            change = (
+                "Correct it before anything is charged or ridden: every limit of a cell goes by it."
+            )
             yield ValueFinding("V043", _count_severity(part), text, change, (part.id,))
 
 

@@ -16,7 +16,8 @@ DEVICES = ("display", "controller", "pack", "combiner")
 
 @dataclass(frozen=True, slots=True)
 class Register:
-    """Where a parameter lies on the link: number, how many counts are one shown unit, signed or not."""
+    """Where a parameter lies on the link: number, how many counts are one shown unit, signed or
+    not."""
 
     number: int
     per_unit: float = 1.0
@@ -26,9 +27,11 @@ class Register:
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """One parameter as its menu has it. Values are in shown units; `per_role` of them make one of the role's.
+    """One parameter as its menu has it. Values are in shown units; `per_role` of them make one of
+    the role's.
 
-    `choices`: (value, words); `group`: where a tree menu has it; `role` "" where no bike decides it.
+    `choices`: (value, words); `group`: where a tree menu has it; `role` "" where no bike decides
+    it.
     """
 
     code: str
@@ -82,10 +85,14 @@ class Parameter:
         """Return a value that can be set; raises RangeError."""
         if not self.low - 1e-9 <= value <= self.high + 1e-9:
             raise RangeError(
-                self.code, value, f"it must lie from {self.low:g} to {self.high:g} {self.unit}".rstrip()
+                self.code,
+                value,
+                f"it must lie from {self.low:g} to {self.high:g} {self.unit}".rstrip(),
             )
         if abs(self.nearest(value) - value) > 1e-6 * max(1.0, abs(value)):
-            raise RangeError(self.code, value, f"it goes in steps of {self.step:g} {self.unit}".rstrip())
+            raise RangeError(
+                self.code, value, f"it goes in steps of {self.step:g} {self.unit}".rstrip()
+            )
         return self.nearest(value)
 
     def read(self, text: str) -> float:
@@ -104,10 +111,10 @@ class Parameter:
 class Menu:
     """How a menu is pressed: its kind, and its keys by what they do.
 
-    `open`, `up`, `down`, `enter`, `back`, `fast_up`, `fast_down`: keys as said, such as `hold − and +`, ""
-    where there is none. `next` and `previous` move in lists, where other keys than up and down do. `fast`:
-    steps that a held key makes. `wraps`: the list goes round. `stores_on_leaving`: nothing is stored before
-    the menu is left.
+    `open`, `up`, `down`, `enter`, `back`, `fast_up`, `fast_down`: keys as said, such as `hold − and
+    +`, "" where there is none. `next` and `previous` move in lists, where other keys than up and
+    down do. `fast`: steps that a held key makes. `wraps`: the list goes round. `stores_on_leaving`:
+    nothing is stored before the menu is left.
     """
 
     kind: str = ""
@@ -127,7 +134,8 @@ class Menu:
 
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """A kind of device: id, title, what it is, its menu, its parameters, and its word on the link."""
+    """A kind of device: id, title, what it is, its menu, its parameters, and its word on the
+    link."""
 
     id: str
     title: str

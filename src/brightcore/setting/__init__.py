@@ -1,4 +1,5 @@
-"""Set: the instruments with which sensors, cut-offs, packs and motors are measured and brought in range.
+"""Set: the instruments with which sensors, cut-offs, packs and motors are measured and brought in
+range.
 
 A new instrument is one file here and one line in `INSTRUMENTS`.
 """

@@ -23,14 +23,16 @@ from brightcore.setting.contract import (
 )
 
 WORN_SHARE, TOLD_SHARE = 0.75, 0.85
-"""Share of the label under which a replacement is quoted (70 to 80 %), and under which it is told."""
+"""Share of the label under which a replacement is quoted (70 to 80 %), and under which it is
+told."""
 
 MOST_SHARE = 1.25
 """More than this share of the label is a misread log or another pack."""
 
 ENDED = (("cut", "its board cut off"), ("stopped", "stopped at the stop volts"))
 END_ROOM = 1.02
-"""Share of the stop volts within which a discharge has come to its end: the volts rise as the load goes."""
+"""Share of the stop volts within which a discharge has come to its end: the volts rise as the load
+goes."""
 
 WITHOUT_BOARD = ("pouch",)
 """Chemistries of packs that come without a board: nothing in them cuts off (common practice)."""
@@ -52,17 +54,24 @@ class Capacity(Instrument):
         """Every pack."""
         return tuple(Subject(p.id, p.name) for p in bike.having(PackSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """One discharge, from full down to its stop volts."""
         spec = bike.part(subject).spec
         assert isinstance(spec, PackSpec)
         boardless = spec.chemistry in WITHOUT_BOARD
-        end = "nothing else stops it" if boardless else "or until its board cuts off, if that is earlier"
+        end = (
+            "nothing else stops it"
+            if boardless
+            else "or until its board cuts off, if that is earlier"
+        )
         return (
             Step(
                 "discharge",
                 f"Discharge it from full at {spec.capacity_ah / RATE_HOURS:.1f} A (C/5); stop at "
-                f"{spec.empty_v():.1f} V under load, {spec.cells.empty_v:g} V a cell: {end}. Read amp-hours",
+                f"{spec.empty_v():.1f} V under load, {spec.cells.empty_v:g} V a cell: {end}. "
+                "Read amp-hours",
                 "Attended, 10 to 30 °C, load beside nothing that burns",
                 ("pack_safe",),
                 (
@@ -75,8 +84,11 @@ class Capacity(Instrument):
             ),
         )
 
-    def from_log(self, bike: Bike, subject: str, columns: Mapping[str, Sequence[float]]) -> dict[str, str]:
-        """Return the readings of a discharge log by its columns; raises RangeError where it is none."""
+    def from_log(
+        self, bike: Bike, subject: str, columns: Mapping[str, Sequence[float]]
+    ) -> dict[str, str]:
+        """Return the readings of a discharge log by its columns; raises RangeError where it is
+        none."""
         spec = bike.part(subject).spec
         assert isinstance(spec, PackSpec)
         found = discharge_capacity(
@@ -90,7 +102,12 @@ class Capacity(Instrument):
         }
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say what it still holds, against its label and the last time."""
         spec = bike.part(subject).spec
@@ -99,12 +116,20 @@ class Capacity(Instrument):
         if taken is None or lowest is None:
             return verdict_of([], False, "")
         if lowest < spec.series_count * spec.cells.dead_v:
-            text = f"{lowest:g} V at the end: under {spec.cells.dead_v:g} V a cell, discharged too deep"
-            change = "Do not charge it. Pack out, outdoors, quarantine; read its cell groups after an hour."
+            text = (
+                f"{lowest:g} V at the end: under {spec.cells.dead_v:g} V a cell, "
+                "discharged too deep"
+            )
+            change = (
+                "Do not charge it. Pack out, outdoors, quarantine; read its cell groups "
+                "after an hour."
+            )
             return verdict_of([SetFinding("S125", "danger", text, change)], True, "")
         if lowest > END_ROOM * spec.empty_v() and found.chosen("ended") != "cut":
             text = f"It ended at {lowest:g} V, above its stop volts of {spec.empty_v():.1f} V"
-            change = "Not a whole discharge: it says nothing of the capacity. Go on to the stop volts."
+            change = (
+                "Not a whole discharge: it says nothing of the capacity. Go on to the stop volts."
+            )
             return verdict_of([SetFinding("S126", "fault", text, change)], True, "")
         share = taken / spec.capacity_ah
         findings = _judged(share, taken, lowest, spec, last)
@@ -112,7 +137,9 @@ class Capacity(Instrument):
         values = () if share > MOST_SHARE else (held,)
         marks = (Mark(taken, "holds", share >= WORN_SHARE), Mark(spec.capacity_ah, "label"))
         label = spec.capacity_ah
-        band = Band("Capacity", "Ah", 0.0, 1.2 * max(label, taken), (WORN_SHARE * label, label), marks)
+        band = Band(
+            "Capacity", "Ah", 0.0, 1.2 * max(label, taken), (WORN_SHARE * label, label), marks
+        )
         complete = next_step(self.steps(bike, subject), found) is None
         title = f"Holds {taken:g} Ah, {100 * share:.0f} % of the label"
         return verdict_of(findings, complete, title, values, (band,))
@@ -124,7 +151,9 @@ def _judged(
     if share > MOST_SHARE:
         text = f"{taken:g} Ah out of a pack of {spec.capacity_ah:g} Ah"
         return [
-            SetFinding("S120", "fault", text, "Another pack, another label, or a misread log: look again.")
+            SetFinding(
+                "S120", "fault", text, "Another pack, another label, or a misread log: look again."
+            )
         ]
     findings = []
     if lowest > END_ROOM * spec.empty_v():
@@ -134,18 +163,25 @@ def _judged(
     if share < WORN_SHARE:
         text = f"It holds {100 * share:.0f} % of its label"
         findings.append(
-            SetFinding("S122", "advice", text, "Worn: quote a replacement, tell the rider the range.")
+            SetFinding(
+                "S122", "advice", text, "Worn: quote a replacement, tell the rider the range."
+            )
         )
     elif share < TOLD_SHARE:
         findings.append(
             SetFinding(
-                "S123", "advice", f"It holds {100 * share:.0f} % of its label", "It ages: tell the rider."
+                "S123",
+                "advice",
+                f"It holds {100 * share:.0f} % of its label",
+                "It ages: tell the rider.",
             )
         )
     before = last.get("capacity_ah")
     if before and before - taken > LOST_SHARE * spec.capacity_ah:
         text = f"{taken:g} Ah, {before:g} Ah last time"
         findings.append(
-            SetFinding("S124", "advice", text, "Heat, frost or one weak group: read the cell groups.")
+            SetFinding(
+                "S124", "advice", text, "Heat, frost or one weak group: read the cell groups."
+            )
         )
     return findings

@@ -1,7 +1,8 @@
 """Six-step commutation with wires in any order: what a motor does in each of the 36 ways.
 
-Halls 120° apart never give 000 or 111, halls 60° apart never 010 or 101 (Hanselman, "Brushless Permanent
-Magnet Motor Design", ch. 8; Krishnan, "Permanent Magnet Synchronous and Brushless DC Motor Drives").
+Halls 120° apart never give 000 or 111, halls 60° apart never 010 or 101 (Hanselman, "Brushless
+Permanent Magnet Motor Design", ch. 8; Krishnan, "Permanent Magnet Synchronous and Brushless DC
+Motor Drives").
 """
 
 import math
@@ -15,14 +16,16 @@ SECTORS = 6
 SPACINGS = (120, 60)
 
 BEHAVIOURS = ("smooth", "backward", "weak", "weak-backward", "locked")
-"""Forward and full, backward and full, the same with about half the torque, and stalled or twitching."""
+"""Forward and full, backward and full, the same with about half the torque, and stalled or
+twitching."""
 
 FULL, HALF = 0.8, 0.2
 
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """One way to connect: controller phase i to motor phase `phases[i]`, its hall input i to `halls[i]`."""
+    """One way to connect: controller phase i to motor phase `phases[i]`, its hall input i to
+    `halls[i]`."""
 
     phases: Order
     halls: Order

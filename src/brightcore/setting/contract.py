@@ -1,7 +1,7 @@
 """What every instrument of Set is: what it applies to, its steps, how it judges, and what it draws.
 
-An instrument is one file and one line in the list of `brightcore.setting`. It takes readings as typed, and
-says in a verdict what they mean and what to do next; it stores nothing.
+An instrument is one file and one line in the list of `brightcore.setting`. It takes readings as
+typed, and says in a verdict what they mean and what to do next; it stores nothing.
 """
 
 import math
@@ -29,12 +29,14 @@ class Subject:
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """One reading: its unit (for pint, "" for a count), what is possible, or its choices as (value, words).
+    """One reading: its unit (for pint, "" for a count), what is possible, or its choices as (value,
+    words).
 
-    What lies outside `low` to `high` cannot be: it is questioned and not used. `many`: a row of numbers;
-    `whole`: a count; `words`: free text; `over`: ohms, which may be over the meter's limit. `point`: which
-    kind of point it is read at (`bands.points`), "" where no band is known; what is a danger there is one
-    whatever the instrument makes of it. `totals`: a row that may have been read from one end.
+    What lies outside `low` to `high` cannot be: it is questioned and not used. `many`: a row of
+    numbers; `whole`: a count; `words`: free text; `over`: ohms, which may be over the meter's
+    limit. `point`: which kind of point it is read at (`bands.points`), "" where no band is known;
+    what is a danger there is one whatever the instrument makes of it. `totals`: a row that may have
+    been read from one end.
     """
 
     id: str
@@ -63,17 +65,21 @@ def volts_at(
     totals: bool = False,
     help: str = "",
 ) -> Field:
-    """Return a reading in volts at a kind of point: whatever a meter can show there may be typed."""
+    """Return a reading in volts at a kind of point: whatever a meter can show there may be
+    typed."""
     low, high = (SWAPPED_CELL_V, TWO_CELLS_V) if point == CELL else (-METER_V, METER_V)
-    return Field(name, label, "V", low, high, needed=needed, many=many, help=help, point=point, totals=totals)
+    return Field(
+        name, label, "V", low, high, needed=needed, many=many, help=help, point=point, totals=totals
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
     """One thing to do: what, how the bike must stand, its cautions (keys of `GATES`), what to read.
 
-    `timer_min`: minutes after which it is looked at again, 0 where nothing sets. `afresh`: its cautions are
-    acknowledged for this step alone, whatever was ticked before: plugs are moved between two of them.
+    `timer_min`: minutes after which it is looked at again, 0 where nothing sets. `afresh`: its
+    cautions are acknowledged for this step alone, whatever was ticked before: plugs are moved
+    between two of them.
     """
 
     id: str
@@ -128,7 +134,8 @@ class Band:
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """A picture of a row of readings against its order, with levels that matter as (value, words)."""
+    """A picture of a row of readings against its order, with levels that matter as (value,
+    words)."""
 
     title: str
     unit: str
@@ -159,10 +166,11 @@ Values = Mapping[str, Value]
 
 @dataclass(frozen=True, slots=True)
 class Readings:
-    """Readings of one sheet: usable values, what cannot be read at all, and what cannot be (by field id).
+    """Readings of one sheet: usable values, what cannot be read at all, and what cannot be (by
+    field id).
 
-    `rows`: every row of numbers as it was typed, those with something that cannot be among them; `totals`:
-    rows that were read from one end, as differences now.
+    `rows`: every row of numbers as it was typed, those with something that cannot be among them;
+    `totals`: rows that were read from one end, as differences now.
     """
 
     values: dict[str, Value] = field(default_factory=dict)
@@ -194,7 +202,8 @@ class Readings:
 
 @dataclass(frozen=True, slots=True)
 class ReadAt:
-    """Where and how the bike stands when a field is read: what Trace takes as a reading in volts."""
+    """Where and how the bike stands when a field is read: what Trace takes as a reading in
+    volts."""
 
     field: str
     red: str
@@ -203,7 +212,8 @@ class ReadAt:
 
 
 class Instrument:
-    """One instrument. `key` and codes are permanent; `options` are (name, label, ((value, words), …))."""
+    """One instrument. `key` and codes are permanent; `options` are (name, label, ((value, words),
+    …))."""
 
     key = ""
     title = ""
@@ -219,31 +229,49 @@ class Instrument:
         """Return what it can be set on, on this bike."""
         raise NotImplementedError
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Return its steps, in order; `typed` is what was read so far, for those that ask by it."""
         raise NotImplementedError
 
     def judge(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
-        """Return what readings mean: what is a danger at its point first, then what the instrument says.
+        """Return what readings mean: what is a danger at its point first, then what the instrument
+        says.
 
         A value that is a danger is used for nothing else, so that no advice is given on it.
         """
         typed = {name: _typed(value) for name, value in found.values.items()} | dict(options)
         fields = self.fields(bike, subject, typed)
-        dangers = {item.id: told for item in fields if (told := dangers_at(bike, subject, item, found))}
+        dangers = {
+            item.id: told for item in fields if (told := dangers_at(bike, subject, item, found))
+        }
         single = frozenset(item.id for item in fields if item.id in dangers and not item.many)
         verdict = self.judged(bike, subject, found.without(single), options, last)
         first = tuple(danger for told in dangers.values() for danger in told)
         if not first:
             return verdict
-        return replace(verdict, state="danger", title=first[0].text, findings=(*first, *verdict.findings))
+        return replace(
+            verdict, state="danger", title=first[0].text, findings=(*first, *verdict.findings)
+        )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
-        """Return what an instrument makes of readings; `last` holds the values of the calibration before."""
+        """Return what an instrument makes of readings; `last` holds the values of the calibration
+        before."""
         raise NotImplementedError
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
@@ -254,11 +282,16 @@ class Instrument:
         """Return the bike with what a finished sheet says of its description."""
         return bike
 
-    def from_log(self, bike: Bike, subject: str, columns: Mapping[str, Sequence[float]]) -> dict[str, str]:
-        """Return readings by field from a log's columns; only where `takes_log` says what it must hold."""
+    def from_log(
+        self, bike: Bike, subject: str, columns: Mapping[str, Sequence[float]]
+    ) -> dict[str, str]:
+        """Return readings by field from a log's columns; only where `takes_log` says what it must
+        hold."""
         raise NotImplementedError
 
-    def fields(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Field, ...]:
+    def fields(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Field, ...]:
         """Return every field of its steps."""
         return tuple(item for step in self.steps(bike, subject, typed) for item in step.fields)
 
@@ -282,7 +315,9 @@ def dangers_at(bike: Bike, subject: str, item: Field, found: Readings) -> tuple[
     for place, value in _values_of(item, found):
         hazard = bands.hazard(value)
         if hazard is not None:
-            words = hazard.text.format(value=format_quantity(value, bands.unit), usual=bands.usual_words)
+            words = hazard.text.format(
+                value=format_quantity(value, bands.unit), usual=bands.usual_words
+            )
             text = f"{item.label}{place}: {words}"
             told.append(SetFinding(POINT_CODES[hazard.code], "danger", text, hazard.do))
     return tuple(told)
@@ -318,7 +353,9 @@ def read_all(fields: Sequence[Field], typed: Mapping[str, str]) -> Readings:
 def _read(item: Field, text: str, found: Readings) -> None:
     if item.choices:
         if text not in dict(item.choices):
-            raise ReadingError(f"{text!r} is none of {', '.join(value for value, _ in item.choices)}")
+            raise ReadingError(
+                f"{text!r} is none of {', '.join(value for value, _ in item.choices)}"
+            )
         found.values[item.id] = text
         return
     if item.many:
@@ -349,20 +386,24 @@ def _read(item: Field, text: str, found: Readings) -> None:
 
 
 def _read_over(item: Field, found: Readings) -> None:
-    """Take "over limit": open, where that can be told; in volts the range was too small, or it was ohms."""
+    """Take "over limit": open, where that can be told; in volts the range was too small, or it was
+    ohms."""
     if item.over:
         found.values[item.id] = math.inf
     elif item.unit == "V":
         found.odd[item.id] = (
-            f"{item.label}: OL in volts means that the meter's range was too small, or that it stood on "
-            "ohms; read it again"
+            f"{item.label}: OL in volts means that the meter's range was too small, or that it "
+            "stood on ohms; read it again"
         )
     else:
         raise ReadingError("OL cannot be read here: type a number")
 
 
 def _cannot(item: Field, value: float) -> str:
-    return f"{item.label}: {value:g} {item.unit} cannot be ({item.low:g} to {item.high:g}); read it again"
+    return (
+        f"{item.label}: {value:g} {item.unit} cannot be ({item.low:g} to {item.high:g}); "
+        "read it again"
+    )
 
 
 YES_NO = (("yes", "yes"), ("no", "no"))

@@ -1,4 +1,5 @@
-"""Brake cut-off: where along the lever's travel the motor is cut, for both schools (common practice)."""
+"""Brake cut-off: where along the lever's travel the motor is cut, for both schools (common
+practice)."""
 
 from collections.abc import Mapping
 
@@ -29,13 +30,16 @@ from brightcore.setting.contract import (
 
 LONGEST_MM = 120.0
 FREE_SHARE = 0.15
-"""Free play of a lever as a share of the way to the bite, where it was not measured (common practice)."""
+"""Free play of a lever as a share of the way to the bite, where it was not measured (common
+practice)."""
 
 EARLY_TO, LATE_FROM = 0.6, 0.5
-"""Early: from the free play to this share of the way left to the bite. Late: from this share to the bite."""
+"""Early: from the free play to this share of the way left to the bite. Late: from this share to the
+bite."""
 
 WIDE_HYSTERESIS = 0.5
-"""Way between cutting and off again, as a share of the way to the bite, from which a magnet is weak."""
+"""Way between cutting and off again, as a share of the way to the bite, from which a magnet is
+weak."""
 
 OFF_ON = (("off", "symbol off"), ("on", "symbol on"))
 
@@ -46,7 +50,8 @@ SCHOOLS = (
 
 
 def target_mm(school: str, free_mm: float, bite_mm: float) -> tuple[float, float]:
-    """Return where the cut should lie along the lever's travel, after the free play and not after the bite.
+    """Return where the cut should lie along the lever's travel, after the free play and not after
+    the bite.
 
     >>> target_mm("early", 4.0, 24.0), target_mm("late", 4.0, 24.0)
     ((4.0, 16.0), (14.0, 24.0))
@@ -70,7 +75,8 @@ SETTING = (
 )
 DONE = (("done", "done"),)
 LOOK_AGAIN_MIN = 5.0
-"""Minutes until a setting magnet is looked at again, where nobody says otherwise (common practice)."""
+"""Minutes until a setting magnet is looked at again, where nobody says otherwise (common
+practice)."""
 
 MOST_CHECKS = 12
 _TACK = Step(
@@ -155,7 +161,14 @@ def _checks(said: Mapping[str, str]) -> tuple[Step, ...]:
         names.append(f"check_{len(names) + 1}")
     title = "While it sets: is it off at rest, on when pulled, and has nothing moved?"
     return tuple(
-        Step(name, title, ON, POWERED, (Field(name, "It is", choices=SETTING),), timer_min=LOOK_AGAIN_MIN)
+        Step(
+            name,
+            title,
+            ON,
+            POWERED,
+            (Field(name, "It is", choices=SETTING),),
+            timer_min=LOOK_AGAIN_MIN,
+        )
         for name in names
     )
 
@@ -175,23 +188,37 @@ class CutOff(Instrument):
         """Every lever with a cut-off, and every one added to a lever."""
         return tuple(Subject(part.id, part.name) for part in cutting(bike, "brake"))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
-        """Tack, rest, wiggle, travel; glue and look again where a magnet is added; then the proof."""
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
+        """Tack, rest, wiggle, travel; glue and look again where a magnet is added; then the
+        proof."""
         said = typed or {}
         magnetic = isinstance(bike.part(subject).spec, CutOffSpec)
         volts = said.get("shown") == "volts"
         first = (_TACK,) if magnetic else ()
-        steps = (*first, _state("rest", volts), _state("wiggle", volts), _travel_step(volts), _RELEASE)
+        steps = (
+            *first,
+            _state("rest", volts),
+            _state("wiggle", volts),
+            _travel_step(volts),
+            _RELEASE,
+        )
         if magnetic and self._placed(bike, subject, steps, said):
             steps += (_GLUE, *_checks(said))
         return (*steps, _PROOF)
 
-    def _placed(self, bike: Bike, subject: str, steps: tuple[Step, ...], said: Mapping[str, str]) -> bool:
+    def _placed(
+        self, bike: Bike, subject: str, steps: tuple[Step, ...], said: Mapping[str, str]
+    ) -> bool:
         """Return whether it cuts where it should, so that it may be glued."""
         found = read_all([item for step in steps for item in step.fields], said)
         if next_step(steps, found) is not None:
             return False
-        wrong = [*_symbol(bike, subject, found), *self._travel(found, said.get("school", "early"), True)]
+        wrong = [
+            *_symbol(bike, subject, found),
+            *self._travel(found, said.get("school", "early"), True),
+        ]
         return not any(item.severity != "advice" for item in wrong)
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
@@ -207,7 +234,12 @@ class CutOff(Instrument):
         return ()
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say whether it cuts where it should, and which way to move it."""
         magnetic = isinstance(bike.part(subject).spec, CutOffSpec)
@@ -227,10 +259,14 @@ class CutOff(Instrument):
             )
             findings.insert(0, SetFinding("S006", "danger", text, change))
         following = next_step(self.steps(bike, subject, said), found)
-        waiting = "Glued: look again while it sets" if following and following.timer_min else "Go on"
+        waiting = (
+            "Glued: look again while it sets" if following and following.timer_min else "Go on"
+        )
         cut = found.number("cut_mm")
         values = (
-            (Measured("cut_mm", cut, "mm", "cuts at, along the lever's travel"),) if cut is not None else ()
+            (Measured("cut_mm", cut, "mm", "cuts at, along the lever's travel"),)
+            if cut is not None
+            else ()
         )
         return verdict_of(
             findings,
@@ -251,12 +287,22 @@ class CutOff(Instrument):
         bar, release = found.number("bar_mm"), found.number("release_mm")
         findings = []
         if bar is not None and bite >= bar:
-            text = f"The pads bite at {bite:g} mm, the lever meets the bar at {bar:g} mm: it does not brake"
+            text = (
+                f"The pads bite at {bite:g} mm, the lever meets the bar at {bar:g} mm: it "
+                "does not brake"
+            )
             change = "Do not ride it. Bleed or adjust the brake first; then set the cut-off."
             return [SetFinding("S114", "danger", text, change)]
         if bar is not None and cut > bar:
-            text = f"It cuts at {cut:g} mm, the lever meets the bar at {bar:g} mm: one of the two is misread"
-            return [SetFinding("S007", "fault", text, "Measure both again from the same point of the lever.")]
+            text = (
+                f"It cuts at {cut:g} mm, the lever meets the bar at {bar:g} mm: one of the "
+                "two is misread"
+            )
+            return [
+                SetFinding(
+                    "S007", "fault", text, "Measure both again from the same point of the lever."
+                )
+            ]
         if cut < low:
             findings.append(
                 SetFinding(
@@ -276,18 +322,24 @@ class CutOff(Instrument):
                 )
             )
         if release is not None and release > cut:
-            text = f"Off again at {release:g} mm, beyond where it cut ({cut:g} mm): one of the two is misread"
+            text = (
+                f"Off again at {release:g} mm, beyond where it cut ({cut:g} mm): one of "
+                "the two is misread"
+            )
             findings.append(SetFinding("S008", "fault", text, "Pull and let go once more, slowly."))
         elif release is not None and magnetic and cut - release > WIDE_HYSTERESIS * bite:
             text = f"It lets go again only {cut - release:g} mm further back"
             findings.append(
-                SetFinding("S005", "advice", text, "A stronger magnet, or closer to the sensor face.")
+                SetFinding(
+                    "S005", "advice", text, "A stronger magnet, or closer to the sensor face."
+                )
             )
         return findings
 
 
 def _cut_now(bike: Bike, subject: str, found: Readings, name: str) -> bool | None:
-    """Return whether the motor is cut at a reading, by symbol or volts; None where nothing is read."""
+    """Return whether the motor is cut at a reading, by symbol or volts; None where nothing is
+    read."""
     if found.chosen(name):
         return found.chosen(name) == "on"
     volts = found.number(f"{name}_v")
@@ -327,7 +379,9 @@ def _symbol(bike: Bike, subject: str, found: Readings) -> list[SetFinding]:
         volts = found.number(name)
         if volts is not None and PULLED_V < volts < RELEASED_V:
             text = f"{volts:g} V {words}: neither pulled down nor released"
-            change = "Worn contact, water, or a magnet at its margin: it will trip or fail on its own."
+            change = (
+                "Worn contact, water, or a magnet at its margin: it will trip or fail on its own."
+            )
             findings.append(SetFinding("S111", "fault", text, change))
     return findings
 

@@ -39,7 +39,10 @@ DOES = {
     ),
     "mode_switch": (
         "Wheel up, the same throttle: is one position clearly slower than the other?",
-        "Its plug and the controller's mode input; some controllers take a change only at a standstill.",
+        (
+            "Its plug and the controller's mode input; some controllers take a change only at a "
+            "standstill."
+        ),
     ),
     "key_switch": (
         "Off: is everything dark, also with the throttle touched? On: does it start at once?",
@@ -66,7 +69,9 @@ class SmallFunctions(Instrument):
         """Every part that does one small thing."""
         return tuple(Subject(p.id, p.name) for p in bike.parts if p.kind in DOES)
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Try it, and note the volts at its plug where they can be read."""
         question, _ = DOES[bike.part(subject).kind]
         on = "Pack in, display on, wheel off the ground"
@@ -75,14 +80,21 @@ class SmallFunctions(Instrument):
         return (Step("try", question, on, gates, (Field("does", "It", choices=PASSED), volts)),)
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Pass or fail."""
         part = bike.part(subject)
         findings = []
         if found.chosen("does") == "fail":
             _, change = DOES[part.kind]
-            findings.append(SetFinding("S110", "fault", f"{part.name} does not do what it should", change))
+            findings.append(
+                SetFinding("S110", "fault", f"{part.name} does not do what it should", change)
+            )
         volts = found.number("volts")
         values = (Measured("volts", volts, "V", "at its plug"),) if volts is not None else ()
         complete = next_step(self.steps(bike, subject), found) is None

@@ -25,8 +25,8 @@ from brightcore.setting.torque import torque_nm
 
 USUAL_OHM, OFF_SHARE = 350.0, 0.03
 MOST_MA, MOST_GAIN = 15.0, 2000.0
-"""Current through a gauge above which it warms itself; gain above which noise is what one sees (common
-practice)."""
+"""Current through a gauge above which it warms itself; gain above which noise is what one sees
+(common practice)."""
 
 LEAST_MV = 0.01
 OPEN_OHM, SHORT_OHM = 5000.0, 50.0
@@ -52,12 +52,18 @@ class StrainGauge(Instrument):
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every torque sensor, and every mid drive that may hide one."""
         parts = (*bike.having(TorqueSpec), *mid_motors(bike))
-        return tuple(Subject(p.id, p.name) for p in parts if isinstance(p.spec, TorqueSpec | MotorSpec))
+        return tuple(
+            Subject(p.id, p.name) for p in parts if isinstance(p.spec, TorqueSpec | MotorSpec)
+        )
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """The gauge, a known torque, what is wanted."""
         out = "Pack out; gauge on its own"
-        fed = "Bridge of three resistors like the gauge, fed from a bench supply; never from the pack"
+        fed = (
+            "Bridge of three resistors like the gauge, fed from a bench supply; never from the pack"
+        )
         return (
             Step(
                 "gauge",
@@ -94,7 +100,12 @@ class StrainGauge(Instrument):
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say millivolts a newton metre, strain, and the gain."""
         ohm, feed = found.number("gauge_ohm"), found.number("excitation_v")
@@ -105,11 +116,15 @@ class StrainGauge(Instrument):
         mass, crank, change = (found.number(n) for n in ("mass_kg", "crank_mm", "change_mv"))
         full, span = found.number("full_nm"), found.number("span_v")
         if None not in (feed, mass, crank, change):
-            assert feed is not None and mass is not None and crank is not None and change is not None
+            assert (
+                feed is not None and mass is not None and crank is not None and change is not None
+            )
             if abs(change) < LEAST_MV:
                 text = f"{change:g} mV at {torque_nm(mass, crank):.0f} N·m: nothing moves"
                 findings.append(
-                    SetFinding("S026", "fault", text, "Loose gauge, wrong arm of the bridge, or more mass.")
+                    SetFinding(
+                        "S026", "fault", text, "Loose gauge, wrong arm of the bridge, or more mass."
+                    )
                 )
             else:
                 slope = abs(change) / torque_nm(mass, crank)
@@ -125,10 +140,15 @@ class StrainGauge(Instrument):
                 ]
                 if full is not None and span is not None:
                     gain = 1000 * span / (slope * full)
-                    values.append(Measured("gain", round(gain, 0), "", f"{span:g} V at {full:g} N·m"))
+                    values.append(
+                        Measured("gain", round(gain, 0), "", f"{span:g} V at {full:g} N·m")
+                    )
                     if gain > MOST_GAIN:
                         text = f"A gain of {gain:.0f} shows noise more than torque"
-                        change_to = "Half or full bridge, more feed, or the gauge where the metal bends more."
+                        change_to = (
+                            "Half or full bridge, more feed, or the gauge where the "
+                            "metal bends more."
+                        )
                         findings.append(SetFinding("S027", "advice", text, change_to))
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, "The amplifier's gain is known", tuple(values))
@@ -136,7 +156,11 @@ class StrainGauge(Instrument):
 
 def _gauge(ohm: float, feed: float) -> list[SetFinding]:
     if ohm > OPEN_OHM:
-        return [SetFinding("S024", "fault", "The gauge is open", "A torn wire, or a joint at the gauge.")]
+        return [
+            SetFinding(
+                "S024", "fault", "The gauge is open", "A torn wire, or a joint at the gauge."
+            )
+        ]
     if ohm < SHORT_OHM:
         change = "Wires that touch, or a gauge crushed under its cover."
         return [SetFinding("S025", "fault", f"The gauge is shorted: {ohm:g} Ω", change)]
@@ -144,7 +168,9 @@ def _gauge(ohm: float, feed: float) -> list[SetFinding]:
     if abs(ohm / USUAL_OHM - 1) > OFF_SHARE:
         text = f"{ohm:g} Ω, usual {USUAL_OHM:g} Ω"
         findings.append(
-            SetFinding("S028", "advice", text, "Three resistors like the gauge complete its bridge.")
+            SetFinding(
+                "S028", "advice", text, "Three resistors like the gauge complete its bridge."
+            )
         )
     milliamp = 1000 * feed / (2 * ohm)
     if milliamp > MOST_MA:

@@ -25,15 +25,16 @@ from brightcore.setting.contract import (
 )
 
 SPREAD_TOLD_V, SPREAD_FAULT_V, SPREAD_DANGER_V = 0.05, 0.1, 0.5
-"""Spread of the groups at rest that is told, that is a fault in the making (30 to 50 mV, 100 mV), and from
-which a group is damaged or shorted inside and nothing is charged."""
+"""Spread of the groups at rest that is told, that is a fault in the making (30 to 50 mV, 100 mV),
+and from which a group is damaged or shorted inside and nothing is charged."""
 
 LEAST_RISE_A, LEAST_SAG_V = 1.0, 0.02
 
 CELL_MOHM = (1.5, 77.0, 150.0)
 """Resistance that each cell of a string adds: less cannot be, more is told, far more is no use.
 
-60 to 200 mΩ of a 13S4P pack are usual (common practice): 18 to 62 mΩ a cell, its contacts among them.
+60 to 200 mΩ of a 13S4P pack are usual (common practice): 18 to 62 mΩ a cell, its contacts among
+them.
 """
 
 
@@ -47,7 +48,9 @@ class CellGroups(Instrument):
         """Every pack."""
         return tuple(Subject(p.id, p.name) for p in bike.having(PackSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Groups at rest, then two loads."""
         return (
             Step(
@@ -81,7 +84,12 @@ class CellGroups(Instrument):
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Judge count, spread and the lowest group; say charge and resistance."""
         spec = bike.part(subject).spec
@@ -95,7 +103,9 @@ class CellGroups(Instrument):
             if "groups" in found.totals:
                 words = ", ".join(f"{value:g}" for value in row)
                 text = f"Read from one end of the plug: the groups are {words} V"
-                findings.append(SetFinding("S145", "advice", text, "Otherwise type each group by itself."))
+                findings.append(
+                    SetFinding("S145", "advice", text, "Otherwise type each group by itself.")
+                )
             mean, low, high = sum(row) / len(row), min(row), max(row)
             share = charge_from_v(mean, spec.chemistry)
             values += [
@@ -125,18 +135,21 @@ class CellGroups(Instrument):
 
 
 def _groups(row: tuple[float, ...], spec: PackSpec) -> list[SetFinding]:
-    """Return what a row of groups means for the pack; single groups that are a danger are told before."""
+    """Return what a row of groups means for the pack; single groups that are a danger are told
+    before."""
     found = []
     if len(row) != spec.series_count:
         text = f"{len(row)} groups typed, the pack has {spec.series_count} in series"
-        found.append(SetFinding("S070", "fault", text, "Read the row again, or correct the description."))
+        found.append(
+            SetFinding("S070", "fault", text, "Read the row again, or correct the description.")
+        )
     low, high = min(row), max(row)
     cells = spec.cells
     if cells.dead_v <= low < cells.empty_v:
         text = f"Group {row.index(low) + 1} rests at {low:g} V, under {cells.empty_v:g} V: empty"
         change = (
-            "Charge it with its own charger, attended, and read the row again after an hour: a group that "
-            "stays behind is worn. Left like this it dies."
+            "Charge it with its own charger, attended, and read the row again after an hour: a "
+            "group that stays behind is worn. Left like this it dies."
         )
         found.append(SetFinding("S078", "fault", text, change))
     band = cell(cells)
@@ -149,10 +162,12 @@ def _spread(row: tuple[float, ...], low: float, high: float) -> list[SetFinding]
     spread = high - low
     lowest = row.index(low) + 1
     if spread > SPREAD_DANGER_V:
-        text = f"Spread {spread:.2f} V: group {lowest} is damaged, shorted inside, or its wire is off"
+        text = (
+            f"Spread {spread:.2f} V: group {lowest} is damaged, shorted inside, or its wire is off"
+        )
         change = (
-            "Do not charge it, balance it or ride it. Pack out, outdoors; a wire of the balance plug that "
-            "is off is the only harmless reason: look there first."
+            "Do not charge it, balance it or ride it. Pack out, outdoors; a wire of the balance "
+            "plug that is off is the only harmless reason: look there first."
         )
         return [SetFinding("S079", "danger", text, change)]
     if spread > SPREAD_FAULT_V:
@@ -166,7 +181,8 @@ def _spread(row: tuple[float, ...], low: float, high: float) -> list[SetFinding]
 
 
 def limits_mohm(spec: PackSpec) -> tuple[float, float, float]:
-    """Return the resistances of a pack under which it cannot be, above which it is told, and is no use, mΩ.
+    """Return the resistances of a pack under which it cannot be, above which it is told, and is no
+    use, mΩ.
 
     >>> [round(ohm) for ohm in limits_mohm(PackSpec())]
     [5, 250, 488]
@@ -186,17 +202,25 @@ def _loads(
         return []
     if heavy_a - light_a < LEAST_RISE_A or light_v - heavy_v < LEAST_SAG_V:
         text = "The heavy load must draw clearly more, and sag clearly lower"
-        return [SetFinding("S075", "fault", text, "Read both again: full throttle against coasting.")]
+        return [
+            SetFinding("S075", "fault", text, "Read both again: full throttle against coasting.")
+        ]
     milliohm = 1000 * internal_ohm(light_v, light_a, heavy_v, heavy_a)
     least, told, most = limits_mohm(spec)
-    usual = f"usual up to {told:.0f} mΩ for {spec.series_count} in series, {spec.parallel_count} beside"
+    usual = (
+        f"usual up to {told:.0f} mΩ for {spec.series_count} in series, {spec.parallel_count} beside"
+    )
     if milliohm < least:
         text = f"{milliohm:.1f} mΩ is less than {spec.series_count} cells in series can have"
-        return [SetFinding("S143", "fault", text, "Read volts and amps again, both at the same moment.")]
+        return [
+            SetFinding("S143", "fault", text, "Read volts and amps again, both at the same moment.")
+        ]
     words = f"{light_v - heavy_v:.2f} V over {heavy_a - light_a:.1f} A"
     if milliohm > most:
         text = f"{milliohm:.0f} mΩ, {usual}"
-        change = "Measure across plug, fuse and lead under load first; then the cells are at their end."
+        change = (
+            "Measure across plug, fuse and lead under load first; then the cells are at their end."
+        )
         return [SetFinding("S144", "fault", text, change)]
     values.append(Measured("internal_ohm", round(milliohm / 1000, 4), "Ω", words))
     before = 1000 * last.get("internal_ohm", 0.0)

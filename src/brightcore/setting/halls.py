@@ -40,9 +40,13 @@ class HallsByHand(Instrument):
             if any(pin.role == "hall_a" for port in p.ports for pin in port.pins)
         )
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """One turn, code by code."""
-        words = "Turn the wheel slowly (a geared hub backwards); write A B C as 1 or 0 at every change"
+        words = (
+            "Turn the wheel slowly (a geared hub backwards); write A B C as 1 or 0 at every change"
+        )
         return (
             Step(
                 "turn",
@@ -64,7 +68,12 @@ class HallsByHand(Instrument):
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Name what is dead or stuck, else the spacing and the order of the wires."""
         try:
@@ -79,8 +88,8 @@ class HallsByHand(Instrument):
             level = "high" if row[0][0] else "low"
             text = f"All three halls stay {level} while it turns"
             change = (
-                "Their supply and ground first: 4.5 to 5.2 V at the motor's own plug. A geared hub is turned "
-                "backwards, or its rotor stands still."
+                "Their supply and ground first: 4.5 to 5.2 V at the motor's own plug. A geared "
+                "hub is turned backwards, or its rotor stands still."
             )
             return verdict_of([SetFinding("S094", "fault", text, change)], True, "")
         stuck = [n for n in range(3) if len({code[n] for code in row}) == 1]
@@ -88,11 +97,16 @@ class HallsByHand(Instrument):
             return verdict_of([_stuck(row, n) for n in stuck], True, "")
         if len(set(row)) < CODES_IN_A_TURN:
             missing = CODES_IN_A_TURN - len(set(row))
-            return verdict_of([], False, "", waiting=f"{missing} of six codes not seen yet: turn further")
+            return verdict_of(
+                [], False, "", waiting=f"{missing} of six codes not seen yet: turn further"
+            )
         if len(set(row)) > CODES_IN_A_TURN:
             text = f"{len(set(row))} different codes: six is all a motor gives"
             finding = SetFinding(
-                "S091", "fault", text, "A reading at the edge, or a loose ground of the halls: turn slower."
+                "S091",
+                "fault",
+                text,
+                "A reading at the edge, or a loose ground of the halls: turn slower.",
             )
             return verdict_of([finding], True, "")
         return _orders(row)
@@ -118,7 +132,10 @@ def _stuck(row: tuple[Code, ...], hall: int) -> SetFinding:
     )
     text = f"Hall {NAMES[hall]} {words}"
     return SetFinding(
-        "S092", "fault", text, f"Look at the wire of hall {NAMES[hall]}, then at the sensor; supply first."
+        "S092",
+        "fault",
+        text,
+        f"Look at the wire of hall {NAMES[hall]}, then at the sensor; supply first.",
     )
 
 
@@ -131,7 +148,8 @@ def spacing_of(row: tuple[Code, ...]) -> int:
 
 
 def orders_of(row: tuple[Code, ...], spacing: int) -> dict[str, list[Order]]:
-    """Return which orders of the three wires make a turn "forward" or "backward" out of a row of codes."""
+    """Return which orders of the three wires make a turn "forward" or "backward" out of a row of
+    codes."""
     table = codes(spacing)
     wanted = {"forward": table, "backward": table[::-1]}
     found: dict[str, list[Order]] = {"forward": [], "backward": []}
@@ -160,7 +178,10 @@ def _orders(row: tuple[Code, ...]) -> Verdict:
                 names = "".join(NAMES[n] for n in order)
                 value = Measured("spacing_deg", float(spacing), "°", f"order {names}, {words}")
                 return verdict_of(
-                    [], True, f"All three halls switch, {spacing}° apart, order {names} {words}", (value,)
+                    [],
+                    True,
+                    f"All three halls switch, {spacing}° apart, order {names} {words}",
+                    (value,),
                 )
     text = "Six codes, but they do not follow one another as in a turn"
     change = "A code was skipped or noted twice: turn slower and note every change once."

@@ -1,7 +1,8 @@
-"""Motor figures: pole pairs behind the reduction, rpm per volt, winding resistance of all three pairs.
+"""Motor figures: pole pairs behind the reduction, rpm per volt, winding resistance of all three
+pairs.
 
-Copper: 0.393 % per kelvin (IEC 60028). Planetary gears, sun driving: 1 + ring over sun with the ring
-held, ring over sun with the carrier held (Willis).
+Copper: 0.393 % per kelvin (IEC 60028). Planetary gears, sun driving: 1 + ring over sun with the
+ring held, ring over sun with the carrier held (Willis).
 """
 
 import math
@@ -27,15 +28,16 @@ from brightcore.setting.contract import (
 )
 
 APART_TOLD, APART_FAULT = 0.05, 0.15
-"""How far one pair may lie from the mean of all three, as a share, before it is told, and a fault."""
+"""How far one pair may lie from the mean of all three, as a share, before it is told, and a
+fault."""
 
 LEAST_AMPS = 0.5
 LEAST_MV = 1.0
 """Below these the millivolts of a handheld meter say nothing."""
 
 KV_OFF, KV_CANNOT = 0.15, 3.0
-"""How far rpm per volt may lie from the description before it is told, as a share; and how many times it may
-be another's before it is questioned: then another shaft was counted."""
+"""How far rpm per volt may lie from the description before it is told, as a share; and how many
+times it may be another's before it is questioned: then another shaft was counted."""
 
 HELD = (("ring", "the ring: carrier drives"), ("carrier", "the carrier: ring drives"))
 TURNED = (("rotor", "the rotor itself"), ("out", "the wheel, or the output behind the gear"))
@@ -61,14 +63,16 @@ class MotorFigures(Instrument):
         """Every motor."""
         return tuple(Subject(p.id, p.name) for p in bike.having(MotorSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Magnets and gears, spin, winding."""
         out = "Pack out, all three phases apart from the controller"
         return (
             Step(
                 "magnets",
-                "Count the magnets on the rotor; if it has planetary gears, teeth of ring and sun, and which "
-                "member is held",
+                "Count the magnets on the rotor; if it has planetary gears, teeth of ring and "
+                "sun, and which member is held",
                 "Opened, or from its sheet",
                 (),
                 (
@@ -77,7 +81,13 @@ class MotorFigures(Instrument):
                     Field("sun", "Sun teeth", "", 3.0, 200.0, needed=False, whole=True),
                     Field("held", "Held still", choices=HELD, needed=False),
                     Field(
-                        "further", "Further ratio", "", 0.1, 50.0, needed=False, help="80 over 25 teeth: 3.2"
+                        "further",
+                        "Further ratio",
+                        "",
+                        0.1,
+                        50.0,
+                        needed=False,
+                        help="80 over 25 teeth: 3.2",
                     ),
                 ),
             ),
@@ -128,9 +138,15 @@ class MotorFigures(Instrument):
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
-        """Say pole pairs, rpm per volt and resistance; judge what was counted and how alike the pairs are."""
+        """Say pole pairs, rpm per volt and resistance; judge what was counted and how alike the
+        pairs are."""
         spec = bike.part(subject).spec
         assert isinstance(spec, MotorSpec)
         findings: list[SetFinding] = []
@@ -171,7 +187,10 @@ def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
     held = found.chosen("held")
     if ring and sun and not held:
         text = f"Ring {ring:g} and sun {sun:g} teeth: the ratio depends on which member is held"
-        change = "Geared hubs usually hold the carrier (ring over sun); with the ring held it is one more."
+        change = (
+            "Geared hubs usually hold the carrier (ring over sun); with the ring held "
+            "it is one more."
+        )
         findings.append(SetFinding("S088", "fault", text, change))
         return values
     reduction = planet_ratio(round(ring), round(sun), held) if ring and sun else 1.0
@@ -196,7 +215,8 @@ def planet_ratio(ring_teeth: int, sun_teeth: int, held: str) -> float:
 
 
 def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Measured]:
-    """Return rpm per volt of the shaft that the description counts: a hub's wheel, a mid drive's motor."""
+    """Return rpm per volt of the shaft that the description counts: a hub's wheel, a mid drive's
+    motor."""
     rpm, volts = found.number("rpm"), found.number("ac_v")
     if rpm is None or volts is None:
         return []
@@ -210,8 +230,14 @@ def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Me
     kv = rpm / peak * _to_described(spec, turned)
     apart = kv / spec.rpm_per_v
     if not 1 / KV_CANNOT <= apart <= KV_CANNOT:
-        text = f"{kv:.2f} rpm per volt, {spec.rpm_per_v:g} described: {max(apart, 1 / apart):.1f} times apart"
-        change = "Count and read again: another shaft, half the volts, or a meter that reads no AC so low."
+        text = (
+            f"{kv:.2f} rpm per volt, {spec.rpm_per_v:g} described: "
+            f"{max(apart, 1 / apart):.1f} times apart"
+        )
+        change = (
+            "Count and read again: another shaft, half the volts, or a meter that reads "
+            "no AC so low."
+        )
         findings.append(SetFinding("S087", "fault", text, change))
         return []
     if abs(apart - 1) > KV_OFF:
@@ -234,13 +260,17 @@ def _to_described(spec: MotorSpec, turned: str) -> float:
 
 
 def _open(pairs: list[str]) -> SetFinding:
-    """Return the finding of a winding through which no current flows: two open pairs share a phase."""
+    """Return the finding of a winding through which no current flows: two open pairs share a
+    phase."""
     text = f"Open: {', '.join(pairs)}"
     if len(pairs) == 2:
         shared = set(pairs[0].split(" and ")) & set(pairs[1].split(" and "))
         text = f"Phase {''.join(shared)} is open: no current by {' nor by '.join(pairs)}"
     if len(pairs) == 3:
-        text = "No current through any pair: two or three phases are open, or the supply is not connected"
+        text = (
+            "No current through any pair: two or three phases are open, or the supply is "
+            "not connected"
+        )
     change = "Probes at the pins first; then the plug, the cable at the axle, the joints inside."
     return SetFinding("S086", "fault", text, change)
 
@@ -260,11 +290,15 @@ def _inductance(found: Readings, findings: list[SetFinding]) -> list[Measured]:
     if apart > HENRY_TOLD:
         text = f"{worst[0]}: {worst[1]:.0f} µH, the three together {mean:.0f} µH"
         change = "Read again with the rotor at the same place; it stays apart? Shorted turns."
-        findings.append(SetFinding("S084", "fault" if apart > HENRY_FAULT else "advice", text, change))
+        findings.append(
+            SetFinding("S084", "fault" if apart > HENRY_FAULT else "advice", text, change)
+        )
     return [Measured("inductance_uh", round(mean, 1), "µH", "between two phases, rotor held")]
 
 
-def _winding(found: Readings, findings: list[SetFinding]) -> tuple[list[Measured], tuple[Band, ...]]:
+def _winding(
+    found: Readings, findings: list[SetFinding]
+) -> tuple[list[Measured], tuple[Band, ...]]:
     amps, celsius = found.number("amps"), found.number("winding_c")
     read = [(words, found.number(f"{key}_mv")) for key, words in PAIRS]
     millivolts = [(words, value) for words, value in read if value is not None]
@@ -277,7 +311,9 @@ def _winding(found: Readings, findings: list[SetFinding]) -> tuple[list[Measured
     if amps < LEAST_AMPS or min(value for _, value in millivolts) < LEAST_MV:
         text = f"{amps:g} A and {min(v for _, v in millivolts):g} mV are too little to compare"
         findings.append(
-            SetFinding("S082", "fault", text, "More current, 2 to 5 A limited, and probes at the pins.")
+            SetFinding(
+                "S082", "fault", text, "More current, 2 to 5 A limited, and probes at the pins."
+            )
         )
         return [], ()
     ohms = [
@@ -292,7 +328,9 @@ def _winding(found: Readings, findings: list[SetFinding]) -> tuple[list[Measured
         text = f"{worst[0]}: {1000 * worst[1]:.0f} mΩ, the three together {1000 * mean:.0f} mΩ"
         change = "Shorted turns, or a bad joint in one phase: compare the drag of the three pairs."
         findings.append(SetFinding("S083", severity, text, change))
-    marks = tuple(Mark(1000 * value, words, abs(value / mean - 1) <= APART_TOLD) for words, value in ohms)
+    marks = tuple(
+        Mark(1000 * value, words, abs(value / mean - 1) <= APART_TOLD) for words, value in ohms
+    )
     band = Band(
         "Winding at 20 °C",
         "mΩ",

@@ -40,7 +40,9 @@ class PedalRing(Instrument):
         """Every cadence sensor."""
         return tuple(Subject(p.id, p.name) for p in bike.having(PedalSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Gap, volts, pulses, direction."""
         on = "Pack in, display on, assist at zero, wheel off the ground"
         gates = ("pack_safe", "wheel_up")
@@ -88,7 +90,12 @@ class PedalRing(Instrument):
         return ()
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Judge gap, levels, count and direction."""
         findings = []
@@ -101,7 +108,9 @@ class PedalRing(Instrument):
         if low is not None and high is not None and (low > LOW_LEVEL_V or high < HIGH_LEVEL_V):
             text = f"The signal goes from {low:g} to {high:g} V only"
             findings.append(
-                SetFinding("S051", "fault", text, "Gap, supply or signal wire: it should reach both ends.")
+                SetFinding(
+                    "S051", "fault", text, "Gap, supply or signal wire: it should reach both ends."
+                )
             )
         entered = bike.part(subject).spec
         wanted = entered.magnet_count if isinstance(entered, PedalSpec) else 0
@@ -112,16 +121,25 @@ class PedalRing(Instrument):
         elif pulses is not None and round(pulses) != wanted:
             text = f"{pulses:.0f} pulses in a turn, {wanted} magnets described"
             findings.append(
-                SetFinding("S052", "fault", text, "Missing magnet, gap too wide, or describe the ring anew.")
+                SetFinding(
+                    "S052",
+                    "fault",
+                    text,
+                    "Missing magnet, gap too wide, or describe the ring anew.",
+                )
             )
         if found.chosen("way") == "no":
             text = "It helps the wrong way round"
             findings.append(
-                SetFinding("S053", "danger", text, "Switch off: turn the ring round, or set the direction.")
+                SetFinding(
+                    "S053", "danger", text, "Switch off: turn the ring round, or set the direction."
+                )
             )
         if found.chosen("way") == "none":
             text = "It helps neither way round"
-            change = "Its volts first, both ends of a pulse; then level, plug, and the ring's direction."
+            change = (
+                "Its volts first, both ends of a pulse; then level, plug, and the ring's direction."
+            )
             findings.append(SetFinding("S055", "fault", text, change))
         values = (Measured("pulses", round(pulses), "", "counted"),) if pulses is not None else ()
         complete = next_step(self.steps(bike, subject), found) is None

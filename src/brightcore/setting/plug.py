@@ -1,4 +1,5 @@
-"""Which plug is this: the fewest readings that name a plug without a label, asked for by what they tell."""
+"""Which plug is this: the fewest readings that name a plug without a label, asked for by what they
+tell."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -58,7 +59,9 @@ TITLES = {
 }
 STANDS = {
     "ohm": "Pack out, every plug of the controller free; black probe on battery −",
-    "volt": "Pack in, wheel up; black probe on battery −. Over 6 V: note it and leave that wire alone",
+    "volt": (
+        "Pack in, wheel up; black probe on battery −. Over 6 V: note it and leave that wire alone"
+    ),
     "load": "As before; this wire read 6 V or less. Never load a thick wire or one over 6 V",
 }
 GATES_OF = {
@@ -85,7 +88,9 @@ class WhichPlug(Instrument):
         """Every controller: its plugs are the ones that look alike."""
         return tuple(Subject(c.id, c.name) for c in controllers(bike) if len(c.ports) > 1)
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """What is seen, the readings made, and the next one that tells most for its minutes."""
         made = [name for name, text in (typed or {}).items() if _reading(name) is not None and text]
         steps = [_look(), *(_step(name) for name in made)]
@@ -99,7 +104,12 @@ class WhichPlug(Instrument):
         return tuple(steps)
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say which plug it is and which wire is what, or what is still possible."""
         wires = _wires(found)
@@ -109,7 +119,9 @@ class WhichPlug(Instrument):
         order = [int(n) for n in np.argsort(-share)]
         part = bike.part(subject)
         names = [port_words(part, c.port) for c in known] + [OTHER]
-        told = " or ".join(f"{names[n]} {100 * share[n]:.0f} %" for n in order[:3] if share[n] > SMALL)
+        told = " or ".join(
+            f"{names[n]} {100 * share[n]:.0f} %" for n in order[:3] if share[n] > SMALL
+        )
         best = order[0]
         if best < len(known) and share[best] >= SURE and len(known[best].port.pins) == len(wires):
             return _named(known[best], names[best], float(share[best]), wires)
@@ -120,13 +132,17 @@ class WhichPlug(Instrument):
         if _next(bike, subject, found, wires):
             return verdict_of([], False, "", waiting=f"So far: {told}")
         text = f"No further reading here tells these apart: {told}"
-        change = "Connect what it should belong to and see what answers, or follow the wire to the board."
+        change = (
+            "Connect what it should belong to and see what answers, or follow the wire "
+            "to the board."
+        )
         findings = [SetFinding("S131", "advice", text, change)]
         values = _wire_values(known[best], wires, _class_words) if _alike(known, share) else []
         return verdict_of(findings, True, f"Not decided: {told}", tuple(values))
 
     def described(self, bike: Bike, subject: str, found: Readings) -> Bike:
-        """Return the bike with the plug as found: gender, colours, and its pins in the order found."""
+        """Return the bike with the plug as found: gender, colours, and its pins in the order
+        found."""
         wires = _wires(found)
         if not wires:
             return bike
@@ -137,13 +153,16 @@ class WhichPlug(Instrument):
         port = known[best].port
         at = assignment(known[best], wires)
         chosen = [int(n) for n in at.argmax(axis=1)]
-        unread = [_is_pole_unread(known[best], row, wire) for row, wire in zip(at, wires, strict=True)]
+        unread = [
+            _is_pole_unread(known[best], row, wire) for row, wire in zip(at, wires, strict=True)
+        ]
         own = len(set(chosen)) == len(chosen)
         certain = own and not any(unread) and float(at.max(axis=1).min()) >= WIRE_SURE
         pins = [port.pins[n] for n in chosen] if certain else list(port.pins)
         if certain:
             pins = [
-                replace(pin, colour=wire.colour or pin.colour) for pin, wire in zip(pins, wires, strict=True)
+                replace(pin, colour=wire.colour or pin.colour)
+                for pin, wire in zip(pins, wires, strict=True)
             ]
         made = replace(port, pins=tuple(pins), gender=found.chosen("gender") or port.gender)
         return with_port(bike, subject, made)
@@ -158,7 +177,14 @@ def _look() -> Step:
         (
             Field("pins", "Pins with a wire", "", 1.0, float(MOST_PINS), whole=True),
             Field(
-                "thick", "Thick wires", "", 1.0, float(MOST_PINS), needed=False, many=True, help="such as 1 2"
+                "thick",
+                "Thick wires",
+                "",
+                1.0,
+                float(MOST_PINS),
+                needed=False,
+                many=True,
+                help="such as 1 2",
             ),
             Field("colours", "Colours", needed=False, words=True, help="such as red black white"),
             Field("state", "The pack", choices=STATES),
@@ -186,7 +212,8 @@ def _step(name: str) -> Step:
 
 
 def _wires(found: Readings) -> tuple[Wire, ...]:
-    """Return the wires of the plug in hand with what was read of each; empty until they are counted."""
+    """Return the wires of the plug in hand with what was read of each; empty until they are
+    counted."""
     count = found.number("pins")
     if count is None or not found.chosen("state"):
         return ()
@@ -214,7 +241,9 @@ def _belief(
     return known, weigh(known, wires, found.chosen("gender"), taken, state != "out")
 
 
-def _next(bike: Bike, subject: str, found: Readings, wires: tuple[Wire, ...], before: str = "ohm") -> str:
+def _next(
+    bike: Bike, subject: str, found: Readings, wires: tuple[Wire, ...], before: str = "ohm"
+) -> str:
     """Return the reading to take next, "" where the plug is named or none tells enough.
 
     `before`: kind of the last reading; putting the pack in or out between two costs its minutes.
@@ -229,9 +258,13 @@ def _next(bike: Bike, subject: str, found: Readings, wires: tuple[Wire, ...], be
     bits = gains(known, wires, share, asked)
     best = int(np.argmax(share))
     if best < len(known) and (sure or _alike(known, share)):
-        bits = [bit + _doubt(known[best], wires, place) for (place, _), bit in zip(asked, bits, strict=True)]
+        bits = [
+            bit + _doubt(known[best], wires, place)
+            for (place, _), bit in zip(asked, bits, strict=True)
+        ]
     costs = [
-        MINUTES[kind] + (CHANGE_MIN if (kind == "ohm") is not (before == "ohm") else 0.0) for _, kind in asked
+        MINUTES[kind] + (CHANGE_MIN if (kind == "ohm") is not (before == "ohm") else 0.0)
+        for _, kind in asked
     ]
     worth = [bit / cost for bit, cost in zip(bits, costs, strict=True)]
     chosen = int(np.argmax(worth))
@@ -262,8 +295,8 @@ def _doubt(candidate: Candidate, wires: tuple[Wire, ...], place: int) -> float:
 def _is_pole_unread(candidate: Candidate, row: Floats, wire: Wire) -> bool:
     """Return whether a wire is taken for plus or minus of a supply and nobody has read it.
 
-    Colours agree on nothing between makers: a wrong pole destroys what is plugged in, so that only a
-    reading says which it is.
+    Colours agree on nothing between makers: a wrong pole destroys what is plugged in, so that only
+    a reading says which it is.
     """
     pin = candidate.port.pins[int(np.argmax(row))]
     return bool(role_of(pin.role).polarity) and not wire.read
@@ -312,7 +345,8 @@ def _wire_values(
 
 
 def _allowed(found: Readings, wires: tuple[Wire, ...]) -> list[tuple[int, str]]:
-    """Return the readings that may be taken: no resistor on a thick wire or one over 6 V, ohms first."""
+    """Return the readings that may be taken: no resistor on a thick wire or one over 6 V, ohms
+    first."""
     state, asked, seen = found.chosen("state"), [], set()
     for wire in wires:
         kinds = {kind for kind, _ in wire.read}
@@ -331,13 +365,17 @@ def _allowed(found: Readings, wires: tuple[Wire, ...]) -> list[tuple[int, str]]:
 
 
 def _named(candidate: Candidate, name: str, share: float, wires: tuple[Wire, ...]) -> Verdict:
-    plug = Measured(f"plug_{candidate.port.id}", round(share, 3), "", f"{name}, with {len(wires)} pins")
+    plug = Measured(
+        f"plug_{candidate.port.id}", round(share, 3), "", f"{name}, with {len(wires)} pins"
+    )
     told_wires = _wire_values(candidate, wires, lambda pin: pin.words)
     values = [plug, *told_wires]
     unsure = [row.name.removeprefix("wire_") for row in told_wires if row.value < WIRE_SURE]
     findings = []
     if unsure:
         text = f"Wires {', '.join(unsure)} are not told apart by these readings"
-        change = "Signals of one kind look alike until their part is moved: read them once connected."
+        change = (
+            "Signals of one kind look alike until their part is moved: read them once connected."
+        )
         findings.append(SetFinding("S132", "advice", text, change))
     return verdict_of(findings, True, f"{name}: {100 * share:.0f} %", tuple(values))

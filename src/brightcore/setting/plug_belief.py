@@ -1,8 +1,9 @@
-"""Which plug is this: what each plug of a part would show on a meter, and the belief in each after readings.
+"""Which plug is this: what each plug of a part would show on a meter, and the belief in each after
+readings.
 
-Which wire of the plug in hand is which pin is not known either: the likelihood of a plug is the mean over
-every order of its pins (the permanent of the table of wire against pin), so no order is guessed.
-Predictions come from the bike's own circuit with that plug free.
+Which wire of the plug in hand is which pin is not known either: the likelihood of a plug is the
+mean over every order of its pins (the permanent of the table of wire against pin), so no order is
+guessed. Predictions come from the bike's own circuit with that plug free.
 """
 
 import math
@@ -31,7 +32,8 @@ Floats = NDArray[np.float64]
 
 OHM_EDGES = (3.0, 30.0, 300.0, 3e3, 3e4, 3e5, 3e6)
 VOLT_EDGES = (0.3, 1.0, 2.5, 4.0, 5.6, 9.0, 16.0, 28.0)
-"""Edges of the bins in which readings are told apart; makes differ more than a finer one would tell."""
+"""Edges of the bins in which readings are told apart; makes differ more than a finer one would
+tell."""
 
 EDGES = {"ohm": OHM_EDGES, "volt": VOLT_EDGES, "load": VOLT_EDGES}
 MINUTES = {"ohm": 0.4, "volt": 0.5, "load": 0.9}
@@ -42,14 +44,16 @@ SAFE_OPEN_V = 6.0
 """Volts above which no resistor is put on an unknown wire: it is no 5 V plug (common practice)."""
 
 WRONG, OHM_SPREAD, VOLT_SPREAD, LOAD_SPREAD = 0.04, 1.0, 0.08, 0.3
-"""Share of misread values; spread of makes in ln ohm, of volts open and loaded (common practice)."""
+"""Share of misread values; spread of makes in ln ohm, of volts open and loaded (common
+practice)."""
 
 LEAST_SPREAD_V = 0.2
 PHANTOM = (0.55, 0.12, 0.12, 0.1, 0.09, 0.005, 0.005, 0.005, 0.005)
 """What a meter shows on a wire that nothing holds, by bin: mostly next to nothing, up to 5 V."""
 
 OTHER_SHARE, TAKEN_SHARE, MISCOUNTED = 0.03, 0.05, 1e-4
-"""Belief beforehand in no plug of this part; in one already named, beside a free one; in a wrong count."""
+"""Belief beforehand in no plug of this part; in one already named, beside a free one; in a wrong
+count."""
 
 THICK_SURE, GENDER_SURE, COLOUR_SURE, HINT = 0.97, 0.9, 3.0, 2.0
 MOST_EXACT = 10
@@ -58,7 +62,8 @@ MOST_EXACT = 10
 
 @dataclass(frozen=True, slots=True)
 class Wire:
-    """One wire of the plug in hand: place from 1, thick or not, its colour, bins of what was read by kind."""
+    """One wire of the plug in hand: place from 1, thick or not, its colour, bins of what was read
+    by kind."""
 
     place: int
     thick: bool | None
@@ -87,7 +92,9 @@ def _bins_ohm(ohm: float) -> Floats:
         likely[-1], likely[-2] = 0.9, 0.1
     else:
         centre = math.log(max(ohm, 0.1) + 0.1)
-        likely = _normal_bins([math.log(edge) for edge in OHM_EDGES], centre, OHM_SPREAD if ohm > 3 else 0.4)
+        likely = _normal_bins(
+            [math.log(edge) for edge in OHM_EDGES], centre, OHM_SPREAD if ohm > 3 else 0.4
+        )
     return (1 - WRONG) * likely + WRONG / count
 
 
@@ -102,14 +109,18 @@ def _bins_volt(volt: float, floating: bool, spread: float) -> Floats:
 
 
 def _normal_bins(edges: Sequence[float], centre: float, spread: float) -> Floats:
-    below = np.array([0.5 * (1 + math.erf((edge - centre) / (spread * math.sqrt(2)))) for edge in edges])
+    below = np.array(
+        [0.5 * (1 + math.erf((edge - centre) / (spread * math.sqrt(2)))) for edge in edges]
+    )
     return np.diff(np.concatenate(([0.0], below, [1.0])))
 
 
 def bench_bike(bike: Bike, part_id: str, state: str) -> Bike:
-    """Return the bike as it stands while plugs are named: only the pack's lead and, switched on, the display.
+    """Return the bike as it stands while plugs are named: only the pack's lead and, switched on,
+    the display.
 
-    `state`: "out" with everything unplugged, "off" with the pack alone, "on" with the display as well.
+    `state`: "out" with everything unplugged, "off" with the pack alone, "on" with the display as
+    well.
     """
     if state == "out":
         return _only(bike, part_id, [])
@@ -129,7 +140,9 @@ def _only(bike: Bike, part_id: str, joins: Sequence[Join]) -> Bike:
     """Return a bike with these connections, and only the part, the packs and what they connect."""
     met = {part for join in joins for part in (join.a_part, join.b_part)} | {part_id}
     parts = tuple(p for p in bike.parts if p.id in met or isinstance(p.spec, PackSpec))
-    return replace(bike, parts=parts, joins=tuple(joins), settings=(), frame=Frame(), space=NOTHING_MEASURED)
+    return replace(
+        bike, parts=parts, joins=tuple(joins), settings=(), frame=Frame(), space=NOTHING_MEASURED
+    )
 
 
 def _ends(state: str) -> tuple[type, ...]:
@@ -147,7 +160,9 @@ def candidates(bike: Bike, part_id: str, state: str) -> tuple[Candidate, ...]:
     loaded = replace(DEFAULT_METER, volts=VoltRange(input_ohm=LOAD_OHM))
     out, on = Condition("out"), Condition()
     pins = [
-        (port, f"{part_id}.{port.id}.{pin.name}") for port in bike.part(part_id).ports for pin in port.pins
+        (port, f"{part_id}.{port.id}.{pin.name}")
+        for port in bike.part(part_id).ports
+        for pin in port.pins
     ]
     bench.prepare_fed(out, [(name, ground) for _, name in pins], DEFAULT_METER.ohms.feeding)
     powered.prepare_probes(on, [(name, ground) for _, name in pins])
@@ -155,13 +170,16 @@ def candidates(bike: Bike, part_id: str, state: str) -> tuple[Candidate, ...]:
     for port in bike.part(part_id).ports:
         names = [name for own, name in pins if own is port]
         ohms = [
-            float(bench.read_ohms(out, name, ground).mean[0]) if name != ground else 0.0 for name in names
+            float(bench.read_ohms(out, name, ground).mean[0]) if name != ground else 0.0
+            for name in names
         ]
         volts = [powered.read_volts(on, name, ground) for name in names]
         under = [powered.read_volts(on, name, ground, loaded) for name in names]
         bins = {
             "ohm": np.stack([_bins_ohm(value) for value in ohms]),
-            "volt": np.stack([_bins_volt(float(p.mean[0]), bool(p.floating[0]), VOLT_SPREAD) for p in volts]),
+            "volt": np.stack(
+                [_bins_volt(float(p.mean[0]), bool(p.floating[0]), VOLT_SPREAD) for p in volts]
+            ),
             "load": np.stack([_bins_volt(float(p.mean[0]), False, LOAD_SPREAD) for p in under]),
         }
         found.append(Candidate(port, (part_id, port.id) not in used, bins))
@@ -169,9 +187,12 @@ def candidates(bike: Bike, part_id: str, state: str) -> tuple[Candidate, ...]:
 
 
 def _ground(bike: Bike, part_id: str) -> str:
-    """Return the pin that readings are taken against: battery minus, else any ground of the part."""
+    """Return the pin that readings are taken against: battery minus, else any ground of the
+    part."""
     pins = [(port, pin) for port in bike.part(part_id).ports for pin in port.pins]
-    pins.sort(key=lambda item: (item[1].role != "battery_minus", not role_of(item[1].role).ground_like))
+    pins.sort(
+        key=lambda item: (item[1].role != "battery_minus", not role_of(item[1].role).ground_like)
+    )
     port, pin = pins[0]
     return f"{part_id}.{port.id}.{pin.name}"
 
@@ -223,13 +244,19 @@ def _looks(wire: Wire, pin: Pin) -> float:
     colour, described = wire.colour.lower(), pin.colour.lower()
     if colour and described:
         share *= COLOUR_SURE if colour == described else 1 / COLOUR_SURE
-    elif (colour == "red" and role.polarity == "plus") or (colour == "black" and role.polarity == "minus"):
+    elif (colour == "red" and role.polarity == "plus") or (
+        colour == "black" and role.polarity == "minus"
+    ):
         share *= HINT
     return share
 
 
 def weigh(
-    found: Sequence[Candidate], wires: Sequence[Wire], gender: str, taken: frozenset[str], powered: bool
+    found: Sequence[Candidate],
+    wires: Sequence[Wire],
+    gender: str,
+    taken: frozenset[str],
+    powered: bool,
 ) -> Floats:
     """Return the belief [plugs + 1] in each plug of the part, and in none of them as the last."""
     weights = []
@@ -259,7 +286,10 @@ def _flat(wires: Sequence[Wire]) -> float:
 
 
 def gains(
-    found: Sequence[Candidate], wires: Sequence[Wire], belief: Floats, asked: Sequence[tuple[int, str]]
+    found: Sequence[Candidate],
+    wires: Sequence[Wire],
+    belief: Floats,
+    asked: Sequence[tuple[int, str]],
 ) -> list[float]:
     """Return the bits about which plug it is that each reading (wire, kind) is expected to tell."""
     result = []
@@ -286,7 +316,8 @@ def gains(
 
 
 def assignment(candidate: Candidate, wires: Sequence[Wire]) -> Floats:
-    """Return the belief [wire, pin] in each wire of a plug being each pin, given that it is this plug."""
+    """Return the belief [wire, pin] in each wire of a plug being each pin, given that it is this
+    plug."""
     table = _table(candidate, wires)
     size = len(wires)
     if size > MOST_EXACT or size == 1:

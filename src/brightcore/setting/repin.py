@@ -12,7 +12,8 @@ HALLS = ("hall_a", "hall_b", "hall_c")
 
 
 def repinned(bike: Bike, motor: str, way: str) -> Bike:
-    """Return the bike with the motor's phases and halls at the controller's inputs as in a way (`UVW-ABC`).
+    """Return the bike with the motor's phases and halls at the controller's inputs as in a way
+    (`UVW-ABC`).
 
     Raises BikeError where the motor's plugs are not connected, or lead to no controller.
     """
@@ -34,7 +35,9 @@ def _moved(bike: Bike, motor: str, roles: tuple[str, ...], order: Order) -> Bike
         leads_to = apart.roles_of(f"{mate_part}.{mate_port}.{mate_pin}") & set(roles)
         if motor_pin in own.values():
             if len(leads_to) != 1:
-                raise BikeError(f"the {bike.part(motor).name} leads to no controller: connect it first")
+                raise BikeError(
+                    f"the {bike.part(motor).name} leads to no controller: connect it first"
+                )
             motor_pin = own[roles[order[roles.index(leads_to.pop())]]]
         fresh.append((motor_pin, mate_pin) if at_motor else (mate_pin, motor_pin))
     return set_pairs(bike, join.id, tuple(fresh))

@@ -16,9 +16,11 @@ _ONE_DECIMAL_COMMA = re.compile(r"^[-+]?\d+,\d+[^\d,]*$")
 
 
 def numbers_of(text: str, unit: str) -> tuple[float, ...]:
-    """Return a row of numbers, parted by spaces, lines, semicolons or commas; commas may be decimal.
+    """Return a row of numbers, parted by spaces, lines, semicolons or commas; commas may be
+    decimal.
 
-    Raises ReadingError where a comma may part values as well as decimals: that is asked, not guessed.
+    Raises ReadingError where a comma may part values as well as decimals: that is asked, not
+    guessed.
 
     >>> numbers_of("3,81; 3,80 3.79", "V"), numbers_of("3.81, 3.80, 3790 mV", "V")
     ((3.81, 3.8, 3.79), (3.81, 3.8, 3.79))
@@ -39,7 +41,9 @@ def _parted(word: str) -> list[str]:
         return [word] if word else []
     if _COMMAS_PART.match(word):
         return word.split(",")
-    raise ReadingError(f"{word!r}: put a space or a semicolon between the values, so that commas are decimal")
+    raise ReadingError(
+        f"{word!r}: put a space or a semicolon between the values, so that commas are decimal"
+    )
 
 
 def differences(row: tuple[float, ...], low: float, high: float) -> tuple[float, ...]:
@@ -53,6 +57,9 @@ def differences(row: tuple[float, ...], low: float, high: float) -> tuple[float,
     if len(row) < LEAST_TOTALS or row[-1] <= high or not low <= row[0] <= high:
         return ()
     steps = [round(b - a, 4) for a, b in pairwise(row)]
-    if any(not low <= step <= high for step in steps) or sum(step > 0 for step in steps) < len(steps) - 1:
+    if (
+        any(not low <= step <= high for step in steps)
+        or sum(step > 0 for step in steps) < len(steps) - 1
+    ):
         return ()
     return (row[0], *steps)

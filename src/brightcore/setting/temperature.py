@@ -1,6 +1,7 @@
 """Motor thermistor: β from two points, its table, roll-back and stop.
 
-R = R25 · exp(β (1/T − 1/298.15 K)), the two-constant form of Steinhart and Hart, Deep-Sea Research 15 (1968)
+R = R25 · exp(β (1/T − 1/298.15 K)), the two-constant form of Steinhart and Hart, Deep-Sea Research
+15 (1968)
 497.
 """
 
@@ -30,7 +31,8 @@ USUAL_OHM, USUAL_BETA = 10_000.0, (3300.0, 4100.0)
 TABLE_C = (0, 10, 20, 25, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120, 130)
 LEAST_APART_C = 10.0
 STILL_SHARE = 0.05
-"""A sensor that changes by less than this share over `LEAST_APART_C` does not move (common practice)."""
+"""A sensor that changes by less than this share over `LEAST_APART_C` does not move (common
+practice)."""
 
 OPEN_OHM, SHORT_OHM = 1e6, 10.0
 """Above the one a thermistor of a motor is open, below the other shorted (common practice)."""
@@ -41,7 +43,8 @@ OFF_SHARE = 0.15
 def resistance_ohm(celsius: float, r25_ohm: float, beta_k: float) -> float:
     """Return the resistance of an NTC at a temperature.
 
-    >>> round(resistance_ohm(100.0, 10_000.0, 3435.0)), round(resistance_ohm(100.0, 10_000.0, 3950.0))
+    >>> round(resistance_ohm(100.0, 10_000.0, 3435.0)), round(resistance_ohm(100.0, 10_000.0,
+    3950.0))
     (987, 698)
     """
     return r25_ohm * math.exp(beta_k * (1 / (celsius + KELVIN) - 1 / REFERENCE_K))
@@ -67,7 +70,9 @@ class Thermistor(Instrument):
         """Every motor with a thermistor."""
         return tuple(Subject(p.id, p.name) for p in bike.having(MotorSpec) if p.spec.thermistor)
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Cold, then warm."""
         out = "Pack out, motor plug apart, capacitors discharged"
         gates = ("pack_out", "discharged")
@@ -95,10 +100,17 @@ class Thermistor(Instrument):
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say R25 and β, and whether it is the usual 10 kΩ sensor."""
-        cold_c, cold, warm_c, warm = (found.number(n) for n in ("cold_c", "cold_ohm", "warm_c", "warm_ohm"))
+        cold_c, cold, warm_c, warm = (
+            found.number(n) for n in ("cold_c", "cold_ohm", "warm_c", "warm_ohm")
+        )
         if cold_c is None or cold is None:
             return verdict_of([], False, "")
         for words, ohm in (("cold", cold), ("warm", warm)):
@@ -115,8 +127,12 @@ class Thermistor(Instrument):
                 findings.append(SetFinding("S065", "fault", text, change))
                 return verdict_of(findings, True, "")
             if (warm < cold) is not (warm_c > cold_c):
-                text = f"{cold:g} Ω at {cold_c:g} °C, {warm:g} Ω at {warm_c:g} °C: it rises with heat"
-                change = "No NTC: a winding, a PTC or a wrong pin. Do not connect it to an NTC input."
+                text = (
+                    f"{cold:g} Ω at {cold_c:g} °C, {warm:g} Ω at {warm_c:g} °C: it rises with heat"
+                )
+                change = (
+                    "No NTC: a winding, a PTC or a wrong pin. Do not connect it to an NTC input."
+                )
                 findings.append(SetFinding("S061", "fault", text, change))
                 return verdict_of(findings, True, "")
             beta = beta_of(cold, cold_c, warm, warm_c)
@@ -151,13 +167,18 @@ class Thermistor(Instrument):
                 f"at {ROLL_BACK_C:.0f} °C: power is taken back",
             ),
             Measured(
-                "stop_ohm", round(resistance_ohm(STOP_C, r25, beta), 0), "Ω", f"at {STOP_C:.0f} °C: stop"
+                "stop_ohm",
+                round(resistance_ohm(STOP_C, r25, beta), 0),
+                "Ω",
+                f"at {STOP_C:.0f} °C: stop",
             ),
         )
         points = tuple((float(c), resistance_ohm(c, r25, beta) / 1000) for c in TABLE_C if c >= 20)
         curve = Curve("Resistance by temperature", "kΩ", points, (), "°C")
         complete = next_step(self.steps(bike, subject), found) is None
-        result = verdict_of(findings, complete, "A sensor the controller can read", values, (curve,))
+        result = verdict_of(
+            findings, complete, "A sensor the controller can read", values, (curve,)
+        )
         return replace(result, table=whole_table(r25, beta))
 
 
@@ -167,10 +188,15 @@ def _broken(words: str, ohm: float | None) -> SetFinding | None:
         return None
     if ohm > OPEN_OHM:
         text = f"Open, {words}" if math.isinf(ohm) else f"{ohm:g} Ω, {words}: open"
-        change = "Its plug and its wire; inside the motor its joint. Until then nothing watches the heat."
+        change = (
+            "Its plug and its wire; inside the motor its joint. Until then nothing "
+            "watches the heat."
+        )
         return SetFinding("S063", "fault", text, change)
     if ohm < SHORT_OHM:
-        change = "Chafed wire, or water in the plug. Until then the controller reads it as far too hot."
+        change = (
+            "Chafed wire, or water in the plug. Until then the controller reads it as far too hot."
+        )
         return SetFinding("S064", "fault", f"{ohm:g} Ω, {words}: shorted", change)
     return None
 

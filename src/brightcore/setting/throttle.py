@@ -1,4 +1,5 @@
-"""Throttle: its supply, both ends and the way between, against the controller's window (common practice)."""
+"""Throttle: its supply, both ends and the way between, against the controller's window (common
+practice)."""
 
 from collections.abc import Mapping
 from itertools import pairwise
@@ -36,11 +37,12 @@ MARGIN_V, INSIDE_V = 0.15, 0.1
 """The controller starts this much above rest, and ends this much before full."""
 
 LEAST_MARGIN_V = 0.1
-"""A start less than this above rest begins by itself once the throttle warms or wears (common practice)."""
+"""A start less than this above rest begins by itself once the throttle warms or wears (common
+practice)."""
 
 LOST_V = 0.5
-"""Under this a controller takes the signal for a lost wire; a throttle that rests there cannot be told from
-one whose wire is off (common practice)."""
+"""Under this a controller takes the signal for a lost wire; a throttle that rests there cannot be
+told from one whose wire is off (common practice)."""
 
 SWEEP_ROOM_V = 0.1
 """Volts by which a reading on the way may pass an end that was read before."""
@@ -59,7 +61,9 @@ class ThrottleRange(Instrument):
         """Every throttle."""
         return tuple(Subject(p.id, p.name) for p in bike.having(ThrottleSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Supply, rest, full, sweep."""
         on = "Pack in, display on, wheel off the ground, plug connected and back-probed"
         gates = ("pack_safe", "wheel_up")
@@ -111,9 +115,15 @@ class ThrottleRange(Instrument):
         return ()
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
-        """Name the wire where the signal tells of one, else judge the ends against the controller."""
+        """Name the wire where the signal tells of one, else judge the ends against the
+        controller."""
         supply, rest, full = (found.number(n) for n in ("supply_v", "rest_v", "full_v"))
         findings = _signature(supply, rest, full) or _ends(bike, supply, rest, full)
         sweep = found.row("sweep")
@@ -140,14 +150,18 @@ class ThrottleRange(Instrument):
 
 
 def _signature(supply: float | None, rest: float | None, full: float | None) -> list[SetFinding]:
-    """Return what a broken wire looks like, gravest first; empty where the signal moves as it should."""
+    """Return what a broken wire looks like, gravest first; empty where the signal moves as it
+    should."""
     if supply is None or rest is None:
         return []
     if supply < NEAR_ZERO_V:
         text = "No supply at the throttle"
         return [
             SetFinding(
-                "S012", "fault", text, "Follow the 5 V wire and its ground back to the controller's plug."
+                "S012",
+                "fault",
+                text,
+                "Follow the 5 V wire and its ground back to the controller's plug.",
             )
         ]
     if rest > NEAR_SUPPLY * supply:
@@ -173,8 +187,8 @@ def _signature(supply: float | None, rest: float | None, full: float | None) -> 
                 "S013",
                 "fault",
                 text,
-                "The signal wire is open, or the sensor is dead: measure at the throttle's own side "
-                "of the plug.",
+                "The signal wire is open, or the sensor is dead: measure at the throttle's own "
+                "side of the plug.",
             )
         ]
     if abs(full - rest) < LEAST_SWING_V:
@@ -183,15 +197,20 @@ def _signature(supply: float | None, rest: float | None, full: float | None) -> 
     return []
 
 
-def _ends(bike: Bike, supply: float | None, rest: float | None, full: float | None) -> list[SetFinding]:
+def _ends(
+    bike: Bike, supply: float | None, rest: float | None, full: float | None
+) -> list[SetFinding]:
     findings = []
     if supply is not None and not RAIL_V[0] <= supply <= RAIL_V[1]:
         text = f"Supply {supply:g} V, usual {RAIL_V[0]:g} to {RAIL_V[1]:g} V"
-        change = "Compare with a second meter; then the controller's 5 V supply gives too much: another one."
+        change = (
+            "Compare with a second meter; then the controller's 5 V supply gives too "
+            "much: another one."
+        )
         if supply < RAIL_V[0]:
             change = (
-                "Unplug throttle, halls, pedal sensor and brakes one at a time, pack out each time, until it "
-                "returns."
+                "Unplug throttle, halls, pedal sensor and brakes one at a time, pack out each "
+                "time, until it returns."
             )
         findings.append(SetFinding("S010", "fault", text, change))
     for controller in controllers(bike)[:1]:
@@ -207,48 +226,72 @@ def _ends(bike: Bike, supply: float | None, rest: float | None, full: float | No
                 )
             )
         elif rest is not None and spec.throttle_start_v - rest < LEAST_MARGIN_V - 1e-9:
-            text = f"{rest:g} V at rest, only {1000 * (spec.throttle_start_v - rest):.0f} mV under the start"
-            change = f"Set the start to {rest + MARGIN_V:.2f} V, or centre the magnet: warm, it creeps."
+            text = (
+                f"{rest:g} V at rest, only {1000 * (spec.throttle_start_v - rest):.0f} mV "
+                "under the start"
+            )
+            change = (
+                f"Set the start to {rest + MARGIN_V:.2f} V, or centre the magnet: warm, it creeps."
+            )
             findings.append(SetFinding("S022", "fault", text, change))
         if full is not None and full < spec.throttle_full_v:
             text = f"{full:g} V pulled, the controller gives all from {spec.throttle_full_v:g} V"
             findings.append(
-                SetFinding("S018", "fault", text, "Magnet off centre, grip rubbing, or the end set too high.")
+                SetFinding(
+                    "S018",
+                    "fault",
+                    text,
+                    "Magnet off centre, grip rubbing, or the end set too high.",
+                )
             )
         if full is not None and full > spec.throttle_error_v:
             text = f"{full:g} V pulled, the controller refuses it from {spec.throttle_error_v:g} V"
             findings.append(
                 SetFinding(
-                    "S019", "fault", text, "It will cut out at full: set the end lower, or another throttle."
+                    "S019",
+                    "fault",
+                    text,
+                    "It will cut out at full: set the end lower, or another throttle.",
                 )
             )
     if rest is not None and rest < LOST_V:
         text = f"{rest:g} V at rest: a wire that is off looks the same to the controller"
         change = (
-            "Fit a throttle that rests at 0.7 to 1.0 V, or look at its ground and signal. Never lower the "
-            "controller's lost-signal limit to make it run."
+            "Fit a throttle that rests at 0.7 to 1.0 V, or look at its ground and signal. Never "
+            "lower the controller's lost-signal limit to make it run."
         )
         findings.append(SetFinding("S021", "fault", text, change))
     if rest is not None and not findings and not REST_V[0] <= rest <= REST_V[1]:
         text = f"{rest:g} V at rest, usual {REST_V[0]:g} to {REST_V[1]:g} V"
         findings.append(
-            SetFinding("S015", "advice", text, "Magnet a little off centre; tell the controller this start.")
+            SetFinding(
+                "S015",
+                "advice",
+                text,
+                "Magnet a little off centre; tell the controller this start.",
+            )
         )
     return findings
 
 
-def _sweep(bike: Bike, sweep: tuple[float, ...], rest: float | None, full: float | None) -> list[SetFinding]:
+def _sweep(
+    bike: Bike, sweep: tuple[float, ...], rest: float | None, full: float | None
+) -> list[SetFinding]:
     findings = []
     falls = [(a, b) for a, b in pairwise(sweep) if b < a - STEP_BACK_V]
     if falls:
         text = f"The signal falls back on the way: {falls[0][0]:g} then {falls[0][1]:g} V"
-        findings.append(SetFinding("S016", "fault", text, "Worn, wet or a loose magnet: it will jerk there."))
+        findings.append(
+            SetFinding("S016", "fault", text, "Worn, wet or a loose magnet: it will jerk there.")
+        )
     if rest is None or full is None or full <= rest + LEAST_SWING_V:
         return findings
     beyond = [v for v in sweep if not rest - SWEEP_ROOM_V <= v <= full + SWEEP_ROOM_V]
     if beyond:
         text = f"{beyond[0]:g} V on the way lies beyond its own ends, {rest:g} to {full:g} V"
-        findings.append(SetFinding("S023", "fault", text, "Read both ends again, then the way between."))
+        findings.append(
+            SetFinding("S023", "fault", text, "Read both ends again, then the way between.")
+        )
     if rest < LOST_V:
         return findings
     for controller in controllers(bike)[:1]:
@@ -256,7 +299,12 @@ def _sweep(bike: Bike, sweep: tuple[float, ...], rest: float | None, full: float
         if dead > DEAD_SHARE:
             text = f"The first {dead:.0%} of the way does nothing".replace("%", " %")
             findings.append(
-                SetFinding("S009", "advice", text, f"Set the controller's start to {rest + MARGIN_V:.2f} V.")
+                SetFinding(
+                    "S009",
+                    "advice",
+                    text,
+                    f"Set the controller's start to {rest + MARGIN_V:.2f} V.",
+                )
             )
     return findings
 
@@ -297,7 +345,9 @@ def _drift(name: str, value: float, last: Mapping[str, float]) -> SetFinding | N
     return SetFinding("S020", "advice", text, "Water or a wandering magnet: look again soon.")
 
 
-def _curve(bike: Bike, rest: float | None, full: float | None, sweep: tuple[float, ...]) -> tuple[Curve, ...]:
+def _curve(
+    bike: Bike, rest: float | None, full: float | None, sweep: tuple[float, ...]
+) -> tuple[Curve, ...]:
     row = sweep or tuple(v for v in (rest, full) if v is not None)
     if len(row) < 2:
         return ()

@@ -1,6 +1,7 @@
 """Torque sensor: zero with feet off, then a known mass on a crank of known length.
 
-N·m = mass × 9.80665 × crank (standard gravity, ISO 80000-3). Slopes are common practice, 100 N·m per volt.
+N·m = mass × 9.80665 × crank (standard gravity, ISO 80000-3). Slopes are common practice, 100 N·m
+per volt.
 """
 
 from collections.abc import Mapping
@@ -52,7 +53,9 @@ class TorqueSlope(Instrument):
         """Every torque sensor."""
         return tuple(Subject(p.id, p.name) for p in bike.having(TorqueSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Supply, zero, then both sides."""
         on = "Pack in, display on, assist at zero, brake held, wheel off the ground"
         gates = ("pack_safe", "wheel_up")
@@ -104,7 +107,12 @@ class TorqueSlope(Instrument):
         return ()
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say zero and slope, and where the two sides or the last time differ."""
         findings = []
@@ -112,13 +120,17 @@ class TorqueSlope(Instrument):
         bands = bands_of(bike, OUTPUT, subject)
         if supply is not None and bands is not None and supply < bands.usual[0][0]:
             text = f"Supply {supply:g} V, usual {bands.usual_words}: what it gives means nothing"
-            change = "Unplug other sensors one at a time, pack out each time, until the supply returns."
+            change = (
+                "Unplug other sensors one at a time, pack out each time, until the supply returns."
+            )
             findings.append(SetFinding("S046", "fault", text, change))
         findings += _near_supply(found, supply)
         if zero is not None and not ZERO_V[0] <= zero <= ZERO_V[1]:
             text = f"{zero:g} V with feet off, usual {ZERO_V[0]:g} to {ZERO_V[1]:g} V"
             findings.append(
-                SetFinding("S031", "fault", text, "Take the zero again: feet off while it is switched on.")
+                SetFinding(
+                    "S031", "fault", text, "Take the zero again: feet off while it is switched on."
+                )
             )
         mass, crank = found.number("mass_kg"), found.number("crank_mm")
         left, right = found.number("left_v"), found.number("right_v")
@@ -126,13 +138,19 @@ class TorqueSlope(Instrument):
         if zero is not None and mass is not None and crank is not None and left is not None:
             if left - zero < LEAST_RISE_V:
                 text = f"The signal does not rise under load: {zero:g} to {left:g} V"
-                findings.append(SetFinding("S032", "fault", text, "Wrong wire, wrong side, or a dead gauge."))
+                findings.append(
+                    SetFinding("S032", "fault", text, "Wrong wire, wrong side, or a dead gauge.")
+                )
             else:
                 slope = torque_nm(mass, crank) / (left - zero)
                 values = (
                     Measured("zero_v", zero, "V", "feet off"),
                     *(
-                        (Measured("rest_ratio", round(zero / supply, 3), "", "feet off, over supply"),)
+                        (
+                            Measured(
+                                "rest_ratio", round(zero / supply, 3), "", "feet off, over supply"
+                            ),
+                        )
                         if supply
                         else ()
                     ),
@@ -149,14 +167,22 @@ class TorqueSlope(Instrument):
 
 
 def _near_supply(found: Readings, supply: float | None) -> list[SetFinding]:
-    """Return a finding where the signal stands at its supply: its ground is open, or it is beyond its end."""
+    """Return a finding where the signal stands at its supply: its ground is open, or it is beyond
+    its end."""
     if supply is None:
         return []
-    for name, words in (("zero_v", "with feet off"), ("left_v", "left loaded"), ("right_v", "right loaded")):
+    for name, words in (
+        ("zero_v", "with feet off"),
+        ("left_v", "left loaded"),
+        ("right_v", "right loaded"),
+    ):
         volt = found.number(name)
         if volt is not None and volt > NEAR_SUPPLY * supply:
             text = f"{volt:g} V {words}, near its supply of {supply:g} V"
-            change = "Its ground is open, signal and supply touch, or the load is beyond what it measures."
+            change = (
+                "Its ground is open, signal and supply touch, or the load is beyond "
+                "what it measures."
+            )
             return [SetFinding("S047", "fault", text, change)]
     return []
 
@@ -174,11 +200,16 @@ def _compare(
             text = f"Left {slope:.0f}, right {other:.0f} N·m per volt"
             findings.append(
                 SetFinding(
-                    "S033", "advice", text, "Crank, bearing or sleeve off: check the torque of its bolts."
+                    "S033",
+                    "advice",
+                    text,
+                    "Crank, bearing or sleeve off: check the torque of its bolts.",
                 )
             )
     before = last.get("torque_nm_per_v")
     if before and abs(slope / before - 1) > DRIFTED:
         text = f"Slope {slope:.0f} N·m per volt, {before:.0f} last time"
-        findings.append(SetFinding("S035", "advice", text, "Same mass and crank? Then the gauge drifts."))
+        findings.append(
+            SetFinding("S035", "advice", text, "Same mass and crank? Then the gauge drifts.")
+        )
     return findings

@@ -1,7 +1,8 @@
-"""Torque sensor: which of four or five unknown wires is which, from volts at rest, pushed and turning.
+"""Torque sensor: which of four or five unknown wires is which, from volts at rest, pushed and
+turning.
 
-Every order of the wires is weighed; what each shows is common practice: supply and ground stand still, torque
-rises when pushed, cadence changes while turning.
+Every order of the wires is weighed; what each shows is common practice: supply and ground stand
+still, torque rises when pushed, cadence changes while turning.
 """
 
 import math
@@ -31,7 +32,8 @@ SURE = 0.9
 COUNTS = (4, 5)
 MOST_SUPPLY_V = 5.6
 STILL_V, RISE_V, TURN_V = 0.06, 0.05, 0.5
-"""A wire that does not move, that rises when pushed, that changes while turning (common practice)."""
+"""A wire that does not move, that rises when pushed, that changes while turning (common
+practice)."""
 
 GARBAGE = 0.01
 
@@ -47,9 +49,12 @@ def likelihood(role: str, rest: float, pushed: float, turning: float) -> float:
     share = {
         "supply": _near(rest, 5.0, 0.3) * still,
         "ground": _near(rest, 0.0, 0.12) * still,
-        "torque signal": _near(rest, 1.0, 0.4) * (1.0 if push >= RISE_V else 0.02) * _near(turn, 0, 0.4),
+        "torque signal": _near(rest, 1.0, 0.4)
+        * (1.0 if push >= RISE_V else 0.02)
+        * _near(turn, 0, 0.4),
         "cadence": _near(push, 0, 2 * STILL_V) * (0.8 if abs(turn) >= TURN_V else 0.04),
-        "second cadence or direction": _near(push, 0, 2 * STILL_V) * (0.7 if abs(turn) >= TURN_V else 0.3),
+        "second cadence or direction": _near(push, 0, 2 * STILL_V)
+        * (0.7 if abs(turn) >= TURN_V else 0.3),
     }[role]
     return GARBAGE + (1 - GARBAGE) * share
 
@@ -59,20 +64,31 @@ def name_wires(
 ) -> tuple[tuple[str, float], ...]:
     """Return (role, belief) of every wire, in their order; four or five wires.
 
-    >>> [role for role, _ in name_wires((5.0, 0.0, 1.0, 4.9), (5.0, 0.0, 1.6, 4.9), (5.0, 0.0, 1.1, 2.4))]
+    >>> [role for role, _ in name_wires((5.0, 0.0, 1.0, 4.9), (5.0, 0.0, 1.6, 4.9), (5.0, 0.0, 1.1,
+    2.4))]
     ['supply', 'ground', 'torque signal', 'cadence']
     """
     count = len(rest)
     roles = ROLES[:count]
     orders = list(permutations(range(count)))
     table = np.array(
-        [[likelihood(role, *read) for role in roles] for read in zip(rest, pushed, turning, strict=True)]
+        [
+            [likelihood(role, *read) for role in roles]
+            for read in zip(rest, pushed, turning, strict=True)
+        ]
     )
-    logs = [np.log([np.prod([table[wire, role] for wire, role in enumerate(order)]) for order in orders])]
+    logs = [
+        np.log(
+            [np.prod([table[wire, role] for wire, role in enumerate(order)]) for order in orders]
+        )
+    ]
     belief = posterior(np.full(len(orders), 1 / len(orders)), logs)
     found = []
     for wire in range(count):
-        shares = [sum(belief[n] for n, order in enumerate(orders) if order[wire] == r) for r in range(count)]
+        shares = [
+            sum(belief[n] for n, order in enumerate(orders) if order[wire] == r)
+            for r in range(count)
+        ]
         best = int(np.argmax(shares))
         found.append((roles[best], float(shares[best])))
     return tuple(found)
@@ -89,23 +105,36 @@ class TorqueWires(Instrument):
         """Every torque sensor."""
         return tuple(Subject(p.id, p.name) for p in bike.having(TorqueSpec))
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """At rest, pushed, turning."""
         on = "Fed with 5 V limited to 0.1 A, or connected and back-probed; number the wires once"
         gates = ("pack_safe", "wheel_up")
         hint = "one value a wire, in order, such as 5.0 0.0 1.0 4.9"
         titles = (
             ("rest", "Volts of every wire, feet off", "At rest"),
-            ("pushed", "A firm push on the level pedal, brake held: the same wires again", "Pushed"),
+            (
+                "pushed",
+                "A firm push on the level pedal, brake held: the same wires again",
+                "Pushed",
+            ),
             ("turning", "Turn the cranks backwards, slowly: the same wires again", "Turning"),
         )
         return tuple(
-            Step(name, title, on, gates, (Field(name, label, "V", -0.5, 15.0, many=True, help=hint),))
+            Step(
+                name, title, on, gates, (Field(name, label, "V", -0.5, 15.0, many=True, help=hint),)
+            )
             for name, title, label in titles
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Name every wire, or say which is not told apart."""
         rest, pushed, turning = (found.row(name) for name in ("rest", "pushed", "turning"))
@@ -117,7 +146,9 @@ class TorqueWires(Instrument):
         if rows and (len({len(row) for row in rows}) > 1 or len(rows[0]) not in COUNTS):
             counts = ", ".join(str(len(row)) for row in rows)
             text = f"{counts} wires read: the same four or five every time"
-            return verdict_of([SetFinding("S036", "fault", text, "Read the rows again, in order.")], True, "")
+            return verdict_of(
+                [SetFinding("S036", "fault", text, "Read the rows again, in order.")], True, ""
+            )
         if next_step(self.steps(bike, subject), found) is not None:
             return verdict_of([], False, "")
         named = name_wires(rest, pushed, turning)
@@ -129,6 +160,8 @@ class TorqueWires(Instrument):
         findings = []
         if unsure:
             text = f"Wires {', '.join(unsure)} are not told apart"
-            findings.append(SetFinding("S037", "advice", text, "Push harder, turn slower, and read again."))
+            findings.append(
+                SetFinding("S037", "advice", text, "Push harder, turn slower, and read again.")
+            )
         words = ", ".join(f"{n} {role}" for n, (role, _) in enumerate(named, 1))
         return verdict_of(findings, True, words[0].upper() + words[1:], tuple(values))

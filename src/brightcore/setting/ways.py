@@ -1,7 +1,8 @@
-"""Phases and halls by trial, for a controller that does not learn them: what to try next, what is left.
+"""Phases and halls by trial, for a controller that does not learn them: what to try next, what is
+left.
 
-The 36 ways are hypotheses; each trial rules some out. What is tried next tells most, until one way is left
-that must run smoothly.
+The 36 ways are hypotheses; each trial rules some out. What is tried next tells most, until one way
+is left that must run smoothly.
 """
 
 from collections.abc import Mapping, Sequence
@@ -30,8 +31,8 @@ MISJUDGED = 0.03
 """Share of trials in which somebody misjudges how a motor runs (common practice)."""
 
 HELD_BACK = 0.45
-"""Share of trials in which a way of half the torque only twitches: a supply limited to 2 to 5 A does not
-carry it round (common practice)."""
+"""Share of trials in which a way of half the torque only twitches: a supply limited to 2 to 5 A
+does not carry it round (common practice)."""
 
 STUCK_SHARE = 0.06
 """Share of motors brought to the finder of which one hall is dead (common practice)."""
@@ -60,7 +61,11 @@ def name_of(way: Way) -> str:
     >>> name_of(WAYS[0])
     'UVW-ABC'
     """
-    return "".join(PHASE_NAMES[n] for n in way.phases) + "-" + "".join(HALL_NAMES[n] for n in way.halls)
+    return (
+        "".join(PHASE_NAMES[n] for n in way.phases)
+        + "-"
+        + "".join(HALL_NAMES[n] for n in way.halls)
+    )
 
 
 BY_NAME = {name_of(way): way for way in WAYS}
@@ -89,9 +94,12 @@ def table(spacing: int) -> Floats:
 
 
 def weigh(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
-    """Return the belief [halls, 36] in what is with the halls and each way being right, after every trial."""
+    """Return the belief [halls, 36] in what is with the halls and each way being right, after every
+    trial."""
     likelihood = table(spacing)
-    logs = [np.log(likelihood[WAYS.index(BY_NAME[way]), BEHAVIOURS.index(seen)]) for way, seen in trials]
+    logs = [
+        np.log(likelihood[WAYS.index(BY_NAME[way]), BEHAVIOURS.index(seen)]) for way, seen in trials
+    ]
     sound = (1 - STUCK_SHARE) / len(WAYS)
     prior = np.full((len(HALVES), len(WAYS)), STUCK_SHARE / len(STUCK) / len(WAYS))
     prior[0] = sound
@@ -99,7 +107,8 @@ def weigh(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
 
 
 def belief(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
-    """Return the belief in each of the 36 ways being right, all halls sound; sums to less than 1."""
+    """Return the belief in each of the 36 ways being right, all halls sound; sums to less than
+    1."""
     return np.asarray(weigh(trials, spacing)[0])
 
 
@@ -111,13 +120,15 @@ def runs(share: Floats, spacing: int) -> Floats:
 
 
 def mirrored(way: Way) -> Way:
-    """Return the way of a motor built or mounted the other way round: two phases and two halls exchanged."""
+    """Return the way of a motor built or mounted the other way round: two phases and two halls
+    exchanged."""
     (u, v, w), (a, b, c) = way.phases, way.halls
     return Way((u, w, v), (a, c, b))
 
 
 def other_crossing(bike: Bike, subject: str) -> tuple[str, Way] | None:
-    """Return (name, way) of the other motor of a pair whose crossing was found; None where there is none."""
+    """Return (name, way) of the other motor of a pair whose crossing was found; None where there is
+    none."""
     for part in bike.having(MotorSpec):
         found = next((v for v in bike.measured if (v.part, v.name) == (part.id, CROSSING)), None)
         if part.id != subject and found is not None and 0 <= round(found.value) < len(WAYS):
@@ -135,7 +146,9 @@ def next_way(trials: Sequence[tuple[str, str]], spacing: int) -> str:
     groups = np.vstack([np.eye(len(WAYS) + 1)[: len(WAYS)], *[_STUCK_GROUP] * len(STUCK)])
     bits = expected_information(table(spacing), whole.ravel(), groups)
     order = sorted(range(len(WAYS)), key=lambda n: (-round(float(bits[n]), 9), -smooth[n], n))
-    return next((name_of(WAYS[n]) for n in order if name_of(WAYS[n]) not in tried), name_of(WAYS[order[0]]))
+    return next(
+        (name_of(WAYS[n]) for n in order if name_of(WAYS[n]) not in tried), name_of(WAYS[order[0]])
+    )
 
 
 _STUCK_GROUP = np.repeat(np.eye(len(WAYS) + 1)[-1:], len(WAYS), axis=0)
@@ -144,7 +157,9 @@ _STUCK_GROUP = np.repeat(np.eye(len(WAYS) + 1)[-1:], len(WAYS), axis=0)
 
 def trials_of(typed: Mapping[str, object]) -> list[tuple[str, str]]:
     """Return the trials among what was typed, in the order in which they were proposed."""
-    return [(way, str(seen)) for way, seen in typed.items() if way in BY_NAME and seen in BEHAVIOURS]
+    return [
+        (way, str(seen)) for way, seen in typed.items() if way in BY_NAME and seen in BEHAVIOURS
+    ]
 
 
 class WaysByTrial(Instrument):
@@ -162,7 +177,9 @@ class WaysByTrial(Instrument):
             if any(pin.role == "hall_a" for port in p.ports for pin in port.pins)
         )
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """The trials made, and the next one, until one ran smoothly."""
         spacing = int((typed or {}).get("spacing", "120") or "120")
         made = trials_of(typed or {})
@@ -178,7 +195,12 @@ class WaysByTrial(Instrument):
         return tuple(_step(n, name) for n, name in enumerate(names, 1))
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say how many ways are left, and the pin table once one ran."""
         spacing = int(options.get("spacing", "120") or "120")
@@ -196,7 +218,10 @@ class WaysByTrial(Instrument):
             return verdict_of(_pair(bike, subject, BY_NAME[ran]), True, title, values)
         if float(whole[1:].sum()) >= SURE and made:
             text = "No way of these would run: a hall does not switch, or they are spaced otherwise"
-            change = "Turn it by hand: Halls by hand tells 120° from 60°, and names one that stands still."
+            change = (
+                "Turn it by hand: Halls by hand tells 120° from 60°, and names one that "
+                "stands still."
+            )
             return verdict_of([SetFinding("S097", "fault", text, change)], True, "")
         if len(made) >= MOST_TRIALS:
             text = "Twelve trials and none ran: halls, phases or the spacing are not what they seem"
@@ -212,7 +237,9 @@ def _pair(bike: Bike, subject: str, ran: Way) -> list[SetFinding]:
     if pair is None or pair[1] == ran:
         return []
     text = f"{pair[0]} runs with {words_of(name_of(pair[1])).lower()}"
-    change = "A mirror-image pair: the crossings differ on purpose. Leave both as they are, label both."
+    change = (
+        "A mirror-image pair: the crossings differ on purpose. Leave both as they are, label both."
+    )
     return [SetFinding("S096", "advice", text, change)]
 
 
@@ -220,27 +247,32 @@ def words_of(way: str) -> str:
     """Return a way in words: what differs from connecting by the letters.
 
     >>> words_of("UVW-ABC"), words_of("UWV-ACB")
-    ('All six by their letters', 'Motor W at V, V at W; hall C at B, B at C; the rest by its letters')
+    ('All six by their letters', 'Motor W at V, V at W; hall C at B, B at C; the rest by its
+    letters')
     """
     phases, halls = way.split("-")
     pieces = []
     for kind, names, order in (("Motor", PHASE_NAMES, phases), ("hall", HALL_NAMES, halls)):
-        moved = [f"{motor} at {own}" for own, motor in zip(names, order, strict=True) if own != motor]
+        moved = [
+            f"{motor} at {own}" for own, motor in zip(names, order, strict=True) if own != motor
+        ]
         if moved:
             pieces.append(f"{kind} {', '.join(moved)}")
     if not pieces:
         return "All six by their letters"
     words = "; ".join(pieces)
-    same = any(own == motor for own, motor in zip(PHASE_NAMES + HALL_NAMES, phases + halls, strict=True))
+    same = any(
+        own == motor for own, motor in zip(PHASE_NAMES + HALL_NAMES, phases + halls, strict=True)
+    )
     rest = "; the rest by its letters" if same else ""
     return words[0].upper() + words[1:] + rest
 
 
 def _step(number: int, way: str) -> Step:
     stands = (
-        "Pack out and capacitors empty before a plug is moved. Then a supply limited to 2 to 5 A or the "
-        "lowest current setting, wheel off the ground: a touch of throttle from several positions of the "
-        "wheel"
+        "Pack out and capacitors empty before a plug is moved. Then a supply limited to 2 to 5 A "
+        "or the lowest current setting, wheel off the ground: a touch of throttle from several "
+        "positions of the wheel"
     )
     title = f"Trial {number}: {words_of(way)}"
     gates = ("pack_out", "discharged", "pack_safe", "wheel_up")

@@ -21,7 +21,8 @@ from brightcore.setting.contract import (
 )
 
 ROLLED_SHORTER = (0.96, 1.005)
-"""A roll-out under the rider against the unloaded geometry (1 to 3 % shorter, common practice; some room)."""
+"""A roll-out under the rider against the unloaded geometry (1 to 3 % shorter, common practice; some
+room)."""
 
 WELL_SHOWN = 0.03
 """Shown and satellite speed agree within this share."""
@@ -40,7 +41,9 @@ class WheelSpeed(Instrument):
         """The bike itself: it has one wheel that is counted."""
         return (Subject("", "Wheel and speed"),)
 
-    def steps(self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    def steps(
+        self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
+    ) -> tuple[Step, ...]:
         """Roll-out, what is entered, then the road."""
         return (
             Step(
@@ -48,7 +51,10 @@ class WheelSpeed(Instrument):
                 "Mark the tyre, sit on, roll some turns in a line and measure",
                 "Rider on, tyre at its pressure",
                 (),
-                (Field("turns", "Turns", "", 1.0, 20.0), Field("rolled_m", "Rolled", "m", 0.5, 60.0)),
+                (
+                    Field("turns", "Turns", "", 1.0, 20.0),
+                    Field("rolled_m", "Rolled", "m", 0.5, 60.0),
+                ),
             ),
             Step(
                 "entered",
@@ -73,7 +79,12 @@ class WheelSpeed(Instrument):
         )
 
     def judged(
-        self, bike: Bike, subject: str, found: Readings, options: Mapping[str, str], last: Mapping[str, float]
+        self,
+        bike: Bike,
+        subject: str,
+        found: Readings,
+        options: Mapping[str, str],
+        last: Mapping[str, float],
     ) -> Verdict:
         """Say the circumference, and whether it or the magnets are entered wrong."""
         findings: list[SetFinding] = []
@@ -82,12 +93,17 @@ class WheelSpeed(Instrument):
         real_mm = 1000 * rolled / turns if turns and rolled else None
         if real_mm is not None:
             values.append(
-                Measured("circumference_mm", round(real_mm, 0), "mm", f"{rolled:g} m in {turns:g} turns")
+                Measured(
+                    "circumference_mm", round(real_mm, 0), "mm", f"{rolled:g} m in {turns:g} turns"
+                )
             )
             drawn = drawn_mm(bike)
             if not ROLLED_SHORTER[0] <= real_mm / drawn <= ROLLED_SHORTER[1]:
                 text = f"Rolled {real_mm:.0f} mm, the tyre as described makes {drawn:.0f} mm"
-                change = "The rolled figure counts. Count the turns again if in doubt, or correct the tyre."
+                change = (
+                    "The rolled figure counts. Count the turns again if in doubt, or "
+                    "correct the tyre."
+                )
                 findings.append(SetFinding("S040", "advice", text, change))
         findings += _shown(found, real_mm, values)
         complete = next_step(self.steps(bike, subject), found) is None
@@ -103,7 +119,12 @@ def _shown(found: Readings, real_mm: float | None, values: list[Measured]) -> li
     if entered is not None:
         corrected = entered / ratio
         values.append(
-            Measured("corrected_mm", round(corrected, 0), "mm", f"{entered:g} mm × {true:g} over {shown:g}")
+            Measured(
+                "corrected_mm",
+                round(corrected, 0),
+                "mm",
+                f"{entered:g} mm × {true:g} over {shown:g}",
+            )
         )
     if abs(ratio - 1) <= WELL_SHOWN:
         return []
@@ -111,16 +132,24 @@ def _shown(found: Readings, real_mm: float | None, values: list[Measured]) -> li
     by_wheel = entered / real_mm if entered is not None and real_mm is not None else None
     if by_wheel is not None and abs(ratio / by_wheel - 1) <= SAME:
         return [
-            SetFinding("S041", "fault", words, f"The circumference is entered wrong: enter {real_mm:.0f} mm.")
+            SetFinding(
+                "S041",
+                "fault",
+                words,
+                f"The circumference is entered wrong: enter {real_mm:.0f} mm.",
+            )
         ]
     left = ratio / by_wheel if by_wheel else ratio
     if magnets is not None and _whole(left * magnets):
         change = (
-            f"The magnets are entered wrong: {left * magnets:.0f} pass in a turn, {magnets:g} are entered."
+            f"The magnets are entered wrong: {left * magnets:.0f} pass in a turn, "
+            f"{magnets:g} are entered."
         )
         return [SetFinding("S042", "fault", words, change)]
     return [
-        SetFinding("S043", "fault", words, "Neither wheel nor magnets alone explain it: count both again.")
+        SetFinding(
+            "S043", "fault", words, "Neither wheel nor magnets alone explain it: count both again."
+        )
     ]
 
 

@@ -1,7 +1,7 @@
 """What a meter shows at every pin of a healthy bike: off, at rest, moved by hand, turning.
 
-Volts stand against the minus of the lowest pack, with the packs as they were found and every plug joined as
-described.
+Volts stand against the minus of the lowest pack, with the packs as they were found and every plug
+joined as described.
 """
 
 from dataclasses import dataclass
@@ -20,9 +20,9 @@ TOLD_V = 0.1
 
 @dataclass(frozen=True, slots=True)
 class Expected:
-    """Volts of a pin. `moved_v` where a grip or lever changes it, `turning_v` (low, high) where turning does;
-    None where neither does. `floats`: nothing holds it, a meter shows what it likes.
-    """
+    """Volts of a pin. `moved_v` where a grip or lever changes it, `turning_v` (low, high) where
+    turning does; None where neither does. `floats`: nothing holds it, a meter shows what it
+    likes."""
 
     off_v: float
     rest_v: float
@@ -40,7 +40,9 @@ class Expected:
             told.append(volts_words(self.moved_v))
         elif abs(self.off_v - self.rest_v) < TOLD_V:
             told = told[1:]
-        turning = "" if self.turning_v is None else f" ~ {'–'.join(map(volts_words, self.turning_v))}"
+        turning = (
+            "" if self.turning_v is None else f" ~ {'–'.join(map(volts_words, self.turning_v))}"
+        )
         return " / ".join(told) + turning
 
 
@@ -52,7 +54,8 @@ def volts_words(volt: float) -> str:
 
 
 def expected_volts(bike: Bike) -> dict[str, Expected]:
-    """Return what a meter shows at every pin, by `part.port.pin`; nothing where there is no pack."""
+    """Return what a meter shows at every pin, by `part.port.pin`; nothing where there is no
+    pack."""
     case = analysis_of(bike)
     return case.remember("expected", lambda: _found(case))
 

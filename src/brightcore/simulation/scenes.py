@@ -14,14 +14,16 @@ from brightcore.kinds.motor import HubMotorSpec
 from brightcore.kinds.select import controllers, displays, motors
 
 SWITCH_MIN, RUN_MIN, PULL_MIN, SPIN_MIN = 0.5, 1.0, 5.0, 1.5
-"""Minutes to switch on and look, to let it run, to ride uphill, to turn the motor by hand (common practice).
-"""
+"""Minutes to switch on and look, to let it run, to ride uphill, to turn the motor by hand (common
+practice)."""
 
 CLIP_MIN, STEPS_MIN, BRIDGE_MIN, CHARGE_MIN = 2.5, 3.0, 4.0, 2.0
-"""Minutes to clip phases and turn, to read three halls, to bridge a fused line and try, to see a charger
-begin (common practice)."""
+"""Minutes to clip phases and turn, to read three halls, to bridge a fused line and try, to see a
+charger begin (common practice)."""
 
-CLIPPED = "Clip the motor's leads together, the controller's apart; wheel off the ground, by hand alone"
+CLIPPED = (
+    "Clip the motor's leads together, the controller's apart; wheel off the ground, by hand alone"
+)
 """How phases are joined at a motor: what then turns is turned by hand."""
 
 UNPLUG_MIN = 1.0
@@ -55,7 +57,9 @@ class _Scenes:
 
     def named(self, control_id: str) -> list[str]:
         """Return the names of all controls of one id."""
-        return [name for name, (_, control) in self.circuit.controls.items() if control.id == control_id]
+        return [
+            name for name, (_, control) in self.circuit.controls.items() if control.id == control_id
+        ]
 
     def all(self) -> Iterator[Scene]:
         """Yield every scene with nothing unplugged."""
@@ -81,17 +85,28 @@ class _Scenes:
     def clipped(self, turning: Sequence[Part]) -> Iterator[Scene]:
         """Yield turning each motor with its phases unplugged and clipped together."""
         for motor in turning:
-            joins = [j for j in self.circuit.bike.joins_of(motor.id) if _has_phases(self.circuit, j)]
+            joins = [
+                j for j in self.circuit.bike.joins_of(motor.id) if _has_phases(self.circuit, j)
+            ]
             for join in joins[:1]:
                 scene = "clipped" if len(turning) == 1 else f"clipped.{motor.id}"
                 states = (("clipped", Condition("out").without(join.id)),)
                 title = (
-                    f"Clip the three leads of the motor together, then turn it by hand{_backwards([motor])}"
+                    "Clip the three leads of the motor together, then turn it by "
+                    f"hand{_backwards([motor])}"
                 )
                 seen = _own("braking", motor, turning)
                 steps = (*describe(self.circuit, states[0][1])[:-1], CLIPPED)
                 yield Scene(
-                    scene, title, states, (seen,), CLIP_MIN, join.id, "clipped", ("discharged",), steps
+                    scene,
+                    title,
+                    states,
+                    (seen,),
+                    CLIP_MIN,
+                    join.id,
+                    "clipped",
+                    ("discharged",),
+                    steps,
                 )
 
     def stepped(self) -> Iterator[Scene]:
@@ -101,11 +116,22 @@ class _Scenes:
             if not self.sectors or part.spec.sensorless or not _has_role(part, "hall_a"):
                 continue
             scene = "halls" if len(every) == 1 else f"halls.{part.id}"
-            title = f"Volts on halls A, B and C at the {part.name}, one after the other, wheel turned slowly"
+            title = (
+                f"Volts on halls A, B and C at the {part.name}, one after the other, "
+                "wheel turned slowly"
+            )
             states = (("rest", self.on), *self.sectors)
             steps = (*describe(self.circuit, self.on), "Wheel off the ground, turned by hand")
             yield Scene(
-                scene, title, states, (_own("hall_steps", part, every),), STEPS_MIN, "", "halls", (), steps
+                scene,
+                title,
+                states,
+                (_own("hall_steps", part, every),),
+                STEPS_MIN,
+                "",
+                "halls",
+                (),
+                steps,
             )
 
     def bridged(self) -> Iterator[Scene]:
@@ -118,10 +144,20 @@ class _Scenes:
                 return
             sectors = tuple((state, held.having(name, "bridged")) for state, held in self.sectors)
             states = (("rest", on), ("demand", on.having(grips[0], "full")), *sectors)
-            steps = (*DEAD_STEPS, "Fused lead from battery + to the key line", "Pack in", "Display off")
+            steps = (
+                *DEAD_STEPS,
+                "Fused lead from battery + to the key line",
+                "Pack in",
+                "Display off",
+            )
             scene = "bridge" if len(self.motor) == 1 else f"bridge.{part.id}"
-            title = f"Bridge battery + to the key line of the {part.name}, fused, then a touch of throttle"
-            yield Scene(scene, title, states, self.motor, BRIDGE_MIN, "", "bridge", ("bridge",), steps)
+            title = (
+                f"Bridge battery + to the key line of the {part.name}, fused, then a "
+                "touch of throttle"
+            )
+            yield Scene(
+                scene, title, states, self.motor, BRIDGE_MIN, "", "bridge", ("bridge",), steps
+            )
 
     def charged(self) -> Iterator[Scene]:
         """Yield putting each charger on the mains."""
@@ -133,14 +169,26 @@ class _Scenes:
             seen = (_own("charging", part, chargers),)
             steps = ("Pack out of the bike", "Charger to the pack first, then to the mains")
             yield Scene(
-                scene, title, states, seen, CHARGE_MIN, "", "charge", ("pack_safe", "charging"), steps
+                scene,
+                title,
+                states,
+                seen,
+                CHARGE_MIN,
+                "",
+                "charge",
+                ("pack_safe", "charging"),
+                steps,
             )
 
     def switched_on(self) -> Scene:
         """Return the scene of switching on."""
         lamps = _each("lamp", self.circuit.bike.having(LampSpec))
         return Scene(
-            "switch_on", "Switch on and look", (("rest", self.on),), (*self.panel, *lamps), SWITCH_MIN
+            "switch_on",
+            "Switch on and look",
+            (("rest", self.on),),
+            (*self.panel, *lamps),
+            SWITCH_MIN,
         )
 
     def pressed(self) -> Iterator[Scene]:
@@ -157,7 +205,11 @@ class _Scenes:
         """Yield the scenes in which the motor is asked to turn: by throttle, by pedals."""
         seen = (*self.motor, *self.error, *self.speed)
         for name in self.named("grip")[:1]:
-            states: States = (("rest", self.on), ("demand", self.on.having(name, "full")), *self.sectors)
+            states: States = (
+                ("rest", self.on),
+                ("demand", self.on.having(name, "full")),
+                *self.sectors,
+            )
             yield Scene("throttle", "A touch of throttle, wheel up", states, seen, RUN_MIN)
         for name in self.named("turn")[:1]:
             pushed = _all_having(self.on, self.named("push"), "pushed")
@@ -171,7 +223,9 @@ class _Scenes:
             part = self.circuit.bike.part(self.circuit.controls[name][0])
             states = tuple((state, condition.having(name, "pulled")) for state, condition in extra)
             rest = ("rest", self.on.having(name, "pulled"))
-            title = f"{REGISTRY[part.kind].act.format(part=part.name)} while the motor runs, wheel up"
+            title = (
+                f"{REGISTRY[part.kind].act.format(part=part.name)} while the motor runs, wheel up"
+            )
             seen = (*self.motor, *self.symbol)
             yield Scene(f"brake.{part.id}", title, (rest, *states, *self.sectors), seen, RUN_MIN)
 
@@ -208,7 +262,8 @@ def _has_phases(circuit: Circuit, join: Join) -> bool:
 
 
 def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
-    """Return every scene this bike allows, from its parts and controls, and those with a plug apart."""
+    """Return every scene this bike allows, from its parts and controls, and those with a plug
+    apart."""
     scenes = list(_Scenes(circuit).all())
     whole = tuple(scenes)
     for join in circuit.bike.joins:
@@ -218,7 +273,8 @@ def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
 
 
 def _all_having(condition: Condition, controls: list[str], value: str) -> Condition:
-    """Return the condition with every one of the controls set; a resting value leaves it as it is."""
+    """Return the condition with every one of the controls set; a resting value leaves it as it
+    is."""
     for name in controls if value != "0" else ():
         condition = condition.having(name, value)
     return condition
@@ -233,7 +289,9 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
         return ("spin",)
     if "motor" in places:
         return ("switch_on",)
-    if "light" in places or (roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}):
+    if "light" in places or (
+        roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}
+    ):
         return ("switch_on", "throttle")
     return ("switch_on",) if places & {"bar", "sensor"} and "key" not in roles else ()
 

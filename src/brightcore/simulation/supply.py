@@ -1,6 +1,6 @@
-"""What a controller gets from the packs, from the solved circuit: volts at its own battery pins, and the
-resistance of the whole way there, whatever leads, modules and packs in series lie between.
-"""
+"""What a controller gets from the packs, from the solved circuit: volts at its own battery pins,
+and the resistance of the whole way there, whatever leads, modules and packs in series lie
+between."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -30,10 +30,11 @@ LEVELS: tuple[Callable[[PackSpec], float], ...] = (
 
 @dataclass(frozen=True, slots=True)
 class Supply:
-    """Volts at a controller's battery pins with full, nominal and empty packs and packs as found, at rest.
+    """Volts at a controller's battery pins with full, nominal and empty packs and packs as found,
+    at rest.
 
-    `ohm`: volts lost per ampere of this controller while every controller draws the same share of its limit,
-    cells and board of the packs among them.
+    `ohm`: volts lost per ampere of this controller while every controller draws the same share of
+    its limit, cells and board of the packs among them.
     """
 
     full_v: float
@@ -58,12 +59,15 @@ def _solved(case: Analysis) -> dict[str, Supply]:
     if not (packs(bike) and controllers(bike)):
         return {}
     levels = [
-        [change for pack in packs(bike) for change in at_cell_v(pack, cell_v(pack.spec))] for cell_v in LEVELS
+        [change for pack in packs(bike) for change in at_cell_v(pack, cell_v(pack.spec))]
+        for cell_v in LEVELS
     ]
     loaded = [*levels[1], *(_drawing(case, controller) for controller in controllers(bike))]
     system = System(case.circuit)
     rows = [*levels, loaded]
-    solution = solve(system, base_values(system, condition_overrides(case.circuit, Condition()), rows), None)
+    solution = solve(
+        system, base_values(system, condition_overrides(case.circuit, Condition()), rows), None
+    )
     found = {}
     for controller in controllers(bike):
         plus, minus = (_pin(case, controller, role) for role in ("battery_plus", "battery_minus"))

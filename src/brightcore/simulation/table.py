@@ -16,7 +16,16 @@ from brightcore.circuit.elements import OPEN, Override
 from brightcore.circuit.instruments import DEFAULT_METER, Clamp, Multimeter
 from brightcore.circuit.metered import Feeding, metered
 from brightcore.circuit.netlist import Circuit
-from brightcore.circuit.solver import Probing, Small, Solution, Values, base_values, join_values, probe, solve
+from brightcore.circuit.solver import (
+    Probing,
+    Small,
+    Solution,
+    Values,
+    base_values,
+    join_values,
+    probe,
+    solve,
+)
 from brightcore.circuit.system import Floats, System
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.scenes import scenes_of
@@ -28,7 +37,8 @@ FLOATING_SIGMA_V = 0.12
 """Least spread of a phantom reading (common practice)."""
 
 MAKES = ((1.0, 0.6), (0.65, 0.2), (1.5, 0.2))
-"""How thresholds of inputs differ between makes: (factor, share), the usual one first (common practice)."""
+"""How thresholds of inputs differ between makes: (factor, share), the usual one first (common
+practice)."""
 
 LOAD_SPREAD = 0.1
 """Spread of what controllers of one setting take under load (common practice)."""
@@ -39,8 +49,8 @@ PROBE_BATCH = 24
 
 @dataclass(frozen=True)
 class Row:
-    """One bike variant: fault overrides, traits, and (for true bikes) element scales [E] and the slack of its
-    thresholds."""
+    """One bike variant: fault overrides, traits, and (for true bikes) element scales [E] and the
+    slack of its thresholds."""
 
     overrides: tuple[Override, ...] = ()
     traits: frozenset[str] = frozenset()
@@ -90,7 +100,9 @@ class Table:
 
     def values(self, condition: Condition) -> Values:
         """Return the element values of all rows in a condition."""
-        changes = [(*row.overrides, *latch) for row, latch in zip(self.rows, self._latched, strict=True)]
+        changes = [
+            (*row.overrides, *latch) for row, latch in zip(self.rows, self._latched, strict=True)
+        ]
         scale_g, scale_j = self._scales()
         return base_values(
             self.system,
@@ -111,7 +123,8 @@ class Table:
         blown = (current > self.system.fuse_a[fused][:, None]) & solution.settled
         ids = [self.circuit.elements[i].id for i in fused]
         self._latched = tuple(
-            tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row])) for row in range(self.count)
+            tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row]))
+            for row in range(self.count)
         )
         if not blown.any():
             self._solutions[Condition()] = solution
@@ -126,7 +139,8 @@ class Table:
         return found
 
     def _near(self, condition: Condition) -> Small | None:
-        """Return the regions [E, R] to begin with: those of the same supply with nothing moved or parted."""
+        """Return the regions [E, R] to begin with: those of the same supply with nothing moved or
+        parted."""
         plain = Condition(condition.power)
         if condition.power == "on" or condition == plain:
             return self._start
@@ -147,7 +161,8 @@ class Table:
         return found
 
     def solve_ahead(self, scene_id: str, conditions: Sequence[Condition]) -> None:
-        """Solve some states of a scene, so that what is seen is quick to tell; nothing where it is known."""
+        """Solve some states of a scene, so that what is seen is quick to tell; nothing where it is
+        known."""
         if scene_id not in self._seen:
             self.solve_all(conditions)
 
@@ -158,7 +173,9 @@ class Table:
     def volts(self, condition: Condition, plus: str, minus: str) -> Floats:
         """Return volts [R] between two names, without a meter."""
         solution = self.solution(condition)
-        return np.asarray(solution.volts[self.system.node(plus)] - solution.volts[self.system.node(minus)])
+        return np.asarray(
+            solution.volts[self.system.node(plus)] - solution.volts[self.system.node(minus)]
+        )
 
     def trait(self, part_id: str, name: str) -> NDArray[np.bool_]:
         """Return which rows carry a trait."""
@@ -171,7 +188,10 @@ class Table:
         if not wanted:
             return
         indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
-        values, solution = self.values(condition), self.solution(condition, keep=not condition.unplugged)
+        values, solution = (
+            self.values(condition),
+            self.solution(condition, keep=not condition.unplugged),
+        )
         for low in range(0, len(indices), PROBE_BATCH):
             result = probe(self.system, values, solution, indices[low : low + PROBE_BATCH])
             uncertain = ~solution.settled
@@ -179,15 +199,17 @@ class Table:
                 arrays = (result.volts[k], result.source_ohm[k], result.spread_v[k], uncertain)
                 self._probes[(condition, *pair)] = np.stack(arrays).astype(np.float32)
 
-    def probe(self, condition: Condition, red: str, black: str) -> tuple[Probing, NDArray[np.bool_]]:
+    def probe(
+        self, condition: Condition, red: str, black: str
+    ) -> tuple[Probing, NDArray[np.bool_]]:
         """Return what stands between two points for all rows [R], and which rows are uncertain."""
         self.prepare_probes(condition, [(red, black)])
         found = self._probes[(condition, red, black)].astype(np.float64)
         return Probing(*found[:3]), found[3] > 0.5
 
     def read_current(self, condition: Condition, element: str, clamp: Clamp) -> Prediction:
-        """Return the predicted amps of a clamp around a plain resistance of the circuit; their size, as a
-        clamp may sit either way round."""
+        """Return the predicted amps of a clamp around a plain resistance of the circuit; their
+        size, as a clamp may sit either way round."""
         solution, values = self.solution(condition), self.values(condition)
         index = self.system.element_index[element]
         conductance = values.g1[values.which, index, 0].copy()
@@ -202,15 +224,25 @@ class Table:
         sigma = np.hypot(np.hypot(clamp.ratio, LOAD_SPREAD) * ampere, clamp.offset_a)
         return Prediction(ampere, sigma, np.zeros(self.count, dtype=bool), ~solution.settled)
 
-    def prepare_fed(self, condition: Condition, pairs: Sequence[tuple[str, str]], feeding: Feeding) -> None:
-        """Compute what a meter that feeds a dead circuit reads at many point pairs of one condition."""
-        wanted = [pair for pair in dict.fromkeys(pairs) if (condition, *pair, feeding) not in self._fed]
+    def prepare_fed(
+        self, condition: Condition, pairs: Sequence[tuple[str, str]], feeding: Feeding
+    ) -> None:
+        """Compute what a meter that feeds a dead circuit reads at many point pairs of one
+        condition."""
+        wanted = [
+            pair for pair in dict.fromkeys(pairs) if (condition, *pair, feeding) not in self._fed
+        ]
         if not wanted:
             return
         indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
-        values, solution = self.values(condition), self.solution(condition, keep=not condition.unplugged)
+        values, solution = (
+            self.values(condition),
+            self.solution(condition, keep=not condition.unplugged),
+        )
         for low in range(0, len(indices), PROBE_BATCH):
-            found = metered(self.system, values, solution, indices[low : low + PROBE_BATCH], feeding)
+            found = metered(
+                self.system, values, solution, indices[low : low + PROBE_BATCH], feeding
+            )
             for k, pair in enumerate(wanted[low : low + PROBE_BATCH]):
                 arrays = (found.volts[k], found.spread_v[k], ~found.settled[k])
                 self._fed[(condition, *pair, feeding)] = np.stack(arrays).astype(np.float32)
@@ -226,7 +258,8 @@ class Table:
     def read_volts(
         self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
     ) -> Prediction:
-        """Return the predicted reading of a meter: loaded by it, with tolerances and its accuracy."""
+        """Return the predicted reading of a meter: loaded by it, with tolerances and its
+        accuracy."""
         found, uncertain = self.probe(condition, red, black)
         loading = meter.loading(found.source_ohm)
         mean = found.volts * loading
@@ -241,8 +274,8 @@ class Table:
     ) -> Prediction:
         """Return predicted resistance in ohm, infinite where over-limit; sigma in ohm.
 
-        The meter divides the volts across its leads by its own current; it goes up from range to range until
-        the reading fits.
+        The meter divides the volts across its leads by its own current; it goes up from range to
+        range until the reading fits.
         """
         ohm, spread_ohm = np.full(self.count, np.inf), np.zeros(self.count)
         uncertain = np.zeros(self.count, dtype=bool)
@@ -265,7 +298,8 @@ class Table:
     def read_diode(
         self, condition: Condition, red: str, black: str, meter: Multimeter = DEFAULT_METER
     ) -> Prediction:
-        """Return the predicted volts of a diode test; what is over the meter's limit stays as it is."""
+        """Return the predicted volts of a diode test; what is over the meter's limit stays as it
+        is."""
         volts, spread_v, uncertain = self.fed(condition, red, black, meter.diode.feeding)
         accuracy = (meter.volts.ratio * volts) ** 2 + meter.volts.offset_v**2
         over = volts > meter.diode.over_v
@@ -280,20 +314,26 @@ class Table:
             nodes = [self.system.node(name) for name in names]
             pairs = [(nodes[0], nodes[1]), (nodes[1], nodes[2]), (nodes[2], nodes[0])]
             solution = self.solution(condition, keep=not unplugged)
-            self._phase[key] = probe(self.system, self.values(condition), solution, pairs).source_ohm
+            self._phase[key] = probe(
+                self.system, self.values(condition), solution, pairs
+            ).source_ohm
         return self._phase[key]
 
     def seen(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
-        """Return what is seen in a scene with the usual thresholds: observable → class codes [R]."""
+        """Return what is seen in a scene with the usual thresholds: observable → class codes
+        [R]."""
         return {name: codes[0] for name, codes in self.seen_by_makes(scene_id).items()}
 
     def seen_by_makes(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
-        """Return what is seen in a scene, by each make of `makes`: observable → class codes [K, R]."""
+        """Return what is seen in a scene, by each make of `makes`: observable → class codes [K,
+        R]."""
         if scene_id not in self._seen:
             scene = self.scenes[scene_id]
             solved = self.solve_all([condition for _, condition in scene.states])
             found = [self._behave(scene, solved, slack) for slack in self._slacks()]
-            self._seen[scene_id] = {name: np.stack([codes[name] for codes in found]) for name in found[0]}
+            self._seen[scene_id] = {
+                name: np.stack([codes[name] for codes in found]) for name in found[0]
+            }
         return self._seen[scene_id]
 
     @property
@@ -307,11 +347,14 @@ class Table:
         return [slack for slack, _ in MAKES]
 
     def view(self, scene_id: str) -> SceneView:
-        """Return the solved view of a scene with the usual thresholds, for who wants to know why."""
+        """Return the solved view of a scene with the usual thresholds, for who wants to know
+        why."""
         scene = self.scenes[scene_id]
         return self._view(scene, self.solve_all([condition for _, condition in scene.states]), 1.0)
 
-    def _view(self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats) -> SceneView:
+    def _view(
+        self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats
+    ) -> SceneView:
         node = self.system.node
 
         def volts(condition: Condition, plus: str, minus: str) -> Floats:
@@ -337,7 +380,9 @@ class Table:
         """Return the ready scenes and probes as named arrays (for a cache on disk)."""
         arrays: dict[str, NDArray[np.generic]] = {}
         for scene_id, result in self._seen.items():
-            arrays[f"seen|{scene_id}|"] = np.zeros(0, dtype=np.int8)  # also where nothing can be seen in it
+            arrays[f"seen|{scene_id}|"] = np.zeros(
+                0, dtype=np.int8
+            )  # also where nothing can be seen in it
             for observable, codes in result.items():
                 arrays[f"seen|{scene_id}|{observable}"] = codes
         for (condition, red, black), found in self._probes.items():
@@ -346,7 +391,9 @@ class Table:
             arrays[f"fed|{condition.id}|{red}|{black}|{fed.open_v!r}|{fed.behind_ohm!r}"] = found
         return arrays
 
-    def restore(self, arrays: dict[str, NDArray[np.generic]], parse: Callable[[str], Condition]) -> None:
+    def restore(
+        self, arrays: dict[str, NDArray[np.generic]], parse: Callable[[str], Condition]
+    ) -> None:
         """Take back what `dump` gave."""
         for key, array in arrays.items():
             kind, first, *rest = key.split("|")

@@ -14,7 +14,10 @@ def question_words(bike: Bike, observable: str) -> str:
     """Return the question of an observable, with the part it is about where there are several."""
     name = whose(bike, observable)
     return (
-        f"{name}: {OBSERVABLES[observable].question[0].lower()}{OBSERVABLES[observable].question[1:]}"
+        (
+            f"{name}: "
+            f"{OBSERVABLES[observable].question[0].lower()}{OBSERVABLES[observable].question[1:]}"
+        )
         if name
         else OBSERVABLES[observable].question
     )

@@ -1,5 +1,5 @@
-"""What evidence was, as an act on the bike: power, cautions, minutes, whether it is powered or touches the
-pack.
+"""What evidence was, as an act on the bike: power, cautions, minutes, whether it is powered or
+touches the pack.
 
 Gates follow from this, never from what a caller says.
 """
@@ -19,7 +19,8 @@ UNLISTED_MIN = 1.5
 
 @dataclass(frozen=True, slots=True)
 class Act:
-    """An act: the state it is done in, its cautions, its minutes, and whether it needs a safe pack."""
+    """An act: the state it is done in, its cautions, its minutes, and whether it needs a safe
+    pack."""
 
     condition: Condition
     gates: tuple[str, ...]
@@ -30,8 +31,8 @@ class Act:
 def act_of(engine: Engine, items: Sequence[Evidence], reached: frozenset[str] = frozenset()) -> Act:
     """Return the act that gave some evidence; that of several items joins their cautions.
 
-    `reached`: joins whose plugs were reached before. Raises BrightError where the evidence names what the
-    bike does not have.
+    `reached`: joins whose plugs were reached before. Raises BrightError where the evidence names
+    what the bike does not have.
     """
     acts = [_act(engine, item, reached) for item in items]
     gates = tuple(dict.fromkeys(gate for act in acts for gate in act.gates))

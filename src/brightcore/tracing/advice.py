@@ -1,4 +1,5 @@
-"""What to do next, and why: the next test, what each answer would mean, the repair and its proof."""
+"""What to do next, and why: the next test, what each answer would mean, the repair and its
+proof."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -31,17 +32,19 @@ MIN_BITS = 0.01
 
 
 PACK_MIN, SWITCH_MIN, PLUG_MIN, WHEEL_MIN = 1.2, 0.2, 0.6, 0.4
-"""Minutes to take the pack out or put it in, to switch, to part a plug, to lift the wheel (common practice).
-"""
+"""Minutes to take the pack out or put it in, to switch, to part a plug, to lift the wheel (common
+practice)."""
 
 LEAST_ANSWER, MOST_ANSWERS = 0.005, 6
 """Answers less likely than this are not shown, nor more than so many."""
 
 TELLING_SHARE, OPEN_SHARE = 0.15, 0.02
-"""Share of belief from which an answer points to a suspect, and from which a suspect is still open."""
+"""Share of belief from which an answer points to a suspect, and from which a suspect is still
+open."""
 
 DESCRIBE_FROM = 0.3
-"""Belief from which something undescribed that was found is described before anything else is done."""
+"""Belief from which something undescribed that was found is described before anything else is
+done."""
 
 SILENT_RATIO, MOST_UNPROVEN = 5.0, 8
 """What the looks made this many times less likely is proven good; so many others are named."""
@@ -56,8 +59,8 @@ WORTH_REPEATING = 0.1
 """Where no test gives so many bits, the one reading on which a repair rests is taken again."""
 
 SEEK_RATE = 0.025
-"""Expected information a minute from which something that comes and goes is still sought on a bike that is
-well now."""
+"""Expected information a minute from which something that comes and goes is still sought on a bike
+that is well now."""
 
 PROVING = 0.8
 """How far apart a proof by meter must set the fault and the healthy bike (total variation)."""
@@ -94,12 +97,14 @@ class Proof:
 
 @dataclass(frozen=True, slots=True)
 class Conclusion:
-    """Where the trace stands: `measure`, `repair` (stop rule holds), `describe` (something undescribed is on
-    a line), `choose` (nothing left to tell the set apart), `nothing-found` or `not-modelled`.
+    """Where the trace stands: `measure`, `repair` (stop rule holds), `describe` (something
+    undescribed is on a line), `choose` (nothing left to tell the set apart), `nothing-found` or
+    `not-modelled`.
 
-    `second` is the likely second fault where one alone does not account for what was seen, `unasked` the
-    look or question that stands before the repair and was skipped. With
-    `nothing-found`, `proven` is what was seen to work and `unproven` what would not have shown."""
+    `second` is the likely second fault where one alone does not account for what was seen,
+    `unasked` the look or question that stands before the repair and was skipped. With
+    `nothing-found`, `proven` is what was seen to work and `unproven` what would not have shown.
+    """
 
     status: str
     repair: RepairKind | None
@@ -128,8 +133,8 @@ def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, 
 
 
 def minutes_of(trace: Trace, test: Test, state: Condition | None) -> float:
-    """Return the minutes of a test from the bike's present state, at the pace of this shop; a plug that was
-    reached before is reached no more."""
+    """Return the minutes of a test from the bike's present state, at the pace of this shop; a plug
+    that was reached before is reached no more."""
     own = test.minutes_after(trace.reached)
     return trace.terms.minutes(test.kind, own) + setup_minutes(state, test.condition, test.gates)
 
@@ -148,8 +153,8 @@ def propose(
 ) -> tuple[Proposal, ...]:
     """Return the best next tests by expected bits about the repair per minute.
 
-    `skip` holds ids of tests that cannot be done now, beside what the trace's terms leave out; only the first
-    `explained` get what their answers would mean, all where it is None.
+    `skip` holds ids of tests that cannot be done now, beside what the trace's terms leave out; only
+    the first `explained` get what their answers would mean, all where it is None.
     """
     skip = skip | trace.left_out
     tables, bits = trace.information()
@@ -167,10 +172,16 @@ def propose(
             continue
         minutes = minutes_of(trace, item.test, state)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
-    again = _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
+    again = (
+        _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
+    )
     if again is not None and again.test.id not in skip and trace.due is None:
         scored = [(0.0, 0.0, minutes_of(trace, again.test, state), again)]
-    late = _live_probing(trace) if any(_is_worth_first(row[3].test, row[1]) for row in scored) else set()
+    late = (
+        _live_probing(trace)
+        if any(_is_worth_first(row[3].test, row[1]) for row in scored)
+        else set()
+    )
     scored.sort(key=lambda row: (row[3].test.id in late, -row[0], row[3].test.id))
     most = count if explained is None else explained
     return tuple(
@@ -180,7 +191,8 @@ def propose(
 
 
 DEAD_FIRST_BITS = 0.1
-"""Where a test without power tells so much, no probe touches more than 60 V or bare lugs before it."""
+"""Where a test without power tells so much, no probe touches more than 60 V or bare lugs before
+it."""
 
 
 def _is_worth_first(test: Test, bits: float) -> bool:
@@ -193,7 +205,9 @@ def _live_probing(trace: Trace) -> set[str]:
     if not (is_high(bike) or _has_lugs(bike)):
         return set()
     return {
-        test.id for test in trace.engine.tests if test.condition.power != "out" and test.red and test.black
+        test.id
+        for test in trace.engine.tests
+        if test.condition.power != "out" and test.red and test.black
     }
 
 
@@ -204,15 +218,17 @@ def _has_lugs(bike: Bike) -> bool:
 
 
 def _moved_once(trace: Trace, made: list[str]) -> set[str]:
-    """Return the places that moved something when they were moved once: worth doing again, as it settles
-    it."""
-    moved = {test_id(item) for item in trace.evidence if item.kind == "wiggle" and item.value == "moves"}
+    """Return the places that moved something when they were moved once: worth doing again, as it
+    settles it."""
+    moved = {
+        test_id(item) for item in trace.evidence if item.kind == "wiggle" and item.value == "moves"
+    }
     return {name for name in moved if made.count(name) < 2}
 
 
 def _again(trace: Trace, tables: tuple[OutcomeTable, ...]) -> OutcomeTable | None:
-    """Return the test to do once more: the one on which alone a repair rests, where nothing else tells
-    much."""
+    """Return the test to do once more: the one on which alone a repair rests, where nothing else
+    tells much."""
     if trace.hanging_on is None:
         return None
     wanted = test_id(trace.evidence[trace.hanging_on])
@@ -221,13 +237,16 @@ def _again(trace: Trace, tables: tuple[OutcomeTable, ...]) -> OutcomeTable | Non
     return known[0] if known and made < 2 else None
 
 
-def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]) -> dict[str, float] | None:
-    """Return the ids of the tests that may come next with the bits they must give, None where any may.
+def _wanted(
+    trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]
+) -> dict[str, float] | None:
+    """Return the ids of the tests that may come next with the bits they must give, None where any
+    may.
 
-    After a told hazard the tests without power come first, one by one. What has to be asked comes before a
-    purchase. While nothing is wrong here, the trouble is first brought
-    about: every scene is looked at, that of the complaint among them, then what the rider told of that no
-    look shows is sought, and what comes and goes.
+    After a told hazard the tests without power come first, one by one. What has to be asked comes
+    before a purchase. While nothing is wrong here, the trouble is first brought about: every scene
+    is looked at, that of the complaint among them, then what the rider told of that no look shows
+    is sought, and what comes and goes.
     """
     dead = left_to_check(trace.engine, trace.evidence, skip) if trace.terms.dead_first else ()
     made = {test_id(item) for item in trace.evidence if not item.told}
@@ -247,15 +266,18 @@ def _wanted(trace: Trace, tables: tuple[OutcomeTable, ...], skip: frozenset[str]
     told = {item.value for item in trace.evidence if item.kind == "past"}
     sought = [t.test.id for t in tables if told & set(kind_of(t.test.kind).seeks)]
     moving = [t.test for t in tables if t.test.kind == "wiggle" or t.test.state]
-    worth = {test.id: SEEK_RATE * test.minutes for test in (moving if trace.may_come_and_go else ())}
+    worth = {
+        test.id: SEEK_RATE * test.minutes for test in (moving if trace.may_come_and_go else ())
+    }
     return dict.fromkeys(sought, 0.0) | worth
 
 
 def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
     """Return a rough number of minutes to the repair; None where nothing is left to measure.
 
-    Bits left about the place of the fault, over what the most telling of the best tests gives of them a
-    minute."""
+    Bits left about the place of the fault, over what the most telling of the best tests gives of
+    them a minute.
+    """
     if not best or trace.stopped:
         return None
     membership = np.zeros((len(trace.belief), len(trace.suspects)))
@@ -272,8 +294,8 @@ def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
 
 
 def unseen_scenes(trace: Trace, skip: frozenset[str] = frozenset()) -> list[str]:
-    """Return the looks at the whole bike that were not made yet; those ridden for only where the complaint is
-    of riding."""
+    """Return the looks at the whole bike that were not made yet; those ridden for only where the
+    complaint is of riding."""
     told = {item.scene for item in trace.evidence if item.told}
     done = {test_id(item) for item in trace.evidence if not item.told} | skip
     sought = {f"look {item.scene} ~{item.state or AGAIN}" for item in trace.evidence if item.told}
@@ -304,9 +326,13 @@ def answers(trace: Trace, item: OutcomeTable) -> tuple[Answer, ...]:
 def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) -> str:
     """Return in words what a belief [H] points to; `groups` [H] says to which suspect a hypothesis
     belongs."""
-    shares = np.bincount(groups, weights=after, minlength=len(trace.suspects) + 1)[: len(trace.suspects)]
+    shares = np.bincount(groups, weights=after, minlength=len(trace.suspects) + 1)[
+        : len(trace.suspects)
+    ]
     lead = [
-        trace.suspects[n].title for n in np.argsort(-shares, kind="stable")[:2] if shares[n] > TELLING_SHARE
+        trace.suspects[n].title
+        for n in np.argsort(-shares, kind="stable")[:2]
+        if shares[n] > TELLING_SHARE
     ]
     return " or ".join(lead) if lead else f"still open, {int((shares > OPEN_SHARE).sum())} suspects"
 
@@ -321,7 +347,9 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
     found = _described(trace)
     if found is not None:
         return found
-    unasked = trace.engine.by_id[trace.due].title if trace.due is not None and trace.due in skip else ""
+    unasked = (
+        trace.engine.by_id[trace.due].title if trace.due is not None and trace.due in skip else ""
+    )
     if (trace.stopped or unasked) and not trace.names_nothing:
         status = "describe" if repair.describes else "repair"
         proof = proof_of(trace, repair.id)
@@ -333,7 +361,9 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
         return _nothing_found(trace)
     alone = probability >= STOP_PROBABILITY and not trace.hangs and trace.fits
     if nothing_left and alone and trace.shows and not trace.names_nothing:
-        return Conclusion("repair", repair, probability, members, proof_of(trace, repair.id), unasked=unasked)
+        return Conclusion(
+            "repair", repair, probability, members, proof_of(trace, repair.id), unasked=unasked
+        )
     if nothing_left and trace.leads and not trace.names_nothing and trace.shows:
         second = second_of(trace)
         if second is not None:
@@ -347,8 +377,8 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
 
 
 def _described(trace: Trace) -> Conclusion | None:
-    """Return the ending "describe it first": something undescribed was found on a line that may be the
-    trouble."""
+    """Return the ending "describe it first": something undescribed was found on a line that may be
+    the trouble."""
     h = trace.engine.hypotheses
     lines = [item.subject for item in trace.evidence if item.kind == "ask" and item.value == "yes"]
     for line in lines:
@@ -363,8 +393,8 @@ def _described(trace: Trace) -> Conclusion | None:
 
 
 def _nothing_found(trace: Trace) -> Conclusion:
-    """Return the ending of a bike on which nothing is wrong now: what was seen to work, what was not
-    proven."""
+    """Return the ending of a bike on which nothing is wrong now: what was seen to work, what was
+    not proven."""
     engine = trace.engine
     seen = dict.fromkeys(trace.evidence[i].scene for i in trace.now if trace.evidence[i].scene)
     proven = tuple(engine.table.scenes[scene].title for scene in seen)
@@ -377,13 +407,17 @@ def _nothing_found(trace: Trace) -> Conclusion:
         and max(float(strength[m]) for m in s.members) > limit
     ]
     share = float(sum(trace.belief[m] for s in silent for m in s.members) + trace.belief[0])
-    return Conclusion("nothing-found", NONE_REPAIR, share, (), None, proven, tuple(silent[:MOST_UNPROVEN]))
+    return Conclusion(
+        "nothing-found", NONE_REPAIR, share, (), None, proven, tuple(silent[:MOST_UNPROVEN])
+    )
 
 
 def proof_of(trace: Trace, repair_id: str) -> Proof | None:
     """Return the quickest test that must now give the healthy answer and did not before."""
     h = trace.engine.hypotheses
-    members = [i for i, item in enumerate(h.items) if item.repair.id == repair_id and item.mode is not None]
+    members = [
+        i for i, item in enumerate(h.items) if item.repair.id == repair_id and item.mode is not None
+    ]
     if not members:
         return None
     lead = max(members, key=lambda m: trace.belief[m])

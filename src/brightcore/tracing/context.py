@@ -1,7 +1,8 @@
 """What the past of a bike makes more likely: weights by kind of fault and by place.
 
-All weights are common practice. A weight says how much more often such a fault is met on bikes with that
-past; what closed jobs of the shop say comes on top (see `hypotheses`)."""
+All weights are common practice. A weight says how much more often such a fault is met on bikes with
+that past; what closed jobs of the shop say comes on top (see `hypotheses`).
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -97,8 +98,12 @@ TOLD = {
     "drains": Leaning(
         "Is empty after standing", (("leak", 6.0), ("short", 3.0), ("display", 3.0), ("pack", 3.0))
     ),
-    "lag": Leaning("Help comes late, or stops late", (("sensor", 3.0), ("magnet", 3.0), ("setting", 2.0))),
-    "runs-on": Leaning("Keeps running when it should stop", (("grip", 4.0), ("short", 3.0), ("leak", 3.0))),
+    "lag": Leaning(
+        "Help comes late, or stops late", (("sensor", 3.0), ("magnet", 3.0), ("setting", 2.0))
+    ),
+    "runs-on": Leaning(
+        "Keeps running when it should stop", (("grip", 4.0), ("short", 3.0), ("leak", 3.0))
+    ),
     "stays-on": Leaning("Will not switch off", (("display", 5.0), ("short", 3.0), ("leak", 2.0))),
     "half-speed": Leaning("Only half the speed", (("setting", 4.0), ("hall", 2.0), ("grip", 3.0))),
 }
@@ -152,8 +157,11 @@ def _kinds_of(circuit: Circuit, item: Hypothesis) -> set[str]:
     return found
 
 
-def leaning_weights(circuit: Circuit, hypotheses: HypothesisSet, name: str, place: str = "") -> Floats:
-    """Return how much more likely each hypothesis [H-1] is with a circumstance, 1 where it does not matter.
+def leaning_weights(
+    circuit: Circuit, hypotheses: HypothesisSet, name: str, place: str = ""
+) -> Floats:
+    """Return how much more likely each hypothesis [H-1] is with a circumstance, 1 where it does not
+    matter.
 
     `place` is the join or part at which it was seen, "" where that is not known.
     """

@@ -1,4 +1,5 @@
-"""Whether parts of a donor bike may be lent to another: checked by the rules before anything is connected."""
+"""Whether parts of a donor bike may be lent to another: checked by the rules before anything is
+connected."""
 
 from dataclasses import dataclass
 
@@ -23,15 +24,17 @@ class Spare:
 
 
 def spare_of(bike: Bike, part: Part, donor: Bike) -> Spare | None:
-    """Return the donor's part of the same kind that fits best in a part's place; None where it has none."""
+    """Return the donor's part of the same kind that fits best in a part's place; None where it has
+    none."""
     alike = [other for other in donor.parts if other.kind == part.kind]
     tried = (Spare(other, lending_problems(bike, part.id, other)) for other in alike)
     return min(tried, key=lambda spare: len(spare.problems), default=None)
 
 
 def lending_problems(bike: Bike, part_id: str, other: Part) -> tuple[str, ...]:
-    """Return why another bike's part should not stand in for a part: plugs that do not fit, else what the
-    rules would find that they do not find now. Empty where nothing speaks against it."""
+    """Return why another bike's part should not stand in for a part: plugs that do not fit, else
+    what the rules would find that they do not find now. Empty where nothing speaks against
+    it."""
     changed = swap_part(bike, part_id, other.kind, other.name, other.spec, other.ports)
     known = {_place(finding) for finding in _grave(bike)}
     plugs = tuple(f"Does not connect: {words}." for words in changed.lost)

@@ -13,7 +13,8 @@ from brightcore.tracing.tests.swing import swing_values
 from brightcore.units import format_quantity, parse_quantity
 
 OVER_FULL, SPARE_V = 1.15, 2.0
-"""Volts that a bike can show: so many times all its packs full, and a little (a charger, a motor turned)."""
+"""Volts that a bike can show: so many times all its packs full, and a little (a charger, a motor
+turned)."""
 
 DIODE_TOP_V = 4.0
 """No diode range shows more (common practice)."""
@@ -27,10 +28,15 @@ def impossible(engine: Engine, item: Evidence) -> str:
         if item.kind == "volts":
             value = parse_quantity(item.value, "V")
             if math.isinf(value):
-                return "OL in volts means that the meter's range was too small, or that it stood on ohms"
+                return (
+                    "OL in volts means that the meter's range was too small, or that it "
+                    "stood on ohms"
+                )
             return _volts(engine, abs(value))
         if item.kind == "ohms" and parse_quantity(item.value, "Ω") < 0:
-            return "Ohms below zero mean that there were volts: pack out, capacitors empty, then again"
+            return (
+                "Ohms below zero mean that there were volts: pack out, capacitors empty, then again"
+            )
         if item.kind == "diode":
             value = parse_quantity(item.value, "V")
             if value < 0 or (DIODE_TOP_V < value < math.inf):
@@ -45,23 +51,28 @@ def _volts(engine: Engine, volt: float) -> str:
     if volt <= most:
         return ""
     return (
-        f"{format_quantity(volt, 'V')} is more than this bike can show ({format_quantity(most, 'V')} at most)"
+        f"{format_quantity(volt, 'V')} is more than this bike can show "
+        f"({format_quantity(most, 'V')} at most)"
     )
 
 
 def danger_of(engine: Engine, item: Evidence) -> tuple[Hazard | None, str]:
-    """Return the danger that a reading is at its points, None where it is none; and what was read."""
+    """Return the danger that a reading is at its points, None where it is none; and what was
+    read."""
     bands, values = _at_points(engine, item)
     for value in values:
         hazard = bands.hazard(value) if bands is not None else None
         if hazard is not None and bands is not None:
-            said = hazard.text.format(value=format_quantity(value, bands.unit), usual=bands.usual_words)
+            said = hazard.text.format(
+                value=format_quantity(value, bands.unit), usual=bands.usual_words
+            )
             return hazard, f"{engine_points(engine, item)}: {said}"
     return None, ""
 
 
 def is_well(engine: Engine, item: Evidence) -> bool:
-    """Return whether a reading says that its points are no danger: it can be, and lies in no danger band."""
+    """Return whether a reading says that its points are no danger: it can be, and lies in no danger
+    band."""
     bands, values = _at_points(engine, item)
     return bool(values) and bands is not None and not impossible(engine, item)
 
@@ -71,7 +82,9 @@ def _at_points(engine: Engine, item: Evidence) -> tuple[Bands | None, list[float
     if item.kind not in ("volts", "swing"):
         return None, []
     try:
-        values = swing_values(item.value) if item.kind == "swing" else (parse_quantity(item.value, "V"),)
+        values = (
+            swing_values(item.value) if item.kind == "swing" else (parse_quantity(item.value, "V"),)
+        )
     except ReadingError:
         return None, []
     return bands_at(engine.bike, item.red, item.black), [v for v in values if math.isfinite(v)]
@@ -84,7 +97,8 @@ def engine_points(engine: Engine, item: Evidence) -> str:
 
 
 def repeated(item: Evidence, earlier: list[Evidence]) -> int | None:
-    """Return the index of the earlier reading at the same points in the same state, None where there is none.
+    """Return the index of the earlier reading at the same points in the same state, None where
+    there is none.
 
     Looks may be made again without a word.
     """

@@ -37,12 +37,14 @@ MOST_AT_ONCE = 1_000_000
 """Rows times nodes times states that are solved in one step: about a second's work."""
 
 MOST_WORK = 60_000_000
-"""Rows times nodes times states worked out beforehand: about five minutes' work, a bike of some 70 parts."""
+"""Rows times nodes times states worked out beforehand: about five minutes' work, a bike of some 70
+parts."""
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A piece of the work of preparing: its share, what it does, whether the first proposal needs it."""
+    """A piece of the work of preparing: its share, what it does, whether the first proposal needs
+    it."""
 
     weight: int
     run: Callable[[], object]
@@ -76,7 +78,8 @@ class Engine:
     def work(self) -> Iterator["Step"]:
         """Yield the steps in the order that serves the first proposal best; none is long.
 
-        A large bike gets fewer states worked out beforehand (`MOST_WORK`); the rest is read by hand.
+        A large bike gets fewer states worked out beforehand (`MOST_WORK`); the rest is read by
+        hand.
         """
         looks = [test for test in self.tests if test.scene]
         spent = self.left_out = 0
@@ -103,13 +106,17 @@ class Engine:
         for test in self.tests:
             if kind_of(test.kind).probes:
                 groups.setdefault(test.condition, []).append(test)
-        for condition in sorted(groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings))):
+        for condition in sorted(
+            groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings))
+        ):
             yield 1, Step(STATE_WEIGHT, partial(self._settle, groups[condition]), False)
         for look in (test for test in looks if not kind_of(test.kind).first):
             states = len(self.table.scenes[look.scene].states)
             yield states, Step(LOOK_WEIGHT, partial(self._settle, [look]), False)
 
-    def prepare(self, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> None:
+    def prepare(
+        self, progress: Progress | None = None, stop: Callable[[], bool] | None = None
+    ) -> None:
         """Do all work, telling progress as (done, all); ends early where `stop` says so."""
         steps = list(self.work())
         total, done = sum(step.weight for step in steps), 0
@@ -135,13 +142,15 @@ class Engine:
         return all(test.id in self._tables for test in self.tests) or self.left_out > 0
 
     def outcome(self, test_id: str) -> OutcomeTable | None:
-        """Return the outcome table of a test, computing it where needed; None without information."""
+        """Return the outcome table of a test, computing it where needed; None without
+        information."""
         if test_id not in self._tables:
             self._settle([self.by_id[test_id]])
         return self._tables[test_id]
 
     def stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
-        """Return the tests ready so far and their probabilities [T, B, H] (unused outcomes are 0)."""
+        """Return the tests ready so far and their probabilities [T, B, H] (unused outcomes are
+        0)."""
         if self._stack is None:
             known = list(self._tables.values())
             tables = tuple(t for t in known if t is not None and not t.test.state)

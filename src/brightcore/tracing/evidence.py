@@ -1,6 +1,7 @@
 """Evidence: one thing measured or seen, and how much repeats of it weigh.
 
-What a kind of evidence means (its likelihood, its words) is with the kinds of test in `tracing.tests`.
+What a kind of evidence means (its likelihood, its words) is with the kinds of test in
+`tracing.tests`.
 """
 
 from dataclasses import dataclass
@@ -13,9 +14,9 @@ REPEAT_WEIGHT = 0.5
 class Evidence:
     """One thing measured or seen. Which fields matter depends on `kind` (see docs/formats).
 
-    `meter` names the instrument it was read with, "" for the usual one. `sometimes`: it comes and goes.
-    `told`: as the rider told it, of then and not of now. `state`: what was done or awaited to bring it out
-    (`tracing.states`), "" for nothing.
+    `meter` names the instrument it was read with, "" for the usual one. `sometimes`: it comes and
+    goes. `told`: as the rider told it, of then and not of now. `state`: what was done or awaited to
+    bring it out (`tracing.states`), "" for nothing.
     """
 
     kind: str
@@ -33,8 +34,8 @@ class Evidence:
 
 
 def repeat_weights(items: list[Evidence]) -> list[float]:
-    """Return a weight per item: later looks with the same observable and answer count half, and so does what
-    was told once it has been seen."""
+    """Return a weight per item: later looks with the same observable and answer count half, and so
+    does what was told once it has been seen."""
     seen: set[tuple[str, str]] = set()
     weights = [1.0] * len(items)
     for k in sorted(range(len(items)), key=lambda k: items[k].told):

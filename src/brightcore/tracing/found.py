@@ -1,5 +1,5 @@
-"""What was found on one job: its evidence, how likely every hypothesis makes it, and what of it a healthy
-bike would not show."""
+"""What was found on one job: its evidence, how likely every hypothesis makes it, and what of it a
+healthy bike would not show."""
 
 from collections.abc import Sequence
 from functools import cached_property
@@ -18,8 +18,8 @@ Floats = NDArray[np.float64]
 class Found:
     """The active evidence of one job on an engine.
 
-    `plain` holds the log likelihoods [H] of every piece, `logs` the same with weights for repeats, `anything`
-    how likely it is where anything may be.
+    `plain` holds the log likelihoods [H] of every piece, `logs` the same with weights for repeats,
+    `anything` how likely it is where anything may be.
     """
 
     def __init__(
@@ -44,7 +44,9 @@ class Found:
     def now(self) -> tuple[int, ...]:
         """Indices of evidence of the bike as it stands here: not told, not of its past."""
         return tuple(
-            i for i, item in enumerate(self.evidence) if not item.told and kind_of(item.kind).entry != "none"
+            i
+            for i, item in enumerate(self.evidence)
+            if not item.told and kind_of(item.kind).entry != "none"
         )
 
     @cached_property
@@ -68,18 +70,21 @@ class Found:
         return (index, *(i for i in self._told_of(index) if i != index))
 
     def _told_of(self, index: int) -> list[int]:
-        """Return the indices of what was told of the same thing in the same scene as a piece of evidence."""
+        """Return the indices of what was told of the same thing in the same scene as a piece of
+        evidence."""
         own = self.evidence[index]
         return [
             i
             for i, item in enumerate(self.evidence)
-            if item.told and item.observable and (item.scene, item.observable) == (own.scene, own.observable)
+            if item.told
+            and item.observable
+            and (item.scene, item.observable) == (own.scene, own.observable)
         ]
 
     @cached_property
     def seen_once(self) -> str | None:
-        """Id of trying many times over what alone was seen, once, and not when looked at again; None where
-        nothing was, or somebody told of it."""
+        """Id of trying many times over what alone was seen, once, and not when looked at again;
+        None where nothing was, or somebody told of it."""
         looks = [i for i in self.abnormal if self.evidence[i].observable]
         if not looks or len(looks) < len(self.abnormal):
             return None
@@ -99,13 +104,14 @@ class Found:
 
     @staticmethod
     def _found(item: Evidence, log: Floats) -> bool:
-        """Return whether evidence of this kind, with these log-likelihoods [H], is a finding at all."""
+        """Return whether evidence of this kind, with these log-likelihoods [H], is a finding at
+        all."""
         return bool(log[0] <= log.max() - np.log(kind_of(item.kind).clean_ratio))
 
     @cached_property
     def abnormal(self) -> tuple[int, ...]:
-        """Indices of evidence here that a healthy bike would not show; looks that were repeated count
-        together, and with them what the rider told of the same."""
+        """Indices of evidence here that a healthy bike would not show; looks that were repeated
+        count together, and with them what the rider told of the same."""
         groups: dict[tuple[str, str], list[int]] = {}
         for i in self.now:
             item = self.evidence[i]

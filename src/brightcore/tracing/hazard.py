@@ -1,7 +1,8 @@
-"""What was smelt, sparked, smoked, ran hot or got wet: dead tests first, nothing switched on until clean.
+"""What was smelt, sparked, smoked, ran hot or got wet: dead tests first, nothing switched on until
+clean.
 
-After a burnt smell: pack out, look and smell at each plug, ohms across the controller's battery plug, phases
-to plus and minus, then power only through a limit or a series lamp (common practice).
+After a burnt smell: pack out, look and smell at each plug, ohms across the controller's battery
+plug, phases to plus and minus, then power only through a limit or a series lamp (common practice).
 """
 
 import math
@@ -17,8 +18,8 @@ from brightcore.tracing.tests import Test, test_id
 from brightcore.units import parse_quantity
 
 CLEAN_OHM, CLEAN_DIODE_V = 1000.0, 0.2
-"""Across a sound controller's battery plug a meter shows more, rising; across a sound switch more than this
-(common practice)."""
+"""Across a sound controller's battery plug a meter shows more, rising; across a sound switch more
+than this (common practice)."""
 
 
 SHORT_OHM, SHORT_DIODE_V = 10.0, 0.1
@@ -40,7 +41,8 @@ HAZARDS = {
     "hot": Told(r"hot|overheat\w*|glow\w*", "Something ran hot"),
     # The weather is no hazard, water in the parts is.
     "wet": Told(
-        r"(?:got|is|was|were|soaking|dripping|still|all) wet|wet inside|soaked|flood\w*|drown\w*|submerged"
+        r"(?:got|is|was|were|soaking|dripping|still|all) wet|wet "
+        r"inside|soaked|flood\w*|drown\w*|submerged"
         r"|under water|water in(?:side)?",
         "It was wet",
     ),
@@ -56,8 +58,8 @@ TICKED = {"smell": "burnt", "tingle": "short"}
 
 FIRST = (
     "Pack out. Before anything is switched on: look and smell at each plug, then ohms across the "
-    "controller's battery plug, then its phases to plus and minus (Trace proposes them). Clean? Then "
-    "through a bench supply's limit, a small fuse or a series lamp."
+    "controller's battery plug, then its phases to plus and minus (Trace proposes them). Clean? "
+    "Then through a bench supply's limit, a small fuse or a series lamp."
 )
 """What is done first, whatever was told."""
 
@@ -91,7 +93,8 @@ def seen_in(items: Iterable[Evidence]) -> tuple[str, ...]:
 
 
 def dead_checks(engine: Engine) -> tuple[Test, ...]:
-    """Return the tests without power that come first: smells, ohms across each battery plug, the diodes."""
+    """Return the tests without power that come first: smells, ohms across each battery plug, the
+    diodes."""
     smells = [test for test in engine.tests if test.kind == "smell"]
     across = [test for test in engine.tests if _is_across(engine, test)]
     diodes = [test for test in engine.tests if test.kind == "diode"]
@@ -113,7 +116,8 @@ def _is_across(engine: Engine, test: Test) -> bool:
 def left_to_check(
     engine: Engine, evidence: Sequence[Evidence], skip: frozenset[str] = frozenset()
 ) -> tuple[Test, ...]:
-    """Return the dead tests that were not made yet, or were not clean; a smell counts once it was smelt.
+    """Return the dead tests that were not made yet, or were not clean; a smell counts once it was
+    smelt.
 
     A smell that cannot be tried here (`skip`) is left out; readings are not.
     """
@@ -143,7 +147,8 @@ def is_short(engine: Engine, item: Evidence) -> bool:
 
 
 def is_clean(item: Evidence) -> bool:
-    """Return whether a dead reading speaks of no short; a smell is no reading, it counts once it is made."""
+    """Return whether a dead reading speaks of no short; a smell is no reading, it counts once it is
+    made."""
     if item.kind == "smell":
         return True
     try:

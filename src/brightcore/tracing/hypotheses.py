@@ -1,8 +1,8 @@
-"""The hypotheses of one bike: no fault now, every enumerated fault, each also as one that comes and goes,
-something not modelled.
+"""The hypotheses of one bike: no fault now, every enumerated fault, each also as one that comes and
+goes, something not modelled.
 
-A fault that comes and goes has no circuit of its own: each time it shows what the fault shows, or what a
-healthy bike shows.
+A fault that comes and goes has no circuit of its own: each time it shows what the fault shows, or
+what a healthy bike shows.
 """
 
 from collections.abc import Mapping
@@ -25,18 +25,20 @@ NOT_MODELLED_PRIOR = 0.015
 """Priors of the two special hypotheses (common practice)."""
 
 LEAST_COUNT, COUNT_WEIGHT = 3, 0.5
-"""Confirmed cases from which a shop's own count moves a prior, and what each adds (common practice)."""
+"""Confirmed cases from which a shop's own count moves a prior, and what each adds (common
+practice)."""
 
 OFTEN = (("loose", 0.5), ("rare", 0.12))
 """How often a fault that comes and goes shows at a try: often, and rarely (common practice)."""
 
 BROUGHT_OUT, TRIES = 0.9, 6
-"""How often it shows in the state that brings it out, and what trying again is worth in single tries (common
-practice)."""
+"""How often it shows in the state that brings it out, and what trying again is worth in single
+tries (common practice)."""
 
 
 def shows(often: Floats, state: str) -> Floats:
-    """Return how often faults that come and go show in a state ("": nothing was done to bring them out)."""
+    """Return how often faults that come and go show in a state ("": nothing was done to bring them
+    out)."""
     if state == AGAIN:
         return np.asarray(1.0 - (1.0 - often) ** TRIES)
     return np.full_like(often, BROUGHT_OUT) if state else often
@@ -50,8 +52,8 @@ OTHER_REPAIR = RepairKind("other", "Not a known fault: follow the maker’s proc
 
 @dataclass(frozen=True, slots=True)
 class Hypothesis:
-    """One explanation: a fault mode or a special case. `row`: its circuit; `often`: how often it shows at a
-    try where it comes and goes, 0 where it stays."""
+    """One explanation: a fault mode or a special case. `row`: its circuit; `often`: how often it
+    shows at a try where it comes and goes, 0 where it stays."""
 
     id: str
     title: str
@@ -71,8 +73,9 @@ class Hypothesis:
 class HypothesisSet:
     """All hypotheses H; row 0 is "no fault now", the last is "not modelled" (no circuit row).
 
-    `row_of` [H-1] says whose circuit a hypothesis has, `often` [H-1] how often it shows at a try where it
-    comes and goes, 0 where it stays."""
+    `row_of` [H-1] says whose circuit a hypothesis has, `often` [H-1] how often it shows at a try
+    where it comes and goes, 0 where it stays.
+    """
 
     items: tuple[Hypothesis, ...]
     prior: Floats
@@ -105,8 +108,8 @@ class HypothesisSet:
     def of_rows(self, chances: Floats, state: str = "", always: bool = False) -> Floats:
         """Return chances of hypotheses [..., H-1] from those of circuit rows [..., R].
 
-        What comes and goes shows its fault as often as it does in a `state`, else what a healthy bike shows.
-        `always`: of a moment at which it showed.
+        What comes and goes shows its fault as often as it does in a `state`, else what a healthy
+        bike shows. `always`: of a moment at which it showed.
         """
         share = np.where(self.loose & (not always), shows(self.often, state), 1.0)
         return np.asarray(share * chances[..., self.row_of] + (1.0 - share) * chances[..., :1])
@@ -132,11 +135,14 @@ def hypothesis_set(items: tuple[Hypothesis, ...]) -> HypothesisSet:
     )
 
 
-def enumerate_hypotheses(circuit: Circuit, counts: Mapping[str, int] | None = None) -> HypothesisSet:
+def enumerate_hypotheses(
+    circuit: Circuit, counts: Mapping[str, int] | None = None
+) -> HypothesisSet:
     """Return all hypotheses of a bike with their priors.
 
-    `counts` holds how often this shop confirmed a repair of a class (see `fault_class`); from `LEAST_COUNT`
-    on each confirmed case adds to the weight of its class."""
+    `counts` holds how often this shop confirmed a repair of a class (see `fault_class`); from
+    `LEAST_COUNT` on each confirmed case adds to the weight of its class.
+    """
     counts = counts or {}
     found = [Hypothesis(NO_FAULT, "No fault now", NO_FAULT_PRIOR, NONE_REPAIR, None)]
     weighted = []
@@ -154,8 +160,13 @@ def enumerate_hypotheses(circuit: Circuit, counts: Mapping[str, int] | None = No
             own = f"{item.id}/{name}"
             weighted.append(Hypothesis(own, title, weight, item.repair, item.mode, item.row, often))
     scale = (1.0 - NO_FAULT_PRIOR - NOT_MODELLED_PRIOR) / sum(item.prior for item in weighted)
-    found += [Hypothesis(h.id, h.title, h.prior * scale, h.repair, h.mode, h.row, h.often) for h in weighted]
-    found.append(Hypothesis(NOT_MODELLED, "Something not modelled", NOT_MODELLED_PRIOR, OTHER_REPAIR, None))
+    found += [
+        Hypothesis(h.id, h.title, h.prior * scale, h.repair, h.mode, h.row, h.often)
+        for h in weighted
+    ]
+    found.append(
+        Hypothesis(NOT_MODELLED, "Something not modelled", NOT_MODELLED_PRIOR, OTHER_REPAIR, None)
+    )
     return hypothesis_set(tuple(found))
 
 

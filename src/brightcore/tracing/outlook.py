@@ -1,4 +1,5 @@
-"""Looking ahead: the expected tree a few tests deep, and the questions that tell most by telephone."""
+"""Looking ahead: the expected tree a few tests deep, and the questions that tell most by
+telephone."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -16,7 +17,8 @@ from brightcore.tracing.tests.base import Floats
 from brightcore.tracing.trace import Trace
 
 DEPTH, BRANCHES, LEAST_LIKELY = 3, 3, 0.08
-"""How deep a flow sheet goes, how many answers it follows at a test, and how likely they are at least."""
+"""How deep a flow sheet goes, how many answers it follows at a test, and how likely they are at
+least."""
 
 QUESTIONS = 5
 
@@ -32,7 +34,8 @@ class Branch:
 
 @dataclass(frozen=True, slots=True)
 class Leaf:
-    """Where the flow sheet stands: a conclusion, or the next test with its answers; `meaning` in words."""
+    """Where the flow sheet stands: a conclusion, or the next test with its answers; `meaning` in
+    words."""
 
     meaning: str
     conclusion: Conclusion | None
@@ -62,7 +65,11 @@ def _leaf(
         if answer.probability >= LEAST_LIKELY:
             evidence = [*trace.evidence, *answer.outcome.evidence]
             then = _leaf(
-                Trace(trace.engine, evidence, cache, trace.terms), skip, depth - 1, cache, answer.meaning
+                Trace(trace.engine, evidence, cache, trace.terms),
+                skip,
+                depth - 1,
+                cache,
+                answer.meaning,
             )
             branches.append(Branch(answer.outcome.label, answer.probability, then))
     return Leaf(meaning, None, best[0], tuple(branches))
@@ -84,8 +91,9 @@ class Question:
 def telephone(trace: Trace, count: int = QUESTIONS) -> tuple[Question, ...]:
     """Return the questions that split the suspects most before the bike comes in, the best first.
 
-    Only what a rider can see at home, wheel up or standing: no probes, no plugs parted, no riding uphill.
-    Each further question is worth what it adds on average to those before it, taken as independent of them.
+    Only what a rider can see at home, wheel up or standing: no probes, no plugs parted, no riding
+    uphill. Each further question is worth what it adds on average to those before it, taken as
+    independent of them.
     """
     asked = {(item.scene, item.observable) for item in trace.evidence}
     found: list[Question] = []
@@ -104,7 +112,8 @@ def telephone(trace: Trace, count: int = QUESTIONS) -> tuple[Question, ...]:
 
 
 def _worth(trace: Trace) -> Iterator[tuple[float, str, str]]:
-    """Yield (bits about the repair, scene, observable) of everything that a rider could be asked."""
+    """Yield (bits about the repair, scene, observable) of everything that a rider could be
+    asked."""
     engine, belief = trace.engine, trace.belief
     for test in engine.tests:
         if (

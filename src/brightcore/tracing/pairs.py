@@ -16,14 +16,15 @@ MOST_PAIRS = 45
 def pair_explanations(trace: Trace, count: int = 3) -> tuple[tuple[str, str, float], ...]:
     """Return (title, title, share) of the pairs of faults that explain the evidence best."""
     h = trace.engine.hypotheses
-    return tuple((h.items[p.first].title, h.items[p.second].title, p.share) for p in pairs_of(trace)[:count])
+    return tuple(
+        (h.items[p.first].title, h.items[p.second].title, p.share) for p in pairs_of(trace)[:count]
+    )
 
 
 def pairs_of(trace: Trace) -> tuple[Pair, ...]:
     """Return the pairs of faults worth trying, the best explanation first; worked out once a trace.
 
-    The share is relative among the pairs tried, with each pair's prior the product of its
-    members'.
+    The share is relative among the pairs tried, with each pair's prior the product of its members'.
     """
     if trace.pairs is None:
         trace.pairs = _explain(trace)
@@ -43,7 +44,9 @@ def _explain(trace: Trace) -> tuple[Pair, ...]:
         traits = frozenset((*one.mode.traits, *two.mode.traits))
         rows.append(Row((*one.mode.overrides, *two.mode.overrides), traits))
         prior = one.prior * two.prior
-        items.append(Hypothesis(f"{one.id}+{two.id}", one.title, prior, one.repair, one.mode, len(items)))
+        items.append(
+            Hypothesis(f"{one.id}+{two.id}", one.title, prior, one.repair, one.mode, len(items))
+        )
     items.append(h.items[-1])
     pair_set = hypothesis_set(tuple(items))
     table = Table(trace.engine.circuit, rows)
@@ -63,8 +66,8 @@ BACKED = 0.95
 
 
 def second_of(trace: Trace) -> str | None:
-    """Return the title of the likely second fault where the leading repair is one of two; None where it is
-    not.
+    """Return the title of the likely second fault where the leading repair is one of two; None
+    where it is not.
 
     Asked where no single fault accounts for what was seen and nothing is left to measure.
     """
@@ -80,7 +83,8 @@ def second_of(trace: Trace) -> str | None:
 
 
 def _candidates(trace: Trace) -> list[tuple[int, int]]:
-    """Return the pairs worth simulating: each reading is credited to the member that explains it better."""
+    """Return the pairs worth simulating: each reading is credited to the member that explains it
+    better."""
     h = trace.engine.hypotheses
     with np.errstate(divide="ignore"):
         prior = np.log(h.prior[: h.modelled])

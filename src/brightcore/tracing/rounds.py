@@ -8,7 +8,8 @@ LASTING = ("past", "tried", "ask")
 
 
 def outlives(item: Evidence) -> bool:
-    """Return whether evidence stands whatever is repaired: what was told, found at arrival, tried before."""
+    """Return whether evidence stands whatever is repaired: what was told, found at arrival, tried
+    before."""
     return item.told or item.kind in LASTING
 
 
@@ -17,11 +18,14 @@ def untouched(bike: Bike, item: Evidence, repair_id: str) -> bool:
     if not (item.red and item.black):
         return False
     owner = repair_id.split(":")[1] if ":" in repair_id else ""
-    sides = {f"{part}.{port}" for join in bike.joins if join.id == owner for part, port in join.sides()}
+    sides = {
+        f"{part}.{port}" for join in bike.joins if join.id == owner for part, port in join.sides()
+    }
     ends = (item.red, item.black)
     return not any(end.split(".")[0] == owner or end.rpartition(".")[0] in sides for end in ends)
 
 
 def stands_on(bike: Bike, item: Evidence, repair_id: str, keep: bool) -> bool:
-    """Return whether evidence stands in the next round; `keep`: readings that were not touched do."""
+    """Return whether evidence stands in the next round; `keep`: readings that were not touched
+    do."""
     return outlives(item) or (keep and untouched(bike, item, repair_id))

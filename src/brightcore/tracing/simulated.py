@@ -1,8 +1,8 @@
 """A simulated technician and true bikes that differ from the model.
 
-Used by the benchmark and the tests to measure how often the engine is right, and by the demo
-to make readings. Every part of a true bike has values of its own, it has another state of charge, continuous
-severity and meter noise; the engine knows none of it.
+Used by the benchmark and the tests to measure how often the engine is right, and by the demo to
+make readings. Every part of a true bike has values of its own, it has another state of charge,
+continuous severity and meter noise; the engine knows none of it.
 """
 
 from collections.abc import Sequence
@@ -26,20 +26,25 @@ PART_SPREAD = 0.05
 CHARGE_SPREAD = 0.03
 SEVERITY_SPREAD = 0.35
 MAKES_APART = 2.0
-"""Spread of parts, of the charge, of a fault's severity, and how far makes differ at most either way."""
+"""Spread of parts, of the charge, of a fault's severity, and how far makes differ at most either
+way."""
 
 COMPLAINT_SCENES = ("switch_on", "throttle", "pedal", "brake", "pull", "spin")
 
 
 def differs_by_make(element: Element) -> bool:
-    """Return whether an element is one that makes choose freely: a pull-up, a load, a divider, a bleed."""
+    """Return whether an element is one that makes choose freely: a pull-up, a load, a divider, a
+    bleed."""
     name = element.id.partition("/")[2]
     words = ("pull", "load", "bleed", "divider", "standby", "draw", "drive")
     return any(word in name for word in words)
 
 
-def scales(circuit: Circuit, rng: np.random.Generator, makes: bool) -> tuple[np.ndarray, np.ndarray, float]:
-    """Return (scale of conductances [E], scale of sources [E], slack of thresholds) of one true bike."""
+def scales(
+    circuit: Circuit, rng: np.random.Generator, makes: bool
+) -> tuple[np.ndarray, np.ndarray, float]:
+    """Return (scale of conductances [E], scale of sources [E], slack of thresholds) of one true
+    bike."""
     elements = circuit.elements
     scale_g = np.exp(PART_SPREAD * rng.standard_normal(len(elements)))
     cells = np.array([e.id.endswith("/cells") for e in elements])
@@ -58,7 +63,12 @@ def scales(circuit: Circuit, rng: np.random.Generator, makes: bool) -> tuple[np.
 def own_severity(override: Override, rng: np.random.Generator) -> Override:
     """Return a fault's override with a severity of its own, where it has one."""
     region = override.regions[0]
-    if len(override.regions) > 1 or override.tol_g is None or override.tol_g < 0.35 or region.g1 < 1e-8:
+    if (
+        len(override.regions) > 1
+        or override.tol_g is None
+        or override.tol_g < 0.35
+        or region.g1 < 1e-8
+    ):
         return override
     factor = float(np.exp(SEVERITY_SPREAD * rng.standard_normal()))
     return Override(override.element, (replace(region, g1=region.g1 * factor),), override.tol_g)
@@ -110,7 +120,9 @@ class TrueBikes:
         return ()
 
 
-def told(items: Sequence[Evidence], sometimes: bool = False, state: str = "") -> tuple[Evidence, ...]:
+def told(
+    items: Sequence[Evidence], sometimes: bool = False, state: str = ""
+) -> tuple[Evidence, ...]:
     """Return what was seen as a rider would tell it."""
     return tuple(replace(item, sometimes=sometimes, told=True, state=state) for item in items)
 

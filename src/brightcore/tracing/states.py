@@ -10,9 +10,9 @@ from brightcore.errors import UnknownNameError
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """One state: id, what the rider says, what the technician does for it, minutes until it stands, and where
-    it acts: words of places (`kinds.base.PLACES`), or of `plugs` and `cables`; cautions before it is
-    brought about."""
+    """One state: id, what the rider says, what the technician does for it, minutes until it stands,
+    and where it acts: words of places (`kinds.base.PLACES`), or of `plugs` and `cables`;
+    cautions before it is brought about."""
 
     id: str
     told: str
@@ -30,9 +30,27 @@ AGAIN = "again"
 
 STATES = (
     State(AGAIN, "only sometimes", "tried ten times over", 1.0, ()),
-    State("bars-left", "only with the bars turned left", "bars turned fully left", 0.3, ("cables", "bar")),
-    State("bars-right", "only with the bars turned right", "bars turned fully right", 0.3, ("cables", "bar")),
-    State("folded", "only after folding, or in one position", "folded and unfolded once", 1.0, ("cables",)),
+    State(
+        "bars-left",
+        "only with the bars turned left",
+        "bars turned fully left",
+        0.3,
+        ("cables", "bar"),
+    ),
+    State(
+        "bars-right",
+        "only with the bars turned right",
+        "bars turned fully right",
+        0.3,
+        ("cables", "bar"),
+    ),
+    State(
+        "folded",
+        "only after folding, or in one position",
+        "folded and unfolded once",
+        1.0,
+        ("cables",),
+    ),
     State(
         "bumps",
         "only on bumps",
@@ -41,7 +59,12 @@ STATES = (
         ("cables", "plugs", "sensor"),
     ),
     State(
-        "warm", "only when warm", "after it has run warm", 12.0, ("motor", "controller", "energy"), ("hot",)
+        "warm",
+        "only when warm",
+        "after it has run warm",
+        12.0,
+        ("motor", "controller", "energy"),
+        ("hot",),
     ),
     State("cold", "only when cold", "before it has run", 0.0, ("plugs", "energy")),
     State(
@@ -52,7 +75,13 @@ STATES = (
         ("plugs", "bar", "sensor"),
         ("wet",),
     ),
-    State(UPHILL, "only uphill or under load", "under load, off the road", 5.0, ("energy", "plugs", "motor")),
+    State(
+        UPHILL,
+        "only uphill or under load",
+        "under load, off the road",
+        5.0,
+        ("energy", "plugs", "motor"),
+    ),
     State("stood", "only after standing", "after it has stood", 0.0, ("energy", "plugs")),
 )
 BY_ID = {state.id: state for state in STATES}

@@ -1,5 +1,5 @@
-"""The ranking: hypotheses of one place and repair as one suspect, suspects that nothing tells apart as one
-line."""
+"""The ranking: hypotheses of one place and repair as one suspect, suspects that nothing tells apart
+as one line."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -44,12 +44,17 @@ def suspects_of(hypotheses: HypothesisSet, belief: Floats) -> tuple[Suspect, ...
         lead = max(members, key=lambda m: belief[m])
         item = hypotheses.items[lead]
         total = float(belief[members].sum())
-        found.append(Suspect(f"{repair_id} {place}", item.title, total, item.repair, tuple(members)))
+        found.append(
+            Suspect(f"{repair_id} {place}", item.title, total, item.repair, tuple(members))
+        )
     return tuple(sorted(found, key=lambda s: -s.probability))
 
 
 def indistinct_of(
-    tables: Sequence[OutcomeTable], stack: NDArray[np.float32], suspects: Sequence[Suspect], belief: Floats
+    tables: Sequence[OutcomeTable],
+    stack: NDArray[np.float32],
+    suspects: Sequence[Suspect],
+    belief: Floats,
 ) -> tuple[tuple[Suspect, ...], ...]:
     """Return the leading suspects that no remaining test tells apart, as groups of two or more."""
     fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)

@@ -37,7 +37,8 @@ def _shown(symptom: Symptom, scenes: Mapping[str, Scene]) -> bool:
 def symptom_evidence(
     symptom_id: str, scenes: dict[str, Scene], sometimes: bool, state: str = ""
 ) -> tuple[Evidence, ...]:
-    """Return what a rider told as evidence of then; nothing where this bike's scenes do not say it."""
+    """Return what a rider told as evidence of then; nothing where this bike's scenes do not say
+    it."""
     if symptom_id not in BY_ID:
         raise UnknownNameError("symptom", symptom_id, tuple(BY_ID))
     symptom = BY_ID[symptom_id]

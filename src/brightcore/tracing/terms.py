@@ -1,4 +1,5 @@
-"""What a shop has and how it works: tests that cannot be done here, and how long the others take."""
+"""What a shop has and how it works: tests that cannot be done here, and how long the others
+take."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -9,9 +10,10 @@ SLOWEST = 5.0
 
 @dataclass(frozen=True, slots=True)
 class Terms:
-    """`skip`: ids of tests that cannot be done on this job; `without`: kinds that this shop does not do;
-    `pace`: minutes against the usual ones, by kind; `halves`: which halves of a donor are to hand and fit.
-    `dead_first`: a hazard was told, so that tests without power come first, in the order of `hazard`."""
+    """`skip`: ids of tests that cannot be done on this job; `without`: kinds that this shop does
+    not do; `pace`: minutes against the usual ones, by kind; `halves`: which halves of a donor
+    are to hand and fit. `dead_first`: a hazard was told, so that tests without power come first,
+    in the order of `hazard`."""
 
     skip: frozenset[str] = frozenset()
     without: frozenset[str] = frozenset()
@@ -20,8 +22,11 @@ class Terms:
     dead_first: bool = False
 
     def leaves_out(self, test_id: str, kind: str, half: str) -> bool:
-        """Return whether a test is not proposed; `half`: which half of a donor it needs, "" none."""
-        return test_id in self.skip or kind in self.without or bool(half and half not in self.halves)
+        """Return whether a test is not proposed; `half`: which half of a donor it needs, ""
+        none."""
+        return (
+            test_id in self.skip or kind in self.without or bool(half and half not in self.halves)
+        )
 
     def minutes(self, kind: str, usual: float) -> float:
         """Return how long a test of a kind takes here, in minutes."""

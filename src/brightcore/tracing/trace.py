@@ -26,19 +26,22 @@ STOP_PROBABILITY = 0.95
 """A repair is named from this belief on, if it leads with any one reading left out."""
 
 DEAR_PROBABILITY, DEAR_FROM, LONG_MIN = 0.98, 2, 60.0
-"""The same for a repair of this cost level and above, or of so many minutes: one more reading costs less."""
+"""The same for a repair of this cost level and above, or of so many minutes: one more reading costs
+less."""
 
 LEAST_TESTS = 2
 """Different tests made here from which a repair is named: one look alone does not carry it."""
 
 LIT_RATIO = 20.0
-"""A stretch is lit where every fault of it is this many times less likely than the best explanation."""
+"""A stretch is lit where every fault of it is this many times less likely than the best
+explanation."""
 
 SUSPECT_PROBABILITY = 0.05
 """Belief from which a stretch or part is suspect."""
 
 ODD_RATIO = 0.02
-"""A reading contradicts the leading explanation where that gives it this share of what the best one does."""
+"""A reading contradicts the leading explanation where that gives it this share of what the best one
+does."""
 
 UNMODELLED_LEADS = 0.3
 """Belief in "not modelled" from which evidence counts as contradictory."""
@@ -47,8 +50,8 @@ SHOWN_RATIO = 20.0
 """What was found must be this much likelier than on a healthy bike before a repair is named."""
 
 OTHERS_CLEAN, OTHERS_CLEAN_TOLD = 1, 4
-"""A single finding is looked at again where so many other tests were clean; later where the rider told of
-it."""
+"""A single finding is looked at again where so many other tests were clean; later where the rider
+told of it."""
 
 CHANCE_SHARE = 0.1
 """A reading is odd where an explanation gives it less than this share of what mere chance would."""
@@ -57,10 +60,12 @@ MANY_READINGS = 4
 """From so many readings one odd one is taken for a slip."""
 
 ASK_RATIO = 30.0
-"""Something undescribed is asked about before a purchase, unless it explains the evidence so much worse."""
+"""Something undescribed is asked about before a purchase, unless it explains the evidence so much
+worse."""
 
 ASK_RATIO_WHERE_IT_FITS = 1e6
-"""The same where it leaves no reading odd: what nobody knows foretells widely, and so never likely."""
+"""The same where it leaves no reading odd: what nobody knows foretells widely, and so never
+likely."""
 
 FEW_READINGS = 3
 """Fewer pieces of evidence are not yet called contradictory."""
@@ -118,14 +123,15 @@ class Trace(Found):
         )
 
     def belief_without(self, index: int) -> Floats:
-        """Return the posterior [H] with one piece of evidence left out, and what was told of the same."""
+        """Return the posterior [H] with one piece of evidence left out, and what was told of the
+        same."""
         left_out = self.same_thing(index)
         logs = [log for i, log in enumerate(self.logs) if i not in left_out]
         return posterior(self.engine.hypotheses.prior, logs)
 
     def without(self, index: int) -> Floats:
-        """Return the repair posterior [G] with one piece of evidence left out, and what was told of the
-        same."""
+        """Return the repair posterior [G] with one piece of evidence left out, and what was told of
+        the same."""
         return np.asarray(self.engine.membership.T @ self.belief_without(index))
 
     @cached_property
@@ -136,7 +142,11 @@ class Trace(Found):
             return None
         left = [float(self.without(i)[lead]) for i in range(len(self.logs))]
         weakest = int(np.argmin(left)) if left else None
-        return weakest if weakest is not None and int(np.argmax(self.without(weakest))) != lead else None
+        return (
+            weakest
+            if weakest is not None and int(np.argmax(self.without(weakest))) != lead
+            else None
+        )
 
     @property
     def hangs(self) -> bool:
@@ -151,8 +161,8 @@ class Trace(Found):
 
     @cached_property
     def stopped(self) -> bool:
-        """Whether one repair stands above 0.95, leads with any one reading left out, explains what was seen,
-        and nothing has to be asked before."""
+        """Whether one repair stands above 0.95, leads with any one reading left out, explains what
+        was seen, and nothing has to be asked before."""
         if self.names_nothing:
             return self.leads
         return self._established and self.before_repair is None
@@ -181,18 +191,20 @@ class Trace(Found):
 
     @cached_property
     def clean(self) -> bool:
-        """Whether nothing was found here that a healthy bike would not show as well; a single number may be
-        off where no fault explains it better than none, and a single look that many tries did not bear
-        out."""
+        """Whether nothing was found here that a healthy bike would not show as well; a single
+        number may be off where no fault explains it better than none, and a single look that
+        many tries did not bear out."""
         looks = any(self.evidence[i].observable for i in self.abnormal)
         if not self.abnormal or (not looks and self.leading == 0):
             return True
-        return self.seen_once is not None and self.seen_once in {test_id(self.evidence[i]) for i in self.now}
+        return self.seen_once is not None and self.seen_once in {
+            test_id(self.evidence[i]) for i in self.now
+        }
 
     @cached_property
     def doubtful(self) -> str | None:
-        """Id of the one look that alone says something is wrong, where nobody told of it and others are
-        clean: it is made again. None where it has been, or where there is more."""
+        """Id of the one look that alone says something is wrong, where nobody told of it and others
+        are clean: it is made again. None where it has been, or where there is more."""
         seen = [i for i in self.abnormal if self.evidence[i].observable]
         numbers = len(seen) < len(self.abnormal)
         seen = [i for i in seen if self._odd_alone(i)]
@@ -213,24 +225,27 @@ class Trace(Found):
 
     @cached_property
     def shows(self) -> bool:
-        """Whether what was found here speaks for the leading explanation, against a healthy bike."""
+        """Whether what was found here speaks for the leading explanation, against a healthy
+        bike."""
         gain = sum(float(self.logs[i][self.leading] - self.logs[i][0]) for i in self.now)
         return bool(gain > np.log(SHOWN_RATIO))
 
     @cached_property
     def odd(self) -> tuple[int, ...]:
-        """Indices of evidence here that the leading explanation gives far less than mere chance would."""
+        """Indices of evidence here that the leading explanation gives far less than mere chance
+        would."""
         return self._odd_under(self.leading)
 
     def _odd_under(self, index: int) -> tuple[int, ...]:
-        """Return the indices of evidence here that a hypothesis gives far less than mere chance would."""
+        """Return the indices of evidence here that a hypothesis gives far less than mere chance
+        would."""
         limit = np.log(CHANCE_SHARE)
         return tuple(i for i in self.now if self.plain[i][index] < self.anything[i] + limit)
 
     @cached_property
     def fits(self) -> bool:
-        """Whether the leading explanation accounts for what was found here: one slip in many is allowed,
-        where the rest says the same."""
+        """Whether the leading explanation accounts for what was found here: one slip in many is
+        allowed, where the rest says the same."""
         if not self.odd:
             return True
         if len(self.odd) > 1 or len(self.now) < MANY_READINGS:
@@ -240,9 +255,9 @@ class Trace(Found):
 
     @cached_property
     def before_repair(self) -> str | None:
-        """Id of the test that stands before the leading repair: the look at a setting that would be changed,
-        the volts that it rests on, or the question for something undescribed that explains the evidence about
-        as well. None where there is none, or it has been done."""
+        """Id of the test that stands before the leading repair: the look at a setting that would
+        be changed, the volts that it rests on, or the question for something undescribed that
+        explains the evidence about as well. None where there is none, or it has been done."""
         h = self.engine.hypotheses
         lead = h.items[self.leading].repair
         if lead.of_setting:
@@ -262,8 +277,8 @@ class Trace(Found):
 
     @cached_property
     def near_lines(self) -> tuple[str, ...]:
-        """Lines (repairs `describe:…`) on which something undescribed accounts for what was found about as
-        well as what leads, the best first."""
+        """Lines (repairs `describe:…`) on which something undescribed accounts for what was found
+        about as well as what leads, the best first."""
         items = self.engine.hypotheses.items
         lines = [i for i, item in enumerate(items) if item.repair.describes]
         lines.sort(key=lambda i: -self.strength[i])
@@ -278,12 +293,14 @@ class Trace(Found):
 
     @cached_property
     def describe_first(self) -> str | None:
-        """The line on which something undescribed was found that may as well be the trouble, where a repair
-        that costs something would be named; None where there is none."""
+        """The line on which something undescribed was found that may as well be the trouble, where
+        a repair that costs something would be named; None where there is none."""
         lead = self.engine.hypotheses.repairs[self.leading_repair]
         if not self._established or lead.describes or (lead.cost_level < 1 and not lead.of_join):
             return None
-        there = {item.subject for item in self.evidence if item.kind == "ask" and item.value == "yes"}
+        there = {
+            item.subject for item in self.evidence if item.kind == "ask" and item.value == "yes"
+        }
         return next((line for line in self.near_lines if line in there), None)
 
     @cached_property
@@ -298,7 +315,8 @@ class Trace(Found):
 
     @cached_property
     def lines(self) -> tuple[tuple[Suspect, ...], ...]:
-        """The ranking, most probable first: one line for suspects that no remaining test tells apart."""
+        """The ranking, most probable first: one line for suspects that no remaining test tells
+        apart."""
         return lines_of(self.suspects, self.indistinct)
 
     @cached_property
@@ -332,7 +350,9 @@ class Trace(Found):
     def contradictory(self) -> bool:
         """Whether the evidence fits no single fault well."""
         top_is_other = bool(self.belief[-1] > UNMODELLED_LEADS)
-        seen = any(self.evidence[i].observable and i in self.abnormal for i, _ in self.contradicting)
+        seen = any(
+            self.evidence[i].observable and i in self.abnormal for i, _ in self.contradicting
+        )
         return bool(self.contradicting) and (
             top_is_other or seen or (len(self.evidence) >= FEW_READINGS and not self._robust())
         )
@@ -345,8 +365,9 @@ class Trace(Found):
         )
 
     def _stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
-        """Return the engine's stack with the looks in a state that the rider named, those of trying again
-        where it comes and goes, and of trying again what was told while nothing shows."""
+        """Return the engine's stack with the looks in a state that the rider named, those of
+        trying again where it comes and goes, and of trying again what was told while nothing
+        shows."""
         tables, stack = self.engine.stack()
         told = [item for item in self.evidence if item.told]
         scenes = [t.test.scene for t in tables if t.test.kind == "look"]
@@ -359,16 +380,21 @@ class Trace(Found):
         variants = list(dict.fromkeys(variants))
         if not variants:
             return tables, stack
-        found = [self.engine.outcome(variant) for variant in variants if variant in self.engine.by_id]
+        found = [
+            self.engine.outcome(variant) for variant in variants if variant in self.engine.by_id
+        ]
         more = tuple(item for item in found if item is not None)
         return (*tables, *more), np.concatenate([stack, self.engine.array(more)])
 
     def _unsettled(self) -> Floats:
-        """Return the belief [H] from which the next test is chosen: without the reading on which a repair
-        rests, and with half the weight of what a single test gave."""
+        """Return the belief [H] from which the next test is chosen: without the reading on which a
+        repair rests, and with half the weight of what a single test gave."""
         if self.hanging_on is not None:
             return self.belief_without(self.hanging_on)
-        if len(self.made) < LEAST_TESTS and self.repair_belief[self.leading_repair] >= STOP_PROBABILITY:
+        if (
+            len(self.made) < LEAST_TESTS
+            and self.repair_belief[self.leading_repair] >= STOP_PROBABILITY
+        ):
             return posterior(self.engine.hypotheses.prior, [log / 2 for log in self.logs])
         return self.belief
 

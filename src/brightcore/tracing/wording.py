@@ -7,7 +7,10 @@ import re
 
 SUGGESTS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("dark", ("dead", "dark", "nothing lights", "does not switch on", "won't turn on", "no power")),
-    ("throttle-silent", ("throttle does nothing", "throttle dead", "no throttle", "grip does nothing")),
+    (
+        "throttle-silent",
+        ("throttle does nothing", "throttle dead", "no throttle", "grip does nothing"),
+    ),
     ("pedal-silent", ("no help", "no assist", "pedalling", "pedaling", "does not assist")),
     ("rough", ("shudder", "judder", "rough", "jerk", "rattl", "grind")),
     ("twitch", ("twitch", "stutter", "kick")),

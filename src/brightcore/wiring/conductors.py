@@ -28,8 +28,8 @@ HEAT_STEPS_MM2 = tuple(0.05 * 1.05**k for k in range(160))
 
 @dataclass(frozen=True, slots=True)
 class Sized:
-    """A conductor for a current: area wanted by drop and by heat, the standard area and gauge, what it then
-    does."""
+    """A conductor for a current: area wanted by drop and by heat, the standard area and gauge, what
+    it then does."""
 
     by_drop_mm2: float
     by_heat_mm2: float
@@ -41,10 +41,14 @@ class Sized:
 
 
 def size_conductor(
-    current_a: float, length_m: float, allowed_drop_v: float, ambient_c: float = 25.0, bundle_count: int = 1
+    current_a: float,
+    length_m: float,
+    allowed_drop_v: float,
+    ambient_c: float = 25.0,
+    bundle_count: int = 1,
 ) -> Sized:
-    """Return the standard conductor pair for a current over a length (one way), both wires' drop within the
-    allowed.
+    """Return the standard conductor pair for a current over a length (one way), both wires' drop
+    within the allowed.
 
     Current 0.001 to 300 A, length 0.01 to 30 m, drop 0.005 to 20 V; raises RangeError for others.
 
@@ -61,14 +65,17 @@ def size_conductor(
     area = next((a for a in STANDARD_MM2 if a >= wanted), STANDARD_MM2[-1])
     ohm = lead_ohm(length_m, area)
     rise = temperature_rise_k(current_a, area, ambient_c, bundle_count)
-    return Sized(by_drop, by_heat, area, nearest_awg(area), current_a * ohm, current_a**2 * ohm, rise)
+    return Sized(
+        by_drop, by_heat, area, nearest_awg(area), current_a * ohm, current_a**2 * ohm, rise
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class ConductorRow:
-    """What one conductor of the bike sees: `drop_v` in the wire, `contact_v` in the crimps and contacts at
-    its ends."""
+    """What one conductor of the bike sees: `drop_v` in the wire, `contact_v` in the crimps and
+    contacts at its ends. `owner`: the id of the part or join that it is of."""
 
+    owner: str
     title: str
     carries: str
     current_a: float
@@ -97,7 +104,8 @@ class ConductorRow:
 
 
 def conductor_table(bike: Bike) -> tuple[ConductorRow, ...]:
-    """Return every conductor with a described area, thickest current first; drop is of this one wire."""
+    """Return every conductor with a described area, thickest current first; drop is of this one
+    wire."""
     case = analysis_of(bike)
     return case.remember("conductors", lambda: _table(case))
 
@@ -111,7 +119,7 @@ def _of_cables(case: Analysis) -> Iterator[ConductorRow]:
     for part in cables(case.bike):
         for one, two in conductors(part):
             ends = f"{part.id}.{one}", f"{part.id}.{two}"
-            yield _row(case, part.name, ends, part.spec.length_m, part.spec.area_mm2)
+            yield _row(case, part.id, part.name, ends, part.spec.length_m, part.spec.area_mm2)
 
 
 def _of_joins(case: Analysis) -> Iterator[ConductorRow]:
@@ -121,14 +129,17 @@ def _of_joins(case: Analysis) -> Iterator[ConductorRow]:
         for a, b in join.pairs:
             ends = f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}"
             words = join_words(case.bike, join)
-            yield _row(case, words, ends, join.wire.length_m, join.wire.area_mm2)
+            yield _row(case, join.id, words, ends, join.wire.length_m, join.wire.area_mm2)
 
 
-def _row(case: Analysis, title: str, ends: tuple[str, str], length_m: float, area_mm2: float) -> ConductorRow:
+def _row(
+    case: Analysis, owner: str, title: str, ends: tuple[str, str], length_m: float, area_mm2: float
+) -> ConductorRow:
     current = through_a(case, *ends)
     contact_ohm = GOOD_POWER_OHM if area_mm2 >= THICK_MM2 else GOOD_SIGNAL_OHM
     phase = any(role_of(role).use == "phase" for role in case.nets.roles_of(ends[0]))
     return ConductorRow(
+        owner,
         title,
         case.nets.title(ends[0]),
         current,

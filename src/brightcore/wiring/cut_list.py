@@ -18,7 +18,8 @@ CUT_STEP_M = 0.05
 """Lengths are cut to the next full step."""
 
 PLUG_MIN, TERMINAL_MIN, SOLDER_THICK_MIN, SOLDER_THIN_MIN, ADAPTER_MIN = 0.5, 1.5, 6.0, 3.0, 2.0
-"""Minutes for a plug, a screwed or pushed terminal, a new end on a thick and on a thin wire, an adapter."""
+"""Minutes for a plug, a screwed or pushed terminal, a new end on a thick and on a thin wire, an
+adapter."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +52,8 @@ def up(length_m: float) -> float:
 
 
 def cut_list(bike: Bike) -> tuple[Cut, ...]:
-    """Return wires to cut, cables to lengthen or shorten, ties and wrap, in the order of the runs."""
+    """Return wires to cut, cables to lengthen or shorten, ties and wrap, in the order of the
+    runs."""
     runs = runs_of(bike)
     rows: list[Cut] = []
     done: set[str] = set()
@@ -77,7 +79,14 @@ def cut_list(bike: Bike) -> tuple[Cut, ...]:
     ties = sum(tie_count(s) for s, _ in used(runs))
     if bike.frame.wrapped and wrap_m(runs):
         rows.append(
-            Cut("Split wrap", 1, 0.0, "", up(wrap_m(runs)), "over every bundle; neat, slower to open again")
+            Cut(
+                "Split wrap",
+                1,
+                0.0,
+                "",
+                up(wrap_m(runs)),
+                "over every bundle; neat, slower to open again",
+            )
         )
         ties = sum(tie_count(s) for s, n in used(runs) if n == 1 or s.joint)
     if ties:
@@ -86,7 +95,8 @@ def cut_list(bike: Bike) -> tuple[Cut, ...]:
 
 
 def _wires(bike: Bike, join: Join, run: Run) -> list[Cut]:
-    """Return the wires of one join, each with its colour; what cables give of the way is taken off."""
+    """Return the wires of one join, each with its colour; what cables give of the way is taken
+    off."""
     others = sum(cable_m(bike, c) for c in run.cables)
     port = bike.part(join.a_part).port(join.a_port)
     length = up(max(run.wanted_m - others, CUT_STEP_M))
@@ -95,7 +105,14 @@ def _wires(bike: Bike, join: Join, run: Run) -> list[Cut]:
         colour = port.pin(name).colour
         by_colour[colour] = by_colour.get(colour, 0) + 1
     return [
-        Cut(join_words(bike, join), n, join.wire.area_mm2, colour, length, _has(join.wire.length_m, length))
+        Cut(
+            join_words(bike, join),
+            n,
+            join.wire.area_mm2,
+            colour,
+            length,
+            _has(join.wire.length_m, length),
+        )
         for colour, n in by_colour.items()
     ]
 
@@ -103,12 +120,14 @@ def _wires(bike: Bike, join: Join, run: Run) -> list[Cut]:
 def _has(length_m: float, wanted_m: float) -> str:
     if not length_m:
         return "new"
-    return f"{length_m:g} m already fitted" + ("" if length_m >= wanted_m - CUT_STEP_M else ", too short")
+    return f"{length_m:g} m already fitted" + (
+        "" if length_m >= wanted_m - CUT_STEP_M else ", too short"
+    )
 
 
 def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
-    """Return what to do about a cable that serves one or several runs: nothing, an extension, or a shorter
-    one."""
+    """Return what to do about a cable that serves one or several runs: nothing, an extension, or a
+    shorter one."""
     cable = as_cable(bike.part(run.cables[0]))
     if cable is None:
         return []
@@ -143,8 +162,8 @@ def _cable(bike: Bike, run: Run, runs: tuple[Run, ...]) -> list[Cut]:
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """How one join is made: words, cores worked on, sleeves of heat-shrink, minutes; `other` is what the
-    other school would do."""
+    """How one join is made: words, cores worked on, sleeves of heat-shrink, minutes; `other` is
+    what the other school would do."""
 
     join: str
     title: str
@@ -166,17 +185,31 @@ def joint_list(bike: Bike) -> tuple[Joint, ...]:
 def _joint(bike: Bike, join: Join) -> Joint:
     p, q = (bike.part(part).port(port) for part, port in join.sides())
     title, cores = join_words(bike, join), len(join.pairs)
-    thick = max(join.wire.area_mm2, 2 * THICK_MM2 if "power" in p.family + q.family else 0.0) >= THICK_MM2
+    thick = (
+        max(join.wire.area_mm2, 2 * THICK_MM2 if "power" in p.family + q.family else 0.0)
+        >= THICK_MM2
+    )
     differ = p.family != q.family and p.family not in PLAIN and q.family not in PLAIN
     same_gender = p.gender != "" and p.gender == q.gender
     if differ or same_gender:
         each = SOLDER_THICK_MIN if thick else SOLDER_THIN_MIN
         other = f"an adapter instead: {ADAPTER_MIN:g} min, two contacts more a wire"
         return Joint(
-            join.id, title, "cut, sleeve, re-terminate with one plug", cores, cores + 1, each * cores, other
+            join.id,
+            title,
+            "cut, sleeve, re-terminate with one plug",
+            cores,
+            cores + 1,
+            each * cores,
+            other,
         )
     if p.rewireable or q.rewireable:
         return Joint(
-            join.id, title, "terminals, one by one, sleeve on each", cores, cores, TERMINAL_MIN * cores
+            join.id,
+            title,
+            "terminals, one by one, sleeve on each",
+            cores,
+            cores,
+            TERMINAL_MIN * cores,
         )
     return Joint(join.id, title, "plug", 0, 0, PLUG_MIN)

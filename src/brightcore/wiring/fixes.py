@@ -4,6 +4,7 @@ Every fix offered has been tried: the finding is gone, and nothing as grave came
 """
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import islice
 
 from brightcore.analysis.rule import Fix, Shelf
@@ -30,7 +31,7 @@ def fixes_for(bike: Bike, finding: Finding, shelf: Shelf = ()) -> tuple[Fix, ...
     for way in rule_of(finding.code).ways:
         for fix in islice(_made(way(bike, finding, shelf)), MOST_TRIED):
             if cures(bike, finding, fix.bike):
-                found.append(fix)
+                found.append(replace(fix, way=way.__name__))
                 break
     return tuple(found[:MOST_OFFERED])
 
@@ -38,7 +39,8 @@ def fixes_for(bike: Bike, finding: Finding, shelf: Shelf = ()) -> tuple[Fix, ...
 def cures(bike: Bike, finding: Finding, changed: Bike) -> bool:
     """Return whether a finding is gone on the changed bike and nothing as grave has come."""
     before = {(f.code, f.subjects) for f in check_bike(bike)}
-    # A swapped part is another thing under another id; a finding that came along with it is not cured.
+    # A swapped part is another thing under another id; a finding that came along with it is not
+    # cured.
     after = check_bike(under_old_ids(bike, changed))
     if any((f.code, f.subjects) == (finding.code, finding.subjects) for f in after):
         return False

@@ -1,4 +1,5 @@
-"""What is offered of the proposals: none that makes a fault which nothing mends; what fits instead."""
+"""What is offered of the proposals: none that makes a fault which nothing mends; what fits
+instead."""
 
 from dataclasses import dataclass
 
@@ -18,7 +19,8 @@ MOST_NAMED = 3
 
 @dataclass(frozen=True, slots=True)
 class HeldBack:
-    """Two plugs that would go together and are not offered: why, and what of the library fits instead."""
+    """Two plugs that would go together and are not offered: why, and what of the library fits
+    instead."""
 
     words: str
     why: str
@@ -65,7 +67,8 @@ def _first_bad(
     before: set[tuple[str, tuple[str, ...]]],
     shelf: Shelf,
 ) -> tuple[JoinProposal, Finding] | None:
-    """Return the first proposal that makes a finding which nothing mends, with it; None where none does."""
+    """Return the first proposal that makes a finding which nothing mends, with it; None where none
+    does."""
     for finding in check_bike(made):
         if finding.severity not in GRAVE or (finding.code, finding.subjects) in before:
             continue

@@ -13,12 +13,14 @@ from brightcore.kinds import REGISTRY
 
 LEAST_SCORE = 0.55
 SAME = 0.04
-"""Least fit that is proposed, and the difference in fit below which two proposals are equally good."""
+"""Least fit that is proposed, and the difference in fit below which two proposals are equally
+good."""
 
 
 @dataclass(frozen=True, slots=True)
 class JoinProposal:
-    """Two free plugs that belong together: `certain`, or with equally good `others` for one of them."""
+    """Two free plugs that belong together: `certain`, or with equally good `others` for one of
+    them."""
 
     one: str
     two: str
@@ -38,11 +40,11 @@ MOST_ROUNDS = 5
 
 
 def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
-    """Return a proposal for every free plug that has a partner, in the order to accept them; every plug is
-    used once.
+    """Return a proposal for every free plug that has a partner, in the order to accept them; every
+    plug is used once.
 
-    A cable on the bike is there to be used: two plugs that it could link are not proposed directly. What a
-    cable's far end is joined to tells what its wires carry, so proposals are made in rounds.
+    A cable on the bike is there to be used: two plugs that it could link are not proposed directly.
+    What a cable's far end is joined to tells what its wires carry, so proposals are made in rounds.
     """
     found: list[JoinProposal] = []
     for _ in range(MOST_ROUNDS):
@@ -55,8 +57,8 @@ def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
 
 
 def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
-    """Return for every free plug the free plugs that it can be joined to at all: other part, something in
-    common, no two makes of plug."""
+    """Return for every free plug the free plugs that it can be joined to at all: other part,
+    something in common, no two makes of plug."""
     free = [(p, q) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))]
     found: dict[str, tuple[str, ...]] = {_id(end): () for end in free}
     for i, a in enumerate(free):
@@ -80,7 +82,10 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
     """Return what can be proposed from what is known now, best fit first."""
     nets = analysis_of(bike).nets
     free = [
-        (p, _known(nets, p, q)) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))
+        (p, _known(nets, p, q))
+        for p in bike.parts
+        for q in p.ports
+        if not any(bike.joins_of(p.id, q.id))
     ]
     fits: dict[tuple[int, int], Fit] = {}
     for i, a in enumerate(free):
@@ -91,7 +96,11 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
     linked = _linked(free, fits)
     order = sorted(
         fits,
-        key=lambda pair: (-fits[pair][0] + 2.0 * (pair in linked), _id(free[pair[0]]), _id(free[pair[1]])),
+        key=lambda pair: (
+            -fits[pair][0] + 2.0 * (pair in linked),
+            _id(free[pair[0]]),
+            _id(free[pair[1]]),
+        ),
     )
     used: set[int] = set()
     chosen = []
@@ -110,17 +119,22 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
             and other not in linked
         ]
         rivals = tuple(
-            dict.fromkeys(_id(free[other[0] if other[0] not in pair else other[1]]) for other in near)
+            dict.fromkeys(
+                _id(free[other[0] if other[0] not in pair else other[1]]) for other in near
+            )
         )
         words = f"{port_words(*a)} with {port_words(*b)}"
         chosen.append(
-            JoinProposal(_id(a), _id(b), words, _reason(a, b, pairs), score, not rivals, rivals, pairs)
+            JoinProposal(
+                _id(a), _id(b), words, _reason(a, b, pairs), score, not rivals, rivals, pairs
+            )
         )
     return tuple(chosen)
 
 
 def _known(nets: Nets, part: Part, port: Port) -> Port:
-    """Return a port with the roles that its plain wires already have from the far end of a cable."""
+    """Return a port with the roles that its plain wires already have from the far end of a
+    cable."""
     pins = []
     for pin in port.pins:
         roles = nets.roles_of(f"{part.id}.{port.id}.{pin.name}") if pin.role == "wire" else set()
@@ -131,7 +145,9 @@ def _known(nets: Nets, part: Part, port: Port) -> Port:
     return replace(port, pins=tuple(pins))
 
 
-def _linked(free: list[tuple[Part, Port]], fits: dict[tuple[int, int], Fit]) -> set[tuple[int, int]]:
+def _linked(
+    free: list[tuple[Part, Port]], fits: dict[tuple[int, int], Fit]
+) -> set[tuple[int, int]]:
     """Return the direct pairs that a free cable or module could link by two of its ends."""
     partners: dict[int, dict[str, set[str]]] = {}
     for pair in fits:
@@ -152,7 +168,9 @@ def _id(end: tuple[Part, Port]) -> str:
     return f"{end[0].id}.{end[1].id}"
 
 
-def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple[str, str], ...]] | None:
+def _fit(
+    a: tuple[Part, Port], b: tuple[Part, Port]
+) -> tuple[float, tuple[tuple[str, str], ...]] | None:
     """Return (fit from 0 to 1, pin pairs) of two plugs, or None where they cannot mate."""
     (part, port), (other, mate) = a, b
     if part.id == other.id or _turned(part, port, other) or _turned(other, mate, part):
@@ -179,7 +197,8 @@ def _fit(a: tuple[Part, Port], b: tuple[Part, Port]) -> tuple[float, tuple[tuple
 
 
 def _turned(module: Part, port: Port, other: Part) -> bool:
-    """Return whether a module in a line would stand the wrong way round with another part at this plug."""
+    """Return whether a module in a line would stand the wrong way round with another part at this
+    plug."""
     sides = REGISTRY[module.kind].sides
     wanted = sides.get(port.id)
     return wanted is not None and other.kind != wanted and other.kind in sides.values()
@@ -188,7 +207,11 @@ def _turned(module: Part, port: Port, other: Part) -> bool:
 def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:
     """Return how many of the shorter plug's words stand in the other's name and label."""
     one, two = (
-        {w for w in f"{p.name} {q.label}".lower().replace("-", " ").split() if w not in ("plug", "sensor")}
+        {
+            w
+            for w in f"{p.name} {q.label}".lower().replace("-", " ").split()
+            if w not in ("plug", "sensor")
+        }
         for p, q in (a, b)
     )
     return len(one & two) / max(min(len(one), len(two)), 1)
@@ -196,7 +219,9 @@ def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:
 
 def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, str], ...]) -> str:
     left, right = ({pin.name: pin.words for pin in q.pins} for _, q in (a, b))
-    meets = ", ".join(left[p] if left[p] == right[q] else f"{left[p]} to {right[q]}" for p, q in pairs)
+    meets = ", ".join(
+        left[p] if left[p] == right[q] else f"{left[p]} to {right[q]}" for p, q in pairs
+    )
     lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [
         right[q] for q in right if q not in {y for _, y in pairs}
     ]
@@ -206,7 +231,8 @@ def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, 
 
 
 def _moved(one: Port, two: Port, pairs: tuple[tuple[str, str], ...]) -> str:
-    """Return by number which pin must come to which, "" where the plugs meet straight or as one likes."""
+    """Return by number which pin must come to which, "" where the plugs meet straight or as one
+    likes."""
     if not fit_in_hand(one, two):
         return ""
     first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
@@ -214,7 +240,8 @@ def _moved(one: Port, two: Port, pairs: tuple[tuple[str, str], ...]) -> str:
 
 
 def accept(bike: Bike, proposals: tuple[JoinProposal, ...]) -> Bike:
-    """Return the bike with proposals joined, in order. Raises BikeError where one does not fit any more."""
+    """Return the bike with proposals joined, in order. Raises BikeError where one does not fit any
+    more."""
     for item in proposals:
         bike = add_join(bike, item.one, item.two, pairs=item.pairs)
     return bike

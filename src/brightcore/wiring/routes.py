@@ -1,5 +1,5 @@
-"""Routes: the way of every cable along the frame, the length it needs, and whether what is there is long
-enough.
+"""Routes: the way of every cable along the frame, the length it needs, and whether what is there is
+long enough.
 
 All allowances are common practice, no published source.
 """
@@ -32,11 +32,11 @@ JOINT_COST_M, RISK_COST_M = 0.10, 0.15
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """One cable's way from one plug to another: `cables` and `joins` make it up. A length of 0 is "not
-    measured".
+    """One cable's way from one plug to another: `cables` and `joins` make it up. A length of 0 is
+    "not measured".
 
-    `loops_m` is what is left at both ends; `trouble` is what stands against the way itself: no path, or a
-    refused one.
+    `loops_m` is what is left at both ends; `trouble` is what stands against the way itself: no
+    path, or a refused one.
     """
 
     id: str
@@ -80,7 +80,11 @@ class Run:
         if self.has_m == 0:
             return "unknown"
         return (
-            "short" if over < -0.005 else "long" if over > max(LONG_M, LONG_RATIO * self.wanted_m) else "fits"
+            "short"
+            if over < -0.005
+            else "long"
+            if over > max(LONG_M, LONG_RATIO * self.wanted_m)
+            else "fits"
         )
 
     @property
@@ -93,7 +97,11 @@ def guess_frame(bike: Bike) -> str:
     """Return the frame a bike is most like, from what it is said to be and what it drives."""
     words = f"{bike.info.label} {bike.info.description}".lower()
     for name in ("front-loader", "longtail", "tandem", "step-through", "suspension"):
-        if name in words or name.replace("-", " ") in words or name.replace("loader", "loading") in words:
+        if (
+            name in words
+            or name.replace("-", " ") in words
+            or name.replace("loader", "loading") in words
+        ):
             return name
     if "fold" in words:
         return "folding"
@@ -109,7 +117,9 @@ def frame_of(bike: Bike) -> FramePattern:
     if name not in FRAMES:
         raise UnknownNameError("frame", name, tuple(FRAMES))
     measured = dict(bike.frame.lengths)
-    stretches = tuple(replace(s, length_m=measured.get(s.id, s.length_m)) for s in FRAMES[name].stretches)
+    stretches = tuple(
+        replace(s, length_m=measured.get(s.id, s.length_m)) for s in FRAMES[name].stretches
+    )
     return replace(FRAMES[name], stretches=stretches)
 
 
@@ -123,7 +133,8 @@ def place_of(bike: Bike, frame: FramePattern, part: Part) -> str:
 
 
 def _usual(bike: Bike, frame: FramePattern, part: Part) -> Iterator[str]:
-    """Yield the places a part usually sits at, the likeliest first; its name tells the side and the end."""
+    """Yield the places a part usually sits at, the likeliest first; its name tells the side and the
+    end."""
     kind = REGISTRY[part.kind]
     words = f"{part.id} {part.name}".lower()
     if kind.sits == "axle":
@@ -142,9 +153,11 @@ def _rest(frame: FramePattern) -> str:
     return dict(frame.usual).get(Controller.name, Controller.sits)
 
 
-def shortest(frame: FramePattern, start: str, end: str, refused_too: bool = False) -> tuple[Stretch, ...]:
-    """Return the best way between two places: shortest, with a detour for joints and risks; never by a
-    refused stretch.
+def shortest(
+    frame: FramePattern, start: str, end: str, refused_too: bool = False
+) -> tuple[Stretch, ...]:
+    """Return the best way between two places: shortest, with a detour for joints and risks; never
+    by a refused stretch.
 
     Dijkstra's algorithm, O(stretches × log places). Raises BikeError where there is no way.
     """
@@ -190,8 +203,8 @@ def lead_by(frame: FramePattern, start: str, via: str, end: str) -> tuple[Stretc
 
 
 def shortcut(frame: FramePattern, run: Run) -> tuple[str, float]:
-    """Return the refusal that keeps a run from a shorter way and how much shorter that is in m; ("", 0) where
-    there is none."""
+    """Return the refusal that keeps a run from a shorter way and how much shorter that is in m;
+    ("", 0) where there is none."""
     other = shortest(frame, *run.places, refused_too=True)
     refusal = next((s.refused for s in other if s.refused), "")
     saved = run.along_m - sum(s.length_m for s in other)
@@ -199,8 +212,8 @@ def shortcut(frame: FramePattern, run: Run) -> tuple[str, float]:
 
 
 def runs_of(bike: Bike) -> tuple[Run, ...]:
-    """Return every run of the bike, each once, in the order of its joins; runs whose ends sit together are
-    left out."""
+    """Return every run of the bike, each once, in the order of its joins; runs whose ends sit
+    together are left out."""
     frame = frame_of(bike)
     found: dict[str, Run] = {}
     for join in bike.joins:
@@ -208,7 +221,9 @@ def runs_of(bike: Bike) -> tuple[Run, ...]:
             if as_cable(bike.part(a)) is not None:
                 continue
             for end, cables, joins in _follow(bike, join, (b, q), (), (join.id,)):
-                one, two = sorted((f"{a}.{p}", f"{end[0]}.{end[1]}"), key=lambda e: (_mounted(bike, e), e))
+                one, two = sorted(
+                    (f"{a}.{p}", f"{end[0]}.{end[1]}"), key=lambda e: (_mounted(bike, e), e)
+                )
                 found.setdefault(f"{one}|{two}", _run(bike, frame, (one, two), cables, joins))
     return tuple(r for r in found.values() if r.path or r.trouble or r.has_m)
 
@@ -228,7 +243,9 @@ def _follow(
         return
     if part.id in cables:
         return
-    linked = {frozenset((one.partition(".")[0], two.partition(".")[0])) for one, two in conductors(part)}
+    linked = {
+        frozenset((one.partition(".")[0], two.partition(".")[0])) for one, two in conductors(part)
+    }
     for port in part.ports:
         if port.id != end[1] and frozenset((port.id, end[1])) in linked:
             for onward in bike.joins_of(part.id, port.id):
@@ -237,7 +254,11 @@ def _follow(
 
 
 def _run(
-    bike: Bike, frame: FramePattern, ends: tuple[str, str], cables: tuple[str, ...], joins: tuple[str, ...]
+    bike: Bike,
+    frame: FramePattern,
+    ends: tuple[str, str],
+    cables: tuple[str, ...],
+    joins: tuple[str, ...],
 ) -> Run:
     parts = [bike.part(e.partition(".")[0]) for e in ends]
     ports = [p.port(e.partition(".")[2]) for p, e in zip(parts, ends, strict=True)]
@@ -266,7 +287,9 @@ def cable_m(bike: Bike, part_id: str) -> float:
 def crossings(bike: Bike) -> dict[str, tuple[Run, ...]]:
     """Return the runs that cross each kind of joint."""
     runs = runs_of(bike)
-    return {joint: found for joint in SLACK_M if (found := tuple(r for r in runs if joint in r.joints))}
+    return {
+        joint: found for joint in SLACK_M if (found := tuple(r for r in runs if joint in r.joints))
+    }
 
 
 def used(runs: tuple[Run, ...]) -> tuple[tuple[Stretch, int], ...]:
@@ -276,14 +299,14 @@ def used(runs: tuple[Run, ...]) -> tuple[tuple[Stretch, int], ...]:
 
 
 def wrap_m(runs: tuple[Run, ...]) -> float:
-    """Return the length of split wrap for all bundles of two and more, in m; what moves is left bare to
-    slide."""
+    """Return the length of split wrap for all bundles of two and more, in m; what moves is left
+    bare to slide."""
     return sum(s.length_m for s, n in used(runs) if n > 1 and not s.joint)
 
 
 def tie_count(stretch: Stretch) -> int:
-    """Return how many ties a stretch takes: evenly spaced where nothing moves, one on either side of a
-    joint."""
+    """Return how many ties a stretch takes: evenly spaced where nothing moves, one on either side
+    of a joint."""
     return 2 if stretch.joint else max(1, round(stretch.length_m / TIE_EVERY_M))
 
 

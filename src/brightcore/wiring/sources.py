@@ -38,8 +38,8 @@ def given_v(case: Analysis, net: Net) -> float:
 
 
 class Backfed(NamedTuple):
-    """A controller whose own battery lead is open at one pole, and the thin pin through which that pole still
-    reaches a pack."""
+    """A controller whose own battery lead is open at one pole, and the thin pin through which that
+    pole still reaches a pack."""
 
     controller: Part[ControllerSpec]
     pole: str
@@ -47,10 +47,11 @@ class Backfed(NamedTuple):
 
 
 def backfed(case: Analysis) -> Iterator[Backfed]:
-    """Yield every pole of a controller that reaches a pack through thin wires alone, while current can flow.
+    """Yield every pole of a controller that reaches a pack through thin wires alone, while current
+    can flow.
 
-    Inside a controller all plus pins are one, and all minus pins: motor current takes whatever way there is.
-    A controller that has no way at all for one of the poles carries no current.
+    Inside a controller all plus pins are one, and all minus pins: motor current takes whatever way
+    there is. A controller that has no way at all for one of the poles carries no current.
     """
     for controller in controllers(case.bike):
         ways = {pole: _way(case, controller, pole) for pole in ("plus", "minus")}
@@ -62,7 +63,8 @@ def backfed(case: Analysis) -> Iterator[Backfed]:
 
 
 def _way(case: Analysis, controller: Part[ControllerSpec], pole: str) -> Place | None:
-    """Return the pin by which a pole of a controller reaches a pack, a thick one where there is one."""
+    """Return the pin by which a pole of a controller reaches a pack, a thick one where there is
+    one."""
     own = [place for place in case.places_of(controller) if _pole(place.role) == pole]
     leading = (place for place in own if _reaches_pack(case, place, pole))
     return min(leading, key=lambda place: not _thick(place.role, pole), default=None)
@@ -80,7 +82,8 @@ def _thick(role: Role, pole: str) -> bool:
 
 
 def _reaches_pack(case: Analysis, start: Place, pole: str) -> bool:
-    """Return whether a pin has a pack at the far end of its wires, through other controllers too."""
+    """Return whether a pin has a pack at the far end of its wires, through other controllers
+    too."""
     seen, waiting = {start.part.id}, [start]
     while waiting:
         for place in case.net_of(waiting.pop().id):

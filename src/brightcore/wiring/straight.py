@@ -1,4 +1,5 @@
-"""Bare two-wire switches: which of their two wires goes where makes no difference, and is no fault."""
+"""Bare two-wire switches: which of their two wires goes where makes no difference, and is no
+fault."""
 
 from dataclasses import replace
 
@@ -9,8 +10,8 @@ from brightcore.kinds import REGISTRY
 
 
 def straightened(bike: Bike) -> Bike:
-    """Return the bike with every bare switch that is joined the other way round turned; itself where none
-    is."""
+    """Return the bike with every bare switch that is joined the other way round turned; itself
+    where none is."""
     joins = tuple(_straight(bike, join) for join in bike.joins)
     return bike if joins == bike.joins else replace(bike, joins=joins)
 
@@ -32,7 +33,8 @@ def _is_bare(part: Part) -> bool:
 
 
 def _suits(bike: Bike, join: Join, bare: str) -> bool:
-    """Return whether each wire of a bare switch meets what it belongs with, at the far end of any cable."""
+    """Return whether each wire of a bare switch meets what it belongs with, at the far end of any
+    cable."""
     apart = replace(bike, joins=tuple(other for other in bike.joins if other.id != join.id))
     nets = Nets(apart, REGISTRY)
     own = 0 if join.a_part == bare else 1

@@ -1,7 +1,7 @@
 """The described bike tried in its circuit: does it light, rest, run, stop, feed what hangs on it?
 
-What does not is named with its reason. The reasons come from the solved circuit and the controller's own
-rules, none from a list of faults.
+What does not is named with its reason. The reasons come from the solved circuit and the
+controller's own rules, none from a list of faults.
 """
 
 from collections.abc import Callable, Iterator
@@ -53,8 +53,8 @@ class Hindrance:
 
 
 def hindrances(bike: Bike) -> tuple[Hindrance, ...]:
-    """Return what keeps the motor of a bike from turning, the cause before its effects; empty where it
-    turns."""
+    """Return what keeps the motor of a bike from turning, the cause before its effects; empty where
+    it turns."""
     found = list(_missing(bike))
     if found:
         return tuple(found)
@@ -65,7 +65,9 @@ def hindrances(bike: Bike) -> tuple[Hindrance, ...]:
     table = Table(circuit, [Row()])
     asked = [scene for scene in SCENES if scene in table.scenes]
     if not asked:
-        return (Hindrance("no-demand", "", "Neither throttle nor pedal sensor reaches a controller."),)
+        return (
+            Hindrance("no-demand", "", "Neither throttle nor pedal sensor reaches a controller."),
+        )
     found += _open_plugs(bike)
     for scene in asked:
         for part in bike.having(ControllerSpec):
@@ -76,7 +78,8 @@ def hindrances(bike: Bike) -> tuple[Hindrance, ...]:
 def tried(bike: Bike) -> tuple[Hindrance, ...]:
     """Return what a bike that is wholly connected does wrong in its circuit, gravest cause first.
 
-    Empty where all is well, and where a needed part or plug is missing: then there is nothing to try.
+    Empty where all is well, and where a needed part or plug is missing: then there is nothing to
+    try.
     """
     case = analysis_of(bike)
     return case.remember("tried-out", lambda: tuple(dict.fromkeys(_tried(bike))))
@@ -115,7 +118,8 @@ def _running(bike: Bike, table: Table) -> Iterator[Hindrance]:
 
 
 def _is_asked_by(bike: Bike, scene: str) -> bool:
-    """Return whether what asks in a scene is connected at all; a grip in the box asks for nothing."""
+    """Return whether what asks in a scene is connected at all; a grip in the box asks for
+    nothing."""
     specs = (ThrottleSpec,) if scene == "throttle" else (PedalSpec, TorqueSpec)
     connected = analysis_of(bike).connected
     return any(isinstance(part.spec, specs) and part.id in connected for part in bike.parts)
@@ -157,7 +161,9 @@ def _stopping(bike: Bike, table: Table) -> Iterator[Hindrance]:
             runs = running in table.scenes and _motor(bike, table, running, controller) in RUNS_WELL
             if runs and _motor(bike, table, scene, controller) in RUNS_WELL:
                 act = REGISTRY[part.kind].controls(part)[0].words[-1].format(part=part.name)
-                yield Hindrance("no-stop", part.id, f"{act}: the motor of the {controller.name} runs on.")
+                yield Hindrance(
+                    "no-stop", part.id, f"{act}: the motor of the {controller.name} runs on."
+                )
 
 
 def _reaches_input(bike: Bike, part: Part) -> bool:
@@ -209,12 +215,17 @@ def _window(part: Part) -> tuple[float, float] | None:
 
 
 def _read(bike: Bike, table: Table, part: Part, wanted: Callable[[Role], bool]) -> float | None:
-    """Return the volts on a part's own supply pin against its ground, switched on; None where one of the
-    two is not connected."""
+    """Return the volts on a part's own supply pin against its ground, switched on; None where one
+    of the two is not connected."""
     case = analysis_of(bike)
     plus = next((place for place in case.places_of(part, wanted) if _joined(bike, place)), None)
     minus = next(
-        (place for place in case.places_of(part, lambda role: role.ground_like) if _joined(bike, place)), None
+        (
+            place
+            for place in case.places_of(part, lambda role: role.ground_like)
+            if _joined(bike, place)
+        ),
+        None,
     )
     if plus is None or minus is None:
         return None
@@ -243,7 +254,9 @@ def _open_plugs(bike: Bike) -> Iterator[Hindrance]:
                 yield Hindrance("open-plug", part.id, f"{port_words(part, port)} is not connected.")
 
 
-def _of_controller(bike: Bike, part: Part[ControllerSpec], table: Table, scene: str) -> Iterator[Hindrance]:
+def _of_controller(
+    bike: Bike, part: Part[ControllerSpec], table: Table, scene: str
+) -> Iterator[Hindrance]:
     """Yield what one controller finds in its way in a scene."""
     rules = ControllerRules(part, table.view(scene))
     if not rules.motors():
@@ -265,7 +278,8 @@ def _volts(value: Any) -> str:
 def _key(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
     key, rail = _volts(rules.volts("key", "rest")), _volts(rules.volts("rail", "rest"))
     return (
-        f"it stays off: {key} on its key line (on from {part.spec.key_on_v:g} V), {rail} on its 5 V supply."
+        f"it stays off: {key} on its key line (on from {part.spec.key_on_v:g} V), {rail} "
+        "on its 5 V supply."
     )
 
 
@@ -277,21 +291,26 @@ def _supply(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> s
 def _at_rest(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
     rest = _volts(rules.throttle_v("rest"))
     return (
-        f"throttle gives {rest} at rest, above its start at {part.spec.throttle_start_v:g} V: it does "
-        "not arm."
+        f"throttle gives {rest} at rest, above its start at {part.spec.throttle_start_v:g} V: it "
+        "does not arm."
     )
 
 
 def _error_level(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
     rest = _volts(rules.throttle_v("rest"))
-    return f"throttle gives {rest} at rest, above its error level of {part.spec.throttle_error_v:g} V."
+    return (
+        f"throttle gives {rest} at rest, above its error level of {part.spec.throttle_error_v:g} V."
+    )
 
 
 def _pulled(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
     cutting = [p for p in bike.parts if REGISTRY[p.kind].cuts and part in _cut_by(bike, p)]
     closed = [p.name for p in cutting if isinstance(p.spec, LeverSpec) and p.spec.normally_closed]
     if closed:
-        return f"{closed[0]} is closed while released, the input wants a switch that closes when pulled."
+        return (
+            f"{closed[0]} is closed while released, the input wants a switch that closes "
+            "when pulled."
+        )
     names = ", ".join(p.name for p in cutting) or "nothing is on it"
     return f"a brake input says braking with every lever released ({names})."
 
@@ -299,8 +318,8 @@ def _pulled(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> s
 def _full(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
     full = _volts(rules.throttle_v("demand"))
     return (
-        f"throttle gives {full} when pulled, outside its window of {part.spec.throttle_start_v:g} to "
-        f"{part.spec.throttle_error_v:g} V."
+        f"throttle gives {full} when pulled, outside its window of {part.spec.throttle_start_v:g} "
+        f"to {part.spec.throttle_error_v:g} V."
     )
 
 

@@ -1,8 +1,8 @@
-"""Ways that may put a finding right: each yields changed bikes, the least change first. Rules name the ways
-they have.
+"""Ways that may put a finding right: each yields changed bikes, the least change first. Rules name
+the ways they have.
 
-Where practitioners differ (another part, or something in between) both are offered. `wiring.fixes` tries
-them.
+Where practitioners differ (another part, or something in between) both are offered. `wiring.fixes`
+tries them.
 """
 
 from collections.abc import Callable, Iterator
@@ -31,21 +31,26 @@ STEP_RATIO = 0.2
 """Volts of a converter may differ by this much from what is wanted."""
 
 COMBINER_RATIO = 1.8
-"""A combining module carries this much more than the controller draws (22 A wants 40 A, common practice)."""
+"""A combining module carries this much more than the controller draws (22 A wants 40 A, common
+practice)."""
 
 
 def _joins(bike: Bike, finding: Finding) -> tuple[Join, ...]:
-    """Return the joins a finding is about: its own, those of its pins and all on the same wire, or those of
-    its parts."""
+    """Return the joins a finding is about: its own, those of its pins and all on the same wire, or
+    those of its parts."""
     joins = {join.id for join in bike.joins}
     pins = {name for name in finding.subjects if name.count(".") == 2}
     if pins:
         ports = {name.rpartition(".")[0] for name in pins} | _ports_on_wires_of(bike, pins)
         return tuple(
-            j for j in bike.joins if j.id in finding.subjects or ports & {".".join(s) for s in j.sides()}
+            j
+            for j in bike.joins
+            if j.id in finding.subjects or ports & {".".join(s) for s in j.sides()}
         )
     parts = set(finding.subjects) - joins
-    return tuple(j for j in bike.joins if j.id in finding.subjects or parts & {part for part, _ in j.sides()})
+    return tuple(
+        j for j in bike.joins if j.id in finding.subjects or parts & {part for part, _ in j.sides()}
+    )
 
 
 def _ports_on_wires_of(bike: Bike, pins: set[str]) -> set[str]:
@@ -75,8 +80,8 @@ def repin(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
 
 
 def part_wire(*roles: str) -> Way:
-    """Return a way that leaves one wire of a join apart: one that joins two pins of the roles, or reaches the
-    finding's pins."""
+    """Return a way that leaves one wire of a join apart: one that joins two pins of the roles, or
+    reaches the finding's pins."""
 
     def parted(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
         pins = set(finding.subjects)
@@ -90,7 +95,8 @@ def part_wire(*roles: str) -> Way:
 
 
 def _without_each(bike: Bike, pins: set[str]) -> Iterator[Fix]:
-    """Yield the bike with each contact between two of the pins left apart in turn, the newest join first."""
+    """Yield the bike with each contact between two of the pins left apart in turn, the newest join
+    first."""
     for join in reversed(bike.joins):
         (a, p), (b, q) = join.sides()
         words = join_words(bike, join)
@@ -102,7 +108,9 @@ def _without_each(bike: Bike, pins: set[str]) -> Iterator[Fix]:
                 continue
             pin = bike.part(a).port(p).pin(pair[0])
             rest = tuple(other for other in join.pairs if other != pair)
-            yield Fix(f"Leave {pin.words} apart, insulated: {words}", set_pairs(bike, join.id, rest))
+            yield Fix(
+                f"Leave {pin.words} apart, insulated: {words}", set_pairs(bike, join.id, rest)
+            )
 
 
 def join_free(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
@@ -127,7 +135,9 @@ def join_anew(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
 def adapter(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
     """Put an adapter between two plugs that do not mate."""
     for join in _joins(bike, finding):
-        yield Fix(f"An adapter in {join_words(bike, join)}", extend(bike, join.id, ADAPTER_M, "Adapter"))
+        yield Fix(
+            f"An adapter in {join_words(bike, join)}", extend(bike, join.id, ADAPTER_M, "Adapter")
+        )
 
 
 def extension(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
@@ -163,7 +173,9 @@ def converter(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
             spec = part.spec
             if not isinstance(spec, ConverterSpec) or spec.max_in_v < full_v:
                 continue
-            made = _fit(apart, part) if abs(spec.out_v - wanted_v) <= STEP_RATIO * wanted_v else None
+            made = (
+                _fit(apart, part) if abs(spec.out_v - wanted_v) <= STEP_RATIO * wanted_v else None
+            )
             if made:
                 yield Fix(f"{part.name} before the {fed.name}", made)
 
@@ -200,8 +212,8 @@ def combiner(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
 
 
 def swap(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
-    """Swap a part the finding is about for one of the shelf: the least rating that does, with every plug
-    kept."""
+    """Swap a part the finding is about for one of the shelf: the least rating that does, with every
+    plug kept."""
     parts = {part.id for part in bike.parts}
     for old in (bike.part(name) for name in finding.subjects if name in parts):
         if REGISTRY[old.kind].grounds:
@@ -214,13 +226,14 @@ def swap(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
 
 
 def _stands(bike: Bike, new: Part) -> bool:
-    """Return whether a part stands the volts of the full packs, as far as it says what it stands."""
+    """Return whether a part stands the volts of the full packs, as far as it says what it
+    stands."""
     most = REGISTRY[new.kind].most_v(new.spec)
     return not most or most >= highest_v(bike)
 
 
 def _unlike(old: Part, new: Part) -> tuple[float, float]:
-    """Return how far a part's current is from another's, as a ratio, then the highest volts it is rated
-    for."""
+    """Return how far a part's current is from another's, as a ratio, then the highest volts it is
+    rated for."""
     own, other = (REGISTRY[p.kind].rated_a(p.spec) for p in (old, new))
     return (abs(other - own) / own if own else 0.0), REGISTRY[new.kind].most_v(new.spec)

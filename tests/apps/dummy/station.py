@@ -21,7 +21,9 @@ SCHEMA: JsonObject = {
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """An unweighed bike is weighed before everything else."""
-    return None if str(job.uuid) in WEIGHED else NextThing("station-first", "dummy", "Weigh the bike")
+    return (
+        None if str(job.uuid) in WEIGHED else NextThing("station-first", "dummy", "Weigh the bike")
+    )
 
 
 def blocks(job: Job) -> list[Block]:
@@ -45,7 +47,11 @@ def restore(restoring: Restoring) -> None:
 
 def record(job: Job) -> list[RecordPart]:
     """Return the line of the sheet."""
-    return [RecordPart("Weight", (f"{WEIGHED[str(job.uuid)]:g} kg",))] if str(job.uuid) in WEIGHED else []
+    return (
+        [RecordPart("Weight", (f"{WEIGHED[str(job.uuid)]:g} kg",))]
+        if str(job.uuid) in WEIGHED
+        else []
+    )
 
 
 STATION = Station(

@@ -1,6 +1,8 @@
-"""A kind nobody has thought of, as a stranger would add it: one file, two roles, one line in two lists.
+"""A kind nobody has thought of, as a stranger would add it: one file, two roles, one line in two
+lists.
 
-Run as a program, it enters both before the rest is loaded, and prints what the core then knows of it.
+Run as a program, it enters both before the rest is loaded, and prints what the core then knows of
+it.
 """
 
 import json
@@ -12,11 +14,29 @@ from brightcore.bike.model import Part, Port, Spec, Wire
 from brightcore.bike.roles import Role
 
 MINE = (
-    Role("pump_plus", "plus of a pump", "plus", "own", "wants", "supply", ("accessory_plus",), "drawn",
-        True),
-    Role("pump_minus", "minus of a pump", "minus", "ground", "wants", "ground", ("signal_ground",), "drawn",
-        True),
-)  # fmt: skip
+    Role(
+        "pump_plus",
+        "plus of a pump",
+        "plus",
+        "own",
+        "wants",
+        "supply",
+        ("accessory_plus",),
+        "drawn",
+        True,
+    ),
+    Role(
+        "pump_minus",
+        "minus of a pump",
+        "minus",
+        "ground",
+        "wants",
+        "ground",
+        ("signal_ground",),
+        "drawn",
+        True,
+    ),
+)
 roles.ROLES = (*roles.ROLES[:-1], *MINE, roles.ROLES[-1])
 roles._BY_NAME.update({role.name: role for role in MINE})
 roles._MATES.update(roles._mates_of(roles.ROLES))
@@ -60,7 +80,9 @@ class Pump(PartKind[PumpSpec]):
 
     def faults(self, part: Part[PumpSpec]) -> tuple[FaultMode, ...]:
         new = renew(part, 10, "Water", 1)
-        return (mode(part, "inside.motor", "dead", "does not pump", 1.0, new, opened(part, "motor")),)
+        return (
+            mode(part, "inside.motor", "dead", "does not pump", 1.0, new, opened(part, "motor")),
+        )
 
     def draws(self, part: Part[PumpSpec]) -> tuple[Draw, ...]:
         return (Draw("pump_plus", part.spec.power_w / part.spec.rated_v),)
@@ -74,7 +96,9 @@ WAY = "W055"
 """The way of its cable, which is as long as it happens to be here."""
 
 
-def told(watt: float, area_mm2: float, turned: bool = False, rated_v: float = 12.0) -> dict[str, object]:
+def told(
+    watt: float, area_mm2: float, turned: bool = False, rated_v: float = 12.0
+) -> dict[str, object]:
     """Return findings, current and drawn limit of a pump of a power on the lamp output."""
     bike = make_pattern("hub-conversion", "x")
     lamp = next(part for part in bike.parts if part.kind == "lamp")

@@ -31,7 +31,8 @@ class Choice:
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """What an act has done: the state after it, what was seen or read, minutes, evidence for the engine.
+    """What an act has done: the state after it, what was seen or read, minutes, evidence for the
+    engine.
 
     `refused`: in words why it cannot be done now; nothing then happened. `hazard`: the key of one.
     """

@@ -24,16 +24,23 @@ class Bridge(Act):
             yield Choice((), "Bridge the two pins, fused")
 
     def do(self, play: Play, state: State, said: Said) -> Done:
-        """Bridge them: between live volts the fuse goes; a phase on the pack burns the controller."""
+        """Bridge them: between live volts the fuse goes; a phase on the pack burns the
+        controller."""
         if not state.red or not state.black:
             return refused(state, "Put both leads on the pins to be bridged.")
         if state.power == "out":
             return Done(state, "With the pack out nothing happens.", BRIDGE_MIN)
         uses = [role_of(play.bike.pin(pin)[2].role) for pin in (state.red, state.black)]
-        if any(role.use == "phase" for role in uses) and any(role.name in PACK_PLUS for role in uses):
+        if any(role.use == "phase" for role in uses) and any(
+            role.name in PACK_PLUS for role in uses
+        ):
             return careless(state, "phase-on-pack")
         probing, _ = play.hidden(state).table.probe(state.condition, state.red, state.black)
         volts, ohm = abs(float(probing.volts[0])), max(float(probing.source_ohm[0]), 1e-3)
         if volts > LIVE_V and volts / ohm > FUSE_A:
             return careless(state, "short")
-        return Done(state, "Nothing to be seen from that alone: look what it does while bridged.", BRIDGE_MIN)
+        return Done(
+            state,
+            "Nothing to be seen from that alone: look what it does while bridged.",
+            BRIDGE_MIN,
+        )

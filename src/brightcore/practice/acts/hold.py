@@ -39,7 +39,8 @@ class Hold(Act):
                 yield Choice((("control", name), ("value", value)), words, part)
 
     def do(self, play: Play, state: State, said: Said) -> Done:
-        """Hold it there. With the wheel on the ground and the bike on, a throttle lets it go off."""
+        """Hold it there. With the wheel on the ground and the bike on, a throttle lets it go
+        off."""
         name = one_of(said.get("control", ""), tuple(play.circuit.controls), "control")
         part_id, control = play.circuit.controls[name]
         value = one_of(said.get("value", ""), control.values, "value")
@@ -73,7 +74,8 @@ def _shown(play: Play, state: State, after: State) -> tuple[str, tuple[Evidence,
 
 
 def _moving(after: State, scenes: Mapping[str, Scene]) -> Scene | None:
-    """Return the scene that what is held amounts to where the motor is asked for, with a lever or without."""
+    """Return the scene that what is held amounts to where the motor is asked for, with a lever or
+    without."""
     held = [name for name, _ in after.held]
     levers = [f"brake.{name.partition('.')[0]}" for name in held if name.endswith(".lever")]
     asked = any(name.endswith(".grip") for name in held)

@@ -54,7 +54,9 @@ class Look(Act):
         if "wheel_up" in test.gates and state.wheel == "down":
             return careless(state, "wheel-down")
         if "road" in test.gates and state.wheel == "up":
-            return refused(state, "For that the wheel goes on the ground, and the bike on the road.")
+            return refused(
+                state, "For that the wheel goes on the ground, and the bike on the road."
+            )
         found = play.hidden(state).answer(test)
         words = "; ".join(kind_of(test.kind).value_words(item) for item in found)
         return Done(state, f"{words[0].upper()}{words[1:]}.", test.minutes, found)

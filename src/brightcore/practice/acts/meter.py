@@ -19,7 +19,10 @@ LIVE_V = 1.0
 def pins_of(bike: Bike) -> tuple[str, ...]:
     """Return every pin of a bike."""
     return tuple(
-        f"{part.id}.{port.id}.{pin.name}" for part in bike.parts for port in part.ports for pin in port.pins
+        f"{part.id}.{port.id}.{pin.name}"
+        for part in bike.parts
+        for port in part.ports
+        for pin in port.pins
     )
 
 
@@ -54,7 +57,8 @@ class Measure(Act):
             yield Choice((), "Read")
 
     def do(self, play: Play, state: State, said: Said) -> Done:
-        """Read what the circuit gives with the meter in it. Ohms on anything live costs the meter's fuse."""
+        """Read what the circuit gives with the meter in it. Ohms on anything live costs the meter's
+        fuse."""
         if not state.red or not state.black or state.red == state.black:
             return refused(state, "Put both leads on, on two pins.")
         if state.mode != "volts" and state.power != "out":

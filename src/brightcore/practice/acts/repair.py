@@ -20,7 +20,9 @@ class Repair(Act):
         for repair in play.engine.hypotheses.repairs:
             if repair.describes or repair.id in (NONE_REPAIR.id, OTHER_REPAIR.id):
                 continue
-            yield Choice((("repair", repair.id),), repair.action, titles.get(repair.owner, "Plugs and wires"))
+            yield Choice(
+                (("repair", repair.id),), repair.action, titles.get(repair.owner, "Plugs and wires")
+            )
 
     def do(self, play: Play, state: State, said: Said) -> Done:
         """Do it: minutes and parts are spent, right or not."""

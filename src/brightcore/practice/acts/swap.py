@@ -14,7 +14,9 @@ from brightcore.tracing.tests.swap import TRY_MIN
 def spares(play: Play) -> dict[str, float]:
     """Return the parts for which a known good one lies ready, with the minutes to swap it."""
     return {
-        part.id: REGISTRY[part.kind].swap_min for part in play.bike.parts if REGISTRY[part.kind].has_spare
+        part.id: REGISTRY[part.kind].swap_min
+        for part in play.bike.parts
+        if REGISTRY[part.kind].has_spare
     }
 
 
@@ -29,7 +31,8 @@ class Swap(Act):
             yield Choice((("part", part),), f"Known-good {play.names[part].lower()}")
 
     def do(self, play: Play, state: State, said: Said) -> Done:
-        """Swap it in and try. With the pack in that is careless; a controller on shorted phases burns."""
+        """Swap it in and try. With the pack in that is careless; a controller on shorted phases
+        burns."""
         known = spares(play)
         part = one_of(said.get("part", ""), tuple(known), "spare part")
         if state.power != "out":
@@ -48,16 +51,20 @@ class Swap(Act):
 
 
 def cured_by(hidden: HiddenBike, lent: HiddenBike) -> bool:
-    """Return whether what a rider meets on one bike is gone on the other, which has no more faults."""
+    """Return whether what a rider meets on one bike is gone on the other, which has no more
+    faults."""
     if lent.modes == hidden.modes:
         return False
     if not lent.modes:
         return True
-    return all(seen_on(lent.faulty, scene) == hidden.healthy(scene) for scene, _ in hidden.differs())
+    return all(
+        seen_on(lent.faulty, scene) == hidden.healthy(scene) for scene, _ in hidden.differs()
+    )
 
 
 def shorted(hidden: HiddenBike, part: str) -> bool:
-    """Return whether phases are shorted somewhere that a good controller in place of a part does not mend."""
+    """Return whether phases are shorted somewhere that a good controller in place of a part does
+    not mend."""
     return any(
         ".phases." in mode.id and "short" in mode.id.partition("/")[2] and mode.repair.owner != part
         for mode in hidden.modes

@@ -19,11 +19,14 @@ ON_THE_ROAD = ("pull",)
 
 
 def scenes_of(play: Play) -> dict[str, Scene]:
-    """Return the scenes that can be done as they are: those of plugs apart follow from the state."""
+    """Return the scenes that can be done as they are: those of plugs apart follow from the
+    state."""
     return {
         scene.id: scene
         for scene in play.engine.table.scenes.values()
-        if scene.id.split(".")[0] not in BY_ITSELF and scene.kind != "unplug" and "/" not in scene.id
+        if scene.id.split(".")[0] not in BY_ITSELF
+        and scene.kind != "unplug"
+        and "/" not in scene.id
     }
 
 
@@ -49,7 +52,9 @@ class Watch(Act):
             return refused(state, "Let go of what is held first.")
         if first in ON_THE_ROAD:
             if state.wheel == "up":
-                return refused(state, "For that the wheel goes on the ground, and the bike on the road.")
+                return refused(
+                    state, "For that the wheel goes on the ground, and the bike on the road."
+                )
         elif scene.kind not in ("charge", "halls") and state.wheel == "down":
             return careless(state, "wheel-down")
         brought = "" if state.brought == UPHILL else state.brought

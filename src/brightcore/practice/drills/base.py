@@ -19,10 +19,10 @@ MOST_ORDERED = 6
 class Question:
     """One question.
 
-    `form`: "number" in `unit` within `tolerance` (a share), "one" of `choices`, "many" of them, or "order".
-    `given`: rows of (name, value) to go by. `answer`: a number as text, or ids of choices; for "order" all of
-    them in one right order, and `before` the pairs that must keep theirs. `explain`: why, with the numbers at
-    hand.
+    `form`: "number" in `unit` within `tolerance` (a share), "one" of `choices`, "many" of them, or
+    "order". `given`: rows of (name, value) to go by. `answer`: a number as text, or ids of choices;
+    for "order" all of them in one right order, and `before` the pairs that must keep theirs.
+    `explain`: why, with the numbers at hand.
     """
 
     text: str

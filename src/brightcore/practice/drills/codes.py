@@ -34,13 +34,18 @@ class DeadThrottle(Drill):
         items = {item.role: item for item in profile_named(PROFILE).parameters}
         role = rng.choice([name for name in CULPRITS if name in items])
         culprit = items[role]
-        bad = {"start_level": 0.0, "speed_limit_kmh": culprit.low, "low_cutoff_v": culprit.high}[role]
+        bad = {"start_level": 0.0, "speed_limit_kmh": culprit.low, "low_cutoff_v": culprit.high}[
+            role
+        ]
         others = [item for item in items.values() if item.role not in CULPRITS]
         shown = sorted([culprit, *rng.sample(others, SHOWN - 1)], key=lambda item: item.code)
         values = {item.code: item.default for item in shown} | {culprit.code: culprit.nearest(bad)}
         found = _finding(role, values[culprit.code], culprit)
         return Question(
-            "Pack 48 V, everything right and nothing turns. The display's menu stands like this. Which code?",
+            (
+                "Pack 48 V, everything right and nothing turns. The display's menu stands like "
+                "this. Which code?"
+            ),
             "one",
             (culprit.code,),
             f"{culprit.code}, {culprit.name.lower()}: it {CULPRITS[role]}. {found}".strip(),

@@ -40,8 +40,8 @@ class FirstPlugs(Drill):
             f"{PATTERNS[bike.info.label][0]}: which of these does the motor need to turn at all?",
             "many",
             tuple(name for name in shown if name in needed),
-            f"Needed: {words}. Energy, phases, halls unless it runs without, the key line, and one that asks "
-            "for power. All else waits until it runs.",
+            f"Needed: {words}. Energy, phases, halls unless it runs without, the key line, and "
+            "one that asks for power. All else waits until it runs.",
             (),
             choices,
         )

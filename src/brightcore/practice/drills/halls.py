@@ -18,7 +18,9 @@ class HallCodes(Drill):
         turn = [HALL_CODES[(start + k) % 6] for k in range(6)]
         if rng.random() < 0.5:
             gone = turn.pop(rng.randrange(1, 5))
-            others = [code for code in ("000", "111", *HALL_CODES) if code not in turn and code != gone]
+            others = [
+                code for code in ("000", "111", *HALL_CODES) if code not in turn and code != gone
+            ]
             shown = [gone, *rng.sample(others, min(2, len(others)))]
             rng.shuffle(shown)
             choices = lettered(shown)
@@ -26,7 +28,10 @@ class HallCodes(Drill):
                 "Sensors at 120°, rotor turned slowly. Which code belongs where one is left out?",
                 "one",
                 (choices[shown.index(gone)][0],),
-                f"One sensor changes at a time, six codes a turn; 000 and 111 never come. Missing is {gone}.",
+                (
+                    "One sensor changes at a time, six codes a turn; 000 and 111 never come. "
+                    f"Missing is {gone}."
+                ),
                 (("Codes", " ".join(turn)),),
                 choices,
             )
@@ -37,7 +42,10 @@ class HallCodes(Drill):
             "Sensors at 120°, rotor turned slowly. Which hall is stuck?",
             "one",
             (choices[stuck][0],),
-            f"A and its fellows switch three codes on, three off; hall {SENSORS[stuck]} is always {level}.",
+            (
+                f"A and its fellows switch three codes on, three off; hall {SENSORS[stuck]} is "
+                f"always {level}."
+            ),
             (("Codes (A B C)", " ".join(seen)),),
             choices,
         )

@@ -35,7 +35,11 @@ class MiswiredPin(Drill):
             join = rng.choice(bike.joins)
             rows = rows_of(bike, join)
             plain = all(role == mate for _, role, _, mate in rows)
-            if len(rows) >= LEAST_PINS and plain and len({role for _, role, _, _ in rows}) == len(rows):
+            if (
+                len(rows) >= LEAST_PINS
+                and plain
+                and len({role for _, role, _, _ in rows}) == len(rows)
+            ):
                 break
         one, two = sorted(rng.sample(range(len(rows)), 2))
         mates = [(b, mate) for _, _, b, mate in rows]
@@ -49,7 +53,10 @@ class MiswiredPin(Drill):
             "Read off plug and mate with a meter. Which pins are crossed?",
             "many",
             (str(one + 1), str(two + 1)),
-            f"Pin {one + 1} carries {rows[one][1]} and pin {two + 1} {rows[two][1]}: each goes to the other.",
+            (
+                f"Pin {one + 1} carries {rows[one][1]} and pin {two + 1} {rows[two][1]}: each "
+                "goes to the other."
+            ),
             given,
             choices,
         )

@@ -14,10 +14,16 @@ class MotorNumbers(Drill):
     def make(self, rng: random.Random) -> Question:
         asked = rng.choice(("pairs", "speed", "torque"))
         if asked == "pairs":
-            magnets, ratio = rng.choice((16, 20, 22, 30, 32, 40, 46)), rng.choice((1.0, 4.4, 5.0, 9.0, 11.0))
+            magnets, ratio = (
+                rng.choice((16, 20, 22, 30, 32, 40, 46)),
+                rng.choice((1.0, 4.4, 5.0, 9.0, 11.0)),
+            )
             found = effective_pole_pairs(magnets, ratio)
             return Question(
-                "The controller counts electrical turns per turn of the wheel. How many pole pairs?",
+                (
+                    "The controller counts electrical turns per turn of the wheel. How many pole "
+                    "pairs?"
+                ),
                 "number",
                 (f"{found:.6g}",),
                 f"{magnets} magnets are {magnets // 2} pairs; behind {ratio:g}:1 that is "
@@ -33,8 +39,8 @@ class MotorNumbers(Drill):
                 "A hub motor, wheel up, full throttle, no limit set: how fast would its wheel go?",
                 "number",
                 (f"{found:.6g}",),
-                f"{kv:g} × {volts:g} = {kv * volts:.0f} turns a minute, times {mm} mm: {found:.1f} km/h; "
-                "loaded it goes slower.",
+                f"{kv:g} × {volts:g} = {kv * volts:.0f} turns a minute, times {mm} mm: "
+                f"{found:.1f} km/h; loaded it goes slower.",
                 (
                     ("Turns of the wheel per volt", f"{kv:g}"),
                     ("Pack", f"{volts:g} V"),

@@ -17,7 +17,10 @@ NEVER = (
     ),
     ("Join two packs of 13 and 14 cells in parallel", "One charges the other past full."),
     ("Try the throttle with the wheel on the ground", "It leaps off the stand: wheel up first."),
-    ("Lend a known-good controller before the phases are read", "The fault burns the lent one as well."),
+    (
+        "Lend a known-good controller before the phases are read",
+        "The fault burns the lent one as well.",
+    ),
     (
         "Solder on a pack's own two leads at once",
         "A slip is a short: one, insulate it, then the other.",

@@ -20,7 +20,8 @@ def _steps(name: str) -> tuple[WorkStep, ...]:
 
 
 def before(steps: tuple[WorkStep, ...], chosen: list[WorkStep]) -> tuple[tuple[str, str], ...]:
-    """Return the pairs (first, then) of chosen steps that must keep their order, needs of needs counted."""
+    """Return the pairs (first, then) of chosen steps that must keep their order, needs of needs
+    counted."""
     needs = {step.id: set(step.needs) for step in steps}
     for step in steps:
         for name in tuple(needs[step.id]):

@@ -39,8 +39,8 @@ class PackWindow(Drill):
             f"A pack of {count} {cells.title} cells in series, at rest, at its discharge socket:",
             "one",
             (verdict,),
-            f"{count} cells: full {full:.1f} V, empty in use {empty:.1f} V, the BMS opens at {trip:.1f} V. "
-            f"{volts:.1f} V is {dict(VERDICTS)[verdict]}.",
+            f"{count} cells: full {full:.1f} V, empty in use {empty:.1f} V, the BMS opens at "
+            f"{trip:.1f} V. {volts:.1f} V is {dict(VERDICTS)[verdict]}.",
             (("Read", f"{volts:.1f} V"),),
             VERDICTS,
         )

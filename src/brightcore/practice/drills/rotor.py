@@ -22,7 +22,8 @@ def _bike(name: str) -> Bike:
 
 
 class RotorWay(Drill):
-    """Geared hubs freewheel forwards; direct drives turn either way; mid drives are behind a clutch."""
+    """Geared hubs freewheel forwards; direct drives turn either way; mid drives are behind a
+    clutch."""
 
     key, title = "rotor", "Which way to turn the rotor"
 
@@ -45,6 +46,9 @@ class RotorWay(Drill):
                 "either": "rotor and wheel are one; it follows either way.",
                 "cranks": "chain and freewheel stand between wheel and motor.",
             }[answer],
-            (("Motor", f"{part.name}, {'at the cranks' if mid else 'in the wheel'}"), ("Reduction", ratio)),
+            (
+                ("Motor", f"{part.name}, {'at the cranks' if mid else 'in the wheel'}"),
+                ("Reduction", ratio),
+            ),
             WAYS,
         )

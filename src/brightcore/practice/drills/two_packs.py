@@ -32,7 +32,12 @@ class TwoPacks(Drill):
         cell = rng.uniform(3.6, 3.95)
         apart = rng.uniform(0.02, 0.8 * NEAR_V) if verdict == "direct" else rng.uniform(0.6, 3.0)
         other = count + rng.choice((1, 3)) if verdict == "never" else count
-        module = {"direct": 0, "module": rng.choice((40, 50)), "charge": rng.choice((0, 20)), "never": 40}
+        module = {
+            "direct": 0,
+            "module": rng.choice((40, 50)),
+            "charge": rng.choice((0, 20)),
+            "never": 40,
+        }
         rated = module[verdict]
         one = PackSpec(series_count=count, cell_v=cell)
         two = PackSpec(series_count=other, cell_v=cell - (0 if other != count else apart / count))
@@ -40,8 +45,11 @@ class TwoPacks(Drill):
         first, second = one.resting_v(), two.resting_v()
         between, flows = abs(first - second), f"{flow.current_a:.0f} A"
         why = {
-            "direct": f"{between:.2f} V apart, within {NEAR_V:g} V: at most {flows} flow for a moment",
-            "module": f"{between:.1f} V apart: joined directly {flows} would flow; the module keeps them "
+            "direct": (
+                f"{between:.2f} V apart, within {NEAR_V:g} V: at most {flows} flow for a moment"
+            ),
+            "module": f"{between:.1f} V apart: joined directly {flows} would flow; the module "
+            "keeps them "
             f"apart and is rated {rated} A for {amps} A",
             "charge": f"{between:.1f} V apart: {flows} would flow, and "
             + ("there is no module" if not rated else f"{rated} A leaves no margin over {amps} A"),

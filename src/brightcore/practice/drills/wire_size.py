@@ -27,8 +27,13 @@ class WireSize(Drill):
             "Which is the smallest standard area for this lead, there and back?",
             "one",
             (f"{sized.area_mm2:g}",),
-            f"The drop asks for {sized.by_drop_mm2:.2f} mm², the heat for {sized.by_heat_mm2:.2f} mm²: "
-            f"{sized.area_mm2:g} mm² then drops {sized.drop_v:.2f} V and warms by {sized.rise_k:.0f} K.",
-            (("Current", f"{amps} A"), ("Length, one way", f"{metres:g} m"), ("Allowed drop", f"{drop:g} V")),
+            f"The drop asks for {sized.by_drop_mm2:.2f} mm², the heat for {sized.by_heat_mm2:.2f} "
+            f"mm²: {sized.area_mm2:g} mm² then drops {sized.drop_v:.2f} V and warms by "
+            f"{sized.rise_k:.0f} K.",
+            (
+                ("Current", f"{amps} A"),
+                ("Length, one way", f"{metres:g} m"),
+                ("Allowed drop", f"{drop:g} V"),
+            ),
             choices,
         )

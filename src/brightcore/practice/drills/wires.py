@@ -33,8 +33,8 @@ class ThreeWires(Drill):
             f"Plugged in and switched on, against pack −. Which wire is {words[asked]}?",
             "one",
             (answer,),
-            f"The supply stays near 5 V, ground at 0, and only the signal moves: {rest:.2f} to {full:.2f} V. "
-            "Colours agree on nothing.",
+            f"The supply stays near 5 V, ground at 0, and only the signal moves: {rest:.2f} to "
+            f"{full:.2f} V. Colours agree on nothing.",
             given,
             choices,
         )

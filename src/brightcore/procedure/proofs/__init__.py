@@ -7,7 +7,8 @@ FAMILIES = (stand.CHECKS, at_bike.CHECKS, road.CHECKS, after.CHECKS)
 
 
 def proofs_of(case: ProofCase) -> tuple[ProofCheck, ...]:
-    """Return everything that a job has to prove, in the order in which it is done; nothing twice."""
+    """Return everything that a job has to prove, in the order in which it is done; nothing
+    twice."""
     found: dict[str, ProofCheck] = {}
     for family in FAMILIES:
         for checks in family:

@@ -9,7 +9,9 @@ from brightcore.wiring.routes import Run, frame_of, runs_of
 
 IN_WIRE = ("wire", "Look at the way of the cable on Wire: slack, ties, sleeve.")
 MOVES = {
-    "steering": "Bars to full lock left and right, slowly, display on, a touch of motor at both ends.",
+    "steering": (
+        "Bars to full lock left and right, slowly, display on, a touch of motor at both ends."
+    ),
     "suspension": "Press it through its whole travel, front and rear.",
     "fold": "Fold and unfold it whole, three times.",
 }
@@ -18,7 +20,9 @@ MOVES = {
 def moved(case: ProofCase) -> Iterator[ProofCheck]:
     """Every joint that a touched cable passes."""
     joints = {stretch.joint for stretch in frame_of(case.bike).stretches if stretch.joint}
-    passed = {s.joint for run in runs_of(case.bike) if _touched(case, run) for s in run.path if s.joint}
+    passed = {
+        s.joint for run in runs_of(case.bike) if _touched(case, run) for s in run.path if s.joint
+    }
     for joint in sorted(joints if case.whole else passed):
         yield ProofCheck(
             f"move:{joint}",

@@ -38,7 +38,9 @@ class Reading:
         """Return (value, whether it is right); raises RangeError, ReadingError."""
         value = parse_in(text, self.unit)
         if not self.least <= value <= self.most:
-            raise RangeError("value", value, f"it must lie from {self.least:g} to {self.most:g} {self.unit}")
+            raise RangeError(
+                "value", value, f"it must lie from {self.least:g} to {self.most:g} {self.unit}"
+            )
         return value, self.low <= value <= self.high
 
 
@@ -46,9 +48,9 @@ class Reading:
 class ProofCheck:
     """One thing to prove.
 
-    `method`: how; `expect`: what must be so; `reading`: what is typed, None where yes or no; `gates`:
-    cautions to tick; `why`: what makes it belong to this job; `failed`: (station, what to do) otherwise;
-    `live`: names of what a controller on a link reads meanwhile.
+    `method`: how; `expect`: what must be so; `reading`: what is typed, None where yes or no;
+    `gates`: cautions to tick; `why`: what makes it belong to this job; `failed`: (station, what to
+    do) otherwise; `live`: names of what a controller on a link reads meanwhile.
     """
 
     id: str
@@ -67,10 +69,10 @@ class ProofCheck:
 class ProofCase:
     """A bike, and what a job has touched on it.
 
-    `touched`: parts that were changed, set, programmed or repaired; `disturbed`: those whose plugs were;
-    `drive_disturbed`: whether one of those plugs was between two parts that drive, feed, ask for or stop
-    the motor; `whole`: all of it is to be proven; `limit_kmh`: where help is to end, 0 where nothing
-    says.
+    `touched`: parts that were changed, set, programmed or repaired; `disturbed`: those whose plugs
+    were; `drive_disturbed`: whether one of those plugs was between two parts that drive, feed, ask
+    for or stop the motor; `whole`: all of it is to be proven; `limit_kmh`: where help is to end, 0
+    where nothing says.
     """
 
     bike: Bike
@@ -86,7 +88,8 @@ class ProofCase:
         return bool(ids) and (self.whole or bool(ids & self.touched))
 
     def moved(self, parts: Sequence[Part]) -> bool:
-        """Return whether any of some parts was touched or had a plug pulled, or all is to be proven.
+        """Return whether any of some parts was touched or had a plug pulled, or all is to be
+        proven.
 
         A lamp at the output of another controller has to light again.
         """
@@ -108,7 +111,8 @@ class ProofCase:
 
     @property
     def power_touched(self) -> bool:
-        """Whether anything that drives, feeds, asks for or stops the motor was touched or unplugged.
+        """Whether anything that drives, feeds, asks for or stops the motor was touched or
+        unplugged.
 
         A lamp's plug at the controller is none of these: it proves the lamp.
         """

@@ -15,15 +15,20 @@ def stops(case: ProofCase) -> Iterator[ProofCheck]:
     """Brakes first, then the cut-offs under power."""
     if case.power_touched:
         levers = cutting(case.bike, "brake")
-        # A bike without a cut-off is not asked for one: that it has none is told to its rider instead.
+        # A bike without a cut-off is not asked for one: that it has none is told to its rider
+        # instead.
         title = "Brakes, then the cut-offs under power" if levers else "Brakes at walking pace"
-        then = " Then under power: each lever with a cut-off stops the pull at once." if levers else ""
+        then = (
+            " Then under power: each lever with a cut-off stops the pull at once." if levers else ""
+        )
         yield ProofCheck(
             "road-cut",
             "road",
             title,
             f"Walking pace, no motor: every brake by itself.{then}",
-            "Stops by brakes alone; the pull ends with each lever." if levers else "Stops by brakes alone.",
+            "Stops by brakes alone; the pull ends with each lever."
+            if levers
+            else "Stops by brakes alone.",
             case.because(motors(case.bike)),
             ("set", "Bring the cut-off in range on Set."),
             ROAD,
@@ -32,7 +37,9 @@ def stops(case: ProofCase) -> Iterator[ProofCheck]:
 
 def speed(case: ProofCase) -> Iterator[ProofCheck]:
     """Shown speed against GPS."""
-    if displays(case.bike) and case.any((*displays(case.bike), *controllers(case.bike), *motors(case.bike))):
+    if displays(case.bike) and case.any(
+        (*displays(case.bike), *controllers(case.bike), *motors(case.bike))
+    ):
         yield ProofCheck(
             "road-speed",
             "road",
@@ -48,7 +55,11 @@ def speed(case: ProofCase) -> Iterator[ProofCheck]:
 
 def limit(case: ProofCase) -> Iterator[ProofCheck]:
     """Help ends where it is to end."""
-    if case.limit_kmh and case.power_touched and case.any((*displays(case.bike), *controllers(case.bike))):
+    if (
+        case.limit_kmh
+        and case.power_touched
+        and case.any((*displays(case.bike), *controllers(case.bike)))
+    ):
         high = case.limit_kmh + LIMIT_OVER_KMH
         yield ProofCheck(
             "road-limit",
@@ -71,7 +82,10 @@ def hill(case: ProofCase) -> Iterator[ProofCheck]:
             "road-hill",
             "road",
             "Uphill, then feel",
-            "Five minutes uphill or loaded, stop: feel near motor, controller, thick plugs, back of a hand.",
+            (
+                "Five minutes uphill or loaded, stop: feel near motor, controller, thick plugs, "
+                "back of a hand."
+            ),
             "Hand-warm at most at plugs; no cut-out, no smell.",
             case.because(own),
             ("match", "See on Match what it asks of the chain; look at the plug that is hot."),

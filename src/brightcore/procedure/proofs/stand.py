@@ -89,7 +89,10 @@ def walk(case: ProofCase) -> Iterator[ProofCheck]:
             "walk",
             "stand",
             "Walk assist",
-            "Hold its button; let go. Where there is none or it is off by law, say so and leave it.",
+            (
+                "Hold its button; let go. Where there is none or it is off by law, say so and "
+                "leave it."
+            ),
             "Turns at walking pace while held, stops when let go.",
             case.because(displays(case.bike)),
             IN_PROGRAM,
@@ -99,7 +102,9 @@ def walk(case: ProofCase) -> Iterator[ProofCheck]:
 def regeneration(case: ProofCase) -> Iterator[ProofCheck]:
     """Braking into the pack, where a controller is set to it."""
     for part in case.bike.having(ControllerSpec):
-        on = part.spec.regen not in ("", "no", "off") or case.bike.setting(part.id, "regen", 0.0) > 0
+        on = (
+            part.spec.regen not in ("", "no", "off") or case.bike.setting(part.id, "regen", 0.0) > 0
+        )
         if on and case.any([part, *packs(case.bike)]):
             yield ProofCheck(
                 f"regen:{part.id}",
@@ -197,7 +202,10 @@ def modes(case: ProofCase) -> Iterator[ProofCheck]:
                 f"mode:{part.id}",
                 "stand",
                 f"{part.name} changes the speed",
-                "Wheel up, throttle closed: change position, then open slowly to the end. Each position.",
+                (
+                    "Wheel up, throttle closed: change position, then open slowly to the end. "
+                    "Each position."
+                ),
                 "Each position runs to its own top speed; no jump at a change.",
                 case.because([part]),
                 IN_TRACE,
@@ -213,7 +221,10 @@ def alarm(case: ProofCase) -> Iterator[ProofCheck]:
                 f"alarm:{part.id}",
                 "stand",
                 f"{part.name} is heard at the bars",
-                "Its test button or a bench supply at its cells' plug; ride the bars with a helmet on.",
+                (
+                    "Its test button or a bench supply at its cells' plug; ride the bars with a "
+                    "helmet on."
+                ),
                 "Loud enough to be heard while riding; counts the cells as described.",
                 case.because([part]),
                 IN_TRACE,
@@ -283,7 +294,11 @@ def each_motor(case: ProofCase) -> Iterator[ProofCheck]:
 def temperature(case: ProofCase) -> Iterator[ProofCheck]:
     """The motor's temperature is shown, where a sensor is fitted."""
     for part in case.bike.having(MotorSpec):
-        if part.spec.thermistor and displays(case.bike) and case.any([part, *controllers(case.bike)]):
+        if (
+            part.spec.thermistor
+            and displays(case.bike)
+            and case.any([part, *controllers(case.bike)])
+        ):
             yield ProofCheck(
                 f"warm:{part.id}",
                 "stand",

@@ -2,7 +2,15 @@
 
 from brightcore.kinds import REGISTRY
 from brightcore.procedure.step import WorkStep
-from brightcore.procedure.steps.base import GRIPS, POWER_UP, Steps, fit, in_place_of, remove, sits_on_bar
+from brightcore.procedure.steps.base import (
+    GRIPS,
+    POWER_UP,
+    Steps,
+    fit,
+    in_place_of,
+    remove,
+    sits_on_bar,
+)
 from brightcore.procedure.torques import torque_words
 from brightcore.procedure.work_case import WorkCase
 
@@ -28,7 +36,10 @@ def on_the_bar(case: WorkCase) -> Steps:
         old = in_place_of(case, part)
         yield WorkStep(
             fit(part),
-            f"Clamp {part.name} on the bar: thumb and fingers reach it, it fouls neither lever nor shifter",
+            (
+                f"Clamp {part.name} on the bar: thumb and fingers reach it, it fouls neither "
+                "lever nor shifter"
+            ),
             (GRIPS, POWER_UP, *((remove(old),) if old else ())),
             "Moved later, its cable is too short or its clamp is under the grip.",
             torque=torque_words(part, "clamp_nm", "clamp"),

@@ -8,7 +8,17 @@ from brightcore.kinds.signals import BrakeLampSpec, HornSpec
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.procedure.step import ON, OUT, WorkStep
 from brightcore.procedure.steps.bar import BRAKES
-from brightcore.procedure.steps.base import LEFT_OVER, MOVE, POWER_UP, PROVE, ROUTE, TIE, WHEEL_UP, Steps, fit
+from brightcore.procedure.steps.base import (
+    LEFT_OVER,
+    MOVE,
+    POWER_UP,
+    PROVE,
+    ROUTE,
+    TIE,
+    WHEEL_UP,
+    Steps,
+    fit,
+)
 from brightcore.procedure.work_case import WorkCase
 
 TIDY = (
@@ -19,7 +29,8 @@ TIDY = (
 
 
 BEFORE_PROOF = ("nuts", "ring", "lugs", "cover", "set", "fix", "heard")
-"""Families of steps at a part that come before it is proven: what is loose or unset proves nothing."""
+"""Families of steps at a part that come before it is proven: what is loose or unset proves
+nothing."""
 
 
 def finish(case: WorkCase) -> Steps:

@@ -1,4 +1,5 @@
-"""A motor that is a wheel: out and in, hardware by side, and what goes over from the wheel before it."""
+"""A motor that is a wheel: out and in, hardware by side, and what goes over from the wheel before
+it."""
 
 from collections.abc import Iterator
 
@@ -23,7 +24,8 @@ def hub_wheel(case: WorkCase) -> Steps:
 
 
 def is_front(case: WorkCase, part: Part) -> bool:
-    """Return whether a motor drives a front wheel: it then has no freewheel and no gears beside it."""
+    """Return whether a motor drives a front wheel: it then has no freewheel and no gears beside
+    it."""
     # A bike says one driven wheel. Where it has two motors, the other is told by what it is called.
     words = f"{part.id} {part.name}".lower()
     return case.plan.info.driven_wheel == "front" or ("front" in words and "rear" not in words)
@@ -62,7 +64,9 @@ def _off(case: WorkCase, part: Part) -> Iterator[WorkStep]:
 def _what_goes_over(case: WorkCase, part: Part) -> str:
     """Return what is taken from one wheel to the other."""
     # Which brake a wheel has is not described, so that a disc is not taken for granted.
-    return "tyre, freewheel or cassette and any disc" if _geared(case, part) else "tyre and any disc"
+    return (
+        "tyre, freewheel or cassette and any disc" if _geared(case, part) else "tyre and any disc"
+    )
 
 
 def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
@@ -83,7 +87,10 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
         )
     yield WorkStep(
         f"rim:{i}",
-        f"{name}: rim tape over sharp spoke holes, valve free, tube not pinched, tyre the right way round",
+        (
+            f"{name}: rim tape over sharp spoke holes, valve free, tube not pinched, tyre the "
+            "right way round"
+        ),
         (out,),
         "A spoke hole without tape is a puncture on the first ride.",
     )

@@ -11,7 +11,8 @@ MOST_NAMED = 4
 
 
 def loom(case: WorkCase) -> Steps:
-    """Every connection that is taken apart, the thin ones first; then what is left over is capped."""
+    """Every connection that is taken apart, the thin ones first; then what is left over is
+    capped."""
     ranked = sorted(case.apart, key=case.rank)
     for join in ranked:
         by_hand = any(soldered(port) for _, port in case.ends(join))

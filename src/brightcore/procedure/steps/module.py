@@ -12,11 +12,15 @@ def module(case: WorkCase) -> Steps:
     for part in case.fitted:
         if not isinstance(part.spec, (TrackerSpec, CombinerSpec, ConverterSpec)):
             continue
-        tried = "; tried with the cover off, its lamp seen" if isinstance(part.spec, TrackerSpec) else ""
+        tried = (
+            "; tried with the cover off, its lamp seen"
+            if isinstance(part.spec, TrackerSpec)
+            else ""
+        )
         yield WorkStep(
             fit(part),
-            f"{part.name}: there is room for it, its arrow or label points the right way, holder in, nothing "
-            f"pinched{tried}",
+            f"{part.name}: there is room for it, its arrow or label points the right way, holder "
+            f"in, nothing pinched{tried}",
             (POWER_UP, *case.plugs_of(part)),
             "Found dead behind the cover, all of it comes off again.",
             torque=torque_words(part, "screw_nm", "its screw"),

@@ -1,5 +1,5 @@
-"""Parts that this job opens, and only those: marks first, then what is inside, cable before plug, shut
-again."""
+"""Parts that this job opens, and only those: marks first, then what is inside, cable before plug,
+shut again."""
 
 from collections.abc import Iterator
 
@@ -40,9 +40,12 @@ def _pack(part: Part) -> Iterator[WorkStep]:
 
 
 def _motor(case: WorkCase, part: Part) -> Iterator[WorkStep]:
-    """A motor that is opened: cover, old electronics, temperature sensor, cable before plug, shut."""
+    """A motor that is opened: cover, old electronics, temperature sensor, cable before plug,
+    shut."""
     fitting = REGISTRY[part.kind].fitting
-    mark, inside, cable, shut = (f"{what}:{part.id}" for what in ("mark", "inside", "cable", "shut"))
+    mark, inside, cable, shut = (
+        f"{what}:{part.id}" for what in ("mark", "inside", "cable", "shut")
+    )
     yield WorkStep(
         mark,
         f"{part.name}: mark how {fitting.opened or 'cover and cable'} stand, "
@@ -91,7 +94,8 @@ def _laid(part: Part) -> str:
 
 
 def _ends_after(part: Part, cable: str) -> Iterator[WorkStep]:
-    """Yield the plugs that are only made once the cable is through: those that do not pass the bore."""
+    """Yield the plugs that are only made once the cable is through: those that do not pass the
+    bore."""
     bore, _ = _bore_and_jacket_mm(part)
     for port in part.ports:
         if bore and plug_mm(port) > bore:
@@ -108,7 +112,9 @@ def _ends_after(part: Part, cable: str) -> Iterator[WorkStep]:
 def _bore_and_jacket_mm(part: Part) -> tuple[float, float]:
     """Return the bore and cable jacket measured on a motor, 0 where they are not."""
     spec = part.spec
-    return (spec.axle_bore_mm, spec.cable_jacket_mm) if isinstance(spec, HubMotorSpec) else (0.0, 0.0)
+    return (
+        (spec.axle_bore_mm, spec.cable_jacket_mm) if isinstance(spec, HubMotorSpec) else (0.0, 0.0)
+    )
 
 
 def before_plugs(case: WorkCase, part: Part, port_id: str) -> tuple[str, ...]:

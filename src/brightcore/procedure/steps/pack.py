@@ -16,7 +16,10 @@ def pack(case: WorkCase) -> Steps:
                 f"{part.name} and its mount off; its contacts covered",
                 case.pulled(part),
                 "Bare contacts short on the first spanner.",
-                "Where nothing falls on it; not into the waste: it is returned or stored as local rules say.",
+                (
+                    "Where nothing falls on it; not into the waste: it is returned or stored as "
+                    "local rules say."
+                ),
             )
     for part in case.fitted:
         if isinstance(part.spec, PackSpec):
@@ -26,6 +29,9 @@ def pack(case: WorkCase) -> Steps:
                 "nothing at the cells, key reachable",
                 (POWER_UP,),
                 "A pack that works loose tears its lead.",
-                "No new holes in a frame, aluminium least of all; pack away while you drill or screw.",
+                (
+                    "No new holes in a frame, aluminium least of all; pack away while you drill "
+                    "or screw."
+                ),
                 torque=torque_words(part, "boss_nm", "mount screws"),
             )

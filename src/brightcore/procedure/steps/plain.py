@@ -1,4 +1,5 @@
-"""Parts that have no family of their own: fitted and removed all the same, so that none is forgotten."""
+"""Parts that have no family of their own: fitted and removed all the same, so that none is
+forgotten."""
 
 from brightcore.bike.model import Part
 from brightcore.kinds import REGISTRY

@@ -1,5 +1,5 @@
-"""Every connection that is made: heat-shrink before, thick before thin where soldered, thin before thick
-at lugs."""
+"""Every connection that is made: heat-shrink before, thick before thin where soldered, thin before
+thick at lugs."""
 
 from collections.abc import Iterable
 
@@ -17,7 +17,8 @@ DEAD = "A plug connected live can take the controller with it."
 
 
 def plugs(case: WorkCase) -> Steps:
-    """The connections of the first power-up, the pack's last; then the rest, after the pack is out again."""
+    """The connections of the first power-up, the pack's last; then the rest, after the pack is out
+    again."""
     signals_first = sorted(case.made, key=case.rank)
     needed = {join.id for join in case.needed}
     first = [join for join in signals_first if join.id in needed and case.rank(join) < PACK]
@@ -73,8 +74,8 @@ def _freed(case: WorkCase, join: Join) -> tuple[str, ...]:
 def _before(case: WorkCase, join: Join, among: Iterable[Join]) -> tuple[str, ...]:
     """Return the connections at the same parts that come before one.
 
-    Plugs: the thinner ones, for there is no room for fingers afterwards. Soldered ends: the thicker ones,
-    for they need the most heat and the most room (common practice).
+    Plugs: the thinner ones, for there is no room for fingers afterwards. Soldered ends: the thicker
+    ones, for they need the most heat and the most room (common practice).
     """
     found = []
     own = {part for part, _ in join.sides()}

@@ -1,4 +1,5 @@
-"""The first power-up: laid out loosely, only what is needed, a touch; mounted and tied is all afterwards."""
+"""The first power-up: laid out loosely, only what is needed, a touch; mounted and tied is all
+afterwards."""
 
 from brightcore.bike.model import Join
 from brightcore.bike.roles import role_of
@@ -58,7 +59,9 @@ def _held(case: WorkCase) -> tuple[str, ...]:
 
 def free_live_ends(case: WorkCase) -> list[str]:
     """Return the plugs that are live and free in the first power-up, in words."""
-    later: list[Join] = [join for join in case.made if join not in case.needed and case.rank(join) < PACK]
+    later: list[Join] = [
+        join for join in case.made if join not in case.needed and case.rank(join) < PACK
+    ]
     trial = case.plan
     for join in later:
         if any(join.id == own.id for own in trial.joins):
@@ -68,7 +71,8 @@ def free_live_ends(case: WorkCase) -> list[str]:
     for join in later:
         for part, port in case.ends(join):
             names = {f"{part.id}.{port.id}.{pin.name}" for pin in port.pins}
-            # Either it shares a wire with the pack, or its part puts volts on it once it is switched on.
+            # Either it shares a wire with the pack, or its part puts volts on it once it is
+            # switched on.
             gives = any(role_of(pin.role).live for pin in port.pins)
             if gives or names & live:
                 found.append(port_words(part, port))

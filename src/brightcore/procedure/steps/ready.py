@@ -1,4 +1,5 @@
-"""Before anything is touched: what came is what was ordered, and nothing of the old is cut unseen."""
+"""Before anything is touched: what came is what was ordered, and nothing of the old is cut
+unseen."""
 
 from brightcore.procedure.step import ANY, WorkStep
 from brightcore.procedure.steps.base import CHECKED, GRIPS, LABELS, Steps, named, sits_on_bar

@@ -1,4 +1,5 @@
-"""What is brought in range by hand, and then glued or fixed for good: before it is proven, not after."""
+"""What is brought in range by hand, and then glued or fixed for good: before it is proven, not
+after."""
 
 from brightcore.kinds import REGISTRY
 from brightcore.procedure.step import ON, OUT, WorkStep

@@ -35,7 +35,10 @@ def level_speed(number: int) -> Callable[[Case], Want | None]:
         share = SPREAD[number - 1]
         return Want(
             round(share * case.aim.limit_kmh),
-            f"{100 * share:.0f} % of the limit of {case.aim.limit_kmh:.3g} km/h: levels spread evenly",
+            (
+                f"{100 * share:.0f} % of the limit of {case.aim.limit_kmh:.3g} km/h: levels "
+                "spread evenly"
+            ),
         )
 
     return derive
@@ -80,7 +83,9 @@ def start_pulses(case: Case) -> Want | None:
     if want is None:
         return None
     value = max(2, round(want.value / 6))
-    return Want(value, f"A sixth of a turn of {want.value:g}: soon, but not by a touch of the pedal")
+    return Want(
+        value, f"A sixth of a turn of {want.value:g}: soon, but not by a touch of the pedal"
+    )
 
 
 def direction(case: Case) -> Want | None:
@@ -90,14 +95,25 @@ def direction(case: Case) -> Want | None:
 
 ROLES = (
     Role("assist_levels", "Assist levels", "", levels),
-    *(Role(f"level_speed_{n}", f"Speed of level {n}", "km/h", level_speed(n)) for n in range(1, LEVELS + 1)),
+    *(
+        Role(f"level_speed_{n}", f"Speed of level {n}", "km/h", level_speed(n))
+        for n in range(1, LEVELS + 1)
+    ),
     *(
         Role(f"level_current_{n}", f"Current of level {n}", "%", level_current(n))
         for n in range(1, LEVELS + 1)
     ),
     Role("start_level", "Level after switching on", "", start_level),
-    Role("throttle_needs_assist", "Throttle needs assist", "", needs_assist, ((0.0, "no"), (1.0, "yes"))),
+    Role(
+        "throttle_needs_assist",
+        "Throttle needs assist",
+        "",
+        needs_assist,
+        ((0.0, "no"), (1.0, "yes")),
+    ),
     Role("pedal_magnets", "Pedal magnets", "", pedal_magnets),
     Role("start_pulses", "Pulses before it helps", "", start_pulses),
-    Role("pedal_direction", "Pedal direction", "", direction, ((0.0, "forwards"), (1.0, "backwards"))),
+    Role(
+        "pedal_direction", "Pedal direction", "", direction, ((0.0, "forwards"), (1.0, "backwards"))
+    ),
 )

@@ -1,4 +1,5 @@
-"""Roles of what the rider moves: throttle, brake cut-offs, torque sensor, shifting, lights, timers."""
+"""Roles of what the rider moves: throttle, brake cut-offs, torque sensor, shifting, lights,
+timers."""
 
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.lamp import LampSpec
@@ -9,7 +10,8 @@ from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.programming.case import Case, Role, Want, stays
 
 ABOVE_REST_V, BELOW_FULL_V = 0.15, 0.1
-"""The controller starts this much above rest, and gives all this much before full (common practice)."""
+"""The controller starts this much above rest, and gives all this much before full (common
+practice)."""
 
 CUT_OFF_KINDS = ((0.0, "none"), (1.0, "switch, closes"), (2.0, "switch, opens"), (3.0, "magnetic"))
 SHIFT_PAUSE_MS, FILTER_MS, OFF_MIN = 250.0, 80.0, 10.0
@@ -21,7 +23,9 @@ def throttle_start(case: Case) -> Want | None:
         rest = part.spec.rest_ratio * part.spec.supply_v
         found = case.measured(part.id, "rest_ratio")
         origin = f"measured {found.on}" if found else "described"
-        return Want(round(rest + ABOVE_REST_V, 2), f"{rest:.2f} V at rest, {origin}, and {ABOVE_REST_V:g} V")
+        return Want(
+            round(rest + ABOVE_REST_V, 2), f"{rest:.2f} V at rest, {origin}, and {ABOVE_REST_V:g} V"
+        )
     return None
 
 
@@ -31,7 +35,9 @@ def throttle_end(case: Case) -> Want | None:
         full = part.spec.full_ratio * part.spec.supply_v
         found = case.measured(part.id, "full_ratio")
         origin = f"measured {found.on}" if found else "described"
-        return Want(round(full - BELOW_FULL_V, 2), f"{full:.2f} V pulled, {origin}, less {BELOW_FULL_V:g} V")
+        return Want(
+            round(full - BELOW_FULL_V, 2), f"{full:.2f} V pulled, {origin}, less {BELOW_FULL_V:g} V"
+        )
     return None
 
 
@@ -50,7 +56,8 @@ def throttle_limit(case: Case) -> Want | None:
         return Want(0.0, "No throttle where it is ridden; local law decides")
     if case.aim.throttle == "walk" and case.aim.limit_kmh:
         return Want(
-            round(600 / case.aim.limit_kmh), "To walking pace only where it is ridden; local law decides"
+            round(600 / case.aim.limit_kmh),
+            "To walking pace only where it is ridden; local law decides",
         )
     return Want(100.0, "All of the limit")
 
@@ -69,7 +76,8 @@ def cut_off_level(case: Case) -> Want | None:
     """Volts below which it cuts."""
     for controller in controllers(case.bike)[:1]:
         return Want(
-            controller.spec.brake_below_v, "Well between pulled (under 0.5 V) and released (over 3.3 V)"
+            controller.spec.brake_below_v,
+            "Well between pulled (under 0.5 V) and released (over 3.3 V)",
         )
     return None
 
@@ -79,7 +87,9 @@ def torque_zero(case: Case) -> Want | None:
     for part in case.bike.having(TorqueSpec)[:1]:
         found = case.measured(part.id, "zero_v")
         value = found.value if found else part.spec.rest_ratio * part.spec.supply_v
-        return Want(round(value, 2), f"Measured {found.on}" if found else "As described; measure it in Set")
+        return Want(
+            round(value, 2), f"Measured {found.on}" if found else "As described; measure it in Set"
+        )
     return None
 
 
@@ -88,7 +98,8 @@ def torque_slope(case: Case) -> Want | None:
     for part in case.bike.having(TorqueSpec)[:1]:
         found = case.measured(part.id, "torque_nm_per_v")
         return Want(
-            part.spec.torque_nm_per_v, f"Measured {found.on}" if found else "As described; measure it in Set"
+            part.spec.torque_nm_per_v,
+            f"Measured {found.on}" if found else "As described; measure it in Set",
         )
     return None
 
@@ -110,7 +121,11 @@ def light_volts(case: Case) -> Want | None:
     for lamp in case.bike.having(LampSpec)[:1]:
         return Want(lamp.spec.rated_v, f"{lamp.name} is made for {lamp.spec.rated_v:g} V")
     spec = case.part.spec
-    return Want(spec.accessory_v, "As its output is described") if isinstance(spec, ControllerSpec) else None
+    return (
+        Want(spec.accessory_v, "As its output is described")
+        if isinstance(spec, ControllerSpec)
+        else None
+    )
 
 
 def off_after(case: Case) -> Want | None:
@@ -121,7 +136,9 @@ def off_after(case: Case) -> Want | None:
 ROLES = (
     Role("throttle_start_v", "Throttle starts at", "V", throttle_start, digits=2),
     Role("throttle_end_v", "Throttle full at", "V", throttle_end, digits=2),
-    Role("throttle_mode", "Throttle asks for", "", throttle_mode, ((0.0, "speed"), (1.0, "torque"))),
+    Role(
+        "throttle_mode", "Throttle asks for", "", throttle_mode, ((0.0, "speed"), (1.0, "torque"))
+    ),
     Role("throttle_limit", "Throttle reaches", "%", throttle_limit),
     Role("cut_off_kind", "Brake cut-off", "", cut_off_kind, CUT_OFF_KINDS),
     Role("cut_off_level_v", "Cut-off below", "V", cut_off_level, digits=2),

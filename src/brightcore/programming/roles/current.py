@@ -10,7 +10,8 @@ from brightcore.programming.case import Case, Role, Want
 from brightcore.programming.own import own_motor
 
 HUB_A_PER_SQRT_OHM = 18.0
-"""Phase amps of a winding for a minute, by the root of its ohms (about 300 W lost, common practice)."""
+"""Phase amps of a winding for a minute, by the root of its ohms (about 300 W lost, common
+practice)."""
 
 
 def battery_limit(case: Case) -> Want | None:
@@ -55,7 +56,10 @@ def phase_limit(case: Case) -> Want | None:
 def ramp(case: Case) -> Want | None:
     """How softly it takes hold, 1 soft to 5 hard."""
     loaded = case.bike.info.load_mass_kg >= 120
-    return Want(2.0 if loaded else 3.0, "Soft: heavily loaded, gears and axle last" if loaded else "Middling")
+    return Want(
+        2.0 if loaded else 3.0,
+        "Soft: heavily loaded, gears and axle last" if loaded else "Middling",
+    )
 
 
 def regen(case: Case) -> Want | None:
@@ -66,7 +70,11 @@ def regen(case: Case) -> Want | None:
     if geared:
         return Want(0.0, f"Off: the {geared[0]} has a one-way clutch")
     return Want(
-        0.0, "Off to begin with: never on a full pack or below 0 °C; raise it once brakes and pack are proven"
+        0.0,
+        (
+            "Off to begin with: never on a full pack or below 0 °C; raise it once brakes and "
+            "pack are proven"
+        ),
     )
 
 
@@ -86,7 +94,11 @@ def beta(case: Case) -> Want | None:
         found = case.measured(motor.id, "beta_k")
         if found:
             return Want(found.value, f"Measured {found.on}: {found.words}")
-    return Want(3950.0, "Usual 10 kΩ thermistor; measure two points in Set") if motors(case.bike) else None
+    return (
+        Want(3950.0, "Usual 10 kΩ thermistor; measure two points in Set")
+        if motors(case.bike)
+        else None
+    )
 
 
 def speed_modes(case: Case) -> Want | None:

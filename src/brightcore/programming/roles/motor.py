@@ -9,17 +9,22 @@ PAIR_TO_PHASE = 2.0
 
 
 def pole_pairs(case: Case) -> Want | None:
-    """Electrical turns per measured turn: pairs times the reduction where speed is measured behind it."""
+    """Electrical turns per measured turn: pairs times the reduction where speed is measured behind
+    it."""
     motor = own_motor(case)
     if motor is None:
         return None
-    counted = case.measured(motor.id, "effective_pole_pairs") or case.measured(motor.id, "pole_pairs")
+    counted = case.measured(motor.id, "effective_pole_pairs") or case.measured(
+        motor.id, "pole_pairs"
+    )
     if counted and counted.name == "effective_pole_pairs":
         return Want(counted.value, f"Counted {counted.on}: {counted.words}")
     pairs = counted.value if counted else motor.spec.magnet_count / 2
     value = pairs * motor.spec.gear_ratio
     gear = f" × {motor.spec.gear_ratio:g} of the reduction" if motor.spec.gear_ratio != 1 else ""
-    return Want(round(value, 1), f"{motor.spec.magnet_count} magnets are {pairs:g} pairs{gear}", "willis")
+    return Want(
+        round(value, 1), f"{motor.spec.magnet_count} magnets are {pairs:g} pairs{gear}", "willis"
+    )
 
 
 def hall_angle(case: Case) -> Want | None:
@@ -28,7 +33,11 @@ def hall_angle(case: Case) -> Want | None:
     if motor is None:
         return None
     found = case.measured(motor.id, "spacing_deg")
-    return Want(found.value, f"Found {found.on}") if found else Want(120.0, "Usual; Halls by hand proves it")
+    return (
+        Want(found.value, f"Found {found.on}")
+        if found
+        else Want(120.0, "Usual; Halls by hand proves it")
+    )
 
 
 def hall_map(case: Case) -> Want | None:
@@ -56,7 +65,9 @@ def inductance(case: Case) -> Want | None:
     motor = own_motor(case)
     found = case.measured(motor.id, "inductance_uh") if motor else None
     return (
-        Want(round(found.value / PAIR_TO_PHASE), f"Half of what was measured {found.on}") if found else None
+        Want(round(found.value / PAIR_TO_PHASE), f"Half of what was measured {found.on}")
+        if found
+        else None
     )
 
 
@@ -71,13 +82,18 @@ def rpm_per_volt(case: Case) -> Want | None:
         return Want(motor.spec.rpm_per_v, origin)
     # Pole pairs count turns behind the reduction, so that rpm per volt must count the same shaft.
     value = round(motor.spec.rpm_per_v / motor.spec.gear_ratio, 2)
-    words = f"{motor.spec.rpm_per_v:g} of the motor itself over {motor.spec.gear_ratio:g} of the reduction"
+    words = (
+        f"{motor.spec.rpm_per_v:g} of the motor itself over {motor.spec.gear_ratio:g} of "
+        "the reduction"
+    )
     return Want(value, f"{origin}: {words}, the shaft that the pole pairs count")
 
 
 ROLES = (
     Role("pole_pairs", "Pole pairs, effective", "", pole_pairs, digits=1),
-    Role("hall_angle_deg", "Angle between halls", "°", hall_angle, ((60.0, "60°"), (120.0, "120°"))),
+    Role(
+        "hall_angle_deg", "Angle between halls", "°", hall_angle, ((60.0, "60°"), (120.0, "120°"))
+    ),
     Role("hall_map", "Hall map", "", hall_map),
     Role("phase_mohm", "Winding resistance", "mΩ", resistance, digits=1),
     Role("phase_uh", "Winding inductance", "µH", inductance),

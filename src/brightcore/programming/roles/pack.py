@@ -15,8 +15,8 @@ OVER_SHARE = 1.04
 
 
 def string(case: Case) -> tuple[Part[PackSpec], ...]:
-    """Return the packs in series that feed the device, itself where it is a pack; empty where there is
-    none."""
+    """Return the packs in series that feed the device, itself where it is a pack; empty where there
+    is none."""
     own = next((pack for pack in packs(case.bike) if pack.id == case.part.id), None)
     if own is not None:
         return (own,)
@@ -41,7 +41,9 @@ def series(case: Case) -> Want | None:
     if not row:
         return None
     counts = [pack.spec.series_count for pack in row]
-    return Want(sum(counts), " + ".join(f"{n} in the {p.name}" for n, p in zip(counts, row, strict=True)))
+    return Want(
+        sum(counts), " + ".join(f"{n} in the {p.name}" for n, p in zip(counts, row, strict=True))
+    )
 
 
 def low_cutoff(case: Case) -> Want | None:
@@ -74,7 +76,8 @@ def over_voltage(case: Case) -> Want | None:
 
 
 def capacity(case: Case) -> Want | None:
-    """Amp-hours that the gauge counts down from: packs in parallel add up, those in series do not."""
+    """Amp-hours that the gauge counts down from: packs in parallel add up, those in series do
+    not."""
     own = next((pack for pack in packs(case.bike) if pack.id == case.part.id), None)
     if own is not None:
         return Want(own.spec.capacity_ah, "Its own cells")

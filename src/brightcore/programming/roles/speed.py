@@ -33,11 +33,14 @@ def magnets(case: Case) -> Want | None:
     for part in case.bike.parts:
         if isinstance(part.spec, SpeedSpec | ReedSpec):
             count = part.spec.magnet_count
-            return Want(count, f"{part.name}: {count} magnet{'s' if count > 1 else ''} on the spokes")
+            return Want(
+                count, f"{part.name}: {count} magnet{'s' if count > 1 else ''} on the spokes"
+            )
     for motor in motors(case.bike):
         if motor.spec.speed_sensor:
             return Want(
-                motor.spec.speed_magnets, f"{motor.name} gives {motor.spec.speed_magnets} pulses a turn"
+                motor.spec.speed_magnets,
+                f"{motor.name} gives {motor.spec.speed_magnets} pulses a turn",
             )
     return None
 

@@ -84,8 +84,8 @@ RIDER_WRONG = 0.15
 """How often what a rider tells is not what happened (common practice)."""
 
 LOOSE_SOMETIMES, STEADY_SOMETIMES, NOTHING_SOMETIMES = 0.7, 0.15, 0.4
-"""How often "sometimes" is said of a fault that comes and goes, of one that stays, where there is none now
-(common practice)."""
+"""How often "sometimes" is said of a fault that comes and goes, of one that stays, where there is
+none now (common practice)."""
 _BY_NAME = {kind.name: kind for kind in KINDS}
 
 
@@ -133,8 +133,8 @@ def outcome_table(table: Table, hypotheses: HypothesisSet, test: Test) -> Outcom
 def log_likelihood(table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
     """Return the log likelihood [H] of one piece of evidence under every hypothesis.
 
-    The hypothesis "not modelled" expects what the modelled faults together would give, mixed with anything at
-    all.
+    The hypothesis "not modelled" expects what the modelled faults together would give, mixed with
+    anything at all.
     """
     kind = kind_of(item.kind)
     modelled = kind.likelihood(table, hypotheses, item)
@@ -166,7 +166,9 @@ def prepare(table: Table, tests: Iterable[Test]) -> None:
     for test in tests:
         kind = kind_of(test.kind)
         for state in kind.states(table, test):
-            points.setdefault((state, kind.feeding(DEFAULT_METER)), []).append((test.red, test.black))
+            points.setdefault((state, kind.feeding(DEFAULT_METER)), []).append(
+                (test.red, test.black)
+            )
     for (state, feeding), pairs in points.items():
         if feeding is None:
             table.prepare_probes(state, pairs)

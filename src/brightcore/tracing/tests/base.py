@@ -1,5 +1,5 @@
-"""What a kind of test is: candidates, state, prediction, likelihood, outcomes, entry and words, all in one
-class.
+"""What a kind of test is: candidates, state, prediction, likelihood, outcomes, entry and words, all
+in one class.
 
 A new kind is one file here and one line in `KINDS`.
 """
@@ -35,8 +35,8 @@ BROAD_SHARE = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Test:
-    """One thing to do next. `minutes` counts doing it, not setting the bike up for it; `reach_min` of them go
-    into reaching the plug of join `plug`, once."""
+    """One thing to do next. `minutes` counts doing it, not setting the bike up for it; `reach_min`
+    of them go into reaching the plug of join `plug`, once."""
 
     id: str
     kind: str
@@ -100,7 +100,9 @@ class Bench:
 
     def controls(self, control_id: str) -> list[str]:
         """Return the names of all controls of one id, such as every lever."""
-        return [name for name, (_, control) in self.circuit.controls.items() if control.id == control_id]
+        return [
+            name for name, (_, control) in self.circuit.controls.items() if control.id == control_id
+        ]
 
     def where(self, pin: str) -> str:
         """Return words for the place of a pin: plug and side."""
@@ -142,14 +144,14 @@ class Truth(Protocol):
 class TestKind(ABC):
     """One kind of test. `name` is that of its tests, `evidence` that of what it enters.
 
-    `entry` says how the answer is given: a "number" in `unit`, one of the `choices`, or "looks" one by one.
-    `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds can be read at
-    any two points, in a state with `free_power`. `by_rows`: its likelihoods are of circuits, not hypotheses.
-    `tool`: what it needs beside hands and eyes.
-    `seeks`: what a rider told (ids of leanings) for which it is made though every look was clean.
-    `clean_ratio`: what it finds is no finding where a healthy bike gives it at least this part of what the
-    best explanation gives.
-    `probes` kinds read between two pins; in `touches` kinds hands or probes are at plugs and wires.
+    `entry` says how the answer is given: a "number" in `unit`, one of the `choices`, or "looks" one
+    by one. `kicker` stands above the test, `family` heads the list of all of its kind. `free` kinds
+    can be read at any two points, in a state with `free_power`. `by_rows`: its likelihoods are of
+    circuits, not hypotheses. `tool`: what it needs beside hands and eyes. `seeks`: what a rider
+    told (ids of leanings) for which it is made though every look was clean. `clean_ratio`: what it
+    finds is no finding where a healthy bike gives it at least this part of what the best
+    explanation gives. `probes` kinds read between two pins; in `touches` kinds hands or probes are
+    at plugs and wires.
     """
 
     name: ClassVar[str]
@@ -176,11 +178,13 @@ class TestKind(ABC):
 
     @abstractmethod
     def validate(self, table: Table, item: Evidence) -> None:
-        """Raise BrightError where evidence names what the bike does not have or cannot be understood."""
+        """Raise BrightError where evidence names what the bike does not have or cannot be
+        understood."""
 
     @abstractmethod
     def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
-        """Return P(evidence | circuit) [R], or P(evidence | hypothesis) [H-1] where it is not `by_rows`."""
+        """Return P(evidence | circuit) [R], or P(evidence | hypothesis) [H-1] where it is not
+        `by_rows`."""
 
     @abstractmethod
     def anything(self, item: Evidence) -> float:
@@ -248,7 +252,8 @@ def with_unmodelled(hypotheses: HypothesisSet, chances: Floats) -> Floats:
 class TwoAnswers(TestKind):
     """A test of one subject with two answers.
 
-    `answers` are (value, words). What belongs to a kind is how likely each answer is under every hypothesis.
+    `answers` are (value, words). What belongs to a kind is how likely each answer is under every
+    hypothesis.
     """
 
     entry = "choice"

@@ -5,7 +5,8 @@ from brightcore.tracing.tests.signs import Sign
 
 
 class Capacity(Sign):
-    """Charge a pack full and count what it gives: on a ride with a meter in line, or into a load."""
+    """Charge a pack full and count what it gives: on a ride with a meter in line, or into a
+    load."""
 
     name, evidence, family, kicker = "capacity", "capacity", "Capacity", "Count its charge"
     answers = (("low", "clearly less than its label"), ("full", "near its label"))
@@ -17,6 +18,6 @@ class Capacity(Sign):
     condition = Condition("off")
     gates_of = ("pack_safe", "charging")
     words = (
-        "Charge the {part} full, then count its amp-hours until it cuts out, riding or into a load. "
-        "Under three quarters of the label?"
+        "Charge the {part} full, then count its amp-hours until it cuts out, riding or into a "
+        "load. Under three quarters of the label?"
     )

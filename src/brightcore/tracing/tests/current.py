@@ -1,6 +1,7 @@
 """Amps in a battery lead while pulling hard, by a clamp around it.
 
-Only there does the circuit carry them whole: what supplies and sensors take is not drawn through the pack.
+Only there does the circuit carry them whole: what supplies and sensors take is not drawn through
+the pack.
 """
 
 from collections.abc import Iterator
@@ -36,7 +37,10 @@ class Current(Volts):
             for red, black in battery_contacts(bench, join):
                 minutes = CLAMP_MIN + ROAD_MIN
                 for condition in hard_pulls(bench):
-                    words = f"Amps in the {bench.nets.title(red)} lead by a clamp, at the {bench.where(red)}"
+                    words = (
+                        f"Amps in the {bench.nets.title(red)} lead by a clamp, at the "
+                        f"{bench.where(red)}"
+                    )
                     yield self.make(bench, condition, red, black, minutes, join).retitled(words)
 
     def validate(self, table: Table, item: Evidence) -> None:
@@ -79,7 +83,10 @@ class Current(Volts):
 def battery_contacts(bench: Bench, join: Join) -> Iterator[tuple[str, str]]:
     """Yield the two sides of every contact that battery + runs through."""
     for pair in join.pairs:
-        red, black = f"{join.a_part}.{join.a_port}.{pair[0]}", f"{join.b_part}.{join.b_port}.{pair[1]}"
+        red, black = (
+            f"{join.a_part}.{join.a_port}.{pair[0]}",
+            f"{join.b_part}.{join.b_port}.{pair[1]}",
+        )
         power = pair_class(bench.bike, join, pair) == "power"
         if power and "battery_plus" in bench.nets.roles_of(red):
             yield red, black
@@ -89,7 +96,10 @@ def contact_between(table: Table, red: str, black: str) -> str | None:
     """Return the element between the two sides of one contact, None where they are not that."""
     for join in table.circuit.bike.joins:
         for pair in join.pairs:
-            a, b = f"{join.a_part}.{join.a_port}.{pair[0]}", f"{join.b_part}.{join.b_port}.{pair[1]}"
+            a, b = (
+                f"{join.a_part}.{join.a_port}.{pair[0]}",
+                f"{join.b_part}.{join.b_port}.{pair[1]}",
+            )
             if (red, black) == (a, b):
                 return contact_id(join, pair)
     return None

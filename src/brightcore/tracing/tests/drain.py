@@ -1,6 +1,7 @@
 """Amps that a bike draws while it is switched off: a meter in line at the pack.
 
-Only there the circuit carries them whole: nothing is supplied that the model does not draw through the pack.
+Only there the circuit carries them whole: nothing is supplied that the model does not draw through
+the pack.
 """
 
 import math
@@ -30,8 +31,8 @@ LEAST_A, SCALE_DECADES = 1e-4, 6.0
 """Amps that a meter shows as nothing, and the width of the scale in decades above them."""
 
 SPREAD_DECADES = 0.3
-"""Spread of what bikes draw while they are off, and what the resistor in line takes from it, in decades
-(common practice)."""
+"""Spread of what bikes draw while they are off, and what the resistor in line takes from it, in
+decades (common practice)."""
 
 STEPS = (
     *DEAD_STEPS,
@@ -67,7 +68,10 @@ class Drain(Current):
             if not own & {join.a_part, join.b_part}:
                 continue
             for red, black in battery_contacts(bench, join):
-                words = f"Amps in line with {bench.nets.title(red)}, switched off, at the {bench.where(red)}"
+                words = (
+                    f"Amps in line with {bench.nets.title(red)}, switched off, at the "
+                    f"{bench.where(red)}"
+                )
                 made = self.make(bench, Condition("off"), red, black, IN_LINE_MIN, join)
                 yield replace(made.retitled(words), steps=STEPS)
 
@@ -93,6 +97,8 @@ class Drain(Current):
         return Outcome("nothing" if ampere < LEAST_A else f"about {text}", self.read(test, text))
 
     def shown(self, truth: Truth, test: Test, which: int) -> str:
-        found = self.predict(truth.table, test.condition, test.red, test.black, Multimeter("", ""))[0]
+        found = self.predict(truth.table, test.condition, test.red, test.black, Multimeter("", ""))[
+            0
+        ]
         ampere = float(found.mean[which]) * (1 + NOISE_RATIO * truth.rng.standard_normal())
         return f"{1e3 * ampere:.{max(0, 2 - math.ceil(math.log10(1e3 * ampere + 1e-3)))}f} mA"

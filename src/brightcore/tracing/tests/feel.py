@@ -24,14 +24,19 @@ class Feel(TwoAnswers):
     choices = (("hot", "Hot, or browned"), ("cool", "No warmer than the wire"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        owners = {h.repair.owner for h in bench.hypotheses.items if h.mode is not None and h.mode.hot}
+        owners = {
+            h.repair.owner for h in bench.hypotheses.items if h.mode is not None and h.mode.hot
+        }
         for join in bench.bike.joins:
             if join.id in owners:
                 plug = join_title(bench.bike, join)
                 yield Test(
                     f"feel {join.id}",
                     self.name,
-                    f"Pull hard uphill for a minute, stop, then feel the {plug} with the back of the hand",
+                    (
+                        f"Pull hard uphill for a minute, stop, then feel the {plug} with the back "
+                        "of the hand"
+                    ),
                     Condition(),
                     FEEL_MIN + access_min(bench.bike, join),
                     ("pack_safe", "road", "hot"),
@@ -42,7 +47,9 @@ class Feel(TwoAnswers):
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:
         """Return P(hot) at one plug."""
         own = hypothesis.mode is not None and hypothesis.repair.owner == subject
-        return (hypothesis.mode.hot if own and hypothesis.mode is not None else 0.0) or HOT_BY_CHANCE
+        return (
+            hypothesis.mode.hot if own and hypothesis.mode is not None else 0.0
+        ) or HOT_BY_CHANCE
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)

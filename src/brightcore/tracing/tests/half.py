@@ -21,15 +21,16 @@ HALF_MIN = 12.0
 """Minutes to lay two bikes side by side, connect phases and halls and try (common practice)."""
 
 GONE_BY_PLUG = 0.5
-"""Chance that a fault in the plugs between the halves is gone: they were apart (common practice)."""
+"""Chance that a fault in the plugs between the halves is gone: they were apart (common
+practice)."""
 
 MOST_NAMED = 110
 """Letters of a subject at most."""
 
 
 def motor_half(bike: Bike, motor: str) -> tuple[frozenset[str], frozenset[str]]:
-    """Return (parts and joins on the motor's side, joins between the halves), () where the bike cannot be
-    parted there: the pack can be reached without passing a controller."""
+    """Return (parts and joins on the motor's side, joins between the halves), () where the bike
+    cannot be parted there: the pack can be reached without passing a controller."""
     own, split, queue = {motor}, set(), [motor]
     while queue:
         here = queue.pop()
@@ -68,13 +69,18 @@ class Half(TwoAnswers):
                     yield Test(
                         f"half {subject}",
                         self.name,
-                        f"Connect {words} at the phases and halls of the {motor.name.lower()}: is the "
-                        "fault gone?",
+                        f"Connect {words} at the phases and halls of the {motor.name.lower()}: is "
+                        "the fault gone?",
                         Condition(),
                         HALF_MIN,
                         ("pack_safe", *DEAD_GATES, "donor", "wheel_up"),
                         subject=subject,
-                        steps=(*DEAD_STEPS, "Both bikes: packs out", "Connect them", *POWER_STEPS["on"]),
+                        steps=(
+                            *DEAD_STEPS,
+                            "Both bikes: packs out",
+                            "Connect them",
+                            *POWER_STEPS["on"],
+                        ),
                     )
 
     def title(self, bench: Bench, item: Evidence) -> str:

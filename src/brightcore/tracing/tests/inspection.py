@@ -66,8 +66,8 @@ class Inspection(TwoAnswers):
             gates, minutes = DEAD_GATES, LOOK_MIN + reach
         elif mode.seen_by_eye >= FUSE_SEEN:
             title = (
-                "Only a fuse reached from outside, never by opening a pack: take it out, look at it, read "
-                f"its ohms. {mode.title}: is that so?"
+                "Only a fuse reached from outside, never by opening a pack: take it out, look at "
+                f"it, read its ohms. {mode.title}: is that so?"
             )
             gates = ("pack_out",)
         elif mode.repair.of_setting:

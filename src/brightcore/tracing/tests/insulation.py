@@ -18,5 +18,12 @@ class Insulation(Sign):
     seeks = ("tingle",)
     condition = Condition("out")
     gates_of = DEAD_GATES
-    words = "Ohms from each phase of the {part} to bare metal of its axle, on the highest range: a reading?"
-    steps = (*DEAD_STEPS, "Part the phase plug", "Scrape no paint: use the nut or the end of the axle")
+    words = (
+        "Ohms from each phase of the {part} to bare metal of its axle, on the highest "
+        "range: a reading?"
+    )
+    steps = (
+        *DEAD_STEPS,
+        "Part the phase plug",
+        "Scrape no paint: use the nut or the end of the axle",
+    )

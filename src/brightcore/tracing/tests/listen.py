@@ -16,4 +16,7 @@ class Listen(Sign):
     seeks = ("noise",)
     condition = Condition()
     gates_of = volts_gates(Condition())
-    words = "Listen at the {part}: a touch of throttle, wheel up, then turned by hand. Grinding, clicking?"
+    words = (
+        "Listen at the {part}: a touch of throttle, wheel up, then turned by hand. "
+        "Grinding, clicking?"
+    )

@@ -55,12 +55,23 @@ class Look(TestKind):
         states = [state for _, state in scene.states]
         condition = next((state for state in states if is_ridden(state)), states[0])
         gates = ("pack_out",) if condition.power == "out" else volts_gates(condition)
-        high = ("high_volts",) if self.touches and condition.power != "out" and is_high(bench.bike) else ()
+        high = (
+            ("high_volts",)
+            if self.touches and condition.power != "out" and is_high(bench.bike)
+            else ()
+        )
         gates = tuple(dict.fromkeys((*gates, *scene.gates, *high)))
         shown = Condition(condition.power, (), condition.unplugged)
         steps = scene.steps or describe(bench.circuit, shown)
         return Test(
-            f"look {scene.id}", self.name, title, shown, scene.minutes, gates, scene=scene.id, steps=steps
+            f"look {scene.id}",
+            self.name,
+            title,
+            shown,
+            scene.minutes,
+            gates,
+            scene=scene.id,
+            steps=steps,
         )
 
     def validate(self, table: Table, item: Evidence) -> None:
@@ -85,7 +96,9 @@ class Look(TestKind):
         unique, inverse = np.unique(codes.reshape(len(names), -1), axis=1, return_inverse=True)
         if unique.shape[1] < 2:
             return None
-        weight = np.bincount(inverse.ravel(), weights=np.outer(table.makes, hypotheses.row_prior).ravel())
+        weight = np.bincount(
+            inverse.ravel(), weights=np.outer(table.makes, hypotheses.row_prior).ravel()
+        )
         rows, outcomes = [], []
         for k in np.argsort(-weight, kind="stable")[: MAX_OUTCOMES - 1]:
             answer = [int(code) for code in unique[:, k]]
@@ -98,7 +111,11 @@ class Look(TestKind):
         return OutcomeTable(test, every, with_unmodelled(hypotheses, chances))
 
     def test_id(self, item: Evidence) -> str:
-        return f"look {item.scene} ~{item.state}" if item.state and not item.told else f"look {item.scene}"
+        return (
+            f"look {item.scene} ~{item.state}"
+            if item.state and not item.told
+            else f"look {item.scene}"
+        )
 
     def title(self, bench: Bench, item: Evidence) -> str:
         scene = bench.table.scenes[item.scene]
@@ -106,7 +123,9 @@ class Look(TestKind):
         done = _unplugged_title(bench, scene) if scene.kind == "unplug" else scene.title
         if item.told:
             return f"Told: {question[0].lower()}{question[1:]} — {done.lower()}"
-        return f"{question} — {done.lower()}{f', {state_of(item.state).done}' if item.state else ''}"
+        return (
+            f"{question} — {done.lower()}{f', {state_of(item.state).done}' if item.state else ''}"
+        )
 
     def value_words(self, item: Evidence) -> str:
         words = OBSERVABLES[item.observable].words(item.value)
@@ -120,7 +139,8 @@ class Look(TestKind):
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         seen = truth.table.seen(test.scene)
         return tuple(
-            _seen(test, name, _mistaken(truth, name, int(codes[which]))) for name, codes in seen.items()
+            _seen(test, name, _mistaken(truth, name, int(codes[which])))
+            for name, codes in seen.items()
         )
 
     def expected(self, table: Table, item: Evidence, hypothesis: int) -> str:

@@ -1,6 +1,6 @@
-"""Tests that give a number between two points. A number is Gaussian around its prediction, mixed with a small
-chance
-of a wrong reading. For choosing the next test, numbers are binned where the predictions leave gaps."""
+"""Tests that give a number between two points. A number is Gaussian around its prediction, mixed
+with a small chance of a wrong reading. For choosing the next test, numbers are binned where the
+predictions leave gaps."""
 
 import math
 from abc import abstractmethod
@@ -34,7 +34,8 @@ WRONG_READING = 0.02
 """Chance that a reading is simply wrong: slipped probe, misread, wrong pin (common practice)."""
 
 FAR_SHARE, FAR = 0.12, 3.0
-"""Share of readings off by several times the spread, and how many: parts of other makes (common practice)."""
+"""Share of readings off by several times the spread, and how many: parts of other makes (common
+practice)."""
 
 MAX_BINS, MAX_BINS_OF_TWO = 7, 3
 """Bins of a test with one number, and of each number of a test with two."""
@@ -88,7 +89,8 @@ class NumberKind(TestKind):
         minutes: float,
         plug: Join | None = None,
     ) -> Test:
-        """Return the test "read between two points in a state", at a plug that has to be reached."""
+        """Return the test "read between two points in a state", at a plug that has to be
+        reached."""
         reach = access_min(bench.bike, plug) if plug else 0.0
         place = bench.where(red)
         there = bench.where(black)
@@ -98,7 +100,10 @@ class NumberKind(TestKind):
         return Test(
             f"{self.name} {red} {black} @ {condition.id}",
             self.name,
-            f"{self.verb} from {bench.nets.title(red)} (red) to {black_words} (black), at the {place}",
+            (
+                f"{self.verb} from {bench.nets.title(red)} (red) to {black_words} (black), at the "
+                f"{place}"
+            ),
             condition,
             minutes + reach,
             self.gates(condition, bench.bike),
@@ -174,7 +179,13 @@ class NumberKind(TestKind):
         return f"{self.verb} from {' to '.join(points)}"
 
     def value_words(self, item: Evidence) -> str:
-        bare = item.value.replace(".", "").replace(",", "").replace(" to ", "").replace("-", "").strip()
+        bare = (
+            item.value.replace(".", "")
+            .replace(",", "")
+            .replace(" to ", "")
+            .replace("-", "")
+            .strip()
+        )
         return f"{item.value} {self.unit}" if bare.isdigit() else item.value
 
     def read(self, test: Test, value: str) -> tuple[Evidence, ...]:

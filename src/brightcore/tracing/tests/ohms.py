@@ -21,8 +21,8 @@ from brightcore.tracing.tests.numbers import NumberKind, typed_number
 from brightcore.units import format_quantity
 
 ACROSS_MIN, APART_MIN, CABLE_MIN, LOOSE_MIN = 0.7, 0.3, 2.0, 1.5
-"""Minutes to read across a contact, more with the plug apart, along a cable, into a loose lever (common
-practice)."""
+"""Minutes to read across a contact, more with the plug apart, along a cable, into a loose lever
+(common practice)."""
 
 SCALE_DECADES = 8.2
 """Width of the scale of ohms, in decades."""
@@ -63,8 +63,8 @@ class Ohms(NumberKind):
         for a, b in join.pairs:
             red, black = f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}"
             title = (
-                f"Ohms across the {bench.nets.title(red)} contact of the {join_title(bench.bike, join)}, "
-                "side to side"
+                f"Ohms across the {bench.nets.title(red)} contact of the "
+                f"{join_title(bench.bike, join)}, side to side"
             )
             yield self.make(bench, Condition("out"), red, black, ACROSS_MIN, join).retitled(title)
 
@@ -117,7 +117,9 @@ class Ohms(NumberKind):
     def scaled(self, found: Prediction, meter: Multimeter) -> tuple[Floats, Floats]:
         size = np.minimum(found.mean, meter.ohms.over_ohm) + DEFAULT_METER.ohms.lead_ohm
         spread = np.sqrt((found.sigma / size / math.log(10)) ** 2 + METER_DECADES**2)
-        return decades(found.mean, DEFAULT_METER), np.where(found.floating, FLOATING_DECADES, spread)
+        return decades(found.mean, DEFAULT_METER), np.where(
+            found.floating, FLOATING_DECADES, spread
+        )
 
     def scale_width(self, meter: Multimeter) -> float:
         return SCALE_DECADES

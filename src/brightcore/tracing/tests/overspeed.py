@@ -17,7 +17,12 @@ FASTER = 1.15
 class Overspeed(Sign):
     """Let the wheel run free at full throttle and read the speed."""
 
-    name, evidence, family, kicker = "overspeed", "overspeed", "Speed with the wheel free", "Run it free"
+    name, evidence, family, kicker = (
+        "overspeed",
+        "overspeed",
+        "Speed with the wheel free",
+        "Run it free",
+    )
     answers = (("fast", "clearly faster than reckoned"), ("usual", "as reckoned, or slower"))
     choices = (("fast", "Clearly faster"), ("usual", "As reckoned, or slower"))
     said = "Ran free"
@@ -36,6 +41,6 @@ class Overspeed(Sign):
                 rpm = FASTER * motor.spec.rpm_per_v * volt
                 kmh = FASTER * hub_free_kmh(motor.spec.rpm_per_v, volt, circumference_m)
                 yield test.retitled(
-                    f"Let the {motor.name.lower()} run free, wheel up, full throttle, no speed limit: faster "
-                    f"than {kmh:.0f} km/h, or {rpm:.0f} turns a minute?"
+                    f"Let the {motor.name.lower()} run free, wheel up, full throttle, no speed "
+                    f"limit: faster than {kmh:.0f} km/h, or {rpm:.0f} turns a minute?"
                 )

@@ -1,4 +1,5 @@
-"""Looks for which something is rigged: phases clipped, halls read in a row, a line bridged, a charger on."""
+"""Looks for which something is rigged: phases clipped, halls read in a row, a line bridged, a
+charger on."""
 
 from brightcore.tracing.tests.look import Look
 

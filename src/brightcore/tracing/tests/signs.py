@@ -13,8 +13,8 @@ from brightcore.tracing.tests.base import Bench, Test, Truth, TwoAnswers
 class Sign(TwoAnswers):
     """Is there a sign at one part? The first answer says there is.
 
-    `sign` names it in the fault modes, `by_chance` is how often it is found where the fault is another
-    (common practice), `minutes` how long the test takes at the bench, `words` its title,
+    `sign` names it in the fault modes, `by_chance` is how often it is found where the fault is
+    another (common practice), `minutes` how long the test takes at the bench, `words` its title,
     `steps` how the bike stands where that says more than its state.
     """
 
@@ -29,7 +29,9 @@ class Sign(TwoAnswers):
     """A yes or no of the senses, or of a count, never speaks as clearly as a reading far off."""
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        signed = {h.repair.owner for h in bench.hypotheses.items if h.mode and h.mode.sign(self.sign)}
+        signed = {
+            h.repair.owner for h in bench.hypotheses.items if h.mode and h.mode.sign(self.sign)
+        }
         for part in bench.bike.parts:
             if part.id in signed:
                 yield Test(
@@ -50,7 +52,9 @@ class Sign(TwoAnswers):
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:
         """Return P(the sign is there) at one part."""
         own = hypothesis.mode is not None and hypothesis.repair.owner == subject
-        return max(hypothesis.mode.sign(self.sign) if own and hypothesis.mode else 0.0, self.by_chance)
+        return max(
+            hypothesis.mode.sign(self.sign) if own and hypothesis.mode else 0.0, self.by_chance
+        )
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)

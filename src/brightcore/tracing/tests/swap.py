@@ -16,7 +16,8 @@ from brightcore.tracing.tests.base import (
 )
 
 GONE_BY_CHANCE, GONE_BY_SWAP, GONE_WITHOUT_FAULT = 0.03, 0.97, 0.5
-"""Chance that the trouble is gone: another fault, a fault of the part, no fault now (common practice)."""
+"""Chance that the trouble is gone: another fault, a fault of the part, no fault now (common
+practice)."""
 
 TRY_MIN = 1.0
 """Minutes to try it, on top of swapping (common practice)."""

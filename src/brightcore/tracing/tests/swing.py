@@ -23,7 +23,8 @@ LEAST_SWING_V = -0.2
 
 
 def swing_values(text: str) -> tuple[float, float]:
-    """Return (low, high) volts of `0.1 to 4.9`, or of one number that stays; raises ReadingError."""
+    """Return (low, high) volts of `0.1 to 4.9`, or of one number that stays; raises
+    ReadingError."""
     plain = text.replace("…", " to ").replace("–", " to ")
     pieces = [piece for piece in plain.split(" to ") if piece.strip()]
     if len(pieces) not in (1, 2):
@@ -63,13 +64,17 @@ class Swing(Volts):
     def ends(self, table: Table, condition: Condition) -> tuple[Condition, Condition]:
         """Return the two states between which a swing is read: at rest and as named."""
         controls = table.circuit.controls
-        rest = tuple(item for item in condition.settings if controls[item[0]][1].id not in ("rotor", "turn"))
+        rest = tuple(
+            item for item in condition.settings if controls[item[0]][1].id not in ("rotor", "turn")
+        )
         return Condition(condition.power, rest, condition.unplugged), condition
 
     def predict(
         self, table: Table, condition: Condition, red: str, black: str, meter: Multimeter
     ) -> list[Prediction]:
-        one, two = (table.read_volts(state, red, black, meter) for state in self.ends(table, condition))
+        one, two = (
+            table.read_volts(state, red, black, meter) for state in self.ends(table, condition)
+        )
         first_low = one.mean <= two.mean
         uncertain = one.uncertain | two.uncertain
 

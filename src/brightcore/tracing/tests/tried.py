@@ -14,8 +14,8 @@ from brightcore.tracing.hypotheses import HypothesisSet
 from brightcore.tracing.tests.base import Bench, Floats, OutcomeTable, Test, TestKind, Truth, one_of
 
 STILL_THERE = 0.06
-"""How likely the trouble stays after the repair of its own fault: done badly, or bought broken (common
-practice). After that of another it stays for certain."""
+"""How likely the trouble stays after the repair of its own fault: done badly, or bought broken
+(common practice). After that of another it stays for certain."""
 
 
 class Known(TestKind):
@@ -66,8 +66,8 @@ class Tried(Known):
 
 
 class Past(Known):
-    """What Arrive found out of the bike's past, or saw at a plug. `value` is the leaning, `subject` the
-    place."""
+    """What Arrive found out of the bike's past, or saw at a plug. `value` is the leaning, `subject`
+    the place."""
 
     name = evidence = "past"
     family = "Found at arrival"

@@ -63,8 +63,8 @@ def hard_pulls(bench: Bench) -> Iterator[Condition]:
 
 
 def read_points(bench: Bench, join: Join) -> Iterator[tuple[str, str, set[str]]]:
-    """Yield (red, black, roles of the net) for every pin of a join worth reading against ground, both
-    sides."""
+    """Yield (red, black, roles of the net) for every pin of a join worth reading against ground,
+    both sides."""
     for part_id, port_id in join.sides():
         black = bench.nets.ground(part_id, port_id)
         for pin in bench.bike.part(part_id).port(port_id).pins:
@@ -98,7 +98,11 @@ class Volts(NumberKind):
     def _of_packs(self, bench: Bench) -> Iterator[Test]:
         """Yield the volts of each pack by itself, at rest and while pulling hard."""
         for part in packs(bench.bike):
-            pins = {pin.role: f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+            pins = {
+                pin.role: f"{part.id}.{port.id}.{pin.name}"
+                for port in part.ports
+                for pin in port.pins
+            }
             ends = pins.get("pack_plus"), pins.get("pack_minus")
             if ends[0] and ends[1]:
                 yield self.make(bench, Condition("off"), ends[0], ends[1], READ_MIN)
@@ -177,7 +181,9 @@ class Volts(NumberKind):
 def _same_net(bench: Bench, pin: str, part_id: str) -> bool:
     """Return whether a pin shares a net with any pin of a part."""
     part = bench.bike.part(part_id)
-    own = {bench.nets.find(f"{part_id}.{port.id}.{p.name}") for port in part.ports for p in port.pins}
+    own = {
+        bench.nets.find(f"{part_id}.{port.id}.{p.name}") for port in part.ports for p in port.pins
+    }
     return bench.nets.find(pin) in own
 
 

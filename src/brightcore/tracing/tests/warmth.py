@@ -14,5 +14,8 @@ class Warmth(Sign):
     sign, by_chance, minutes = "hot", 0.08, 10.0
     condition = Condition()
     gates_of = ("pack_safe", "road", "hot")
-    words = "Pull uphill until it holds back, stop, then feel the {part} with the back of the hand: how hot?"
+    words = (
+        "Pull uphill until it holds back, stop, then feel the {part} with the back of "
+        "the hand: how hot?"
+    )
     steps = ("Ride slowly, off the road", *DEAD_STEPS)

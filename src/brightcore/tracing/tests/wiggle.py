@@ -11,8 +11,8 @@ from brightcore.tracing.hypotheses import Hypothesis
 from brightcore.tracing.tests.base import Bench, Test, Truth, TwoAnswers, access_min
 
 MOVES_LOOSE, MOVES_BAD, MOVES_BY_CHANCE = 0.8, 0.25, 0.03
-"""How often something changes while a place is moved: a fault there that comes and goes, one there that
-stays, anything else (common practice)."""
+"""How often something changes while a place is moved: a fault there that comes and goes, one there
+that stays, anything else (common practice)."""
 
 WIGGLE_MIN = 1.0
 """Minutes to move one place and watch, beyond reaching it (common practice)."""
@@ -37,23 +37,38 @@ class Wiggle(TwoAnswers):
                 plug = join_title(bench.bike, join)
                 minutes = WIGGLE_MIN + access_min(bench.bike, join)
                 if any(pair_class(bench.bike, join, pair) == "power" for pair in join.pairs):
-                    title = f"Pack out: read ohms across the {plug} while you bend it: does the reading jump?"
-                    yield self._make(join.id, title, Condition("out"), minutes, DEAD_GATES, DEAD_STEPS)
+                    title = (
+                        f"Pack out: read ohms across the {plug} while you bend it: does "
+                        "the reading jump?"
+                    )
+                    yield self._make(
+                        join.id, title, Condition("out"), minutes, DEAD_GATES, DEAD_STEPS
+                    )
                     continue
                 title = (
-                    f"Bend and press the {plug}, switched on, hand clear of the wheel: does anything change?"
+                    f"Bend and press the {plug}, switched on, hand clear of the wheel: "
+                    "does anything change?"
                 )
                 yield self._make(join.id, title, running, minutes, gates, steps)
         for part in bench.bike.parts:
             if part.id in owners and any(
-                h.loose and h.repair.of_cable and h.repair.owner == part.id for h in bench.hypotheses.items
+                h.loose and h.repair.of_cable and h.repair.owner == part.id
+                for h in bench.hypotheses.items
             ):
                 name = part.name.lower()
                 if getattr(part.spec, "area_mm2", 0.0) >= THICK_MM2:
-                    title = f"Pack out: read ohms along the {name} while you bend it: does the reading jump?"
-                    yield self._make(part.id, title, Condition("out"), WIGGLE_MIN, DEAD_GATES, DEAD_STEPS)
+                    title = (
+                        f"Pack out: read ohms along the {name} while you bend it: does "
+                        "the reading jump?"
+                    )
+                    yield self._make(
+                        part.id, title, Condition("out"), WIGGLE_MIN, DEAD_GATES, DEAD_STEPS
+                    )
                     continue
-                title = f"Bend the {name} along its length, switched on, hand clear of the wheel: any change?"
+                title = (
+                    f"Bend the {name} along its length, switched on, hand clear of the "
+                    "wheel: any change?"
+                )
                 yield self._make(part.id, title, running, WIGGLE_MIN, gates, steps)
 
     def _make(
@@ -66,7 +81,14 @@ class Wiggle(TwoAnswers):
         steps: tuple[str, ...],
     ) -> Test:
         return Test(
-            f"wiggle {subject}", self.name, title, condition, minutes, gates, subject=subject, steps=steps
+            f"wiggle {subject}",
+            self.name,
+            title,
+            condition,
+            minutes,
+            gates,
+            subject=subject,
+            steps=steps,
         )
 
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:

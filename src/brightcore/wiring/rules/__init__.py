@@ -1,4 +1,5 @@
-"""Rules of the wiring by family. A rule is one decorated function and one line in its family's `RULES`."""
+"""Rules of the wiring by family. A rule is one decorated function and one line in its family's
+`RULES`."""
 
 from datetime import date
 
@@ -44,14 +45,15 @@ def check_ratings(bike: Bike) -> tuple[Finding, ...]:
 
 
 def check_bike(bike: Bike, today: date | None = None) -> tuple[Finding, ...]:
-    """Return all findings of a bike's wiring, gravest first; those that depend on the date only where it is
-    given."""
+    """Return all findings of a bike's wiring, gravest first; those that depend on the date only
+    where it is given."""
     case = analysis_of(straightened(bike))
     return case.remember(("wiring", today), lambda: findings_of(DESCRIBED, case, today))
 
 
 def check_whole(bike: Bike, today: date | None = None) -> tuple[Finding, ...]:
-    """Return all findings of a bike's wiring, and what its circuit shows when it is tried; gravest first."""
+    """Return all findings of a bike's wiring, and what its circuit shows when it is tried; gravest
+    first."""
     case = analysis_of(straightened(bike))
     tried_too = case.remember("tried", lambda: findings_of(tried.RULES, case))
     return by_gravity((*check_bike(bike, today), *tried_too))

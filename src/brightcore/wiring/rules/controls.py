@@ -1,4 +1,5 @@
-"""Rules on what asks the motor to run and what cuts it off: brakes, demands, keys, gear-shift sensor."""
+"""Rules on what asks the motor to run and what cuts it off: brakes, demands, keys, gear-shift
+sensor."""
 
 from collections.abc import Iterator
 
@@ -26,7 +27,10 @@ DRIVES = frozenset(role.name for role in ROLES if role.output == "drives")
     "W006",
     "fault",
     "No brake cut-off is connected to the {controller}.",
-    "Fit one on each lever, or waive it with a reason that stays on the job sheet; local law may require it.",
+    (
+        "Fit one on each lever, or waive it with a reason that stays on the job sheet; local law "
+        "may require it."
+    ),
     ways=(ways.join_free, ways.fit_cut_off),
 )
 def no_cut_off(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -102,7 +106,10 @@ def _asked_by(case: Analysis, controller: Part, role: str) -> bool:
     "W024",
     "fault",
     "Nothing switches the key line of the {controller}.",
-    "Connect a display or a key switch; a bridging cap, where the maker allows it, keeps it always on.",
+    (
+        "Connect a display or a key switch; a bridging cap, where the maker allows it, keeps it "
+        "always on."
+    ),
     ways=(ways.repin,),
 )
 def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -118,13 +125,15 @@ def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
     "W044",
     "fault",
     "The {part} cannot be connected: no controller of this bike has a throttle plug.",
-    "Another controller of {volts} and {amps} with the plug; or a display that takes a throttle and "
-    "passes it on.",
+    "Another controller of {volts} and {amps} with the plug; or a display that takes a throttle "
+    "and passes it on.",
     ways=(ways.swap,),
 )
 def no_throttle_plug(case: Analysis, found: Found) -> Iterator[Finding]:
     """A throttle, and neither controller nor display with a pin for it."""
-    owners = [p for p in case.bike.parts if any(case.places_of(p, lambda r: r.name == "throttle_signal"))]
+    owners = [
+        p for p in case.bike.parts if any(case.places_of(p, lambda r: r.name == "throttle_signal"))
+    ]
     throttles = [p for p in owners if REGISTRY[p.kind].highest_ratio(p.spec, "throttle_signal")]
     if len(owners) > len(throttles):
         return
@@ -132,7 +141,10 @@ def no_throttle_plug(case: Analysis, found: Found) -> Iterator[Finding]:
         for controller in controllers(case.bike)[:1]:
             spec = controller.spec
             yield found(
-                (part.id,), part=part.name, volts=f"{spec.rated_v:g} V", amps=f"{spec.battery_limit_a:g} A"
+                (part.id,),
+                part=part.name,
+                volts=f"{spec.rated_v:g} V",
+                amps=f"{spec.battery_limit_a:g} A",
             )
 
 
@@ -163,7 +175,9 @@ def cut_offs_mixed(case: Analysis, found: Found) -> Iterator[Finding]:
     """Normally closed and normally open on one wire."""
     reading = {part.id for part in at_place(case.bike, "controller")}
     for wire in case.wires:
-        levers = wire.parts(lambda place: place.role.use == "cut_off" and place.part.id not in reading)
+        levers = wire.parts(
+            lambda place: place.role.use == "cut_off" and place.part.id not in reading
+        )
         closed = [p for p in levers if isinstance(p.spec, LeverSpec) and p.spec.normally_closed]
         others = [p for p in levers if p not in closed]
         if closed and others:
@@ -189,8 +203,8 @@ def key_bridged(case: Analysis, found: Found) -> Iterator[Finding]:
     "W049",
     "advice",
     "The {motor} drives {count} sprockets and nothing cuts it while shifting.",
-    "Some workshops fit a gear-shift sensor to every mid drive, others ease off or stays in one gear. "
-    "Fit one, or note why not.",
+    "Some workshops fit a gear-shift sensor to every mid drive, others ease off or stays in one "
+    "gear. Fit one, or note why not.",
     ways=(ways.join_free, ways.fit_gear_sensor),
 )
 def no_gear_sensor(case: Analysis, found: Found) -> Iterator[Finding]:

@@ -1,4 +1,5 @@
-"""Rules on what was found at a part: cells outside their window, no fuse, values that no such part has."""
+"""Rules on what was found at a part: cells outside their window, no fuse, values that no such part
+has."""
 
 from collections.abc import Iterator
 
@@ -33,8 +34,14 @@ def _resting(cell_v: float) -> str:
 @rule(
     "W064",
     "danger",
-    "The cells of the {pack} rest at {cell_v}, below {never_v}: they may short inside when charged.",
-    "Never charge it. Pack out, outdoors, away from what burns; the quarantine box and a battery recycler.",
+    (
+        "The cells of the {pack} rest at {cell_v}, below {never_v}: they may short inside when "
+        "charged."
+    ),
+    (
+        "Never charge it. Pack out, outdoors, away from what burns; the quarantine box and a "
+        "battery recycler."
+    ),
 )
 def dead_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found below what may ever be charged again."""
@@ -42,7 +49,10 @@ def dead_cells(case: Analysis, found: Found) -> Iterator[Finding]:
         never = pack.spec.cells.dead_v
         if pack.spec.cell_v < never:
             yield found(
-                (pack.id,), pack=pack.name, cell_v=_resting(pack.spec.cell_v), never_v=f"{never:g} V a cell"
+                (pack.id,),
+                pack=pack.name,
+                cell_v=_resting(pack.spec.cell_v),
+                never_v=f"{never:g} V a cell",
             )
 
 
@@ -50,8 +60,8 @@ def dead_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     "W065",
     "fault",
     "The cells of the {pack} rest at {cell_v}, below the {trip_v} at which its BMS trips.",
-    "No load on it. Only at 0 to 45 °C and attended: its own charger for a few minutes, then measure every "
-    "group. One that does not follow the others: to someone qualified for packs.",
+    "No load on it. Only at 0 to 45 °C and attended: its own charger for a few minutes, then "
+    "measure every group. One that does not follow the others: to someone qualified for packs.",
 )
 def tripped_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found below the trip of the board, not yet too low to be charged."""
@@ -69,9 +79,8 @@ def tripped_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     "W066",
     "danger",
     "The cells of the {pack} rest at {cell_v}, above full at {full_v}: overcharged.",
-    "Outdoors, away from what burns, hands off while it is warm; "
-    "off the charger, which may be the wrong one. "
-    "Someone qualified for packs decides what becomes of it.",
+    "Outdoors, away from what burns, hands off while it is warm; off the charger, which may be "
+    "the wrong one. Someone qualified for packs decides what becomes of it.",
 )
 def overcharged_cells(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cells found above full."""
@@ -93,9 +102,13 @@ def _whole_string(case: Analysis, pack: Part[PackSpec]) -> tuple[Part[PackSpec],
 @rule(
     "W067",
     "fault",
-    "The {pack} has no main fuse: a short in its lead is stopped by nothing but its BMS, if at all.",
-    "A fuse in the plus lead, as close to the pack as can be, DC rated for the full pack, below what the "
-    "thinnest wire of the lead stands. Until then read the plug for a short before the pack goes in.",
+    (
+        "The {pack} has no main fuse: a short in its lead is stopped by nothing but its BMS, if "
+        "at all."
+    ),
+    "A fuse in the plus lead, as close to the pack as can be, DC rated for the full pack, below "
+    "what the thinnest wire of the lead stands. Until then read the plug for a short before the "
+    "pack goes in.",
 )
 def no_fuse(case: Analysis, found: Found) -> Iterator[Finding]:
     """A pack that was described as having no fuse."""
@@ -118,7 +131,9 @@ def unusual_value(case: Analysis, found: Found) -> Iterator[Finding]:
                 continue
             value, (low, high) = float(getattr(part.spec, item.name)), item.usual
             if not low <= value <= high:
-                shown = [format_quantity(v, shown_unit(item.name)).strip() for v in (value, low, high)]
+                shown = [
+                    format_quantity(v, shown_unit(item.name)).strip() for v in (value, low, high)
+                ]
                 yield found(
                     (part.id, item.name),
                     part=part.name,
@@ -130,7 +145,8 @@ def unusual_value(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 ABOVE_V, BELOW_V = 0.02, 0.1
-"""Volts a cell by which a charger may end above full, or below it, before it is told (common practice)."""
+"""Volts a cell by which a charger may end above full, or below it, before it is told (common
+practice)."""
 
 ROUNDING = 1.001
 """Equal figures are not told as over."""
@@ -172,7 +188,10 @@ def charger_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W071",
     "advice",
-    "The {charger} gives {out_v} and {out_a}; the {pack} is full at {full_v} and rated for about {most_a}.",
+    (
+        "The {charger} gives {out_v} and {out_a}; the {pack} is full at {full_v} and rated for "
+        "about {most_a}."
+    ),
     "Look at both labels: too few volts never fill or balance it, too many amps warm and age it.",
 )
 def charger_unsuited(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -196,13 +215,18 @@ def charger_unsuited(case: Analysis, found: Found) -> Iterator[Finding]:
     "W076",
     "danger",
     "The {charger} is connected to {place}, not to a charge plug: the BMS cannot stop it there.",
-    "Off the mains, unplug it. A pack is charged at its own charge plug, through the charge side of its BMS.",
+    (
+        "Off the mains, unplug it. A pack is charged at its own charge plug, through the charge "
+        "side of its BMS."
+    ),
 )
 def charged_past_the_board(case: Analysis, found: Found) -> Iterator[Finding]:
     """A charger on a wire of discharge: a pack's main plug, or whatever is fed from it."""
     for charger in case.bike.having(ChargerSpec):
         for wire in case.wires_of(charger, "charge_out"):
-            other = wire.first(lambda place: place.pin.role not in ("charge_out", "charge_in", "wire"))
+            other = wire.first(
+                lambda place: place.pin.role not in ("charge_out", "charge_in", "wire")
+            )
             if other is not None:
                 yield found((charger.id, other.id), charger=charger.name, place=other.words)
 
@@ -259,7 +283,9 @@ def foreign_converter(case: Analysis, found: Found) -> Iterator[Finding]:
 def foreign_lamp(case: Analysis, found: Found) -> Iterator[Finding]:
     """A lamp that lies beside the bike and finds no volts it is made for."""
     feeds = (feed for part in case.bike.parts for feed in REGISTRY[part.kind].feeds(part))
-    given = [feed.volt for feed in feeds if mate(feed.role, "lamp_plus") or feed.role == "pack_plus"]
+    given = [
+        feed.volt for feed in feeds if mate(feed.role, "lamp_plus") or feed.role == "pack_plus"
+    ]
     for lamp in (*case.bike.having(LampSpec), *case.bike.having(BrakeLampSpec)):
         rated = REGISTRY[lamp.kind].made_for_v(lamp.spec)
         if not rated or not _free(case, lamp) or any(suits(volt, rated) for volt in given):
@@ -298,7 +324,10 @@ def _alarms(case: Analysis, pack: Part[PackSpec]) -> list[Part[AlarmSpec]]:
     "W072",
     "fault",
     "The {pack} has no BMS of its own and no low-cell alarm on its balance lead.",
-    "An alarm on each such pack, set to 3.1 to 3.2 V a cell; stop when it sounds, and at 3.5 V resting.",
+    (
+        "An alarm on each such pack, set to 3.1 to 3.2 V a cell; stop when it sounds, and at 3.5 "
+        "V resting."
+    ),
 )
 def no_alarm(case: Analysis, found: Found) -> Iterator[Finding]:
     """A soft pouch pack that nothing watches."""

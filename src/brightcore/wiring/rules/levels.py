@@ -21,15 +21,16 @@ E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
 """Lower leg of a divider, and the preferred values its upper leg is taken from (IEC 60063)."""
 
 PULLED = frozenset(role.name for role in ROLES if role.output == "pulls")
-"""Roles of outputs that only pull to ground; a controller's input of the same role has the pull-up."""
+"""Roles of outputs that only pull to ground; a controller's input of the same role has the
+pull-up."""
 
 TOLD = tuple(role.name for role in ROLES if role.output)
 """Roles of all outputs of sensors."""
 
 
 def divider(volts: float) -> tuple[float, float]:
-    """Return (upper, lower) resistors in ohm that bring volts to 5 V or just under; the upper of the E12
-    series.
+    """Return (upper, lower) resistors in ohm that bring volts to 5 V or just under; the upper of
+    the E12 series.
 
     >>> divider(10.0)
     (10000.0, 10000.0)
@@ -57,8 +58,8 @@ def _inputs(wire: Net) -> list[Place]:
     "W041",
     "danger",
     "The {part} fed with {fed_v} gives up to {out_v} on {input}, which is rated for 5 V.",
-    "Feed it through a step-down converter to 5 V, or divide its signal: {upper} from signal to input, "
-    "{lower} from input to ground.",
+    "Feed it through a step-down converter to 5 V, or divide its signal: {upper} from signal to "
+    "input, {lower} from input to ground.",
 )
 def signal_level(case: Analysis, found: Found) -> Iterator[Finding]:
     """An output above what a 5 V input takes."""
@@ -67,7 +68,9 @@ def signal_level(case: Analysis, found: Found) -> Iterator[Finding]:
             ratio = REGISTRY[part.kind].highest_ratio(part.spec, place.pin.role)
             if not ratio:
                 continue
-            fed = max((given_v(case, wire) for wire in case.wires_of(part, "sensor_supply")), default=0.0)
+            fed = max(
+                (given_v(case, wire) for wire in case.wires_of(part, "sensor_supply")), default=0.0
+            )
             inputs = _inputs(case.net_of(place.id))
             out = fed * ratio
             if inputs and out > INPUT_V:
@@ -98,7 +101,9 @@ def no_pull_up(case: Analysis, found: Found) -> Iterator[Finding]:
             continue
         for place in wire:
             if place.pin.role in PULLED and not _reads(place):
-                yield found((place.part.id, inputs[0].part.id), part=place.part.name, input=inputs[0].words)
+                yield found(
+                    (place.part.id, inputs[0].part.id), part=place.part.name, input=inputs[0].words
+                )
 
 
 @rule(
@@ -138,7 +143,9 @@ def _readers(case: Analysis, part: Part, roles: tuple[str, ...]) -> list[Part]:
 def display_shared(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two controllers that send to one display."""
     for display in displays(case.bike):
-        wires = [wire for role in ("display_rx", "display_tx") for wire in case.wires_of(display, role)]
+        wires = [
+            wire for role in ("display_rx", "display_tx") for wire in case.wires_of(display, role)
+        ]
         sending = (place.part for wire in wires for place in wire if place.pin.role == "serial_tx")
         senders = list(dict.fromkeys(sending))
         if len(senders) > 1:

@@ -11,7 +11,8 @@ from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import is_cable, packs, trackers
 
 RENEWAL_DAYS, DRAIN_DAYS = 30, 60
-"""A renewal is told this long before; a drain where the pack is flat sooner than this (common practice)."""
+"""A renewal is told this long before; a drain where the pack is flat sooner than this (common
+practice)."""
 
 
 @rule(
@@ -25,14 +26,19 @@ def module_space(case: Analysis, found: Found) -> Iterator[Finding]:
     for part in trackers(case.bike):
         height, cover = part.spec.height_mm, part.spec.cover_mm
         if 0 < cover < height:
-            yield found((part.id,), part=part.name, height_mm=f"{height:g} mm", cover_mm=f"{cover:g} mm")
+            yield found(
+                (part.id,), part=part.name, height_mm=f"{height:g} mm", cover_mm=f"{cover:g} mm"
+            )
 
 
 @rule(
     "W037",
     "advice",
     "The {part} is not activated yet.",
-    "Needs a display system ready for it: check, then activate and try it before the cover goes on.",
+    (
+        "Needs a display system ready for it: check, then activate and try it before the cover "
+        "goes on."
+    ),
 )
 def module_asleep(case: Analysis, found: Found) -> Iterator[Finding]:
     """A module nobody has activated."""
@@ -90,7 +96,9 @@ def module_turned(case: Analysis, found: Found) -> Iterator[Finding]:
             if wanted is None:
                 continue
             beyond = _beyond(case, part, port)
-            wrong = [other for other in beyond if other.kind != wanted and other.kind in sides.values()]
+            wrong = [
+                other for other in beyond if other.kind != wanted and other.kind in sides.values()
+            ]
             if wrong and not any(other.kind == wanted for other in beyond):
                 yield found((part.id,), part=part.name, port=port.label, other=wrong[0].name)
                 break

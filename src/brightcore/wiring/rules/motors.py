@@ -16,11 +16,13 @@ THIN_MM2, PHASE_MM2 = 0.2, 2.0
 """Areas taken for hall and phase cores that are not described (common practice)."""
 
 BULLET_MM, PIN_PITCH_MM, SHELL_MM, POWER_PITCH_MM = 7.0, 2.5, 5.0, 8.0
-"""Widths of a single bullet, a pin of a small plug and its shell, a pin of a power plug (common practice)."""
+"""Widths of a single bullet, a pin of a small plug and its shell, a pin of a power plug (common
+practice)."""
 
 
 def plug_mm(port: Port) -> float:
-    """Return about how wide a plug is, in mm: bullets pass singly, others by their pins in two rows."""
+    """Return about how wide a plug is, in mm: bullets pass singly, others by their pins in two
+    rows."""
     if port.rewireable:
         return BULLET_MM
     if port.family.startswith("power"):
@@ -29,7 +31,8 @@ def plug_mm(port: Port) -> float:
 
 
 def cores_of(bike: Bike, motor: Part) -> list[float]:
-    """Return the areas in mm² of all cores that leave a motor; those not described are taken as usual."""
+    """Return the areas in mm² of all cores that leave a motor; those not described are taken as
+    usual."""
     areas = []
     for port in motor.ports:
         thick = any(role_of(pin.role).use == "phase" for pin in port.pins)
@@ -48,7 +51,8 @@ def _described_mm2(bike: Bike, motor: Part, port: Port) -> float:
 
 
 def _measured(case: Analysis) -> Iterator[tuple[Part[HubMotorSpec], list[float], float]]:
-    """Yield (motor, its cores, bore they need without a jacket) of every motor with a measured bore."""
+    """Yield (motor, its cores, bore they need without a jacket) of every motor with a measured
+    bore."""
     for motor in hub_motors(case.bike):
         if motor.spec.axle_bore_mm:
             cores = cores_of(case.bike, motor)
@@ -58,9 +62,12 @@ def _measured(case: Analysis) -> Iterator[tuple[Part[HubMotorSpec], list[float],
 @rule(
     "W033",
     "fault",
-    "The {count} cores of the {motor} need {stripped_mm} even without a jacket, the bore is {bore_mm}.",
-    "Fewer or thinner cores (speed and temperature may go by another way), or a motor with a wider axle "
-    "bore.",
+    (
+        "The {count} cores of the {motor} need {stripped_mm} even without a jacket, the bore is "
+        "{bore_mm}."
+    ),
+    "Fewer or thinner cores (speed and temperature may go by another way), or a motor with a "
+    "wider axle bore.",
 )
 def bore_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     """Cores that do not pass the bore."""
@@ -81,8 +88,8 @@ def bore_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     "advice",
     "The cable of the {motor} is {jacket_mm} thick, its bore {bore_mm}: only the bare cores pass "
     "({stripped_mm}).",
-    "Strip the jacket over the axle's length, lay the cores flat, sleeve them; nothing may chafe at the "
-    "axle's edge.",
+    "Strip the jacket over the axle's length, lay the cores flat, sleeve them; nothing may chafe "
+    "at the axle's edge.",
 )
 def jacket_too_thick(case: Analysis, found: Found) -> Iterator[Finding]:
     """A cable that passes the bore only without its jacket."""
@@ -101,7 +108,10 @@ def jacket_too_thick(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W035",
     "advice",
-    "The {port} plug of the {motor} is about {plug_mm} wide and does not pass the bore of {bore_mm}.",
+    (
+        "The {port} plug of the {motor} is about {plug_mm} wide and does not pass the bore of "
+        "{bore_mm}."
+    ),
     "Bearing, cover and nuts over the cable first; then solder or crimp the plug.",
 )
 def plug_after(case: Analysis, found: Found) -> Iterator[Finding]:

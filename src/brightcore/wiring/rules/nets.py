@@ -23,9 +23,14 @@ SENSOR_USES = ("demand", "cut_off", "speed", "mode")
 
 
 def _meet(
-    case: Analysis, found: Found, first: frozenset[str], second: frozenset[str], names: tuple[str, str]
+    case: Analysis,
+    found: Found,
+    first: frozenset[str],
+    second: frozenset[str],
+    names: tuple[str, str],
 ) -> Iterator[Finding]:
-    """Yield a finding for every wire that has a pin of the first roles and another of the second."""
+    """Yield a finding for every wire that has a pin of the first roles and another of the
+    second."""
     for wire in case.wires:
         one, two = wire.having(first), wire.having(second)
         if one and two and one.id != two.id:
@@ -52,8 +57,8 @@ def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     ways=(ways.repin,),
 )
 def reversed_poles(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Plus and minus exchanged; packs in series meet plus to minus with nothing else on the wire and are left
-    alone."""
+    """Plus and minus exchanged; packs in series meet plus to minus with nothing else on the wire
+    and are left alone."""
     told = set()
     for first, second in ((WANTS_PLUS, GIVES_MINUS), (GIVES_PLUS, WANTS_MINUS)):
         for finding in _meet(case, found, first, second, ("plus", "minus")):
@@ -182,8 +187,8 @@ def no_supply(case: Analysis, found: Found) -> Iterator[Finding]:
     "W020",
     "fault",
     "The signal of the {part} reaches no input.",
-    "If the controller has no such plug: another controller of the same volts and amps, or a display "
-    "with an input for it.",
+    "If the controller has no such plug: another controller of the same volts and amps, or a "
+    "display with an input for it.",
     ways=(ways.repin,),
 )
 def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -200,7 +205,10 @@ def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
     "W062",
     "fault",
     "The phases of the {motor} go to the {phases}, its halls to the {halls}.",
-    "Connect both plugs of a motor to one controller: it otherwise shudders and draws full current.",
+    (
+        "Connect both plugs of a motor to one controller: it otherwise shudders and draws full "
+        "current."
+    ),
     ways=(ways.join_anew,),
 )
 def motor_split(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -225,7 +233,10 @@ def _drivers(case: Analysis, motor: Part, use: str) -> set[str]:
 @rule(
     "W063",
     "danger",
-    "The {pack} is connected to the output of the {module}: it is charged from there without a limit.",
+    (
+        "The {pack} is connected to the output of the {module}: it is charged from there without "
+        "a limit."
+    ),
     "Pack out. Connect every pack to an input of its own; only the controller goes to the output.",
     ways=(ways.join_anew,),
 )
@@ -235,19 +246,22 @@ def pack_on_output(case: Analysis, found: Found) -> Iterator[Finding]:
         module = wire.having(frozenset(("combine_out",)))
         pack = wire.having(frozenset(("pack_plus",)))
         if module and pack:
-            yield found((pack.part.id, module.part.id), pack=pack.part.name, module=module.part.name)
+            yield found(
+                (pack.part.id, module.part.id), pack=pack.part.name, module=module.part.name
+            )
 
 
 @rule(
     "W061",
     "fault",
     "{power} is connected to {signal}.",
-    "A supply or ground belongs on no signal: the part gets nothing, and the input stays at one level. Move "
-    "the two wires before power.",
+    "A supply or ground belongs on no signal: the part gets nothing, and the input stays at one "
+    "level. Move the two wires before power.",
     ways=(ways.repin, ways.join_anew),
 )
 def supply_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A supply or ground of one part on a signal of another; pack volts on a 5 V pin are told elsewhere."""
+    """A supply or ground of one part on a signal of another; pack volts on a 5 V pin are told
+    elsewhere."""
     for wire in case.wires:
         if wire.having(PACK_PLUS):
             continue
@@ -261,8 +275,8 @@ def supply_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     "W026",
     "advice",
     "{motor}: {wire} goes to {other} of the controller.",
-    "Right if it was found so and runs smoothly; otherwise set phases and halls with the phase and hall "
-    "finder.",
+    "Right if it was found so and runs smoothly; otherwise set phases and halls with the phase "
+    "and hall finder.",
 )
 def crossed(case: Analysis, found: Found) -> Iterator[Finding]:
     """Phases or halls that meet another letter: recorded as found."""

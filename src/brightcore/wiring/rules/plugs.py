@@ -1,5 +1,5 @@
-"""Rules on plugs as things: free ones that are needed or live, pins without mates, makes, gender, keys, pin
-order."""
+"""Rules on plugs as things: free ones that are needed or live, pins without mates, makes, gender,
+keys, pin order."""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -47,7 +47,8 @@ def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
     ways=(ways.join_free,),
 )
 def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A plug needed for first power-up that is joined to nothing, or to a cable whose far end is."""
+    """A plug needed for first power-up that is joined to nothing, or to a cable whose far end
+    is."""
     for part in case.bike.parts:
         for port in part.ports:
             if port.required and not _leads_on(case, part, port):
@@ -61,7 +62,9 @@ def _leads_on(case: Analysis, part: Part, port: Port) -> bool:
     """
     own = {f"{part.id}.{port.id}.{pin.name}" for pin in port.pins}
     places = [place for name in own for place in case.net_of(name)]
-    others = any(place.part.id != part.id and not REGISTRY[place.part.kind].inline for place in places)
+    others = any(
+        place.part.id != part.id and not REGISTRY[place.part.kind].inline for place in places
+    )
     return others or any(len(own & {place.id for place in case.net_of(name)}) > 1 for name in own)
 
 
@@ -73,7 +76,8 @@ def _leads_on(case: Analysis, part: Part, port: Port) -> bool:
     ways=(ways.repin,),
 )
 def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A pin of a joined plug that has no mate; what another controller gives already stays off on purpose."""
+    """A pin of a joined plug that has no mate; what another controller gives already stays off on
+    purpose."""
     for join in case.bike.joins:
         ends = ends_of(case.bike, join)
         for side, end in enumerate(ends):
@@ -90,7 +94,8 @@ def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _wanted_by_none(join: Join, ends: tuple[End, End], side: int, pin: Pin) -> bool:
-    """Return whether a supply is offered to a plug with no pin left for it: a two-wire lever needs none."""
+    """Return whether a supply is offered to a plug with no pin left for it: a two-wire lever needs
+    none."""
     if role_of(pin.role).use != "supply" or not role_of(pin.role).gives:
         return False
     mated = {pair[1 - side] for pair in join.pairs}
@@ -114,7 +119,8 @@ def _left_off(case: Analysis, join: Join, end: End, pin: Pin) -> bool:
     shared = [
         part
         for part in dict.fromkeys(place.part for place in joined)
-        if not REGISTRY[part.kind].inline and REGISTRY[part.kind].place not in ("controller", "energy")
+        if not REGISTRY[part.kind].inline
+        and REGISTRY[part.kind].place not in ("controller", "energy")
     ]
     return any(
         place.part.id != end.part.id and place.pin.role == pin.role
@@ -139,7 +145,9 @@ def families(case: Analysis, found: Found) -> Iterator[Finding]:
         if is_terminal(one.port) and is_terminal(two.port):
             continue
         if one.made and two.made and one.made != two.made:
-            yield found((join.id,), one=one.words, one_family=one.made, two=two.words, two_family=two.made)
+            yield found(
+                (join.id,), one=one.words, one_family=one.made, two=two.words, two_family=two.made
+            )
 
 
 def same_make(one: Port, two: Port) -> bool:
@@ -152,8 +160,8 @@ def same_make(one: Port, two: Port) -> bool:
     "W029",
     "fault",
     "{one} has {one_count} pins, {two} has {two_count}: they do not mate.",
-    "An adapter with a pin table, or end both anew with one plug: thick wires first, heat-shrink on "
-    "before the joint.",
+    "An adapter with a pin table, or end both anew with one plug: thick wires first, heat-shrink "
+    "on before the joint.",
     ways=(ways.adapter,),
 )
 def pin_count(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -163,7 +171,11 @@ def pin_count(case: Analysis, found: Found) -> Iterator[Finding]:
         counts = len(one.port.pins), len(two.port.pins)
         if same_make(one.port, two.port) and counts[0] != counts[1]:
             yield found(
-                (join.id,), one=one.words, two=two.words, one_count=str(counts[0]), two_count=str(counts[1])
+                (join.id,),
+                one=one.words,
+                two=two.words,
+                one_count=str(counts[0]),
+                two_count=str(counts[1]),
             )
 
 
@@ -199,8 +211,8 @@ def keying(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
-    """Return (pin of the first plug, pin of the second) by number where mated plugs do not meet straight,
-    else ()."""
+    """Return (pin of the first plug, pin of the second) by number where mated plugs do not meet
+    straight, else ()."""
     first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
     table = tuple((first[a], second[b]) for a, b in join.pairs)
     return () if all(a == b for a, b in table) else table
@@ -210,12 +222,13 @@ def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
     "W032",
     "advice",
     "{one} with {two} needs its pins moved: {table}.",
-    "Re-pin one plug as the table says, or make an adapter. Check every pin against pack − with a meter "
-    "before any power.",
+    "Re-pin one plug as the table says, or make an adapter. Check every pin against pack − with a "
+    "meter before any power.",
     ways=(ways.repin,),
 )
 def re_pin(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Plugs of one make whose pins do not meet straight; bullets and terminals are free to be moved."""
+    """Plugs of one make whose pins do not meet straight; bullets and terminals are free to be
+    moved."""
     for join in case.bike.joins:
         one, two = ends_of(case.bike, join)
         known = one.port.family not in PLAIN or bool(one.port.key and two.port.key)
@@ -239,20 +252,24 @@ PLUGGED_AT_TIMES = frozenset((Charger.name,))
     "Cap or sleeve it, opening downwards, tied where nothing rubs.",
 )
 def live_spare(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A plug that is not needed, joined to nothing, and live; those of a pack are told elsewhere."""
+    """A plug that is not needed, joined to nothing, and live; those of a pack are told
+    elsewhere."""
     for part in case.bike.parts:
         for port in part.ports:
             live = next((role_of(pin.role).live for pin in port.pins if role_of(pin.role).live), "")
             if live and not port.required and not any(case.bike.joins_of(part.id, port.id)):
-                yield found((f"{part.id}.{port.id}",), port=port.label or port.id, part=part.name, what=live)
+                yield found(
+                    (f"{part.id}.{port.id}",), port=port.label or port.id, part=part.name, what=live
+                )
 
 
 @rule(
     "W069",
     "advice",
     "{one} and {two} have no plug: lugs, screws or bare ends that carry pack volts.",
-    "Pack out, capacitors under 5 V. One wire at a time, marked, crimped or under its screw, covered before "
-    "the next is bare; plus and minus never bare together. Tight, and looked at again after the first ride.",
+    "Pack out, capacitors under 5 V. One wire at a time, marked, crimped or under its screw, "
+    "covered before the next is bare; plus and minus never bare together. Tight, and looked at "
+    "again after the first ride.",
 )
 def bare_terminals(case: Analysis, found: Found) -> Iterator[Finding]:
     """A join of terminals on which pack volts stand."""
@@ -272,7 +289,8 @@ def bare_terminals(case: Analysis, found: Found) -> Iterator[Finding]:
     ways=(ways.join_free,),
 )
 def unused_part(case: Analysis, found: Found) -> Iterator[Finding]:
-    """A part that no plug connects; chargers, and parts with a plug that must be connected, are left out."""
+    """A part that no plug connects; chargers, and parts with a plug that must be connected, are
+    left out."""
     for part in case.bike.parts:
         needed = any(port.required for port in part.ports)
         if part.id not in case.connected and not needed and part.kind not in PLUGGED_AT_TIMES:

@@ -32,8 +32,8 @@ SHORT_M = 0.02
 """Less than this is no shortage: it is within how well a frame is measured."""
 
 NEAR, GRAVE = 1.25, 2.0
-"""Up to the first times its limit a wire is near it, from the second on it is a danger: the limit itself is
-worked out, not stated."""
+"""Up to the first times its limit a wire is near it, from the second on it is a danger: the limit
+itself is worked out, not stated."""
 
 ROUNDING = 1.001
 """Equal figures are not told as over."""
@@ -53,7 +53,9 @@ def output_overloaded(case: Analysis, found: Found) -> Iterator[Finding]:
         for feed in REGISTRY[part.kind].feeds(part):
             load = output_load_a(case, part, feed.role)
             if load > feed.ampere * ROUNDING:
-                output = next(place for place in case.places_of(part) if place.pin.role == feed.role)
+                output = next(
+                    place for place in case.places_of(part) if place.pin.role == feed.role
+                )
                 yield found(
                     (part.id,),
                     part=part.name,
@@ -86,17 +88,20 @@ def unfused(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _thin(case: Analysis, found: Found, least: float, below: float) -> Iterator[Finding]:
-    """Yield a finding for every conductor whose current is from so many times what it stands to so many."""
+    """Yield a finding for every conductor whose current is from so many times what it stands to so
+    many."""
     told: set[str] = set()
     for row in conductor_table(case.bike):
-        if row.fits or row.title in told or not least <= row.current_a / row.stands_a < below:
+        if row.fits or row.owner in told or not least <= row.current_a / row.stands_a < below:
             continue
-        told.add(row.title)
+        told.add(row.owner)
         seconds = SHORT_RUN_S if row.short_run else FOR_LONG_S
-        fitting = (area for area in STANDARD_MM2 if ampacity_a(area, seconds=seconds) >= row.current_a)
+        fitting = (
+            area for area in STANDARD_MM2 if ampacity_a(area, seconds=seconds) >= row.current_a
+        )
         wanted = next(fitting, STANDARD_MM2[-1])
         yield found(
-            (row.title,),
+            (row.owner,),
             wire=row.title,
             carries=row.carries,
             area=f"{row.area_mm2:g} mm²",
@@ -127,9 +132,13 @@ def thin_wire(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W059",
     "advice",
-    "{wire}, {carries}: {area} is rated for about {limit_a} in free air, the load is up to {current_a}.",
-    "The rating is worked out, not stated. Measure: after that load stop, switch off, then read the "
-    "insulation with a thermometer. More than 40 K above the air, or in a bundle: {wanted} ({gauge}).",
+    (
+        "{wire}, {carries}: {area} is rated for about {limit_a} in free air, the load is up to "
+        "{current_a}."
+    ),
+    "The rating is worked out, not stated. Measure: after that load stop, switch off, then read "
+    "the insulation with a thermometer. More than 40 K above the air, or in a bundle: {wanted} "
+    "({gauge}).",
     source="vde-0298",
 )
 def near_limit(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -140,8 +149,8 @@ def near_limit(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W060",
     "danger",
-    "{wire}, {carries}: {area} is rated for {limit_a} in free air, the load is up to {current_a}: its "
-    "insulation can melt.",
+    "{wire}, {carries}: {area} is rated for {limit_a} in free air, the load is up to {current_a}: "
+    "its insulation can melt.",
     "Take {wanted} ({gauge}) before any power, or lower the controller's limit.",
     source="vde-0298",
 )
@@ -151,14 +160,17 @@ def burning_wire(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _contacts(case: Analysis, found: Found, least: float, below: float) -> Iterator[Finding]:
-    """Yield a finding for the worst contact of every plug that carries so many times its usual current."""
+    """Yield a finding for the worst contact of every plug that carries so many times its usual
+    current."""
     for join in case.bike.joins:
         ports = [case.bike.part(part).port(port) for part, port in join.sides()]
         limits = [limit for limit in (contact_a(port.family) for port in ports) if limit]
         if not limits:
             continue
         (a, p), (b, q) = join.sides()
-        worst = max((through_a(case, f"{a}.{p}.{x}", f"{b}.{q}.{y}") for x, y in join.pairs), default=0.0)
+        worst = max(
+            (through_a(case, f"{a}.{p}.{x}", f"{b}.{q}.{y}") for x, y in join.pairs), default=0.0
+        )
         phases = any(role_of(pin.role).use == "phase" for port in ports for pin in port.pins)
         share = worst / min(limits) / (MINUTE_RATIO if phases else 1.0)
         if least < share <= below:
@@ -173,9 +185,12 @@ def _contacts(case: Analysis, found: Found, least: float, below: float) -> Itera
 @rule(
     "W078",
     "advice",
-    "{join}: a contact carries up to {current_a}; a plug of that make is usually rated for {limit_a}.",
-    "Look at the mark on the plug. After that load stop, switch off, and read plug and wires with a "
-    "thermometer: more than 40 K above the air wants a stronger one.",
+    (
+        "{join}: a contact carries up to {current_a}; a plug of that make is usually rated for "
+        "{limit_a}."
+    ),
+    "Look at the mark on the plug. After that load stop, switch off, and read plug and wires with "
+    "a thermometer: more than 40 K above the air wants a stronger one.",
 )
 def contact_near(case: Analysis, found: Found) -> Iterator[Finding]:
     """Contacts of a plug above what one of its make usually carries."""
@@ -187,7 +202,10 @@ def contact_near(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{join}: a contact carries up to {current_a}; "
     "a plug of that make is usually rated for {limit_a}: it can melt.",
-    "A plug for that current on both sides, or a lower limit. Discoloured or loose contacts are cut off.",
+    (
+        "A plug for that current on both sides, or a lower limit. Discoloured or loose contacts "
+        "are cut off."
+    ),
 )
 def contact_over(case: Analysis, found: Found) -> Iterator[Finding]:
     """Contacts of a plug at more than twice what one of its make usually carries."""
@@ -197,7 +215,10 @@ def contact_over(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W051",
     "advice",
-    "At {current_a} the wires between the pack and the {controller} lose {drop_v} and make {heat_w} of heat.",
+    (
+        "At {current_a} the wires between the pack and the {controller} lose {drop_v} and make "
+        "{heat_w} of heat."
+    ),
     "More than 3 % is felt on a hill: thicker or shorter wires.",
 )
 def lead_drop(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -215,11 +236,16 @@ def lead_drop(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:
-    """Return the most a pack may have to give, in A: all controllers, or all that hangs on its own wire."""
+    """Return the most a pack may have to give, in A: all controllers, or all that hangs on its own
+    wire."""
     outputs = case.places_of(pack, lambda r: r.name == "pack_plus")
     hanging = 0.0
     for output in outputs:
-        others = (place for place in case.net_of(output.id) if place.part.id != pack.id and place.role.wants)
+        others = (
+            place
+            for place in case.net_of(output.id)
+            if place.part.id != pack.id and place.role.wants
+        )
         hanging += sum(drawn_a(case, place) for place in others)
     return max(demand_on_a(case, pack), hanging)
 
@@ -242,8 +268,8 @@ def fuse_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     "W053",
     "danger",
     "The fuse of the {pack} is made for {fuse_v} DC, the full pack gives {full_v}.",
-    "It may not break the arc: a fuse with a DC rating at or above the full pack, at the pack. Never a "
-    "32 V blade.",
+    "It may not break the arc: a fuse with a DC rating at or above the full pack, at the pack. "
+    "Never a 32 V blade.",
 )
 def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     """Main fuse against the volts it has to break."""
@@ -281,8 +307,8 @@ def series_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
     "W055",
     "advice",
     "{run}: {has_m} of cable, the way with its slack needs {wanted_m}.",
-    "Measure the way; then an extension of {short_m} or a shorter way. Never tight across the steering, "
-    "suspension or fold.",
+    "Measure the way; then an extension of {short_m} or a shorter way. Never tight across the "
+    "steering, suspension or fold.",
     ways=(ways.extension,),
 )
 def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -302,9 +328,12 @@ def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W056",
     "danger",
-    "The battery {pole} of the {controller} is disconnected, and its {pin} still reaches a pack: motor "
-    "current would flow through that thin wire.",
-    "Pack out. Connect the whole battery plug of that controller before any power; the thin plugs after it.",
+    "The battery {pole} of the {controller} is disconnected, and its {pin} still reaches a pack: "
+    "motor current would flow through that thin wire.",
+    (
+        "Pack out. Connect the whole battery plug of that controller before any power; the thin "
+        "plugs after it."
+    ),
     ways=(ways.join_free,),
 )
 def backfed_controller(case: Analysis, found: Found) -> Iterator[Finding]:

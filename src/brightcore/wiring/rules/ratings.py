@@ -28,7 +28,8 @@ GRAVE = 2.0
 """From this share on what is over its limit is a danger rather than a fault."""
 
 FUSE_ROOM = 1.1
-"""A fuse this much above what a wire is worked out to stand still protects it: the limit is an assumption."""
+"""A fuse this much above what a wire is worked out to stand still protects it: the limit is an
+assumption."""
 
 
 def suits(given: float, made_for: float) -> bool:
@@ -59,8 +60,8 @@ def overvoltage(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _unsuited(case: Analysis, light: bool) -> Iterator[tuple[Part, float, float]]:
-    """Yield (part, volts made for, volts given) where a supply pin gets other volts than its part is made
-    for."""
+    """Yield (part, volts made for, volts given) where a supply pin gets other volts than its part
+    is made for."""
     for part in case.bike.parts:
         made_for = REGISTRY[part.kind].made_for_v(part.spec)
         if not made_for:
@@ -86,9 +87,14 @@ def supply_mismatch(case: Analysis, found: Found) -> Iterator[Finding]:
 
 
 def _bms_overrun(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
-    """Yield a finding for every BMS that carries less, or gravely less, than the controllers may draw."""
+    """Yield a finding for every BMS that carries less, or gravely less, than the controllers may
+    draw."""
     for pack in packs(case.bike):
-        limit, demand, drawing = pack.spec.bms_continuous_a, demand_on_a(case, pack), drawing_on(case, pack)
+        limit, demand, drawing = (
+            pack.spec.bms_continuous_a,
+            demand_on_a(case, pack),
+            drawing_on(case, pack),
+        )
         if demand > limit and (demand >= GRAVE * limit) == grave:
             yield found(
                 (pack.id, *(c.id for c in drawing)),
@@ -102,8 +108,14 @@ def _bms_overrun(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]
 @rule(
     "W005",
     "danger",
-    "The BMS of the {pack} carries {bms_a}, the {controller} draws up to {controller_a}: twice that or more.",
-    "Set the controller's current limit to {bms_a} or less, or fit a stronger pack. Never bypass a BMS.",
+    (
+        "The BMS of the {pack} carries {bms_a}, the {controller} draws up to {controller_a}: "
+        "twice that or more."
+    ),
+    (
+        "Set the controller's current limit to {bms_a} or less, or fit a stronger pack. Never "
+        "bypass a BMS."
+    ),
 )
 def bms_overrun_gravely(case: Analysis, found: Found) -> Iterator[Finding]:
     """BMS amps half or less of what all controllers together may draw."""
@@ -114,11 +126,12 @@ def bms_overrun_gravely(case: Analysis, found: Found) -> Iterator[Finding]:
     "W058",
     "fault",
     "The BMS of the {pack} carries {bms_a}, the {controller} draws up to {controller_a}.",
-    "It cuts out on a long hill, or ages early: set the controller's current limit to {bms_a} or less, or "
-    "fit a stronger pack. Never bypass a BMS.",
+    "It cuts out on a long hill, or ages early: set the controller's current limit to {bms_a} or "
+    "less, or fit a stronger pack. Never bypass a BMS.",
 )
 def bms_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
-    """BMS amps below what all controllers together may draw; one pack may have to carry it alone."""
+    """BMS amps below what all controllers together may draw; one pack may have to carry it
+    alone."""
     yield from _bms_overrun(case, found, grave=False)
 
 
@@ -143,8 +156,8 @@ def _fuse_over(case: Analysis, found: Found, grave: bool) -> Iterator[Finding]:
 @rule(
     "W007",
     "danger",
-    "The {fuse_a} fuse of the {pack} protects a lead of {area}, rated for about {ampacity}: the lead "
-    "can burn before it blows.",
+    "The {fuse_a} fuse of the {pack} protects a lead of {area}, rated for about {ampacity}: the "
+    "lead can burn before it blows.",
     "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead.",
     source="vde-0298",
 )
@@ -156,20 +169,24 @@ def fuse_useless(case: Analysis, found: Found) -> Iterator[Finding]:
 @rule(
     "W057",
     "fault",
-    "The {fuse_a} fuse of the {pack} protects a lead of {area}, rated for about {ampacity} in free air.",
-    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead. The rating is worked "
-    "out: after a long full load stop, switch off, and read the lead with a thermometer: 40 K above the air "
-    "is the most.",
+    (
+        "The {fuse_a} fuse of the {pack} protects a lead of {area}, rated for about {ampacity} "
+        "in free air."
+    ),
+    "Fit a smaller fuse (DC rating at or above full pack volts) or a thicker lead. The rating is "
+    "worked out: after a long full load stop, switch off, and read the lead with a thermometer: "
+    "40 K above the air is the most.",
     source="vde-0298",
 )
 def fuse_too_large(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Main fuse more than a tenth above what the thinnest wire of the main lead stands in free air."""
+    """Main fuse more than a tenth above what the thinnest wire of the main lead stands in free
+    air."""
     yield from _fuse_over(case, found, grave=False)
 
 
 def lead_areas_mm2(case: Analysis, pack: Part[PackSpec], join: Join) -> Iterator[float]:
-    """Yield the described areas of what one of a pack's plugs leads into: its wire, and the cable it goes
-    into."""
+    """Yield the described areas of what one of a pack's plugs leads into: its wire, and the cable
+    it goes into."""
     if join.wire.area_mm2 > 0:
         yield join.wire.area_mm2
     for part_id, _ in join.sides():
@@ -195,7 +212,10 @@ def lamp_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     "W009",
     "advice",
     f"The full {{pack}} gives {{full_v}}, above {TOUCH_V:g} V DC.",
-    f"Insulated gloves and tools, one hand, and local rules apply; in the wet from {TOUCH_WET_V:g} V on.",
+    (
+        "Insulated gloves and tools, one hand, and local rules apply; in the wet from "
+        f"{TOUCH_WET_V:g} V on."
+    ),
     source="iec-61140",
 )
 def touch_volts(case: Analysis, found: Found) -> Iterator[Finding]:
@@ -216,8 +236,8 @@ def touch_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     ways=(ways.swap,),
 )
 def part_overvoltage(case: Analysis, found: Found) -> Iterator[Finding]:
-    """Display, converter, combining module, tracker or another part on more pack volts than it is rated
-    for."""
+    """Display, converter, combining module, tracker or another part on more pack volts than it is
+    rated for."""
     full = full_pack_v(case.bike)
     for part in case.bike.parts:
         kind = REGISTRY[part.kind]

@@ -1,7 +1,8 @@
-"""The described bike tried in its circuit: does it light, rest, run, stop, and feed what hangs on it?
+"""The described bike tried in its circuit: does it light, rest, run, stop, and feed what hangs on
+it?
 
-What does not is named with its reason, from the solved circuit. A bike with a needed plug still open is not
-tried: the other rules say what it lacks.
+What does not is named with its reason, from the solved circuit. A bike with a needed plug still
+open is not tried: the other rules say what it lacks.
 """
 
 from collections.abc import Iterator
@@ -27,7 +28,10 @@ def _not_of(case: Analysis, *codes: str) -> Iterator[Hindrance]:
     "W080",
     "danger",
     "Switched on and untouched: {why}",
-    "Do not switch it on: find the open ground, the wire on a wrong pin or the limit set too low first.",
+    (
+        "Do not switch it on: find the open ground, the wire on a wrong pin or the limit set too "
+        "low first."
+    ),
 )
 def asks_at_rest(case: Analysis, found: Found) -> Iterator[Finding]:
     """A throttle that stands above the controller's start while nobody pulls it."""
@@ -39,7 +43,10 @@ def asks_at_rest(case: Analysis, found: Found) -> Iterator[Finding]:
     "W081",
     "danger",
     "{why}",
-    "Put it right before the motor turns: this lever would not stop it. Prove every lever afterwards.",
+    (
+        "Put it right before the motor turns: this lever would not stop it. Prove every lever "
+        "afterwards."
+    ),
 )
 def does_not_stop(case: Analysis, found: Found) -> Iterator[Finding]:
     """A lever, gear sensor or stand switch that is connected and does not stop the motor."""

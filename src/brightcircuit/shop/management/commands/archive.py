@@ -19,7 +19,9 @@ class Command(BaseCommand):
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Take the file, and which way."""
         parser.add_argument("file", type=Path)
-        parser.add_argument("--import", action="store_true", dest="take_in", help="fill this empty copy")
+        parser.add_argument(
+            "--import", action="store_true", dest="take_in", help="fill this empty copy"
+        )
 
     def handle(self, *args: Any, file: Path, take_in: bool, **options: Any) -> None:
         """Write or read; says how much."""

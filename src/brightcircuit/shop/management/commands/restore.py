@@ -13,7 +13,10 @@ from brightcircuit.shop.serving import holding
 class Command(BaseCommand):
     """Put a backup in place."""
 
-    help = "Verify FILE and put it in place; stop the server first. The present data is kept as a backup."
+    help = (
+        "Verify FILE and put it in place; stop the server first. The present data is kept "
+        "as a backup."
+    )
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file", type=Path)

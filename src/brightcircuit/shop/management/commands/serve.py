@@ -15,13 +15,13 @@ from brightcircuit.shop.people import is_empty
 from brightcircuit.shop.serving import holding, proxy_options
 
 SWITCH_S = 0.0005
-"""How long a thread may hold the interpreter while others wait: the predictions, which let go of it at every
-step, would otherwise stand still under many requests."""
+"""How long a thread may hold the interpreter while others wait: the predictions, which let go of it
+at every step, would otherwise stand still under many requests."""
 
 
 class Command(BaseCommand):
-    """Bring the data up to date, then serve with one process and a few threads: enough for a shop on
-    SQLite."""
+    """Bring the data up to date, then serve with one process and a few threads: enough for a shop
+    on SQLite."""
 
     help = "Serve the app on localhost, or on --host for tablets of the shop."
 
@@ -52,7 +52,12 @@ class Command(BaseCommand):
             settings.ALLOWED_HOSTS.append(host)
         sys.setswitchinterval(SWITCH_S)
         server = create_server(
-            application, host=host, port=port, threads=4, ident=None, **proxy_options(settings.TRUSTED_PROXY)
+            application,
+            host=host,
+            port=port,
+            threads=4,
+            ident=None,
+            **proxy_options(settings.TRUSTED_PROXY),
         )
         warm_engines()
         if not settings.DEMO:
@@ -61,7 +66,9 @@ class Command(BaseCommand):
             f"Bright Circuit is at http://{'localhost' if host == '127.0.0.1' else host}:{port}/"
         )
         if settings.DEMO:
-            self.stdout.write("Sign in as quill (technician) or lead (lead), password lantern-yard.")
+            self.stdout.write(
+                "Sign in as quill (technician) or lead (lead), password lantern-yard."
+            )
         if is_empty():
             self.stdout.write(
                 f"The shop is new. From another machine its first page asks for this code: {code()}"
@@ -87,4 +94,6 @@ class Command(BaseCommand):
         self.stdout.flush()
         command = [sys.executable, "-m", "brightcircuit.link.standin", "--tied", "--port", port]
         paths = os.pathsep.join(path for path in sys.path if path)
-        return subprocess.Popen(command, env=os.environ | {"PYTHONPATH": paths}, stdout=subprocess.DEVNULL)
+        return subprocess.Popen(
+            command, env=os.environ | {"PYTHONPATH": paths}, stdout=subprocess.DEVNULL
+        )
