@@ -26,7 +26,7 @@ class MatchTest(StationTest):
     def test_the_page_says_what_the_bike_will_do(self) -> None:
         for name, wanted in (
             ("match", ("weakest",)),
-            ("match-ride", ("Top speed, flat", "Steepest hill start", "Range, flat rule")),
+            ("match-ride", ("Top speed, flat", "Starts on a hill of up to", "Range, flat rule")),
             ("match-curves", ("power reduced",)),
             ("match-class", ("law",)),
             ("match-packs", ("Measured in Set", "not measured yet")),

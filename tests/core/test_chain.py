@@ -40,18 +40,27 @@ class ChainTest(TestCase):
         self.assertEqual([w for w in words if "BMS" in w], [], "a rule of wiring tells it already")
 
     def test_what_winding_and_phase_wires_stand_for_a_minute(self) -> None:
-        """The heat that warms 500 W of motor by 75 K in a minute [cp], by hand; wires by their
-        heat."""
-        hub = with_spec(PATTERNS["hub-conversion"][1](), "motor", rated_w=500.0)
-        capacity, resistance = 1200 * 2**0.7, 1.5 / 2**0.6
-        watts = 75 / resistance / (1 - math.exp(-60 / capacity / resistance))
+        """By hand: the whole motor of few watts, the copper of many; wires by their heat [cp].
+
+        As one mass a motor warms by 75 K in a minute; its copper alone stands 18 A by the root of
+        its ohms. The lower one counts, however many watts are printed.
+        """
+        bike = PATTERNS["hub-conversion"][1]()
+        phase_ohm = bike.part("motor").spec.phase_ohm
+        for rated in (60.0, 100.0, 500.0, 5000.0):
+            hub = with_spec(bike, "motor", rated_w=rated)
+            size = rated / 250.0
+            capacity, resistance = 1200 * size**0.7, 1.5 / size**0.6
+            watts = 75 / resistance / (1 - math.exp(-60 / capacity / resistance))
+            whole = math.sqrt(watts / (phase_ohm * (1 + 0.00393 * 75)))
+            links = {link.id: link for link in current_chain(hub).links}
+            wanted = min(whole, 18 / math.sqrt(phase_ohm))
+            self.assertAlmostEqual(links["motor:motor"].limit_a, wanted, places=3)
         thick = tuple(
             replace(j, wire=replace(j.wire, area_mm2=100.0)) if j.id == "j3" else j
-            for j in hub.joins
+            for j in bike.joins
         )
-        links = {link.id: link for link in current_chain(replace(hub, joins=thick)).links}
-        ohm = hub.part("motor").spec.phase_ohm * (1 + 0.00393 * 75)
-        self.assertAlmostEqual(links["motor:motor"].limit_a, math.sqrt(watts / ohm), places=3)
+        links = {link.id: link for link in current_chain(replace(bike, joins=thick)).links}
         self.assertAlmostEqual(links["phases:motor"].limit_a, ampacity_a(100.0, seconds=60.0))
 
     def test_every_matching_rule_can_be_triggered(self) -> None:

@@ -222,8 +222,8 @@ class RidingTest(TestCase):
 
     def test_a_warm_day_shows_in_the_winding(self) -> None:
         drive = drive_of(make_pattern(HUB, "x"))
-        cold, warm = (climb_heat(drive, Road(0.05, temperature_c=c), 30.0) for c in (0.0, 35.0))
-        self.assertGreater(warm.winding_c[-1] - cold.winding_c[-1], 25.0)
+        cold, warm = (climb_heat(drive, Road(0.02, temperature_c=c), 30.0) for c in (0.0, 35.0))
+        self.assertGreater(warm.winding_c[-1] - cold.winding_c[-1], 20.0)
 
     def test_a_mid_drive_that_spins_fast_stays_cooler(self) -> None:
         drive = drive_of(make_pattern("mid-conversion", "x"))

@@ -14,23 +14,33 @@ from brightcore.findings import render
 from brightcore.formats.part_file import PartEntry
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import at_place, is_pedalled, mid_motors, packs
-from brightcore.matching.drive import DRAG_AREA_M2, TYRES, Drive, drive_of, envelope
+from brightcore.matching.drive import (
+    DRAG_AREA_M2,
+    TYRES,
+    Drive,
+    arrangement,
+    drive_of,
+    envelope,
+)
 from brightcore.matching.packs import charge_hours
 from brightcore.matching.riding import (
     FLOOR_WH_PER_KM,
     ROUTES,
+    STEEPEST_RATIO,
     Heating,
     Road,
     accelerate,
     at_cruise,
     best_gear,
-    chain_force_n,
     climb_heat,
+    most_chain_n,
     motor_rpm,
     range_three_ways,
     rider_force_n,
     road_force_n,
+    stall_heat,
     steepest_grade_ratio,
+    steepest_start_ratio,
     top_speed_kmh,
 )
 from brightcore.matching.rules import match_findings, unlike
@@ -133,8 +143,13 @@ def _entry(slug: str) -> PartEntry:
 
 
 def _with_second(drive: Drive, bike: Bike, made: Bike) -> Drive:
-    """Return a drive with the resistance of a pack that a variant puts beside the others."""
+    """Return a drive with the resistance of a pack that a variant puts beside the others.
+
+    Behind a combining module one pack carries at a time, and another one changes nothing.
+    """
     added = packs(made)[len(packs(bike)) :]
+    if arrangement(made) == "combiner":
+        return drive
     ohm = 1 / (1 / drive.pack_ohm + sum(1 / pack.spec.internal_ohm for pack in added))
     return replace(drive, pack_ohm=ohm)
 
@@ -159,86 +174,110 @@ def ride_card(variants: list[Variant], plan: dict[str, Any]) -> dict[str, Any]:
     return {"columns": columns, "table": table, "charts": charts(variants, heats, plan)}
 
 
+Row = tuple[str, str]
+"""A line of the table: its title, and what it says of one variant."""
+
+
 def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any], Heating | None]:
     if v.drive is None:
         return {"name": v.name, "problem": v.problem, "fails": (), "rows": []}, None
-    d = v.drive
-    flat = road_of(plan)
-    top, on_hill = top_speed_kmh(d, flat), top_speed_kmh(d, hill)
-    sprint = accelerate(d, SPRINT_KMH)
-    limit = f", ends at {d.limit_kmh:.3g} km/h" if d.limit_kmh else ""
-    rows = [
-        ("Fails", f"{len(v.fails)}, told below" if v.fails else "nothing"),
+    drive = v.drive
+    heat, heat_rows = _climb(drive, plan, hill)
+    rows = [("Fails", f"{len(v.fails)}, told below" if v.fails else "nothing")]
+    rows += _speed_rows(drive, plan, hill)
+    rows += heat_rows
+    if drive.is_mid:
+        rows += _gear_rows(drive, plan, hill)
+    else:
+        free = hub_free_kmh(drive.rpm_per_v, drive.pack_v, drive.circumference_m)
+        rows.append(("No-load speed", f"{free:.0f} km/h"))
+    rows += _range_rows(drive, plan)
+    return {"name": v.name, "problem": "", "fails": v.fails, "rows": rows}, heat
+
+
+def _speed_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
+    top, on_hill = top_speed_kmh(drive, road_of(plan)), top_speed_kmh(drive, hill)
+    sprint = accelerate(drive, SPRINT_KMH)
+    limit = f", ends at {drive.limit_kmh:.3g} km/h" if drive.limit_kmh else ""
+    took = f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m"
+    return [
         ("Top speed, flat", f"{top:.0f} km/h{limit}"),
         (f"On {plan['hill_percent']:g} %", f"{on_hill:.0f} km/h" if on_hill else "cannot climb it"),
-        ("Steepest hill start", f"{100 * steepest_grade_ratio(d, 0.0):.0f} %"),
-        ("Steepest rolling at 10 km/h", f"{100 * steepest_grade_ratio(d, 10.0):.0f} %"),
-        (
-            f"To {SPRINT_KMH:g} km/h",
-            f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m"
-            if sprint.reached
-            else "does not reach it",
-        ),
+        ("Starts on a hill of up to", _grade_words(steepest_start_ratio(drive))),
+        ("Climbs at 10 km/h up to", _grade_words(steepest_grade_ratio(drive, 10.0))),
+        (f"To {SPRINT_KMH:g} km/h", took if sprint.reached else "does not reach it"),
     ]
-    heat = None
-    try:
-        heat = climb_heat(d, hill, plan["hill_min"])
-        after = f"{heat.winding_c[-1]:.0f} °C after {plan['hill_min']:g} min"
-        rows.append(
-            (
-                "Winding on the hill",
-                after
-                if heat.roll_back_min is None
-                else f"power reduced after {heat.roll_back_min:.0f} min",
-            )
-        )
-        rows.append(
-            (
-                "Controller on the hill",
-                f"{heat.controller_c[-1]:.0f} °C"
-                if heat.controller_limit_min is None
-                else f"too hot after {heat.controller_limit_min:.0f} min",
-            )
-        )
-    except RangeError as error:
-        rows.append(("Winding on the hill", str(error)))
-    rows += (
-        _gear_rows(d, plan, hill, max(on_hill, 5.0))
-        if d.is_mid
-        else [
-            ("No-load speed", f"{hub_free_kmh(d.rpm_per_v, d.pack_v, d.circumference_m):.0f} km/h")
-        ]
+
+
+def _grade_words(ratio: float) -> str:
+    """Return a grade in words; where it is the most that is asked, that it may be more."""
+    more = " or more" if ratio >= STEEPEST_RATIO else ""
+    return f"{100 * ratio:.0f} %{more}"
+
+
+def _climb(drive: Drive, plan: dict[str, Any], hill: Road) -> tuple[Heating | None, list[Row]]:
+    """Return the heating on the hill, None where it is not climbed so, and what it says."""
+    wanted = plan["hill_kmh"] or None
+    held = top_speed_kmh(drive, hill)
+    if held <= 0:
+        return None, [("Winding on the hill", f"stands: {_stall_words(drive, plan)}")]
+    if wanted is not None and wanted > held:
+        return None, [("Winding on the hill", f"it holds at most {held:.0f} km/h there")]
+    heat = climb_heat(drive, hill, plan["hill_min"], wanted)
+    limit = heat.controller_limit_min
+    control = (
+        f"{heat.controller_c[-1]:.0f} °C" if limit is None else f"too hot after {limit:.0f} min"
     )
-    return {
-        "name": v.name,
-        "problem": "",
-        "fails": v.fails,
-        "rows": rows + _range_rows(d, plan),
-    }, heat
-
-
-def _gear_rows(d: Drive, plan: dict[str, Any], hill: Road, speed: float) -> list[tuple[str, str]]:
-    geared = best_gear(d, speed)
-    chosen = f"{geared.sprocket} teeth" + (", as asked" if d.kept_sprocket else ", the strongest")
-    return [
-        ("Sprocket on the hill", chosen),
-        ("Motor turns there", f"{motor_rpm(geared, speed):.0f} /min"),
-        ("Chain pull at most", f"{chain_force_n(geared, speed):.0f} N"),
-        ("Winding by sprocket", _heat_by_gear(d, plan, hill)),
+    return heat, [
+        ("Winding on the hill", f"{_heat_words(heat, plan)} at {heat.speed_kmh:.0f} km/h"),
+        ("Controller on the hill", control),
+        ("If it stands at full throttle", _stall_words(drive, plan)),
     ]
 
 
-def _heat_by_gear(d: Drive, plan: dict[str, Any], hill: Road) -> str:
-    """Return how hot the winding gets in each of a few sprockets: a motor that spins fast stays
-    cooler."""
-    teeth = d.sprocket_teeth
+def _heat_words(heat: Heating, plan: dict[str, Any]) -> str:
+    if heat.roll_back_min is None:
+        return f"{heat.winding_c[-1]:.0f} °C after {plan['hill_min']:g} min"
+    if heat.stop_min is None:
+        return f"power reduced after {heat.roll_back_min:.0f} min"
+    return f"power reduced after {heat.roll_back_min:.0f} min, too hot after {heat.stop_min:.0f}"
+
+
+def _stall_words(drive: Drive, plan: dict[str, Any]) -> str:
+    """Return how long a motor that does not turn may be held at full throttle."""
+    stall = stall_heat(drive, plan["air_c"])
+    return (
+        f"{stall.phase_a:.0f} A heat the winding to {ROLL_BACK_C:.0f} °C in about "
+        f"{stall.roll_back_s:.0f} s, and harm it after {stall.harm_s:.0f} s: let go at once"
+    )
+
+
+def _gear_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
+    speed = plan["hill_kmh"] or max(top_speed_kmh(drive, hill), 5.0)
+    geared = best_gear(drive, speed)
+    chosen = "as asked" if drive.kept_sprocket else "the strongest there"
+    return [
+        ("Sprocket on the hill", f"{geared.sprocket} teeth, {chosen}"),
+        ("Motor turns there", f"{motor_rpm(geared, speed):.0f} /min"),
+        ("Chain pull of the motor at most", f"{most_chain_n(drive):.0f} N, the rider’s on top"),
+        ("Winding by sprocket", _heat_by_gear(drive, plan, hill)),
+    ]
+
+
+def _heat_by_gear(drive: Drive, plan: dict[str, Any], hill: Road) -> str:
+    """Return how hot the winding gets in every sprocket: a motor that spins fast stays cooler."""
     told = []
-    for sprocket in dict.fromkeys((teeth[0], teeth[len(teeth) // 2], teeth[-1])):
-        try:
-            heat = climb_heat(replace(d, kept_sprocket=sprocket), hill, plan["hill_min"])
-            told.append(f"{sprocket} T {heat.winding_c[-1]:.0f} °C at {heat.speed_kmh:.0f} km/h")
-        except RangeError:
+    for sprocket in drive.sprocket_teeth:
+        kept = replace(drive, kept_sprocket=sprocket)
+        held = top_speed_kmh(kept, hill)
+        wanted = plan["hill_kmh"] or held
+        if held <= 0:
             told.append(f"{sprocket} T does not climb it")
+        elif wanted > held:
+            told.append(f"{sprocket} T holds at most {held:.0f} km/h")
+        else:
+            heat = climb_heat(kept, hill, plan["hill_min"], wanted)
+            told.append(f"{sprocket} T {_heat_words(heat, plan)} at {heat.speed_kmh:.0f} km/h")
     return "; ".join(told)
 
 

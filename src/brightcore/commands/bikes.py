@@ -18,7 +18,7 @@ from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.plain import JsonObject
 from brightcore.matching.chain import current_chain, volt_windows
 from brightcore.matching.drive import drive_of
-from brightcore.matching.riding import flat_rule_km, steepest_grade_ratio, top_speed_kmh
+from brightcore.matching.riding import flat_rule_km, steepest_start_ratio, top_speed_kmh
 from brightcore.matching.rules import match_findings
 from brightcore.physics.machine import hub_free_kmh
 from brightcore.procedure.first_light import find_first_light
@@ -109,7 +109,7 @@ def run_match(args: argparse.Namespace) -> Out:
     drive = drive_of(bike)
     ride = {
         "top_speed_kmh": top_speed_kmh(drive),
-        "steepest_from_standstill_ratio": steepest_grade_ratio(drive, 0.0),
+        "steepest_from_standstill_ratio": steepest_start_ratio(drive),
         "range_flat_rule_km": flat_rule_km(drive.energy_wh),
         "hub_free_kmh": hub_free_kmh(
             drive.rpm_per_v / drive.motor_per_wheel_ratio, drive.pack_v, drive.circumference_m

@@ -79,8 +79,8 @@ class PackSpec(Spec):
         return self.series_count * self.cell_v
 
     def energy_wh(self) -> float:
-        """Return label capacity times nominal volts."""
-        return self.capacity_ah * self.nominal_v()
+        """Return the energy from full to empty: label capacity by the curve of its cells."""
+        return self.capacity_ah * self.series_count * self.cells.mean_v
 
     boss_nm: float = torque_value("screws of its mount")
 

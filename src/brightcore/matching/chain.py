@@ -24,14 +24,11 @@ from brightcore.matching.packs import charge_at_v, window
 from brightcore.physics.contacts import contact_a
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.heating import SHORT_RUN_S, ampacity_a
-from brightcore.physics.warming import warming_of, winding_a
+from brightcore.physics.warming import winding_long_a, winding_minute_a
 from brightcore.simulation.supply import supplies
 
 String = tuple[Part[PackSpec], ...]
 """Packs in series, top first; one alone is a string of one."""
-
-MINUTE_S = 60.0
-"""How long the phase current of a hard start or a short climb lasts (common practice)."""
 
 MOST_MOTORS = 2
 """Motors that are shown."""
@@ -174,8 +171,8 @@ def _motor_links(bike: Bike, motor: Part[MotorSpec]) -> list[Link]:
 def _winding(motor: Part[MotorSpec], demand: float) -> Link:
     """Return the winding as a link: what its maker states, else what its copper stands for a
     minute."""
-    spec, warming = motor.spec, warming_of(motor.spec.rated_w)
-    long_a = winding_a(warming.loss_w(), spec.phase_ohm)
+    spec = motor.spec
+    long_a = winding_long_a(spec.rated_w, spec.phase_ohm)
     words = (
         f"about {long_a:.0f} A for long, worked out from {spec.rated_w:g} W and "
         f"{spec.phase_ohm:g} Ω"
@@ -189,7 +186,7 @@ def _winding(motor: Part[MotorSpec], demand: float) -> Link:
             f"stated by its maker; {words}",
             judged="stated",
         )
-    minute_a = winding_a(warming.loss_w(MINUTE_S), spec.phase_ohm)
+    minute_a = winding_minute_a(spec.rated_w, spec.phase_ohm)
     return Link(
         f"motor:{motor.id}",
         motor.name,

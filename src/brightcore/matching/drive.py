@@ -184,6 +184,9 @@ def _fed(bike: Bike, controller: Part[ControllerSpec], count: int) -> tuple[floa
     ohms = [pack.spec.internal_ohm for pack in packs(bike)]
     if series:
         return sum(volts), sum(ohms)
+    if combiners(bike):
+        # A combining module lets one pack carry at a time.
+        return max(volts), max(ohms)
     return max(volts), 1 / sum(1 / ohm for ohm in ohms)
 
 

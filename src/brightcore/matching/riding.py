@@ -23,8 +23,8 @@ from brightcore.matching.drive import (
 )
 from brightcore.physics.air import GRAVITY, air_density
 from brightcore.physics.copper import warmed_ratio
-from brightcore.physics.heat_limits import CONTROLLER_LIMIT_C, ROLL_BACK_C
-from brightcore.physics.warming import warming_of
+from brightcore.physics.heat_limits import CONTROLLER_LIMIT_C, HARM_C, ROLL_BACK_C, STOP_C
+from brightcore.physics.warming import stalled_seconds, warming_of
 from brightcore.physics.wheels import CHAIN_PITCH_M, wheel_rpm
 
 Floats = NDArray[np.float64]
@@ -45,6 +45,12 @@ FLOOR_WH_PER_KM = 4.0
 """Less than this nobody has logged with assistance switched on: below it the rider does the work
 (common practice)."""
 
+STEEPEST_RATIO = 0.4
+"""Steeper than this nobody asks: whoever climbs it is told as climbing that or more."""
+
+ROLLING_KMH = 5.0
+"""A start is made when the bike rolls so fast."""
+
 CRUISE_KMH = 22.0
 """Speed on the flat that the routes are written for."""
 
@@ -59,7 +65,7 @@ class Road:
     temperature_c: float | None = None
 
     def __post_init__(self) -> None:
-        require("grade_ratio", self.grade_ratio, -0.4, 0.4)
+        require("grade_ratio", self.grade_ratio, -STEEPEST_RATIO, STEEPEST_RATIO)
         require("wind_kmh", self.wind_kmh, -80.0, 80.0, "km/h")
 
 
@@ -105,8 +111,10 @@ def best_gear(drive: Drive, speed_kmh: float) -> Drive:
 
 def most_force_n(drive: Drive, speed_kmh: float) -> float:
     """Return the most the drive gives at a speed, in its best gear."""
-    found = envelope(drive)
-    return float(np.interp(speed_kmh, found.speed_kmh, found.force_n))
+    # Solved at the speed itself: near the end of its volts the force of a small wheel falls from
+    # all to nothing within one step of the envelope.
+    gears = (drive.in_gear(sprocket) for sprocket in drive.gears)
+    return max(float(full_demand(geared, speed_kmh).force_n[0]) for geared in gears)
 
 
 def top_speed_kmh(drive: Drive, road: Road = Road()) -> float:
@@ -122,20 +130,44 @@ def top_speed_kmh(drive: Drive, road: Road = Road()) -> float:
     if len(short) == 0:
         return float(speeds[-1])
     k = int(short[0]) + 2
-    return float(speeds[k - 1] + 0.5 * left[k - 1] / (left[k - 1] - left[k]))
+
+    def surplus(speed_kmh: float) -> float:
+        gives = most_force_n(drive, speed_kmh) + float(rider_force_n(drive, speed_kmh))
+        return gives - float(road_force_n(drive, speed_kmh, road))
+
+    low, high = float(speeds[k - 1]), float(speeds[k])
+    # Where assistance ends by law the force is cut, not crossed: both ends then have one sign.
+    if surplus(low) <= 0 or surplus(high) >= 0:
+        return low
+    return float(brentq(surplus, low, high, xtol=1e-3))
 
 
 def steepest_grade_ratio(drive: Drive, speed_kmh: float) -> float:
-    """Return the steepest grade on which the drive holds a speed (0: from standstill), at most
-    0.4."""
-    gives = most_force_n(drive, speed_kmh) + float(rider_force_n(drive, speed_kmh))
+    """Return the steepest grade on which the drive holds a speed, STEEPEST_RATIO at most."""
+    return _steepest(drive, [speed_kmh])
+
+
+def steepest_start_ratio(drive: Drive) -> float:
+    """Return the steepest grade on which the drive gets from standstill to ROLLING_KMH.
+
+    STEEPEST_RATIO at most. What it gives at standstill alone is no start: it has to have force
+    left all the way.
+    """
+    return _steepest(drive, [float(v) for v in np.linspace(0.0, ROLLING_KMH, 11)])
+
+
+def _steepest(drive: Drive, speeds_kmh: Sequence[float]) -> float:
+    gives = [most_force_n(drive, v) + float(rider_force_n(drive, v)) for v in speeds_kmh]
 
     def left(grade: float) -> float:
-        return gives - float(road_force_n(drive, speed_kmh, Road(grade)))
+        asked = (float(road_force_n(drive, v, Road(grade))) for v in speeds_kmh)
+        return min(have - need for have, need in zip(gives, asked, strict=True))
 
     if left(0.0) <= 0:
         return 0.0
-    return 0.4 if left(0.4) > 0 else float(brentq(left, 0.0, 0.4, xtol=1e-5))
+    if left(STEEPEST_RATIO) > 0:
+        return STEEPEST_RATIO
+    return float(brentq(left, 0.0, STEEPEST_RATIO, xtol=1e-5))
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,7 +199,11 @@ def accelerate(drive: Drive, to_kmh: float, road: Road = Road(), step_s: float =
 
 @dataclass(frozen=True)
 class Heating:
-    """Winding and controller temperature on a climb, over time."""
+    """Winding and controller temperature on a climb, over time.
+
+    It ends where the motor has to stop (`stop_min`): from there on nothing is known, a controller
+    with a thermistor lets go and one without burns the winding.
+    """
 
     minutes: Floats
     winding_c: Floats
@@ -176,6 +212,7 @@ class Heating:
     phase_a: float
     roll_back_min: float | None
     controller_limit_min: float | None
+    stop_min: float | None = None
 
 
 def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None = None) -> Heating:
@@ -203,12 +240,17 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
     phase, loss_control = float(at.phase_a[0]), float(at.controller_w[0])
     wasted = drive.no_load_a * emf_v(geared, speed) + _gear_loss_w(geared, speed, need)
     cooling = step / (CONTROLLER_J_PER_K * CONTROLLER_K_PER_W)
+    told = count
     for k in range(1, count):
         copper = phase**2 * drive.phase_ohm * warmed_ratio(winding[k - 1])
         winding[k] = _relax(
             winding[k - 1], ambient + (copper + wasted) * warming.k_per_w, step / warming.seconds
         )
         control[k] = _relax(control[k - 1], ambient + loss_control * CONTROLLER_K_PER_W, cooling)
+        if winding[k] >= STOP_C:
+            told = k + 1
+            break
+    times, winding, control = times[:told], winding[:told], control[:told]
     return Heating(
         times / 60,
         winding,
@@ -217,7 +259,28 @@ def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None
         phase,
         _first(times, winding, ROLL_BACK_C),
         _first(times, control, CONTROLLER_LIMIT_C),
+        _first(times, winding, STOP_C),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Stall:
+    """A motor held at full demand while the wheel stands: phase current, and seconds until its
+    winding is where power is reduced and where magnets and glue go."""
+
+    phase_a: float
+    roll_back_s: float
+    harm_s: float
+
+
+def stall_heat(drive: Drive, air_c: float = AMBIENT_C) -> Stall:
+    """Return what standing at full demand does to the winding, from the air's temperature."""
+    phase = float(full_demand(best_gear(drive, 0.0), 0.0).phase_a[0])
+    start = min(air_c, ROLL_BACK_C)
+    roll_back, harm = (
+        stalled_seconds(phase, drive.phase_ohm, start, limit) for limit in (ROLL_BACK_C, HARM_C)
+    )
+    return Stall(phase, roll_back, harm)
 
 
 def _gear_loss_w(drive: Drive, speed_kmh: float, force_n: float) -> float:
@@ -393,11 +456,15 @@ def motor_rpm(drive: Drive, speed_kmh: float) -> float:
     return wheel_rpm(speed_kmh, drive.circumference_m) * drive.motor_per_wheel_ratio
 
 
-def chain_force_n(drive: Drive, speed_kmh: float) -> float:
-    """Return the pull in the chain of a mid drive at full demand, in N (pitch 12.7 mm)."""
+def most_chain_n(drive: Drive) -> float:
+    """Return the most a mid drive's motor pulls in the chain, in N (pitch 12.7 mm); 0 for a hub.
+
+    That is at standstill, where its current is highest, and the same in every rear sprocket. The
+    rider's own pull comes on top.
+    """
     if not drive.is_mid:
         return 0.0
-    wheel_nm = (
-        float(full_demand(drive, speed_kmh).force_n[0]) * drive.circumference_m / (2 * math.pi)
-    )
-    return wheel_nm / (drive.sprocket * CHAIN_PITCH_M / (2 * math.pi))
+    geared = drive.in_gear(drive.gears[0])
+    forces = full_demand(geared, np.linspace(0.0, 30.0, 61)).force_n
+    wheel_nm = float(forces.max()) * drive.circumference_m / (2 * math.pi)
+    return wheel_nm / (geared.sprocket * CHAIN_PITCH_M / (2 * math.pi))

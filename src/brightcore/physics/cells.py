@@ -31,6 +31,11 @@ class Chemistry:
     charge_v: tuple[float, ...]
     labels_v: tuple[tuple[int, float], ...] = ()
 
+    @property
+    def mean_v(self) -> float:
+        """Volts a cell rests at on average from full to empty: its energy over its charge."""
+        return float(np.trapezoid(self.charge_v, CHARGE_RATIOS))
+
 
 CHARGE_RATIOS = (0.0, 0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 CHEMISTRIES = {

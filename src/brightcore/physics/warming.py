@@ -1,5 +1,6 @@
-"""How a motor warms: one thermal mass behind one resistance to the air, estimated from its printed
-watts.
+"""How a motor warms, and what its winding stands: the one home of both.
+
+One thermal mass behind one resistance to the air, estimated from the printed watts.
 
 Nothing better is known of most motors. Printed watts are taken as what it stands for ever, 75 K
 over the air. Mass and surface both grow with the watts, the mass faster, so a large motor takes
@@ -22,6 +23,17 @@ SMALL_W, SMALL_J_PER_K, SMALL_LOSS_W = 250.0, 1200.0, 50.0
 
 MASS_EXPONENT, SURFACE_EXPONENT = 0.7, 0.6
 """How heat capacity and heat given away grow with the watts (common practice)."""
+
+
+MINUTE_S = 60.0
+"""How long the phase current of a hard start or a short climb lasts (common practice)."""
+
+COPPER_W = 324.0
+"""Loss that copper alone stands for a minute, before the iron beside it takes its share: 18 A by
+the root of its ohms, about 300 W (common practice)."""
+
+COPPER_J_PER_K = COPPER_W * MINUTE_S / RISE_K
+"""What the copper of a winding holds by that rule."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,3 +80,39 @@ def winding_a(loss_w: float, phase_ohm: float, rise_k: float = RISE_K) -> float:
     The equivalent DC machine: the current flows through the resistance between two phases.
     """
     return math.sqrt(loss_w / (phase_ohm * warmed_ratio(20.0 + rise_k)))
+
+
+def winding_long_a(rated_w: float, phase_ohm: float) -> float:
+    """Return the phase current in A that a winding stands for long, by its motor's printed watts.
+
+    >>> round(winding_long_a(500.0, 0.12))
+    22
+    """
+    return winding_a(warming_of(rated_w).loss_w(), phase_ohm)
+
+
+def winding_minute_a(rated_w: float, phase_ohm: float) -> float:
+    """Return the phase current in A that a winding stands for a minute.
+
+    The lower of two estimates: the whole motor as one mass, and its copper alone. The first lets a
+    motor of many watts take far more than its thin copper carries; never below what it stands for
+    long.
+
+    >>> round(winding_minute_a(500.0, 0.12)), round(winding_minute_a(5000.0, 0.12))
+    (52, 52)
+    """
+    whole = winding_a(warming_of(rated_w).loss_w(MINUTE_S), phase_ohm)
+    copper = math.sqrt(COPPER_W / phase_ohm)
+    return max(min(whole, copper), winding_long_a(rated_w, phase_ohm))
+
+
+def stalled_seconds(phase_a: float, phase_ohm: float, from_c: float, to_c: float) -> float:
+    """Return how long a winding that does not turn takes from one temperature to another, in s.
+
+    All of the current goes through the copper of two phases and none of the heat away: a motor that
+    stands has no air moved in it. Infinite without current.
+    """
+    require("to_c", to_c, from_c, 250.0, "°C")
+    middle = warmed_ratio((from_c + to_c) / 2)
+    loss = phase_a**2 * phase_ohm * middle
+    return COPPER_J_PER_K * (to_c - from_c) / loss if loss > 0 else math.inf

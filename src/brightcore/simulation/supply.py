@@ -14,7 +14,7 @@ from brightcore.circuit.solver import base_values, solve
 from brightcore.circuit.system import System
 from brightcore.kinds.controller_spec import LOAD, ControllerSpec
 from brightcore.kinds.pack import PackSpec, at_cell_v
-from brightcore.kinds.select import controllers, packs
+from brightcore.kinds.select import combiners, controllers, packs
 
 REACHES_RATIO = 0.5
 """A controller with less than this share of a nominal pack is not connected to it."""
@@ -34,7 +34,8 @@ class Supply:
     at rest.
 
     `ohm`: volts lost per ampere of this controller while every controller draws the same share of
-    its limit, cells and board of the packs among them.
+    its limit, cells and board of the packs among them. Behind a combining module one pack carries
+    at a time, the one with the highest volts: then it is that of the worse pack alone.
     """
 
     full_v: float
@@ -62,9 +63,10 @@ def _solved(case: Analysis) -> dict[str, Supply]:
         [change for pack in packs(bike) for change in at_cell_v(pack, cell_v(pack.spec))]
         for cell_v in LEVELS
     ]
-    loaded = [*levels[1], *(_drawing(case, controller) for controller in controllers(bike))]
+    drawing = [_drawing(case, controller) for controller in controllers(bike)]
+    loaded = [[*level, *drawing] for level in _carrying(bike, levels[1])]
     system = System(case.circuit)
-    rows = [*levels, loaded]
+    rows = [*levels, *loaded]
     solution = solve(
         system, base_values(system, condition_overrides(case.circuit, Condition()), rows), None
     )
@@ -74,12 +76,28 @@ def _solved(case: Analysis) -> dict[str, Supply]:
         if not (plus and minus and solution.settled.all()):
             continue
         across = solution.volts[system.node(plus)] - solution.volts[system.node(minus)]
-        full, nominal, empty, now, under = (float(v) for v in across)
+        full, nominal, empty, now, *under = (float(v) for v in across)
         if nominal < REACHES_RATIO * min(pack.spec.nominal_v() for pack in packs(bike)):
             continue
-        ohm = max(nominal - under, 0.0) / battery_limit_a(bike, controller)
+        ohm = max(nominal - min(under), 0.0) / battery_limit_a(bike, controller)
         found[controller.id] = Supply(full, nominal, empty, now, ohm)
     return found
+
+
+def _carrying(bike: Bike, nominal: list[Override]) -> list[list[Override]]:
+    """Return the levels of the packs under load: all nominal, or each alone behind a module."""
+    several = packs(bike)
+    if not combiners(bike) or len(several) < 2:
+        return [nominal]
+    rows = []
+    for carrying in several:
+        row: list[Override] = []
+        for pack in several:
+            # An empty pack lies lower than the one that carries sags: it gives nothing.
+            volts = pack.spec.cells.nominal_v if pack is carrying else pack.spec.cells.trip_v
+            row += at_cell_v(pack, volts)
+        rows.append(row)
+    return rows
 
 
 def _pin(case: Analysis, controller: Part[ControllerSpec], role: str) -> str:

@@ -6,12 +6,9 @@ from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.select import combiners, controllers, motors, packs
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.heat_limits import ROLL_BACK_C, STOP_C
+from brightcore.physics.warming import winding_minute_a
 from brightcore.programming.case import Case, Role, Want
 from brightcore.programming.own import own_motor
-
-HUB_A_PER_SQRT_OHM = 18.0
-"""Phase amps of a winding for a minute, by the root of its ohms (about 300 W lost, common
-practice)."""
 
 
 def battery_limit(case: Case) -> Want | None:
@@ -46,8 +43,8 @@ def phase_limit(case: Case) -> Want | None:
         if motor.spec.phase_limit_a:
             limits.append((f"what the maker of the {motor.name} allows", motor.spec.phase_limit_a))
         else:
-            heat = HUB_A_PER_SQRT_OHM / (motor.spec.phase_ohm**0.5)
-            limits.append((f"the winding of the {motor.name} for a minute, about", round(heat)))
+            stands = winding_minute_a(motor.spec.rated_w, motor.spec.phase_ohm)
+            limits.append((f"the winding of the {motor.name} for a minute, about", round(stands)))
     who, value = min(limits, key=lambda item: item[1])
     others = ", ".join(f"{name} {amp:g} A" for name, amp in limits)
     return Want(value, f"{who[0].upper()}{who[1:]} is the lowest of: {others}")
