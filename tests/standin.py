@@ -15,6 +15,7 @@ from pathlib import Path
 
 from brightcircuit.link.standin_bench import ARGUMENT, BENCH_ABOVE, FAULT
 from brightcircuit.link.transport import ModbusPort, read_address
+from tests.amount import PATIENCE_S
 
 ROOT = Path(__file__).parent.parent
 
@@ -54,7 +55,11 @@ def standin(*arguments: str) -> Iterator[Running]:
             raise AssertionError("the stand-in did not start")
     finally:
         process.terminate()
-        process.wait(10)
+        try:
+            process.wait(PATIENCE_S)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
         if process.stdout is not None:
             process.stdout.close()
 

@@ -15,6 +15,7 @@ from pikepdf import Pdf
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.engines.paper import PROCESSES
 from brightcore.drawing.plug_cards import plug_card_pages
+from tests.amount import PATIENCE_S
 from tests.apps.base import ShopTest
 
 
@@ -60,7 +61,7 @@ class PdfProcessesTest(TestCase):
             self.assertEqual(len(children), PROCESSES)
             server.kill()
             server.communicate()
-            ended = time.monotonic() + 10
+            ended = time.monotonic() + PATIENCE_S
             while any(map(_runs, children)) and time.monotonic() < ended:
                 time.sleep(0.05)
             self.assertEqual([pid for pid in children if _runs(pid)], [])

@@ -6,7 +6,7 @@ from unittest import TestCase
 
 import scripts.soak as soak
 
-SECONDS = 14.0
+SECONDS = 9.0
 
 
 class SoakTest(TestCase):

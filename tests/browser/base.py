@@ -18,6 +18,7 @@ from playwright.sync_api import (
     Locator,
     Page,
     Request,
+    expect,
     sync_playwright,
 )
 
@@ -28,6 +29,7 @@ from brightcircuit.set.models import Timer
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.simulated import TrueBikes
+from tests.amount import PATIENCE_S
 from tests.apps.base import prime
 from tests.bikes import DEMO_BIKES, engine
 
@@ -66,8 +68,11 @@ def browser() -> Browser:
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
         program = next(p for p in PROGRAMS if Path(p).exists())
         _browsers[os.getpid()] = (
-            sync_playwright().start().chromium.launch(executable_path=program, args=ARGUMENTS)
+            sync_playwright()
+            .start()
+            .chromium.launch(executable_path=program, args=ARGUMENTS, timeout=PATIENCE_S * 1000)
         )
+        expect.set_options(timeout=PATIENCE_S * 1000)
     return _browsers[os.getpid()]
 
 
@@ -119,7 +124,7 @@ class BrowserTest(StaticLiveServerTestCase):
             | more
         )
         made = browser().new_context(**options)
-        made.set_default_timeout(15_000)
+        made.set_default_timeout(PATIENCE_S * 1000)
         self.addCleanup(made.close)
 
         def watch(request: Request) -> None:

@@ -19,8 +19,8 @@ from tests.browser.crawl import WIDTHS, accessible, discover, measure
 EVERY = bool(os.environ.get("CRAWL_ALL"))
 """All widths of every page in every state; otherwise one width each, another one every time."""
 
-CHECKED_EACH = 4
-"""The checker of accessibility looks at every fourth page here; each view has its own test of
+CHECKED_EACH = 8
+"""The checker of accessibility looks at every eighth page here; each view has its own test of
 it."""
 
 LONG = (

@@ -23,6 +23,7 @@ from brightcore.describing.patterns import make_pattern
 from brightcore.formats.bike_file import read_bike
 from brightcore.formats.job_file import load_job
 from brightcore.tracing.engine import Engine
+from tests.amount import ALL
 from tests.apps.base import ALL_NO, prime
 from tests.apps.test_arrive import picture
 from tests.bikes import changed, engine
@@ -124,7 +125,7 @@ class OwnBikeTest(BrowserTest):
             page.get_by_label("Complaint").fill("Throttle does nothing")
             self.tap("Throttle does nothing", "yes")
             page.get_by_role("button", name="Open the job").click()
-            page.wait_for_url("**/arrive/", timeout=30_000)
+            page.wait_for_url("**/arrive/")
             page.get_by_role("button", name="No to all").click()
             page.get_by_role("button", name="Save answers").click()
             page.locator("form.entry").wait_for()
@@ -185,9 +186,11 @@ class SoundnessTest(BrowserTest):
             for width in (1280, 390):
                 self.page.set_viewport_size({"width": width, "height": 800})
                 self.page.goto(url)
-                found = axe.run(self.page)
-                if found.violations_count:
-                    wrong.append(f"{url} at {width}: {found.generate_report()[:900]}")
+                # What is named and how it contrasts does not hang on the width; that it fits does.
+                if width == 1280 or ALL:
+                    found = axe.run(self.page)
+                    if found.violations_count:
+                        wrong.append(f"{url} at {width}: {found.generate_report()[:900]}")
                 wide = self.page.evaluate(
                     "document.documentElement.scrollWidth - window.innerWidth"
                 )

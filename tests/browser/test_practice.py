@@ -62,9 +62,7 @@ class PracticeKeyboardTest(PlayTest):
         self.press(page.get_by_role("button", name="A touch of throttle, wheel up", exact=True))
         expect(page.locator("#seen h1")).to_contain_text("Motor runs smoothly")
         self.press(page.get_by_role("button", name="It works: hand it over"))
-        expect(page.get_by_role("heading", name="Right: it works again")).to_be_visible(
-            timeout=60_000
-        )
+        expect(page.get_by_role("heading", name="Right: it works again")).to_be_visible()
         expect(page.locator(".takealong li")).to_have_count(3)
 
 
@@ -89,7 +87,7 @@ class PracticeTouchTest(PlayTest):
         self.assertEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
         self.tap_on(page.locator("button[value='power|to=out']"))
         self.tap_on(page.get_by_role("button", name="Give up and tell me"))
-        expect(page.get_by_role("heading", name="Given up")).to_be_visible(timeout=60_000)
+        expect(page.get_by_role("heading", name="Given up")).to_be_visible()
         expect(page.get_by_text("Hazards: A plug pulled with the pack in")).to_be_visible()
         page.get_by_role("link", name="Drills").first.tap()
         page.get_by_role("link", name="What must never be done").tap()

@@ -17,7 +17,7 @@ from brightcore.practice.repeat import WAITS_DAYS, Box, answered
 from brightcore.procedure.first_light import find_first_light
 from brightcore.simulation.table import Row, Table
 
-SEEDS, FEWER = 500, 20
+SEEDS, FEWER = 500, 10
 Given = dict[str, str]
 
 

@@ -27,6 +27,7 @@ from brightcore.errors import UnknownNameError
 from brightcore.formats.spice import parse_operating_point, spice_netlist
 from brightcore.kinds import REGISTRY
 from brightcore.physics.copper import wire_ohm
+from tests.amount import ALL, PATIENCE_S
 from tests.bikes import DEMO_BIKES, demo_bike, small_engine
 
 
@@ -228,7 +229,7 @@ class OracleTest(TestCase):
                     self.assertTrue(solution.settled.all())
 
 
-PAIRS_PER_BIKE = 16
+PAIRS_PER_BIKE = 48 if ALL else 8
 """Fault × condition pairs per demo bike: 48 in all."""
 
 
@@ -252,7 +253,11 @@ class SpiceTest(TestCase):
                 ):  # a first guess only where ngspice does not converge by itself
                     text = spice_netlist(engine.circuit, condition, overrides, "", first)
                     done = subprocess.run(
-                        ["ngspice", "-b"], input=text, capture_output=True, text=True, timeout=60
+                        ["ngspice", "-b"],
+                        input=text,
+                        capture_output=True,
+                        text=True,
+                        timeout=PATIENCE_S,
                     )
                     found = parse_operating_point(done.stdout, engine.circuit)
                     if found:
