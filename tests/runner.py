@@ -26,7 +26,7 @@ LONGEST_FIRST = (
     "tests.core.test_solver",
     "tests.core.test_library",
 )
-"""Modules whose classes take longest, the longest first; all others follow as they were shuffled."""
+"""Modules whose classes take longest, the longest first; the others follow, shuffled."""
 
 SLOW = (
     *LONGEST_FIRST,

@@ -122,9 +122,8 @@ def split_number(text: str) -> tuple[float, str] | None:
     A comma or a point may part the decimals; fractions are read. Raises ReadingError where a comma
     may part thousands as well as decimals: that is asked, not guessed.
 
-    >>> split_number("0,3 Ohm"), split_number("3/4 in"), split_number("1 3/8 in"),
-    split_number("1,234.5 m")
-    ((0.3, 'Ohm'), (0.75, 'in'), (1.375, 'in'), (1234.5, 'm'))
+    >>> [split_number(text) for text in ("0,3 Ohm", "3/4 in", "1 3/8 in", "1,234.5 m")]
+    [(0.3, 'Ohm'), (0.75, 'in'), (1.375, 'in'), (1234.5, 'm')]
     """
     raw = plain_text(text)
     fraction = _FRACTION.match(raw)

@@ -19,12 +19,12 @@ INSUFFICIENT_STORAGE = 507
 def cannot_write(error: BaseException | None) -> bool:
     """Return whether an error says that the disk is full or takes nothing.
 
-    >>> cannot_write(sqlite3.OperationalError("database or disk is full")),
-    cannot_write(ValueError("full"))
-    (True, False)
-    >>> cannot_write(OSError(errno.ENOSPC, "No space left on device")), cannot_write(OSError(2, "No
-    file"))
-    (True, False)
+    >>> cannot_write(sqlite3.OperationalError("database or disk is full"))
+    True
+    >>> cannot_write(OSError(errno.ENOSPC, "No space left on device"))
+    True
+    >>> cannot_write(ValueError("full")), cannot_write(OSError(2, "No file"))
+    (False, False)
     """
     for one in _chain(error):
         if isinstance(one, OSError) and one.errno in FULL_NUMBERS:

@@ -43,9 +43,8 @@ OFF_SHARE = 0.15
 def resistance_ohm(celsius: float, r25_ohm: float, beta_k: float) -> float:
     """Return the resistance of an NTC at a temperature.
 
-    >>> round(resistance_ohm(100.0, 10_000.0, 3435.0)), round(resistance_ohm(100.0, 10_000.0,
-    3950.0))
-    (987, 698)
+    >>> [round(resistance_ohm(100.0, 10_000.0, beta_k)) for beta_k in (3435.0, 3950.0)]
+    [987, 698]
     """
     return r25_ohm * math.exp(beta_k * (1 / (celsius + KELVIN) - 1 / REFERENCE_K))
 

@@ -64,8 +64,8 @@ def name_wires(
 ) -> tuple[tuple[str, float], ...]:
     """Return (role, belief) of every wire, in their order; four or five wires.
 
-    >>> [role for role, _ in name_wires((5.0, 0.0, 1.0, 4.9), (5.0, 0.0, 1.6, 4.9), (5.0, 0.0, 1.1,
-    2.4))]
+    >>> rest, pushed, turning = (5.0, 0.0, 1.0, 4.9), (5.0, 0.0, 1.6, 4.9), (5.0, 0.0, 1.1, 2.4)
+    >>> [role for role, _ in name_wires(rest, pushed, turning)]
     ['supply', 'ground', 'torque signal', 'cadence']
     """
     count = len(rest)

@@ -246,9 +246,10 @@ def _pair(bike: Bike, subject: str, ran: Way) -> list[SetFinding]:
 def words_of(way: str) -> str:
     """Return a way in words: what differs from connecting by the letters.
 
-    >>> words_of("UVW-ABC"), words_of("UWV-ACB")
-    ('All six by their letters', 'Motor W at V, V at W; hall C at B, B at C; the rest by its
-    letters')
+    >>> words_of("UVW-ABC")
+    'All six by their letters'
+    >>> words_of("UWV-ACB")
+    'Motor W at V, V at W; hall C at B, B at C; the rest by its letters'
     """
     phases, halls = way.split("-")
     pieces = []
