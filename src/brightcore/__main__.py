@@ -119,7 +119,10 @@ def main(argv: Sequence[str] | None = None) -> int:
     except BrightError as error:
         print(error, file=sys.stderr)
         return 2
-    text = json.dumps(data, ensure_ascii=False, indent=1) if args.json else "\n".join(lines)
+    if args.json:
+        text = json.dumps(data, ensure_ascii=False, indent=1)
+    else:
+        text = "\n".join(lines)
     try:
         print(text, flush=True)
     except BrokenPipeError:

@@ -97,7 +97,9 @@ def _converted(match: re.Match[str], units: str) -> str:
     if high is not None:
         value += f"{between}{_value(high_minus, high, change, unit)}"
     own = f"{value}{space}{name}"
-    return own if units == "imperial" else f"{match[0]} ({own})"
+    if units == "imperial":
+        return own
+    return f"{match[0]} ({own})"
 
 
 def _value(minus: str | None, digits: str, change: Callable[[float], float], unit: str) -> str:
@@ -111,4 +113,6 @@ def _value(minus: str | None, digits: str, change: Callable[[float], float], uni
     if unit == "m":
         places = min(places, 1)
     words = f"{value:.{places}f}"
-    return words.rstrip("0").rstrip(".") if "." in words else words
+    if "." in words:
+        return words.rstrip("0").rstrip(".")
+    return words

@@ -144,7 +144,9 @@ def split_number(text: str) -> tuple[float, str] | None:
     else:
         raw = re.sub(r"^([-+]?\d*),(\d)", r"\1.\2", raw)
     match = _NUMBER.match(raw)
-    return (float(match.group(1)), match.group(2).strip()) if match else None
+    if match:
+        return (float(match.group(1)), match.group(2).strip())
+    return None
 
 
 def _unit(words: str) -> str:
@@ -166,7 +168,9 @@ def _unit(words: str) -> str:
 def _converted(value: float, words: str, unit: str) -> float:
     """Return a value in another unit, to six digits; raises whatever Pint raises."""
     found = _registry().Quantity(value, _unit(words)).to(unit or "dimensionless").magnitude
-    return float(f"{found:.6g}") if words else value
+    if words:
+        return float(f"{found:.6g}")
+    return value
 
 
 def parse_quantity(text: str, unit: str) -> float:
@@ -243,6 +247,13 @@ def length_words(metres: float) -> str:
 
 def _digits(value: float) -> str:
     size = abs(value)
-    places = 0 if size >= 100 else 1 if size >= 10 else 2
+    if size >= 100:
+        places = 0
+    elif size >= 10:
+        places = 1
+    else:
+        places = 2
     text = f"{value:.{places}f}"
-    return text.lstrip("-") if float(text) == 0 else text
+    if float(text) == 0:
+        return text.lstrip("-")
+    return text

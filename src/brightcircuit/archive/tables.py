@@ -30,13 +30,12 @@ SECRET: JsonObject = {
 
 def tables() -> list[type[models.Model]]:
     """Return the models of the shop, those that others point to first."""
-    every = [
-        model
-        for config in apps.get_app_configs()
-        if config.name.startswith(OURS)
-        for model in config.get_models()
-        if model not in LEFT_OUT
-    ]
+    every = []
+    for config in apps.get_app_configs():
+        if config.name.startswith(OURS):
+            for model in config.get_models():
+                if model not in LEFT_OUT:
+                    every.append(model)
     return serializers.sort_dependencies([(None, every)])
 
 
@@ -58,7 +57,9 @@ def rows_of(model: type[models.Model]) -> list[JsonObject]:
 def _plain(value: Any) -> str:
     """Return a value that JSON does not have as text: times to the microsecond, amounts as typed,
     UUIDs."""
-    return value.isoformat() if isinstance(value, date) else str(value)
+    if isinstance(value, date):
+        return value.isoformat()
+    return str(value)
 
 
 def is_empty() -> bool:

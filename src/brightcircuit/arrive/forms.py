@@ -39,7 +39,10 @@ class TriageForm(forms.Form):
     def by_pack(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return (name of the pack, its fields); the name is "" where there is only one pack."""
         names = dict.fromkeys(question.pack for question in self.asked)
-        return [(name, [self[q.key] for q in self.asked if q.pack == name]) for name in names]
+        found: list[tuple[str, list[forms.BoundField]]] = []
+        for name in names:
+            found.append((name, [self[q.key] for q in self.asked if q.pack == name]))
+        return found
 
 
 class NoteForm(forms.Form):

@@ -28,7 +28,9 @@ class Question:
     @property
     def words(self) -> str:
         """The question with its pack."""
-        return f"{self.pack}: {self.text}" if self.pack else self.text
+        if self.pack:
+            return f"{self.pack}: {self.text}"
+        return self.text
 
 
 def questions(job: Job) -> tuple[Question, ...]:
@@ -36,6 +38,8 @@ def questions(job: Job) -> tuple[Question, ...]:
     several = packs(plan_of(job))
     if len(several) < 2:
         return tuple(Question(name, "", text) for name, text in TRIAGE)
-    return tuple(
-        Question(f"{pack.id}.{name}", pack.name, text) for pack in several for name, text in TRIAGE
-    )
+    found = []
+    for pack in several:
+        for name, text in TRIAGE:
+            found.append(Question(f"{pack.id}.{name}", pack.name, text))
+    return tuple(found)

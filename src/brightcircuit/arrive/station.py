@@ -66,16 +66,18 @@ def left_open(job: Job) -> list[str]:
 def export(job: Job) -> JsonObject:
     """Return what was found at arrival, photos by hash, and accepted findings."""
     arrival = job.arrival
-    photos = [
-        {"name": f"{p.uuid}.jpg", "size": p.size, "sha256": p.sha256, "caption": p.caption}
-        | ({"place": p.place} if p.place else {})
-        for p in job.photos.all()
-    ]
-    waivers = [
-        {"key": w.key, "reason": w.reason, "by": w.by_name, "at": w.at.isoformat()}
-        | ({"words": w.words} if w.words else {})
-        for w in job.waivers.order_by("id")
-    ]
+    photos = []
+    for p in job.photos.all():
+        photos.append(
+            {"name": f"{p.uuid}.jpg", "size": p.size, "sha256": p.sha256, "caption": p.caption}
+            | ({"place": p.place} if p.place else {})
+        )
+    waivers = []
+    for w in job.waivers.order_by("id"):
+        waivers.append(
+            {"key": w.key, "reason": w.reason, "by": w.by_name, "at": w.at.isoformat()}
+            | ({"words": w.words} if w.words else {})
+        )
     return _plan(job) | {
         "arrival_note": arrival.note,
         "triage": arrival.triage,
@@ -100,7 +102,9 @@ def _plan(job: Job) -> JsonObject:
         "decided": job.decided,
     }
     plan = {name: value for name, value in plan.items() if value}
-    return {"plan": plan} if plan else {}
+    if plan:
+        return {"plan": plan}
+    return {}
 
 
 def _restore_plan(job: Job, plan: JsonObject) -> None:

@@ -60,11 +60,10 @@ def _lists(today: date) -> list[Listed]:
     now = timezone.now()
     jobs = {job.pk: job for job in jobs_of_the_day()}
     people = {str(person): person for person in Person.objects.filter(is_active=True)}
-    away = {
-        name
-        for name, who in people.items()
-        if who.away_until is not None and who.away_until >= today
-    }
+    away = set()
+    for name, who in people.items():
+        if who.away_until is not None and who.away_until >= today:
+            away.add(name)
     plan = day_plan([_seen(job, now, today) for job in jobs.values()], today, away, people)
     return [_listed(hands, jobs, people.get(hands.worker)) for hands in plan]
 

@@ -124,11 +124,10 @@ def found(
         parts = LibraryPart.objects.filter(_every_word(words, "name", "kind"), retired=False)
         rows["bikes"] = (Bike.objects.filter(_every_word(words, *OF_BIKES)), _bike)
         rows["parts"] = (parts, _part)
-    groups = [
-        _group(title, *rows[key])
-        for key, title in KINDS
-        if key in rows and (not only or only == key)
-    ]
+    groups = []
+    for key, title in KINDS:
+        if key in rows and (not only or only == key):
+            groups.append(_group(title, *rows[key]))
     return [group for group in groups if group.hits]
 
 
@@ -145,8 +144,14 @@ def _contacts(request: HttpRequest, words: str) -> Iterable[Group]:
 def find_page(request: HttpRequest) -> HttpResponse:
     """Show everything that fits some words."""
     words = request.GET.get("q", "").strip()[:MOST_WORDS]
-    only = request.GET.get("kind", "") if request.GET.get("kind") in dict(KINDS) else ""
-    days = request.GET.get("since", "") if request.GET.get("since") in dict(SINCE) else ""
+    if request.GET.get("kind") in dict(KINDS):
+        only = request.GET.get("kind", "")
+    else:
+        only = ""
+    if request.GET.get("since") in dict(SINCE):
+        days = request.GET.get("since", "")
+    else:
+        days = ""
     is_open = request.GET.get("open") == "1"
     since = timezone.localdate() - timedelta(days=int(days)) if days else None
     groups = found(words, only, since, is_open) if len(words) >= LEAST else []

@@ -74,5 +74,8 @@ def _chart(trend: Trend) -> str:
 
 
 def _visit(job: Job) -> Visit:
-    parts = [part for station in stations() for part in station.record(job)]
+    parts = []
+    for station in stations():
+        for part in station.record(job):
+            parts.append(part)
     return Visit(job, list(job.repairs.all()), changes_of(job).words, parts)

@@ -57,4 +57,6 @@ def _back(request: HttpRequest, job: Job) -> str:
     """Return the page that the photo was taken on, where it is one of ours; else what was found."""
     to = request.POST.get("to", "")
     ours = url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure())
-    return to if to.startswith("/") and ours else reverse("arrive-found", args=(job.uuid,))
+    if to.startswith("/") and ours:
+        return to
+    return reverse("arrive-found", args=(job.uuid,))

@@ -58,7 +58,9 @@ def visits_of(bike: Bike) -> QuerySet[Job]:
 def last_visit(bike: Bike) -> date | None:
     """Return the day on which the last job of a bike was closed, None where none was."""
     closed = Job.objects.filter(revision__bike=bike).aggregate(last=Max("closed"))["last"]
-    return timezone.localdate(closed) if closed else None
+    if closed:
+        return timezone.localdate(closed)
+    return None
 
 
 def came_back(bike: Bike) -> list[tuple[str, int]]:

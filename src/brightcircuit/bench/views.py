@@ -64,15 +64,16 @@ def bench_page(request: HttpRequest) -> HttpResponse:
     refresh_stale()
     page = bench(show, words, whole_number(request.GET.get("page"), 1), person, sort)
     counts = bench_counts(words, person)
-    tabs = [
-        {
-            "show": name,
-            "words": text,
-            "count": counts.get(name),
-            "url": "?" + urlencode({"show": name, "q": words, "sort": sort}),
-        }
-        for name, text in VIEWS
-    ]
+    tabs = []
+    for name, text in VIEWS:
+        tabs.append(
+            {
+                "show": name,
+                "words": text,
+                "count": counts.get(name),
+                "url": "?" + urlencode({"show": name, "q": words, "sort": sort}),
+            }
+        )
     context = {
         "page": page,
         "show": show,

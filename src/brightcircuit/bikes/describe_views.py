@@ -91,10 +91,9 @@ def new_bike(request: HttpRequest) -> HttpResponse:
                 return redirect("describe", revision.bike.uuid)
             except BrightError as error:
                 errors["start"] = str(error)
-    patterns = [
-        {"id": k, "title": title, "text": (make.__doc__ or "").strip()}
-        for k, (title, make) in PATTERNS.items()
-    ]
+    patterns = []
+    for k, (title, make) in PATTERNS.items():
+        patterns.append({"id": k, "title": title, "text": (make.__doc__ or "").strip()})
     copied = f"bike:{request.GET['copy']}" if "copy" in request.GET else ""
     begun = request.POST.get("start", "") or copied
     context = {
@@ -159,39 +158,42 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
     revision = latest_revision(bike)
     core = core_bike(revision)
     typed = request.POST if errors else {}
-    info = {
-        name: typed.get(name, show_spec_value(getattr(core.info, name)))
-        for name in (
-            "label",
-            "description",
-            "frame_number",
-            "bike_mass_kg",
-            "load_mass_kg",
-            "place",
-            "driven_wheel",
-            "pedals",
-            "speed_limit_kmh",
-        )
-    }
+    info = {}
+    for name in (
+        "label",
+        "description",
+        "frame_number",
+        "bike_mass_kg",
+        "load_mass_kg",
+        "place",
+        "driven_wheel",
+        "pedals",
+        "speed_limit_kmh",
+    ):
+        info[name] = typed.get(name, show_spec_value(getattr(core.info, name)))
     info["tyre"] = typed.get("tyre", f"{core.info.tyre_width_mm:g}-{core.info.bead_seat_mm:g}")
-    rows = [
-        {
-            "part": p,
-            "kind": REGISTRY[p.kind].title,
-            "summary": _summary(p.spec),
-            "loose": not any(core.joins_of(p.id)),
-        }
-        for p in core.parts
-    ]
-    joins = [
-        {
-            "id": j.id,
-            "words": join_words(core, j),
-            "pins": len(j.pairs),
-            "wire": f"{j.wire.area_mm2:g} mm², {j.wire.length_m:g} m" if j.wire.area_mm2 else "",
-        }
-        for j in core.joins
-    ]
+    rows = []
+    for p in core.parts:
+        rows.append(
+            {
+                "part": p,
+                "kind": REGISTRY[p.kind].title,
+                "summary": _summary(p.spec),
+                "loose": not any(core.joins_of(p.id)),
+            }
+        )
+    joins = []
+    for j in core.joins:
+        joins.append(
+            {
+                "id": j.id,
+                "words": join_words(core, j),
+                "pins": len(j.pairs),
+                "wire": f"{j.wire.area_mm2:g} mm², {j.wire.length_m:g} m"
+                if j.wire.area_mm2
+                else "",
+            }
+        )
     context = DescribePage(
         bike=bike,
         revision=revision,
@@ -212,7 +214,9 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
 
 def _small(words: str) -> str:
     """Return a label as it stands within a line: BMS and the like keep their capitals."""
-    return words if words[:2].isupper() else words[:1].lower() + words[1:]
+    if words[:2].isupper():
+        return words
+    return words[:1].lower() + words[1:]
 
 
 def _summary(spec: Any) -> str:
@@ -237,7 +241,9 @@ def _library_choices(kind: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
 
 def _shelf(bike: Bike) -> list[StockItem]:
     """Return what is on the shelf, where a job is open whose bill it can go on."""
-    return list(on_shelf()) if edit_notes(bike) else []
+    if edit_notes(bike):
+        return list(on_shelf())
+    return []
 
 
 def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> HttpResponse:
@@ -253,11 +259,10 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
     if request.method == "POST":
         try:
             swap = request.POST.get("action") == "swap"
-            done = (
-                edit(core, "swap", {**request.POST.dict(), "part": part_id})
-                if swap
-                else edit_spec(core, part_id, request.POST)
-            )
+            if swap:
+                done = edit(core, "swap", {**request.POST.dict(), "part": part_id})
+            else:
+                done = edit_spec(core, part_id, request.POST)
             _keep(request, bike, done)
             return redirect("describe", bike.uuid)
         except Refused as error:
@@ -268,7 +273,10 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
                 place: error.messages[0] if isinstance(error, ValidationError) else str(error)
             }
     kind = REGISTRY[part.kind]
-    typed = request.POST if errors and request.POST.get("action") != "swap" else None
+    if errors and request.POST.get("action") != "swap":
+        typed = request.POST
+    else:
+        typed = None
     context = PartPage(
         bike=bike,
         revision=revision,
@@ -295,7 +303,10 @@ def compare_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
 
     def chosen(name: str, default: int) -> Revision:
         text = request.GET.get(name, "")
-        number = whole_number(text, -1) if whole_number(text, -1) in numbers else default
+        if whole_number(text, -1) in numbers:
+            number = whole_number(text, -1)
+        else:
+            number = default
         return next(r for r in revisions if r.number == number)
 
     old, new = chosen("old", numbers[min(1, len(numbers) - 1)]), chosen("new", numbers[0])

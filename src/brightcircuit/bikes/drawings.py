@@ -38,15 +38,17 @@ class Drawing:
         links: dict[str, str] | None = None,
     ) -> str:
         """Return the whole Line, with probes on two pins where given."""
-        probes = tuple(
-            Probe(
-                colour,
-                probe_point(self.layout, self.circuit, pin),
-                f"{colour} probe: {self.circuit.nets.title(pin)}",
-            )
-            for colour, pin in (("red", red), ("black", black))
-            if pin
-        )
+        rows = []
+        for colour, pin in (("red", red), ("black", black)):
+            if pin:
+                rows.append(
+                    Probe(
+                        colour,
+                        probe_point(self.layout, self.circuit, pin),
+                        f"{colour} probe: {self.circuit.nets.title(pin)}",
+                    )
+                )
+        probes = tuple(rows)
         return line_svg(
             self.layout,
             lit,
@@ -151,11 +153,13 @@ def _plug(bike: Bike, nets: Nets, part: Part, port: Port) -> PlugCard:
         joined = f"{other.name}, {join_title(bike, join)}"
         mates = dict(join.pairs) if first else {b: a for a, b in join.pairs}
     volts = expected_volts(bike)
-    rows = tuple(
-        _pin_row(i + 1, nets.title(name), pin, mates.get(pin.name, "—"), volts.get(name))
-        for i, pin in enumerate(port.pins)
-        for name in (f"{part.id}.{port.id}.{pin.name}",)
-    )
+    kept = []
+    for i, pin in enumerate(port.pins):
+        for name in (f"{part.id}.{port.id}.{pin.name}",):
+            kept.append(
+                _pin_row(i + 1, nets.title(name), pin, mates.get(pin.name, "—"), volts.get(name))
+            )
+    rows = tuple(kept)
     return PlugCard(port.id, port.label or port.id, joined, rows)
 
 

@@ -128,10 +128,9 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     bike = get_object_or_404(Bike, uuid=bike_uuid)
     revision = latest_revision(bike)
     core = core_bike(revision)
-    findings = [
-        {"finding": f, "text": render_finding(f), "hint": hint(f)}
-        for f in check_whole(as_measured(core), timezone.localdate())
-    ]
+    findings = []
+    for f in check_whole(as_measured(core), timezone.localdate()):
+        findings.append({"finding": f, "text": render_finding(f), "hint": hint(f)})
     context = BikePage(
         bike=bike,
         revision=revision,

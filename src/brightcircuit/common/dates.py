@@ -16,7 +16,9 @@ FORMS = {"words": "j M Y", "iso": "Y-m-d", "dots": "d.m.Y", "month": "M j, Y"}
 @register.simple_tag(takes_context=True)
 def moment(context: dict[str, Any], when: datetime | None) -> str:
     """Return a date and time in the shop's time zone, "" for none."""
-    return f"{day(context, when)}, {timezone.localtime(when):%H:%M}" if when else ""
+    if when:
+        return f"{day(context, when)}, {timezone.localtime(when):%H:%M}"
+    return ""
 
 
 @register.simple_tag(takes_context=True)

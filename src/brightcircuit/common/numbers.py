@@ -14,4 +14,6 @@ def whole_number(text: str | None, default: int) -> int:
     """
     plain = (text or "").strip()
     fits = plain.isascii() and plain.isdigit() and len(plain) <= MOST_DIGITS
-    return int(plain) if fits else default
+    if fits:
+        return int(plain)
+    return default

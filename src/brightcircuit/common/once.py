@@ -91,4 +91,6 @@ def page_before(request: HttpRequest) -> str:
     if not url_has_allowed_host_and_scheme(before, {request.get_host()}, request.is_secure()):
         return reverse("bench")
     found = urlsplit(before)
-    return f"{found.path}?{found.query}" if found.query else found.path
+    if found.query:
+        return f"{found.path}?{found.query}"
+    return found.path

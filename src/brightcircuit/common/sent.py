@@ -27,7 +27,10 @@ def sent_with(request: HttpRequest) -> Sent:
     if request.method != "POST":
         return Sent()
     try:
-        fields = [(name, text) for name, texts in request.POST.lists() for text in texts]
+        fields = []
+        for name, texts in request.POST.lists():
+            for text in texts:
+                fields.append((name, text))
         has_file = bool(request.FILES)
     except Exception:
         return Sent()

@@ -63,7 +63,10 @@ def _unlike(actor: Person, job: Job) -> None:
         _name(actor, job, part, FULL)
         device = next(d for d in devices_of(job) if d.part.id == part.id)
         for row in device.rows:
-            value = float(ramp) if row.parameter.role == "ramp" else row.parameter.default
+            if row.parameter.role == "ramp":
+                value = float(ramp)
+            else:
+                value = row.parameter.default
             if row.parameter.role in ("ramp", "current_limit_a", "phase_limit_a"):
                 text = row.parameter.shown(value)
                 tell(

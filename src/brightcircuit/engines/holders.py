@@ -93,12 +93,16 @@ class Holder:
     @property
     def percent(self) -> int:
         """Progress in percent."""
-        return 100 if self.finished.is_set() else min(99, 100 * self.done // max(self.total, 1))
+        if self.finished.is_set():
+            return 100
+        return min(99, 100 * self.done // max(self.total, 1))
 
     @property
     def left_out(self) -> int:
         """How many states are too much to work out beforehand on this bike."""
-        return self.engine.left_out if self.engine else 0
+        if self.engine:
+            return self.engine.left_out
+        return 0
 
     @property
     def is_wanted(self) -> bool:

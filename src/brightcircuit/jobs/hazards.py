@@ -47,7 +47,9 @@ def _not_powered_since(job: Job) -> QuerySet[Danger]:
 def limit_gates(job: Job) -> tuple[str, ...]:
     """Return the caution that the first powered act after a hazard bears on every station: a
     limit."""
-    return (LIMITED,) if _not_powered_since(job).exists() else ()
+    if _not_powered_since(job).exists():
+        return (LIMITED,)
+    return ()
 
 
 def note_limited(job: Job, gates: Iterable[str]) -> None:

@@ -110,7 +110,9 @@ class Job(models.Model):
     @property
     def promised_words(self) -> str:
         """The day it is promised for, "" where none is."""
-        return f"promised {date_format(self.promised, 'D j M')}" if self.promised else ""
+        if self.promised:
+            return f"promised {date_format(self.promised, 'D j M')}"
+        return ""
 
     @property
     def plan_words(self) -> str:

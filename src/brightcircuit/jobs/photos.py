@@ -60,7 +60,9 @@ def _most_pixels(picture: ImageFile.ImageFile) -> int:
     if picture.format == "WEBP":
         return MOST_PIXELS_WEBP
     plain = picture.format == "JPEG" and "progressive" not in picture.info
-    return MOST_PIXELS if plain else MOST_PIXELS_WHOLE
+    if plain:
+        return MOST_PIXELS
+    return MOST_PIXELS_WHOLE
 
 
 def _cleaned(content: bytes) -> bytes:

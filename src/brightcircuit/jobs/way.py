@@ -119,7 +119,9 @@ def drawn_of(job: Job) -> Bike:
     """Return the bike that is drawn on top of a job: as it stands, or the plan while there is no
     whole circuit."""
     way = way_of(job)
-    return way.stands if way.is_whole else way.plan
+    if way.is_whole:
+        return way.stands
+    return way.plan
 
 
 def worked_stands(job: Job) -> Bike:
@@ -133,7 +135,9 @@ def key_of(job: Job) -> str:
     Where nothing is left to be done, it is the hash of the revision itself.
     """
     way = way_of(job)
-    return job.revision.sha256 if way.stands_as_planned else _hash(way.stands)
+    if way.stands_as_planned:
+        return job.revision.sha256
+    return _hash(way.stands)
 
 
 @lru_cache(maxsize=128)

@@ -68,7 +68,9 @@ def _whence(item: SpecField, part: Part | None, typed: Mapping[str, str] | None)
     if part is None or item.hint not in (int, float):
         return ""
     own = part.whence(item.name)
-    return typed.get(f"whence-{item.name}", own) if typed is not None else own
+    if typed is not None:
+        return typed.get(f"whence-{item.name}", own)
+    return own
 
 
 def read_known(kind: AnyKind, data: Mapping[str, str], part: Part, spec: Spec) -> dict[str, str]:
@@ -128,8 +130,15 @@ def read_entry(
             ports = parse_plugs(text, known.ports if known else usual)
         if not ports and spec is not None:
             raise FormatError((Problem("plugs", "write its plugs out, one a line"),))
-        ends = {f"{q.id}.{p.name}" for q in ports for p in q.pins}
-        lost = [end for pair in getattr(spec, "conductors", ()) for end in pair if end not in ends]
+        ends = set()
+        for q in ports:
+            for p in q.pins:
+                ends.add(f"{q.id}.{p.name}")
+        lost = []
+        for pair in getattr(spec, "conductors", ()):
+            for end in pair:
+                if end not in ends:
+                    lost.append(end)
         if lost:
             raise FormatError(
                 (Problem("plugs", f"a conductor ends at {lost[0]}, which is no pin any more"),)

@@ -39,7 +39,10 @@ def keep_item(*, actor: Person, values: Mapping[str, str]) -> StockItem:
     except BrightError as error:
         raise ValidationError(str(error)) from None
     pk = values.get("item", "")
-    item = StockItem.objects.filter(pk=pk).first() if pk.isdecimal() else StockItem()
+    if pk.isdecimal():
+        item = StockItem.objects.filter(pk=pk).first()
+    else:
+        item = StockItem()
     if item is None:
         raise ValidationError("That is not on the list any more.")
     if StockItem.objects.filter(name__iexact=name).exclude(pk=item.pk).exists():

@@ -165,11 +165,10 @@ def take_in_file(request: HttpRequest) -> HttpResponse:
         upload = form.cleaned_data["file"]
         try:
             text = read_upload(upload)
-            entries = (
-                load_parts_csv(text)
-                if str(upload.name).lower().endswith(".csv")
-                else load_parts_yaml(text)
-            )
+            if str(upload.name).lower().endswith(".csv"):
+                entries = load_parts_csv(text)
+            else:
+                entries = load_parts_yaml(text)
             done = take_in(actor=actor(request), entries=entries)
             messages.success(
                 request,

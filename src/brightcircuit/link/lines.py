@@ -81,7 +81,9 @@ def let_all_go() -> None:
 def holder(address: Address) -> Held | None:
     """Return who holds a line now, None where nobody does."""
     found = _held.get(address.line)
-    return found if found is not None and time.monotonic() - found.used < IDLE_S else None
+    if found is not None and time.monotonic() - found.used < IDLE_S:
+        return found
+    return None
 
 
 @contextmanager

@@ -165,7 +165,9 @@ class StandIn:
         self.silent = False
         if values is not None:
             done = [unit.turn(number + i, int(value)) for i, value in enumerate(values)]
-            return None if all(done) else ExcCodes.ILLEGAL_ADDRESS
+            if all(done):
+                return None
+            return ExcCodes.ILLEGAL_ADDRESS
         bench = unit.bench()
         if number + count > len(bench):
             return ExcCodes.ILLEGAL_ADDRESS
@@ -174,7 +176,9 @@ class StandIn:
 
     def sent(self, sending: bool, data: bytes) -> bytes:
         """Swallow what a device that has dropped off the line would answer."""
-        return b"" if sending and self.silent else data
+        if sending and self.silent:
+            return b""
+        return data
 
 
 async def serve(stand_in: StandIn, port: int, serial: str, say: Any, tied: bool = False) -> None:

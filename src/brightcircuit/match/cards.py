@@ -35,7 +35,9 @@ def all_classes() -> tuple[LegalClass, ...]:
 
 def _limit(link: Link) -> str:
     """Return the limit of a link; a rating that nobody has read is told as the usual one."""
-    return f"{link.limit_a:.0f} A" if link.is_read else f"usual {link.limit_a:.0f} A, not read yet"
+    if link.is_read:
+        return f"{link.limit_a:.0f} A"
+    return f"usual {link.limit_a:.0f} A, not read yet"
 
 
 def unread(bike: Bike) -> list[str]:
@@ -47,48 +49,51 @@ def unread(bike: Bike) -> list[str]:
 def chain_card(bike: Bike) -> dict[str, Any]:
     """Return the drawn chain, windows and findings of matching."""
     chain = current_chain(bike)
-    rows = [
-        ChainLink(
-            link.title,
-            _limit(link),
-            f"{link.demand_a:.0f} A",
-            link.demand_a / link.limit_a if link.known else 0.0,
-            i == chain.weakest,
-            link.known,
-            link.sets_demand,
+    rows = []
+    for i, link in enumerate(chain.links):
+        rows.append(
+            ChainLink(
+                link.title,
+                _limit(link),
+                f"{link.demand_a:.0f} A",
+                link.demand_a / link.limit_a if link.known else 0.0,
+                i == chain.weakest,
+                link.known,
+                link.sets_demand,
+            )
         )
-        for i, link in enumerate(chain.links)
-    ]
-    words = [
-        {
-            "title": link.title,
-            "limit": _limit(link) if link.known else "not described",
-            "demand": f"{link.demand_a:.0f} A",
-            "margin": f"{100 * link.margin_ratio:.0f} %" if link.known else "—",
-            "note": link.note,
-            "is_read": link.is_read,
-            "weakest": i == chain.weakest,
-        }
-        for i, link in enumerate(chain.links)
-    ]
+    words = []
+    for i, link in enumerate(chain.links):
+        words.append(
+            {
+                "title": link.title,
+                "limit": _limit(link) if link.known else "not described",
+                "demand": f"{link.demand_a:.0f} A",
+                "margin": f"{100 * link.margin_ratio:.0f} %" if link.known else "—",
+                "note": link.note,
+                "is_read": link.is_read,
+                "weakest": i == chain.weakest,
+            }
+        )
     findings = [{"finding": f, "text": render(f), "hint": hint(f)} for f in match_findings(bike)]
-    windows = [
-        {
-            "w": w,
-            "sag": f"{w.sag_v:.1f} V",
-            "heat": f"{w.lead_heat_w:.0f} W",
-            "full": f"{w.full_v:.1f} V",
-            "nominal": f"{w.nominal_v:.1f} V",
-            "empty": f"{w.empty_v:.1f} V",
-            "trip": f"{w.trip_v:.1f} V",
-            "most": f"{w.controller_max_v:.0f} V",
-            "cut_out": f"{100 * w.cut_out_ratio:.0f} %" if w.cut_out_ratio > 0.01 else "",
-            "cutoff": f"{w.cutoff_v:.1f} V",
-            "fits": w.full_v <= w.controller_max_v,
-            "order": w.trip_v < w.cutoff_v,
-        }
-        for w in volt_windows(bike)
-    ]
+    windows = []
+    for w in volt_windows(bike):
+        windows.append(
+            {
+                "w": w,
+                "sag": f"{w.sag_v:.1f} V",
+                "heat": f"{w.lead_heat_w:.0f} W",
+                "full": f"{w.full_v:.1f} V",
+                "nominal": f"{w.nominal_v:.1f} V",
+                "empty": f"{w.empty_v:.1f} V",
+                "trip": f"{w.trip_v:.1f} V",
+                "most": f"{w.controller_max_v:.0f} V",
+                "cut_out": f"{100 * w.cut_out_ratio:.0f} %" if w.cut_out_ratio > 0.01 else "",
+                "cutoff": f"{w.cutoff_v:.1f} V",
+                "fits": w.full_v <= w.controller_max_v,
+                "order": w.trip_v < w.cutoff_v,
+            }
+        )
     return {"svg": chain_svg(rows), "words": words, "findings": findings, "windows": windows}
 
 
@@ -151,16 +156,17 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
         "parallel": "directly in parallel: they share by resistance",
         "apart": "not connected to each other",
     }[arrangement(bike)]
-    rows = [
-        {
-            "name": p.name,
-            "ah": f"{p.spec.capacity_ah:g} Ah",
-            "wh": f"{p.spec.energy_wh():.0f} Wh",
-            "volts": f"{p.spec.resting_v():.1f} V",
-            "alone": f"{p.spec.bms_continuous_a:g} A",
-        }
-        for p in several
-    ]
+    rows = []
+    for p in several:
+        rows.append(
+            {
+                "name": p.name,
+                "ah": f"{p.spec.capacity_ah:g} Ah",
+                "wh": f"{p.spec.energy_wh():.0f} Wh",
+                "volts": f"{p.spec.resting_v():.1f} V",
+                "alone": f"{p.spec.bms_continuous_a:g} A",
+            }
+        )
     flow = equalise(several[0].spec, several[1].spec)
     direct = "They rest at the same volts now."
     if flow.difference_v > 0.05:

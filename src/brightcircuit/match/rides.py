@@ -225,9 +225,10 @@ def _climb(drive: Drive, plan: dict[str, Any], hill: Road) -> tuple[Heating | No
         return None, [("Winding on the hill", f"it holds at most {held:.0f} km/h there")]
     heat = climb_heat(drive, hill, plan["hill_min"], wanted)
     limit = heat.controller_limit_min
-    control = (
-        f"{heat.controller_c[-1]:.0f} °C" if limit is None else f"too hot after {limit:.0f} min"
-    )
+    if limit is None:
+        control = f"{heat.controller_c[-1]:.0f} °C"
+    else:
+        control = f"too hot after {limit:.0f} min"
     return heat, [
         ("Winding on the hill", f"{_heat_words(heat, plan)} at {heat.speed_kmh:.0f} km/h"),
         ("Controller on the hill", control),
@@ -355,11 +356,10 @@ def charts(
     climbing = []
     for name, d in drives:
         climbing.append(Line(name, percents, [top_speed_kmh(d, road) for road in roads]))
-    heat = [
-        Line(v.name, list(h.minutes), list(h.winding_c))
-        for v, h in zip(variants, heats, strict=True)
-        if h is not None
-    ]
+    heat = []
+    for v, h in zip(variants, heats, strict=True):
+        if h is not None:
+            heat.append(Line(v.name, list(h.minutes), list(h.winding_c)))
     out = [
         {
             "title": "Power at the wheel",

@@ -52,26 +52,31 @@ def _ride(asked: Question) -> dict[str, Any]:
         plan["used_km"] = plan["used_ah"] = None
         errors = {**errors, "log_from_v": str(error)}
     variants = rides.variants_of(bike, plan)
-    numbers = [
-        {
-            "field": f,
-            "value": typed.get(f.name, f"{plan[f.name]:g}"),
-            "error": errors.get(f.name, ""),
-        }
-        for f in NUMBERS
-    ]
-    choices = [
-        {"name": n, "label": label, "options": options, "value": plan[n]}
-        for n, (label, options, _) in CHOICES.items()
-    ]
-    logged = [
-        {
-            "field": f,
-            "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}"),
-        }
-        for f in LOGGED
-    ]
-    motors = [p for kind in REGISTRY if kind.place == "motor" for p in library_parts(kind.name)]
+    numbers = []
+    for f in NUMBERS:
+        numbers.append(
+            {
+                "field": f,
+                "value": typed.get(f.name, f"{plan[f.name]:g}"),
+                "error": errors.get(f.name, ""),
+            }
+        )
+    choices = []
+    for n, (label, options, _) in CHOICES.items():
+        choices.append({"name": n, "label": label, "options": options, "value": plan[n]})
+    logged = []
+    for f in LOGGED:
+        logged.append(
+            {
+                "field": f,
+                "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}"),
+            }
+        )
+    motors = []
+    for kind in REGISTRY:
+        if kind.place == "motor":
+            for p in library_parts(kind.name):
+                motors.append(p)
     return {
         "errors": errors,
         "numbers": numbers,

@@ -43,23 +43,24 @@ class SpacePage(Shown):
 def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) -> dict[str, Any]:
     """Return everything the Space page needs; what was typed stays where a form came back."""
     verdicts = {verdict.room.id: verdict for verdict in space_verdicts(bike)}
-    sizes = [
-        {
-            "part": part,
-            "fields": [
-                {
-                    "name": f"{part.id}-{field}",
-                    "label": f"{part.name}, {label.lower()}",
-                    "value": _shown(
-                        typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)
-                    ),
-                    "error": errors.get(f"{part.id}-{field}", ""),
-                }
-                for field, label in MEASURED
-            ],
-        }
-        for part in bike.parts
-    ]
+    sizes = []
+    for part in bike.parts:
+        sizes.append(
+            {
+                "part": part,
+                "fields": [
+                    {
+                        "name": f"{part.id}-{field}",
+                        "label": f"{part.name}, {label.lower()}",
+                        "value": _shown(
+                            typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)
+                        ),
+                        "error": errors.get(f"{part.id}-{field}", ""),
+                    }
+                    for field, label in MEASURED
+                ],
+            }
+        )
     return SpacePage(
         rooms=[
             _room_card(bike, room, verdicts.get(room.id), errors, typed)
@@ -100,7 +101,9 @@ def _room_card(
 def _shown(typed: Mapping[str, str], name: str, value: float) -> str:
     if name in typed:
         return typed[name]
-    return f"{value:g}" if value else ""
+    if value:
+        return f"{value:g}"
+    return ""
 
 
 def changed_space(bike: Bike, data: Mapping[str, Any], chosen: list[str]) -> Changed:

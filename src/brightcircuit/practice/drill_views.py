@@ -66,4 +66,6 @@ def _said(request: HttpRequest, asked: Question) -> list[str]:
 
 def _places(asked: Question, said: list[str]) -> list[tuple[str, int]]:
     """Return the number that each step of an order was given."""
-    return [(key, n) for n, key in enumerate(said, 1)] if asked.form == "order" else []
+    if asked.form == "order":
+        return [(key, n) for n, key in enumerate(said, 1)]
+    return []

@@ -65,12 +65,16 @@ class Round(models.Model):
     @property
     def code(self) -> str:
         """What the same case is played by again, anywhere."""
-        return f"graded.{self.graded}" if self.graded else f"{self.bike}.{self.sort}.{self.seed}"
+        if self.graded:
+            return f"graded.{self.graded}"
+        return f"{self.bike}.{self.sort}.{self.seed}"
 
     @property
     def sort_words(self) -> str:
         """What may be wrong, in words."""
-        return SORT[self.sort].title if self.sort in SORT else self.sort
+        if self.sort in SORT:
+            return SORT[self.sort].title
+        return self.sort
 
 
 class Answer(models.Model):

@@ -61,7 +61,9 @@ def topics_of(person: Person, today: date) -> list[TopicRow]:
 def visible_rounds(person: Person) -> QuerySet[Round]:
     """Return the cases that somebody may open: their own; a shop lead those of others too."""
     rows = Round.objects.select_related("revision__bike", "person")
-    return rows if person.is_lead else rows.filter(person=person)
+    if person.is_lead:
+        return rows
+    return rows.filter(person=person)
 
 
 def learners() -> QuerySet[Person]:
@@ -141,10 +143,9 @@ def homework_of(person: Person, today: date) -> list[HomeworkRow]:
     titles = {drill.key: drill.title for drill in DRILLS}
     rows = []
     for row in Homework.objects.filter(people=person, gone=False):
-        ended = {
-            r.code
-            for r in Round.objects.filter(person=person, begun__gte=row.at).exclude(ended=None)
-        }
+        ended = set()
+        for r in Round.objects.filter(person=person, begun__gte=row.at).exclude(ended=None):
+            ended.add(r.code)
         right = set(
             Answer.objects.filter(person=person, at__gte=row.at, right=True).values_list(
                 "topic", flat=True

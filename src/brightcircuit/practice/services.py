@@ -136,7 +136,10 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
         done.cost,
     )
     text = " ".join(f"{name}={value}" for name, value in said.items())
-    acts = row.acts if key in STILL else [*row.acts, acted_document(acted, key, text)]
+    if key in STILL:
+        acts = row.acts
+    else:
+        acts = [*row.acts, acted_document(acted, key, text)]
     with transaction.atomic():
         changed = Round.objects.filter(pk=row.pk, version=version, ended=None).update(
             state=done.state.document(), acts=acts, version=version + 1

@@ -80,7 +80,9 @@ def state_of(row: Round) -> State:
 
 def acted_document(acted: Acted, key: str, said: str) -> dict[str, Any]:
     """Return an act as JSON has it; what is as usual is left out."""
-    evidence = [{k: v for k, v in asdict(item).items() if v} for item in acted.evidence]
+    evidence = []
+    for item in acted.evidence:
+        evidence.append({k: v for k, v in asdict(item).items() if v})
     return {
         "key": key,
         "said": said,
@@ -96,18 +98,20 @@ def acted_document(acted: Acted, key: str, said: str) -> dict[str, Any]:
 
 def acts_of(row: Round) -> list[Acted]:
     """Return the acts of a round."""
-    return [
-        Acted(
-            raw["title"],
-            raw["words"],
-            raw["minutes"],
-            tuple(Evidence(**{"value": "", **item}) for item in raw["evidence"]),
-            raw["hazard"],
-            raw["repair"],
-            raw["cost"],
+    found: list[Acted] = []
+    for raw in row.acts:
+        found.append(
+            Acted(
+                raw["title"],
+                raw["words"],
+                raw["minutes"],
+                tuple(Evidence(**{"value": "", **item}) for item in raw["evidence"]),
+                raw["hazard"],
+                raw["repair"],
+                raw["cost"],
+            )
         )
-        for raw in row.acts
-    ]
+    return found
 
 
 def debrief_document(found: Debrief) -> dict[str, Any]:
@@ -126,10 +130,9 @@ def read_debrief(document: dict[str, Any]) -> Debrief:
     ways = {
         name: Way(**{**document[name], "steps": tuple(document[name]["steps"])}) for name in WAYS
     }
-    texts = {
-        name: tuple(document[name])
-        for name in ("hidden", "repairs", "causes", "hazards", "sentences")
-    }
+    texts = {}
+    for name in ("hidden", "repairs", "causes", "hazards", "sentences"):
+        texts[name] = tuple(document[name])
     return Debrief(**{**document, **ways, **texts, "rows": rows})
 
 

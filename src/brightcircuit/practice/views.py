@@ -81,7 +81,10 @@ def home(request: HttpRequest) -> HttpResponse:
             row = _begin(request, person)
             return redirect("practice-round", row.uuid)
         except ValidationError as error:
-            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+            if hasattr(error, "error_dict"):
+                errors = error.message_dict
+            else:
+                errors = {"": error.messages}
     today = timezone.localdate()
     rounds = queries.rounds_of(person)
     context = {
@@ -179,11 +182,10 @@ def _line(play: Play, state: State, row: Round) -> str:
     """Return the Line of the bike, its leads marked, each part leading to its pins."""
     drawing = drawing_of(play.bike)
     here = reverse("practice-round", args=(row.uuid,))
-    links = {
-        shape.id: f"{here}?plug={shape.id.split(':')[1]}#meter"
-        for shape in drawing.layout.shapes
-        if shape.id.startswith("part:")
-    }
+    links = {}
+    for shape in drawing.layout.shapes:
+        if shape.id.startswith("part:"):
+            links[shape.id] = f"{here}?plug={shape.id.split(':')[1]}#meter"
     return drawing.line(drawing.lights(None), state.red, state.black, links)
 
 
@@ -222,7 +224,12 @@ def _plugs(play: Play, state: State, picked: str) -> list[dict[str, Any]]:
         pins = []
         for number, pin in enumerate(port.pins, 1):
             name = f"{part.id}.{port.id}.{pin.name}"
-            lead = "red" if name == state.red else "black" if name == state.black else ""
+            if name == state.red:
+                lead = "red"
+            elif name == state.black:
+                lead = "black"
+            else:
+                lead = ""
             pins.append(
                 {
                     "name": name,

@@ -62,7 +62,10 @@ def device_page(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpRes
             target = reverse("program-device", args=(job.uuid, part))
             return redirect(f"{target}?{urlencode(where)}" if where else target)
         except ValidationError as error:
-            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+            if hasattr(error, "error_dict"):
+                errors = error.message_dict
+            else:
+                errors = {"": error.messages}
     devices = seen_devices(job)
     device = next((d for d in devices if d.part.id == part), None)
     if device is None:
@@ -162,7 +165,9 @@ def _way_to_value(
     if not query.get("value") and not query.get("held"):
         return _way(device, profile, row, query)
     machine = Machine(profile, stored)
-    wanted = row.parameter.read(query["value"]) if query.get("value") else row.wanted
+    wanted = row.wanted
+    if query.get("value"):
+        wanted = row.parameter.read(query["value"])
     start = _place(machine, query)
     if wanted is None:
         return look_up(machine, row.parameter.code, start)

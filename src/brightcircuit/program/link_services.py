@@ -161,11 +161,10 @@ def choose(*, actor: Person, job: Job, part: str, codes: Sequence[str]) -> Run:
     """Choose what is to be written; nothing is written before it is confirmed."""
     require_open(job, actor)
     line_of(job, part)
-    rows = [
-        row
-        for row in linked(device_of(job, part))
-        if row.parameter.code in codes and row.wanted is not None
-    ]
+    rows = []
+    for row in linked(device_of(job, part)):
+        if row.parameter.code in codes and row.wanted is not None:
+            rows.append(row)
     if not rows:
         raise ValidationError("Choose at least one value to write.")
     unread = [row.parameter.code for row in rows if row.at is None]
@@ -393,11 +392,10 @@ def _look_at_volts(actor: Person, job: Job, device: Device, volt: float) -> None
         return
     cuts_at = row.parameter.to_role(row.has)
     if volt < cuts_at:
-        write = (
-            f" Write {row.wanted_words} first"
-            if row.wanted_words
-            else " Write a lower cut-off first"
-        )
+        if row.wanted_words:
+            write = f" Write {row.wanted_words} first"
+        else:
+            write = " Write a lower cut-off first"
         raise ValidationError(
             f"The pack has {volt:g} V, {device.part.name} cuts out under {cuts_at:g} V: the run "
             f"would end at once.{write}; or charge the pack."

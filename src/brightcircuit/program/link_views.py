@@ -59,7 +59,10 @@ def link_page(request: HttpRequest, job_uuid: uuid.UUID, part: str = "") -> Http
             target = _act(request, job, part)
             return redirect(target or reverse("program-link-device", args=(job.uuid, part)))
         except ValidationError as error:
-            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+            if hasattr(error, "error_dict"):
+                errors = error.message_dict
+            else:
+                errors = {"": error.messages}
     reachable = [d for d in seen_devices(job) if d.profile is not None and d.profile.identity]
     device = next((d for d in reachable if d.part.id == part), None) or next(iter(reachable), None)
     if part and (device is None or device.part.id != part):
@@ -95,7 +98,10 @@ def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> 
                 return redirect("program-link-device", job.uuid, part)
             return redirect(here)
         except ValidationError as error:
-            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+            if hasattr(error, "error_dict"):
+                errors = error.message_dict
+            else:
+                errors = {"": error.messages}
     context = _run_context(request, job, found) | {"errors": errors}
     context["section_url"] = reverse("program-link", args=(job.uuid,))
     page = {**job_frame(job, "program"), **context}
@@ -118,7 +124,9 @@ def _sector(values: dict[str, float]) -> int:
     """Return the sector of the hall dial, −1 where the code makes no sense."""
     bits = int(values["halls"])
     code = (bits & 1, bits >> 1 & 1, bits >> 2 & 1)
-    return codes(120).index(code) if code in codes(120) else -1
+    if code in codes(120):
+        return codes(120).index(code)
+    return -1
 
 
 def _act(request: HttpRequest, job: Job, part: str) -> str:
@@ -300,7 +308,9 @@ def _known(profile: Profile, item: Item) -> Known:
     parameter = profile.parameter(item.code)
 
     def words(value: float | None) -> str:
-        return "" if value is None else parameter.words(value)
+        if value is None:
+            return ""
+        return parameter.words(value)
 
     return Known(item, parameter.name, words(item.before), words(item.wanted), words(item.shown))
 

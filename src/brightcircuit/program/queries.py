@@ -60,17 +60,23 @@ class Row:
             return "free"
         if self.has is None:
             return "unread"
-        return "differs" if differ(self.has, self.wanted) else "same"
+        if differ(self.has, self.wanted):
+            return "differs"
+        return "same"
 
     @property
     def has_words(self) -> str:
         """What it has, in words."""
-        return "" if self.has is None else self.parameter.words(self.has)
+        if self.has is None:
+            return ""
+        return self.parameter.words(self.has)
 
     @property
     def wanted_words(self) -> str:
         """What is wanted, in words."""
-        return "" if self.wanted is None else self.parameter.words(self.wanted)
+        if self.wanted is None:
+            return ""
+        return self.parameter.words(self.wanted)
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,12 +149,11 @@ def devices_of(job: Job) -> tuple[Device, ...]:
     """Return every device of the job's bike that can be programmed."""
     bike = plan_of(job)
     known, named = profiles(), dict(bike.profiles)
-    kinds = [
-        (part, kind)
-        for spec, kind in DEVICE_OF
-        for part in bike.parts
-        if isinstance(part.spec, spec)
-    ]
+    kinds = []
+    for spec, kind in DEVICE_OF:
+        for part in bike.parts:
+            if isinstance(part.spec, spec):
+                kinds.append((part, kind))
     of = {part.id: known.get(named.get(part.id, "")) for part, _ in kinds}
     known_roles = {kind: _roles_of(kind) for _, kind in kinds}
     wanted = derived_of(
@@ -158,17 +163,19 @@ def devices_of(job: Job) -> tuple[Device, ...]:
     for told in job.told.filter(undone=False):
         newest[told.part, told.code] = told
     own = {(o.part, o.code): o for o in job.otherwise.all()}
-    return tuple(
-        Device(
-            part,
-            kind,
-            of[part.id],
-            _rows(bike, part, of[part.id], wanted, newest, own),
-            () if of[part.id] is not None else _wanted_by_role(part, wanted),
-        )
-        for part, kind in kinds
-        if of[part.id] is not None or kind in ("display", "controller")
-    )
+    found = []
+    for part, kind in kinds:
+        if of[part.id] is not None or kind in ("display", "controller"):
+            found.append(
+                Device(
+                    part,
+                    kind,
+                    of[part.id],
+                    _rows(bike, part, of[part.id], wanted, newest, own),
+                    () if of[part.id] is not None else _wanted_by_role(part, wanted),
+                )
+            )
+    return tuple(found)
 
 
 def seen_devices(job: Job) -> tuple[Device, ...]:
@@ -195,9 +202,11 @@ def derived_of(
 
 def _roles_of(kind: str) -> tuple[str, ...]:
     """Return every role that a shipped device of a kind holds, each once."""
-    held = [
-        role for profile in shipped_profiles() if profile.device == kind for role in profile.roles()
-    ]
+    held = []
+    for profile in shipped_profiles():
+        if profile.device == kind:
+            for role in profile.roles():
+                held.append(role)
     return tuple(dict.fromkeys(held))
 
 
@@ -269,11 +278,10 @@ def _reason(item: Parameter, derived: Derived | None) -> str:
 def findings_of(job: Job, devices: tuple[Device, ...]) -> tuple[ValueFinding, ...]:
     """Return what the values mean together, as far as they were read."""
     bike = plan_of(job)
-    values = {
-        (device.part.id, row.parameter.role): row.parameter.to_role(row.has)
-        for device in devices
-        for row in device.rows
-        if row.parameter.role and row.has is not None
-    }
+    values = {}
+    for device in devices:
+        for row in device.rows:
+            if row.parameter.role and row.has is not None:
+                values[(device.part.id, row.parameter.role)] = row.parameter.to_role(row.has)
     of = {device.part.id: device.profile for device in devices}
     return check_values(as_measured(bike), values, derived_of(job, bike, of), aim_of(job))

@@ -198,11 +198,10 @@ def _describe(actor: Person, job: Job, device: Device) -> None:
     """Let the description of the bike say what was read, of what circuits and rides are worked out
     from."""
     bike = plan_of(job)
-    read = {
-        row.parameter.role: row.parameter.to_role(row.has)
-        for row in device.rows
-        if row.parameter.role in SETTING_ROLES and row.has is not None
-    }
+    read = {}
+    for row in device.rows:
+        if row.parameter.role in SETTING_ROLES and row.has is not None:
+            read[row.parameter.role] = row.parameter.to_role(row.has)
     kept = tuple(s for s in bike.settings if s.part != device.part.id or s.role not in read)
     fresh = tuple(Setting(device.part.id, name, value) for name, value in sorted(read.items()))
     changed = replace(bike, settings=kept + fresh)

@@ -219,15 +219,21 @@ def record(job: Job) -> list[RecordPart]:
             entry, other = told.get(code), own.get((device.part.id, code))
             if entry is None:
                 continue
-            before = (
-                f", was {row.parameter.words(entry.before)}" if entry.before is not None else ""
-            )
-            why = f"; wanted {row.parameter.words(other.value)}: {other.reason}" if other else ""
+            if entry.before is not None:
+                before = f", was {row.parameter.words(entry.before)}"
+            else:
+                before = ""
+            if other:
+                why = f"; wanted {row.parameter.words(other.value)}: {other.reason}"
+            else:
+                why = ""
             words = f"{row.parameter.words(entry.value)}{before}{why}"
             lines.append(
                 f"{device.part.name} {code} {row.parameter.name}: {words}, {entry.by_name}"
             )
-    return [RecordPart("Programmed", tuple(lines))] if lines else []
+    if lines:
+        return [RecordPart("Programmed", tuple(lines))]
+    return []
 
 
 def live_now(job: Job, actor: Person, names: Collection[str]) -> list[Live]:

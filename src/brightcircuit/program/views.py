@@ -100,16 +100,17 @@ def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     named = [device for device in seen_devices(job) if device.profile is not None]
     kept = list(job.snapshots.all())
     elsewhere = snapshots_elsewhere(job)
-    rows = [
-        {
-            "device": device,
-            "snapshots": [s for s in kept if s.part == device.part.id][::-1],
-            "elsewhere": [
-                s for s in elsewhere if device.profile and s.profile == device.profile.id
-            ],
-        }
-        for device in named
-    ]
+    rows = []
+    for device in named:
+        rows.append(
+            {
+                "device": device,
+                "snapshots": [s for s in kept if s.part == device.part.id][::-1],
+                "elsewhere": [
+                    s for s in elsewhere if device.profile and s.profile == device.profile.id
+                ],
+            }
+        )
     context = {
         "rows": rows,
         "compared": _compared(request, named, kept),

@@ -43,7 +43,9 @@ class Row:
             return "failed"
         if self.fell:
             return "fell"
-        return "open" if self.last is None and self.by_trace is None else "passed"
+        if self.last is None and self.by_trace is None:
+            return "open"
+        return "passed"
 
 
 def case_of(job: Job) -> ProofCase:
@@ -98,7 +100,10 @@ def rows_of(job: Job) -> list[Row]:
     rows = []
     for check, repair in repair_checks(job):
         last = newest.get(check.id)
-        passed = repair if repair.proof == Repair.Proof.PASSED and last is None else None
+        if repair.proof == Repair.Proof.PASSED and last is None:
+            passed = repair
+        else:
+            passed = None
         rows.append(Row(check, last, _fell(job, check, last or passed), passed))
     for check in proofs_of(case_of(job)):
         last = newest.get(check.id)
@@ -144,7 +149,9 @@ def next_row(rows: Sequence[Row]) -> Row | None:
 def gates_of(job: Job, check: ProofCheck) -> tuple[str, ...]:
     """Return the cautions of a check on a job: after a hazard the first power goes through a
     limit."""
-    return (*check.gates, *limit_gates(job)) if check.gates else ()
+    if check.gates:
+        return (*check.gates, *limit_gates(job))
+    return ()
 
 
 def acknowledged(job: Job, check: ProofCheck) -> set[str]:

@@ -49,9 +49,10 @@ def take_ride(*, actor: Person, job: Job, content: bytes, name: str) -> RideRow:
         by=actor,
         by_name=str(actor),
     )
-    words = (
-        f"{ride.distance_km:.2f} km" if ride.distance_km is not None else f"{ride.minutes:.0f} min"
-    )
+    if ride.distance_km is not None:
+        words = f"{ride.distance_km:.2f} km"
+    else:
+        words = f"{ride.minutes:.0f} min"
     log.write(job, actor, "prove", f"Ride {made}: {words}, {len(ride.flags)} things flagged")
     return made
 
@@ -87,11 +88,10 @@ def _series(found: RideLog) -> dict[str, list[list[float]]]:
     every = max(1, len(found.samples) // MOST_POINTS)
     made: dict[str, list[list[float]]] = {}
     for name in CHARTED:
-        points = [
-            [round(s.seconds / 60, 3), round(value, 2)]
-            for s in found.samples[::every]
-            if (value := getattr(s, name)) is not None
-        ]
+        points = []
+        for s in found.samples[::every]:
+            if (value := getattr(s, name)) is not None:
+                points.append([round(s.seconds / 60, 3), round(value, 2)])
         if len(points) > 1:
             made[name] = points
     run = [[round(minutes, 3), round(kmh, 1)] for minutes, kmh in speeds(found)[::every]]

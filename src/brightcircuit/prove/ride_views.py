@@ -73,16 +73,18 @@ def _act(request: HttpRequest, job: Job) -> None:
 
 
 def _shown(job: Job, row: RideRow) -> dict[str, Any]:
-    figures = [
-        (words, f"{factor * row.told[name]:.{digits}f} {unit}")
-        for name, words, unit, factor, digits in FIGURES
-        if name in row.told
-    ]
-    pictures = [
-        picture_svg(Curve(title, unit, tuple((x, y) for x, y in row.series[name]), (), "minutes"))
-        for name, (title, unit) in CHARTED.items()
-        if name in row.series
-    ]
+    figures = []
+    for name, words, unit, factor, digits in FIGURES:
+        if name in row.told:
+            figures.append((words, f"{factor * row.told[name]:.{digits}f} {unit}"))
+    pictures = []
+    for name, (title, unit) in CHARTED.items():
+        if name in row.series:
+            pictures.append(
+                picture_svg(
+                    Curve(title, unit, tuple((x, y) for x, y in row.series[name]), (), "minutes")
+                )
+            )
     return {
         "row": row,
         "figures": figures,

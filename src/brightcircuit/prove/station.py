@@ -129,29 +129,31 @@ def wh_per_km(job: Job) -> float:
 
 def later(job: Job) -> list[str]:
     """Return what is looked at again once the bike has been ridden."""
-    return [
-        row.check.title
-        for row in rows_of(job)
-        if row.check.group == LATER and row.state != "passed"
-    ]
+    found: list[str] = []
+    for row in rows_of(job):
+        if row.check.group == LATER and row.state != "passed":
+            found.append(row.check.title)
+    return found
 
 
 def export(job: Job) -> JsonObject:
     """Return every check that was made, undone ones too."""
-    rows = [
-        {name: getattr(row, name) for name in STORED}
-        | {"at": row.at.isoformat(), "by": row.by_name}
-        for row in job.proofs.all()
-    ]
-    rides = [
-        {name: getattr(ride, name) for name in RIDE}
-        | {
-            "began": ride.began.isoformat() if ride.began else "",
-            "at": ride.at.isoformat(),
-            "by": ride.by_name,
-        }
-        for ride in job.rides.all()
-    ]
+    rows = []
+    for row in job.proofs.all():
+        rows.append(
+            {name: getattr(row, name) for name in STORED}
+            | {"at": row.at.isoformat(), "by": row.by_name}
+        )
+    rides = []
+    for ride in job.rides.all():
+        rides.append(
+            {name: getattr(ride, name) for name in RIDE}
+            | {
+                "began": ride.began.isoformat() if ride.began else "",
+                "at": ride.at.isoformat(),
+                "by": ride.by_name,
+            }
+        )
     if not rows and not rides:
         return {}
     return {"proofs": rows} | ({"rides": rides} if rides else {})

@@ -42,7 +42,10 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             target = _act(request, job)
             return redirect(target)
         except ValidationError as error:
-            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+            if hasattr(error, "error_dict"):
+                errors = error.message_dict
+            else:
+                errors = {"": error.messages}
     rows = rows_of(job)
     context = {
         **_current(request, job, rows, errors),

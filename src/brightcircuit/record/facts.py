@@ -57,7 +57,9 @@ def _built(job: Job) -> str:
     if job.begins != Job.Begins.BARE or way.arrival.parts:
         return ""
     names = [part.name for part in way.stands.parts if not is_cable(part)]
-    return f"Built: {', '.join(names)}" if names else ""
+    if names:
+        return f"Built: {', '.join(names)}"
+    return ""
 
 
 def _accepted(job: Job) -> list[ShownFinding]:
@@ -92,10 +94,9 @@ class Accepted:
 def accepted_in(job: Job) -> list[Accepted]:
     """Return the findings that were accepted in a job, in the words of that day; old rows have none
     and get theirs from the present finding, or their code alone."""
-    now = {
-        item.finding.key: f"{item.finding.code} {item.text}"
-        for item in (*findings_of(job), *dangers_of(job))
-    }
+    now = {}
+    for item in (*findings_of(job), *dangers_of(job)):
+        now[item.finding.key] = f"{item.finding.code} {item.text}"
     rows = []
     for row in job.waivers.order_by("pk"):
         words = row.words or now.get(row.key) or row.key.partition("|")[0]

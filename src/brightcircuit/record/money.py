@@ -148,11 +148,10 @@ def _stock(text: str) -> StockItem | None:
     """Return the stock item of an id, None where none was asked for."""
     if not text:
         return None
-    found = (
-        StockItem.objects.select_for_update().filter(pk=text, retired=False)
-        if text.isdecimal()
-        else None
-    )
+    if text.isdecimal():
+        found = StockItem.objects.select_for_update().filter(pk=text, retired=False)
+    else:
+        found = None
     item = found.first() if found is not None else None
     if item is None:
         raise ValidationError({"stock": ["Choose one of the stock list."]})

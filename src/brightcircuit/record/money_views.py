@@ -146,4 +146,6 @@ def _cost(request: HttpRequest, job: Job) -> None:
 
 
 def _by_field(error: ValidationError) -> Errors:
-    return error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+    if hasattr(error, "error_dict"):
+        return error.message_dict
+    return {"": error.messages}

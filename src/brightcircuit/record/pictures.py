@@ -26,7 +26,10 @@ def pictures_of(job: Job, paper: bool) -> list[Picture]:
     """Return the pictures of a job; one whose file is missing is left out on paper."""
     found = []
     for photo in job.photos:
-        source = _on_paper(photo) if paper else reverse("photo", args=(job.uuid, photo.uuid))
+        if paper:
+            source = _on_paper(photo)
+        else:
+            source = reverse("photo", args=(job.uuid, photo.uuid))
         if source:
             found.append(Picture(source, photo.caption))
     return found

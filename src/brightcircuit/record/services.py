@@ -63,7 +63,10 @@ def close_job(
             )
     job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()
     job.save(update_fields=["status", "closed", "close_reason"])
-    words = "Closed with proof" if proved and not still_open else "Closed without proof"
+    if proved and not still_open:
+        words = "Closed with proof"
+    else:
+        words = "Closed without proof"
     log.write(job, actor, "closed", ": ".join(filter(None, (words, reason.strip()))))
 
 
@@ -74,7 +77,9 @@ MOST_NAMED = 6
 def _named(items: Sequence[OpenItem]) -> str:
     named = "; ".join(item.words for item in items[:MOST_NAMED])
     more = len(items) - MOST_NAMED
-    return f"{named}; and {more} more" if more > 0 else named
+    if more > 0:
+        return f"{named}; and {more} more"
+    return named
 
 
 @transaction.atomic

@@ -28,18 +28,19 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     left = whats_open(job)
     if not left:
         return close()
-    more = (
-        f"{len(left)} things are open before the job closes."
-        if len(left) > 1
-        else "Then the job closes."
-    )
+    if len(left) > 1:
+        more = f"{len(left)} things are open before the job closes."
+    else:
+        more = "Then the job closes."
     return NextThing("station", left[0].station, left[0].words, more)
 
 
 def answers_until(job: Job) -> date | None:
     """Return the day to which the shop answers for a job, None where nobody has said."""
     said = warranty_of(job)
-    return said.until if said is not None else None
+    if said is not None:
+        return said.until
+    return None
 
 
 def left_open(job: Job) -> list[str]:

@@ -144,9 +144,10 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             status = 422
-            error = (
-                " ".join(problem.messages) if isinstance(problem, ValidationError) else str(problem)
-            )
+            if isinstance(problem, ValidationError):
+                error = " ".join(problem.messages)
+            else:
+                error = str(problem)
     typed = request.POST if error else {}
     shown = sheet_of(
         job, error, typed.get("reason", ""), typed.get("cause", ""), reasons=_reasons(request)
@@ -176,11 +177,13 @@ def sheet_of(
 ) -> RecordPage:
     """Return what the shop's sheet of a job shows; on paper, pictures are part of it."""
     said = reasons or {}
-    still_open = [(item, said.get(item.key, "")) for item in whats_open(job)] if job.is_open else []
-    entries = [
-        {"entry": e, "value": evidence_value(core_evidence(e)), "title": title}
-        for e, title in zip(job.evidence.all(), _titles(job), strict=True)
-    ]
+    if job.is_open:
+        still_open = [(item, said.get(item.key, "")) for item in whats_open(job)]
+    else:
+        still_open = []
+    entries = []
+    for e, title in zip(job.evidence.all(), _titles(job), strict=True):
+        entries.append({"entry": e, "value": evidence_value(core_evidence(e)), "title": title})
     lines = lines_of(job)
     return RecordPage(
         entries=entries,

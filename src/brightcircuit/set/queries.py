@@ -61,12 +61,14 @@ def measured_by(found: Calibration) -> list[MeasuredValue]:
     if found.state != "good" or not found.of:
         return []
     on = timezone.localdate(found.at).isoformat()
-    return [
-        MeasuredValue(
-            found.subject, v["name"], float(v["value"]), v["unit"], v["words"], on, found.of
+    rows: list[MeasuredValue] = []
+    for v in found.values:
+        rows.append(
+            MeasuredValue(
+                found.subject, v["name"], float(v["value"]), v["unit"], v["words"], on, found.of
+            )
         )
-        for v in found.values
-    ]
+    return rows
 
 
 def last_values(

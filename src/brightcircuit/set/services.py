@@ -58,7 +58,9 @@ def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
     """Return the cautions of a step on a bike: over 60 V there is one more before anything
     powered."""
     high = "pack_safe" in step.cautions and is_high(bike)
-    return (*step.cautions, "high_volts") if high else step.cautions
+    if high:
+        return (*step.cautions, "high_volts")
+    return step.cautions
 
 
 def cautions_on(job: Job, step: Step) -> tuple[str, ...]:
@@ -344,7 +346,10 @@ def repin(*, actor: Person, job: Job, uuid: str) -> str:
     made = job.calibrations.filter(
         uuid=uuid, instrument=WaysByTrial.key, state="good", undone=False
     ).first()
-    ran = next((way for way, seen in trials_of(made.typed) if seen == "smooth"), "") if made else ""
+    if made:
+        ran = next((way for way, seen in trials_of(made.typed) if seen == "smooth"), "")
+    else:
+        ran = ""
     if made is None or not ran:
         raise ValidationError("No way has run yet.")
     try:

@@ -113,12 +113,15 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
 
 def export(job: Job) -> JsonObject:
     """Return every calibration and waiver, undone ones too."""
-    rows = [
-        {name: getattr(row, name) for name in STORED}
-        | {"at": row.at.isoformat(), "by": row.by_name, "undone": row.undone}
-        for row in job.calibrations.all()
-    ]
-    return {"calibrations": rows} if rows else {}
+    rows = []
+    for row in job.calibrations.all():
+        rows.append(
+            {name: getattr(row, name) for name in STORED}
+            | {"at": row.at.isoformat(), "by": row.by_name, "undone": row.undone}
+        )
+    if rows:
+        return {"calibrations": rows}
+    return {}
 
 
 def restore(restoring: Restoring) -> None:
@@ -151,7 +154,9 @@ def record(job: Job) -> list[RecordPart]:
         of = f", {row.about or row.subject}" if row.subject else ""
         words = f"waived: {row.title}" if row.state == "waived" else row.title
         lines.append(f"{title}{of}: {words}{f' ({values})' if values else ''}, {row.by_name}")
-    return [RecordPart("Set", tuple(lines))] if lines else []
+    if lines:
+        return [RecordPart("Set", tuple(lines))]
+    return []
 
 
 def tells(job: Job) -> list[str]:

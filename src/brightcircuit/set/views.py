@@ -89,7 +89,10 @@ def instrument_page(
                 messages.success(request, done)
             return redirect("set-instrument", job.uuid, key, subject or NOTHING)
         except ValidationError as error:
-            errors = error.message_dict if hasattr(error, "error_dict") else {"": error.messages}
+            if hasattr(error, "error_dict"):
+                errors = error.message_dict
+            else:
+                errors = {"": error.messages}
     context = {**job_frame(job, "set"), **_context(request, job, found, subject, errors)}
     return render(request, "set/instrument.html", context, status=422 if errors else 200)
 
@@ -162,15 +165,17 @@ class Entry:
 def _entries(
     step: Step, sheet: Sheet, typed: dict[str, str], errors: dict[str, list[str]]
 ) -> list[Entry]:
-    return [
-        Entry(
-            item,
-            SHOWN_UNITS.get(item.unit, item.unit),
-            typed.get(item.id, sheet.typed.get(item.id, "")),
-            " ".join(errors.get(item.id, [])),
+    found: list[Entry] = []
+    for item in step.fields:
+        found.append(
+            Entry(
+                item,
+                SHOWN_UNITS.get(item.unit, item.unit),
+                typed.get(item.id, sheet.typed.get(item.id, "")),
+                " ".join(errors.get(item.id, [])),
+            )
         )
-        for item in step.fields
-    ]
+    return found
 
 
 def _trends(past: list[Calibration]) -> list[str]:
@@ -215,16 +220,18 @@ def _context(
     result, shown = verdict(job, found, sheet), None
     if not sheet.typed and past:
         shown = past[0]
-        last = {row["name"]: float(row["value"]) for row in past[1].values} if len(past) > 1 else {}
+        if len(past) > 1:
+            last = {row["name"]: float(row["value"]) for row in past[1].values}
+        else:
+            last = {}
         last_at = past[1].at if len(past) > 1 else None
         fields = found.fields(bike, subject, shown.typed | shown.options)
         result = found.judge(bike, subject, read_all(fields, shown.typed), shown.options, last)
     timer = job.timers.filter(instrument=found.key, subject=subject, done=False).first()
-    moved = [
-        (value, last[value.name], value.value - last[value.name])
-        for value in result.values
-        if value.name in last
-    ]
+    moved = []
+    for value in result.values:
+        if value.name in last:
+            moved.append((value, last[value.name], value.value - last[value.name]))
     return {
         "instrument": found,
         "subject_title": next(item.title for item in found.subjects(bike) if item.id == subject),

@@ -40,7 +40,10 @@ def may_try_at(request: HttpRequest, now: datetime) -> datetime:
         ip_address=get_client_ip_address(request), attempt_time__gte=since
     ).aggregate(failures=Sum("failures_since_start"), last=Max("attempt_time"))
     wait = wait_s(rows["failures"] or 0)
-    return rows["last"] + timedelta(seconds=wait) if wait else now
+    if not wait:
+        return now
+    last: datetime = rows["last"]
+    return last + timedelta(seconds=wait)
 
 
 def locked(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:

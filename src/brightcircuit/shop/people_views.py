@@ -109,7 +109,10 @@ def _change(request: HttpRequest, action: str) -> HttpResponse:
         messages.success(request, f"{person} is now {person.get_role_display().lower()}.")
     elif action in ("off", "on"):
         set_active(actor=who, person=person, active=action == "on")
-        can = "can sign in again" if action == "on" else "cannot sign in any more; the record stays"
+        if action == "on":
+            can = "can sign in again"
+        else:
+            can = "cannot sign in any more; the record stays"
         messages.success(request, f"{person} {can}.")
     else:
         reset_password(actor=who, person=person, password=request.POST.get("password", ""))

@@ -41,7 +41,10 @@ def retire_meter(*, actor: Person, meter_id: int) -> None:
 def use_meter(*, actor: Person, meter_id: int | None) -> Meter | None:
     """Remember what a person reads with; None for the usual handheld meter."""
     require_active(actor)
-    meter = Meter.objects.filter(pk=meter_id, retired=False).first() if meter_id else None
+    if meter_id:
+        meter = Meter.objects.filter(pk=meter_id, retired=False).first()
+    else:
+        meter = None
     if actor.meter_id != (meter.pk if meter else None):
         actor.meter = meter
         actor.save(update_fields=["meter"])

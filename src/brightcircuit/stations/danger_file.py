@@ -11,7 +11,9 @@ from brightcore.formats.plain import JsonObject
 def dangers_part(job: Job) -> JsonObject:
     """Return the dangers that were read in a job, nothing where none was."""
     rows = [_danger(row) for row in job.dangers.order_by("pk")]
-    return {"dangers": rows} if rows else {}
+    if rows:
+        return {"dangers": rows}
+    return {}
 
 
 def _danger(row: Danger) -> JsonObject:

@@ -104,11 +104,10 @@ def _same(ours: JsonObject, theirs: JsonObject) -> bool:
     """Return whether two job documents say the same, number, attachments and contact aside."""
 
     def core(document: JsonObject) -> JsonObject:
-        head = {
-            k: v
-            for k, v in document["job"].items()
-            if k not in ("number", "attachments", "contact")
-        }
+        head = {}
+        for k, v in document["job"].items():
+            if k not in ("number", "attachments", "contact"):
+                head[k] = v
         return document | {"job": head}
 
     return core(ours) == core(theirs)
@@ -154,12 +153,14 @@ def _require_own_names(document: JsonObject) -> None:
 
 def _dated(head: JsonObject) -> list[tuple[str, list[JsonObject]]]:
     """Return (path, rows) of what stations have added that bears times."""
-    return [
-        (f"$.job.stations.{key}.{name}", [row for row in rows if isinstance(row, dict)])
-        for key, part in head.get("stations", {}).items()
-        for name, rows in part.items()
-        if isinstance(rows, list)
-    ]
+    found: list[tuple[str, list[JsonObject]]] = []
+    for key, part in head.get("stations", {}).items():
+        for name, rows in part.items():
+            if isinstance(rows, list):
+                found.append(
+                    (f"$.job.stations.{key}.{name}", [row for row in rows if isinstance(row, dict)])
+                )
+    return found
 
 
 def _dates(document: JsonObject) -> Dates:

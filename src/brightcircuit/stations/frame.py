@@ -44,17 +44,19 @@ class Tab:
 
 def tabs(job: Job, current: str) -> list[Tab]:
     """Return the rail: every station, with what is done underlined."""
-    return [
-        Tab(
-            station.name,
-            reverse(station.key, args=(job.uuid,)),
-            station.key == current,
-            station.done(job),
-            station.shortcut,
-            station.key,
+    found: list[Tab] = []
+    for station in stations():
+        found.append(
+            Tab(
+                station.name,
+                reverse(station.key, args=(job.uuid,)),
+                station.key == current,
+                station.done(job),
+                station.shortcut,
+                station.key,
+            )
         )
-        for station in stations()
-    ]
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,10 +73,10 @@ def pages(job: Job, current: str) -> list[Page]:
     found = next((station for station in stations() if station.key == current), None)
     if found is None:
         return []
-    return [
-        Page(item.name, reverse(item.url_name, args=(job.uuid,)), item.slow)
-        for item in found.sections
-    ]
+    rows: list[Page] = []
+    for item in found.sections:
+        rows.append(Page(item.name, reverse(item.url_name, args=(job.uuid,)), item.slow))
+    return rows
 
 
 def help_for(job: Job, current: str, path: str) -> Help | None:
@@ -160,7 +162,9 @@ SHOWS_THE_PLAN = ("match", "wire", "program")
 
 def shown_on(job: Job, station: str) -> CoreBike:
     """Return the bike that the Line of a station shows: the one that the station works on."""
-    return plan_of(job) if station in SHOWS_THE_PLAN else drawn_of(job)
+    if station in SHOWS_THE_PLAN:
+        return plan_of(job)
+    return drawn_of(job)
 
 
 def percent(probability: float) -> str:
@@ -183,24 +187,27 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
     traced = found.trace if bike == stands_of(job) else None
     light = drawing.lights(traced).get(shape_id, Light("dim", 0.0))
     own = shape_id.split(":")[1]
-    parts = [p for p in bike.parts if p.id == own] if shape_id.startswith("part:") else []
-    joins = [
-        bike.join(j)
-        for j, run in drawing.layout.join_run.items()
-        if shape_id == run or shape_id.startswith(f"{run}:")
-    ]
+    if shape_id.startswith("part:"):
+        parts = [p for p in bike.parts if p.id == own]
+    else:
+        parts = []
+    joins = []
+    for j, run in drawing.layout.join_run.items():
+        if shape_id == run or shape_id.startswith(f"{run}:"):
+            joins.append(bike.join(j))
     cables = dict.fromkeys(
         p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None
     )
     parts += [bike.part(p) for p in cables]
-    suspects, readings = [], []
+    suspects: list[dict[str, Any]] = []
+    readings: list[dict[str, Any]] = []
     if traced is not None:
         members = {i for i, name in enumerate(drawing.members) if name == shape_id}
         here = [s for s in traced.suspects if members & set(s.members)]
-        suspects = [
-            {"title": s.title, "percent": percent(s.probability), "repair": s.repair.action}
-            for s in here[:12]
-        ]
+        for s in here[:12]:
+            suspects.append(
+                {"title": s.title, "percent": percent(s.probability), "repair": s.repair.action}
+            )
         names = {p.id for p in parts} | {p for j in joins for p, _ in j.sides()}
         for item in traced.evidence:
             if {item.red.split(".")[0], item.black.split(".")[0]} & names:

@@ -50,7 +50,7 @@ def proven_lights(job: Job, drawing: Drawing) -> dict[str, Light]:
     proven = proven_parts(job)
     if not proven:
         return lit
-    return {
-        name: Light("lit", 0.0) if _shows(drawing, name, proven) else light
-        for name, light in lit.items()
-    }
+    found: dict[str, Light] = {}
+    for name, light in lit.items():
+        found[name] = Light("lit", 0.0) if _shows(drawing, name, proven) else light
+    return found

@@ -196,22 +196,39 @@ def hand_over(
 
 def worked_parts(job: Job) -> frozenset[str]:
     """Return the parts that stations have worked on in a job."""
-    return frozenset(part for station in stations() for part in station.worked(job))
+    found = []
+    for station in stations():
+        for part in station.worked(job):
+            found.append(part)
+    return frozenset(found)
 
 
 def live_of(job: Job, actor: Person, names: Collection[str]) -> list[Live]:
     """Return what devices on the links of a job read now; raises ValidationError."""
-    return [found for station in stations() for found in station.live(job, actor, names)]
+    rows: list[Live] = []
+    for station in stations():
+        for found in station.live(job, actor, names):
+            rows.append(found)
+    return rows
 
 
 def labour_of(job: Job) -> list[tuple[str, float]]:
     """Return (words, minutes) of what was worked on a job, as its stations know it."""
-    return [row for station in stations() for row in station.labour(job) if row[1] > 0]
+    found: list[tuple[str, float]] = []
+    for station in stations():
+        for row in station.labour(job):
+            if row[1] > 0:
+                found.append(row)
+    return found
 
 
 def proven_of(job: Job) -> list[Proven]:
     """Return what was to be proven on a job, and whether it has passed for what stands now."""
-    return [row for station in stations() for row in station.proven(job)]
+    found: list[Proven] = []
+    for station in stations():
+        for row in station.proven(job):
+            found.append(row)
+    return found
 
 
 def station_done(job: Job, key: str) -> bool:
@@ -221,7 +238,11 @@ def station_done(job: Job, key: str) -> bool:
 
 def station_blocks(job: Job) -> list[Block]:
     """Return what the stations hold against powered acts."""
-    return [block for station in stations() for block in station.blocks(job)]
+    found: list[Block] = []
+    for station in stations():
+        for block in station.blocks(job):
+            found.append(block)
+    return found
 
 
 def stations() -> tuple[Station, ...]:

@@ -16,7 +16,9 @@ def page_help(context: dict[str, Any]) -> Help | None:
     """Return the help of the page that is shown."""
     job, tabs = context.get("job"), context.get("stations") or []
     current = next((tab.key_of for tab in tabs if tab.current), "")
-    return help_for(job, current, context["request"].path) if job else None
+    if job:
+        return help_for(job, current, context["request"].path)
+    return None
 
 
 @register.inclusion_tag("parts/photos_at.html", takes_context=True)

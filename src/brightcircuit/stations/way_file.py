@@ -29,7 +29,9 @@ def way_part(job: Job) -> JsonObject:
     if marks:
         said["marks"] = marks
     plain = {"begins": Job.Begins.DESCRIBED, "plans": False, "opens": []}
-    return {} if said == plain else {"way": said}
+    if said == plain:
+        return {}
+    return {"way": said}
 
 
 def _arrival(job: Job) -> Bike:
@@ -65,7 +67,9 @@ def arrival_of(document: JsonObject) -> list[Bike]:
     """Return the bike as it arrived in another shop, where a job file has it; raises
     FormatError."""
     raw = document["job"].get("way", {}).get("arrival")
-    return [read_bike(raw, prefix="$.job.way.arrival")] if raw else []
+    if raw:
+        return [read_bike(raw, prefix="$.job.way.arrival")]
+    return []
 
 
 def restore_way(restoring: Restoring) -> None:

@@ -155,11 +155,10 @@ def _asked(trace: Trace, typed: QueryDict) -> list[Asked]:
 
 def _keep(request: HttpRequest, job: Job, asked: list[Asked]) -> str:
     """Store what was answered; returns what is wrong, "" where nothing is."""
-    items = [
-        answer_evidence(row.question, row.chosen)
-        for row in asked
-        if row.chosen in dict(row.question.answers)
-    ]
+    items = []
+    for row in asked:
+        if row.chosen in dict(row.question.answers):
+            items.append(answer_evidence(row.question, row.chosen))
     if not items:
         return "Choose an answer to at least one question."
     try:

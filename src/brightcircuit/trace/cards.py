@@ -48,7 +48,9 @@ def left_out(trace: Trace) -> list[dict[str, str]]:
 
 def _lines(trace: Trace) -> tuple[tuple[Suspect, ...], ...]:
     """Return the ranking; while tests are still worked out nobody can say what they tell apart."""
-    return trace.lines if trace.engine.ready else tuple((s,) for s in trace.suspects)
+    if trace.engine.ready:
+        return trace.lines
+    return tuple((s,) for s in trace.suspects)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,10 +64,10 @@ class Way:
 
 def ways_on(bike: Bike, repair: RepairKind) -> list[Way]:
     """Return the repair beside replacing the part that it is about, and the whole bike."""
-    return [
-        Way(option.title, f"{option.parts_cost:.0f}", f"{option.minutes:.0f} min")
-        for option in options_beside(bike, repair)
-    ]
+    found: list[Way] = []
+    for option in options_beside(bike, repair):
+        found.append(Way(option.title, f"{option.parts_cost:.0f}", f"{option.minutes:.0f} min"))
+    return found
 
 
 def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None:
@@ -103,7 +105,9 @@ def alike(bike: Bike, repair: RepairKind) -> list[tuple[str, str]]:
     if not repair.replaces:
         return []
     kind = next((part.kind for part in bike.parts if part.id == repair.replaces), "")
-    return list(parts(kind).order_by("name").values_list("slug", "name")) if kind else []
+    if kind:
+        return list(parts(kind).order_by("name").values_list("slug", "name"))
+    return []
 
 
 def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
@@ -230,11 +234,11 @@ def _held(job: Job, trace: Trace) -> Held:
     if not standing or any(block.kind in ("quarantine", "triage") for block in standing):
         return Held(frozenset(), [])
     again = {danger.place for danger in standing_dangers(job)}
-    powered = frozenset(
-        test.id
-        for test in trace.engine.tests
-        if act_of_test(trace.engine, test).needs_safe_pack and place_of_test(test) not in again
-    )
-    return (
-        Held(powered, standing) if len(powered) < len(trace.engine.tests) else Held(frozenset(), [])
-    )
+    rows = []
+    for test in trace.engine.tests:
+        if act_of_test(trace.engine, test).needs_safe_pack and place_of_test(test) not in again:
+            rows.append(test.id)
+    powered = frozenset(rows)
+    if len(powered) < len(trace.engine.tests):
+        return Held(powered, standing)
+    return Held(frozenset(), [])

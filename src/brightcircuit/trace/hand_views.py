@@ -100,7 +100,7 @@ def _spares(job: Job) -> list[SpareRow]:
 def _halves(job: Job) -> list[HalfRow]:
     if job.donor is None:
         return []
-    return [
-        HalfRow(HALVES[half], problems)
-        for half, problems in problems_with(stands_of(job), job.donor)
-    ]
+    found: list[HalfRow] = []
+    for half, problems in problems_with(stands_of(job), job.donor):
+        found.append(HalfRow(HALVES[half], problems))
+    return found

@@ -23,7 +23,10 @@ def put_on(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     try:
         part, plug = describe_on_line(actor=actor(request), job=job, line=line, kind=kind)
     except (ValidationError, BrightError) as error:
-        words = error.messages[0] if isinstance(error, ValidationError) else str(error)
+        if isinstance(error, ValidationError):
+            words = error.messages[0]
+        else:
+            words = str(error)
         messages.error(request, f"{words} Nothing was saved.")
         return redirect("trace", job.uuid)
     if plug:

@@ -66,13 +66,14 @@ def proposals_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             messages.error(request, str(problem))
         return redirect("trace-proposals", job.uuid)
     rows = proofs_by_belief()
-    bands = [
-        _band(
-            f"{low:.0%} to {min(high, 1.0):.0%} sure",
-            [r for r in rows if r[0] is not None and low <= r[0] < high],
+    bands = []
+    for low, high in BANDS:
+        bands.append(
+            _band(
+                f"{low:.0%} to {min(high, 1.0):.0%} sure",
+                [r for r in rows if r[0] is not None and low <= r[0] < high],
+            )
         )
-        for low, high in BANDS
-    ]
     counts = sorted(confirmed_counts().items(), key=lambda item: (-item[1], item[0]))
     page = ProposalsPage(
         bands,

@@ -23,4 +23,6 @@ def acknowledged(job: Job, standing: str) -> set[str]:
 def more_gates(job: Job, power: str) -> tuple[str, ...]:
     """Return the cautions that a job adds to an act: the first power after a hazard goes through a
     limit."""
-    return limit_gates(job) if power == "on" else ()
+    if power == "on":
+        return limit_gates(job)
+    return ()

@@ -51,7 +51,9 @@ def line_title(line: Sequence[Suspect]) -> str:
     titles = [suspect.title for suspect in line]
     if len(titles) > MOST_NAMED:
         titles = [*titles[: MOST_NAMED - 1], f"{len(titles) - MOST_NAMED + 1} more"]
-    return " or ".join([", ".join(titles[:-1]), titles[-1]]) if len(titles) > 1 else titles[0]
+    if len(titles) > 1:
+        return " or ".join([", ".join(titles[:-1]), titles[-1]])
+    return titles[0]
 
 
 def line_row(trace: Trace, line: Sequence[Suspect], confirmed: dict[str, int]) -> SuspectRow:
@@ -73,14 +75,15 @@ def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> Su
     """Return one line of the ranking with its reasons and how often the shop confirmed its
     class."""
     lead = max(suspect.members, key=lambda m: trace.belief[m])
-    reasons = [
-        {
-            "title": evidence_title(trace.engine, e),
-            "value": evidence_value(e),
-            "expected": expectation(trace, e, lead),
-        }
-        for e in trace.evidence
-    ]
+    reasons = []
+    for e in trace.evidence:
+        reasons.append(
+            {
+                "title": evidence_title(trace.engine, e),
+                "value": evidence_value(e),
+                "expected": expectation(trace, e, lead),
+            }
+        )
     mode = trace.engine.hypotheses.items[lead].mode
     seen = confirmed.get(fault_class(mode), 0) if mode else 0
     return SuspectRow(

@@ -38,13 +38,15 @@ def minutes_words(value: float) -> str:
 def chosen_proposal(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Proposal | None:
     """Return the test asked for with its answers, else the best; None where there is none."""
     if not wanted:
-        return best[0] if best else None
+        if best:
+            return best[0]
+        return None
     for item in best:
         if item.test.id == wanted:
             table = trace.engine.outcome(wanted)
-            return (
-                replace(item, answers=answers(trace, table)) if table and not item.answers else item
-            )
+            if table and not item.answers:
+                return replace(item, answers=answers(trace, table))
+            return item
     test = trace.engine.by_id.get(wanted)
     if test is None:
         return None
@@ -169,7 +171,9 @@ def test_card(
 
 
 def _typed(typed: QueryDict | None, name: str) -> str:
-    return (typed.get(name) or "") if typed else ""
+    if typed:
+        return typed.get(name) or ""
+    return ""
 
 
 def _look_row(trace: Trace, observable: str, typed: QueryDict | None) -> LookRow:

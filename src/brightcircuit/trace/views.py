@@ -254,7 +254,10 @@ def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Leave a test out, or offer all again."""
     job = changing(request, job_uuid)
     found = job_trace(job, WAIT_S)
-    test = found.trace.engine.by_id.get(request.POST.get("test", "")) if found.trace else None
+    if found.trace:
+        test = found.trace.engine.by_id.get(request.POST.get("test", ""))
+    else:
+        test = None
     if request.POST.get("all"):
         unskip_tests(actor=actor(request), job=job)
     elif test:

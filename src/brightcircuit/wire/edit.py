@@ -58,10 +58,9 @@ def _unjoin(bike: Bike, data: Data) -> Edited:
 
 def _repin(bike: Bike, data: Data) -> Edited:
     join = bike.join(data.get("join", ""))
-    ends = {
-        end.rpartition(".")[0]: end.rpartition(".")[2]
-        for end in (data.get("one", ""), data.get("two", ""))
-    }
+    ends = {}
+    for end in (data.get("one", ""), data.get("two", "")):
+        ends[end.rpartition(".")[0]] = end.rpartition(".")[2]
     try:
         first, second = (ends[".".join(side)] for side in join.sides())
     except KeyError:
@@ -80,11 +79,11 @@ def _found(bike: Bike, data: Data) -> Edited:
     made = bike
     for letter, (part_id, port_id), port in zip("ab", join.sides(), ports, strict=True):
         made = look_at(made, part_id, port_id, *_face(letter, port, data))
-    pairs = tuple(
-        (pin.name, data[f"mate_{pin.name}"])
-        for pin in ports[0].pins
-        if data.get(f"mate_{pin.name}")
-    )
+    rows = []
+    for pin in ports[0].pins:
+        if data.get(f"mate_{pin.name}"):
+            rows.append((pin.name, data[f"mate_{pin.name}"]))
+    pairs = tuple(rows)
     if not pairs:
         raise ReadingError("at least one pin must have a mate; to have none, disconnect the plugs")
     made = change_wire(set_pairs(made, join.id, pairs), join.id, read_wire(data))

@@ -95,20 +95,17 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
     if request.method == "POST":
         error, answer = _try(request, job, ("found", "unjoin", "extend"))
         if answer:
-            return (
-                redirect("wire-join", job.uuid, join_id)
-                if request.POST.get("action") == "found"
-                else redirect("wire", job.uuid)
-            )
+            if request.POST.get("action") == "found":
+                return redirect("wire-join", job.uuid, join_id)
+            return redirect("wire", job.uuid)
     action = request.POST.get("action", "") if error else ""
     data = request.POST if action == "found" else None
     sides: list[dict[str, Any]] = []
     for letter, (part_id, port_id) in zip("ab", join.sides(), strict=True):
         part, port = bike.part(part_id), bike.part(part_id).port(port_id)
-        typed = {
-            f: data.get(f"{letter}_{f}", "") if data else getattr(port, f) or ""
-            for f in ("gender", "key", "rows", "family")
-        }
+        typed = {}
+        for f in ("gender", "key", "rows", "family"):
+            typed[f] = data.get(f"{letter}_{f}", "") if data else getattr(port, f) or ""
         colours = [
             (p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour) for p in port.pins
         ]
@@ -116,14 +113,12 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
             {"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours}
         )
     mates = dict(join.pairs)
-    pairs = [
-        (pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, ""))
-        for pin in sides[0]["port"].pins
-    ]
-    wire = {
-        n: data.get(n, "") if data else f"{v:g} {u}" if v else ""
-        for n, v, u in (("area", join.wire.area_mm2, "mm²"), ("length", join.wire.length_m, "m"))
-    }
+    pairs = []
+    for pin in sides[0]["port"].pins:
+        pairs.append((pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, "")))
+    wire = {}
+    for n, v, u in (("area", join.wire.area_mm2, "mm²"), ("length", join.wire.length_m, "m")):
+        wire[n] = data.get(n, "") if data else f"{v:g} {u}" if v else ""
     context = JoinPage(
         join=join,
         words=join_words(bike, join),
@@ -196,23 +191,29 @@ def _routes(bike: Bike) -> dict[str, Any]:
         }
         for r in sorted(runs, key=lambda r: ORDER.index(r.verdict))
     ]
-    stretches = [
-        {
-            "s": s,
-            "words": frame.stretch_words(s),
-            "shown": f"{s.length_m:g}",
-            "changed": abs(usual[s.id] - s.length_m) > 0.0005,
-            "runs": busy.get(s, 0),
-            "ties": tie_count(s) if s in busy else 0,
-        }
-        for s in frame.stretches
-        if not s.refused
-    ]
-    parts = [
-        {"p": p, "at": place_of(bike, frame, p), "said": dict(bike.frame.places).get(p.id, "")}
-        for p in bike.parts
-        if p.kind != "cable"
-    ]
+    stretches = []
+    for s in frame.stretches:
+        if not s.refused:
+            stretches.append(
+                {
+                    "s": s,
+                    "words": frame.stretch_words(s),
+                    "shown": f"{s.length_m:g}",
+                    "changed": abs(usual[s.id] - s.length_m) > 0.0005,
+                    "runs": busy.get(s, 0),
+                    "ties": tie_count(s) if s in busy else 0,
+                }
+            )
+    parts = []
+    for p in bike.parts:
+        if p.kind != "cable":
+            parts.append(
+                {
+                    "p": p,
+                    "at": place_of(bike, frame, p),
+                    "said": dict(bike.frame.places).get(p.id, ""),
+                }
+            )
     return RoutesPage(
         frames=[(k, f.title) for k, f in FRAMES.items()],
         frame_name=name,
@@ -252,16 +253,20 @@ def _made_of(run: Run) -> str:
 
 def _shortcut(frame: Any, run: Run) -> str:
     reason, saved = shortcut(frame, run) if run.path else ("", 0.0)
-    return f"{100 * saved:.0f} cm shorter is refused: {reason}" if reason else ""
+    if reason:
+        return f"{100 * saved:.0f} cm shorter is refused: {reason}"
+    return ""
 
 
 def cut_rows(bike: Bike) -> list[dict[str, Any]]:
     """Return the cut list as shown: area in mm² and gauge, length, note."""
-    return [
-        {
-            "c": c,
-            "area": f"{c.area_mm2:g} mm², about {c.gauge}" if c.area_mm2 else "",
-            "length": length_words(c.length_m) if c.length_m else "",
-        }
-        for c in cut_list(bike)
-    ]
+    found: list[dict[str, Any]] = []
+    for c in cut_list(bike):
+        found.append(
+            {
+                "c": c,
+                "area": f"{c.area_mm2:g} mm², about {c.gauge}" if c.area_mm2 else "",
+                "length": length_words(c.length_m) if c.length_m else "",
+            }
+        )
+    return found

@@ -48,11 +48,10 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     asked = request.POST.get("step") if error else request.GET.get("step")
     left = [row["s"].id for row in rows if not row["by"]]
     people = list(Person.objects.filter(is_active=True).order_by("username"))
-    shown = [
-        row | {"opened": row["next"] or row["s"].id == asked}
-        for row in rows
-        if not mine or row["given"] == mine
-    ]
+    shown = []
+    for row in rows:
+        if not mine or row["given"] == mine:
+            shown.append(row | {"opened": row["next"] or row["s"].id == asked})
     context = {
         "rows": shown,
         "open_rows": [row for row in shown if not row["by_whom"]],

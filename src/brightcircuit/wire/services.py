@@ -105,11 +105,10 @@ def fix_finding(*, actor: Person, job: Job, key: str, way: str, done: bool = Fal
     """
     core = ready_core(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
-    chosen = (
-        next((x for x in fixes_for(core, item.finding, shelf()) if x.way == way), None)
-        if item
-        else None
-    )
+    if item:
+        chosen = next((x for x in fixes_for(core, item.finding, shelf()) if x.way == way), None)
+    else:
+        chosen = None
     if item is None or chosen is None:
         raise ValidationError("That fix does not stand any more. Look again.")
     danger = item.finding.severity == "danger"
@@ -123,7 +122,12 @@ def fix_finding(*, actor: Person, job: Job, key: str, way: str, done: bool = Fal
     ]
     # What was done by hand on the bike stands there; a fix that is only planned is a step of the
     # work.
-    how = ChangeDone.How.STEP if done else PLANNED if job.plans else ""
+    if done:
+        how: str = ChangeDone.How.STEP
+    elif job.plans:
+        how = PLANNED
+    else:
+        how = ""
     keep_wiring(actor=actor, job=job, core=chosen.bike, what=what, how=how)
     return what
 
@@ -214,7 +218,10 @@ def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
         require_safe(job)
     titles = {other.id: other.title for other in order.steps}
     before = [titles[name] for name in missing(step, have)]
-    early = f"Before it should come: {'; '.join(before)}. {step.early}".strip() if before else ""
+    if before:
+        early = f"Before it should come: {'; '.join(before)}. {step.early}".strip()
+    else:
+        early = ""
     _mark(job, actor, step, StepMark.What.DONE)
     change = next((item for item in way_of(job).left if item.id == step_id), None)
     if change is not None:

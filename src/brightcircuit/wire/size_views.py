@@ -40,20 +40,22 @@ def size_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 def _rows(bike: Bike) -> list[dict[str, Any]]:
     """Return every conductor with its figures in words."""
-    return [
-        {
-            "r": r,
-            "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
-            "limit": f"{r.limit_a:.0f} A"
-            + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
-            "drop": f"{1000 * r.drop_v:.0f} mV",
-            "contacts": f"{1000 * r.contact_v:.0f} mV",
-            "rise": f"{r.rise_k:.0f} K",
-            "area": f"{r.area_mm2:g} mm²",
-            "length": f"{r.length_m:g} m",
-        }
-        for r in conductor_table(bike)
-    ]
+    found: list[dict[str, Any]] = []
+    for r in conductor_table(bike):
+        found.append(
+            {
+                "r": r,
+                "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
+                "limit": f"{r.limit_a:.0f} A"
+                + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
+                "drop": f"{1000 * r.drop_v:.0f} mV",
+                "contacts": f"{1000 * r.contact_v:.0f} mV",
+                "rise": f"{r.rise_k:.0f} K",
+                "area": f"{r.area_mm2:g} mm²",
+                "length": f"{r.length_m:g} m",
+            }
+        )
+    return found
 
 
 def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
@@ -61,7 +63,9 @@ def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]
     heading of their own."""
     thin = [row for row in rows if row["r"].is_signal and row["r"].fits]
     thick = [row for row in rows if row not in thin]
-    return [("", thick), (f"Signals {len(thin)}", thin)] if thin else [("", thick)]
+    if thin:
+        return [("", thick), (f"Signals {len(thin)}", thin)]
+    return [("", thick)]
 
 
 def _sized(request: HttpRequest, errors: dict[str, str]) -> dict[str, str] | None:

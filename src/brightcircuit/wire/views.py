@@ -92,9 +92,10 @@ def plug_page(
     job = get_object_or_404(whole_job(job_uuid))
     bike = plan_of(job)
     part = next((part for part in bike.parts if part.id == part_id), None)
-    index = (
-        next((n for n, port in enumerate(part.ports) if port.id == port_id), None) if part else None
-    )
+    if part:
+        index = next((n for n, port in enumerate(part.ports) if port.id == port_id), None)
+    else:
+        index = None
     if part is None or index is None:
         raise Http404("There is no such plug on this bike.")
     card = part_card(bike, circuit_of(bike).nets, part)
@@ -154,11 +155,15 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
     labels = dict(free_ports(bike))
     offers = offers_of(bike, shelf())
     offered = offers.proposals
-    proposals = [
-        {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]}
-        for p in offered
-    ]
-    proposed = {end for p in offered for end in (p.one, p.two)}
+    proposals = []
+    for p in offered:
+        proposals.append(
+            {"p": p, "pair": f"{p.one}|{p.two}", "others": [labels.get(o, o) for o in p.others]}
+        )
+    proposed = set()
+    for p in offered:
+        for end in (p.one, p.two):
+            proposed.add(end)
     fits, undo = fits_of(bike), undoable(job)
     return WirePage(
         drawing=sheet_svg(
@@ -187,11 +192,10 @@ def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show for every open finding of the wiring what would put it right, each tried on the bike."""
     job = get_object_or_404(whole_job(job_uuid))
     bike, parts = plan_of(job), shelf()
-    rows = [
-        {"f": item, "fixes": fixes_for(bike, item.finding, parts)}
-        for item in findings_of(job)
-        if not item.waived and has_ways(item.finding.code)
-    ]
+    rows = []
+    for item in findings_of(job):
+        if not item.waived and has_ways(item.finding.code):
+            rows.append({"f": item, "fixes": fixes_for(bike, item.finding, parts)})
     return render(request, "wire/fixes.html", {**job_frame(job, "wire"), "rows": rows})
 
 

@@ -131,7 +131,11 @@ class Analysis:
     @cached_property
     def connected(self) -> frozenset[str]:
         """Parts with a plug that is connected to something."""
-        return frozenset(part for join in self.bike.joins for part, _ in join.sides())
+        found = []
+        for join in self.bike.joins:
+            for part, _ in join.sides():
+                found.append(part)
+        return frozenset(found)
 
     @cached_property
     def edges(self) -> dict[str, frozenset[str]]:

@@ -51,13 +51,12 @@ def may_feed(case: Analysis, pack: Part[PackSpec], controller: Part[ControllerSp
     module, or not connected yet, may draw all of it from any pack.
     """
     own = next((s for s in strings(case.bike) if any(p.id == pack.id for p in s)), (pack,))
-    beside = {
-        place.part.id
-        for pin in case.places_of(controller)
-        if pin.pin.role == "battery_plus"
-        for place in case.net_of(pin.id)
-        if place.pin.role == "pack_plus"
-    }
+    beside = set()
+    for pin in case.places_of(controller):
+        if pin.pin.role == "battery_plus":
+            for place in case.net_of(pin.id):
+                if place.pin.role == "pack_plus":
+                    beside.add(place.part.id)
     return not beside or bool(beside & {p.id for p in own})
 
 
@@ -142,7 +141,9 @@ def returned_a(case: Analysis, place: Place) -> float:
     itself."""
     part = place.part
     if isinstance(part.spec, ControllerSpec):
-        return drawn_a(case, place) if place.role.use == "power" else 0.0
+        if place.role.use == "power":
+            return drawn_a(case, place)
+        return 0.0
     own = tuple(REGISTRY[part.kind].draws(part))
     return sum(draw.ampere for draw in own)
 

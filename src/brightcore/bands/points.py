@@ -158,7 +158,9 @@ def bands_of(bike: Bike, point: str, part_id: str = "") -> Bands | None:
     if point == OUTPUT:
         part = bike.part(part_id)
         volt = REGISTRY[part.kind].made_for_v(part.spec)
-        return made_for(volt) if volt else None
+        if volt:
+            return made_for(volt)
+        return None
     raise UnknownNameError("point", point, POINTS)
 
 
@@ -167,11 +169,9 @@ def _of_pack(bike: Bike, point: str, part_id: str) -> Bands | None:
     if not own:
         return None
     spec = own[0].spec
-    return (
-        cell(spec.cells)
-        if point == CELL
-        else pack(spec.empty_v(), spec.full_v(), spec.series_count)
-    )
+    if point == CELL:
+        return cell(spec.cells)
+    return pack(spec.empty_v(), spec.full_v(), spec.series_count)
 
 
 def bands_at(bike: Bike, red: str, black: str) -> Bands | None:
@@ -187,7 +187,9 @@ def bands_at(bike: Bike, red: str, black: str) -> Bands | None:
         return None
     wanted = case.places[red]
     known = wanted if wanted.role.level != "any" else _told(case, red)
-    return _at(case, known) if known is not None else None
+    if known is not None:
+        return _at(case, known)
+    return None
 
 
 def _told(case: Analysis, pin: str) -> Place | None:
@@ -229,7 +231,9 @@ def _supplied(case: Analysis, place: Place) -> Bands | None:
     if giver is not None:
         return _at(case, giver)
     volt = REGISTRY[place.part.kind].made_for_v(place.part.spec)
-    return made_for(volt) if volt else None
+    if volt:
+        return made_for(volt)
+    return None
 
 
 def _string(case: Analysis, place: Place) -> Bands | None:

@@ -85,7 +85,9 @@ class SceneView:
         """Return the observable's name in this scene for one part: its own where several parts have
         one."""
         own = f"{observable}-{part_id}"
-        return own if own in self.scene.seen else observable
+        if own in self.scene.seen:
+            return own
+        return observable
 
     def none(self) -> Flags:
         """Return a vector of False."""

@@ -127,7 +127,9 @@ class Observables(dict[str, Observable]):
     """Observables by id; `motor-left_motor` is the observable `motor` of the part `left_motor`."""
 
     def __missing__(self, name: str) -> Observable:
-        return self[name.partition("-")[0]] if "-" in name else _unknown(name)
+        if "-" in name:
+            return self[name.partition("-")[0]]
+        return _unknown(name)
 
 
 def _unknown(name: str) -> Observable:

@@ -50,7 +50,9 @@ def posterior_after(outcome: Floats, belief: Floats) -> Floats:
     """Return belief [H] after one outcome with P(outcome | hypothesis) [H]."""
     weight = outcome * belief
     total = weight.sum()
-    return np.asarray(weight / total) if total > 0 else belief
+    if total > 0:
+        return np.asarray(weight / total)
+    return belief
 
 
 def indistinct_groups(

@@ -47,7 +47,9 @@ def drawn_mm(bike: Bike) -> float:
 def circumference_mm(bike: Bike) -> float:
     """Return the circumference of a bike's wheel: as rolled out, else as its tyre is described."""
     rolled = measured_value(bike, "", ROLLED)
-    return rolled.value if rolled else drawn_mm(bike)
+    if rolled:
+        return rolled.value
+    return drawn_mm(bike)
 
 
 def with_measured(
@@ -111,9 +113,8 @@ def as_measured(bike: Bike) -> Bike:
 def _changed(part: Part, values: dict[str, float]) -> Part:
     if not values:
         return part
-    typed = {
-        name: round(value) if isinstance(getattr(part.spec, name), int) else value
-        for name, value in values.items()
-    }
+    typed = {}
+    for name, value in values.items():
+        typed[name] = round(value) if isinstance(getattr(part.spec, name), int) else value
     known = dict(part.known) | dict.fromkeys(values, MEASURED)
     return replace(part, spec=replace(part.spec, **typed), known=tuple(sorted(known.items())))

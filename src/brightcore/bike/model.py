@@ -311,4 +311,6 @@ def pair_pins(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
 
 def narrowed(part: Part, spec_type: type[T]) -> Part[T] | None:
     """Return a part as one with a spec of a type, None where it is another."""
-    return cast("Part[T]", part) if isinstance(part.spec, spec_type) else None
+    if isinstance(part.spec, spec_type):
+        return cast("Part[T]", part)
+    return None

@@ -83,7 +83,11 @@ def condition_overrides(circuit: Circuit, condition: Condition) -> tuple[Overrid
 
 def unplug_overrides(circuit: Circuit, condition: Condition) -> tuple[Override, ...]:
     """Return the overrides of everything unplugged."""
-    return tuple(o for join_id in condition.unplugged for o in unplug(circuit, join_id))
+    found = []
+    for join_id in condition.unplugged:
+        for o in unplug(circuit, join_id):
+            found.append(o)
+    return tuple(found)
 
 
 DEAD_STEPS = ("Switch off, pack out", "Capacitors under 5 V")

@@ -64,9 +64,9 @@ class Element:
     @property
     def dead_spread(self) -> float:
         """Spread of its current in a dead circuit: wide where it is no plain resistance."""
-        return (
-            spread_when_dead(self.regions, self.tol_g) if self.tol_dead is None else self.tol_dead
-        )
+        if self.tol_dead is None:
+            return spread_when_dead(self.regions, self.tol_g)
+        return self.tol_dead
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +83,9 @@ def spread_when_dead(regions: Regions, tol_g: float) -> float:
     """Return the spread of an element's current in a dead circuit: that of a plain resistance is
     its own."""
     plain = len(regions) == 1 and regions[0].g2 == 0
-    return tol_g if plain else max(tol_g, DEAD_SPREAD)
+    if plain:
+        return tol_g
+    return max(tol_g, DEAD_SPREAD)
 
 
 def resistor(ohm: float) -> Regions:

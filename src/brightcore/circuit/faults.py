@@ -21,14 +21,18 @@ class RepairKind:
     @property
     def owner(self) -> str:
         """The part or join that the repair is about, "" for the special ones."""
-        return self.id.split(":")[1] if ":" in self.id else ""
+        if ":" in self.id:
+            return self.id.split(":")[1]
+        return ""
 
     @property
     def replaces(self) -> str:
         """The part that the repair replaces by another thing, "" where it only sets or mends
         something."""
         family, _, rest = self.id.partition(":")
-        return rest if family == "part" and ":" not in rest else ""
+        if family == "part" and ":" not in rest:
+            return rest
+        return ""
 
     @property
     def of_join(self) -> bool:

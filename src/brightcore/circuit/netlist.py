@@ -97,12 +97,12 @@ class Stamper:
 
     def pins(self, part: Part, *roles: str) -> list[str]:
         """Return the nodes of all pins of a part that have one of the roles."""
-        return [
-            self.pin(part, port, pin)
-            for port in part.ports
-            for pin in port.pins
-            if pin.role in roles
-        ]
+        found: list[str] = []
+        for port in part.ports:
+            for pin in port.pins:
+                if pin.role in roles:
+                    found.append(self.pin(part, port, pin))
+        return found
 
     def tie(self, a: str, b: str) -> None:
         """Make two names one node."""
@@ -165,7 +165,9 @@ def pair_class(bike: Bike, join: Join, pair: tuple[str, str]) -> str:
         if role_of(part.port(port_id).pin(name).role).carries_power:
             return "power"
         thick.append(getattr(part.spec, "area_mm2", 0.0) >= THICK_MM2)
-    return "power" if all(thick) else "signal"
+    if all(thick):
+        return "power"
+    return "signal"
 
 
 def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
@@ -200,7 +202,9 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     nodes = tuple(sorted({node for node in node_of.values() if node != "0"}))
 
     def at(name: str) -> str:
-        return node_of[name] if name else ""
+        if name:
+            return node_of[name]
+        return ""
 
     elements = tuple(
         replace(e, a=at(e.a), b=at(e.b), c=at(e.c), d=at(e.d)) for e in stamper.elements
@@ -217,7 +221,9 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
 def level_class(circuit_class: str, roles: set[str]) -> str:
     """Return the class of `SEVERITIES` for a contact or wire on a net with these roles."""
     ground = bool(roles) and all(role_of(role).ground_like for role in roles)
-    return "ground" if ground and circuit_class == "signal" else circuit_class
+    if ground and circuit_class == "signal":
+        return "ground"
+    return circuit_class
 
 
 def contact_id(join: Join, pair: tuple[str, str]) -> str:
@@ -349,12 +355,14 @@ def _swaps(
         "Wires swapped when it was last connected: mark them",
         0,
     )
-    first_pin = f"{join.a_part}.{join.a_port}.{join.pairs[0][0]}" if join.pairs else ""
-    here = {
-        name.split(".")[0]
-        for name in nets.pins
-        if first_pin and nets.find(name) == nets.find(first_pin)
-    }
+    if join.pairs:
+        first_pin = f"{join.a_part}.{join.a_port}.{join.pairs[0][0]}"
+    else:
+        first_pin = ""
+    here = set()
+    for name in nets.pins:
+        if first_pin and nets.find(name) == nets.find(first_pin):
+            here.add(name.split(".")[0])
     phases = bool(first_pin) and any(
         role_of(role).use == "phase" for role in nets.roles_of(first_pin)
     )
@@ -395,5 +403,7 @@ def join_title(bike: Bike, join: Join) -> str:
     for part_id, port_id in join.sides():
         port = bike.part(part_id).port(port_id)
         if port.label:
-            return f"{port.label} plug" if "plug" not in port.label else port.label
+            if "plug" not in port.label:
+                return f"{port.label} plug"
+            return port.label
     return f"{bike.part(join.a_part).name} to {bike.part(join.b_part).name} plug"

@@ -48,12 +48,11 @@ class Nets:
     def mates(self, part_id: str, *roles: str) -> set[str]:
         """Return the other parts that stand on the nets of a part's pins with the given roles."""
         own = self.bike.part(part_id)
-        mine = {
-            self.find(f"{part_id}.{q.id}.{p.name}")
-            for q in own.ports
-            for p in q.pins
-            if p.role in roles
-        }
+        mine = set()
+        for q in own.ports:
+            for p in q.pins:
+                if p.role in roles:
+                    mine.add(self.find(f"{part_id}.{q.id}.{p.name}"))
         return {name.split(".")[0] for name in self.pins if self.find(name) in mine} - {part_id}
 
     def title(self, pin: str) -> str:

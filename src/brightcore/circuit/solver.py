@@ -250,8 +250,10 @@ def _linear(system: System, g1: Floats, g2: Floats, j: Floats) -> Floats:
 def one_region(want: Small, state: Small, step: int) -> Small:
     """Return the moves of one step: a region at most for each element, late in the search one
     element."""
-    move = np.sign(want - state).astype(np.int8)
-    return _first_only(move) if step > MAX_STEPS // 2 else move
+    move: Small = np.sign(want - state).astype(np.int8)
+    if step > MAX_STEPS // 2:
+        return _first_only(move)
+    return move
 
 
 def _first_only(move: Small) -> Small:

@@ -247,4 +247,6 @@ class System:
 
 def _wide(factors: Floats, x: Floats) -> Floats:
     """Return factors [m, B] shaped to multiply x[later] of [m, B] or [m, M, B]."""
-    return factors if x.ndim == 2 else factors[:, None, :]
+    if x.ndim == 2:
+        return factors
+    return factors[:, None, :]

@@ -94,7 +94,10 @@ class Place:
 def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
     """Yield the pins of every such line: one at the controller, and those of plugs that nothing is
     joined to."""
-    joined = {side for join in bike.joins for side in join.sides()}
+    joined = set()
+    for join in bike.joins:
+        for side in join.sides():
+            joined.add(side)
     open_pins = [
         f"{part.id}.{port.id}.{pin.name}"
         for part in bike.parts
@@ -123,7 +126,9 @@ def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
 def line_of(repair_id: str) -> tuple[str, str]:
     """Return (controller, role) of a repair `describe:controller:role`, empty for anything else."""
     pieces = repair_id.split(":")
-    return (pieces[1], pieces[2]) if len(pieces) == 3 and pieces[0] == "describe" else ("", "")
+    if len(pieces) == 3 and pieces[0] == "describe":
+        return (pieces[1], pieces[2])
+    return ("", "")
 
 
 def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...]:
@@ -139,12 +144,12 @@ def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...
 
 def pins_of_role(part: Part, role: str) -> list[str]:
     """Return `part.port.pin` of every pin of a role."""
-    return [
-        f"{part.id}.{port.id}.{pin.name}"
-        for port in part.ports
-        for pin in port.pins
-        if pin.role == role
-    ]
+    found: list[str] = []
+    for port in part.ports:
+        for pin in port.pins:
+            if pin.role == role:
+                found.append(f"{part.id}.{port.id}.{pin.name}")
+    return found
 
 
 def stamp_undescribed(found: list[Element], place: Place) -> list[FaultMode]:

@@ -35,17 +35,18 @@ from brightcore.wiring.rules import check_bike, check_whole
 def run_check(args: argparse.Namespace) -> Out:
     """Findings of the wiring rules."""
     found = check_whole(load_bike(read_text(args.file)), date.today())
-    data = [
-        {
-            "code": f.code,
-            "severity": f.severity,
-            "subjects": f.subjects,
-            "text": render(f),
-            "hint": hint(f),
-            "source": f.type.source,
-        }
-        for f in found
-    ]
+    data = []
+    for f in found:
+        data.append(
+            {
+                "code": f.code,
+                "severity": f.severity,
+                "subjects": f.subjects,
+                "text": render(f),
+                "hint": hint(f),
+                "source": f.type.source,
+            }
+        )
     lines = [f"{f.code} {f.severity:7} {render(f)}\n             {hint(f)}" for f in found]
     return {"findings": data}, lines or ["No findings."]
 
@@ -53,24 +54,26 @@ def run_check(args: argparse.Namespace) -> Out:
 def run_derive(args: argparse.Namespace) -> Out:
     """Derived settings with their reasons."""
     found = derive_settings(load_bike(read_text(args.file)))
-    data = [
-        {
-            "part": d.part,
-            "role": d.role,
-            "value": d.value,
-            "unit": d.unit,
-            "reason": d.reason,
-            "source": d.source,
-            "current": d.current,
-        }
-        for d in found
-    ]
-    lines = [
-        f"{d.part}.{d.role} = {d.value:g} {d.unit}"
-        + (f" (set to {d.current:g})" if d.differs else "")
-        + f"\n    {d.reason}"
-        for d in found
-    ]
+    data = []
+    for d in found:
+        data.append(
+            {
+                "part": d.part,
+                "role": d.role,
+                "value": d.value,
+                "unit": d.unit,
+                "reason": d.reason,
+                "source": d.source,
+                "current": d.current,
+            }
+        )
+    lines = []
+    for d in found:
+        lines.append(
+            f"{d.part}.{d.role} = {d.value:g} {d.unit}"
+            + (f" (set to {d.current:g})" if d.differs else "")
+            + f"\n    {d.reason}"
+        )
     return {"settings": data}, lines
 
 
@@ -95,11 +98,12 @@ def run_match(args: argparse.Namespace) -> Out:
             for f in found
         ],
     }
-    lines = [
-        f"{'▸' if i == chain.weakest else ' '} {link.title:34} {link.demand_a:5.0f} A of "
-        + (f"{link.limit_a:.0f} A" if link.known else "not described")
-        for i, link in enumerate(chain.links)
-    ]
+    lines = []
+    for i, link in enumerate(chain.links):
+        lines.append(
+            f"{'▸' if i == chain.weakest else ' '} {link.title:34} {link.demand_a:5.0f} A of "
+            + (f"{link.limit_a:.0f} A" if link.known else "not described")
+        )
     lines += [
         f"{w.controller}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, "
         f"controller to {w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
@@ -142,11 +146,10 @@ def run_wire(args: argparse.Namespace) -> Out:
     order = whole_order(bike)
     steps = order.steps
     proposals = offers_of(bike).proposals
-    needed = [
-        s.id.partition(":")[2]
-        for s in steps
-        if s.id.startswith("connect:") and s.id.partition(":")[2] in light.needed
-    ]
+    needed = []
+    for s in steps:
+        if s.id.startswith("connect:") and s.id.partition(":")[2] in light.needed:
+            needed.append(s.id.partition(":")[2])
     data = {
         "proposals": [
             {
@@ -162,11 +165,12 @@ def run_wire(args: argparse.Namespace) -> Out:
         "first_light": needed,
         "order": [asdict(s) for s in steps],
     }
-    lines = [
-        f"Connect {p.words}: {p.reason}"
-        + ("" if p.certain else f" (not decided: {', '.join(p.others)} would do as well)")
-        for p in proposals
-    ]
+    lines = []
+    for p in proposals:
+        lines.append(
+            f"Connect {p.words}: {p.reason}"
+            + ("" if p.certain else f" (not decided: {', '.join(p.others)} would do as well)")
+        )
     lines += [
         "First power-up: "
         + (
@@ -186,13 +190,12 @@ def run_sheet(args: argparse.Namespace) -> Out:
     bike = load_bike(read_text(args.file))
     heading = f"{bike.info.label}, {'plugs and pins' if args.cards else 'wiring'}"
     codes = tuple(dict.fromkeys(f.code for f in check_bike(bike, date.today())))
-    text = (
-        plug_cards_svg(bike, heading)
-        if args.cards
-        else frame_map_svg(bike)
-        if args.ways
-        else sheet_svg(bike, heading, codes)
-    )
+    if args.cards:
+        text = plug_cards_svg(bike, heading)
+    elif args.ways:
+        text = frame_map_svg(bike)
+    else:
+        text = sheet_svg(bike, heading, codes)
     return {"svg": text}, [text]
 
 

@@ -72,5 +72,8 @@ def run_roles(_: argparse.Namespace) -> Out:
 def run_schema(args: argparse.Namespace) -> Out:
     """JSON Schema of one of the open formats."""
     of_kinds = {"bike": bike_schema, "case": case_schema, "job": job_schema, "parts": parts_schema}
-    schema = profile_schema() if args.file == "profile" else of_kinds[args.file](REGISTRY)
+    if args.file == "profile":
+        schema = profile_schema()
+    else:
+        schema = of_kinds[args.file](REGISTRY)
     return schema, [json.dumps(schema, indent=1, ensure_ascii=False)]

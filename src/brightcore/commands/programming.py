@@ -21,7 +21,10 @@ def run_settings(args: argparse.Namespace) -> Out:
             raise UnknownNameError("part", part, tuple(p.id for p in bike.parts))
         named[part] = name
     profiles = {part: profile_named(name) for part, name in named.items()}
-    aim = Aim(args.limit, "as asked for", args.style) if args.limit else Aim(style=args.style)
+    if args.limit:
+        aim = Aim(args.limit, "as asked for", args.style)
+    else:
+        aim = Aim(style=args.style)
     found = derive_settings(bike, aim, {part: p.roles() for part, p in profiles.items()})
     rows, lines = [], []
     for item in found:

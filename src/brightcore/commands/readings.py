@@ -74,13 +74,12 @@ def run_read(args: argparse.Namespace) -> Out:
     unit = "Ω" if ohms else "V"
     value, sigma = float(found.mean[0]), float(found.sigma[0])
     floating, uncertain = bool(found.floating[0]), bool(found.uncertain[0])
-    note = (
-        "over limit"
-        if ohms and floating
-        else "floating: a meter shows about this, not a real voltage"
-        if floating
-        else ""
-    )
+    if ohms and floating:
+        note = "over limit"
+    elif floating:
+        note = "floating: a meter shows about this, not a real voltage"
+    else:
+        note = ""
     note = "uncertain: more than one state is possible" if uncertain else note
     data = {
         "value": value if abs(value) < 1e12 else None,
@@ -89,11 +88,10 @@ def run_read(args: argparse.Namespace) -> Out:
         "floating": floating,
         "uncertain": uncertain,
     }
-    line = (
-        f"{format_quantity(value, unit)}  ± {format_quantity(sigma, unit)}"
-        if value < 1e12
-        else "OL"
-    )
+    if value < 1e12:
+        line = f"{format_quantity(value, unit)}  ± {format_quantity(sigma, unit)}"
+    else:
+        line = "OL"
     return data, [f"{line}  {note}".rstrip()]
 
 
@@ -117,18 +115,18 @@ def describe_trace(case: Case, trace: Trace) -> Out:
     conclusion = conclude(trace)
     best = propose(trace, 3)
     suspects = [s for s in trace.suspects if s.probability >= 0.01][:12]
-    contradictions = (
-        [
-            {
-                "evidence": evidence_title(trace.engine, trace.evidence[i]),
-                "value": evidence_value(trace.evidence[i]),
-                "ratio": ratio,
-            }
-            for i, ratio in trace.contradicting
-        ]
-        if trace.contradictory
-        else []
-    )
+    if trace.contradictory:
+        contradictions = []
+        for i, ratio in trace.contradicting:
+            contradictions.append(
+                {
+                    "evidence": evidence_title(trace.engine, trace.evidence[i]),
+                    "value": evidence_value(trace.evidence[i]),
+                    "ratio": ratio,
+                }
+            )
+    else:
+        contradictions = []
     pairs = pair_explanations(trace) if trace.contradictory else ()
     data = {
         "bike": case.bike.info.label,

@@ -175,15 +175,17 @@ def folding() -> Bike:
         bms_peak_a=40.0,
         fuse_a=25.0,
     )
-    cut_offs = tuple(
-        port(
-            f"brake_{side}",
-            f"{side.capitalize()} cut-off",
-            *FIVE,
-            "signal:brake_signal:brake signal",
+    rows = []
+    for side in ("left", "right"):
+        rows.append(
+            port(
+                f"brake_{side}",
+                f"{side.capitalize()} cut-off",
+                *FIVE,
+                "signal:brake_signal:brake signal",
+            )
         )
-        for side in ("left", "right")
-    )
+    cut_offs = tuple(rows)
     b.controller(
         "controller",
         "Controller",
@@ -276,10 +278,10 @@ def soft_packs() -> Bike:
         b.add(f"alarm_{side}", "cell_alarm", f"{side.capitalize()} low-cell alarm")
         b.join(f"pack_{side}.balance", f"alarm_{side}.plug")
     two = ("plus", "minus")
-    ends = tuple(
-        wires(end, f"Series lead {end}", *two, family="power-2")
-        for end in ("upper", "lower", "out")
-    )
+    rows = []
+    for end in ("upper", "lower", "out"):
+        rows.append(wires(end, f"Series lead {end}", *two, family="power-2"))
+    ends = tuple(rows)
     pairs = (
         ("upper.plus", "out.plus"),
         ("upper.minus", "lower.plus"),

@@ -80,15 +80,17 @@ class Builder:
         conductors: tuple[tuple[str, str], ...] = (),
     ) -> None:
         """Add a cable whose ends all carry the same pins."""
-        ports = tuple(
-            port(
-                end,
-                f"{name} {end.replace('_', ' ')}",
-                *pins,
-                family=f"power-{len(pins)}" if area_mm2 >= 1 else "signal",
+        rows = []
+        for end in ends:
+            rows.append(
+                port(
+                    end,
+                    f"{name} {end.replace('_', ' ')}",
+                    *pins,
+                    family=f"power-{len(pins)}" if area_mm2 >= 1 else "signal",
+                )
             )
-            for end in ends
-        )
+        ports = tuple(rows)
         ports = tuple(
             replace(p, pins=tuple(replace(pin, role="wire") for pin in p.pins)) for p in ports
         )

@@ -65,7 +65,9 @@ def numbered_apart(bike: Bike) -> Bike:
     made = replace(bike, parts=())
     for part in bike.parts:
         made = replace(made, parts=(*made.parts, replace(part, name=free_name(made, part.name))))
-    return replace(bike, parts=made.parts) if made.parts != bike.parts else bike
+    if made.parts != bike.parts:
+        return replace(bike, parts=made.parts)
+    return bike
 
 
 def add_part(bike: Bike, kind: str, name: str, spec: Spec, ports: tuple[Port, ...]) -> Bike:
@@ -337,7 +339,9 @@ def port_words(part: Part, port: Port) -> str:
     label = port.label or port.id
     if len(part.ports) == 1 or label.lower() == part.name.lower():
         return part.name
-    return label if label.lower().startswith(part.name.lower()) else f"{part.name}, {label.lower()}"
+    if label.lower().startswith(part.name.lower()):
+        return label
+    return f"{part.name}, {label.lower()}"
 
 
 def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
@@ -392,11 +396,15 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
 def replaced_words(old: str, new: str) -> str:
     """Return in words that one thing came in the place of another; like for like where both are
     called alike."""
-    return f"{old} replaced, like for like" if old == new else f"{old} replaced by {new}"
+    if old == new:
+        return f"{old} replaced, like for like"
+    return f"{old} replaced by {new}"
 
 
 def _number(value: float | None) -> str:
-    return "—" if value is None else f"{value:.6g}"
+    if value is None:
+        return "—"
+    return f"{value:.6g}"
 
 
 def _thing_lines(before: dict[str, Part], after: dict[str, Part], registry: Registry) -> list[str]:
@@ -421,11 +429,10 @@ def _measured_lines(old: Bike, new: Bike) -> list[str]:
     """Return what Set measured anew, and what it measured no longer."""
     before = {(value.part, value.name): value for value in old.measured}
     after = {(value.part, value.name): value for value in new.measured}
-    lines = [
-        f"Measured: {label_of(v)} {shown_value(v.value, v.unit)}, {v.on}"
-        for k, v in after.items()
-        if before.get(k) != v
-    ]
+    lines = []
+    for k, v in after.items():
+        if before.get(k) != v:
+            lines.append(f"Measured: {label_of(v)} {shown_value(v.value, v.unit)}, {v.on}")
     return lines + [
         f"No longer measured: {label_of(v)}" for k, v in before.items() if k not in after
     ]

@@ -87,4 +87,6 @@ def field_label(name: str, own: str = "") -> str:
     if own or name in LABELS:
         return own or LABELS[name]
     words = name.replace("_", " ").capitalize()
-    return words.rsplit(" ", 1)[0] if shown_unit(name) else words
+    if shown_unit(name):
+        return words.rsplit(" ", 1)[0]
+    return words

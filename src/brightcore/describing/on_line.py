@@ -78,10 +78,10 @@ def _spliced(bike: Bike, part: Part, controller: str, role: str) -> Iterator[tup
         )
         splice = made.parts[-1]
         same = tuple((pin.name, pin.name) for pin in port.pins)
-        kept = tuple(
-            _moved(join, (controller, port.id), splice.id) if join in joins else join
-            for join in made.joins
-        )
+        rows = []
+        for join in made.joins:
+            rows.append(_moved(join, (controller, port.id), splice.id) if join in joins else join)
+        kept = tuple(rows)
         made = add_join(
             replace(made, joins=kept),
             f"{controller}.{port.id}",

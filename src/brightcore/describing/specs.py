@@ -61,7 +61,9 @@ def gauge_of(text: str) -> int | None:
     number = match.group(1) or match.group(2)
     if "/" in number:
         return 1 - int(number[0])
-    return 1 - len(number) if len(number) > 1 and set(number) == {"0"} else int(number)
+    if len(number) > 1 and set(number) == {"0"}:
+        return 1 - len(number)
+    return int(number)
 
 
 def unit_of(field_name: str) -> str:
@@ -69,7 +71,9 @@ def unit_of(field_name: str) -> str:
     last = field_name.rsplit("_", 1)[-1]
     if "_per_" in field_name or field_name.endswith(("_ratio", "_count")):
         return ""
-    return last if last in SUFFIX_UNITS else ""
+    if last in SUFFIX_UNITS:
+        return last
+    return ""
 
 
 def shown_unit(field_name: str) -> str:
@@ -156,11 +160,10 @@ def make_spec(kind: AnyKind, values: Mapping[str, Value], path: str = "spec") ->
 
 def _value(item: SpecField, value: Value) -> Value:
     """Return a value as its field's type, within its limits. Raises ReadingError."""
-    made = (
-        parse_spec_value(item.name, value, item.hint)
-        if isinstance(value, str)
-        else _plain(value, item.hint)
-    )
+    if isinstance(value, str):
+        made = parse_spec_value(item.name, value, item.hint)
+    else:
+        made = _plain(value, item.hint)
     if item.low is None or item.high is None or not isinstance(made, int | float):
         return made
     if not item.low <= made <= item.high:
@@ -186,9 +189,13 @@ def _plain(value: Value, hint: object) -> Value:
 def show_spec_value(value: Value) -> str:
     """Return a spec value as it would be typed."""
     if isinstance(value, bool):
-        return "yes" if value else "no"
+        if value:
+            return "yes"
+        return "no"
     if isinstance(value, tuple):
         return ", ".join(str(item) for item in value)
     if isinstance(value, float):
-        return f"{value:g}" if float(f"{value:g}") == value else repr(value)
+        if float(f"{value:g}") == value:
+            return f"{value:g}"
+        return repr(value)
     return str(value)

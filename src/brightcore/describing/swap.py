@@ -127,7 +127,9 @@ def _same_use(old: Port, was: Pin, new: Port, mate: Pin, taken: set[str]) -> Pin
     alike = [pin for pin in free if pin.role == was.role]
     named = next((pin for pin in alike if pin.name == was.name), None)
     if was.role == "wire":
-        return named if new.id == old.id else None
+        if new.id == old.id:
+            return named
+        return None
     if named or alike:
         return named or alike[0]
     same_plug = (

@@ -64,18 +64,19 @@ def under_old_ids(before: Bike, after: Bike) -> Bike:
     new controller are then at one place.
     """
     old = {part.id for part in before.parts}
-    names = {
-        part.id: part.replaces
-        for part in after.parts
-        if part.replaces in old and part.id not in old
-    }
+    names = {}
+    for part in after.parts:
+        if part.replaces in old and part.id not in old:
+            names[part.id] = part.replaces
     ends = {_ends(join, {}): join.id for join in before.joins}
     known = {join.id for join in before.joins}
     for join in after.joins:
         same = ends.get(_ends(join, names))
         if join.id not in known and same is not None:
             names[join.id] = same
-    return renamed(after, names) if names else after
+    if names:
+        return renamed(after, names)
+    return after
 
 
 def _ends(join: Join, names: Mapping[str, str]) -> frozenset[tuple[str, str]]:

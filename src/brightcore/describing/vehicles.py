@@ -5,7 +5,7 @@ All values are usual ones of the trade (common practice); nothing here is of any
 
 from dataclasses import replace
 
-from brightcore.bike.model import Bike, BikeInfo, Wire
+from brightcore.bike.model import Bike, BikeInfo, Port, Wire
 from brightcore.describing.builder import Builder
 from brightcore.describing.pieces import (
     FIVE,
@@ -47,11 +47,10 @@ def two_motor_cart() -> Bike:
         port("right", "Right controller branch", "ground:wire", "signal:wire"),
     )
     for side in ("left", "right"):
-        drop = (
-            ("brake_left", "brake_right", "pedal", "lamp", "display")
-            if side == "left"
-            else ("brake_right", "pedal", "lamp", "display", "throttle")
-        )
+        if side == "left":
+            drop = ("brake_left", "brake_right", "pedal", "lamp", "display")
+        else:
+            drop = ("brake_right", "pedal", "lamp", "display", "throttle")
         key = port("key", "Key", "vp:battery_out:pack +", "key:key:key line", required=True)
         lone = port(
             "throttle",
@@ -60,7 +59,10 @@ def two_motor_cart() -> Bike:
             "signal:throttle_signal:throttle signal",
         )
         brake = port("brake", "Cut-offs", *FIVE, "signal:brake_signal:brake signal")
-        extra = (key, brake) if side == "left" else (key, lone, replace(brake, pins=brake.pins[1:]))
+        if side == "left":
+            extra: tuple[Port, ...] = (key, brake)
+        else:
+            extra = (key, lone, replace(brake, pins=brake.pins[1:]))
         b.controller(
             f"controller_{side}",
             f"{side.capitalize()} controller",

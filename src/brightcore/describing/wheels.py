@@ -68,7 +68,9 @@ def parse_tyre(text: str) -> tuple[float, float]:
 
 def _iso(plain: str) -> tuple[float, float] | None:
     match = _ISO.match(plain)
-    return (float(match.group(1)), float(match.group(2))) if match else None
+    if match:
+        return (float(match.group(1)), float(match.group(2)))
+    return None
 
 
 def _french(plain: str) -> tuple[float, float] | None:
@@ -76,7 +78,9 @@ def _french(plain: str) -> tuple[float, float] | None:
     if match is None:
         return None
     seat = FRENCH_SEATS_MM.get((int(match["size"]), (match["letter"] or "").lower()))
-    return (float(match["width"] or USUAL_WIDTH_MM), seat) if seat else None
+    if seat:
+        return (float(match["width"] or USUAL_WIDTH_MM), seat)
+    return None
 
 
 def _value(text: str) -> tuple[float, bool]:
@@ -103,4 +107,6 @@ def _inch(plain: str) -> tuple[float, float] | None:
         seat = (
             WHOLE_SEATS_MM.get(size) or INCH_SEATS_MM.get(size) or FRACTION_SEATS_MM.get(size, 0.0)
         )
-    return (width * INCH_MM, seat) if seat else None
+    if seat:
+        return (width * INCH_MM, seat)
+    return None

@@ -192,11 +192,9 @@ class ChainLink:
     @property
     def words(self) -> str:
         """What is asked of it."""
-        return (
-            f"{self.demand} of {self.limit}"
-            if self.known
-            else f"{self.demand}; limit not described"
-        )
+        if self.known:
+            return f"{self.demand} of {self.limit}"
+        return f"{self.demand}; limit not described"
 
     @property
     def note(self) -> str:
@@ -205,7 +203,9 @@ class ChainLink:
             return "over its limit"
         if self.sets_demand:
             return "limit setting"
-        return f"{round(100 * (1 - self.share_ratio))} % left" if self.known else ""
+        if self.known:
+            return f"{round(100 * (1 - self.share_ratio))} % left"
+        return ""
 
 
 def chain_svg(links: Sequence[ChainLink]) -> str:
@@ -234,7 +234,10 @@ def _wire_to_next(y: float) -> Markup:
 
 def _chain_link(link: ChainLink, y: float) -> Markup:
     title = link.title
-    short = title if len(title) <= MOST_TITLE else title[: MOST_TITLE - 1].rstrip() + "…"
+    if len(title) <= MOST_TITLE:
+        short = title
+    else:
+        short = title[: MOST_TITLE - 1].rstrip() + "…"
     weight = "700" if link.weakest else "400"
     colour = OVER if link.over else CHART_INK
     pieces = [

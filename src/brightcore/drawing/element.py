@@ -32,7 +32,9 @@ def number(value: float) -> str:
     text = f"{value:.{PLACES}f}"
     if text.endswith(".0"):
         text = text[:-2]
-    return "0" if text == "-0" else text
+    if text == "-0":
+        return "0"
+    return text
 
 
 @cache
@@ -45,7 +47,9 @@ def _written(name: str) -> str:
 def _quoted(value: str | float) -> str:
     if not isinstance(value, str):
         return f'"{number(value)}"'
-    return quoteattr(value) if SPECIAL.search(value) else f'"{value}"'
+    if SPECIAL.search(value):
+        return quoteattr(value)
+    return f'"{value}"'
 
 
 def element(tag: str, *content: str, **attributes: Attribute) -> Markup:

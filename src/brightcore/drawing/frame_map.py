@@ -111,10 +111,10 @@ def map_places(bike: Bike) -> tuple[MapPlace, ...]:
     for part in bike.parts:
         if part.kind != "cable":
             sits.setdefault(place_of(bike, frame, part), []).append(part.name)
-    return tuple(
-        MapPlace(n, p, w, tuple(sits.get(p, ())), at[p])
-        for n, (p, w) in enumerate(frame.open_places(), 1)
-    )
+    found = []
+    for n, (p, w) in enumerate(frame.open_places(), 1):
+        found.append(MapPlace(n, p, w, tuple(sits.get(p, ())), at[p]))
+    return tuple(found)
 
 
 def spots(bike: Bike) -> dict[str, Point]:

@@ -17,7 +17,9 @@ LANES = 3
 
 def picture_svg(picture: Picture) -> str:
     """Return one picture as a standalone drawing with its title as its name."""
-    return _band(picture) if isinstance(picture, Band) else _curve(picture)
+    if isinstance(picture, Band):
+        return _band(picture)
+    return _curve(picture)
 
 
 def _band(band: Band) -> str:

@@ -35,7 +35,10 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
         for index, _ in trace.contradicting:
             log = trace.logs[index]
             strength[log >= log[:-1].max() + cut] = 0.0
-    concluded = trace.engine.hypotheses.repairs[trace.leading_repair].id if trace.stopped else ""
+    if trace.stopped:
+        concluded = trace.engine.hypotheses.repairs[trace.leading_repair].id
+    else:
+        concluded = ""
     for shape_id in found:
         here = np.flatnonzero(names == shape_id)
         if len(here) == 0:

@@ -76,14 +76,18 @@ def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) ->
                     inline.add(other)
                     queue.append(other)
     nodes = inline | ends | {start}
-    left = {
-        j.id: {p for p, _ in j.sides()} for j in bike.joins if {p for p, _ in j.sides()} <= nodes
-    }
+    left = {}
+    for j in bike.joins:
+        if {p for p, _ in j.sides()} <= nodes:
+            left[j.id] = {p for p, _ in j.sides()}
     left = {
         j: sides for j, sides in left.items() if not sides <= ends and sides & (inline | {start})
     }
     while True:
-        loose = {node for node in inline if sum(node in sides for sides in left.values()) == 1}
+        loose = set()
+        for node in inline:
+            if sum(node in sides for sides in left.values()) == 1:
+                loose.add(node)
         kept = {j: sides for j, sides in left.items() if not sides & loose}
         if len(kept) == len(left):
             return set(kept)
@@ -101,7 +105,10 @@ def layout_line(circuit: Circuit) -> LineLayout:
     reach = {p.id: joins_between(bike, registry, p.id, ends) for p in (*packs, *motors, *leaves)}
     shared = _shared(reach, [p.id for p in leaves])
     height = HEIGHT if max(len(controllers), len(motors)) == 1 else TALL
-    tall = 82.0 if len(controllers) == 1 else _fitting(len(controllers), height, 56.0)
+    if len(controllers) == 1:
+        tall = 82.0
+    else:
+        tall = _fitting(len(controllers), height, 56.0)
     boxes = _column([p.id for p in controllers], height, tall)
     shapes = [
         Shape(
@@ -136,8 +143,16 @@ def layout_line(circuit: Circuit) -> LineLayout:
     for join in bike.joins:
         owners = tuple(p.id for p in (*packs, *motors, *leaves) if join.id in reach[p.id])
         leaf_of[join.id] = owners
-        energy = [o for o in owners if o in {p.id for p in packs}]
-        one = energy[0] if len(energy) == 1 else owners[0] if len(owners) == 1 else ""
+        energy = []
+        for o in owners:
+            if o in {p.id for p in packs}:
+                energy.append(o)
+        if len(energy) == 1:
+            one = energy[0]
+        elif len(owners) == 1:
+            one = owners[0]
+        else:
+            one = ""
         several = "run:lead" if energy else TRUNK
         join_run[join.id] = (
             f"run:{one}" if one else several if owners else f"part:{controllers[0].id}"
@@ -228,17 +243,19 @@ def _drives(
 ) -> list[Shape]:
     """Return motors and the lanes to them, each beside the controller that drives it."""
     shapes: list[Shape] = []
-    radius = (
-        62.0
-        if len(motors) == 1 and len(boxes) == 1
-        else _fitting(max(len(motors), len(boxes)), height, 76.0) / 2
-    )
+    if len(motors) == 1 and len(boxes) == 1:
+        radius = 62.0
+    else:
+        radius = _fitting(max(len(motors), len(boxes)), height, 76.0) / 2
     spare = _column([m.id for m in motors], height, 2 * radius - 20.0)
     for motor in motors:
         drivers = [
             c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")
         ]
-        y = boxes[drivers[0]] if drivers and len(motors) <= len(boxes) else spare[motor.id]
+        if drivers and len(motors) <= len(boxes):
+            y = boxes[drivers[0]]
+        else:
+            y = spare[motor.id]
         x = MOTOR_X if radius > 50 else SMALL_MOTOR_X
         shapes.append(
             Shape(f"part:{motor.id}", "round", motor.name, ((x, y),), (radius, radius), "motor")
@@ -260,9 +277,15 @@ def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
     left, large = CONTROLLER_X + CONTROLLER_W, radius > 50
     right, centre = at
     runs = []
-    roles = {pin.role for port in motor.ports for pin in port.pins}
+    roles = set()
+    for port in motor.ports:
+        for pin in port.pins:
+            roles.add(pin.role)
     small = min(radius / 38.0, 1.0)
-    tops = (centre - 31, centre + 11) if large else (centre - 20 * small, centre + 4 * small)
+    if large:
+        tops = (centre - 31, centre + 11)
+    else:
+        tops = (centre - 20 * small, centre + 4 * small)
     for lanes, top, step, kind, label in (
         (HALL_LANES, tops[0], 8.0 if large else 5.0 * small, "fine", "hall plug"),
         (PHASE_LANES, tops[1], 11.0 if large else 7.0 * small, "run", "phases"),
@@ -273,13 +296,12 @@ def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
             y = top + k * step
             inset = (radius**2 - (y - centre) ** 2) ** 0.5
             middle = (left + right - radius) / 2
-            label_at = (
-                (middle, top - 10)
-                if lanes is HALL_LANES and k == 0
-                else (middle, y + 19)
-                if lane == "w" and large
-                else None
-            )
+            if lanes is HALL_LANES and k == 0:
+                label_at = (middle, top - 10)
+            elif lane == "w" and large:
+                label_at = (middle, y + 19)
+            else:
+                label_at = None
             runs.append(
                 Shape(
                     f"run:{motor.id}:{lane}",
@@ -403,13 +425,14 @@ def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> st
             layout, circuit.nets, layout.join_run[join.id], f"{join.a_part}.{join.a_port}.{pin}"
         )
     if as_cable(bike.part(part_id)) is None:
-        return (
-            f"part:{part_id}"
-            if layout.shape(f"part:{part_id}")
-            else f"part:{layout.controllers[0]}"
-        )
+        if layout.shape(f"part:{part_id}"):
+            return f"part:{part_id}"
+        return f"part:{layout.controllers[0]}"
     far_port = rest.split("/")[0].removeprefix("wire-to-").split(".")[0]
-    runs = [layout.join_run[j.id] for p in (far_port, port_id) for j in bike.joins_of(part_id, p)]
+    runs = []
+    for p in (far_port, port_id):
+        for j in bike.joins_of(part_id, p):
+            runs.append(layout.join_run[j.id])
     own = [run for run in runs if run != TRUNK]
     return _lane(
         layout,
@@ -421,7 +444,9 @@ def shape_of(layout: LineLayout, circuit: Circuit, hypothesis: Hypothesis) -> st
 
 def _lane(layout: LineLayout, nets: Nets, run: str, pin: str) -> str:
     if run.removeprefix("run:") not in layout.motors:
-        return run if layout.shape(run) else f"part:{layout.controllers[0]}"
+        if layout.shape(run):
+            return run
+        return f"part:{layout.controllers[0]}"
     roles = nets.roles_of(pin)
     for role in roles:
         if role.startswith(("phase_", "hall_")):
@@ -462,7 +487,9 @@ def _middle(shape: Shape | None) -> Point:
     if shape is None:
         return (WIDTH / 2, HEIGHT / 2)
     x, y = shape.points[0]
-    return (x, y) if shape.kind == "round" else (x + shape.size[0] / 2, y + shape.size[1] / 2)
+    if shape.kind == "round":
+        return (x, y)
+    return (x + shape.size[0] / 2, y + shape.size[1] / 2)
 
 
 def _along(points: tuple[Point, ...], share: float) -> Point:
@@ -484,16 +511,16 @@ def stretch_title(layout: LineLayout, circuit: Circuit, shape: Shape) -> str:
         return shape.label
     owner = shape.id.split(":")[1]
     if owner in ("trunk", "lead"):
-        return "Harness trunk" if owner == "trunk" else "Main lead, both packs"
+        if owner == "trunk":
+            return "Harness trunk"
+        return "Main lead, both packs"
     lane = shape.id.split(":")[2] if shape.id.count(":") > 1 else ""
     if lane:
-        return (
-            f"Hall {lane.upper()} wire"
-            if lane in "abc"
-            else f"Phase {lane.upper()} wire"
-            if lane in "uvw"
-            else "Hall supply, ground and sensors"
-        )
+        if lane in "abc":
+            return f"Hall {lane.upper()} wire"
+        if lane in "uvw":
+            return f"Phase {lane.upper()} wire"
+        return "Hall supply, ground and sensors"
     joins = [circuit.bike.join(j) for j, run in layout.join_run.items() if run == shape.id]
     plugs = f" ({', '.join(_titles(circuit.bike, joins))})" if joins else ""
     return f"Lead to {circuit.bike.part(owner).name}{plugs}"

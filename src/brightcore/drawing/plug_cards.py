@@ -103,23 +103,23 @@ def face(port: Port) -> tuple[tuple[int, ...], ...]:
     count = len(port.pins)
     rows = min(port.rows or (1 if count <= 5 else 2), count)
     wide = -(-count // rows)
-    lines = tuple(
-        tuple(range(1 + r * wide, min(count, (r + 1) * wide) + 1))
-        for r in range(rows)
-        if r * wide < count
-    )
-    return tuple(line[::-1] for line in lines) if port.gender == "sockets" else lines
+    kept = []
+    for r in range(rows):
+        if r * wide < count:
+            kept.append(tuple(range(1 + r * wide, min(count, (r + 1) * wide) + 1)))
+    lines = tuple(kept)
+    if port.gender == "sockets":
+        return tuple(line[::-1] for line in lines)
+    return lines
 
 
 def face_words(port: Port) -> str:
     """Return what is known of a plug's face: gender and key."""
-    return (
-        ", ".join([port.gender, *([f"key {port.key}"] if port.key else [])])
-        if port.gender
-        else f"key {port.key}"
-        if port.key
-        else "face not checked"
-    )
+    if port.gender:
+        return ", ".join([port.gender, *([f"key {port.key}"] if port.key else [])])
+    if port.key:
+        return f"key {port.key}"
+    return "face not checked"
 
 
 def _face_height(bike: Bike, join: Join) -> float:
@@ -172,7 +172,9 @@ def _wire(join: Join) -> str:
 def fit(text: str, width: float, size: float) -> str:
     """Return the text, cut with … where it is wider than `width` at the font size."""
     room = int(width / (size * CHARACTER))
-    return text if len(text) <= room else text[: max(room - 1, 1)] + "…"
+    if len(text) <= room:
+        return text
+    return text[: max(room - 1, 1)] + "…"
 
 
 def plug_cards_svg(bike: Bike, heading: str) -> str:

@@ -29,7 +29,10 @@ def proposed_links(
 ) -> tuple[list[Markup], list[Markup]]:
     """Return the links, to lie under the boxes, and what lies over them, of proposals whose plugs
     are on a sheet; the badges are numbered in their order."""
-    at = {group.port: _anchor(box, group) for box in sheet.boxes for group in box.groups}
+    at = {}
+    for box in sheet.boxes:
+        for group in box.groups:
+            at[group.port] = _anchor(box, group)
     links: list[Markup] = []
     over: list[Markup] = []
     taken: list[Point] = []

@@ -53,10 +53,20 @@ def _arrange(bike: Bike, bundled: bool) -> tuple[dict[str, Box], dict[str, Spot]
     """Return the boxes by part with their columns and heights set, all spots by id, and the wires
     still without their ways."""
     columns = _columns(bike)
-    at = {side: (n, join) for n, join in enumerate(bike.joins, 1) for side in join.sides()}
+    at = {}
+    for n, join in enumerate(bike.joins, 1):
+        for side in join.sides():
+            at[side] = (n, join)
     boxes = {part.id: _draft(bike, part, columns, at, bundled) for part in bike.parts}
-    spots = {s.id: s for box in boxes.values() for g in box.groups for s in g.spots}
-    pairs = [(join, ends) for join in bike.joins for ends in _ends(join, bundled)]
+    spots = {}
+    for box in boxes.values():
+        for g in box.groups:
+            for s in g.spots:
+                spots[s.id] = s
+    pairs = []
+    for join in bike.joins:
+        for ends in _ends(join, bundled):
+            pairs.append((join, ends))
     mates: dict[str, str] = {}
     for _, (a, b) in pairs:
         mates[a], mates[b] = b, a
@@ -103,7 +113,12 @@ def _columns(bike: Bike) -> dict[str, int]:
             continue
         members = branch(start)
         places = {REGISTRY[bike.part(m).kind].place for m in members}
-        side = 1 if places & {"energy", "motor"} else -1 if "bar" in places else 0
+        if places & {"energy", "motor"}:
+            side = 1
+        elif "bar" in places:
+            side = -1
+        else:
+            side = 0
         side = side or (-1 if rows[-1] < rows[1] else 1)
         depth = {m: 1 for m in members if m == start or any(found.get(n) == 0 for n in near[m])}
         order = list(depth)
@@ -133,7 +148,10 @@ def _draft(bike: Bike, part: Part, columns: dict[str, int], at: Joined, bundled:
     for port in part.ports:
         number, join = at.get((part.id, port.id), (0, None))
         face = _face(own, columns, part, port, join)
-        mate = next((p for p, _ in join.sides() if p != part.id), "") if join else ""
+        if join:
+            mate = next((p for p, _ in join.sides() if p != part.id), "")
+        else:
+            mate = ""
         outward = own == 0 or (face > 0) == (own > 0)
         top = bottoms[face] + (_gap(bike, before[face], mate) if outward else ROW * 0.5) * (
             bottoms[face] > ROW
@@ -164,18 +182,24 @@ def _gap(bike: Bike, before: str, mate: str) -> float:
     both plugs lead to one box."""
     if mate and mate == before:
         return ROW * 0.5
-    return ROW * 2 if mate and len(bike.part(mate).ports) > 1 else ROW
+    if mate and len(bike.part(mate).ports) > 1:
+        return ROW * 2
+    return ROW
 
 
 def _face(own: int, columns: dict[str, int], part: Part, port: Port, join: Join | None) -> int:
     outward = 1 if own >= 0 else -1
     if join is None:
-        return outward if own else 1
+        if own:
+            return outward
+        return 1
     other = next((p for p, q in join.sides() if (p, q) != (part.id, port.id)), part.id)
     there = columns[other]
     if there == own:
         return outward
-    return 1 if there > own else -1
+    if there > own:
+        return 1
+    return -1
 
 
 def _spots(
@@ -184,10 +208,12 @@ def _spots(
     name = f"{part.id}.{port.id}"
     if bundled:
         return [Spot(name, "", 0, "", face, top + ROW * 0.5)]
-    return [
-        Spot(f"{name}.{pin.name}", pin.words, n, pin.colour, face, top + ROW * (n + 0.5))
-        for n, pin in enumerate(port.pins, 1)
-    ]
+    found: list[Spot] = []
+    for n, pin in enumerate(port.pins, 1):
+        found.append(
+            Spot(f"{name}.{pin.name}", pin.words, n, pin.colour, face, top + ROW * (n + 0.5))
+        )
+    return found
 
 
 def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, str]) -> None:
@@ -205,12 +231,12 @@ def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, s
         for box in here:
             _sort_inner(box, spots, mates, placed)
             wanted[box.part] = _level(box, spots, mates, placed)
-        opposite = [
-            s
-            for s in spots.values()
-            if s.id in placed
-            and _channel(boxes[s.id.split(".")[0]].column, s.face) == _inner(column)
-        ]
+        opposite = []
+        for s in spots.values():
+            if s.id in placed and _channel(boxes[s.id.split(".")[0]].column, s.face) == _inner(
+                column
+            ):
+                opposite.append(s)
         bottom = 0.0
         for box in sorted(here, key=lambda b: (wanted[b.part] is None, wanted[b.part] or 0.0)):
             y = max(wanted[box.part] or 0.0, bottom)
@@ -230,11 +256,15 @@ def _set_y(box: Box, y: float) -> None:
 
 def _channel(column: int, face: int) -> int:
     """Return the channel a face looks into; channel n lies between columns n and n + 1."""
-    return column if face > 0 else column - 1
+    if face > 0:
+        return column
+    return column - 1
 
 
 def _inner(column: int) -> int:
-    return column - 1 if column > 0 else column
+    if column > 0:
+        return column - 1
+    return column
 
 
 def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed: set[str]) -> None:
@@ -259,7 +289,10 @@ def _sort_inner(box: Box, spots: dict[str, Spot], mates: dict[str, str], placed:
     for group, level in sorted(((g, height(g)) for g in inner), key=lambda pair: pair[1]):
         if base is None:
             base = level - top
-        dy = min(max(top, level - base), top + MOST_SPREAD) if level < float("inf") else top
+        if level < float("inf"):
+            dy = min(max(top, level - base), top + MOST_SPREAD)
+        else:
+            dy = top
         for spot in group.spots:
             spot.dy += dy - group.dy
         group.dy = dy
@@ -279,7 +312,9 @@ def _level(
         if mates.get(s.id) in placed
     ]
     heights = Counter(round(max(spots[mates[s.id]].y - s.dy, 0.0), 2) for s in joined)
-    return heights.most_common(1)[0][0] if heights else None
+    if heights:
+        return heights.most_common(1)[0][0]
+    return None
 
 
 def _collides(box: Box, y: float, opposite: list[Spot], mates: dict[str, str], column: int) -> bool:
@@ -298,7 +333,10 @@ def _collides(box: Box, y: float, opposite: list[Spot], mates: dict[str, str], c
 def _line(
     bike: Bike, join: Join, ends: tuple[str, str], spots: dict[str, Spot], bundled: bool
 ) -> Line:
-    roles = {pin.role for (p, q) in join.sides() for pin in bike.part(p).port(q).pins}
+    roles = set()
+    for p, q in join.sides():
+        for pin in bike.part(p).port(q).pins:
+            roles.add(pin.role)
     if not bundled:
         roles = {bike.pin(end)[2].role for end in ends}
     return Line(

@@ -71,7 +71,10 @@ def sheet_svg(
     title = label((MARGIN, 30), fit(heading, width - 2 * MARGIN, 17), 17, bold=True)
     around = ([], []) if live else ([title], _foot(sheet, notes, height))
     zoom = READ_PX / (PIN_SIZE * sheet.scale)
-    size = {"width": round(width * zoom), "height": round(height * zoom)} if live else {}
+    if live:
+        size = {"width": round(width * zoom), "height": round(height * zoom)}
+    else:
+        size = {}
     role = "group" if live else "img"
     return on_ground(
         width,
@@ -165,7 +168,10 @@ def _live_plug(
     """Return a plug that can be focused and says what it is."""
     part_id, _, port_id = group.port.partition(".")
     part = bike.part(part_id)
-    joined = f"connected: {join_words(bike, bike.join(group.join))}" if group.join else "free"
+    if group.join:
+        joined = f"connected: {join_words(bike, bike.join(group.join))}"
+    else:
+        joined = "free"
     reach = rect(
         *rect_at, width, group.height - 1, class_="reach", rx=2, fill=PAPER, fill_opacity="0"
     )
@@ -188,12 +194,16 @@ def _short(heading: str, name: str, room: float, size: float) -> str:
     number, _, label = heading.partition(" ")
     first, _, rest = label.partition(" ")
     cut = fit(heading, room, size) != heading and rest and name.lower().startswith(first.lower())
-    return f"{number} {rest[0].upper()}{rest[1:]}" if cut else heading
+    if cut:
+        return f"{number} {rest[0].upper()}{rest[1:]}"
+    return heading
 
 
 def _words(spot: Spot) -> str:
     code = CODES.get(spot.colour.lower(), spot.colour)
-    return f"{spot.number} {code} {spot.words}".replace("  ", " ") if spot.number else ""
+    if spot.number:
+        return f"{spot.number} {code} {spot.words}".replace("  ", " ")
+    return ""
 
 
 def _rows(box: Box, face: int) -> list[tuple[float, float]]:
@@ -209,7 +219,9 @@ def _room(box: Box, rows: list[tuple[float, float]], dy: float, half: float) -> 
     """Return how wide a line may be: half the box, more where the other side is short at that
     height."""
     beside = [width for y, width in rows if abs(y - dy) < ROW]
-    return max(half - 10, box.width - 16 - max(beside, default=0.0)) if box.faces > 1 else half - 10
+    if box.faces > 1:
+        return max(half - 10, box.width - 16 - max(beside, default=0.0))
+    return half - 10
 
 
 def _spot(spot: Spot, half: float, room: float, live: bool) -> Markup:
@@ -237,11 +249,10 @@ def _foot(sheet: Sheet, notes: Sequence[str], height: float) -> list[Markup]:
         out.append(line((x, y - 3), (x + 26, y - 3), stroke_width=1.6, **stroke))
         out.append(label((x + 30, y), f"{CODES[colour]} {colour}", 9))
         x += room / len(used) if len(used) > 8 else 84
-    what = (
-        "One line a plug; pin by pin on the cards."
-        if sheet.bundled
-        else "Thick: current. Thin: signals."
-    )
+    if sheet.bundled:
+        what = "One line a plug; pin by pin on the cards."
+    else:
+        what = "Thick: current. Thin: signals."
     numbers = "The number before a plug is that of its card and of the joint list."
     out.append(label((MARGIN, y + 14), fit(f"{what} {numbers}", room, 9), 9))
     if notes:

@@ -42,7 +42,9 @@ def _of(layout: LineLayout, symbol: str) -> list[Shape]:
 
 def _row(n: int, count: int) -> float:
     """Return the height at which one of several parts of a kind stands."""
-    return MIDDLE if count == 1 else 19 + 36 * n / (count - 1)
+    if count == 1:
+        return MIDDLE
+    return 19 + 36 * n / (count - 1)
 
 
 def _lanes(layout: LineLayout) -> list[str]:
@@ -50,7 +52,10 @@ def _lanes(layout: LineLayout) -> list[str]:
 
 
 def _branches(layout: LineLayout, by_symbol: dict[str, list[Shape]]) -> list[str]:
-    own = {f"run:{shape.id.partition(':')[2]}" for shapes in by_symbol.values() for shape in shapes}
+    own = set()
+    for shapes in by_symbol.values():
+        for shape in shapes:
+            own.add(f"run:{shape.id.partition(':')[2]}")
     runs = [s.id for s in layout.shapes if s.kind in ("run", "fine") and s.id.count(":") == 1]
     return [run for run in runs if run not in own]
 
@@ -70,9 +75,10 @@ def _part(shape: Shape, symbol: str, y: float, count: int, light: Light) -> list
     x, width = (PACK_X, PACK_W) if symbol == "pack" else (CONTROLLER_X, CONTROLLER_W)
     height = BOX_H if count == 1 else BOX_H - 6
     frame = rect(x, y - height / 2, width, height, rx=4, fill=PANEL, **style)
-    words = (
-        shape.label if len(shape.label) <= MOST_LETTERS else f"{shape.label[: MOST_LETTERS - 1]}…"
-    )
+    if len(shape.label) <= MOST_LETTERS:
+        words = shape.label
+    else:
+        words = f"{shape.label[: MOST_LETTERS - 1]}…"
     return [frame, label((x + width / 2, y + 5), words, LABEL_SIZE, "middle", fill=PANEL_TEXT)]
 
 

@@ -92,11 +92,16 @@ def _shape(shape: Shape, light: Light, title: str, address: str | None) -> Marku
     words = f"{title}: {WORDS[light.state]}"
     if light.state == "suspect":
         words += f", {percent_words(light)}"
-    body = _run(shape, light) if shape.kind in ("run", "fine") else _part(shape, light)
+    if shape.kind in ("run", "fine"):
+        body = _run(shape, light)
+    else:
+        body = _part(shape, light)
     group = element(
         "g", element("title", words), *body, data_shape=shape.id, data_state=light.state
     )
-    return element("a", group, href=address, aria_label=words) if address else group
+    if address:
+        return element("a", group, href=address, aria_label=words)
+    return group
 
 
 def percent_words(light: Light) -> str:
@@ -133,7 +138,9 @@ def _run(shape: Shape, light: Light) -> list[Markup]:
             )
         )
     out.append(element("polyline", points=path, fill="none", **stroke(light, fine)))
-    return [*out, *_break(shape)] if light.state == "faulty" else out
+    if light.state == "faulty":
+        return [*out, *_break(shape)]
+    return out
 
 
 def _break(shape: Shape) -> list[Markup]:
@@ -202,7 +209,9 @@ def _round_part(shape: Shape, light: Light, style: dict[str, Attribute]) -> list
 
 
 def _worn(light: Light) -> str:
-    return LIT if light.state == "lit" else SUSPECT
+    if light.state == "lit":
+        return LIT
+    return SUSPECT
 
 
 def _pack(shape: Shape, light: Light) -> list[Markup]:

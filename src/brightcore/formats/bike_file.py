@@ -133,11 +133,13 @@ def _too_long(schema: Json, document: Json, prefix: str) -> list[Problem]:
         lists += [
             (f"{prefix}.{name}", rules[name], document[name]) for name in rules if name in document
         ]
-    return [
-        Problem(path, f"holds {len(value)} pieces; {rule['maxItems']} are the most")
-        for path, rule, value in lists
-        if isinstance(value, list) and len(value) > rule.get("maxItems", len(value))
-    ]
+    found: list[Problem] = []
+    for path, rule, value in lists:
+        if isinstance(value, list) and len(value) > rule.get("maxItems", len(value)):
+            found.append(
+                Problem(path, f"holds {len(value)} pieces; {rule['maxItems']} are the most")
+            )
+    return found
 
 
 def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") -> Bike:
@@ -212,7 +214,10 @@ def _parts(document: Json, registry: Registry, prefix: str, problems: list[Probl
         spec_raw = {k: _typed(v, hints[k]) for k, v in raw.get("spec", {}).items()}
         spec = kind.spec_type(**spec_raw)
         problems.extend(Problem(f"{path}.spec.{f}", m) for f, m in kind.check_spec(spec))
-        ports = tuple(read_port(p) for p in raw["ports"]) if "ports" in raw else kind.ports(spec)
+        if "ports" in raw:
+            ports = tuple(read_port(p) for p in raw["ports"])
+        else:
+            ports = kind.ports(spec)
         problems.extend(_named_twice([port.id for port in ports], "port", path))
         for port in ports:
             problems.extend(
@@ -262,7 +267,9 @@ def _conductor_problems(part: Part, path: str) -> Iterator[Problem]:
 def _typed(value: Json, hint: Json) -> Json:
     if isinstance(value, list):
         return tuple(tuple(item) if isinstance(item, list) else item for item in value)
-    return float(value) if hint is float else value
+    if hint is float:
+        return float(value)
+    return value
 
 
 def read_port(raw: JsonObject) -> Port:
@@ -295,7 +302,10 @@ def _joins(
         (a_part, a), (b_part, b) = ports
         pairs: tuple[tuple[str, str], ...] = ()
         try:
-            pairs = tuple((p, q) for p, q in raw["map"]) if "map" in raw else _unmapped(a, b)
+            if "map" in raw:
+                pairs = tuple((p, q) for p, q in raw["map"])
+            else:
+                pairs = _unmapped(a, b)
             for p, q in pairs:
                 a.pin(p), b.pin(q)
         except BrightError as error:
@@ -309,7 +319,9 @@ def _joins(
 def _unmapped(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     """Return the mates of a join without a map: by position where the plugs fit in the hand, else
     by name."""
-    return pairs_by_hand(a, b) if fit_in_hand(a, b) else pair_pins(a, b)
+    if fit_in_hand(a, b):
+        return pairs_by_hand(a, b)
+    return pair_pins(a, b)
 
 
 def load_bike(text: str | bytes) -> Bike:

@@ -33,7 +33,10 @@ def read_bike_list(text: str) -> tuple[ListedBike, ...]:
     first = text.partition("\n")[0]
     mark = max(",;\t", key=first.count)
     rows = list(csv.reader(io.StringIO(text), delimiter=mark))
-    head = [name.strip().lower().replace("_", " ") for name in rows[0]] if rows else []
+    if rows:
+        head = [name.strip().lower().replace("_", " ") for name in rows[0]]
+    else:
+        head = []
     missing = [name for name in ("label", "template") if name not in head]
     if missing:
         words = " and ".join(missing)

@@ -34,7 +34,9 @@ def version_of(bike: Bike) -> int:
     """Return the oldest version of the bike file that can say a bike."""
     if any(part.mark or part.replaces or part.known for part in bike.parts):
         return SINCE_THINGS
-    return SINCE_MEASURED if bike.measured or bike.profiles else VERSION
+    if bike.measured or bike.profiles:
+        return SINCE_MEASURED
+    return VERSION
 
 
 def part_document(part: Part) -> JsonObject:
@@ -123,16 +125,18 @@ def _plain_pin(pin: Pin) -> JsonObject:
 
 def spec_document(spec: Json) -> JsonObject:
     """Return a spec as JSON has it; fields that came later only where they say something."""
-    return {
-        f.name: plain_spec(getattr(spec, f.name))
-        for f in fields(spec)
-        if not f.metadata.get("later") or getattr(spec, f.name) != f.default
-    }
+    found = {}
+    for f in fields(spec):
+        if not f.metadata.get("later") or getattr(spec, f.name) != f.default:
+            found[f.name] = plain_spec(getattr(spec, f.name))
+    return found
 
 
 def plain_spec(value: Json) -> Json:
     """Return a spec value as JSON has it: lists for tuples."""
-    return [plain_spec(item) for item in value] if isinstance(value, tuple) else value
+    if isinstance(value, tuple):
+        return [plain_spec(item) for item in value]
+    return value
 
 
 def canonical_json(document: Json) -> str:

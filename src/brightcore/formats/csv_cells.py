@@ -30,7 +30,9 @@ def safe_cell(value: Cell) -> str:
     ("'=1+1", '-0.3', "'-cmd")
     """
     text = str(value)
-    return QUOTE + text if text.startswith(FORMULA_SIGNS) and not _is_number(text) else text
+    if text.startswith(FORMULA_SIGNS) and not _is_number(text):
+        return QUOTE + text
+    return text
 
 
 def plain_cell(text: str) -> str:
@@ -39,7 +41,9 @@ def plain_cell(text: str) -> str:
     >>> plain_cell("'=1+1"), plain_cell("it's")
     ('=1+1', "it's")
     """
-    return text[1:] if text.startswith(QUOTE) and text[1:].startswith(FORMULA_SIGNS) else text
+    if text.startswith(QUOTE) and text[1:].startswith(FORMULA_SIGNS):
+        return text[1:]
+    return text
 
 
 def csv_text(head: Sequence[str], rows: Iterable[Iterable[Cell]]) -> str:

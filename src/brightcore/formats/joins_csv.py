@@ -73,20 +73,20 @@ def _lines(text: str | bytes) -> list[Line]:
         head = tuple(c.strip().lower() for c in next(reader, []))
         if head[:2] != COLUMNS[:2] or head not in (COLUMNS, COLUMNS[:2]):
             raise FormatError((Problem("line 1", f"the columns are {', '.join(COLUMNS)}"),))
-        rows = [
-            (reader.line_num, [c.strip() for c in row]) for row in islice(reader, MOST_ROWS + 1)
-        ]
+        rows = []
+        for row in islice(reader, MOST_ROWS + 1):
+            rows.append((reader.line_num, [c.strip() for c in row]))
     except (UnicodeDecodeError, csv.Error) as error:
         raise FormatError((Problem("line 1", f"this is not CSV: {error}"),)) from None
     if len(rows) > MOST_ROWS:
         raise FormatError(
             (Problem(f"line {rows[-1][0]}", f"more than {MOST_ROWS} connections in one file"),)
         )
-    return [
-        (n, row[0], row[1] if len(row) > 1 else "", " ".join(row[2:]))
-        for n, row in rows
-        if any(row)
-    ]
+    found: list[Line] = []
+    for n, row in rows:
+        if any(row):
+            found.append((n, row[0], row[1] if len(row) > 1 else "", " ".join(row[2:])))
+    return found
 
 
 def _groups(lines: Sequence[Line], problems: list[Problem]) -> list[Group]:
@@ -103,7 +103,10 @@ def _groups(lines: Sequence[Line], problems: list[Problem]) -> list[Group]:
                 )
             )
             continue
-        plugs = (one, two) if dots == {PLUG} else (one.rpartition(".")[0], two.rpartition(".")[0])
+        if dots == {PLUG}:
+            plugs = (one, two)
+        else:
+            plugs = (one.rpartition(".")[0], two.rpartition(".")[0])
         key = frozenset(plugs)
         if key in groups and dots == {PLUG}:
             problems.append(Problem(f"line {n}", f"{one} with {two} is in the file twice"))
@@ -130,11 +133,10 @@ def _wire(words: str) -> Wire:
 
 def _joined(bike: Bike, one: str, two: str, lines: Sequence[Line], wire: Wire) -> tuple[Bike, bool]:
     """Return the bike with one more join, or as it is where it has that join already."""
-    pairs = (
-        tuple((a.rpartition(".")[2], b.rpartition(".")[2]) for _, a, b, _ in lines)
-        if lines[0][1].count(".") == PIN
-        else ()
-    )
+    if lines[0][1].count(".") == PIN:
+        pairs = tuple((a.rpartition(".")[2], b.rpartition(".")[2]) for _, a, b, _ in lines)
+    else:
+        pairs = ()
     for column in zip(*pairs, strict=True):
         twice = next((p for p in column if column.count(p) > 1), "")
         if twice:

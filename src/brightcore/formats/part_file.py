@@ -139,8 +139,15 @@ def make_entry(raw: JsonObject, path: str = "$") -> PartEntry:
         raise FormatError(
             (Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"),)
         )
-    ends = {f"{q.id}.{p.name}" for q in ports for p in q.pins}
-    wrong = [end for pair in getattr(spec, "conductors", ()) for end in pair if end not in ends]
+    ends = set()
+    for q in ports:
+        for p in q.pins:
+            ends.add(f"{q.id}.{p.name}")
+    wrong = []
+    for pair in getattr(spec, "conductors", ()):
+        for end in pair:
+            if end not in ends:
+                wrong.append(end)
     if wrong:
         raise FormatError((Problem(f"{path}.spec.conductors", f"there is no pin {wrong[0]!r}"),))
     return PartEntry(raw["id"], kind.name, raw["name"], spec, ports, own, raw.get("note", ""))

@@ -107,14 +107,16 @@ def load_profile(text: str | bytes) -> Profile:
     problems = list(_meaning(document))
     if problems:
         raise FormatError(tuple(problems))
-    parameters = tuple(
-        Parameter(
-            **{k: v for k, v in raw.items() if k not in ("choices", "register")},
-            choices=tuple((float(value), words) for value, words in raw.get("choices", ())),
-            register=Register(**raw["register"]) if "register" in raw else None,
+    rows = []
+    for raw in document["parameters"]:
+        rows.append(
+            Parameter(
+                **{k: v for k, v in raw.items() if k not in ("choices", "register")},
+                choices=tuple((float(value), words) for value, words in raw.get("choices", ())),
+                register=Register(**raw["register"]) if "register" in raw else None,
+            )
         )
-        for raw in document["parameters"]
-    )
+    parameters = tuple(rows)
     return Profile(
         document["id"],
         document["title"],
@@ -160,11 +162,10 @@ def profile_document(profile: Profile) -> JsonObject:
     """Return the canonical JSON document of a profile; what is usual is left out."""
     parameters = []
     for item in profile.parameters:
-        plain = {
-            k: v
-            for k, v in asdict(item).items()
-            if k in ("code", "name", "low", "high", "step", "default")
-        }
+        plain = {}
+        for k, v in asdict(item).items():
+            if k in ("code", "name", "low", "high", "step", "default"):
+                plain[k] = v
         said = {k: getattr(item, k) for k in ("unit", "role", "group") if getattr(item, k)}
         if item.per_role != 1.0:
             said["per_role"] = item.per_role
@@ -197,11 +198,10 @@ def dump_profile(profile: Profile) -> str:
 def shipped_profiles() -> tuple[Profile, ...]:
     """Return the profiles that ship, displays first."""
     folder = files("brightcore.programming") / "profiles"
-    found = [
-        load_profile(entry.read_text("utf-8"))
-        for entry in folder.iterdir()
-        if entry.name.endswith(".json")
-    ]
+    found = []
+    for entry in folder.iterdir():
+        if entry.name.endswith(".json"):
+            found.append(load_profile(entry.read_text("utf-8")))
     return tuple(sorted(found, key=lambda profile: (DEVICES.index(profile.device), profile.title)))
 
 

@@ -61,7 +61,10 @@ def _gpx(text: str) -> RideLog:
         raise FormatError(
             (Problem("$", f"is no GPX that can be read: {str(error)[:120]}"),)
         ) from None
-    segments = [segment for track in found.tracks for segment in track.segments]
+    segments = []
+    for track in found.tracks:
+        for segment in track.segments:
+            segments.append(segment)
     points: list[GPXTrackPoint] = [point for segment in segments for point in segment.points]
     timed = [(point, point.time) for point in points if point.time is not None]
     if not timed:
@@ -154,7 +157,9 @@ def _sample(row: list[str], places: dict[str, int]) -> Sample:
 
 
 def _cell(row: list[str], place: int) -> str:
-    return row[place].strip() if 0 <= place < len(row) else ""
+    if 0 <= place < len(row):
+        return row[place].strip()
+    return ""
 
 
 def _when(text: str) -> float | datetime:

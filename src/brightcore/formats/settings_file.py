@@ -27,7 +27,10 @@ def read_settings(content: bytes, name: str, profile: Profile) -> dict[str, floa
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise FormatError((Problem("$", "this is not UTF-8 text"),)) from None
-    rows = _csv_rows(text) if name.lower().endswith(".csv") else _tree_rows(text, name)
+    if name.lower().endswith(".csv"):
+        rows = _csv_rows(text)
+    else:
+        rows = _tree_rows(text, name)
     found: dict[str, float] = {}
     problems = []
     for place, code, value, unit in rows:
@@ -77,7 +80,10 @@ def _csv_rows(text: str) -> Cells:
 
 
 def _tree_rows(text: str, name: str) -> Cells:
-    document = read_yaml(text) if name.lower().endswith((".yaml", ".yml")) else parse_json(text)
+    if name.lower().endswith((".yaml", ".yml")):
+        document = read_yaml(text)
+    else:
+        document = parse_json(text)
     if not isinstance(document, dict) or document.get("format") != SETTINGS_FORMAT:
         raise FormatError((Problem("$.format", f"wanted {SETTINGS_FORMAT!r}"),))
     if document.get("version") != 1:
@@ -100,9 +106,8 @@ def settings_document(profile: Profile, values: Mapping[str, float]) -> str:
 
 def settings_csv(profile: Profile, values: Mapping[str, float]) -> str:
     """Return the settings of a device as CSV: code, name, value, unit."""
-    rows = [
-        (p.code, p.name, p.shown(values[p.code]), p.unit)
-        for p in profile.parameters
-        if p.code in values
-    ]
+    rows = []
+    for p in profile.parameters:
+        if p.code in values:
+            rows.append((p.code, p.name, p.shown(values[p.code]), p.unit))
     return csv_text(COLUMNS, rows)

@@ -68,8 +68,12 @@ def spice_netlist(
 
 def _across(plus: str, minus: str) -> str:
     if minus == "0":
-        return "0" if plus == "0" else f"v({plus})"
-    return f"(-v({minus}))" if plus == "0" else f"v({plus},{minus})"
+        if plus == "0":
+            return "0"
+        return f"v({plus})"
+    if plus == "0":
+        return f"(-v({minus}))"
+    return f"v({plus},{minus})"
 
 
 def _expression(table: tuple[Region, ...], control: str, ab: str, cd: str) -> str:

@@ -66,11 +66,9 @@ class Charger(PartKind[ChargerSpec]):
         )
 
     def apply(self, part: Part[ChargerSpec], control: str, value: str) -> tuple[Override, ...]:
-        return (
-            (Override(f"{part.id}/source", source(part.spec.out_v + KNEE_V, 0.02)),)
-            if value == "on"
-            else ()
-        )
+        if value == "on":
+            return (Override(f"{part.id}/source", source(part.spec.out_v + KNEE_V, 0.02)),)
+        return ()
 
     def behave(self, part: Part[ChargerSpec], view: SceneView) -> None:
         if not view.has("charging"):

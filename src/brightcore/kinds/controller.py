@@ -237,7 +237,9 @@ class Controller(PartKind[ControllerSpec]):
         bridge = Control(
             "bridge", ("open", "bridged"), ("", "Battery + bridged to the key line, fused")
         )
-        return (drive, bridge) if _has(part, "key") else (drive,)
+        if _has(part, "key"):
+            return (drive, bridge)
+        return (drive,)
 
     def apply(self, part: Part[ControllerSpec], control: str, value: str) -> tuple[Override, ...]:
         spec: ControllerSpec = part.spec

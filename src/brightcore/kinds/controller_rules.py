@@ -253,11 +253,11 @@ class ControllerRules:
     def motors(self) -> list[Part[MotorSpec]]:
         """Return the motors that this controller drives."""
         bike = self.view.circuit.bike
-        return [
-            m
-            for m in bike.having(MotorSpec)
-            if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES)
-        ]
+        found: list[Part[MotorSpec]] = []
+        for m in bike.having(MotorSpec):
+            if m.id in self.view.circuit.nets.mates(self.part.id, *PHASES):
+                found.append(m)
+        return found
 
     def serial_ok(self) -> Flags:
         """Return where a needed display talks."""

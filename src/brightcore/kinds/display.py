@@ -82,9 +82,11 @@ class Display(PartKind[DisplaySpec]):
 
     def links(self, part: Part[DisplaySpec]) -> Iterator[tuple[str, str]]:
         """Return what it hands on, its ground among it where it has several plugs."""
-        grounds = [
-            f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "sensor_ground"
-        ]
+        grounds = []
+        for q in part.ports:
+            for p in q.pins:
+                if p.role == "sensor_ground":
+                    grounds.append(f"{q.id}.{p.name}")
         return iter((*part.spec.conductors, *((grounds[0], other) for other in grounds[1:])))
 
     def most_v(self, spec: DisplaySpec) -> float:

@@ -125,7 +125,9 @@ class LightSwitch(Cable):
         return (Control("light", ("on", "off"), ("{part} on", "{part} off"), "hand"),)
 
     def apply(self, part: Part[CableSpec], control: str, value: str) -> tuple[Override, ...]:
-        return opened(part, "contact") if value == "off" else ()
+        if value == "off":
+            return opened(part, "contact")
+        return ()
 
     def faults(self, part: Part[CableSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 12, "Water, or more amps than the contact is made for", 0)
@@ -176,7 +178,9 @@ class KeySwitch(PartKind[KeySwitchSpec]):
         return (Control("power", ("on", "off", "out"), ("{part} on", "{part} off", "Pack out")),)
 
     def apply(self, part: Part[KeySwitchSpec], control: str, value: str) -> tuple[Override, ...]:
-        return opened(part, "contact") if value != "on" else ()
+        if value != "on":
+            return opened(part, "contact")
+        return ()
 
     def faults(self, part: Part[KeySwitchSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 12, "Water in the lock, or its wire pulled at every steering lock", 1)

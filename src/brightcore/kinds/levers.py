@@ -55,7 +55,9 @@ class BrakeLever(PartKind[LeverSpec]):
 
     def apply(self, part: Part[LeverSpec], control: str, value: str) -> tuple[Override, ...]:
         closed = (value == "pulled") != part.spec.normally_closed
-        return fixed(part, "switch", 0.5) if closed else opened(part, "switch")
+        if closed:
+            return fixed(part, "switch", 0.5)
+        return opened(part, "switch")
 
     def faults(self, part: Part[LeverSpec]) -> tuple[FaultMode, ...]:
         new = replace(
@@ -129,7 +131,9 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
         )
 
     def apply(self, part: Part[CutOffSpec], control: str, value: str) -> tuple[Override, ...]:
-        return pulling(part, "sensor") if value == "pulled" else ()
+        if value == "pulled":
+            return pulling(part, "sensor")
+        return ()
 
     def faults(self, part: Part[CutOffSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 20, "Water in the sensor or a pulled cable", 1)

@@ -54,7 +54,9 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
         )
 
     def apply(self, part: Part[ModeSwitchSpec], control: str, value: str) -> tuple[Override, ...]:
-        return fixed(part, "switch", CLOSED_OHM) if value == "lower" else opened(part, "switch")
+        if value == "lower":
+            return fixed(part, "switch", CLOSED_OHM)
+        return opened(part, "switch")
 
     def faults(self, part: Part[ModeSwitchSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 12, "Water in the switch, or its wire pinched at the bar", 1)

@@ -286,10 +286,12 @@ class Tracker(PartKind[TrackerSpec]):
             yield "renew_on", f"{spec.renew_on!r} is not a date such as 2027-03-31"
 
     def ports(self, spec: TrackerSpec) -> tuple[Port, ...]:
-        return tuple(
-            port(f"{side}_side", f"Tracker {side} side", *(f"{w}:wire" for w in TRACKER_WIRES))
-            for side in ("controller", "display")
-        )
+        found = []
+        for side in ("controller", "display"):
+            found.append(
+                port(f"{side}_side", f"Tracker {side} side", *(f"{w}:wire" for w in TRACKER_WIRES))
+            )
+        return tuple(found)
 
     def stamp(self, s: Stamper, part: Part[TrackerSpec]) -> None:
         for name in TRACKER_WIRES:
@@ -322,18 +324,19 @@ class Tracker(PartKind[TrackerSpec]):
             2,
             f"Take out or replace the {part.name}",
         )
-        cut = [
-            mode(
-                part,
-                f"display_side.{name}",
-                "open",
-                f"{{{part.id}.display_side.{name}}} not passed through",
-                0.6,
-                new,
-                (Override(f"{part.id}/through_{name}", OPEN),),
+        cut = []
+        for name in TRACKER_WIRES:
+            cut.append(
+                mode(
+                    part,
+                    f"display_side.{name}",
+                    "open",
+                    f"{{{part.id}.display_side.{name}}} not passed through",
+                    0.6,
+                    new,
+                    (Override(f"{part.id}/through_{name}", OPEN),),
+                )
             )
-            for name in TRACKER_WIRES
-        ]
         return (
             *cut,
             mode(

@@ -199,12 +199,11 @@ class Motor(PartKind[M]):
 
     def apply(self, part: Part[M], control: str, value: str) -> tuple[Override, ...]:
         code = HALL_CODES[int(value)]
-        active = [
-            o
-            for hall, level in zip(HALLS, code, strict=True)
-            if level == "0"
-            for o in pulling(part, hall)
-        ]
+        active = []
+        for hall, level in zip(HALLS, code, strict=True):
+            if level == "0":
+                for o in pulling(part, hall):
+                    active.append(o)
         if (
             part.spec.speed_sensor
             and any(p.role == "wheel_speed" for q in part.ports for p in q.pins)
@@ -478,5 +477,8 @@ def _isolated(view: SceneView, motor: str, controller: str) -> np.ndarray:
     if not join_id:
         return view.none()
     join = view.circuit.bike.join(join_id)
-    roles = {p.role for part, q in join.sides() for p in view.circuit.bike.part(part).port(q).pins}
+    roles = set()
+    for part, q in join.sides():
+        for p in view.circuit.bike.part(part).port(q).pins:
+            roles.add(p.role)
     return view.none() | bool(roles & set(PHASES))

@@ -96,7 +96,9 @@ def at_cell_v(pack: Part[PackSpec], cell_v: float) -> tuple[Override, ...]:
 
 def _board(spec: PackSpec, cell_v: float) -> Regions:
     """Return the switch of a board: it lets go where the cells rest below its trip."""
-    return resistor(BOARD_OHM) if cell_v >= spec.cells.trip_v else OPEN
+    if cell_v >= spec.cells.trip_v:
+        return resistor(BOARD_OHM)
+    return OPEN
 
 
 class Pack(PartKind[PackSpec]):
@@ -156,7 +158,9 @@ class Pack(PartKind[PackSpec]):
         )
 
     def apply(self, part: Part[PackSpec], control: str, value: str) -> tuple[Override, ...]:
-        return opened(part, "switch") if value == "out" else ()
+        if value == "out":
+            return opened(part, "switch")
+        return ()
 
     def faults(self, part: Part[PackSpec]) -> tuple[FaultMode, ...]:
         spec: PackSpec = part.spec
@@ -315,7 +319,10 @@ class Pack(PartKind[PackSpec]):
 
 def _after_volts(repair: RepairKind, part: Part) -> RepairKind:
     """Return a repair that is named only once the volts of its pack were read."""
-    pins = {pin.role: f"{part.id}.{port.id}.{pin.name}" for port in part.ports for pin in port.pins}
+    pins = {}
+    for plug in part.ports:
+        for pin in plug.pins:
+            pins[pin.role] = f"{part.id}.{plug.id}.{pin.name}"
     ends = tuple(pins[role] for role in ("pack_plus", "pack_minus") if role in pins)
     return dataclasses.replace(repair, read_at=ends)
 

@@ -52,7 +52,9 @@ class PedalSensor(ThreeWireSensor[PedalSpec]):
         )
 
     def apply(self, part: Part[PedalSpec], control: str, value: str) -> tuple[Override, ...]:
-        return pulling(part, "sensor") if value == "low" else ()
+        if value == "low":
+            return pulling(part, "sensor")
+        return ()
 
     def faults(self, part: Part[PedalSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 25, "Water, or the ring rubbed on the sensor", 1)

@@ -71,7 +71,9 @@ class SpeedSensor(WheelSensor[SpeedSpec], ThreeWireSensor[SpeedSpec]):
     not_modelled = ("the exact gap", "pulses lost at speed")
 
     def apply(self, part: Part[SpeedSpec], control: str, value: str) -> tuple[Override, ...]:
-        return pulling(part, "sensor") if int(value) % 2 else ()
+        if int(value) % 2:
+            return pulling(part, "sensor")
+        return ()
 
     def faults(self, part: Part[SpeedSpec]) -> tuple[FaultMode, ...]:
         new = self.broken(part)
@@ -115,7 +117,9 @@ class ReedSensor(WheelSensor[ReedSpec]):
         s.add(part, "reed", signal, ground, OPEN)
 
     def apply(self, part: Part[ReedSpec], control: str, value: str) -> tuple[Override, ...]:
-        return fixed(part, "reed", 0.3) if int(value) % 2 else ()
+        if int(value) % 2:
+            return fixed(part, "reed", 0.3)
+        return ()
 
     def faults(self, part: Part[ReedSpec]) -> tuple[FaultMode, ...]:
         new = self.broken(part)
@@ -155,7 +159,9 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
     )
 
     def highest_ratio(self, spec: TorqueSpec, role: str) -> float:
-        return spec.push_ratio if role == "torque_signal" else 0.0
+        if role == "torque_signal":
+            return spec.push_ratio
+        return 0.0
 
     def ports(self, spec: TorqueSpec) -> tuple[Port, ...]:
         return (
@@ -194,12 +200,16 @@ class TorqueSensor(ThreeWireSensor[TorqueSpec]):
 
     def apply(self, part: Part[TorqueSpec], control: str, value: str) -> tuple[Override, ...]:
         if control == "turn":
-            return pulling(part, "sensor") if value == "low" else ()
-        return (
-            (Override(f"{part.id}/output", ratio_source(part.spec.push_ratio, 300.0), tol_g=0.06),)
-            if value == "pushed"
-            else ()
-        )
+            if value == "low":
+                return pulling(part, "sensor")
+            return ()
+        if value == "pushed":
+            return (
+                Override(
+                    f"{part.id}/output", ratio_source(part.spec.push_ratio, 300.0), tol_g=0.06
+                ),
+            )
+        return ()
 
     def faults(self, part: Part[TorqueSpec]) -> tuple[FaultMode, ...]:
         new = replace(part, 60, "Water in the shell, or the bearing pressed in askew", 3)

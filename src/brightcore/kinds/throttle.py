@@ -68,10 +68,14 @@ class Throttle(PartKind[ThrottleSpec]):
         return spec.supply_v
 
     def highest_ratio(self, spec: ThrottleSpec, role: str) -> float:
-        return spec.full_ratio if role == "throttle_signal" else 0.0
+        if role == "throttle_signal":
+            return spec.full_ratio
+        return 0.0
 
     def ports(self, spec: ThrottleSpec) -> tuple[Port, ...]:
-        keyed = ("key_in:key_in:key line in", "key_out:key_out:key line out") if spec.keyed else ()
+        keyed: tuple[str, ...] = ()
+        if spec.keyed:
+            keyed = ("key_in:key_in:key line in", "key_out:key_out:key line out")
         return (
             port(
                 "plug",
@@ -103,11 +107,15 @@ class Throttle(PartKind[ThrottleSpec]):
     def controls(self, part: Part[ThrottleSpec]) -> tuple[Control, ...]:
         grip = Control("grip", ("rest", "full"), ("{part} at rest", "{part} fully open"), "hand")
         lock = Control("power", ("on", "off", "out"), ("Key on", "Key off", "Key off"))
-        return (grip, lock) if part.spec.keyed else (grip,)
+        if part.spec.keyed:
+            return (grip, lock)
+        return (grip,)
 
     def apply(self, part: Part[ThrottleSpec], control: str, value: str) -> tuple[Override, ...]:
         if control == "power":
-            return opened(part, "key_switch") if value != "on" else ()
+            if value != "on":
+                return opened(part, "key_switch")
+            return ()
         if value == "full":
             return (
                 Override(

@@ -56,7 +56,9 @@ def _motor(bike: Bike, part: Part) -> Part[MotorSpec] | None:
 
 def _origin(bike: Bike, part: str, name: str) -> str:
     found = measured_value(bike, part, name)
-    return f"measured {found.on}" if found is not None else "described"
+    if found is not None:
+        return f"measured {found.on}"
+    return "described"
 
 
 def _off(value: float, other: float, share: float) -> bool:

@@ -78,9 +78,10 @@ class DeviceModel:
         self.held: dict[int, int] = {}
         for item in self.profile.parameters:
             if item.register is not None:
-                said = (
-                    self.bike.setting(self.part_id, item.role, math.nan) if item.role else math.nan
-                )
+                if item.role:
+                    said = self.bike.setting(self.part_id, item.role, math.nan)
+                else:
+                    said = math.nan
                 value = item.default if math.isnan(said) else item.of_role(said)
                 self.held[item.register.number] = counts(item, value)
         self.saved = dict(self.held)
@@ -133,7 +134,10 @@ class DeviceModel:
         if what not in self._pins:
             return 0.0
         if (what, setting) not in self._levels:
-            condition = parse_condition(self._circuit, f"on; {setting}") if setting else Condition()
+            if setting:
+                condition = parse_condition(self._circuit, f"on; {setting}")
+            else:
+                condition = Condition()
             self._levels[what, setting] = float(self._table.volts(condition, *self._pins[what])[0])
         return self._levels[what, setting]
 
@@ -284,12 +288,16 @@ class DeviceModel:
     def _trouble(self, stage: Stage) -> int:
         """Return why a stage cannot come to an end, 0 where it can."""
         if stage.key == "throttle":
-            return 0 if self.throttle_v(1.0) - self.throttle_v(0.0) > 0.5 else 3
+            if self.throttle_v(1.0) - self.throttle_v(0.0) > 0.5:
+                return 0
+            return 3
         if self.bench.lever and stage.turns:
             return 4
         if self._volts("battery") < self._low_cutoff():
             return 5
-        return 2 if stage.turns and self.hall_map() is None else 0
+        if stage.turns and self.hall_map() is None:
+            return 2
+        return 0
 
     def _set_to(self, role: str, otherwise: float) -> float:
         """Return what a role is set to, in its unit."""
@@ -319,7 +327,9 @@ class DeviceModel:
             return 0.0
         most = motor.spec.rpm_per_v / TRUE_SHARE * volts
         if self._stage is not None and self._stage.turns:
-            return most if self._stage.key == "rpm" else most / 10
+            if self._stage.key == "rpm":
+                return most
+            return most / 10
         start = self._set_to("throttle_start_v", USUAL_START_V)
         end = self._set_to("throttle_end_v", USUAL_END_V)
         share = (self.throttle_v(self.bench.throttle) - start) / max(end - start, 0.1)
@@ -327,12 +337,16 @@ class DeviceModel:
 
     def _limit_rpm(self) -> float:
         limit, wheel_m = self._set_to("speed_limit_kmh", 0.0), self._wheel_m()
-        return limit * 1000 / 60 / wheel_m if limit and wheel_m else math.inf
+        if limit and wheel_m:
+            return limit * 1000 / 60 / wheel_m
+        return math.inf
 
     def _wheel_m(self) -> float:
         """Return what the wheel rolls in a turn of the motor, 0 where the motor is not in it."""
         in_wheel = self._motor is not None and self._motor in hub_motors(self.bike)
-        return circumference_mm(self.bike) / 1000 if in_wheel else 0.0
+        if in_wheel:
+            return circumference_mm(self.bike) / 1000
+        return 0.0
 
     def live(self) -> dict[str, float]:
         """Return the values while it runs, by name."""

@@ -66,7 +66,9 @@ class Link:
     @property
     def margin_ratio(self) -> float:
         """Share of the limit left over; negative where more is asked than it stands."""
-        return 1.0 - self.demand_a / self.limit_a if self.known else 0.0
+        if self.known:
+            return 1.0 - self.demand_a / self.limit_a
+        return 0.0
 
 
 @dataclass(frozen=True)
@@ -84,7 +86,10 @@ def current_chain(bike: Bike) -> Chain:
     demand, case = battery_demand_a(bike), analysis_of(bike)
     asked = {pack.id: demand_on_a(case, pack) for pack in packs(bike)}
     weakest = min(packs(bike), key=lambda p: p.spec.bms_continuous_a - asked[p.id], default=None)
-    links = [] if weakest is None else _pack_links(weakest, asked[weakest.id], len(packs(bike)) > 1)
+    if weakest is None:
+        links = []
+    else:
+        links = _pack_links(weakest, asked[weakest.id], len(packs(bike)) > 1)
     links += [
         Link("combiner", part.name, part.spec.rated_a, demand, "rated current of one path")
         for part in combiners(bike)
@@ -116,12 +121,11 @@ def _lead_links(bike: Bike, demand: float) -> list[Link]:
 def _main_plug_a(bike: Bike) -> float:
     """Return what the weakest plug on a pack's main lead usually carries, in A; 0 where there is no
     plug."""
-    ports = [
-        bike.part(part).port(port)
-        for pack in packs(bike)
-        for join in main_joins(bike, pack)
-        for part, port in join.sides()
-    ]
+    ports = []
+    for pack in packs(bike):
+        for join in main_joins(bike, pack):
+            for part, port in join.sides():
+                ports.append(bike.part(part).port(port))
     known = [contact_a(port.family) for port in ports]
     return min((ampere for ampere in known if ampere), default=0.0)
 
@@ -154,7 +158,10 @@ def _controller_links(bike: Bike, controller: Part[ControllerSpec]) -> list[Link
 def _motor_links(bike: Bike, motor: Part[MotorSpec]) -> list[Link]:
     demand = max((phase_limit_a(bike, c) for c in controllers(bike)), default=0.0)
     area = _phase_area(bike, motor)
-    note = f"{area:g} mm², current comes and goes by phase" if area else "area not described"
+    if area:
+        note = f"{area:g} mm², current comes and goes by phase"
+    else:
+        note = "area not described"
     carries = ampacity_a(area, seconds=SHORT_RUN_S) if area else 0.0
     return [
         Link(
@@ -241,7 +248,10 @@ def _phase_area(bike: Bike, motor: Part) -> float:
     """Return the thinnest described area on a motor's phases in mm², 0 where none is."""
     areas = []
     for join in bike.joins_of(motor.id):
-        pins = [pin for part, port in join.sides() for pin in bike.part(part).port(port).pins]
+        pins = []
+        for part, port in join.sides():
+            for pin in bike.part(part).port(port).pins:
+                pins.append(pin)
         if not any(role_of(pin.role).use == "phase" for pin in pins):
             continue
         if join.wire.area_mm2:
@@ -280,11 +290,11 @@ def volt_windows(bike: Bike) -> tuple[VoltWindow, ...]:
     """Return the windows of every controller, one for each string of packs that may feed it
     alone."""
     case = analysis_of(bike)
-    return tuple(
-        _window(case, string, controller)
-        for controller in controllers(bike)
-        for string in feeding_strings(case, controller)
-    )
+    found = []
+    for controller in controllers(bike):
+        for string in feeding_strings(case, controller):
+            found.append(_window(case, string, controller))
+    return tuple(found)
 
 
 def feeding_strings(case: Analysis, controller: Part[ControllerSpec]) -> tuple[String, ...]:

@@ -83,8 +83,9 @@ def usual_options(pack_wh: float, locked: bool) -> tuple[Option, ...]:
             "what the rider knows and has fitted",
         ),
     )
-    opened = (
-        (
+    opened: tuple[Option, ...] = ()
+    if locked:
+        opened = (
             Option(
                 "rebuild",
                 "Rebuild the cells in the pack’s own case",
@@ -116,9 +117,6 @@ def usual_options(pack_wh: float, locked: bool) -> tuple[Option, ...]:
                 "maker’s drive and display; may change the class",
             ),
         )
-        if locked
-        else ()
-    )
     return always + opened
 
 

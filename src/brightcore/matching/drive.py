@@ -105,7 +105,9 @@ class Drive:
         """Mechanical efficiency from motor to wheel."""
         if self.is_mid:
             return REDUCTION_RATIO[2] * CHAIN_EFFICIENCY
-        return REDUCTION_RATIO[1] if self.gear_ratio > 1.0 else 1.0
+        if self.gear_ratio > 1.0:
+            return REDUCTION_RATIO[1]
+        return 1.0
 
     @property
     def no_load_a(self) -> float:
@@ -115,11 +117,15 @@ class Drive:
     @property
     def gears(self) -> tuple[int, ...]:
         """The sprockets to choose from: the one it stays in, or all; (0,) where it has no chain."""
-        return (self.kept_sprocket,) if self.kept_sprocket else self.sprocket_teeth or (0,)
+        if self.kept_sprocket:
+            return (self.kept_sprocket,)
+        return self.sprocket_teeth or (0,)
 
     def in_gear(self, sprocket: int) -> "Drive":
         """Return the drive in another rear sprocket; the same where it has no chain."""
-        return replace(self, sprocket=sprocket) if self.is_mid else self
+        if self.is_mid:
+            return replace(self, sprocket=sprocket)
+        return self
 
 
 def drive_of(bike: Bike, name: str = "") -> Drive:
@@ -139,7 +145,10 @@ def drive_of(bike: Bike, name: str = "") -> Drive:
     require("wheel_circumference_mm", round_mm, 300.0, 4000.0, "mm")
     mass = bike.info.bike_mass_kg + bike.info.load_mass_kg
     require("mass_kg", mass, 5.0, 1500.0, "kg")
-    sprockets = tuple(sorted(motor.sprocket_teeth)) if isinstance(motor, MidMotorSpec) else ()
+    if isinstance(motor, MidMotorSpec):
+        sprockets = tuple(sorted(motor.sprocket_teeth))
+    else:
+        sprockets = ()
     return Drive(
         name=name or bike.info.label,
         pack_v=pack_v,
@@ -199,7 +208,9 @@ def arrangement(bike: Bike) -> str:
         return "combiner"
     if in_series(bike):
         return "series"
-    return "parallel" if all(any(bike.joins_of(pack.id)) for pack in several) else "apart"
+    if all(any(bike.joins_of(pack.id)) for pack in several):
+        return "parallel"
+    return "apart"
 
 
 @dataclass(frozen=True)

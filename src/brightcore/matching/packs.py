@@ -171,7 +171,9 @@ def charge_at_v(string: Sequence[PackSpec], volts: float) -> float:
 
     if over(0.0) >= 0:
         return 0.0
-    return 1.0 if over(1.0) <= 0 else float(brentq(over, 0.0, 1.0, xtol=1e-4))
+    if over(1.0) <= 0:
+        return 1.0
+    return float(brentq(over, 0.0, 1.0, xtol=1e-4))
 
 
 def window(pack: PackSpec) -> tuple[float, float, float, float]:

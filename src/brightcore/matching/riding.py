@@ -297,7 +297,9 @@ def _relax(now: float, towards: float, step: float) -> float:
 
 def _first(times: Floats, values: Floats, limit: float) -> float | None:
     above = np.flatnonzero(values >= limit)
-    return None if len(above) == 0 else float(times[above[0]] / 60)
+    if len(above) == 0:
+        return None
+    return float(times[above[0]] / 60)
 
 
 @dataclass(frozen=True, slots=True)
@@ -377,7 +379,9 @@ def rider_share_ratio(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 
         if need > 0:
             whole += need * piece.length_km
             by_rider += min(float(rider_force_n(drive, piece.speed_kmh)), need) * piece.length_km
-    return by_rider / whole if whole > 0 else 0.0
+    if whole > 0:
+        return by_rider / whole
+    return 0.0
 
 
 @dataclass(frozen=True, slots=True)

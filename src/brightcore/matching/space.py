@@ -35,12 +35,14 @@ def space_verdicts(bike: Bike) -> tuple[Verdict, ...]:
 
 
 def _verdict(bike: Bike, room: Room) -> Verdict:
-    sizes = [bike.space.size(part) for part in room.parts if part in {p.id for p in bike.parts}]
-    missing = [
-        f"{room.name}: {words}"
-        for field, words in zip(MEASURES[room.shape], WORDS[room.shape], strict=True)
-        if not getattr(room, field)
-    ]
+    sizes = []
+    for part in room.parts:
+        if part in {p.id for p in bike.parts}:
+            sizes.append(bike.space.size(part))
+    missing = []
+    for field, words in zip(MEASURES[room.shape], WORDS[room.shape], strict=True):
+        if not getattr(room, field):
+            missing.append(f"{room.name}: {words}")
     for size in sizes:
         name = bike.part(size.part).name
         missing += [
@@ -85,7 +87,9 @@ def _triangle(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged
 
 
 def _with_slide(sizes: Sequence[Size]) -> str:
-    return "with the way to slide out" if any(size.slide_mm for size in sizes) else "together"
+    if any(size.slide_mm for size in sizes):
+        return "with the way to slide out"
+    return "together"
 
 
 def _box(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged:

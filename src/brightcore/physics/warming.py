@@ -57,7 +57,9 @@ class Warming:
         """Return after how many minutes a loss in W has warmed it by RISE_K; infinite where it
         never does."""
         share = RISE_K / (self.k_per_w * loss_w) if loss_w > 0 else math.inf
-        return -math.log1p(-share) * self.seconds / 60 if share < 1 else math.inf
+        if share < 1:
+            return -math.log1p(-share) * self.seconds / 60
+        return math.inf
 
 
 def warming_of(rated_w: float) -> Warming:
@@ -115,4 +117,6 @@ def stalled_seconds(phase_a: float, phase_ohm: float, from_c: float, to_c: float
     require("to_c", to_c, from_c, 250.0, "°C")
     middle = warmed_ratio((from_c + to_c) / 2)
     loss = phase_a**2 * phase_ohm * middle
-    return COPPER_J_PER_K * (to_c - from_c) / loss if loss > 0 else math.inf
+    if loss > 0:
+        return COPPER_J_PER_K * (to_c - from_c) / loss
+    return math.inf

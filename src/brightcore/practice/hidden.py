@@ -56,12 +56,16 @@ class HiddenBike:
         )
         sort = BY_KEY[case.sort]
         self.comes_and_goes = sort.comes_and_goes and bool(self.modes)
-        overrides = tuple(
-            own_severity(o, generator(case.seed, "severity", mode.id, o.element))
-            for mode in self.modes
-            for o in mode.overrides
-        )
-        traits = frozenset(trait for mode in self.modes for trait in mode.traits)
+        rows = []
+        for mode in self.modes:
+            for o in mode.overrides:
+                rows.append(own_severity(o, generator(case.seed, "severity", mode.id, o.element)))
+        overrides = tuple(rows)
+        kept = []
+        for mode in self.modes:
+            for trait in mode.traits:
+                kept.append(trait)
+        traits = frozenset(kept)
         scale_g, scale_j, slack = scales(self.circuit, case.seed)
         self.faulty = Table(self.circuit, [Row(overrides, traits, scale_g, scale_j, slack)])
         self._sound_row = Row((), frozenset(), scale_g, scale_j, slack)
@@ -75,7 +79,9 @@ class HiddenBike:
     @property
     def table(self) -> Table:
         """The circuit that shows at this act."""
-        return self.faulty if self.shows() else self.sound
+        if self.shows():
+            return self.faulty
+        return self.sound
 
     def mode(self, which: int) -> FaultMode | None:
         """Return the fault that answers now."""
@@ -86,7 +92,9 @@ class HiddenBike:
         at_place = any(mode.loose > 0 and mode.repair.owner == place for mode in self.modes)
         if not at_place:
             return MOVES_BY_CHANCE
-        return MOVES_LOOSE if self.comes_and_goes else MOVES_BAD
+        if self.comes_and_goes:
+            return MOVES_LOOSE
+        return MOVES_BAD
 
     def undescribed(self, which: int, line: str) -> float:
         """Return how often something undescribed is found on a line."""
@@ -97,7 +105,9 @@ class HiddenBike:
     @cached_property
     def sound(self) -> Table:
         """The circuit of the same bike without its faults."""
-        return Table(self.circuit, [self._sound_row]) if self.modes else self.faulty
+        if self.modes:
+            return Table(self.circuit, [self._sound_row])
+        return self.faulty
 
     @property
     def is_well(self) -> bool:
@@ -172,11 +182,11 @@ class HiddenBike:
 
     def signs(self) -> list[str]:
         """Return what a rider notices that no look shows, by name."""
-        return [
-            name
-            for name in SIGNS_TOLD
-            if any(mode.sign(name) > 0.5 for mode in self.modes) or (name == "hot" and self._hot())
-        ]
+        found: list[str] = []
+        for name in SIGNS_TOLD:
+            if any(mode.sign(name) > 0.5 for mode in self.modes) or (name == "hot" and self._hot()):
+                found.append(name)
+        return found
 
     def _hot(self) -> bool:
         return any(mode.hot > 0.5 for mode in self.modes)

@@ -155,7 +155,10 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
         title, bits = (best[0].test.title, best[0].bits) if best else ("", 0.0)
         before = entropy_bits(trace.repair_belief)
         own = _belief_of(trace, acted.repair) if acted.repair else 1.0
-        usable = [] if mended else [item for item in acted.evidence if _known(engine, item)]
+        if mended:
+            usable = []
+        else:
+            usable = [item for item in acted.evidence if _known(engine, item)]
         if usable:
             evidence += usable
             trace = Trace(engine, evidence, cache, _terms(hidden, evidence))
@@ -192,7 +195,9 @@ def _known(engine: Engine, item: Evidence) -> bool:
 
 def _belief_of(trace: Trace, repair: str) -> float:
     ids = [item.id for item in trace.engine.hypotheses.repairs]
-    return float(trace.repair_belief[ids.index(repair)]) if repair in ids else 0.0
+    if repair in ids:
+        return float(trace.repair_belief[ids.index(repair)])
+    return 0.0
 
 
 def engine_way(play: Play, hidden: HiddenBike) -> Way:
@@ -222,7 +227,10 @@ def engine_way(play: Play, hidden: HiddenBike) -> Way:
     if repair is not None:
         steps.append(repair.action)
         minutes += repair.minutes
-    wasted = 0.0 if right or repair is None else LEVELS[min(repair.cost_level, len(LEVELS) - 1)]
+    if right or repair is None:
+        wasted = 0.0
+    else:
+        wasted = LEVELS[min(repair.cost_level, len(LEVELS) - 1)]
     return Way(tuple(steps), round(minutes, 1), wasted, right)
 
 

@@ -30,7 +30,9 @@ class Sort:
 def _kind(mode: FaultMode, bike: Bike) -> PartKind[Any] | None:
     """Return the kind of the part that a fault is mended at, None where it is at a plug."""
     part = next((part for part in bike.parts if part.id == mode.repair.owner), None)
-    return None if part is None or mode.repair.of_join else REGISTRY[part.kind]
+    if part is None or mode.repair.of_join:
+        return None
+    return REGISTRY[part.kind]
 
 
 def playable(mode: FaultMode) -> bool:

@@ -47,7 +47,9 @@ def phrase(bike: Bike, name: str, value: str) -> str:
 def seen_words(bike: Bike, seen: Seen) -> str:
     """Return what is seen, in words."""
     joined = "; ".join(filter(None, (phrase(bike, name, value) for name, value in seen.items())))
-    return f"{joined[0].upper()}{joined[1:]}." if joined else ""
+    if joined:
+        return f"{joined[0].upper()}{joined[1:]}."
+    return ""
 
 
 def evidence_of(engine: Engine, scene: Scene, seen: Seen, state: str = "") -> tuple[Evidence, ...]:
@@ -55,11 +57,11 @@ def evidence_of(engine: Engine, scene: Scene, seen: Seen, state: str = "") -> tu
     if scene.id not in engine.table.scenes:
         return ()
     known = engine.table.scenes[scene.id].seen
-    return tuple(
-        Evidence("look", value, scene=scene.id, observable=name, state=state)
-        for name, value in seen.items()
-        if name in known
-    )
+    found = []
+    for name, value in seen.items():
+        if name in known:
+            found.append(Evidence("look", value, scene=scene.id, observable=name, state=state))
+    return tuple(found)
 
 
 def complaint_words(hidden: HiddenBike) -> str:

@@ -48,11 +48,12 @@ class Tally:
 def tally(lines: Iterable[Line]) -> Tally:
     """Return the sums of what was put on a job; kinds without a line are left out."""
     every = tuple(lines)
-    sums = [
-        (title, sum((line.amount for line in every if line.kind == kind), Decimal(0)))
-        for kind, title in KINDS.items()
-        if any(line.kind == kind for line in every)
-    ]
+    sums = []
+    for kind, title in KINDS.items():
+        if any(line.kind == kind for line in every):
+            sums.append(
+                (title, sum((line.amount for line in every if line.kind == kind), Decimal(0)))
+            )
     return Tally(tuple(sums), sum((line.amount for line in every), Decimal(0)))
 
 

@@ -69,7 +69,9 @@ class Hands:
     @property
     def minutes(self) -> int:
         """Minutes of all that is to be done."""
-        return self.turns[-1].ends_min if self.turns else 0
+        if self.turns:
+            return self.turns[-1].ends_min
+        return 0
 
 
 def day_plan(
@@ -90,7 +92,9 @@ def day_plan(
 def takes_over(plan: Iterable[Hands]) -> str:
     """Return who has least to do today of those who are here, "" where nobody is."""
     free = [hands for hands in plan if hands.worker and not hands.away]
-    return min(free, key=lambda hands: hands.minutes).worker if free else ""
+    if free:
+        return min(free, key=lambda hands: hands.minutes).worker
+    return ""
 
 
 def _hands(worker: str, jobs: list[DayJob], today: date, away: bool) -> Hands:

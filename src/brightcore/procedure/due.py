@@ -40,15 +40,16 @@ def due_on(bike: Bike, last_visit: date | None, last: Mapping[str, date]) -> tup
     if last_visit is None:
         return ()
     visit = last_visit + SECOND_VISIT
-    found = [
-        Due(
-            f"Renew the plan of {part.name}",
-            date.fromisoformat(part.spec.renew_on),
-            "as entered with it",
-        )
-        for part in bike.having(TrackerSpec)
-        if part.spec.renew_on
-    ]
+    found = []
+    for part in bike.having(TrackerSpec):
+        if part.spec.renew_on:
+            found.append(
+                Due(
+                    f"Renew the plan of {part.name}",
+                    date.fromisoformat(part.spec.renew_on),
+                    "as entered with it",
+                )
+            )
     found += [Due("Second visit: plugs, ties, nuts", visit, "four weeks after the last job")]
     asked = (
         ("capacity", bool(packs(bike)), "Pack capacity"),
@@ -58,10 +59,9 @@ def due_on(bike: Bike, last_visit: date | None, last: Mapping[str, date]) -> tup
     for name, has, words in asked:
         if has:
             begun = last.get(name, last_visit)
-            why = (
-                "since it was last looked at"
-                if name in last
-                else "since the last job; not looked at then"
-            )
+            if name in last:
+                why = "since it was last looked at"
+            else:
+                why = "since the last job; not looked at then"
             found.append(Due(words, begun + AGAIN[name], f"{AGAIN[name].days} days {why}"))
     return tuple(sorted(found, key=lambda item: item.on))

@@ -42,13 +42,18 @@ class FirstLight:
 
 def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list[bool]:
     """Return for each set of taken-apart joins whether every motor runs smoothly in the scene."""
-    rows = [Row(tuple(o for join in joins for o in unplug(circuit, join))) for joins in removed]
+    rows = []
+    for joins in removed:
+        rows.append(Row(tuple(o for join in joins for o in unplug(circuit, join))))
     table = Table(circuit, rows)
     if scene not in table.scenes:
         return [False] * len(rows)
     seen = table.seen(scene)
     motors = [codes for name, codes in seen.items() if name.partition("-")[0] == "motor"]
-    return [bool(motors) and all(int(codes[k]) == 0 for codes in motors) for k in range(len(rows))]
+    found: list[bool] = []
+    for k in range(len(rows)):
+        found.append(bool(motors) and all(int(codes[k]) == 0 for codes in motors))
+    return found
 
 
 def find_first_light(bike: Bike) -> FirstLight:
@@ -134,25 +139,29 @@ def join_rank(bike: Bike, join: Join) -> int:
     """Return when a join is made: 0 signals, PHASES, 2 the controller's battery plug, PACK last."""
     if any(REGISTRY[bike.part(part).kind].place == "energy" for part, _ in join.sides()):
         return PACK
-    pins = [pin for part, port in join.sides() for pin in bike.part(part).port(port).pins]
+    pins = []
+    for part, port in join.sides():
+        for pin in bike.part(part).port(port).pins:
+            pins.append(pin)
     roles = [role_of(pin.role) for pin in pins]
     if any(role.current == "battery" and role.polarity == "plus" for role in roles):
         return BATTERY
-    return PHASES if any(role.use == "phase" for role in roles) else 0
+    if any(role.use == "phase" for role in roles):
+        return PHASES
+    return 0
 
 
 def bench_cautions(bike: Bike) -> tuple[str, ...]:
     """Return the cautions before first power-up, in the order in which they matter (common
     practice)."""
     levers = sorted({bike.part(part).name for part, _ in cut_offs(bike)})
-    stop = (
-        f"Cut-offs connected and within reach: {', '.join(levers)}"
-        if levers
-        else (
+    if levers:
+        stop = f"Cut-offs connected and within reach: {', '.join(levers)}"
+    else:
+        stop = (
             "No brake cut-off on this bike: power is cut at the pack's switch or plug; keep "
             "a hand on it"
         )
-    )
     return (
         f"{DEAD_STEPS[0]}. {GATES['discharged']}",
         "Read the pack's plug with a meter before it goes in: plus on plus, and no short between "

@@ -93,4 +93,6 @@ def standing_of(power: str, gates: Iterable[str]) -> str:
     >>> standing_of("on", ("pack_safe", "wheel_up")), standing_of("on", ("pack_safe", "road"))
     ('on', 'on, road')
     """
-    return f"{power}, road" if "road" in gates else power
+    if "road" in gates:
+        return f"{power}, road"
+    return power

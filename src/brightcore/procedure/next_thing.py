@@ -63,7 +63,10 @@ def quarantined(why: Iterable[str]) -> NextThing:
 
 def look_at_pack(unanswered: int) -> NextThing:
     """Return what to do about packs nobody has looked at; `unanswered` questions (> 0) are open."""
-    words = "1 question is open" if unanswered == 1 else f"{unanswered} questions are open"
+    if unanswered == 1:
+        words = "1 question is open"
+    else:
+        words = f"{unanswered} questions are open"
     return NextThing(
         "pack",
         "arrive",

@@ -32,7 +32,10 @@ def with_pack_moves(steps: Sequence[WorkStep], begins_in: bool) -> tuple[WorkSte
             found.append(replace(made, needs=(*((moved,) if moved else ()), *since)))
             moved, since = made.id, ()
             inside = move == PACK_IN
-        needs = step.needs if step.power == ANY or not moved else (*step.needs, moved)
+        if step.power == ANY or not moved:
+            needs = step.needs
+        else:
+            needs = (*step.needs, moved)
         found.append(replace(step, needs=tuple(dict.fromkeys(needs))))
         since = (*since, step.id)
         if step.power == PLUG:

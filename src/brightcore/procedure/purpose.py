@@ -80,7 +80,10 @@ def purposes_of(keys: Iterable[str]) -> tuple[Purpose, ...]:
 
 def needed_stations(keys: Iterable[str]) -> tuple[str, ...]:
     """Return the stations that a job needs by its purposes, each once, in the order of work."""
-    every = [station for purpose in purposes_of(keys) for station in purpose.needed]
+    every = []
+    for purpose in purposes_of(keys):
+        for station in purpose.needed:
+            every.append(station)
     order = ("arrive", "match", "wire", "set", "program", "trace", "prove", "record")
     return tuple(station for station in order if station in every)
 
@@ -108,7 +111,9 @@ def changes_the_bike(keys: Iterable[str]) -> bool:
 def described_as(keys: Iterable[str]) -> str:
     """Return what a description usually is when a job of some purposes begins: a build's is its
     plan."""
-    return SHALL if any(purpose.key == "build" for purpose in purposes_of(keys)) else STANDS
+    if any(purpose.key == "build" for purpose in purposes_of(keys)):
+        return SHALL
+    return STANDS
 
 
 def looks_after_all(keys: Iterable[str]) -> bool:

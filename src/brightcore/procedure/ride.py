@@ -98,12 +98,16 @@ class _Step:
     @property
     def by_place_kmh(self) -> float | None:
         """Speed by the places, None where there are none."""
-        return None if self.metres is None else 3.6 * self.metres / self.seconds
+        if self.metres is None:
+            return None
+        return 3.6 * self.metres / self.seconds
 
     @property
     def kmh(self) -> float | None:
         """Speed as shown, else by the places."""
-        return self.by_place_kmh if self.other.speed_kmh is None else self.other.speed_kmh
+        if self.other.speed_kmh is None:
+            return self.by_place_kmh
+        return self.other.speed_kmh
 
 
 def analyse(log: RideLog) -> Ride:
@@ -113,7 +117,12 @@ def analyse(log: RideLog) -> Ride:
     by_place = [step.metres for step in steps if step.metres is not None]
     shown = [(step, step.other.speed_kmh) for step in steps if step.other.speed_kmh is not None]
     by_speed = sum(speed / 3.6 * step.seconds for step, speed in shown)
-    metres_all = sum(by_place) if by_place else by_speed if shown else None
+    if by_place:
+        metres_all = sum(by_place)
+    elif shown:
+        metres_all = by_speed
+    else:
+        metres_all = None
     distance = None if metres_all is None else metres_all / 1000
     used, back = _energy(steps)
     volts = [s.volts for s in log.samples if s.volts is not None]
@@ -150,7 +159,9 @@ def speeds(log: RideLog) -> list[tuple[float, float]]:
     told = [(step.other.seconds / 60, speed) for step in steps if (speed := step.kmh) is not None]
     if any(step.other.speed_kmh is not None for step in steps):
         return told
-    near = [[v for _, v in told[max(0, i - 2) : i + 3]] for i in range(len(told))]
+    near = []
+    for i in range(len(told)):
+        near.append([v for _, v in told[max(0, i - 2) : i + 3]])
     return [(minutes, sum(v) / len(v)) for (minutes, _), v in zip(told, near, strict=True)]
 
 
@@ -183,23 +194,31 @@ def _energy(steps: Sequence[_Step]) -> tuple[float | None, float | None]:
         found = True
         middle = (powers[0] + powers[1]) / 2 * step.seconds / 3600
         drawn, back = drawn + max(middle, 0.0), back + max(-middle, 0.0)
-    return (drawn, back) if found else (None, None)
+    if found:
+        return (drawn, back)
+    return (None, None)
 
 
 def _charge(steps: Sequence[_Step]) -> float | None:
     """Return the amp-hours taken, what was given back counted off; None where there are no amps."""
     pairs = [(step.one.amps, step.other.amps, step.seconds) for step in steps]
     told = [(a + b) / 2 * seconds for a, b, seconds in pairs if a is not None and b is not None]
-    return sum(told) / 3600 if told else None
+    if told:
+        return sum(told) / 3600
+    return None
 
 
 def _watts(sample: Sample) -> float | None:
-    return None if sample.volts is None or sample.amps is None else sample.volts * sample.amps
+    if sample.volts is None or sample.amps is None:
+        return None
+    return sample.volts * sample.amps
 
 
 def _moving(steps: Sequence[_Step]) -> float | None:
     told = [(step, speed) for step in steps if (speed := step.kmh) is not None]
-    return sum(step.seconds for step, speed in told if speed > STANDS_KMH) / 60 if told else None
+    if told:
+        return sum(step.seconds for step, speed in told if speed > STANDS_KMH) / 60
+    return None
 
 
 def _resistance(samples: Sequence[Sample]) -> float | None:
@@ -212,7 +231,9 @@ def _resistance(samples: Sequence[Sample]) -> float | None:
     if max(amps) - min(amps) < LEAST_SPREAD_A:
         return None
     slope = statistics.linear_regression(amps, volts).slope
-    return -slope if slope < 0 else None
+    if slope < 0:
+        return -slope
+    return None
 
 
 def _ratio(steps: Sequence[_Step]) -> float | None:

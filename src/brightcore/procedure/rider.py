@@ -88,9 +88,9 @@ def _first_ride(bike: Bike, facts: RiderFacts) -> list[str]:
 
 def _cut_off_lines(bike: Bike, facts: RiderFacts) -> list[str]:
     """Return which lever stops the motor, as its circuit has it and as far as it was proven."""
-    reaching = [
-        bike.part(name) for name in dict.fromkeys(part for part, _ in sorted(cut_offs(bike)))
-    ]
+    reaching = []
+    for name in dict.fromkeys(part for part, _ in sorted(cut_offs(bike))):
+        reaching.append(bike.part(name))
     sure = [part for part in reaching if f"cut:{part.id}" not in facts.unproven]
     unsure = [part for part in reaching if part not in sure]
     lines = []

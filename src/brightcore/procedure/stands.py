@@ -52,7 +52,9 @@ class Done:
 def read_change(text: str) -> Change | None:
     """Return the change of an id such as `connect:j7`, None for the id of anything else."""
     kind, _, subject = text.partition(":")
-    return Change(kind, subject) if kind in KINDS and subject else None
+    if kind in KINDS and subject:
+        return Change(kind, subject)
+    return None
 
 
 def bare(bike: Bike) -> Bike:
@@ -237,5 +239,8 @@ def shape_of(bike: Bike, settings: bool = False) -> str:
     """
     parts = sorted((part.id, part.kind) for part in bike.parts)
     joins = sorted(sorted(mates(join)) for join in bike.joins)
-    told = sorted((s.part, s.role, s.value) for s in bike.settings) if settings else []
+    if settings:
+        told = sorted((s.part, s.role, s.value) for s in bike.settings)
+    else:
+        told = []
     return hashlib.sha256(repr((parts, joins, told)).encode()).hexdigest()

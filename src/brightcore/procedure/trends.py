@@ -47,7 +47,9 @@ class Trend:
         """How far the last reading lies from the first, as a share of it; 0 where the first is
         0."""
         first, last = self.moments[0][1], self.moments[-1][1]
-        return (last - first) / first if first else 0.0
+        if first:
+            return (last - first) / first
+        return 0.0
 
     @property
     def moved(self) -> bool:

@@ -117,11 +117,11 @@ class WorkCase:
 
     def pulled(self, part: Part) -> tuple[str, ...]:
         """Return the steps that take the connections of a part apart."""
-        return tuple(
-            f"{DISCONNECT}:{join.id}"
-            for join in self.apart
-            if part.id in (join.a_part, join.b_part)
-        )
+        found = []
+        for join in self.apart:
+            if part.id in (join.a_part, join.b_part):
+                found.append(f"{DISCONNECT}:{join.id}")
+        return tuple(found)
 
     @cached_property
     def tries(self) -> bool:

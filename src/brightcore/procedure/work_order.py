@@ -36,7 +36,10 @@ def order_of_work(case: WorkCase) -> Order:
     """Return the steps of a job, each after all that it needs; the same every time."""
     if not case.changes and not case.opens:
         return NOTHING
-    steps = [step for family in FAMILIES for step in family(case)]
+    steps = []
+    for family in FAMILIES:
+        for step in family(case):
+            steps.append(step)
     steps = _used(steps)
     ordered = in_order(steps)
     hindered: tuple[Hindrance, ...] = ()

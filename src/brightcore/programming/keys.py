@@ -41,7 +41,9 @@ class Press:
     @property
     def words(self) -> str:
         """The presses as said: `+ × 19`."""
-        return self.key if self.times == 1 else f"{self.key} × {self.times}"
+        if self.times == 1:
+            return self.key
+        return f"{self.key} × {self.times}"
 
 
 class Machine:
@@ -77,7 +79,10 @@ class Machine:
         if place.at == GROUPS:
             return self.profile.groups()[place.group], ""
         item = self.parameter(place)
-        steps = place.value if place.at == EDIT else self.count(item, self.stored[item.code])
+        if place.at == EDIT:
+            steps = place.value
+        else:
+            steps = self.count(item, self.stored[item.code])
         return item.code, item.shown(item.low + steps * item.step)
 
     def keeps(self, place: Place) -> bool:
@@ -129,7 +134,10 @@ class Machine:
     def _moved(self, index: int, count: int) -> Iterator[tuple[str, int]]:
         following, earlier = self.menu.next or self.menu.up, self.menu.previous or self.menu.down
         for key, by in ((following, 1), (earlier, -1)):
-            after = (index + by) % count if self.menu.wraps else min(max(index + by, 0), count - 1)
+            if self.menu.wraps:
+                after = (index + by) % count
+            else:
+                after = min(max(index + by, 0), count - 1)
             yield key, after
 
     def press(self, place: Place, key: str) -> Place:
@@ -199,23 +207,24 @@ def look_up(machine: Machine, code: str, start: Place = Place()) -> tuple[Press,
 def machine_document(machine: Machine) -> dict[str, object]:
     """Return a menu as plain data, for a display that is drawn elsewhere; values in steps above the
     least."""
-    rows = [
-        [
-            {
-                "code": item.code,
-                "name": item.name,
-                "low": item.low,
-                "step": item.step,
-                "digits": item.digits,
-                "most": machine.count(item, item.high),
-                "unit": item.unit,
-                "words": [[machine.count(item, value), words] for value, words in item.choices],
-                "stored": machine.count(item, machine.stored[item.code]),
-            }
-            for item in row
-        ]
-        for row in machine.rows
-    ]
+    rows = []
+    for row in machine.rows:
+        rows.append(
+            [
+                {
+                    "code": item.code,
+                    "name": item.name,
+                    "low": item.low,
+                    "step": item.step,
+                    "digits": item.digits,
+                    "most": machine.count(item, item.high),
+                    "unit": item.unit,
+                    "words": [[machine.count(item, value), words] for value, words in item.choices],
+                    "stored": machine.count(item, machine.stored[item.code]),
+                }
+                for item in row
+            ]
+        )
     groups = list(machine.profile.groups()) if machine.menu.kind == "tree" else [""]
     return {"menu": asdict(machine.menu), "groups": groups, "rows": rows}
 

@@ -161,7 +161,9 @@ def series_count(case: Programmed) -> Found:
 
 def _count_severity(part: Part) -> str:
     """Return how grave a wrong count is: a board charges by it, a gauge only shows by it."""
-    return "danger" if isinstance(part.spec, PackSpec) else "fault"
+    if isinstance(part.spec, PackSpec):
+        return "danger"
+    return "fault"
 
 
 LIMITS: tuple[Callable[[Programmed], Found], ...] = (

@@ -18,4 +18,6 @@ def own_motor(case: Case) -> Part[MotorSpec] | None:
     found = motors(case.bike)
     if case.part.id in own and own.index(case.part.id) < len(found):
         return found[own.index(case.part.id)]
-    return found[0] if found else None
+    if found:
+        return found[0]
+    return None

@@ -53,4 +53,8 @@ def instrument(key: str) -> Instrument:
 
 def bench_row(bike: Bike) -> tuple[tuple[Instrument, Subject], ...]:
     """Return what there is to set on a bike, in order."""
-    return tuple((item, subject) for item in INSTRUMENTS for subject in item.subjects(bike))
+    found = []
+    for item in INSTRUMENTS:
+        for subject in item.subjects(bike):
+            found.append((item, subject))
+    return tuple(found)

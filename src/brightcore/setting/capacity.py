@@ -61,11 +61,10 @@ class Capacity(Instrument):
         spec = bike.part(subject).spec
         assert isinstance(spec, PackSpec)
         boardless = spec.chemistry in WITHOUT_BOARD
-        end = (
-            "nothing else stops it"
-            if boardless
-            else "or until its board cuts off, if that is earlier"
-        )
+        if boardless:
+            end = "nothing else stops it"
+        else:
+            end = "or until its board cuts off, if that is earlier"
         return (
             Step(
                 "discharge",

@@ -66,7 +66,11 @@ def _field(sector: int, phases: Order) -> float:
 def _step(wanted: float, axis: float) -> float:
     """Return +1, −1 or 0: which phases a six-step controller drives for a field near an angle."""
     off = math.cos(math.radians(wanted - axis))
-    return 1.0 if off > 0.6 else -1.0 if off < -0.6 else 0.0
+    if off > 0.6:
+        return 1.0
+    if off < -0.6:
+        return -1.0
+    return 0.0
 
 
 Stuck = tuple[int, int]

@@ -187,17 +187,23 @@ class Readings:
     def number(self, name: str) -> float | None:
         """Return a number, None where it was not read or cannot be."""
         found = self.values.get(name)
-        return found if isinstance(found, float) else None
+        if isinstance(found, float):
+            return found
+        return None
 
     def chosen(self, name: str) -> str:
         """Return a choice, "" where none was made."""
         found = self.values.get(name)
-        return found if isinstance(found, str) else ""
+        if isinstance(found, str):
+            return found
+        return ""
 
     def row(self, name: str) -> tuple[float, ...]:
         """Return a row of numbers, empty where there is none."""
         found = self.values.get(name)
-        return found if isinstance(found, tuple) else ()
+        if isinstance(found, tuple):
+            return found
+        return ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -293,7 +299,11 @@ class Instrument:
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
     ) -> tuple[Field, ...]:
         """Return every field of its steps."""
-        return tuple(item for step in self.steps(bike, subject, typed) for item in step.fields)
+        found = []
+        for step in self.steps(bike, subject, typed):
+            for item in step.fields:
+                found.append(item)
+        return tuple(found)
 
 
 POINT_CODES = {
@@ -329,11 +339,17 @@ def _values_of(item: Field, found: Readings) -> tuple[tuple[str, float], ...]:
         row = found.rows.get(item.id, ())
         return tuple((f", number {n}", value) for n, value in enumerate(row, 1))
     number = found.number(item.id)
-    return () if number is None else (("", number),)
+    if number is None:
+        return ()
+    return (("", number),)
 
 
 def _typed(value: Value) -> str:
-    return value if isinstance(value, str) else f"{value:g}" if isinstance(value, float) else ""
+    if isinstance(value, str):
+        return value
+    if isinstance(value, float):
+        return f"{value:g}"
+    return ""
 
 
 def read_all(fields: Sequence[Field], typed: Mapping[str, str]) -> Readings:

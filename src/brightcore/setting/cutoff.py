@@ -160,21 +160,27 @@ def _checks(said: Mapping[str, str]) -> tuple[Step, ...]:
     if not names or (said[names[-1]] == "soft" and len(names) < MOST_CHECKS):
         names.append(f"check_{len(names) + 1}")
     title = "While it sets: is it off at rest, on when pulled, and has nothing moved?"
-    return tuple(
-        Step(
-            name,
-            title,
-            ON,
-            POWERED,
-            (Field(name, "It is", choices=SETTING),),
-            timer_min=LOOK_AGAIN_MIN,
+    found = []
+    for name in names:
+        found.append(
+            Step(
+                name,
+                title,
+                ON,
+                POWERED,
+                (Field(name, "It is", choices=SETTING),),
+                timer_min=LOOK_AGAIN_MIN,
+            )
         )
-        for name in names
-    )
+    return tuple(found)
 
 
 def _said(value: Value) -> str:
-    return value if isinstance(value, str) else f"{value:g}" if isinstance(value, float) else ""
+    if isinstance(value, str):
+        return value
+    if isinstance(value, float):
+        return f"{value:g}"
+    return ""
 
 
 class CutOff(Instrument):
@@ -259,15 +265,14 @@ class CutOff(Instrument):
             )
             findings.insert(0, SetFinding("S006", "danger", text, change))
         following = next_step(self.steps(bike, subject, said), found)
-        waiting = (
-            "Glued: look again while it sets" if following and following.timer_min else "Go on"
-        )
+        if following and following.timer_min:
+            waiting = "Glued: look again while it sets"
+        else:
+            waiting = "Go on"
         cut = found.number("cut_mm")
-        values = (
-            (Measured("cut_mm", cut, "mm", "cuts at, along the lever's travel"),)
-            if cut is not None
-            else ()
-        )
+        values: tuple[Measured, ...] = ()
+        if cut is not None:
+            values = (Measured("cut_mm", cut, "mm", "cuts at, along the lever's travel"),)
         return verdict_of(
             findings,
             following is None,
@@ -356,19 +361,17 @@ def _symbol(bike: Bike, subject: str, found: Readings) -> list[SetFinding]:
     findings = []
     at_rest, wiggled = (_cut_now(bike, subject, found, name) for name in ("rest", "wiggle"))
     if at_rest:
-        change = (
-            "Bring the magnet closer to the sensor, face to face."
-            if magnetic
-            else "Free the lever or adjust its switch."
-        )
+        if magnetic:
+            change = "Bring the magnet closer to the sensor, face to face."
+        else:
+            change = "Free the lever or adjust its switch."
         text = "Cuts with the lever at rest: the motor will not run"
         findings.append(SetFinding("S001", "fault", text, change))
     if wiggled and not at_rest:
-        change = (
-            "Bring the magnet a little closer, so that more pull is needed."
-            if magnetic
-            else "Adjust the switch to act later."
-        )
+        if magnetic:
+            change = "Bring the magnet a little closer, so that more pull is needed."
+        else:
+            change = "Adjust the switch to act later."
         findings.append(SetFinding("S002", "fault", "Trips when the lever is wiggled", change))
     if _cut_now(bike, subject, found, "pulled") is at_rest is False:
         text = f"{found.number('pulled_v'):g} V when pulled: the controller does not see it"

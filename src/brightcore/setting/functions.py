@@ -96,6 +96,8 @@ class SmallFunctions(Instrument):
                 SetFinding("S110", "fault", f"{part.name} does not do what it should", change)
             )
         volts = found.number("volts")
-        values = (Measured("volts", volts, "V", "at its plug"),) if volts is not None else ()
+        values: tuple[Measured, ...] = ()
+        if volts is not None:
+            values = (Measured("volts", volts, "V", "at its plug"),)
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, f"{part.name} does what it should", values)

@@ -34,11 +34,11 @@ class HallsByHand(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every motor whose halls come out on a plug."""
-        return tuple(
-            Subject(p.id, p.name)
-            for p in bike.having(MotorSpec)
-            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins)
-        )
+        found = []
+        for p in bike.having(MotorSpec):
+            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins):
+                found.append(Subject(p.id, p.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -92,7 +92,10 @@ class HallsByHand(Instrument):
                 "hub is turned backwards, or its rotor stands still."
             )
             return verdict_of([SetFinding("S094", "fault", text, change)], True, "")
-        stuck = [n for n in range(3) if len({code[n] for code in row}) == 1]
+        stuck = []
+        for n in range(3):
+            if len({code[n] for code in row}) == 1:
+                stuck.append(n)
         if stuck and len(row) >= ALL_CHANGE_IN:
             return verdict_of([_stuck(row, n) for n in stuck], True, "")
         if len(set(row)) < CODES_IN_A_TURN:
@@ -125,11 +128,10 @@ def _changes(seen: tuple[Code, ...]) -> tuple[Code, ...]:
 
 def _stuck(row: tuple[Code, ...], hall: int) -> SetFinding:
     level = row[0][hall]
-    words = (
-        "never goes low: open output, or its hall is dead"
-        if level
-        else "never goes high: shorted, or no pull-up"
-    )
+    if level:
+        words = "never goes low: open output, or its hall is dead"
+    else:
+        words = "never goes high: shorted, or no pull-up"
     text = f"Hall {NAMES[hall]} {words}"
     return SetFinding(
         "S092",

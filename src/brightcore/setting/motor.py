@@ -211,7 +211,9 @@ def planet_ratio(ring_teeth: int, sun_teeth: int, held: str) -> float:
     (9.0, 8.0)
     """
     with_ring_held = planetary_ratio(ring_teeth, sun_teeth)
-    return with_ring_held - 1 if held == "carrier" else with_ring_held
+    if held == "carrier":
+        return with_ring_held - 1
+    return with_ring_held
 
 
 def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Measured]:
@@ -316,10 +318,11 @@ def _winding(
             )
         )
         return [], ()
-    ohms = [
-        (words, at_20_c(value / 1000 / amps, celsius if celsius is not None else REFERENCE_C))
-        for words, value in millivolts
-    ]
+    ohms = []
+    for words, value in millivolts:
+        ohms.append(
+            (words, at_20_c(value / 1000 / amps, celsius if celsius is not None else REFERENCE_C))
+        )
     mean = sum(value for _, value in ohms) / len(ohms)
     worst = max(ohms, key=lambda pair: abs(pair[1] / mean - 1))
     apart = abs(worst[1] / mean - 1)

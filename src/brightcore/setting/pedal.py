@@ -141,6 +141,8 @@ class PedalRing(Instrument):
                 "Its volts first, both ends of a pulse; then level, plug, and the ring's direction."
             )
             findings.append(SetFinding("S055", "fault", text, change))
-        values = (Measured("pulses", round(pulses), "", "counted"),) if pulses is not None else ()
+        values: tuple[Measured, ...] = ()
+        if pulses is not None:
+            values = (Measured("pulses", round(pulses), "", "counted"),)
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, "Every magnet is seen, the right way round", values)

@@ -137,7 +137,10 @@ class WhichPlug(Instrument):
             "to the board."
         )
         findings = [SetFinding("S131", "advice", text, change)]
-        values = _wire_values(known[best], wires, _class_words) if _alike(known, share) else []
+        if _alike(known, share):
+            values = _wire_values(known[best], wires, _class_words)
+        else:
+            values = []
         return verdict_of(findings, True, f"Not decided: {told}", tuple(values))
 
     def described(self, bike: Bike, subject: str, found: Readings) -> Bike:
@@ -196,7 +199,9 @@ def _look() -> Step:
 def _reading(name: str) -> tuple[str, int] | None:
     """Return (kind, place) of a reading's field, None for another field."""
     kind, _, place = name.partition("_")
-    return (kind, int(place)) if kind in MINUTES and place.isdigit() else None
+    if kind in MINUTES and place.isdigit():
+        return (kind, int(place))
+    return None
 
 
 def _step(name: str) -> Step:
@@ -233,11 +238,11 @@ def _belief(
 ) -> tuple[tuple[Candidate, ...], Floats]:
     state = found.chosen("state")
     known = candidates(replace(bike, measured=()), subject, state)
-    taken = frozenset(
-        value.name.removeprefix("plug_")
-        for value in bike.measured
-        if value.part == subject and value.name.startswith("plug_")
-    )
+    rows = []
+    for value in bike.measured:
+        if value.part == subject and value.name.startswith("plug_"):
+            rows.append(value.name.removeprefix("plug_"))
+    taken = frozenset(rows)
     return known, weigh(known, wires, found.chosen("gender"), taken, state != "out")
 
 
@@ -289,7 +294,9 @@ def _doubt(candidate: Candidate, wires: tuple[Wire, ...], place: int) -> float:
     if _is_pole_unread(candidate, row, wires[place - 1]):
         return 1.0
     known = max(_shares(candidate, row, _class_words).values())
-    return 0.0 if known >= WIRE_SURE else 1 - known
+    if known >= WIRE_SURE:
+        return 0.0
+    return 1 - known
 
 
 def _is_pole_unread(candidate: Candidate, row: Floats, wire: Wire) -> bool:
@@ -309,7 +316,9 @@ def _class_words(pin: Pin) -> str:
         return "ground"
     if role.use == "supply":
         return "supply"
-    return "signal" if role.is_signal else pin.words
+    if role.is_signal:
+        return "signal"
+    return pin.words
 
 
 def _shares(candidate: Candidate, row: Floats, words: Callable[[Pin], str]) -> dict[str, float]:
@@ -323,7 +332,9 @@ def _shares(candidate: Candidate, row: Floats, words: Callable[[Pin], str]) -> d
 def _alike(known: tuple[Candidate, ...], share: Floats) -> bool:
     """Return whether all plugs that are still possible have pins of the same meanings."""
     left = [c for c, weight in zip(known, share, strict=False) if weight > SMALL]
-    kinds = {tuple(sorted(_class_words(pin) for pin in c.port.pins)) for c in left}
+    kinds = set()
+    for c in left:
+        kinds.add(tuple(sorted(_class_words(pin) for pin in c.port.pins)))
     return len(kinds) == 1 and float(share[-1]) <= 1 - SURE
 
 

@@ -100,11 +100,10 @@ def _bins_ohm(ohm: float) -> Floats:
 
 def _bins_volt(volt: float, floating: bool, spread: float) -> Floats:
     count = len(VOLT_EDGES) + 1
-    likely = (
-        np.array(PHANTOM)
-        if floating
-        else _normal_bins(VOLT_EDGES, volt, max(LEAST_SPREAD_V, spread * abs(volt)))
-    )
+    if floating:
+        likely = np.array(PHANTOM)
+    else:
+        likely = _normal_bins(VOLT_EDGES, volt, max(LEAST_SPREAD_V, spread * abs(volt)))
     return (1 - WRONG) * likely + WRONG / count
 
 
@@ -130,7 +129,10 @@ def bench_bike(bike: Bike, part_id: str, state: str) -> Bike:
     joins = [join for join in whole.joins if {join.a_part, join.b_part} <= ends | between]
     while True:
         met = Counter(part for join in joins for part in (join.a_part, join.b_part))
-        left = [j for j in joins if all(p in ends or met[p] > 1 for p in (j.a_part, j.b_part))]
+        left = []
+        for j in joins:
+            if all(p in ends or met[p] > 1 for p in (j.a_part, j.b_part)):
+                left.append(j)
         if len(left) == len(joins):
             return _only(whole, part_id, joins)
         joins = left
@@ -146,14 +148,19 @@ def _only(bike: Bike, part_id: str, joins: Sequence[Join]) -> Bike:
 
 
 def _ends(state: str) -> tuple[type, ...]:
-    return (PackSpec, DisplaySpec) if state == "on" else (PackSpec,)
+    if state == "on":
+        return (PackSpec, DisplaySpec)
+    return (PackSpec,)
 
 
 @lru_cache(maxsize=24)
 def candidates(bike: Bike, part_id: str, state: str) -> tuple[Candidate, ...]:
     """Return every plug of a part with what it would show, the state of the bike being known."""
     dead, live = bench_bike(bike, part_id, "out"), bench_bike(bike, part_id, state)
-    used = {end for join in live.joins for end in join.sides()}
+    used = set()
+    for join in live.joins:
+        for end in join.sides():
+            used.add(end)
     ground = _ground(bike, part_id)
     bench = Table(analysis_of(dead).circuit, [Row()])
     powered = Table(analysis_of(live).circuit, [Row()])
@@ -169,10 +176,11 @@ def candidates(bike: Bike, part_id: str, state: str) -> tuple[Candidate, ...]:
     found = []
     for port in bike.part(part_id).ports:
         names = [name for own, name in pins if own is port]
-        ohms = [
-            float(bench.read_ohms(out, name, ground).mean[0]) if name != ground else 0.0
-            for name in names
-        ]
+        ohms = []
+        for name in names:
+            ohms.append(
+                float(bench.read_ohms(out, name, ground).mean[0]) if name != ground else 0.0
+            )
         volts = [powered.read_volts(on, name, ground) for name in names]
         under = [powered.read_volts(on, name, ground, loaded) for name in names]
         bins = {
@@ -273,7 +281,10 @@ def weigh(
         weights.append(weight)
     weights.append(OTHER_SHARE * len(found) * _flat(wires) * 0.5 ** len(wires))
     total = np.array(weights)
-    return total / total.sum() if total.sum() > 0 else np.full(len(total), 1 / len(total))
+    if total.sum() <= 0:
+        return np.full(len(total), 1 / len(total))
+    shares: NDArray[np.float64] = total / total.sum()
+    return shares
 
 
 def _flat(wires: Sequence[Wire]) -> float:
@@ -322,7 +333,9 @@ def assignment(candidate: Candidate, wires: Sequence[Wire]) -> Floats:
     size = len(wires)
     if size > MOST_EXACT or size == 1:
         return np.asarray(table / table.sum(axis=1, keepdims=True))
-    rest = [[np.delete(np.delete(table, k, 0), j, 1) for j in range(size)] for k in range(size)]
+    rest = []
+    for k in range(size):
+        rest.append([np.delete(np.delete(table, k, 0), j, 1) for j in range(size)])
     minors = permanents(np.array(rest).reshape(size * size, size - 1, size - 1)).reshape(size, size)
     share = table * minors
     return np.asarray(share / share.sum(axis=1, keepdims=True))

@@ -38,7 +38,9 @@ def _parted(word: str) -> list[str]:
     """Return the numbers in a word without spaces: one, unless commas part several."""
     word = word.rstrip(",")
     if "," not in word or _ONE_DECIMAL_COMMA.match(word):
-        return [word] if word else []
+        if word:
+            return [word]
+        return []
     if _COMMAS_PART.match(word):
         return word.split(",")
     raise ReadingError(

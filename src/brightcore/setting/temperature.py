@@ -204,6 +204,11 @@ def whole_table(r25_ohm: float, beta_k: float) -> tuple[tuple[str, ...], ...]:
     """Return the resistance at every 10 °C, with what the controller should do there."""
     rows = [("°C", "Ω", "")]
     for celsius in TABLE_C:
-        does = "stop" if celsius >= STOP_C else "power taken back" if celsius >= ROLL_BACK_C else ""
+        if celsius >= STOP_C:
+            does = "stop"
+        elif celsius >= ROLL_BACK_C:
+            does = "power taken back"
+        else:
+            does = ""
         rows.append((f"{celsius}", f"{resistance_ohm(celsius, r25_ohm, beta_k):.0f}", does))
     return tuple(rows)

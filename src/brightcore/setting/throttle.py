@@ -129,16 +129,14 @@ class ThrottleRange(Instrument):
         sweep = found.row("sweep")
         findings += _sweep(bike, sweep, rest, full)
         complete = next_step(self.steps(bike, subject), found) is None
-        values = (
-            _values(rest, full, supply)
-            if complete and not any(f.severity != "advice" for f in findings)
-            else ()
-        )
-        drift = [
-            _drift(name, value, last)
-            for name, value in (("rest_v", rest), ("full_v", full))
-            if value is not None
-        ]
+        if complete and not any(f.severity != "advice" for f in findings):
+            values = _values(rest, full, supply)
+        else:
+            values = ()
+        drift = []
+        for name, value in (("rest_v", rest), ("full_v", full)):
+            if value is not None:
+                drift.append(_drift(name, value, last))
         findings += [item for item in drift if item is not None]
         return verdict_of(
             findings,
@@ -352,13 +350,12 @@ def _curve(
     if len(row) < 2:
         return ()
     points = tuple((100 * n / (len(row) - 1), value) for n, value in enumerate(row))
-    levels = [
-        (value, words)
-        for controller in controllers(bike)[:1]
+    levels = []
+    for controller in controllers(bike)[:1]:
         for value, words in (
             (controller.spec.throttle_start_v, "starts"),
             (controller.spec.throttle_full_v, "all"),
             (controller.spec.throttle_error_v, "refused"),
-        )
-    ]
+        ):
+            levels.append((value, words))
     return (Curve("Signal on the way", "V", points, tuple(levels), "way of the throttle, %"),)

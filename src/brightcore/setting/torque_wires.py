@@ -85,10 +85,9 @@ def name_wires(
     belief = posterior(np.full(len(orders), 1 / len(orders)), logs)
     found = []
     for wire in range(count):
-        shares = [
-            sum(belief[n] for n, order in enumerate(orders) if order[wire] == r)
-            for r in range(count)
-        ]
+        shares = []
+        for r in range(count):
+            shares.append(sum(belief[n] for n, order in enumerate(orders) if order[wire] == r))
         best = int(np.argmax(shares))
         found.append((roles[best], float(shares[best])))
     return tuple(found)
@@ -121,12 +120,18 @@ class TorqueWires(Instrument):
             ),
             ("turning", "Turn the cranks backwards, slowly: the same wires again", "Turning"),
         )
-        return tuple(
-            Step(
-                name, title, on, gates, (Field(name, label, "V", -0.5, 15.0, many=True, help=hint),)
+        found = []
+        for name, title, label in titles:
+            found.append(
+                Step(
+                    name,
+                    title,
+                    on,
+                    gates,
+                    (Field(name, label, "V", -0.5, 15.0, many=True, help=hint),),
+                )
             )
-            for name, title, label in titles
-        )
+        return tuple(found)
 
     def judged(
         self,
@@ -152,10 +157,9 @@ class TorqueWires(Instrument):
         if next_step(self.steps(bike, subject), found) is not None:
             return verdict_of([], False, "")
         named = name_wires(rest, pushed, turning)
-        values = [
-            Measured(f"wire_{n}", round(share, 3), "", f"wire {n}: {role}")
-            for n, (role, share) in enumerate(named, 1)
-        ]
+        values = []
+        for n, (role, share) in enumerate(named, 1):
+            values.append(Measured(f"wire_{n}", round(share, 3), "", f"wire {n}: {role}"))
         unsure = [str(n) for n, (_, share) in enumerate(named, 1) if share < SURE]
         findings = []
         if unsure:

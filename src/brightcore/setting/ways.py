@@ -171,11 +171,11 @@ class WaysByTrial(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every motor with halls on a plug."""
-        return tuple(
-            Subject(p.id, p.name)
-            for p in bike.having(MotorSpec)
-            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins)
-        )
+        found = []
+        for p in bike.having(MotorSpec):
+            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins):
+                found.append(Subject(p.id, p.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -227,7 +227,10 @@ class WaysByTrial(Instrument):
             text = "Twelve trials and none ran: halls, phases or the spacing are not what they seem"
             change = "Turn it by hand first: Halls by hand says whether all three switch."
             return verdict_of([SetFinding("S095", "fault", text, change)], True, "")
-        waiting = f"{left} of {len(WAYS)} ways are left" if made else "Nothing tried yet"
+        if made:
+            waiting = f"{left} of {len(WAYS)} ways are left"
+        else:
+            waiting = "Nothing tried yet"
         return verdict_of([], False, "", waiting=waiting)
 
 

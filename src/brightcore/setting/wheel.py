@@ -129,7 +129,10 @@ def _shown(found: Readings, real_mm: float | None, values: list[Measured]) -> li
     if abs(ratio - 1) <= WELL_SHOWN:
         return []
     words = f"Shows {shown:g} km/h at {true:g} km/h"
-    by_wheel = entered / real_mm if entered is not None and real_mm is not None else None
+    if entered is not None and real_mm is not None:
+        by_wheel = entered / real_mm
+    else:
+        by_wheel = None
     if by_wheel is not None and abs(ratio / by_wheel - 1) <= SAME:
         return [
             SetFinding(

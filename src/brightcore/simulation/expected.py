@@ -40,9 +40,10 @@ class Expected:
             told.append(volts_words(self.moved_v))
         elif abs(self.off_v - self.rest_v) < TOLD_V:
             told = told[1:]
-        turning = (
-            "" if self.turning_v is None else f" ~ {'–'.join(map(volts_words, self.turning_v))}"
-        )
+        if self.turning_v is None:
+            turning = ""
+        else:
+            turning = f" ~ {'–'.join(map(volts_words, self.turning_v))}"
         return " / ".join(told) + turning
 
 
@@ -50,7 +51,9 @@ def volts_words(volt: float) -> str:
     """Return volts in the digits a meter is read to: `0`, `0.85`, `4.9`, `49.4`."""
     if abs(volt) < TOLD_V / 2:
         return "0"
-    return f"{volt:.2f}" if abs(volt) < 1 else f"{volt:.1f}"
+    if abs(volt) < 1:
+        return f"{volt:.2f}"
+    return f"{volt:.1f}"
 
 
 def expected_volts(bike: Bike) -> dict[str, Expected]:
@@ -76,40 +79,46 @@ def _found(case: Analysis) -> dict[str, Expected]:
 
     def volts(conditions: list[Condition]) -> np.ndarray:
         found = [solved[c].volts[nodes, 0] - solved[c].volts[zero, 0] for c in conditions]
-        return np.stack(found) if found else np.empty((0, len(names)))
+        if found:
+            return np.stack(found)
+        return np.empty((0, len(names)))
 
     by_off, by_rest = volts([off])[0], volts([rest])[0]
     by_hand, by_turn = volts(moved), volts(turning)
-    return {
-        name: Expected(
+    rows: dict[str, Expected] = {}
+    for k, name in enumerate(names):
+        rows[name] = Expected(
             float(by_off[k]),
             float(by_rest[k]),
             _farthest(by_hand[:, k], by_rest[k]),
             _span(by_turn[:, k], by_rest[k]),
             bool(table.read_volts(rest, name, ground).floating[0]),
         )
-        for k, name in enumerate(names)
-    }
+    return rows
 
 
 def _moves(case: Analysis, rest: Condition, how: str) -> list[Condition]:
     """Return a state for every value that what moves so can be brought to."""
-    return [
-        rest.having(name, value)
-        for name, (_, control) in case.circuit.controls.items()
-        if control.moves == how
-        for value in control.values[1:]
-    ]
+    found: list[Condition] = []
+    for name, (_, control) in case.circuit.controls.items():
+        if control.moves == how:
+            for value in control.values[1:]:
+                found.append(rest.having(name, value))
+    return found
 
 
 def _farthest(values: np.ndarray, rest: float) -> float | None:
     if not len(values):
         return None
     found = float(values[np.argmax(np.abs(values - rest))])
-    return found if abs(found - rest) >= TOLD_V else None
+    if abs(found - rest) >= TOLD_V:
+        return found
+    return None
 
 
 def _span(values: np.ndarray, rest: float) -> tuple[float, float] | None:
     both = np.append(values, rest)
     low, high = float(both.min()), float(both.max())
-    return (low, high) if high - low >= TOLD_V else None
+    if high - low >= TOLD_V:
+        return (low, high)
+    return None

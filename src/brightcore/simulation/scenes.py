@@ -35,7 +35,9 @@ States = tuple[tuple[str, Condition], ...]
 def _backwards(turning: Sequence[Part]) -> str:
     """Return how a geared hub is turned: forwards its clutch lets go, and a short goes unfelt."""
     geared = any(isinstance(part.spec, HubMotorSpec) and part.spec.geared() for part in turning)
-    return ", a geared hub backwards" if geared else ""
+    if geared:
+        return ", a geared hub backwards"
+    return ""
 
 
 class _Scenes:
@@ -248,7 +250,9 @@ def _each(observable: str, parts: Sequence[Part]) -> tuple[str, ...]:
 
 def _own(observable: str, part: Part, among: Sequence[Part]) -> str:
     """Return the observable's name for one part, bare where it is alone."""
-    return observable if len(among) == 1 else f"{observable}-{part.id}"
+    if len(among) == 1:
+        return observable
+    return f"{observable}-{part.id}"
 
 
 def _has_role(part: Part, role: str) -> bool:
@@ -283,7 +287,10 @@ def _all_having(condition: Condition, controls: list[str], value: str) -> Condit
 def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
     """Return which scenes are worth repeating with a join unplugged, by what hangs on it."""
     places = {REGISTRY[circuit.bike.part(part).kind].place for part, _ in join.sides()}
-    pins = [pin for part, port in join.sides() for pin in circuit.bike.part(part).port(port).pins]
+    pins = []
+    for part, port in join.sides():
+        for pin in circuit.bike.part(part).port(port).pins:
+            pins.append(pin)
     roles = {pin.role for pin in pins}
     if _has_phases(circuit, join):
         return ("spin",)
@@ -293,7 +300,9 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
         roles & {"brake_signal", "pedal_signal"} and places & {"bar", "sensor"}
     ):
         return ("switch_on", "throttle")
-    return ("switch_on",) if places & {"bar", "sensor"} and "key" not in roles else ()
+    if places & {"bar", "sensor"} and "key" not in roles:
+        return ("switch_on",)
+    return ()
 
 
 def _unplugged(scene: Scene, join_id: str) -> Scene:

@@ -59,10 +59,11 @@ def _solved(case: Analysis) -> dict[str, Supply]:
     bike = case.bike
     if not (packs(bike) and controllers(bike)):
         return {}
-    levels = [
-        [change for pack in packs(bike) for change in at_cell_v(pack, cell_v(pack.spec))]
-        for cell_v in LEVELS
-    ]
+    levels = []
+    for cell_v in LEVELS:
+        levels.append(
+            [change for pack in packs(bike) for change in at_cell_v(pack, cell_v(pack.spec))]
+        )
     drawing = [_drawing(case, controller) for controller in controllers(bike)]
     loaded = [[*level, *drawing] for level in _carrying(bike, levels[1])]
     system = System(case.circuit)
@@ -94,7 +95,10 @@ def _carrying(bike: Bike, nominal: list[Override]) -> list[list[Override]]:
         row: list[Override] = []
         for pack in several:
             # An empty pack lies lower than the one that carries sags: it gives nothing.
-            volts = pack.spec.cells.nominal_v if pack is carrying else pack.spec.cells.trip_v
+            if pack is carrying:
+                volts = pack.spec.cells.nominal_v
+            else:
+                volts = pack.spec.cells.trip_v
             row += at_cell_v(pack, volts)
         rows.append(row)
     return rows

@@ -339,7 +339,9 @@ class Table:
     @property
     def makes(self) -> Floats:
         """Shares [K] of the makes by which thresholds differ."""
-        return np.array([share for _, share in MAKES]) if len(self._slacks()) > 1 else np.ones(1)
+        if len(self._slacks()) > 1:
+            return np.array([share for _, share in MAKES])
+        return np.ones(1)
 
     def _slacks(self) -> list[float | Floats]:
         if self.rows and self.rows[0].slack is not None:

@@ -7,20 +7,20 @@ from brightcore.bike.model import Bike
 def whose(bike: Bike, observable: str) -> str:
     """Return the name of the part that an observable is about, "" where there is one part only."""
     _, _, part_id = observable.partition("-")
-    return bike.part(part_id).name if part_id else ""
+    if part_id:
+        return bike.part(part_id).name
+    return ""
 
 
 def question_words(bike: Bike, observable: str) -> str:
     """Return the question of an observable, with the part it is about where there are several."""
     name = whose(bike, observable)
-    return (
-        (
+    if name:
+        return (
             f"{name}: "
             f"{OBSERVABLES[observable].question[0].lower()}{OBSERVABLES[observable].question[1:]}"
         )
-        if name
-        else OBSERVABLES[observable].question
-    )
+    return OBSERVABLES[observable].question
 
 
 def look_words(bike: Bike, observable: str, class_id: str, text: str) -> str:

@@ -172,16 +172,16 @@ def propose(
             continue
         minutes = minutes_of(trace, item.test, state)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
-    again = (
-        _again(trace, tables) if all(gain < WORTH_REPEATING for _, gain, _, _ in scored) else None
-    )
+    if all(gain < WORTH_REPEATING for _, gain, _, _ in scored):
+        again = _again(trace, tables)
+    else:
+        again = None
     if again is not None and again.test.id not in skip and trace.due is None:
         scored = [(0.0, 0.0, minutes_of(trace, again.test, state), again)]
-    late = (
-        _live_probing(trace)
-        if any(_is_worth_first(row[3].test, row[1]) for row in scored)
-        else set()
-    )
+    if any(_is_worth_first(row[3].test, row[1]) for row in scored):
+        late = _live_probing(trace)
+    else:
+        late = set()
     scored.sort(key=lambda row: (row[3].test.id in late, -row[0], row[3].test.id))
     most = count if explained is None else explained
     return tuple(
@@ -204,11 +204,11 @@ def _live_probing(trace: Trace) -> set[str]:
     bike = trace.engine.bike
     if not (is_high(bike) or _has_lugs(bike)):
         return set()
-    return {
-        test.id
-        for test in trace.engine.tests
-        if test.condition.power != "out" and test.red and test.black
-    }
+    found: set[str] = set()
+    for test in trace.engine.tests:
+        if test.condition.power != "out" and test.red and test.black:
+            found.add(test.id)
+    return found
 
 
 def _has_lugs(bike: Bike) -> bool:
@@ -234,7 +234,9 @@ def _again(trace: Trace, tables: tuple[OutcomeTable, ...]) -> OutcomeTable | Non
     wanted = test_id(trace.evidence[trace.hanging_on])
     made = sum(not item.told and test_id(item) == wanted for item in trace.evidence)
     known = [table for table in tables if table.test.id == wanted and not table.test.scene]
-    return known[0] if known and made < 2 else None
+    if known and made < 2:
+        return known[0]
+    return None
 
 
 def _wanted(
@@ -248,7 +250,10 @@ def _wanted(
     is looked at, that of the complaint among them, then what the rider told of that no look shows
     is sought, and what comes and goes.
     """
-    dead = left_to_check(trace.engine, trace.evidence, skip) if trace.terms.dead_first else ()
+    if trace.terms.dead_first:
+        dead = left_to_check(trace.engine, trace.evidence, skip)
+    else:
+        dead = ()
     made = {test_id(item) for item in trace.evidence if not item.told}
     telling = {table.test.id for table in tables}
     fresh = [test.id for test in dead if test.id in telling - made - skip]
@@ -329,12 +334,13 @@ def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) 
     shares = np.bincount(groups, weights=after, minlength=len(trace.suspects) + 1)[
         : len(trace.suspects)
     ]
-    lead = [
-        trace.suspects[n].title
-        for n in np.argsort(-shares, kind="stable")[:2]
-        if shares[n] > TELLING_SHARE
-    ]
-    return " or ".join(lead) if lead else f"still open, {int((shares > OPEN_SHARE).sum())} suspects"
+    lead = []
+    for n in np.argsort(-shares, kind="stable")[:2]:
+        if shares[n] > TELLING_SHARE:
+            lead.append(trace.suspects[n].title)
+    if lead:
+        return " or ".join(lead)
+    return f"still open, {int((shares > OPEN_SHARE).sum())} suspects"
 
 
 def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
@@ -347,9 +353,10 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
     found = _described(trace)
     if found is not None:
         return found
-    unasked = (
-        trace.engine.by_id[trace.due].title if trace.due is not None and trace.due in skip else ""
-    )
+    if trace.due is not None and trace.due in skip:
+        unasked = trace.engine.by_id[trace.due].title
+    else:
+        unasked = ""
     if (trace.stopped or unasked) and not trace.names_nothing:
         status = "describe" if repair.describes else "repair"
         proof = proof_of(trace, repair.id)
@@ -400,12 +407,13 @@ def _nothing_found(trace: Trace) -> Conclusion:
     proven = tuple(engine.table.scenes[scene].title for scene in seen)
     strength = trace.strength
     limit = strength[0] - np.log(SILENT_RATIO)
-    silent = [
-        s
-        for s in trace.suspects
-        if s.repair.id not in (NONE_REPAIR.id, OTHER_REPAIR.id)
-        and max(float(strength[m]) for m in s.members) > limit
-    ]
+    silent = []
+    for s in trace.suspects:
+        if (
+            s.repair.id not in (NONE_REPAIR.id, OTHER_REPAIR.id)
+            and max(float(strength[m]) for m in s.members) > limit
+        ):
+            silent.append(s)
     share = float(sum(trace.belief[m] for s in silent for m in s.members) + trace.belief[0])
     return Conclusion(
         "nothing-found", NONE_REPAIR, share, (), None, proven, tuple(silent[:MOST_UNPROVEN])
@@ -484,7 +492,9 @@ def expectation(trace: Trace, item: Evidence, hypothesis: int) -> str:
     if hypothesis >= found.modelled:
         return "anything"
     words = kind_of(item.kind).expected(table, item, found.items[hypothesis].row)
-    return f"{words}, or as on a healthy bike" if words and found.items[hypothesis].loose else words
+    if words and found.items[hypothesis].loose:
+        return f"{words}, or as on a healthy bike"
+    return words
 
 
 def evidence_title(engine: Engine, item: Evidence) -> str:

@@ -38,11 +38,11 @@ def lending_problems(bike: Bike, part_id: str, other: Part) -> tuple[str, ...]:
     changed = swap_part(bike, part_id, other.kind, other.name, other.spec, other.ports)
     known = {_place(finding) for finding in _grave(bike)}
     plugs = tuple(f"Does not connect: {words}." for words in changed.lost)
-    new = tuple(
-        render(finding)
-        for finding in _grave(under_old_ids(bike, changed.bike))
-        if _place(finding) not in known
-    )
+    rows = []
+    for finding in _grave(under_old_ids(bike, changed.bike)):
+        if _place(finding) not in known:
+            rows.append(render(finding))
+    new = tuple(rows)
     return plugs or new
 
 

@@ -82,9 +82,10 @@ def _at_points(engine: Engine, item: Evidence) -> tuple[Bands | None, list[float
     if item.kind not in ("volts", "swing"):
         return None, []
     try:
-        values = (
-            swing_values(item.value) if item.kind == "swing" else (parse_quantity(item.value, "V"),)
-        )
+        if item.kind == "swing":
+            values: tuple[float, ...] = swing_values(item.value)
+        else:
+            values = (parse_quantity(item.value, "V"),)
     except ReadingError:
         return None, []
     return bands_at(engine.bike, item.red, item.black), [v for v in values if math.isfinite(v)]

@@ -177,4 +177,6 @@ def circuit_rows(hypotheses: HypothesisSet) -> list[Row]:
 
 def row_of(item: Hypothesis) -> Row:
     """Return the circuit row of a hypothesis."""
-    return Row() if item.mode is None else Row(item.mode.overrides, frozenset(item.mode.traits))
+    if item.mode is None:
+        return Row()
+    return Row(item.mode.overrides, frozenset(item.mode.traits))

@@ -43,17 +43,22 @@ class Found:
     @cached_property
     def now(self) -> tuple[int, ...]:
         """Indices of evidence of the bike as it stands here: not told, not of its past."""
-        return tuple(
-            i
-            for i, item in enumerate(self.evidence)
-            if not item.told and kind_of(item.kind).entry != "none"
-        )
+        found = []
+        for i, item in enumerate(self.evidence):
+            if not item.told and kind_of(item.kind).entry != "none":
+                found.append(i)
+        return tuple(found)
 
     @cached_property
     def reached(self) -> frozenset[str]:
         """Ids of the joins whose plugs were reached already: read at, looked into or parted."""
         tests = [self.engine.by_id[name] for name in self.made & self.engine.by_id.keys()]
-        return frozenset(j for test in tests for j in (test.plug, *test.condition.unplugged) if j)
+        found = []
+        for test in tests:
+            for j in (test.plug, *test.condition.unplugged):
+                if j:
+                    found.append(j)
+        return frozenset(found)
 
     @property
     def may_come_and_go(self) -> bool:
@@ -73,13 +78,15 @@ class Found:
         """Return the indices of what was told of the same thing in the same scene as a piece of
         evidence."""
         own = self.evidence[index]
-        return [
-            i
-            for i, item in enumerate(self.evidence)
-            if item.told
-            and item.observable
-            and (item.scene, item.observable) == (own.scene, own.observable)
-        ]
+        found: list[int] = []
+        for i, item in enumerate(self.evidence):
+            if (
+                item.told
+                and item.observable
+                and (item.scene, item.observable) == (own.scene, own.observable)
+            ):
+                found.append(i)
+        return found
 
     @cached_property
     def seen_once(self) -> str | None:

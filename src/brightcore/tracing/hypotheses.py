@@ -41,7 +41,9 @@ def shows(often: Floats, state: str) -> Floats:
     out)."""
     if state == AGAIN:
         return np.asarray(1.0 - (1.0 - often) ** TRIES)
-    return np.full_like(often, BROUGHT_OUT) if state else often
+    if state:
+        return np.full_like(often, BROUGHT_OUT)
+    return often
 
 
 NONE_REPAIR = RepairKind(

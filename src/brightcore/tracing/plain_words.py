@@ -39,11 +39,9 @@ def plain_title(bench: Bench, item: Evidence, repairs: Mapping[str, str]) -> str
 def _title(bench: Bench, item: Evidence, repairs: Mapping[str, str]) -> str:
     kind = kind_of(item.kind)
     if item.subject and item.subject in repairs:
-        return (
-            f"Repair done: {repairs[item.subject]}"
-            if item.kind == "tried"
-            else repairs[item.subject]
-        )
+        if item.kind == "tried":
+            return f"Repair done: {repairs[item.subject]}"
+        return repairs[item.subject]
     words = kind.title(bench, item)
     if item.subject and item.subject in words:
         words = words.replace(item.subject, place_title(bench.bike, item.subject))

@@ -18,9 +18,11 @@ def untouched(bike: Bike, item: Evidence, repair_id: str) -> bool:
     if not (item.red and item.black):
         return False
     owner = repair_id.split(":")[1] if ":" in repair_id else ""
-    sides = {
-        f"{part}.{port}" for join in bike.joins if join.id == owner for part, port in join.sides()
-    }
+    sides = set()
+    for join in bike.joins:
+        if join.id == owner:
+            for part, port in join.sides():
+                sides.add(f"{part}.{port}")
     ends = (item.red, item.black)
     return not any(end.split(".")[0] == owner or end.rpartition(".")[0] in sides for end in ends)
 

@@ -84,7 +84,10 @@ class TrueBikes:
         for row in self.rows:
             mode = engine.hypotheses.items[row].mode
             scale_g, scale_j, slack = scales(engine.circuit, self.rng, makes)
-            overrides = tuple(own_severity(o, self.rng) for o in mode.overrides) if mode else ()
+            if mode:
+                overrides = tuple(own_severity(o, self.rng) for o in mode.overrides)
+            else:
+                overrides = ()
             traits = frozenset(mode.traits) if mode else frozenset()
             made.append(Row(overrides, traits, scale_g, scale_j, slack))
         self.table = Table(engine.circuit, made)
@@ -97,12 +100,16 @@ class TrueBikes:
         """Return how often something changes while a plug or cable is moved."""
         mode = self.mode(which)
         at_place = mode is not None and mode.loose > 0 and mode.repair.owner == place
-        return MOVES_BAD if at_place else MOVES_BY_CHANCE
+        if at_place:
+            return MOVES_BAD
+        return MOVES_BY_CHANCE
 
     def undescribed(self, which: int, line: str) -> float:
         """Return how often something undescribed is found on a line."""
         mode = self.mode(which)
-        return 1.0 if mode is not None and mode.repair.id == line else THERE_HARMLESS / 2
+        if mode is not None and mode.repair.id == line:
+            return 1.0
+        return THERE_HARMLESS / 2
 
     def answer(self, test: Test, which: int) -> tuple[Evidence, ...]:
         """Return what the technician at true bike number `which` would enter for a test."""

@@ -60,9 +60,16 @@ def indistinct_of(
     fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
     leading = [s for s in suspects if s.probability > LEAST_SHOWN][:MOST_COMPARED]
     heads = [max(s.members, key=lambda m: belief[m]) for s in leading]
-    groups = indistinct_groups(stack[fresh].astype(np.float64), heads) if len(tables) else []
+    if len(tables):
+        groups = indistinct_groups(stack[fresh].astype(np.float64), heads)
+    else:
+        groups = []
     by_head = dict(zip(heads, leading, strict=True))
-    return tuple(tuple(by_head[h] for h in group) for group in groups if len(group) > 1)
+    found = []
+    for group in groups:
+        if len(group) > 1:
+            found.append(tuple(by_head[h] for h in group))
+    return tuple(found)
 
 
 def lines_of(

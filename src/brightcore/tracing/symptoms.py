@@ -30,7 +30,10 @@ def _shown(symptom: Symptom, scenes: Mapping[str, Scene]) -> bool:
     scene = scenes.get(symptom.scene)
     if scene is None:
         return False
-    seen = {name.partition("-")[0] for name in scene.seen} if symptom.every else set(scene.seen)
+    if symptom.every:
+        seen = {name.partition("-")[0] for name in scene.seen}
+    else:
+        seen = set(scene.seen)
     return symptom.observable in seen
 
 
@@ -48,15 +51,17 @@ def symptom_evidence(
     names = [symptom.observable] if symptom.observable in scene.seen else []
     if symptom.every:
         names = [name for name in scene.seen if name.partition("-")[0] == symptom.observable]
-    return tuple(
-        Evidence(
-            "look",
-            symptom.value,
-            scene=scene.id,
-            observable=name,
-            sometimes=sometimes,
-            told=True,
-            state=state,
+    found = []
+    for name in names:
+        found.append(
+            Evidence(
+                "look",
+                symptom.value,
+                scene=scene.id,
+                observable=name,
+                sometimes=sometimes,
+                told=True,
+                state=state,
+            )
         )
-        for name in names
-    )
+    return tuple(found)

@@ -116,11 +116,11 @@ class Trace(Found):
     @cached_property
     def left_out(self) -> frozenset[str]:
         """Ids of the tests that cannot be done here."""
-        return frozenset(
-            test.id
-            for test in self.engine.by_id.values()
-            if self.terms.leaves_out(test.id, test.kind, kind_of(test.kind).needs(test))
-        )
+        found = []
+        for test in self.engine.by_id.values():
+            if self.terms.leaves_out(test.id, test.kind, kind_of(test.kind).needs(test)):
+                found.append(test.id)
+        return frozenset(found)
 
     def belief_without(self, index: int) -> Floats:
         """Return the posterior [H] with one piece of evidence left out, and what was told of the
@@ -142,11 +142,9 @@ class Trace(Found):
             return None
         left = [float(self.without(i)[lead]) for i in range(len(self.logs))]
         weakest = int(np.argmin(left)) if left else None
-        return (
-            weakest
-            if weakest is not None and int(np.argmax(self.without(weakest))) != lead
-            else None
-        )
+        if weakest is not None and int(np.argmax(self.without(weakest))) != lead:
+            return weakest
+        return None
 
     @property
     def hangs(self) -> bool:
@@ -170,7 +168,9 @@ class Trace(Found):
     @property
     def due(self) -> str | None:
         """Id of the one look or question that alone stands before the repair to be named."""
-        return self.before_repair if self._established else None
+        if self._established:
+            return self.before_repair
+        return None
 
     @property
     def leads(self) -> bool:
@@ -221,7 +221,9 @@ class Trace(Found):
             return None  # told, and seen in more than one way or at many tries: no slip of the eye
         only = only.removesuffix(f" ~{AGAIN}")
         enough = OTHERS_CLEAN_TOLD if confirmed else OTHERS_CLEAN
-        return only if not again and len(others) >= enough else None
+        if not again and len(others) >= enough:
+            return only
+        return None
 
     @cached_property
     def shows(self) -> bool:
@@ -263,7 +265,9 @@ class Trace(Found):
         if lead.of_setting:
             look = f"inspect {lead.id}"
             done = any(item.kind == "inspect" and item.subject == lead.id for item in self.evidence)
-            return look if look in self.engine.by_id and not done else None
+            if look in self.engine.by_id and not done:
+                return look
+            return None
         if lead.read_at:
             ends = " ".join(lead.read_at)
             read = any(f"{item.red} {item.black}" == ends for item in self.evidence)
@@ -374,7 +378,10 @@ class Trace(Found):
         states = dict.fromkeys(item.state for item in told if item.state)
         if self.may_come_and_go or self.seen_once is not None:
             states[AGAIN] = None
-        variants = [f"look {scene} ~{state}" for state in states for scene in scenes]
+        variants = []
+        for state in states:
+            for scene in scenes:
+                variants.append(f"look {scene} ~{state}")
         if self.clean:
             variants += [f"look {item.scene} ~{AGAIN}" for item in told]
         variants = list(dict.fromkeys(variants))

@@ -33,8 +33,8 @@ SUGGESTS: tuple[tuple[str, tuple[str, ...]], ...] = (
 def suggested(text: str) -> tuple[str, ...]:
     """Return the ids of symptoms that a complaint may mean, in the order of `SUGGESTS`."""
     plain = " ".join(text.lower().split())
-    return tuple(
-        symptom
-        for symptom, phrases in SUGGESTS
-        if any(re.search(rf"\b{re.escape(phrase)}", plain) for phrase in phrases)
-    )
+    found = []
+    for symptom, phrases in SUGGESTS:
+        if any(re.search(rf"\b{re.escape(phrase)}", plain) for phrase in phrases):
+            found.append(symptom)
+    return tuple(found)

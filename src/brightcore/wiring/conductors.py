@@ -95,7 +95,9 @@ class ConductorRow:
     @property
     def stands_a(self) -> float:
         """What the conductor carries as long as its current lasts, in A."""
-        return ampacity_a(self.area_mm2, seconds=SHORT_RUN_S) if self.short_run else self.limit_a
+        if self.short_run:
+            return ampacity_a(self.area_mm2, seconds=SHORT_RUN_S)
+        return self.limit_a
 
     @property
     def fits(self) -> bool:

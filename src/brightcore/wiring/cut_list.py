@@ -39,7 +39,9 @@ class Cut:
     @property
     def gauge(self) -> str:
         """The nearest gauge in words, "" where no area is known."""
-        return f"{nearest_awg(self.area_mm2)} AWG" if self.area_mm2 else ""
+        if self.area_mm2:
+            return f"{nearest_awg(self.area_mm2)} AWG"
+        return ""
 
 
 def up(length_m: float) -> float:

@@ -42,11 +42,11 @@ class FramePattern:
 
     def open_places(self) -> tuple[tuple[str, str], ...]:
         """Return (place, words) of every place that a cable may reach."""
-        return tuple(
-            (p, w)
-            for p, w in self.places
-            if not all(s.refused for s in self.stretches if p in (s.a, s.b))
-        )
+        found = []
+        for p, w in self.places:
+            if not all(s.refused for s in self.stretches if p in (s.a, s.b)):
+                found.append((p, w))
+        return tuple(found)
 
     def stretch_words(self, stretch: Stretch) -> str:
         """Return a stretch in words: its two places."""
@@ -176,10 +176,12 @@ def _like(
 ) -> FramePattern:
     """Return a frame like another, with other lengths, joints and usual places."""
     joints = joints or {}
-    stretches = tuple(
-        replace(s, length_m=lengths.get(s.id, s.length_m), joint=joints.get(s.id, s.joint))
-        for s in base.stretches
-    )
+    rows = []
+    for s in base.stretches:
+        rows.append(
+            replace(s, length_m=lengths.get(s.id, s.length_m), joint=joints.get(s.id, s.joint))
+        )
+    stretches = tuple(rows)
     return FramePattern(
         title, base.places, stretches, tuple({**dict(base.usual), **dict(usual)}.items())
     )

@@ -8,12 +8,11 @@ from brightcore.kinds.pack import PackSpec
 
 def holders(case: Analysis, pack: Part[PackSpec]) -> list[Part[FuseHolderSpec]]:
     """Return the fuse holders on a pack's plus wire."""
-    beside = [
-        place.part.id
-        for own in case.places_of(pack)
-        if own.pin.role == "pack_plus"
-        for place in case.net_of(own.id)
-    ]
+    beside = []
+    for own in case.places_of(pack):
+        if own.pin.role == "pack_plus":
+            for place in case.net_of(own.id):
+                beside.append(place.part.id)
     return [part for part in case.bike.having(FuseHolderSpec) if part.id in beside]
 
 

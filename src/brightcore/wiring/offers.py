@@ -86,7 +86,9 @@ def _is_about(made: Bike, item: JoinProposal, finding: Finding) -> bool:
             return True
         if subject in ends:
             return True
-    joins = {join.id: {".".join(side) for side in join.sides()} for join in made.joins}
+    joins = {}
+    for join in made.joins:
+        joins[join.id] = {".".join(side) for side in join.sides()}
     if any(joins.get(subject) == ends for subject in finding.subjects):
         return True
     parts = {end.partition(".")[0] for end in ends}

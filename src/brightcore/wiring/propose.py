@@ -59,7 +59,11 @@ def propose_joins(bike: Bike) -> tuple[JoinProposal, ...]:
 def fits_of(bike: Bike) -> dict[str, tuple[str, ...]]:
     """Return for every free plug the free plugs that it can be joined to at all: other part,
     something in common, no two makes of plug."""
-    free = [(p, q) for p in bike.parts for q in p.ports if not any(bike.joins_of(p.id, q.id))]
+    free = []
+    for p in bike.parts:
+        for q in p.ports:
+            if not any(bike.joins_of(p.id, q.id)):
+                free.append((p, q))
     found: dict[str, tuple[str, ...]] = {_id(end): () for end in free}
     for i, a in enumerate(free):
         for b in free[i + 1 :]:
@@ -81,12 +85,11 @@ def _can_mate(a: tuple[Part, Port], b: tuple[Part, Port]) -> bool:
 def _round(bike: Bike) -> tuple[JoinProposal, ...]:
     """Return what can be proposed from what is known now, best fit first."""
     nets = analysis_of(bike).nets
-    free = [
-        (p, _known(nets, p, q))
-        for p in bike.parts
-        for q in p.ports
-        if not any(bike.joins_of(p.id, q.id))
-    ]
+    free = []
+    for p in bike.parts:
+        for q in p.ports:
+            if not any(bike.joins_of(p.id, q.id)):
+                free.append((p, _known(nets, p, q)))
     fits: dict[tuple[int, int], Fit] = {}
     for i, a in enumerate(free):
         for k in range(i + 1, len(free)):
@@ -110,14 +113,15 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
         used |= set(pair)
         a, b = free[pair[0]], free[pair[1]]
         score, pairs = fits[pair]
-        near = [
-            other
-            for other in order
-            if other != pair
-            and len(set(other) & set(pair)) == 1
-            and score - fits[other][0] < SAME
-            and other not in linked
-        ]
+        near = []
+        for other in order:
+            if (
+                other != pair
+                and len(set(other) & set(pair)) == 1
+                and score - fits[other][0] < SAME
+                and other not in linked
+            ):
+                near.append(other)
         rivals = tuple(
             dict.fromkeys(
                 _id(free[other[0] if other[0] not in pair else other[1]]) for other in near
@@ -137,7 +141,10 @@ def _known(nets: Nets, part: Part, port: Port) -> Port:
     cable."""
     pins = []
     for pin in port.pins:
-        roles = nets.roles_of(f"{part.id}.{port.id}.{pin.name}") if pin.role == "wire" else set()
+        if pin.role == "wire":
+            roles = nets.roles_of(f"{part.id}.{port.id}.{pin.name}")
+        else:
+            roles = set()
         role = telling(roles) or (next(iter(roles)) if len(roles) == 1 else "wire")
         if role_of(role).polarity and {pin.name, role_of(role).polarity} == {"plus", "minus"}:
             role = "wire"  # a series lead: this end stands on the other pole of another pack
@@ -175,7 +182,9 @@ def _fit(
     (part, port), (other, mate) = a, b
     if part.id == other.id or _turned(part, port, other) or _turned(other, mate, part):
         return None
-    typed = [any(pin.role != "wire" for pin in q.pins) for q in (port, mate)]
+    typed = []
+    for q in (port, mate):
+        typed.append(any(pin.role != "wire" for pin in q.pins))
     places = [REGISTRY[p.kind].place for p in (part, other)]
     hands_on = any(True for p in (part, other) for _ in REGISTRY[p.kind].links(p))
     if not any(typed) or (places[0] == places[1] and places[0] != "between" and not hands_on):
@@ -191,7 +200,10 @@ def _fit(
     if small < 1.0:
         return None
     named = sum(p == q for p, q in pairs) / len(pairs)
-    score = 0.55 + 0.25 * share + 0.1 * named if all(typed) else 0.45 * share + 0.2 * named
+    if all(typed):
+        score = 0.55 + 0.25 * share + 0.1 * named
+    else:
+        score = 0.45 * share + 0.2 * named
     score += (0.1 if all(typed) else 0.15) if port.family == mate.family else 0.0
     return score + 0.1 * _alike(a, b), pairs
 

@@ -79,13 +79,11 @@ class Run:
             return "refused"
         if self.has_m == 0:
             return "unknown"
-        return (
-            "short"
-            if over < -0.005
-            else "long"
-            if over > max(LONG_M, LONG_RATIO * self.wanted_m)
-            else "fits"
-        )
+        if over < -0.005:
+            return "short"
+        if over > max(LONG_M, LONG_RATIO * self.wanted_m):
+            return "long"
+        return "fits"
 
     @property
     def risks(self) -> tuple[str, ...]:
@@ -108,7 +106,9 @@ def guess_frame(bike: Bike) -> str:
     if any(w in words for w in ("clip-on", "hand-cycle", "handcycle")):
         return "clip-on"
     cart = bike.info.driven_wheel == "both" or any(w in words for w in ("cart", "barrow"))
-    return "cart" if cart and len(motors(bike)) > 1 else "diamond"
+    if cart and len(motors(bike)) > 1:
+        return "cart"
+    return "diamond"
 
 
 def frame_of(bike: Bike) -> FramePattern:
@@ -208,7 +208,9 @@ def shortcut(frame: FramePattern, run: Run) -> tuple[str, float]:
     other = shortest(frame, *run.places, refused_too=True)
     refusal = next((s.refused for s in other if s.refused), "")
     saved = run.along_m - sum(s.length_m for s in other)
-    return (refusal, saved) if refusal and saved > 0.1 else ("", 0.0)
+    if refusal and saved > 0.1:
+        return (refusal, saved)
+    return ("", 0.0)
 
 
 def runs_of(bike: Bike) -> tuple[Run, ...]:
@@ -268,7 +270,10 @@ def _run(
     path: tuple[Stretch, ...] = ()
     trouble = ""
     try:
-        path = lead_by(frame, places[0], via, places[1]) if via else shortest(frame, *places)
+        if via:
+            path = lead_by(frame, places[0], via, places[1])
+        else:
+            path = shortest(frame, *places)
     except BikeError as error:
         trouble = str(error)
     has = sum(cable_m(bike, c) for c in cables) + sum(bike.join(j).wire.length_m for j in joins)
@@ -281,15 +286,19 @@ def _run(
 def cable_m(bike: Bike, part_id: str) -> float:
     """Return the length of a cable in m, 0 for what is none or a splice."""
     cable = as_cable(bike.part(part_id))
-    return 0.0 if cable is None or cable.spec.length_m <= SPLICE_M else cable.spec.length_m
+    if cable is None or cable.spec.length_m <= SPLICE_M:
+        return 0.0
+    return cable.spec.length_m
 
 
 def crossings(bike: Bike) -> dict[str, tuple[Run, ...]]:
     """Return the runs that cross each kind of joint."""
     runs = runs_of(bike)
-    return {
-        joint: found for joint in SLACK_M if (found := tuple(r for r in runs if joint in r.joints))
-    }
+    rows: dict[str, tuple[Run, ...]] = {}
+    for joint in SLACK_M:
+        if found := tuple(r for r in runs if joint in r.joints):
+            rows[joint] = found
+    return rows
 
 
 def used(runs: tuple[Run, ...]) -> tuple[tuple[Stretch, int], ...]:
@@ -307,7 +316,9 @@ def wrap_m(runs: tuple[Run, ...]) -> float:
 def tie_count(stretch: Stretch) -> int:
     """Return how many ties a stretch takes: evenly spaced where nothing moves, one on either side
     of a joint."""
-    return 2 if stretch.joint else max(1, round(stretch.length_m / TIE_EVERY_M))
+    if stretch.joint:
+        return 2
+    return max(1, round(stretch.length_m / TIE_EVERY_M))
 
 
 def ties(bike: Bike) -> tuple[tuple[str, int, int], ...]:

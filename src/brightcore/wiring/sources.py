@@ -29,7 +29,9 @@ def place_v(case: Analysis, place: Place) -> float:
     for feed in REGISTRY[place.part.kind].feeds(place.part):
         if feed.role == place.pin.role:
             return feed.volt
-    return full_pack_v(case.bike) if place.pin.role in PACK_PLUS else 0.0
+    if place.pin.role in PACK_PLUS:
+        return full_pack_v(case.bike)
+    return 0.0
 
 
 def given_v(case: Analysis, net: Net) -> float:
@@ -73,7 +75,9 @@ def _way(case: Analysis, controller: Part[ControllerSpec], pole: str) -> Place |
 def _pole(role: Role) -> str:
     """Return the pole of the pack that a role is connected to inside its part, "" for none."""
     if role.polarity == "plus":
-        return "plus" if role.level == "pack" else ""
+        if role.level == "pack":
+            return "plus"
+        return ""
     return role.polarity
 
 

@@ -13,7 +13,9 @@ def straightened(bike: Bike) -> Bike:
     """Return the bike with every bare switch that is joined the other way round turned; itself
     where none is."""
     joins = tuple(_straight(bike, join) for join in bike.joins)
-    return bike if joins == bike.joins else replace(bike, joins=joins)
+    if joins == bike.joins:
+        return bike
+    return replace(bike, joins=joins)
 
 
 def _straight(bike: Bike, join: Join) -> Join:

@@ -129,7 +129,9 @@ def _motor(bike: Bike, table: Table, scene: str, part: Part[ControllerSpec]) -> 
     """Return what the motor of a controller does in a scene, "" where nothing says."""
     seen = table.seen(scene)
     code = seen.get(f"motor-{part.id}", seen.get("motor"))
-    return "" if code is None else MOTOR.ids()[int(code[0])]
+    if code is None:
+        return ""
+    return MOTOR.ids()[int(code[0])]
 
 
 def _dark(bike: Bike, table: Table) -> Iterator[Hindrance]:
@@ -194,7 +196,10 @@ def _fed(bike: Bike, table: Table) -> Iterator[Hindrance]:
         if given is None or window[0] <= given <= window[1]:
             continue
         low, high = window
-        made = f"from {low:.1f} V on" if high == INF else f"for {low:.1f} to {high:.1f} V"
+        if high == INF:
+            made = f"from {low:.1f} V on"
+        else:
+            made = f"for {low:.1f} to {high:.1f} V"
         words = f"{part.name} gets {given:.1f} V when switched on, it is made {made}."
         yield Hindrance("not-fed", part.id, words)
 
@@ -211,7 +216,9 @@ def _window(part: Part) -> tuple[float, float] | None:
     if converter is not None:
         return converter.spec.out_v + CONVERTER_SPARE_V, converter.spec.max_in_v
     volt = REGISTRY[part.kind].made_for_v(part.spec)
-    return (FED_FROM * volt, FED_TO * volt) if volt else None
+    if volt:
+        return (FED_FROM * volt, FED_TO * volt)
+    return None
 
 
 def _read(bike: Bike, table: Table, part: Part, wanted: Callable[[Role], bool]) -> float | None:
@@ -230,7 +237,9 @@ def _read(bike: Bike, table: Table, part: Part, wanted: Callable[[Role], bool]) 
     if plus is None or minus is None:
         return None
     found = table.read_volts(Condition(), plus.id, minus.id)
-    return 0.0 if found.floating[0] else float(found.mean[0])
+    if found.floating[0]:
+        return 0.0
+    return float(found.mean[0])
 
 
 def _joined(bike: Bike, place: Place) -> bool:

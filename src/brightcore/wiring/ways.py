@@ -42,15 +42,17 @@ def _joins(bike: Bike, finding: Finding) -> tuple[Join, ...]:
     pins = {name for name in finding.subjects if name.count(".") == 2}
     if pins:
         ports = {name.rpartition(".")[0] for name in pins} | _ports_on_wires_of(bike, pins)
-        return tuple(
-            j
-            for j in bike.joins
-            if j.id in finding.subjects or ports & {".".join(s) for s in j.sides()}
-        )
+        found = []
+        for j in bike.joins:
+            if j.id in finding.subjects or ports & {".".join(s) for s in j.sides()}:
+                found.append(j)
+        return tuple(found)
     parts = set(finding.subjects) - joins
-    return tuple(
-        j for j in bike.joins if j.id in finding.subjects or parts & {part for part, _ in j.sides()}
-    )
+    found = []
+    for j in bike.joins:
+        if j.id in finding.subjects or parts & {part for part, _ in j.sides()}:
+            found.append(j)
+    return tuple(found)
 
 
 def _ports_on_wires_of(bike: Bike, pins: set[str]) -> set[str]:
@@ -158,7 +160,9 @@ def _fit(bike: Bike, part: Part) -> Bike | None:
     chosen = tuple(
         p for p in propose_joins(made) if new in (p.one.partition(".")[0], p.two.partition(".")[0])
     )
-    return accept(made, chosen) if chosen else None
+    if chosen:
+        return accept(made, chosen)
+    return None
 
 
 def converter(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
@@ -173,9 +177,10 @@ def converter(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
             spec = part.spec
             if not isinstance(spec, ConverterSpec) or spec.max_in_v < full_v:
                 continue
-            made = (
-                _fit(apart, part) if abs(spec.out_v - wanted_v) <= STEP_RATIO * wanted_v else None
-            )
+            if abs(spec.out_v - wanted_v) <= STEP_RATIO * wanted_v:
+                made = _fit(apart, part)
+            else:
+                made = None
             if made:
                 yield Fix(f"{part.name} before the {fed.name}", made)
 

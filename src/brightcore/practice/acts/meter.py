@@ -18,12 +18,12 @@ LIVE_V = 1.0
 
 def pins_of(bike: Bike) -> tuple[str, ...]:
     """Return every pin of a bike."""
-    return tuple(
-        f"{part.id}.{port.id}.{pin.name}"
-        for part in bike.parts
-        for port in part.ports
-        for pin in port.pins
-    )
+    found = []
+    for part in bike.parts:
+        for port in part.ports:
+            for pin in port.pins:
+                found.append(f"{part.id}.{port.id}.{pin.name}")
+    return tuple(found)
 
 
 class Leads(Act):

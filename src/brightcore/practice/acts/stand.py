@@ -59,11 +59,10 @@ class Wheel(Act):
     def do(self, play: Play, state: State, said: Said) -> Done:
         """Lift it or set it down."""
         to = one_of(said.get("to", ""), tuple(WHEEL), "wheel")
-        words = (
-            "The wheel is off the ground and clear."
-            if to == "up"
-            else "The wheel is on the ground."
-        )
+        if to == "up":
+            words = "The wheel is off the ground and clear."
+        else:
+            words = "The wheel is on the ground."
         return Done(replace(state, wheel=to), words, WHEEL_MIN)
 
 

@@ -13,11 +13,11 @@ from brightcore.tracing.tests.swap import TRY_MIN
 
 def spares(play: Play) -> dict[str, float]:
     """Return the parts for which a known good one lies ready, with the minutes to swap it."""
-    return {
-        part.id: REGISTRY[part.kind].swap_min
-        for part in play.bike.parts
-        if REGISTRY[part.kind].has_spare
-    }
+    found: dict[str, float] = {}
+    for part in play.bike.parts:
+        if REGISTRY[part.kind].has_spare:
+            found[part.id] = REGISTRY[part.kind].swap_min
+    return found
 
 
 class Swap(Act):

@@ -21,13 +21,15 @@ ON_THE_ROAD = ("pull",)
 def scenes_of(play: Play) -> dict[str, Scene]:
     """Return the scenes that can be done as they are: those of plugs apart follow from the
     state."""
-    return {
-        scene.id: scene
-        for scene in play.engine.table.scenes.values()
-        if scene.id.split(".")[0] not in BY_ITSELF
-        and scene.kind != "unplug"
-        and "/" not in scene.id
-    }
+    found: dict[str, Scene] = {}
+    for scene in play.engine.table.scenes.values():
+        if (
+            scene.id.split(".")[0] not in BY_ITSELF
+            and scene.kind != "unplug"
+            and "/" not in scene.id
+        ):
+            found[scene.id] = scene
+    return found
 
 
 class Watch(Act):

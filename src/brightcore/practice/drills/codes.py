@@ -58,4 +58,6 @@ def _finding(role: str, value: float, item: Parameter) -> str:
     """Return what the checks across devices say of that value, "" where nothing."""
     bike = make_pattern("hub-conversion", "hub-conversion")
     found = check_values(bike, {(_display(), role): item.to_role(value)}, (), Aim())
-    return found[0].change if found else ""
+    if found:
+        return found[0].change
+    return ""

@@ -44,10 +44,10 @@ class MiswiredPin(Drill):
         one, two = sorted(rng.sample(range(len(rows)), 2))
         mates = [(b, mate) for _, _, b, mate in rows]
         mates[one], mates[two] = mates[two], mates[one]
-        given = tuple(
-            (f"Pin {k + 1}, {role}", f"goes to {mate}")
-            for k, ((_, role, _, _), (_, mate)) in enumerate(zip(rows, mates, strict=True))
-        )
+        kept = []
+        for k, ((_, role, _, _), (_, mate)) in enumerate(zip(rows, mates, strict=True)):
+            kept.append((f"Pin {k + 1}, {role}", f"goes to {mate}"))
+        given = tuple(kept)
         choices = tuple((str(k + 1), f"pin {k + 1}") for k in range(len(rows)))
         return Question(
             "Read off plug and mate with a meter. Which pins are crossed?",

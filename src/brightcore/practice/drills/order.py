@@ -27,7 +27,12 @@ def before(steps: tuple[WorkStep, ...], chosen: list[WorkStep]) -> tuple[tuple[s
         for name in tuple(needs[step.id]):
             needs[step.id] |= needs.get(name, set())
     ids = [step.id for step in chosen]
-    return tuple((a, b) for b in ids for a in ids if a in needs[b])
+    found = []
+    for b in ids:
+        for a in ids:
+            if a in needs[b]:
+                found.append((a, b))
+    return tuple(found)
 
 
 class WorkInOrder(Drill):

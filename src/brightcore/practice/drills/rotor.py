@@ -33,8 +33,18 @@ class RotorWay(Drill):
         spec = part.spec
         assert isinstance(spec, MotorSpec)
         mid = isinstance(spec, MidMotorSpec)
-        answer = "cranks" if mid else "back" if spec.geared() else "either"
-        kind = "mid drive" if mid else "geared hub" if spec.geared() else "direct drive hub"
+        if mid:
+            answer = "cranks"
+        elif spec.geared():
+            answer = "back"
+        else:
+            answer = "either"
+        if mid:
+            kind = "mid drive"
+        elif spec.geared():
+            kind = "geared hub"
+        else:
+            kind = "direct drive hub"
         ratio = f"{spec.gear_ratio:g} : 1" if spec.gear_ratio > 1 else "none"
         return Question(
             "The halls are to be read while the rotor turns by hand. How is it turned?",

@@ -30,7 +30,10 @@ class TwoPacks(Drill):
         count = rng.choice((10, 13))
         amps = rng.choice((15, 18, 22, 25))
         cell = rng.uniform(3.6, 3.95)
-        apart = rng.uniform(0.02, 0.8 * NEAR_V) if verdict == "direct" else rng.uniform(0.6, 3.0)
+        if verdict == "direct":
+            apart = rng.uniform(0.02, 0.8 * NEAR_V)
+        else:
+            apart = rng.uniform(0.6, 3.0)
         other = count + rng.choice((1, 3)) if verdict == "never" else count
         module = {
             "direct": 0,

@@ -24,10 +24,10 @@ class ThreeWires(Drill):
         pulled = {"supply": supply, "ground": 0.0, "signal": full}
         choices = lettered(colours)
         answer = choices[roles.index(asked)][0]
-        given = tuple(
-            (colour, f"{at_rest[role]:.2f} V at rest, {pulled[role]:.2f} V pulled")
-            for colour, role in zip(colours, roles, strict=True)
-        )
+        rows = []
+        for colour, role in zip(colours, roles, strict=True):
+            rows.append((colour, f"{at_rest[role]:.2f} V at rest, {pulled[role]:.2f} V pulled"))
+        given = tuple(rows)
         words = {"supply": "the 5 V supply", "ground": "ground", "signal": "the signal"}
         return Question(
             f"Plugged in and switched on, against pack −. Which wire is {words[asked]}?",

@@ -20,9 +20,12 @@ MOVES = {
 def moved(case: ProofCase) -> Iterator[ProofCheck]:
     """Every joint that a touched cable passes."""
     joints = {stretch.joint for stretch in frame_of(case.bike).stretches if stretch.joint}
-    passed = {
-        s.joint for run in runs_of(case.bike) if _touched(case, run) for s in run.path if s.joint
-    }
+    passed = set()
+    for run in runs_of(case.bike):
+        if _touched(case, run):
+            for s in run.path:
+                if s.joint:
+                    passed.add(s.joint)
     for joint in sorted(joints if case.whole else passed):
         yield ProofCheck(
             f"move:{joint}",

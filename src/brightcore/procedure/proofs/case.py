@@ -102,7 +102,9 @@ class ProofCase:
         if not self.bike.having(ThrottleSpec):
             return "cranks turned by hand, assist on"
         asks = any(isinstance(part.spec, (PedalSpec, TorqueSpec)) for part in self.bike.parts)
-        return "half throttle or assist" if asks else "half throttle"
+        if asks:
+            return "half throttle or assist"
+        return "half throttle"
 
     @property
     def drives(self) -> bool:
@@ -124,7 +126,9 @@ class ProofCase:
         names = [part.name for part in parts if part.id in self.touched]
         if names:
             return f"{names[0]} was worked on"
-        return "All of the bike is proven" if self.whole else "What drives the bike was worked on"
+        if self.whole:
+            return "All of the bike is proven"
+        return "What drives the bike was worked on"
 
 
 Checks = Callable[[ProofCase], Iterator[ProofCheck]]

@@ -17,10 +17,14 @@ def stops(case: ProofCase) -> Iterator[ProofCheck]:
         levers = cutting(case.bike, "brake")
         # A bike without a cut-off is not asked for one: that it has none is told to its rider
         # instead.
-        title = "Brakes, then the cut-offs under power" if levers else "Brakes at walking pace"
-        then = (
-            " Then under power: each lever with a cut-off stops the pull at once." if levers else ""
-        )
+        if levers:
+            title = "Brakes, then the cut-offs under power"
+        else:
+            title = "Brakes at walking pace"
+        if levers:
+            then = " Then under power: each lever with a cut-off stops the pull at once."
+        else:
+            then = ""
         yield ProofCheck(
             "road-cut",
             "road",

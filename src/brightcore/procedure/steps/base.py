@@ -36,7 +36,9 @@ def named(names: Sequence[str], most: int) -> str:
     """Return some names as a list in words; what is beyond the most that are named is counted."""
     more = len(names) - most
     listed = ", ".join(names[:most])
-    return f"{listed} and {more} more" if more > 0 else listed
+    if more > 0:
+        return f"{listed} and {more} more"
+    return listed
 
 
 def in_place_of(case: WorkCase, part: Part) -> Part | None:

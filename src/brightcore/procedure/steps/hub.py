@@ -64,9 +64,9 @@ def _off(case: WorkCase, part: Part) -> Iterator[WorkStep]:
 def _what_goes_over(case: WorkCase, part: Part) -> str:
     """Return what is taken from one wheel to the other."""
     # Which brake a wheel has is not described, so that a disc is not taken for granted.
-    return (
-        "tyre, freewheel or cassette and any disc" if _geared(case, part) else "tyre and any disc"
-    )
+    if _geared(case, part):
+        return "tyre, freewheel or cassette and any disc"
+    return "tyre and any disc"
 
 
 def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
@@ -94,7 +94,10 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
         (out,),
         "A spoke hole without tape is a puncture on the first ride.",
     )
-    grease = "; thread greased, first cog clear of the frame" if _geared(case, part) else ""
+    if _geared(case, part):
+        grease = "; thread greased, first cog clear of the frame"
+    else:
+        grease = ""
     yield WorkStep(
         f"over:{i}",
         f"{_what_goes_over(case, part).capitalize()} over to {name}; disc right side out, "
@@ -120,7 +123,10 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
         "A torque arm that can move is none.",
         "Brake tried by hand afterwards: it grips and does not rub.",
     )
-    gears = "brake and gears set again" if _geared(case, part) else "brake set again"
+    if _geared(case, part):
+        gears = "brake and gears set again"
+    else:
+        gears = "brake set again"
     yield WorkStep(
         f"nuts:{i}",
         f"Axle nuts of {name} tight on both sides, marked; {gears}",

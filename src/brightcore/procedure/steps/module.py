@@ -12,11 +12,10 @@ def module(case: WorkCase) -> Steps:
     for part in case.fitted:
         if not isinstance(part.spec, (TrackerSpec, CombinerSpec, ConverterSpec)):
             continue
-        tried = (
-            "; tried with the cover off, its lamp seen"
-            if isinstance(part.spec, TrackerSpec)
-            else ""
-        )
+        if isinstance(part.spec, TrackerSpec):
+            tried = "; tried with the cover off, its lamp seen"
+        else:
+            tried = ""
         yield WorkStep(
             fit(part),
             f"{part.name}: there is room for it, its arrow or label points the right way, holder "

@@ -112,9 +112,9 @@ def _ends_after(part: Part, cable: str) -> Iterator[WorkStep]:
 def _bore_and_jacket_mm(part: Part) -> tuple[float, float]:
     """Return the bore and cable jacket measured on a motor, 0 where they are not."""
     spec = part.spec
-    return (
-        (spec.axle_bore_mm, spec.cable_jacket_mm) if isinstance(spec, HubMotorSpec) else (0.0, 0.0)
-    )
+    if isinstance(spec, HubMotorSpec):
+        return (spec.axle_bore_mm, spec.cable_jacket_mm)
+    return (0.0, 0.0)
 
 
 def before_plugs(case: WorkCase, part: Part, port_id: str) -> tuple[str, ...]:

@@ -36,7 +36,10 @@ def power_up(case: WorkCase) -> Steps:
         )
     packs = tuple(f"{CONNECT}:{join.id}" for join in case.made if case.rank(join) == PACK)
     own = tuple(f"{CONNECT}:{join.id}" for join in case.needed)
-    stop = "a hand on the cut-off" if cutting(case.plan, "brake") else "a hand at the pack's switch"
+    if cutting(case.plan, "brake"):
+        stop = "a hand on the cut-off"
+    else:
+        stop = "a hand at the pack's switch"
     yield WorkStep(
         POWER_UP,
         "First power-up: switch on, then only a touch",

@@ -43,11 +43,9 @@ def throttle_end(case: Case) -> Want | None:
 
 def throttle_mode(case: Case) -> Want | None:
     """What the grip asks for."""
-    return (
-        Want(1.0, "Torque: as hard as the grip is turned, at any speed")
-        if case.bike.having(ThrottleSpec)
-        else None
-    )
+    if case.bike.having(ThrottleSpec):
+        return Want(1.0, "Torque: as hard as the grip is turned, at any speed")
+    return None
 
 
 def throttle_limit(case: Case) -> Want | None:
@@ -106,7 +104,9 @@ def torque_slope(case: Case) -> Want | None:
 
 def torque_filter(case: Case) -> Want | None:
     """How long torque is smoothed."""
-    return Want(FILTER_MS, "Smooth, and still quick") if case.bike.having(TorqueSpec) else None
+    if case.bike.having(TorqueSpec):
+        return Want(FILTER_MS, "Smooth, and still quick")
+    return None
 
 
 def shift_pause(case: Case) -> Want | None:
@@ -121,11 +121,9 @@ def light_volts(case: Case) -> Want | None:
     for lamp in case.bike.having(LampSpec)[:1]:
         return Want(lamp.spec.rated_v, f"{lamp.name} is made for {lamp.spec.rated_v:g} V")
     spec = case.part.spec
-    return (
-        Want(spec.accessory_v, "As its output is described")
-        if isinstance(spec, ControllerSpec)
-        else None
-    )
+    if isinstance(spec, ControllerSpec):
+        return Want(spec.accessory_v, "As its output is described")
+    return None
 
 
 def off_after(case: Case) -> Want | None:

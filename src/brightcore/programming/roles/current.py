@@ -22,7 +22,10 @@ def battery_limit(case: Case) -> Want | None:
         drawing = drawing_on(whole, pack)
         if part.id not in {other.id for other in drawing}:
             continue
-        share = f", shared by {len(drawing)} controllers" if len(drawing) > 1 else ""
+        if len(drawing) > 1:
+            share = f", shared by {len(drawing)} controllers"
+        else:
+            share = ""
         bms, fuse = pack.spec.bms_continuous_a, fuse_long_a(pack.spec.fuse_a)
         limits.append((f"the BMS of the {pack.name}{share}", bms / len(drawing)))
         if fuse:
@@ -91,11 +94,9 @@ def beta(case: Case) -> Want | None:
         found = case.measured(motor.id, "beta_k")
         if found:
             return Want(found.value, f"Measured {found.on}: {found.words}")
-    return (
-        Want(3950.0, "Usual 10 kΩ thermistor; measure two points in Set")
-        if motors(case.bike)
-        else None
-    )
+    if motors(case.bike):
+        return Want(3950.0, "Usual 10 kΩ thermistor; measure two points in Set")
+    return None
 
 
 def speed_modes(case: Case) -> Want | None:

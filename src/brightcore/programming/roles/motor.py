@@ -21,7 +21,10 @@ def pole_pairs(case: Case) -> Want | None:
         return Want(counted.value, f"Counted {counted.on}: {counted.words}")
     pairs = counted.value if counted else motor.spec.magnet_count / 2
     value = pairs * motor.spec.gear_ratio
-    gear = f" × {motor.spec.gear_ratio:g} of the reduction" if motor.spec.gear_ratio != 1 else ""
+    if motor.spec.gear_ratio != 1:
+        gear = f" × {motor.spec.gear_ratio:g} of the reduction"
+    else:
+        gear = ""
     return Want(
         round(value, 1), f"{motor.spec.magnet_count} magnets are {pairs:g} pairs{gear}", "willis"
     )
@@ -33,18 +36,18 @@ def hall_angle(case: Case) -> Want | None:
     if motor is None:
         return None
     found = case.measured(motor.id, "spacing_deg")
-    return (
-        Want(found.value, f"Found {found.on}")
-        if found
-        else Want(120.0, "Usual; Halls by hand proves it")
-    )
+    if found:
+        return Want(found.value, f"Found {found.on}")
+    return Want(120.0, "Usual; Halls by hand proves it")
 
 
 def hall_map(case: Case) -> Want | None:
     """Which of the 36 ways the wires are crossed."""
     motor = own_motor(case)
     found = case.measured(motor.id, "crossing") if motor else None
-    return Want(found.value, f"Found {found.on}: {found.words}") if found else None
+    if found:
+        return Want(found.value, f"Found {found.on}: {found.words}")
+    return None
 
 
 def resistance(case: Case) -> Want | None:
@@ -64,11 +67,9 @@ def inductance(case: Case) -> Want | None:
     """Inductance of one winding, microhenry."""
     motor = own_motor(case)
     found = case.measured(motor.id, "inductance_uh") if motor else None
-    return (
-        Want(round(found.value / PAIR_TO_PHASE), f"Half of what was measured {found.on}")
-        if found
-        else None
-    )
+    if found:
+        return Want(round(found.value / PAIR_TO_PHASE), f"Half of what was measured {found.on}")
+    return None
 
 
 def rpm_per_volt(case: Case) -> Want | None:

@@ -21,7 +21,9 @@ def string(case: Case) -> tuple[Part[PackSpec], ...]:
     if own is not None:
         return (own,)
     found = strings(case.bike)
-    return found[0] if found else ()
+    if found:
+        return found[0]
+    return ()
 
 
 def label(case: Case) -> Want | None:

@@ -39,7 +39,9 @@ class Ask(TwoAnswers):
 
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:
         """Return P(something more is found) on the line of a repair `describe:…`."""
-        return THERE if hypothesis.repair.id == subject else THERE_HARMLESS
+        if hypothesis.repair.id == subject:
+            return THERE
+        return THERE_HARMLESS
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         chance = truth.undescribed(which, test.subject)

@@ -35,7 +35,10 @@ class Diode(Volts):
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
         for part in controllers(bench.bike):
-            pins = {pin.role: f"{part.id}.{q.id}.{pin.name}" for q in part.ports for pin in q.pins}
+            pins = {}
+            for q in part.ports:
+                for pin in q.pins:
+                    pins[pin.role] = f"{part.id}.{q.id}.{pin.name}"
             if not {*PHASES, "battery_plus", "battery_minus"} <= set(pins):
                 continue
             port = pins[PHASES[0]].split(".")[1]
@@ -71,4 +74,6 @@ class Diode(Volts):
     def shown(self, truth: Truth, test: Test, which: int) -> str:
         found = truth.table.read_diode(test.condition, test.red, test.black)
         volts = noisy(truth, found, which)
-        return "OL" if volts > DEFAULT_METER.diode.over_v else f"{volts:.3f}"
+        if volts > DEFAULT_METER.diode.over_v:
+            return "OL"
+        return f"{volts:.3f}"

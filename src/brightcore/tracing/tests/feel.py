@@ -54,5 +54,8 @@ class Feel(TwoAnswers):
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)
         own = mode is not None and mode.repair.owner == test.subject
-        chance = mode.hot if own and mode is not None and mode.hot else HOT_BY_CHANCE / 2
+        if own and mode is not None and mode.hot:
+            chance = mode.hot
+        else:
+            chance = HOT_BY_CHANCE / 2
         return self.read(test, "hot" if truth.rng.random() < chance else "cool")

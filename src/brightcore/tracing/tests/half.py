@@ -106,7 +106,9 @@ class Half(TwoAnswers):
         owner = hypothesis.repair.owner
         if owner in split:
             return GONE_BY_PLUG
-        return GONE_BY_SWAP if (owner in own) == (half == "motor") else GONE_BY_CHANCE
+        if (owner in own) == (half == "motor"):
+            return GONE_BY_SWAP
+        return GONE_BY_CHANCE
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)

@@ -94,7 +94,10 @@ class Inspection(TwoAnswers):
     def chance(self, hypothesis: Hypothesis, subject: str) -> float:
         """Return P(looks good) at the place of a repair."""
         own = hypothesis.repair.id == subject and hypothesis.mode is not None
-        seen = hypothesis.mode.seen_by_eye if own and hypothesis.mode is not None else 0.0
+        if own and hypothesis.mode is not None:
+            seen = hypothesis.mode.seen_by_eye
+        else:
+            seen = 0.0
         return 1.0 - max(seen, FALSE_ALARM)
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:

@@ -54,12 +54,13 @@ class Look(TestKind):
         """Return the test of a scene."""
         states = [state for _, state in scene.states]
         condition = next((state for state in states if is_ridden(state)), states[0])
-        gates = ("pack_out",) if condition.power == "out" else volts_gates(condition)
-        high = (
-            ("high_volts",)
-            if self.touches and condition.power != "out" and is_high(bench.bike)
-            else ()
-        )
+        if condition.power == "out":
+            gates: tuple[str, ...] = ("pack_out",)
+        else:
+            gates = volts_gates(condition)
+        high: tuple[str, ...] = ()
+        if self.touches and condition.power != "out" and is_high(bench.bike):
+            high = ("high_volts",)
         gates = tuple(dict.fromkeys((*gates, *scene.gates, *high)))
         shown = Condition(condition.power, (), condition.unplugged)
         steps = scene.steps or describe(bench.circuit, shown)
@@ -111,16 +112,17 @@ class Look(TestKind):
         return OutcomeTable(test, every, with_unmodelled(hypotheses, chances))
 
     def test_id(self, item: Evidence) -> str:
-        return (
-            f"look {item.scene} ~{item.state}"
-            if item.state and not item.told
-            else f"look {item.scene}"
-        )
+        if item.state and not item.told:
+            return f"look {item.scene} ~{item.state}"
+        return f"look {item.scene}"
 
     def title(self, bench: Bench, item: Evidence) -> str:
         scene = bench.table.scenes[item.scene]
         question = question_words(bench.bike, item.observable)[:-1]
-        done = _unplugged_title(bench, scene) if scene.kind == "unplug" else scene.title
+        if scene.kind == "unplug":
+            done = _unplugged_title(bench, scene)
+        else:
+            done = scene.title
         if item.told:
             return f"Told: {question[0].lower()}{question[1:]} — {done.lower()}"
         return (
@@ -130,7 +132,9 @@ class Look(TestKind):
     def value_words(self, item: Evidence) -> str:
         words = OBSERVABLES[item.observable].words(item.value)
         words = f"{words}, sometimes" if item.sometimes else words
-        return f"{words}, {state_of(item.state).told}" if item.told and item.state else words
+        if item.told and item.state:
+            return f"{words}, {state_of(item.state).told}"
+        return words
 
     def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
         observable, _, answer = value.partition("=")
@@ -138,10 +142,10 @@ class Look(TestKind):
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         seen = truth.table.seen(test.scene)
-        return tuple(
-            _seen(test, name, _mistaken(truth, name, int(codes[which])))
-            for name, codes in seen.items()
-        )
+        found = []
+        for name, codes in seen.items():
+            found.append(_seen(test, name, _mistaken(truth, name, int(codes[which]))))
+        return tuple(found)
 
     def expected(self, table: Table, item: Evidence, hypothesis: int) -> str:
         code = int(table.seen(item.scene)[item.observable][hypothesis])

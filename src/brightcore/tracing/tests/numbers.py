@@ -186,7 +186,9 @@ class NumberKind(TestKind):
             .replace("-", "")
             .strip()
         )
-        return f"{item.value} {self.unit}" if bare.isdigit() else item.value
+        if bare.isdigit():
+            return f"{item.value} {self.unit}"
+        return item.value
 
     def read(self, test: Test, value: str) -> tuple[Evidence, ...]:
         return (Evidence(self.evidence, value, test.condition.id, test.red, test.black),)
@@ -203,7 +205,9 @@ class NumberKind(TestKind):
         words = (format_quantity(float(p.mean[hypothesis]), self.unit) for p in found)
         text = " to ".join(dict.fromkeys(words))
         floating = bool(found[0].floating[hypothesis]) and self.unit == "V"
-        return f"{text} (floating)" if floating else text
+        if floating:
+            return f"{text} (floating)"
+        return text
 
 
 def gauss(off: Floats, sigma: Floats) -> Floats:

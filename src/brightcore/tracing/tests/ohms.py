@@ -138,4 +138,6 @@ class Ohms(NumberKind):
         rng = truth.rng
         noise = NOISE_OHM * abs(rng.standard_normal())
         reading = max(ohm * (1 + NOISE_RATIO * rng.standard_normal()) + noise, 0)
-        return f"{reading:.2f}" if reading < 100 else f"{reading:.0f}"
+        if reading < 100:
+            return f"{reading:.2f}"
+        return f"{reading:.0f}"

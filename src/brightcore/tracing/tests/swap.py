@@ -57,7 +57,9 @@ class Swap(TwoAnswers):
         """Return P(fault gone) after swapping in a known-good part."""
         if hypothesis.repair.owner == subject and not hypothesis.repair.of_join:
             return GONE_BY_SWAP
-        return GONE_WITHOUT_FAULT if hypothesis.mode is None or hypothesis.loose else GONE_BY_CHANCE
+        if hypothesis.mode is None or hypothesis.loose:
+            return GONE_WITHOUT_FAULT
+        return GONE_BY_CHANCE
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)

@@ -80,14 +80,20 @@ class Past(Known):
 
     def title(self, bench: Bench, item: Evidence) -> str:
         words = EVERY[item.value].words
-        return f"{words}, at the {place_title(bench.bike, item.subject)}" if item.subject else words
+        if item.subject:
+            return f"{words}, at the {place_title(bench.bike, item.subject)}"
+        return words
 
     def value_words(self, item: Evidence) -> str:
-        return "told" if item.value in TOLD else "found at arrival"
+        if item.value in TOLD:
+            return "told"
+        return "found at arrival"
 
 
 def place_title(bike: Bike, place: str) -> str:
     """Return words for a join or part by id; the id itself where the bike no longer has it."""
     joins = [join for join in bike.joins if join.id == place]
     parts = [part.name for part in bike.parts if part.id == place]
-    return join_title(bike, joins[0]) if joins else next(iter(parts), place)
+    if joins:
+        return join_title(bike, joins[0])
+    return next(iter(parts), place)

@@ -98,11 +98,10 @@ class Volts(NumberKind):
     def _of_packs(self, bench: Bench) -> Iterator[Test]:
         """Yield the volts of each pack by itself, at rest and while pulling hard."""
         for part in packs(bench.bike):
-            pins = {
-                pin.role: f"{part.id}.{port.id}.{pin.name}"
-                for port in part.ports
-                for pin in port.pins
-            }
+            pins = {}
+            for port in part.ports:
+                for pin in port.pins:
+                    pins[pin.role] = f"{part.id}.{port.id}.{pin.name}"
             ends = pins.get("pack_plus"), pins.get("pack_minus")
             if ends[0] and ends[1]:
                 yield self.make(bench, Condition("off"), ends[0], ends[1], READ_MIN)
@@ -181,9 +180,10 @@ class Volts(NumberKind):
 def _same_net(bench: Bench, pin: str, part_id: str) -> bool:
     """Return whether a pin shares a net with any pin of a part."""
     part = bench.bike.part(part_id)
-    own = {
-        bench.nets.find(f"{part_id}.{port.id}.{p.name}") for port in part.ports for p in port.pins
-    }
+    own = set()
+    for port in part.ports:
+        for p in port.pins:
+            own.add(bench.nets.find(f"{part_id}.{port.id}.{p.name}"))
     return bench.nets.find(pin) in own
 
 

@@ -96,7 +96,9 @@ class Wiggle(TwoAnswers):
         mode = hypothesis.mode
         if mode is None or hypothesis.repair.owner != subject or not mode.loose:
             return MOVES_BY_CHANCE
-        return MOVES_LOOSE if hypothesis.loose else MOVES_BAD
+        if hypothesis.loose:
+            return MOVES_LOOSE
+        return MOVES_BAD
 
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         chance = truth.moves(which, test.subject)

@@ -45,7 +45,11 @@ def _levers_on(case: Analysis, controller: Part) -> list[Part]:
     """Return the brake levers whose signal reaches a controller, each once."""
     levers = {part.id for part in cutting(case.bike, "brake")}
     wires = case.wires_of(controller, "brake_signal")
-    parts = [place.part for wire in wires for place in wire if place.part.id in levers]
+    parts = []
+    for wire in wires:
+        for place in wire:
+            if place.part.id in levers:
+                parts.append(place.part)
     return list(dict.fromkeys(parts))
 
 

@@ -317,7 +317,11 @@ def _alarms(case: Analysis, pack: Part[PackSpec]) -> list[Part[AlarmSpec]]:
     """Return the alarms on a pack's balance lead."""
     nets = [case.net_of(pin) for pin in watched(pack)]
     parts = [part for net in nets for part in net.parts(lambda place: place.part.id != pack.id)]
-    return [alarm for alarm in (narrowed(part, AlarmSpec) for part in parts) if alarm is not None]
+    found: list[Part[AlarmSpec]] = []
+    for alarm in (narrowed(part, AlarmSpec) for part in parts):
+        if alarm is not None:
+            found.append(alarm)
+    return found
 
 
 @rule(

@@ -129,7 +129,10 @@ def ground_elsewhere(case: Analysis, found: Found) -> Iterator[Finding]:
 
 def _readers(case: Analysis, part: Part, roles: tuple[str, ...]) -> list[Part]:
     """Return the controllers that a part's pins of some roles reach, each once."""
-    wires = [wire for role in roles for wire in case.wires_of(part, role)]
+    wires = []
+    for role in roles:
+        for wire in case.wires_of(part, role):
+            wires.append(wire)
     return list(dict.fromkeys(place.part for wire in wires for place in _inputs(wire)))
 
 
@@ -143,9 +146,10 @@ def _readers(case: Analysis, part: Part, roles: tuple[str, ...]) -> list[Part]:
 def display_shared(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two controllers that send to one display."""
     for display in displays(case.bike):
-        wires = [
-            wire for role in ("display_rx", "display_tx") for wire in case.wires_of(display, role)
-        ]
+        wires = []
+        for role in ("display_rx", "display_tx"):
+            for wire in case.wires_of(display, role):
+                wires.append(wire)
         sending = (place.part for wire in wires for place in wire if place.pin.role == "serial_tx")
         senders = list(dict.fromkeys(sending))
         if len(senders) > 1:

@@ -138,7 +138,11 @@ def sensing(case: Analysis) -> Iterator[tuple[Part, frozenset[str]]]:
     for part in case.bike.parts:
         if part.id in apart or part.id not in case.connected or REGISTRY[part.kind].inline:
             continue
-        roles = frozenset(pin.role for port in part.ports for pin in port.pins)
+        rows = []
+        for port in part.ports:
+            for pin in port.pins:
+                rows.append(pin.role)
+        roles = frozenset(rows)
         if any(role_of(role).use in SENSOR_USES for role in roles):
             yield part, roles
 
@@ -152,7 +156,11 @@ def _unfed(case: Analysis, found: Found, role: str, wanted: frozenset[str]) -> I
 def _lit(case: Analysis) -> Iterator[tuple[Part, frozenset[str]]]:
     """Yield every connected lamp and the like with the roles of its pins."""
     for part in case.bike.parts:
-        roles = frozenset(pin.role for port in part.ports for pin in port.pins)
+        rows = []
+        for port in part.ports:
+            for pin in port.pins:
+                rows.append(pin.role)
+        roles = frozenset(rows)
         if part.id in case.connected and roles & LIGHT:
             yield part, roles
 
@@ -196,7 +204,10 @@ def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
     reading = {part.id for part in at_place(case.bike, "controller")}
     for part, roles in sensing(case):
         own = [role for role in roles if role_of(role).use in SENSOR_USES]
-        wires = [wire for role in own for wire in case.wires_of(part, role)]
+        wires = []
+        for role in own:
+            for wire in case.wires_of(part, role):
+                wires.append(wire)
         if not any(place.part.id in reading for wire in wires for place in wire):
             yield found((part.id,), part=part.name)
 

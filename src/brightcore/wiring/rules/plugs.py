@@ -30,7 +30,9 @@ class End(NamedTuple):
     @property
     def made(self) -> str:
         """Its make, "" where nothing is told of it."""
-        return "" if self.port.family in PLAIN else self.port.family
+        if self.port.family in PLAIN:
+            return ""
+        return self.port.family
 
 
 def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
@@ -110,18 +112,18 @@ def _left_off(case: Analysis, join: Join, end: End, pin: Pin) -> bool:
     """
     if not REGISTRY[end.part.kind].commutates or len(controllers(case.bike)) < 2:
         return False
-    joined = [
-        place
-        for other in end.port.pins
-        if other.name in {name for pair in join.pairs for name in pair}
-        for place in case.net_of(f"{end.part.id}.{end.port.id}.{other.name}")
-    ]
-    shared = [
-        part
-        for part in dict.fromkeys(place.part for place in joined)
-        if not REGISTRY[part.kind].inline
-        and REGISTRY[part.kind].place not in ("controller", "energy")
-    ]
+    joined = []
+    for other in end.port.pins:
+        if other.name in {name for pair in join.pairs for name in pair}:
+            for place in case.net_of(f"{end.part.id}.{end.port.id}.{other.name}"):
+                joined.append(place)
+    shared = []
+    for part in dict.fromkeys(place.part for place in joined):
+        if not REGISTRY[part.kind].inline and REGISTRY[part.kind].place not in (
+            "controller",
+            "energy",
+        ):
+            shared.append(part)
     return any(
         place.part.id != end.part.id and place.pin.role == pin.role
         for part in shared
@@ -215,7 +217,9 @@ def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
     straight, else ()."""
     first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
     table = tuple((first[a], second[b]) for a, b in join.pairs)
-    return () if all(a == b for a, b in table) else table
+    if all(a == b for a, b in table):
+        return ()
+    return table
 
 
 @rule(

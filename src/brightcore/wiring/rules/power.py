@@ -114,7 +114,9 @@ def _thin(case: Analysis, found: Found, least: float, below: float) -> Iterator[
 
 def _told(current_a: float) -> str:
     """Return a current as precise as it is known."""
-    return f"{current_a:.0f} A" if current_a >= 10 else f"{current_a:.1f} A"
+    if current_a >= 10:
+        return f"{current_a:.0f} A"
+    return f"{current_a:.1f} A"
 
 
 @rule(
@@ -164,7 +166,10 @@ def _contacts(case: Analysis, found: Found, least: float, below: float) -> Itera
     current."""
     for join in case.bike.joins:
         ports = [case.bike.part(part).port(port) for part, port in join.sides()]
-        limits = [limit for limit in (contact_a(port.family) for port in ports) if limit]
+        limits = []
+        for limit in (contact_a(port.family) for port in ports):
+            if limit:
+                limits.append(limit)
         if not limits:
             continue
         (a, p), (b, q) = join.sides()
