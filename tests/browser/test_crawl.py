@@ -96,8 +96,7 @@ class CrawlTest(BrowserTest):
             make()
             self.sign_in("lead")
             # The demo is walked by its links, each page measured as it is met; the other states
-            # have the
-            # same pages, of which each state is looked at on its own share.
+            # have the same pages, of which each state is looked at on its own share.
             if EVERY:
                 wrong += self.looked_over(state, list(discover(self.page)))
             elif not known:

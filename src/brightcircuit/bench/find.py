@@ -153,8 +153,14 @@ def find_page(request: HttpRequest) -> HttpResponse:
     else:
         days = ""
     is_open = request.GET.get("open") == "1"
-    since = timezone.localdate() - timedelta(days=int(days)) if days else None
-    groups = found(words, only, since, is_open) if len(words) >= LEAST else []
+    if days:
+        since = timezone.localdate() - timedelta(days=int(days))
+    else:
+        since = None
+    if len(words) >= LEAST:
+        groups = found(words, only, since, is_open)
+    else:
+        groups = []
     if len(words) >= LEAST and only in ("", "bikes") and not (since or is_open):
         groups = [*groups, *_contacts(request, words)]
     context = {

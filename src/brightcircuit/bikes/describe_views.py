@@ -94,7 +94,10 @@ def new_bike(request: HttpRequest) -> HttpResponse:
     patterns = []
     for k, (title, make) in PATTERNS.items():
         patterns.append({"id": k, "title": title, "text": (make.__doc__ or "").strip()})
-    copied = f"bike:{request.GET['copy']}" if "copy" in request.GET else ""
+    if "copy" in request.GET:
+        copied = f"bike:{request.GET['copy']}"
+    else:
+        copied = ""
     begun = request.POST.get("start", "") or copied
     context = {
         "patterns": patterns,
@@ -268,7 +271,10 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
         except Refused as error:
             errors = error.errors
         except (ValidationError, FormatError) as error:
-            place = "swap" if request.POST.get("action") == "swap" else "name"
+            if request.POST.get("action") == "swap":
+                place = "swap"
+            else:
+                place = "name"
             errors = {
                 place: error.messages[0] if isinstance(error, ValidationError) else str(error)
             }

@@ -151,7 +151,10 @@ def _plug(bike: Bike, nets: Nets, part: Part, port: Port) -> PlugCard:
         first = (join.a_part, join.a_port) == (part.id, port.id)
         other = bike.part(join.b_part if first else join.a_part)
         joined = f"{other.name}, {join_title(bike, join)}"
-        mates = dict(join.pairs) if first else {b: a for a, b in join.pairs}
+        if first:
+            mates = dict(join.pairs)
+        else:
+            mates = {b: a for a, b in join.pairs}
     volts = expected_volts(bike)
     kept = []
     for i, pin in enumerate(port.pins):

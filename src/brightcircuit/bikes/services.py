@@ -32,7 +32,10 @@ class Imported:
 
 def read_bike_text(text: str | bytes) -> CoreBike:
     """Return the bike in a file, proven to make a circuit; raises FormatError."""
-    bike = parse_document(text) if isinstance(text, str) else load_bike(text)
+    if isinstance(text, str):
+        bike = parse_document(text)
+    else:
+        bike = load_bike(text)
     try:
         circuit_of(bike)
     except BrightError as error:

@@ -24,7 +24,10 @@ def limit_bodies(answer: Answer) -> Answer:
         signed_in = (
             settings.SESSION_COOKIE_NAME in request.COOKIES and request.user.is_authenticated
         )
-        most = settings.MOST_BODY if signed_in else settings.MOST_BODY_UNKNOWN
+        if signed_in:
+            most = settings.MOST_BODY
+        else:
+            most = settings.MOST_BODY_UNKNOWN
         if length > most:
             return render(request, "413.html", {"most": f"{most / 1e6:g}"}, status=413)
         return answer(request)

@@ -201,7 +201,10 @@ def prove_all(actor: Person, job: Job) -> None:
         if row.state == "passed":
             continue
         reading = row.check.reading
-        text = f"{(reading.low + reading.high) / 2:.1f}" if reading else ""
+        if reading:
+            text = f"{(reading.low + reading.high) / 2:.1f}"
+        else:
+            text = ""
         answer = "" if reading else "yes"
         enter(actor=actor, job=job, check_id=row.check.id, text=text, answer=answer, ticked=GATES)
 

@@ -261,8 +261,14 @@ def _next(now: float) -> Holder | None:
 def _rank(holder: Holder, now: float) -> tuple[bool, bool, int]:
     """Return how soon a holder's step comes: those waited for, first proposals, the least left to
     do."""
-    size = holder.engine.system_size if holder.engine else len(holder.bike.parts)
-    left = sum(step.first for step in holder.steps) if holder.steps else 1
+    if holder.engine:
+        size = holder.engine.system_size
+    else:
+        size = len(holder.bike.parts)
+    if holder.steps:
+        left = sum(step.first for step in holder.steps)
+    else:
+        left = 1
     return not holder.waited_for(now), holder.first.is_set(), size * left
 
 

@@ -70,7 +70,10 @@ def say_what_edits_are(*, actor: Person, job: Job, plans: bool) -> None:
     require_open(job, actor)
     job.plans = plans
     job.save(update_fields=["plans"])
-    words = "plan what shall be" if plans else "describe the bike as it stands"
+    if plans:
+        words = "plan what shall be"
+    else:
+        words = "describe the bike as it stands"
     log.write(job, actor, "plan", f"Edits of the description now {words}")
 
 

@@ -193,7 +193,10 @@ def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: st
     failed = Evidence("tried", "failed", subject=subject)
     new_entry(job, actor, failed)
     readings = sum(not outlives(core_evidence(row)) for row in kept)
-    words = f"{readings} readings kept" if readings else "with fresh readings"
+    if readings:
+        words = f"{readings} readings kept"
+    else:
+        words = "with fresh readings"
     log.write(job, actor, "proof", f"Proof failed; round {job.round} begins, {words}")
 
 

@@ -118,8 +118,7 @@ def _keep_what_was_there(job: Job, actor: Person, new: set[str]) -> None:
     bike = plan_of(job)
     for part in bike.parts:
         # A cable that leads to a new part came with it, unless somebody has named it or its far end
-        # is
-        # old too.
+        # is old too.
         ends = {end for join in bike.joins_of(part.id) for end, _ in join.sides()} - {part.id}
         if is_cable(part) and ends and ends <= new:
             new.add(part.id)

@@ -43,9 +43,11 @@ def halves_to_hand(job: Job) -> frozenset[str]:
     """Return the halves of the job's donor against which nothing speaks."""
     if job.donor is None:
         return frozenset()
-    return frozenset(
-        half for half, problems in problems_with(stands_of(job), job.donor) if not problems
-    )
+    found = []
+    for half, problems in problems_with(stands_of(job), job.donor):
+        if not problems:
+            found.append(half)
+    return frozenset(found)
 
 
 def problems_with(bike: Bike, donor: Revision) -> tuple[tuple[str, tuple[str, ...]], ...]:

@@ -208,7 +208,10 @@ def keep_done(
     """
     way = way_of(job)
     wanted = list(changes)
-    said = words if words is not None else words_of(wanted, way.stands, way.plan)
+    if words is not None:
+        said = words
+    else:
+        said = words_of(wanted, way.stands, way.plan)
     rows = []
     for change in wanted:
         row = ChangeDone(

@@ -73,7 +73,10 @@ def part_page(request: HttpRequest, slug: str) -> HttpResponse:
     """Show, change, copy or retire one description."""
     row = get_object_or_404(LibraryPart, slug=slug)
     entry = core_entry(row)
-    action = request.POST.get("action", "") if request.method == "POST" else ""
+    if request.method == "POST":
+        action = request.POST.get("action", "")
+    else:
+        action = ""
     errors: dict[str, str] = {}
     if action == "copy":
         made = add_entry(

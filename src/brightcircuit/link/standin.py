@@ -55,7 +55,10 @@ class Unit:
         """Return the registers of the bench side."""
         bench = self.model.bench
         ids = [fault.id for fault in self.model.faults]
-        at = ids.index(self.model.bike_fault) + 1 if self.model.bike_fault else 0
+        if self.model.bike_fault:
+            at = ids.index(self.model.bike_fault) + 1
+        else:
+            at = 0
         return [
             round(1000 * bench.throttle),
             bench.sector,

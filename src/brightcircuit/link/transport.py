@@ -140,6 +140,9 @@ class ModbusPort:
     def _refused(self, answer: ModbusPDU, number: int) -> None:
         if not answer.isError():
             return
-        code = answer.exception_code if isinstance(answer, ExceptionResponse) else 0
+        if isinstance(answer, ExceptionResponse):
+            code = answer.exception_code
+        else:
+            code = 0
         words = REFUSALS.get(code, f"answers with error {code}")
         raise RefusedError(f"the device {words} ({number})")

@@ -114,9 +114,9 @@ def class_card(bike: Bike, drive: Drive | None, plan: dict[str, Any]) -> dict[st
             bool(bike.having(ThrottleSpec)),
             None if pedals_unknown(bike) else is_pedalled(bike),
         )
-        verdicts = [
-            {"v": v, "limits": _limits(v.legal_class)} for v in judge(facts, classes, place)
-        ]
+        verdicts = []
+        for v in judge(facts, classes, place):
+            verdicts.append({"v": v, "limits": _limits(v.legal_class)})
     return {
         "place": place,
         "listed": place in known,

@@ -198,7 +198,10 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
 def _speed_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
     top, on_hill = top_speed_kmh(drive, road_of(plan)), top_speed_kmh(drive, hill)
     sprint = accelerate(drive, SPRINT_KMH)
-    limit = f", ends at {drive.limit_kmh:.3g} km/h" if drive.limit_kmh else ""
+    if drive.limit_kmh:
+        limit = f", ends at {drive.limit_kmh:.3g} km/h"
+    else:
+        limit = ""
     took = f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m"
     return [
         ("Top speed, flat", f"{top:.0f} km/h{limit}"),
@@ -256,7 +259,10 @@ def _stall_words(drive: Drive, plan: dict[str, Any]) -> str:
 def _gear_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
     speed = plan["hill_kmh"] or max(top_speed_kmh(drive, hill), 5.0)
     geared = best_gear(drive, speed)
-    chosen = "as asked" if drive.kept_sprocket else "the strongest there"
+    if drive.kept_sprocket:
+        chosen = "as asked"
+    else:
+        chosen = "the strongest there"
     return [
         ("Sprocket on the hill", f"{geared.sprocket} teeth, {chosen}"),
         ("Motor turns there", f"{motor_rpm(geared, speed):.0f} /min"),

@@ -113,9 +113,10 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
     play, state = play_of(case_of(row)), state_of(row)
     try:
         with _bench:
-            choices = [
-                choice for choice in act_of(key).choices(play, state) if dict(choice.said) == said
-            ]
+            choices = []
+            for choice in act_of(key).choices(play, state):
+                if dict(choice.said) == said:
+                    choices.append(choice)
             done = step(play, state, key, said)
     except BrightError as error:
         raise ValidationError(_sentence(str(error))) from None

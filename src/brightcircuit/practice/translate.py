@@ -30,9 +30,9 @@ OF_SHOP = "shop-"
 @lru_cache(maxsize=1)
 def shipped() -> dict[str, str]:
     """Return the bikes that ship, as files and as patterns: key → title."""
-    files = {
-        path.stem: load_bike(path.read_bytes()).info for path in sorted(SHIPPED.glob("*.json"))
-    }
+    files = {}
+    for path in sorted(SHIPPED.glob("*.json")):
+        files[path.stem] = load_bike(path.read_bytes()).info
     named = {key: f"{info.label}: {info.description}" for key, info in files.items()}
     return named | {key: title for key, (title, _) in PATTERNS.items()}
 
@@ -67,7 +67,10 @@ def revision_of(key: str) -> Revision | None:
 
 def case_of(row: Round) -> Case:
     """Return the case of a round."""
-    bike = core_bike(row.revision) if row.revision else shipped_bike(row.bike)
+    if row.revision:
+        bike = core_bike(row.revision)
+    else:
+        bike = shipped_bike(row.bike)
     if row.graded:
         return graded_case(row.graded, bike)
     return Case(bike, row.sort, row.seed)

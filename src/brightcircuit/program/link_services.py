@@ -234,9 +234,10 @@ def go_on(*, actor: Person, job: Job, run: Run) -> Run:
         run.state, run.words = "paused", f"{_capital(str(error))}. Nothing was written to it."
     except LinkError as error:
         run.state, run.words = "paused", _capital(str(error))
-    fresh = [
-        item for item, was in zip(items, before, strict=True) if (item.state, item.shown) != was
-    ]
+    fresh = []
+    for item, was in zip(items, before, strict=True):
+        if (item.state, item.shown) != was:
+            fresh.append(item)
     with transaction.atomic():
         run.items = [asdict(item) for item in items]
         run.save()
@@ -449,7 +450,10 @@ def _profile(device: Device) -> Profile:
 
 def _change(profile: Profile, item: Item) -> str:
     parameter: Parameter = profile.parameter(item.code)
-    before = "?" if item.before is None else parameter.words(item.before)
+    if item.before is None:
+        before = "?"
+    else:
+        before = parameter.words(item.before)
     after = "?" if item.wanted is None else parameter.words(item.wanted)
     return f"{item.code} {before} → {after}"
 

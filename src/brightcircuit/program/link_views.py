@@ -212,7 +212,10 @@ def _context(
     line = job.lines.filter(part=device.part.id).first()
     rows = linked(device)
     unit = STANDIN_UNIT.get(job.revision.bike.label)
-    proposed = f"{settings.STANDIN}/{unit}" if settings.STANDIN and unit else ""
+    if settings.STANDIN and unit:
+        proposed = f"{settings.STANDIN}/{unit}"
+    else:
+        proposed = ""
     last = job.runs.filter(part=device.part.id).exclude(kind="learn").last()
     context: dict[str, Any] = {
         "line": line,
@@ -257,7 +260,7 @@ def _connected(job: Job, device: Device, line: Line) -> dict[str, Any]:
 
 
 def _has_throttle(device: Device) -> bool:
-    return any(pin.role == "throttle_signal" for port in device.part.ports for pin in port.pins)
+    return device.part.has_role("throttle_signal")
 
 
 def _run_context(request: HttpRequest, job: Job, run: Run) -> dict[str, Any]:

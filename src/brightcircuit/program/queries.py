@@ -244,7 +244,10 @@ def _rows(
         has = told.value if told else None
         if has is None and derived is not None and derived.current is not None:
             has = item.of_role(derived.current)
-        value = item.of_role(derived.value) if derived is not None else None
+        if derived is not None:
+            value = item.of_role(derived.value)
+        else:
+            value = None
         rows.append(
             Row(
                 item,

@@ -244,7 +244,10 @@ def live_now(job: Job, actor: Person, names: Collection[str]) -> list[Live]:
         values = look_live(actor=actor, job=job, part=line.part)
         shown = (field for field in LIVE if field.name in names and field.name != "faults")
         said = [field.words(values[field.name]) for field in shown]
-        faults = fault_words(values["faults"]) if "faults" in names else ()
+        if "faults" in names:
+            faults = fault_words(values["faults"])
+        else:
+            faults = ()
         if "faults" in names:
             said.append(", ".join(faults) or "no error")
         words = f"{titles.get(line.part, line.part)}: {', '.join(filter(None, said))}"

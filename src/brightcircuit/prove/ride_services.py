@@ -32,9 +32,10 @@ def take_ride(*, actor: Person, job: Job, content: bytes, name: str) -> RideRow:
     require_open(job, actor)
     found = read_ride(content, name)
     ride = analyse(found)
-    told = {
-        key: value for key, value in asdict(ride).items() if key != "flags" and value is not None
-    }
+    told = {}
+    for key, value in asdict(ride).items():
+        if key != "flags" and value is not None:
+            told[key] = value
     began = found.began
     if began is not None and timezone.is_naive(began):
         began = timezone.make_aware(began)

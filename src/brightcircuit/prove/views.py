@@ -95,7 +95,10 @@ def _current(
     request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, list[str]]
 ) -> dict[str, Any]:
     """Return the check that is at hand: the one asked for, else the next."""
-    asked = request.POST.get("check") if errors else request.GET.get("check")
+    if errors:
+        asked = request.POST.get("check")
+    else:
+        asked = request.GET.get("check")
     row = next((row for row in rows if row.check.id == asked), None) or next_row(rows)
     if row is None:
         return {"row": None}

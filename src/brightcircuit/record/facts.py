@@ -64,9 +64,10 @@ def _built(job: Job) -> str:
 
 def _accepted(job: Job) -> list[ShownFinding]:
     """Return the findings that were accepted with a reason, in words."""
-    found = {
-        item.finding.key: item for item in (*findings_of(job), *dangers_of(job)) if item.waived
-    }
+    found = {}
+    for item in (*findings_of(job), *dangers_of(job)):
+        if item.waived:
+            found[item.finding.key] = item
     return list(found.values())
 
 

@@ -162,7 +162,10 @@ def _off_the_shelf(item: StockItem, count: Decimal) -> None:
     if count != count.to_integral_value():
         raise ValidationError({"count": ["Whole pieces only from the stock list."]})
     if count > item.count:
-        there = "none is" if item.count <= 0 else f"only {item.count} are"
+        if item.count <= 0:
+            there = "none is"
+        else:
+            there = f"only {item.count} are"
         raise ValidationError(
             {"count": [f"{item}: {there} on the shelf. Count it on Stock, or type a line."]}
         )

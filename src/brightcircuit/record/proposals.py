@@ -30,7 +30,10 @@ def proposals_of(job: Job) -> list[Proposal]:
         option = replace(usual, **own.get(usual.id, {}))
         lost = f"loses {option.loses}" if option.loses else ""
         kept = f"keeps {option.keeps}" if option.keeps else ""
-        available = "maker" if locked and option.id in FROM_MAKER else "universal"
+        if locked and option.id in FROM_MAKER:
+            available = "maker"
+        else:
+            available = "universal"
         cost = Decimal(str(round(option.parts_cost))).quantize(CENT)
         note = "; ".join(filter(None, (kept, lost)))
         found.append(Proposal(option.title, cost, round(option.minutes), available, note))

@@ -118,7 +118,10 @@ def _restore_money(restoring: Restoring) -> None:
         )
     said = head.get("warranty")
     if said:
-        until = date.fromisoformat(said["until"]) if said.get("until") else None
+        if said.get("until"):
+            until = date.fromisoformat(said["until"])
+        else:
+            until = None
         Warranty.objects.create(job=restoring.job, words=said.get("words", ""), until=until)
 
 

@@ -227,7 +227,10 @@ def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 
 def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
     """Return what the rider's sheet of a job shows."""
-    on = timezone.localdate(job.closed) if job.closed else timezone.localdate()
+    if job.closed:
+        on = timezone.localdate(job.closed)
+    else:
+        on = timezone.localdate()
     return {
         "parts": rider_sheet(stands_of(job), rider_facts(job), on),
         "on": on,

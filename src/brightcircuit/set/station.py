@@ -152,7 +152,10 @@ def record(job: Job) -> list[RecordPart]:
         values = "; ".join(_value_words(value) for value in row.values)
         title = instrument(row.instrument).title
         of = f", {row.about or row.subject}" if row.subject else ""
-        words = f"waived: {row.title}" if row.state == "waived" else row.title
+        if row.state == "waived":
+            words = f"waived: {row.title}"
+        else:
+            words = row.title
         lines.append(f"{title}{of}: {words}{f' ({values})' if values else ''}, {row.by_name}")
     if lines:
         return [RecordPart("Set", tuple(lines))]

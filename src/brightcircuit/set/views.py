@@ -213,7 +213,10 @@ def _context(
     options = options_of(sheet)
     steps = found.steps(bike, subject, sheet.typed | options)
     reading = read_all([item for step in steps for item in step.fields], sheet.typed)
-    wanted = request.POST.get("step") if errors else request.GET.get("step")
+    if errors:
+        wanted = request.POST.get("step")
+    else:
+        wanted = request.GET.get("step")
     step = next((s for s in steps if s.id == wanted), None) or next_step(steps, reading)
     past = list(standing(job, found.key, subject))[::-1]
     last, last_at = last_values(job, found.key, subject)

@@ -56,9 +56,9 @@ def export_job(job: Job) -> JsonObject:
     if parts:
         head["stations"] = parts
     entries = [entry_document(entry) for entry in job.evidence.all()]
-    lines = [
-        {"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text} for e in job.log.all()
-    ]
+    lines = []
+    for e in job.log.all():
+        lines.append({"at": e.at.isoformat(), "by": e.by, "what": e.what, "text": e.text})
     head |= way_part(job) | dangers_part(job)
     return job_document(bike_document(plan_of(job)), head, entries, lines)
 
@@ -119,15 +119,15 @@ def _require_evidence(bike: Bike, document: JsonObject) -> None:
     bikes = [bike, *arrival_of(document)]
     problems: tuple[Problem, ...] = ()
     for i, raw in enumerate(document["evidence"]):
-        found = []
+        found: list[Problem] = []
         for known in bikes:
             try:
                 check_evidence(Table(circuit_of(known), [Row()]), (read_evidence(raw),))
                 break
             except FormatError as error:
-                found = [
-                    Problem(p.path.replace("[0]", f"[{i}]", 1), p.message) for p in error.problems
-                ]
+                found = []
+                for p in error.problems:
+                    found.append(Problem(p.path.replace("[0]", f"[{i}]", 1), p.message))
         else:
             problems += tuple(found)
     if problems:

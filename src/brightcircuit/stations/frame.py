@@ -122,9 +122,9 @@ def job_frame(
         lit = proven_lights(job, drawing)
     upcoming = stored_next(job, found)
     rail = tabs(job, current)
-    links = {
-        shape.id: reverse("job-shape", args=(job.uuid, shape.id)) for shape in drawing.layout.shapes
-    }
+    links = {}
+    for shape in drawing.layout.shapes:
+        links[shape.id] = reverse("job-shape", args=(job.uuid, shape.id))
     return JobFrame(
         job=job,
         bike=job.revision.bike,

@@ -33,9 +33,10 @@ def _shows(drawing: Drawing, shape: str, proven: frozenset[str]) -> bool:
         return own in proven
     bike = drawing.circuit.bike
     runs = drawing.layout.join_run
-    joins = [
-        bike.join(name) for name, run in runs.items() if shape == run or shape.startswith(f"{run}:")
-    ]
+    joins = []
+    for name, run in runs.items():
+        if shape == run or shape.startswith(f"{run}:"):
+            joins.append(bike.join(name))
     if not joins:
         return False
     ends: set[str] = set()

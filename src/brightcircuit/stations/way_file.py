@@ -20,8 +20,7 @@ def way_part(job: Job) -> JsonObject:
     said: JsonObject = {"begins": job.begins, "plans": job.plans, "opens": job.opens}
     way = way_of(job)
     # What is only described better since is in the bike of the file; the arrival is told where the
-    # way
-    # begins there.
+    # way begins there.
     if job.arrived is not None and job.arrived_id != job.revision_id and (done or way.left):
         said["arrival"] = bike_document(_arrival(job))
     if done:

@@ -48,9 +48,9 @@ def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except ValidationError as problem:
             error = str(problem.messages[0])
     words = dict(MEANINGS)
-    known = [
-        (code, words.get(meaning, meaning)) for code, meaning in sorted(codes_of(display).items())
-    ]
+    known = []
+    for code, meaning in sorted(codes_of(display).items()):
+        known.append((code, words.get(meaning, meaning)))
     page = CodesPage(display, known, MEANINGS, typed, chosen, error)
     context = {**job_frame(job, "trace"), **page.context()}
     return render(request, "trace/codes.html", context, status=422 if error else 200)

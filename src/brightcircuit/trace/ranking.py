@@ -102,7 +102,10 @@ def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> Su
 
 def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
     """Return the evidence list, newest first, with what each piece moved."""
-    odd = {i for i, _ in trace.contradicting} if trace.contradictory else set()
+    if trace.contradictory:
+        odd = {i for i, _ in trace.contradicting}
+    else:
+        odd = set()
     rows = []
     for i, (entry, item, shift) in enumerate(
         zip(found.entries, trace.evidence, shifts(trace), strict=True)
@@ -160,7 +163,7 @@ def contradiction_card(trace: Trace) -> dict[str, Any] | None:
             }
         )
     rows.sort(key=lambda r: r["minutes"])
-    pairs = [
-        {"first": a, "second": b, "percent": percent(w)} for a, b, w in pair_explanations(trace)
-    ]
+    pairs = []
+    for a, b, w in pair_explanations(trace):
+        pairs.append({"first": a, "second": b, "percent": percent(w)})
     return {"readings": rows, "pairs": pairs}

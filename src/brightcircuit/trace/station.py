@@ -95,7 +95,10 @@ def restore(restoring: Restoring) -> None:
     """Store the evidence with the names of those who made it."""
     job = restoring.job
     for i, raw in enumerate(restoring.document["evidence"]):
-        own = {} if restoring.copy or "uuid" not in raw else {"uuid": raw["uuid"]}
+        if restoring.copy or "uuid" not in raw:
+            own = {}
+        else:
+            own = {"uuid": raw["uuid"]}
         Entry.objects.create(
             job=job,
             round=raw.get("round", 1),

@@ -148,7 +148,10 @@ def test_card(
     ticked = set(typed.getlist("gate")) if typed else set()
     gates = (*test.gates, *more_gates(job, test.condition.power))
     risky = act_of_test(trace.engine, test).needs_safe_pack
-    shown = trace.engine.table.scenes[test.scene].seen if test.scene else ()
+    if test.scene:
+        shown = trace.engine.table.scenes[test.scene].seen
+    else:
+        shown = ()
     return TestCard(
         test=test,
         kicker=kind.kicker,

@@ -106,9 +106,9 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         typed = {}
         for f in ("gender", "key", "rows", "family"):
             typed[f] = data.get(f"{letter}_{f}", "") if data else getattr(port, f) or ""
-        colours = [
-            (p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour) for p in port.pins
-        ]
+        colours = []
+        for p in port.pins:
+            colours.append((p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour))
         sides.append(
             {"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours}
         )

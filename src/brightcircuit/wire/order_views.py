@@ -45,7 +45,10 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         return _whole_page(request, job)
     steps = work.steps
     rows = _rows(steps, said, standing)
-    asked = request.POST.get("step") if error else request.GET.get("step")
+    if error:
+        asked = request.POST.get("step")
+    else:
+        asked = request.GET.get("step")
     left = [row["s"].id for row in rows if not row["by"]]
     people = list(Person.objects.filter(is_active=True).order_by("username"))
     shown = []

@@ -89,9 +89,11 @@ def steps_of(job: Job, order: Order) -> Steps:
 def shown_otherwise(order: Order, job: Job) -> list[str]:
     """Return the steps whose change is still open on the bike, whatever a mark says of them."""
     open_now = {change.id for change in way_of(job).left}
-    return [
-        step.id for step in order.steps if step.id in open_now and not step.id.startswith("fit:")
-    ]
+    found: list[str] = []
+    for step in order.steps:
+        if step.id in open_now and not step.id.startswith("fit:"):
+            found.append(step.id)
+    return found
 
 
 def done_steps(job: Job, order: Order | None = None) -> dict[str, str]:

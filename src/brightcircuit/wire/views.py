@@ -105,7 +105,10 @@ def plug_page(
 def _act(request: HttpRequest, job: Job) -> None:
     action = request.POST.get("action", "")
     if action in ("accept", "accept-all"):
-        wanted = [] if action == "accept-all" else [request.POST.get("pair", "|")]
+        if action == "accept-all":
+            wanted = []
+        else:
+            wanted = [request.POST.get("pair", "|")]
         made = accept_proposals(actor=actor(request), job=job, wanted=wanted)
         messages.success(request, f"{made} connection{'s' if made != 1 else ''} made.")
         return

@@ -17,9 +17,10 @@ def below(case: Analysis) -> dict[str, Part[PackSpec]]:
     found: dict[str, Part[PackSpec]] = {}
     for pack in packs(case.bike):
         for own in case.places_of(pack, lambda role: role.name == "pack_minus"):
-            under = {
-                place.part.id for place in case.net_of(own.id) if place.pin.role == "pack_plus"
-            }
+            under = set()
+            for place in case.net_of(own.id):
+                if place.pin.role == "pack_plus":
+                    under.add(place.part.id)
             others = (part for part in packs(case.bike) if part.id in under - {pack.id})
             lower = next(others, None)
             if lower is not None:

@@ -86,8 +86,7 @@ class Part(Generic[S_co]):
     spec: S_co
     ports: tuple[Port, ...]
     # What follows says nothing of how the part behaves. It stays out of `repr`, from which the mark
-    # of a
-    # measured value is made, so that values measured before these fields came still hold.
+    # of a measured value is made, so that values measured before these fields came still hold.
     mark: str = field(default="", repr=False)
     replaces: str = field(default="", repr=False)
     known: tuple[tuple[str, str], ...] = field(default=(), repr=False)
@@ -95,6 +94,20 @@ class Part(Generic[S_co]):
     def whence(self, name: str) -> str:
         """Return where the value of a field of the spec comes from, a key of `WHENCE`."""
         return dict(self.known).get(name, USUAL)
+
+    @property
+    def pins(self) -> tuple[Pin, ...]:
+        """The pins of all its ports."""
+        return tuple(pin for port in self.ports for pin in port.pins)
+
+    @property
+    def pin_ids(self) -> tuple[str, ...]:
+        """The ids of all its pins, as `part.port.pin`."""
+        return tuple(f"{self.id}.{port.id}.{pin.name}" for port in self.ports for pin in port.pins)
+
+    def has_role(self, role: str) -> bool:
+        """Return whether one of its pins has a role."""
+        return any(pin.role == role for pin in self.pins)
 
     def port(self, port_id: str) -> Port:
         """Return the port called `port_id`; raises UnknownNameError."""
@@ -261,9 +274,11 @@ class Bike:
 
     def having(self, spec_type: type[T]) -> tuple[Part[T], ...]:
         """Return the parts whose spec is of a type, in description order."""
-        return tuple(
-            cast("Part[T]", part) for part in self.parts if isinstance(part.spec, spec_type)
-        )
+        found = []
+        for part in self.parts:
+            if isinstance(part.spec, spec_type):
+                found.append(cast("Part[T]", part))
+        return tuple(found)
 
     def join(self, join_id: str) -> Join:
         """Return the join called `join_id`; raises UnknownNameError."""

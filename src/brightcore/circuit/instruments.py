@@ -66,9 +66,10 @@ class OhmRange:
         """
         if self.open_v <= PASSIVE_V:
             return ((self.over_ohm, self.feeding),)
-        return tuple(
-            (top, Feeding(self.open_v, self.open_v / ampere)) for top, ampere in OHM_RANGES
-        )
+        found = []
+        for top, ampere in OHM_RANGES:
+            found.append((top, Feeding(self.open_v, self.open_v / ampere)))
+        return tuple(found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -206,9 +206,10 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
             return node_of[name]
         return ""
 
-    elements = tuple(
-        replace(e, a=at(e.a), b=at(e.b), c=at(e.c), d=at(e.d)) for e in stamper.elements
-    )
+    rows = []
+    for e in stamper.elements:
+        rows.append(replace(e, a=at(e.a), b=at(e.b), c=at(e.c), d=at(e.d)))
+    elements = tuple(rows)
     known = {element.id for element in elements}
     for fault in faults:
         for override in fault.overrides:
@@ -251,7 +252,10 @@ def _stamp_join(stamper: Stamper, nets: Nets, registry: KindTable, join: Join) -
         b = f"{join.b_part}.{join.b_port}.{pair[1]}"
         ends[pair] = (a, b)
         circuit_class = pair_class(bike, join, pair)
-        ohm = GOOD_POWER_OHM if circuit_class == "power" else GOOD_SIGNAL_OHM
+        if circuit_class == "power":
+            ohm = GOOD_POWER_OHM
+        else:
+            ohm = GOOD_SIGNAL_OHM
         if join.wire.area_mm2 > 0:
             ohm += wire_ohm(join.wire.length_m, join.wire.area_mm2)
         element = contact_id(join, pair)

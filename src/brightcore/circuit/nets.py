@@ -15,9 +15,7 @@ class Nets:
     def __init__(self, bike: Bike, registry: KindTable) -> None:
         self.bike = bike
         self._parent: dict[str, str] = {}
-        self.pins = [
-            f"{p.id}.{q.id}.{pin.name}" for p in bike.parts for q in p.ports for pin in q.pins
-        ]
+        self.pins = [pin for part in bike.parts for pin in part.pin_ids]
         for join in bike.joins:
             for a, b in join.pairs:
                 self._union(f"{join.a_part}.{join.a_port}.{a}", f"{join.b_part}.{join.b_port}.{b}")

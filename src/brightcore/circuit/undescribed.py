@@ -179,7 +179,10 @@ def stamp_undescribed(found: list[Element], place: Place) -> list[FaultMode]:
         driven = Element(f"{controller.id}/driven:{pin}", pin, ground, OPEN, rail, ground, True)
         ends.append(("driven", driven, switched(line.driven_ohm, DRIVEN_FROM_V)))
     found.extend({element.id: element for _, element, _ in ends}.values())
-    whose = "" if pin.startswith(f"{controller.id}.") else f"-{controller.id}"
+    if pin.startswith(f"{controller.id}."):
+        whose = ""
+    else:
+        whose = f"-{controller.id}"
     modes = []
     for level, element, regions in ends:
         modes.append(

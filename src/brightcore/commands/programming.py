@@ -29,7 +29,10 @@ def run_settings(args: argparse.Namespace) -> Out:
     rows, lines = [], []
     for item in found:
         profile = profiles.get(item.part)
-        parameter = profile.by_role(item.role) if profile is not None else None
+        if profile is not None:
+            parameter = profile.by_role(item.role)
+        else:
+            parameter = None
         code = parameter.code if parameter is not None else item.role
         words = f"{item.value:g} {item.unit}".strip()
         if parameter is not None:
@@ -59,7 +62,10 @@ def run_keys(args: argparse.Namespace) -> Out:
     if not profile.menu.kind:
         raise FormatError((Problem("$.menu", f"{profile.title} has no menu"),))
     machine = Machine(profile, stored)
-    shown = profile.parameter(args.at).read(args.shown) if args.shown else None
+    if args.shown:
+        shown = profile.parameter(args.at).read(args.shown)
+    else:
+        shown = None
     start = standing_at(machine, args.at, shown, shown is not None)
     presses = plan(machine, args.code, profile.parameter(args.code).read(args.value), start)
     count = sum(press.times for press in presses)

@@ -61,7 +61,7 @@ def run_read(args: argparse.Namespace) -> Out:
         names += [f"unplug {join.id}" for join in bike.joins]
         return {"conditions": names}, [*names, "Combine with semicolons: 'on; throttle.grip=full'"]
     if args.list_pins:
-        pins = [f"{p.id}.{q.id}.{pin.name}" for p in bike.parts for q in p.ports for pin in q.pins]
+        pins = [pin for part in bike.parts for pin in part.pin_ids]
         return {"pins": pins}, pins
     if not (args.red and args.black):
         raise FormatError((Problem("--from/--to", "name the two pins, or use --list-pins"),))
@@ -80,7 +80,10 @@ def run_read(args: argparse.Namespace) -> Out:
         note = "floating: a meter shows about this, not a real voltage"
     else:
         note = ""
-    note = "uncertain: more than one state is possible" if uncertain else note
+    if uncertain:
+        note = "uncertain: more than one state is possible"
+    else:
+        note = note
     data = {
         "value": value if abs(value) < 1e12 else None,
         "unit": unit,

@@ -64,9 +64,11 @@ class Builder:
         """Add a controller without some usual plugs, with extra ones, and with some not needed for
         first light."""
         usual = REGISTRY["controller"].ports(REGISTRY["controller"].spec_type(**spec))
-        ports = tuple(
-            replace(p, required=False) if p.id in optional else p for p in usual if p.id not in drop
-        )
+        rows = []
+        for p in usual:
+            if p.id not in drop:
+                rows.append(replace(p, required=False) if p.id in optional else p)
+        ports = tuple(rows)
         self.add(part_id, "controller", name, (*ports, *extra), **spec)
 
     def lead(

@@ -271,9 +271,11 @@ def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -
     join = bike.join(join_id)
     (a, p), (b, q) = ((bike.part(part), bike.part(part).port(port)) for part, port in join.sides())
     turned = {"pins": "sockets", "sockets": "pins"}
-    pins = tuple(
-        replace(pin, role="wire", label="") for pin in p.pins if pin.name in dict(join.pairs)
-    )
+    rows = []
+    for pin in p.pins:
+        if pin.name in dict(join.pairs):
+            rows.append(replace(pin, role="wire", label=""))
+    pins = tuple(rows)
     mates = dict(join.pairs)
     near = Port(
         "near",
@@ -469,7 +471,10 @@ def _part_lines(old: Part, new: Part, registry: Registry) -> list[str]:
         return [
             f"{old.name} ({registry[old.kind].title}) → {new.name} ({registry[new.kind].title})"
         ]
-    lines = [] if old.name == new.name else [f"Name: {old.name} → {new.name}"]
+    if old.name == new.name:
+        lines = []
+    else:
+        lines = [f"Name: {old.name} → {new.name}"]
     for f in fields(old.spec):
         a, b = getattr(old.spec, f.name), getattr(new.spec, f.name)
         if a != b:

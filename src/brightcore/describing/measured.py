@@ -67,7 +67,10 @@ def measured_words(bike: Bike) -> tuple[MeasuredWords, ...]:
     found = []
     for value in standing(bike):
         described = instead.get((value.part, value.name))
-        shown = shown_value(described, value.unit) if described is not None else ""
+        if described is not None:
+            shown = shown_value(described, value.unit)
+        else:
+            shown = ""
         name = bike.part(value.part).name if value.part else WHOLE
         found.append(
             MeasuredWords(

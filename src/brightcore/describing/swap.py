@@ -67,7 +67,10 @@ def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Joi
     first = join.a_part == old.id
     sides = join.sides() if first else join.sides()[::-1]
     port, other = (bike.part(part).port(name) for part, name in sides)
-    mates = join.pairs if first else tuple((b, a) for a, b in join.pairs)
+    if first:
+        mates = join.pairs
+    else:
+        mates = tuple((b, a) for a, b in join.pairs)
     for candidate in sorted(new.ports, key=lambda p: p.id != port.id):
         if candidate.id in used:
             continue

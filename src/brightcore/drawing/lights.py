@@ -42,7 +42,10 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
     for shape_id in found:
         here = np.flatnonzero(names == shape_id)
         if len(here) == 0:
-            state = "lit" if trace.evidence and shape_id == TRUNK else "dim"
+            if trace.evidence and shape_id == TRUNK:
+                state = "lit"
+            else:
+                state = "dim"
             found[shape_id] = Light(state, 0.0)
             continue
         probability = float(trace.belief[here].sum())

@@ -185,7 +185,10 @@ def _column(names: list[str], height: float, size: float) -> dict[str, float]:
 def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
     """Return packs and the leads from them: one lead each, and a common one behind the junction of
     several."""
-    size = 78.0 if len(packs) == 1 else _fitting(len(packs), height, 46.0)
+    if len(packs) == 1:
+        size = 78.0
+    else:
+        size = _fitting(len(packs), height, 46.0)
     centres = _column([p.id for p in packs], height, size)
     middle, split = sum(centres.values()) / len(centres), CONTROLLER_X - 44.0
     last: list[Point] = (
@@ -249,9 +252,10 @@ def _drives(
         radius = _fitting(max(len(motors), len(boxes)), height, 76.0) / 2
     spare = _column([m.id for m in motors], height, 2 * radius - 20.0)
     for motor in motors:
-        drivers = [
-            c for c in boxes if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w")
-        ]
+        drivers = []
+        for c in boxes:
+            if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w"):
+                drivers.append(c)
         if drivers and len(motors) <= len(boxes):
             y = boxes[drivers[0]]
         else:
@@ -522,7 +526,10 @@ def stretch_title(layout: LineLayout, circuit: Circuit, shape: Shape) -> str:
             return f"Phase {lane.upper()} wire"
         return "Hall supply, ground and sensors"
     joins = [circuit.bike.join(j) for j, run in layout.join_run.items() if run == shape.id]
-    plugs = f" ({', '.join(_titles(circuit.bike, joins))})" if joins else ""
+    if joins:
+        plugs = f" ({', '.join(_titles(circuit.bike, joins))})"
+    else:
+        plugs = ""
     return f"Lead to {circuit.bike.part(owner).name}{plugs}"
 
 

@@ -194,10 +194,11 @@ def plug_card_pages(bike: Bike, heading: str) -> tuple[str, ...]:
 
 def _drawn(bike: Bike, heading: str, boxes: tuple[CardBox, ...], height: float) -> str:
     numbers = {j.id: n for n, j in enumerate(bike.joins, 1)}
-    used = {
-        pin.colour.lower() for part in bike.parts for port in part.ports for pin in port.pins
-    } & CODES.keys()
-    key = ", ".join(f"{CODES[c]} {c}" for c in sorted(used)) + "." if used else ""
+    used = {pin.colour.lower() for part in bike.parts for pin in part.pins} & CODES.keys()
+    if used:
+        key = ", ".join(f"{CODES[c]} {c}" for c in sorted(used)) + "."
+    else:
+        key = ""
     looked = (
         "Faces as seen when looking into the plug: filled rings are pins, open ones sockets. "
         "Volts to pack −: off / on at rest / full or pulled ~ while turning."
@@ -229,7 +230,10 @@ def _card(bike: Bike, join: Join, box: CardBox, number: int) -> Markup:
         line((box.x, rule), (box.x + box.width, rule), stroke=INK, stroke_width=0.6),
     ]
     for left, (part, port) in zip(lefts, ends, strict=True):
-        name = f"{number} {part.name}" if left == lefts[0] else part.name
+        if left == lefts[0]:
+            name = f"{number} {part.name}"
+        else:
+            name = part.name
         out.append(label((left, box.y + 17), fit(name, half - 14, 11.5), 11.5, bold=True))
         out.append(label((left, box.y + 31), fit(port.label or port.id, half - 14, 10), 10))
         out += _face(port, left, box.y + HEAD, half - 14)

@@ -371,7 +371,10 @@ def _route(
         else:
             tracks[n] = bottom + ROW + LANE * len(tracks)
             for k, (channel, s) in enumerate(((ca, a), (cb, b))):
-                ends = (s.y, tracks[n]) if s.face > 0 else (tracks[n], s.y)
+                if s.face > 0:
+                    ends = (s.y, tracks[n])
+                else:
+                    ends = (tracks[n], s.y)
                 wants.setdefault(channel, []).append((*ends, n, k))
     lanes = {
         channel: _lanes(asked, [line.join for line in lines]) for channel, asked in wants.items()

@@ -69,7 +69,10 @@ def sheet_svg(
         transform=moved,
     )
     title = label((MARGIN, 30), fit(heading, width - 2 * MARGIN, 17), 17, bold=True)
-    around = ([], []) if live else ([title], _foot(sheet, notes, height))
+    # On the page the heading and the notes stand beside the drawing, in text.
+    around: tuple[list[Markup], list[Markup]] = ([], [])
+    if not live:
+        around = ([title], _foot(sheet, notes, height))
     zoom = READ_PX / (PIN_SIZE * sheet.scale)
     if live:
         size = {"width": round(width * zoom), "height": round(height * zoom)}
@@ -93,7 +96,10 @@ def sheet_svg(
 def _wire(wire: Line) -> Markup:
     """Return a wire, or several side by side as one line with a stroke across it."""
     colour = wire.colour.lower()
-    count = element("title", f"{wire.count} wires") if wire.count > 1 else ""
+    if wire.count > 1:
+        count = element("title", f"{wire.count} wires")
+    else:
+        count = Markup("")
     shape = element(
         "polyline",
         count,
@@ -208,7 +214,10 @@ def _words(spot: Spot) -> str:
 
 def _rows(box: Box, face: int) -> list[tuple[float, float]]:
     """Return (height in the box, width) of every line of print on a side."""
-    groups = [g for g in box.groups if g.face == face] if box.faces > 1 else []
+    if box.faces > 1:
+        groups = [g for g in box.groups if g.face == face]
+    else:
+        groups = []
     rows = [(g.dy, len(g.heading) * PIN_SIZE * CHARACTER) for g in groups if g.heading]
     return rows + [
         (s.dy - ROW / 2, len(_words(s)) * PIN_SIZE * CHARACTER) for g in groups for s in g.spots

@@ -259,7 +259,10 @@ def _text(
     at: Point, text: str, size: float, anchor: str, most: int, colour: str = PANEL_TEXT
 ) -> Markup:
     """Return words of at most some characters; none for no words."""
-    shown = text if len(text) <= most else text[: most - 1].rstrip() + "…"
+    if len(text) <= most:
+        shown = text
+    else:
+        shown = text[: most - 1].rstrip() + "…"
     if not shown:
         return Markup("")
     return label(at, shown, size, anchor, bold=True, fill=colour)
@@ -281,7 +284,10 @@ def _stretch_label(shape: Shape, runs: list[Shape], lights: dict[str, Light]) ->
     lanes = [s for s in runs if s.label == shape.label and s.id.split(":")[1] == owner]
     doubted = [lights[s.id] for s in lanes if lights[s.id].state in ("suspect", "faulty")]
     total = sum(light.probability for light in doubted)
-    text = f"{shape.label} {round(100 * total)} %" if total > 0 else shape.label
+    if total > 0:
+        text = f"{shape.label} {round(100 * total)} %"
+    else:
+        text = shape.label
     anchor = "end" if shape.id == TRUNK else "middle"
     return _text(shape.label_at, text, LABEL_SIZE, anchor, 24, SUSPECT if total else PANEL_TEXT)
 

@@ -175,9 +175,10 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
     uuid = document.get("uuid") or str(
         uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True))
     )
-    settings = tuple(
-        Setting(s["part"], s["role"], float(s["value"])) for s in document.get("settings", ())
-    )
+    rows = []
+    for s in document.get("settings", ()):
+        rows.append(Setting(s["part"], s["role"], float(s["value"])))
+    settings = tuple(rows)
     measured = tuple(
         MeasuredValue(**{"words": "", **raw, "value": float(raw["value"])})
         for raw in document.get("measured", ())

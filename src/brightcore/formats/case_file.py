@@ -35,9 +35,10 @@ def load_case(text: str | bytes) -> Case:
     """Return the case in a file's text; raises FormatError listing every problem."""
     document = parse_json(text)
     check_format(document, CASE_FORMAT)
-    problems = [
-        p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")
-    ]
+    problems = []
+    for p in schema_problems(_validator(), document):
+        if not p.path.startswith("$.bike"):
+            problems.append(p)
     try:
         if "bike" not in document:
             raise FormatError(())

@@ -25,9 +25,10 @@ def load_job(text: str | bytes) -> tuple[Bike, JsonObject]:
     """
     document = parse_json(text)
     check_format(document, JOB_FORMAT)
-    problems = [
-        p for p in schema_problems(_validator(), document) if not p.path.startswith("$.bike")
-    ]
+    problems = []
+    for p in schema_problems(_validator(), document):
+        if not p.path.startswith("$.bike"):
+            problems.append(p)
     bike = None
     if isinstance(document.get("bike"), dict):
         try:

@@ -68,7 +68,10 @@ def _lines(text: str | bytes) -> list[Line]:
             (Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),)
         )
     try:
-        plain = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        if isinstance(text, bytes):
+            plain = text.decode("utf-8-sig")
+        else:
+            plain = text
         reader = csv.reader(io.StringIO(plain), strict=True)
         head = tuple(c.strip().lower() for c in next(reader, []))
         if head[:2] != COLUMNS[:2] or head not in (COLUMNS, COLUMNS[:2]):
@@ -145,7 +148,10 @@ def _joined(bike: Bike, one: str, two: str, lines: Sequence[Line], wire: Wire) -
     for join in bike.joins_of(a, p):
         same = join.sides() == ((a, p), (b, q))
         if same or join.sides() == ((b, q), (a, p)):
-            there = join.pairs if same else tuple((y, x) for x, y in join.pairs)
+            if same:
+                there = join.pairs
+            else:
+                there = tuple((y, x) for x, y in join.pairs)
             if not pairs or set(pairs) == set(there):
                 return bike, False
     return add_join(bike, one, two, wire, pairs), True

@@ -63,7 +63,10 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
             (Problem("line 1", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),)
         )
     try:
-        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        if isinstance(text, bytes):
+            decoded = text.decode("utf-8-sig")
+        else:
+            decoded = text
         reader = csv.DictReader(io.StringIO(decoded), restkey="more")
         rows = list(itertools.islice(reader, MOST_PARTS + 1))
     except (UnicodeDecodeError, csv.Error) as error:
@@ -134,7 +137,10 @@ def make_entry(raw: JsonObject, path: str = "$") -> PartEntry:
     kind = REGISTRY[raw["kind"]]
     spec = make_spec(kind, raw.get("spec") or {}, f"{path}.spec")
     own = bool(raw.get("ports"))
-    ports = tuple(read_port(p) for p in raw["ports"]) if own else kind.ports(spec)
+    if own:
+        ports = tuple(read_port(p) for p in raw["ports"])
+    else:
+        ports = kind.ports(spec)
     if not ports:
         raise FormatError(
             (Problem(f"{path}.ports", f"a {kind.title.lower()} needs its ports written out"),)

@@ -74,7 +74,10 @@ def _gpx(text: str) -> RideLog:
     if not timed:
         raise FormatError((Problem("$", "no place of it is on the earth"),))
     untimed = len(points) - len(timed) - len(wild)
-    flags = [f"{untimed} places have no time: left out"] if untimed else []
+    if untimed:
+        flags = [f"{untimed} places have no time: left out"]
+    else:
+        flags = []
     if wild:
         flags.append(f"{len(wild)} places are not on the earth: left out")
     began = timed[0][1]

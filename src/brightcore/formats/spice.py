@@ -47,7 +47,10 @@ def spice_netlist(
         if len(table) == 1 and table[0].g2 == 0 and table[0].j == 0:
             lines.append(f"R{i} {a} {b} {1 / table[0].g1:.12g}")
         else:
-            control = _across(c, d) if element.by_control else _across(a, b)
+            if element.by_control:
+                control = _across(c, d)
+            else:
+                control = _across(a, b)
             lines.append(
                 f"B{i} {a} {b} I = {_expression(table, control, _across(a, b), _across(c, d))}"
             )

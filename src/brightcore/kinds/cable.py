@@ -85,7 +85,10 @@ class Cable(PartKind[CableSpec]):
         )
         found = []
         count = max(len(tuple(conductors(part))), 1)
-        circuit_class = "power" if part.spec.area_mm2 >= THICK_MM2 else "signal"
+        if part.spec.area_mm2 >= THICK_MM2:
+            circuit_class = "power"
+        else:
+            circuit_class = "signal"
         for one, two in conductors(part):
             element = f"{part.id}/{one}-{two}"
             branch = part.port(two.partition(".")[0])

@@ -285,7 +285,7 @@ class Controller(PartKind[ControllerSpec]):
             "Set for another wheel, or by somebody who tried the menu",
             0,
         )
-        roles = {pin.role for item in part.ports for pin in item.pins}
+        roles = {pin.role for pin in part.pins}
         found = [
             mode(
                 part,

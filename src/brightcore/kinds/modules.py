@@ -109,9 +109,7 @@ class Combiner(PartKind[CombinerSpec]):
             )
 
     def links(self, part: Part[CombinerSpec]) -> Iterator[tuple[str, str]]:
-        first, *others = [
-            f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "combine_minus"
-        ]
+        first, *others = _pins_of(part, "combine_minus")
         return ((first, other) for other in others)
 
     def faults(self, part: Part[CombinerSpec]) -> tuple[FaultMode, ...]:
@@ -217,9 +215,7 @@ class Converter(PartKind[ConverterSpec]):
         )
 
     def links(self, part: Part[ConverterSpec]) -> Iterator[tuple[str, str]]:
-        first, *others = [
-            f"{q.id}.{p.name}" for q in part.ports for p in q.pins if p.role == "convert_minus"
-        ]
+        first, *others = _pins_of(part, "convert_minus")
         return ((first, other) for other in others)
 
     def faults(self, part: Part[ConverterSpec]) -> tuple[FaultMode, ...]:
@@ -349,3 +345,8 @@ class Tracker(PartKind[TrackerSpec]):
                 fixed(part, "standby", 12.0),
             ),
         )
+
+
+def _pins_of(part: Part, role: str) -> list[str]:
+    """Return the pins of a role, as `port.pin`."""
+    return [f"{port.id}.{pin.name}" for port in part.ports for pin in port.pins if pin.role == role]

@@ -204,11 +204,7 @@ class Motor(PartKind[M]):
             if level == "0":
                 for o in pulling(part, hall):
                     active.append(o)
-        if (
-            part.spec.speed_sensor
-            and any(p.role == "wheel_speed" for q in part.ports for p in q.pins)
-            and int(value) % 2
-        ):
+        if part.spec.speed_sensor and part.has_role("wheel_speed") and int(value) % 2:
             active += pulling(part, "speed")
         return tuple(active)
 
@@ -418,7 +414,7 @@ class Motor(PartKind[M]):
                     signs=(("heard", 0.8),),
                 )
             )
-        if any(p.role == "ntc" for q in part.ports for p in q.pins) and part.spec.thermistor:
+        if part.has_role("ntc") and part.spec.thermistor:
             probe = RepairKind(
                 f"part:{part.id}:thermistor",
                 f"Replace the thermistor of the {part.name}, or fit a plain 10 kΩ for the test",
@@ -446,10 +442,7 @@ class Motor(PartKind[M]):
                     fixed(part, "thermistor", 20.0),
                 ),
             ]
-        if (
-            any(p.role == "wheel_speed" for q in part.ports for p in q.pins)
-            and part.spec.speed_sensor
-        ):
+        if part.has_role("wheel_speed") and part.spec.speed_sensor:
             found.append(
                 mode(
                     part,

@@ -299,7 +299,7 @@ class Pack(PartKind[PackSpec]):
 
     def _charge_path(self, part: Part[PackSpec]) -> Iterator[FaultMode]:
         """Yield the broken way from a charge port to the board, where the pack has such a port."""
-        if any(pin.role == "charge_in" for item in part.ports for pin in item.pins):
+        if part.has_role("charge_in"):
             words = (
                 f"Have the charge port of the {part.name} repaired by someone qualified for packs"
             )

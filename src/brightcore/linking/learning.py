@@ -81,7 +81,10 @@ def _throttle(bike: Bike, part: Part, values: Values) -> list[Learnt]:
     for throttle in bike.having(ThrottleSpec):
         for word, value, name in (("rest", rest, "rest_ratio"), ("full", full, "full_ratio")):
             known = measured_value(bike, throttle.id, name)
-            other = known.value * throttle.spec.supply_v if known else value
+            if known:
+                other = known.value * throttle.spec.supply_v
+            else:
+                other = value
             if known is not None and abs(value - other) > THROTTLE_OFF_V:
                 text = (
                     f"The controller sees {value:.2f} V at {word}, Set measured "
@@ -124,7 +127,10 @@ def _resistance(bike: Bike, part: Part, values: Values) -> list[Learnt]:
 
 def _inductance(bike: Bike, part: Part, values: Values) -> list[Learnt]:
     motor = _motor(bike, part)
-    known = measured_value(bike, motor.id, "inductance_uh") if motor else None
+    if motor:
+        known = measured_value(bike, motor.id, "inductance_uh")
+    else:
+        known = None
     value = values["phase_uh"]
     if known is None or not _off(value, known.value / PAIR_TO_PHASE, INDUCTANCE_SHARE):
         return []
@@ -147,7 +153,10 @@ def _rpm(bike: Bike, part: Part, values: Values) -> list[Learnt]:
 
 def _halls(bike: Bike, part: Part, values: Values) -> list[Learnt]:
     motor, number = _motor(bike, part), int(values["hall_map"])
-    known = measured_value(bike, motor.id, "crossing") if motor else None
+    if motor:
+        known = measured_value(bike, motor.id, "crossing")
+    else:
+        known = None
     if known is None or int(known.value) == number or not 0 <= number < len(WAYS):
         return []
     text = f"Hall map {number} was found, {known.value:g} on Set {known.on}: {known.words}"
@@ -163,7 +172,10 @@ def _halls(bike: Bike, part: Part, values: Values) -> list[Learnt]:
 
 def _angle(bike: Bike, part: Part, values: Values) -> list[Learnt]:
     motor, value = _motor(bike, part), values["hall_angle_deg"]
-    known = measured_value(bike, motor.id, "spacing_deg") if motor else None
+    if motor:
+        known = measured_value(bike, motor.id, "spacing_deg")
+    else:
+        known = None
     if known is None or known.value == value:
         return []
     text = f"{value:g}° between halls were found, {known.value:g}° on Set {known.on}"
@@ -229,7 +241,10 @@ def stage(key: str) -> Stage | None:
 
 def failed(item: Stage, reason: int) -> Learnt:
     """Return what to do where a stage did not come to an end."""
-    why = REASONS[reason] if 0 < reason < len(REASONS) else "it did not say why"
+    if 0 < reason < len(REASONS):
+        why = REASONS[reason]
+    else:
+        why = "it did not say why"
     text = f"{item.title} did not come to an end: {why}"
     if item.key in ("halls", "angle"):
         change = (

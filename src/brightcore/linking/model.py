@@ -82,7 +82,10 @@ class DeviceModel:
                     said = self.bike.setting(self.part_id, item.role, math.nan)
                 else:
                     said = math.nan
-                value = item.default if math.isnan(said) else item.of_role(said)
+                if math.isnan(said):
+                    value = item.default
+                else:
+                    value = item.of_role(said)
                 self.held[item.register.number] = counts(item, value)
         self.saved = dict(self.held)
         self.found: dict[str, float] = dict.fromkeys((item.name for item in RESULTS), 0.0)
@@ -99,7 +102,10 @@ class DeviceModel:
     def set_bike_fault(self, fault: str) -> None:
         """Let the bike have a fault by its id, "" for none; raises UnknownNameError."""
         mode = self._circuit.fault(fault) if fault else None
-        row = Row(mode.overrides, frozenset(mode.traits)) if mode else Row()
+        if mode:
+            row = Row(mode.overrides, frozenset(mode.traits))
+        else:
+            row = Row()
         self._table = Table(self._circuit, [row])
         self.bike_fault = fault
         self._levels: dict[tuple[str, str], float] = {}

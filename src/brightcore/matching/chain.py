@@ -309,7 +309,10 @@ def _window(case: Analysis, string: String, controller: Part[ControllerSpec]) ->
     )
     current = battery_limit_a(bike, controller)
     supply, lead = supplies(bike).get(controller.id), leads(bike).get(controller.id)
-    ohm = supply.ohm if supply else sum(pack.spec.internal_ohm for pack in string)
+    if supply:
+        ohm = supply.ohm
+    else:
+        ohm = sum(pack.spec.internal_ohm for pack in string)
     cutoff = bike.setting(controller.id, "low_cutoff_v", controller.spec.low_cutoff_v)
     return VoltWindow(
         controller=controller.name,

@@ -428,7 +428,10 @@ def range_three_ways(
     """
     usable = drive.energy_wh * usable_ratio
     alone = _per_km(replace(drive, rider_w=0.0), route, wind_kmh)
-    shared = _per_km(drive, route, wind_kmh) if drive.rider_w > 0 else None
+    if drive.rider_w > 0:
+        shared = _per_km(drive, route, wind_kmh)
+    else:
+        shared = None
     own = None
     if log_km is not None and log_ah is not None:
         require("log_km", log_km, 0.1, 10000.0, "km")

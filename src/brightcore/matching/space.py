@@ -80,8 +80,14 @@ def _triangle(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged
     ways = []
     for k, (words, name, size) in enumerate(zip(found, names, sizes, strict=True)):
         how, _, side = words.partition(" ")
-        where = f"on {SIDES[side]}" if k == largest else "in what is left beside it"
-        slide = f", with {size.slide_mm:g} mm to slide out" if size.slide_mm else ""
+        if k == largest:
+            where = f"on {SIDES[side]}"
+        else:
+            where = "in what is left beside it"
+        if size.slide_mm:
+            slide = f", with {size.slide_mm:g} mm to slide out"
+        else:
+            slide = ""
         ways.append(f"{name} {how} {where}{slide}")
     return True, tuple(ways), ""
 

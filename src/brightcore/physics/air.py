@@ -22,5 +22,8 @@ def air_density(altitude_m: float = 0.0, temperature_c: float | None = None) -> 
     require("altitude_m", altitude_m, -500.0, 11000.0, "m")
     standard_k = SEA_LEVEL_K - LAPSE_K_PER_M * altitude_m
     pressure_pa = SEA_LEVEL_PA * (standard_k / SEA_LEVEL_K) ** 5.25588
-    kelvin = standard_k if temperature_c is None else temperature_c + 273.15
+    if temperature_c is None:
+        kelvin = standard_k
+    else:
+        kelvin = temperature_c + 273.15
     return float(pressure_pa / (GAS_CONSTANT * kelvin))

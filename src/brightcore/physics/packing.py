@@ -88,7 +88,10 @@ def _left(
     """Return triangles that are surely free once a rectangle lies at the near end of a side."""
     (low, along, up), (base, x, top) = rect, seen
     ux, uy = (q[0] - p[0]) / base, (q[1] - p[1]) / base
-    turn = 1.0 if (r[0] - p[0]) * -uy + (r[1] - p[1]) * ux >= 0 else -1.0
+    if (r[0] - p[0]) * -uy + (r[1] - p[1]) * ux >= 0:
+        turn = 1.0
+    else:
+        turn = -1.0
 
     def at(along_m: float, above: float) -> Point:
         return p[0] + along_m * ux - turn * above * uy, p[1] + along_m * uy + turn * above * ux

@@ -56,7 +56,10 @@ class Warming:
     def minutes(self, loss_w: float) -> float:
         """Return after how many minutes a loss in W has warmed it by RISE_K; infinite where it
         never does."""
-        share = RISE_K / (self.k_per_w * loss_w) if loss_w > 0 else math.inf
+        if loss_w > 0:
+            share = RISE_K / (self.k_per_w * loss_w)
+        else:
+            share = math.inf
         if share < 1:
             return -math.log1p(-share) * self.seconds / 60
         return math.inf

@@ -69,9 +69,10 @@ class Case:
 def candidates(circuit: Circuit, case: Case) -> list[FaultMode]:
     """Return the faults that may be hidden, in the order in which the seed tries them."""
     sort = BY_KEY[case.sort]
-    modes = {
-        mode.id: mode for mode in circuit.faults if playable(mode) and sort.fits(mode, circuit.bike)
-    }
+    modes = {}
+    for mode in circuit.faults:
+        if playable(mode) and sort.fits(mode, circuit.bike):
+            modes[mode.id] = mode
     weighted = [(name, mode.weight) for name, mode in modes.items()]
     return [modes[name] for name in in_turn(weighted, case.seed, "fault")]
 

@@ -40,9 +40,10 @@ def in_turn(weighted: Iterable[tuple[str, float]], *words: str) -> list[str]:
 
     Each name runs an exponential race of its own (Efraimidis and Spirakis 2006, from memory).
     """
-    raced = [
-        (-log(uniform(*words, name)) / weight, name) for name, weight in weighted if weight > 0
-    ]
+    raced = []
+    for name, weight in weighted:
+        if weight > 0:
+            raced.append((-log(uniform(*words, name)) / weight, name))
     return [name for _, name in sorted(raced)]
 
 

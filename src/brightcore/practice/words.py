@@ -84,9 +84,10 @@ def complaint_evidence(hidden: HiddenBike) -> tuple[Evidence, ...]:
     signs = tuple(Evidence("past", LEANS[name]) for name in hidden.signs() if name in LEANS)
     for scene, _ in hidden.differs()[:1]:
         seen = seen_on(hidden.faulty, scene)
-        items = tuple(
-            Evidence("look", value, scene=scene.id, observable=name) for name, value in seen.items()
-        )
+        rows = []
+        for name, value in seen.items():
+            rows.append(Evidence("look", value, scene=scene.id, observable=name))
+        items = tuple(rows)
         return (*told(items, sometimes=hidden.comes_and_goes), *signs)
     return signs
 

@@ -77,7 +77,10 @@ def _found(case: Analysis) -> FirstLight:
         tried = zip(ids, runs(circuit, scene, [[j] for j in ids]), strict=True)
         alone = [j for j, ok in tried if ok and _harmless(bike, [j])]
         together = _harmless(bike, alone) and runs(circuit, scene, [alone])[0]
-        gone = alone if together else _one_by_one(bike, circuit, scene, alone)
+        if together:
+            gone = alone
+        else:
+            gone = _one_by_one(bike, circuit, scene, alone)
         needed = tuple(j for j in ids if j not in gone)
         if best is None or len(needed) < len(best[1]):
             best = (scene, needed)

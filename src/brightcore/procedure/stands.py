@@ -181,7 +181,10 @@ def _described(arrival: Bike, parts: dict[str, Part], joins: dict[str, Join], pl
     same = {mates(join): join for join in plan.joins}
     kept: list[Join] = []
     for join in joins.values():
-        wire = same[mates(join)].wire if mates(join) in same else join.wire
+        if mates(join) in same:
+            wire = same[mates(join)].wire
+        else:
+            wire = join.wire
         ends = _fitting_ends(join, now, parts)
         now |= ends
         kept.append(replace(join, wire=wire))

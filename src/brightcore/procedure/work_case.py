@@ -111,9 +111,11 @@ class WorkCase:
 
     def plugs_of(self, part: Part) -> tuple[str, ...]:
         """Return the steps that make the connections of a part."""
-        return tuple(
-            f"{CONNECT}:{join.id}" for join in self.made if part.id in (join.a_part, join.b_part)
-        )
+        found = []
+        for join in self.made:
+            if part.id in (join.a_part, join.b_part):
+                found.append(f"{CONNECT}:{join.id}")
+        return tuple(found)
 
     def pulled(self, part: Part) -> tuple[str, ...]:
         """Return the steps that take the connections of a part apart."""

@@ -146,7 +146,10 @@ def phase_wires(case: Programmed) -> Found:
     for join in case.bike.joins:
         if join.wire.area_mm2 and _phases(case.bike, join):
             areas.append(join.wire.area_mm2)
-    weakest = ampacity_a(min(areas), seconds=SHORT_RUN_S) if areas else 0.0
+    if areas:
+        weakest = ampacity_a(min(areas), seconds=SHORT_RUN_S)
+    else:
+        weakest = 0.0
     for part, value in case.holders("phase_limit_a"):
         if weakest and value > weakest:
             text = (

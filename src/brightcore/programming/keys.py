@@ -225,7 +225,10 @@ def machine_document(machine: Machine) -> dict[str, object]:
                 for item in row
             ]
         )
-    groups = list(machine.profile.groups()) if machine.menu.kind == "tree" else [""]
+    if machine.menu.kind == "tree":
+        groups = list(machine.profile.groups())
+    else:
+        groups = [""]
     return {"menu": asdict(machine.menu), "groups": groups, "rows": rows}
 
 
@@ -236,7 +239,10 @@ def leaving(machine: Machine, start: Place) -> tuple[Press, ...]:
     for _ in range(4):
         if place.at == CLOSED:
             break
-        key = machine.menu.enter if place.at == EDIT else machine.menu.back
+        if place.at == EDIT:
+            key = machine.menu.enter
+        else:
+            key = machine.menu.back
         keys.append(key)
         place = next(after for name, after, _ in machine.pressed(place) if name == key)
     return _together(keys)

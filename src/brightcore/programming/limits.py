@@ -66,7 +66,10 @@ def board_amps(case: Programmed) -> Found:
 def board_behind_fuse(case: Programmed) -> Found:
     """A board that opens long after its fuse has blown."""
     for part, value in case.holders("board_trip_a"):
-        fuse_a = part.spec.fuse_a if isinstance(part.spec, PackSpec) else 0.0
+        if isinstance(part.spec, PackSpec):
+            fuse_a = part.spec.fuse_a
+        else:
+            fuse_a = 0.0
         if fuse_a and value > FUSE_PASSES * fuse_a:
             text = (
                 f"{part.name} opens at {value:g} A, behind a fuse of {fuse_a:g} A: the "

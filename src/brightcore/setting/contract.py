@@ -256,9 +256,10 @@ class Instrument:
         """
         typed = {name: _typed(value) for name, value in found.values.items()} | dict(options)
         fields = self.fields(bike, subject, typed)
-        dangers = {
-            item.id: told for item in fields if (told := dangers_at(bike, subject, item, found))
-        }
+        dangers = {}
+        for item in fields:
+            if told := dangers_at(bike, subject, item, found):
+                dangers[item.id] = told
         single = frozenset(item.id for item in fields if item.id in dangers and not item.many)
         verdict = self.judged(bike, subject, found.without(single), options, last)
         first = tuple(danger for told in dangers.values() for danger in told)

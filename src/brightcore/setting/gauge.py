@@ -52,9 +52,11 @@ class StrainGauge(Instrument):
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every torque sensor, and every mid drive that may hide one."""
         parts = (*bike.having(TorqueSpec), *mid_motors(bike))
-        return tuple(
-            Subject(p.id, p.name) for p in parts if isinstance(p.spec, TorqueSpec | MotorSpec)
-        )
+        found = []
+        for p in parts:
+            if isinstance(p.spec, TorqueSpec | MotorSpec):
+                found.append(Subject(p.id, p.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None

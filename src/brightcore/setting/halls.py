@@ -36,7 +36,7 @@ class HallsByHand(Instrument):
         """Every motor whose halls come out on a plug."""
         found = []
         for p in bike.having(MotorSpec):
-            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins):
+            if any(pin.role == "hall_a" for pin in p.pins):
                 found.append(Subject(p.id, p.name))
         return tuple(found)
 

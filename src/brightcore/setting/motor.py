@@ -193,7 +193,10 @@ def _poles(found: Readings, findings: list[SetFinding]) -> list[Measured]:
         )
         findings.append(SetFinding("S088", "fault", text, change))
         return values
-    reduction = planet_ratio(round(ring), round(sun), held) if ring and sun else 1.0
+    if ring and sun:
+        reduction = planet_ratio(round(ring), round(sun), held)
+    else:
+        reduction = 1.0
     reduction *= further or 1.0
     if reduction != 1.0:
         words = f"{pairs:g} pairs × {reduction:g}: where speed is measured behind the gear"
@@ -246,7 +249,10 @@ def _kv(found: Readings, spec: MotorSpec, findings: list[SetFinding]) -> list[Me
         text = f"{kv:.2f} rpm per volt, {spec.rpm_per_v:g} described"
         change = "Another winding, weak magnets, or the other shaft counted."
         findings.append(SetFinding("S081", "advice", text, change))
-    of = "of the wheel" if isinstance(spec, HubMotorSpec) else "of the motor"
+    if isinstance(spec, HubMotorSpec):
+        of = "of the wheel"
+    else:
+        of = "of the motor"
     words = f"{of}, {rpm:g} rpm at {peak:.2f} V peak between phases"
     return [Measured("rpm_per_v", round(kv, 2), "rpm/V", words)]
 

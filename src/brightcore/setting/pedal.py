@@ -113,7 +113,10 @@ class PedalRing(Instrument):
                 )
             )
         entered = bike.part(subject).spec
-        wanted = entered.magnet_count if isinstance(entered, PedalSpec) else 0
+        if isinstance(entered, PedalSpec):
+            wanted = entered.magnet_count
+        else:
+            wanted = 0
         if pulses is not None and wanted and round(pulses) == 2 * wanted:
             text = f"{pulses:.0f} pulses in a turn, twice the {wanted} magnets described"
             change = "Both edges of each magnet were counted: count one, or describe the ring anew."

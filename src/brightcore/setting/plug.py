@@ -156,12 +156,15 @@ class WhichPlug(Instrument):
         port = known[best].port
         at = assignment(known[best], wires)
         chosen = [int(n) for n in at.argmax(axis=1)]
-        unread = [
-            _is_pole_unread(known[best], row, wire) for row, wire in zip(at, wires, strict=True)
-        ]
+        unread = []
+        for row, wire in zip(at, wires, strict=True):
+            unread.append(_is_pole_unread(known[best], row, wire))
         own = len(set(chosen)) == len(chosen)
         certain = own and not any(unread) and float(at.max(axis=1).min()) >= WIRE_SURE
-        pins = [port.pins[n] for n in chosen] if certain else list(port.pins)
+        if certain:
+            pins = [port.pins[n] for n in chosen]
+        else:
+            pins = list(port.pins)
         if certain:
             pins = [
                 replace(pin, colour=wire.colour or pin.colour)

@@ -186,7 +186,10 @@ def _broken(words: str, ohm: float | None) -> SetFinding | None:
     if ohm is None:
         return None
     if ohm > OPEN_OHM:
-        text = f"Open, {words}" if math.isinf(ohm) else f"{ohm:g} Ω, {words}: open"
+        if math.isinf(ohm):
+            text = f"Open, {words}"
+        else:
+            text = f"{ohm:g} Ω, {words}: open"
         change = (
             "Its plug and its wire; inside the motor its joint. Until then nothing "
             "watches the heat."

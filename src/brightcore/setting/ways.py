@@ -97,9 +97,9 @@ def weigh(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
     """Return the belief [halls, 36] in what is with the halls and each way being right, after every
     trial."""
     likelihood = table(spacing)
-    logs = [
-        np.log(likelihood[WAYS.index(BY_NAME[way]), BEHAVIOURS.index(seen)]) for way, seen in trials
-    ]
+    logs = []
+    for way, seen in trials:
+        logs.append(np.log(likelihood[WAYS.index(BY_NAME[way]), BEHAVIOURS.index(seen)]))
     sound = (1 - STUCK_SHARE) / len(WAYS)
     prior = np.full((len(HALVES), len(WAYS)), STUCK_SHARE / len(STUCK) / len(WAYS))
     prior[0] = sound
@@ -157,9 +157,11 @@ _STUCK_GROUP = np.repeat(np.eye(len(WAYS) + 1)[-1:], len(WAYS), axis=0)
 
 def trials_of(typed: Mapping[str, object]) -> list[tuple[str, str]]:
     """Return the trials among what was typed, in the order in which they were proposed."""
-    return [
-        (way, str(seen)) for way, seen in typed.items() if way in BY_NAME and seen in BEHAVIOURS
-    ]
+    found: list[tuple[str, str]] = []
+    for way, seen in typed.items():
+        if way in BY_NAME and seen in BEHAVIOURS:
+            found.append((way, str(seen)))
+    return found
 
 
 class WaysByTrial(Instrument):
@@ -173,7 +175,7 @@ class WaysByTrial(Instrument):
         """Every motor with halls on a plug."""
         found = []
         for p in bike.having(MotorSpec):
-            if any(pin.role == "hall_a" for port in p.ports for pin in port.pins):
+            if any(pin.role == "hall_a" for pin in p.pins):
                 found.append(Subject(p.id, p.name))
         return tuple(found)
 
@@ -185,7 +187,10 @@ class WaysByTrial(Instrument):
         made = trials_of(typed or {})
         names = [way for way, _ in made]
         pair = other_crossing(bike, subject)
-        hint = [name_of(pair[1]), name_of(mirrored(pair[1]))] if pair else []
+        if pair:
+            hint = [name_of(pair[1]), name_of(mirrored(pair[1]))]
+        else:
+            hint = []
         untried = [name for name in hint if name not in names]
         if not any(seen == "smooth" for _, seen in made) and untried and len(made) < len(hint):
             return tuple(_step(n, name) for n, name in enumerate([*names, untried[0]], 1))
@@ -257,9 +262,10 @@ def words_of(way: str) -> str:
     phases, halls = way.split("-")
     pieces = []
     for kind, names, order in (("Motor", PHASE_NAMES, phases), ("hall", HALL_NAMES, halls)):
-        moved = [
-            f"{motor} at {own}" for own, motor in zip(names, order, strict=True) if own != motor
-        ]
+        moved = []
+        for own, motor in zip(names, order, strict=True):
+            if own != motor:
+                moved.append(f"{motor} at {own}")
         if moved:
             pieces.append(f"{kind} {', '.join(moved)}")
     if not pieces:

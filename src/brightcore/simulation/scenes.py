@@ -59,9 +59,11 @@ class _Scenes:
 
     def named(self, control_id: str) -> list[str]:
         """Return the names of all controls of one id."""
-        return [
-            name for name, (_, control) in self.circuit.controls.items() if control.id == control_id
-        ]
+        found: list[str] = []
+        for name, (_, control) in self.circuit.controls.items():
+            if control.id == control_id:
+                found.append(name)
+        return found
 
     def all(self) -> Iterator[Scene]:
         """Yield every scene with nothing unplugged."""
@@ -87,11 +89,15 @@ class _Scenes:
     def clipped(self, turning: Sequence[Part]) -> Iterator[Scene]:
         """Yield turning each motor with its phases unplugged and clipped together."""
         for motor in turning:
-            joins = [
-                j for j in self.circuit.bike.joins_of(motor.id) if _has_phases(self.circuit, j)
-            ]
+            joins = []
+            for j in self.circuit.bike.joins_of(motor.id):
+                if _has_phases(self.circuit, j):
+                    joins.append(j)
             for join in joins[:1]:
-                scene = "clipped" if len(turning) == 1 else f"clipped.{motor.id}"
+                if len(turning) == 1:
+                    scene = "clipped"
+                else:
+                    scene = f"clipped.{motor.id}"
                 states = (("clipped", Condition("out").without(join.id)),)
                 title = (
                     "Clip the three leads of the motor together, then turn it by "
@@ -152,7 +158,10 @@ class _Scenes:
                 "Pack in",
                 "Display off",
             )
-            scene = "bridge" if len(self.motor) == 1 else f"bridge.{part.id}"
+            if len(self.motor) == 1:
+                scene = "bridge"
+            else:
+                scene = f"bridge.{part.id}"
             title = (
                 f"Bridge battery + to the key line of the {part.name}, fused, then a "
                 "touch of throttle"
@@ -165,7 +174,10 @@ class _Scenes:
         """Yield putting each charger on the mains."""
         chargers = self.circuit.bike.having(ChargerSpec)
         for part in chargers:
-            scene = "charge" if len(chargers) == 1 else f"charge.{part.id}"
+            if len(chargers) == 1:
+                scene = "charge"
+            else:
+                scene = f"charge.{part.id}"
             states = (("charging", Condition("out").having(f"{part.id}.mains", "on")),)
             title = f"{part.name} to its pack and on the mains, attended: what does it show?"
             seen = (_own("charging", part, chargers),)
@@ -256,7 +268,7 @@ def _own(observable: str, part: Part, among: Sequence[Part]) -> str:
 
 
 def _has_role(part: Part, role: str) -> bool:
-    return any(pin.role == role for port in part.ports for pin in port.pins)
+    return part.has_role(role)
 
 
 def _has_phases(circuit: Circuit, join: Join) -> bool:

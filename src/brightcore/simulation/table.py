@@ -100,9 +100,9 @@ class Table:
 
     def values(self, condition: Condition) -> Values:
         """Return the element values of all rows in a condition."""
-        changes = [
-            (*row.overrides, *latch) for row, latch in zip(self.rows, self._latched, strict=True)
-        ]
+        changes = []
+        for row, latch in zip(self.rows, self._latched, strict=True):
+            changes.append((*row.overrides, *latch))
         scale_g, scale_j = self._scales()
         return base_values(
             self.system,

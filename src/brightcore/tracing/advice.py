@@ -167,7 +167,10 @@ def propose(
     for item, gain in zip(tables, bits, strict=True):
         if item.test.scene and seen & set(trace.engine.table.scenes[item.test.scene].seen):
             gain = gain * SEEN_BEFORE
-        least = wanted.get(item.test.id) if wanted is not None else MIN_BITS
+        if wanted is not None:
+            least = wanted.get(item.test.id)
+        else:
+            least = MIN_BITS
         if least is None or gain < least or item.test.id in done:
             continue
         minutes = minutes_of(trace, item.test, state)
@@ -220,9 +223,10 @@ def _has_lugs(bike: Bike) -> bool:
 def _moved_once(trace: Trace, made: list[str]) -> set[str]:
     """Return the places that moved something when they were moved once: worth doing again, as it
     settles it."""
-    moved = {
-        test_id(item) for item in trace.evidence if item.kind == "wiggle" and item.value == "moves"
-    }
+    moved = set()
+    for item in trace.evidence:
+        if item.kind == "wiggle" and item.value == "moves":
+            moved.add(test_id(item))
     return {name for name in moved if made.count(name) < 2}
 
 
@@ -271,9 +275,9 @@ def _wanted(
     told = {item.value for item in trace.evidence if item.kind == "past"}
     sought = [t.test.id for t in tables if told & set(kind_of(t.test.kind).seeks)]
     moving = [t.test for t in tables if t.test.kind == "wiggle" or t.test.state]
-    worth = {
-        test.id: SEEK_RATE * test.minutes for test in (moving if trace.may_come_and_go else ())
-    }
+    worth = {}
+    for test in moving if trace.may_come_and_go else ():
+        worth[test.id] = SEEK_RATE * test.minutes
     return dict.fromkeys(sought, 0.0) | worth
 
 
@@ -423,9 +427,10 @@ def _nothing_found(trace: Trace) -> Conclusion:
 def proof_of(trace: Trace, repair_id: str) -> Proof | None:
     """Return the quickest test that must now give the healthy answer and did not before."""
     h = trace.engine.hypotheses
-    members = [
-        i for i, item in enumerate(h.items) if item.repair.id == repair_id and item.mode is not None
-    ]
+    members = []
+    for i, item in enumerate(h.items):
+        if item.repair.id == repair_id and item.mode is not None:
+            members.append(i)
     if not members:
         return None
     lead = max(members, key=lambda m: trace.belief[m])

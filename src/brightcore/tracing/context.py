@@ -171,6 +171,9 @@ def leaning_weights(
         factors = [weights[kind] for kind in _kinds_of(circuit, item) if kind in weights]
         weight = max(factors, default=1.0)
         if place and weight > 1.0:
-            weight = weight * AT_PLACE if item.repair.owner == place else 1.0
+            if item.repair.owner == place:
+                weight = weight * AT_PLACE
+            else:
+                weight = 1.0
         found[i] = weight
     return found

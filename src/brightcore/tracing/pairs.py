@@ -16,9 +16,10 @@ MOST_PAIRS = 45
 def pair_explanations(trace: Trace, count: int = 3) -> tuple[tuple[str, str, float], ...]:
     """Return (title, title, share) of the pairs of faults that explain the evidence best."""
     h = trace.engine.hypotheses
-    return tuple(
-        (h.items[p.first].title, h.items[p.second].title, p.share) for p in pairs_of(trace)[:count]
-    )
+    found = []
+    for p in pairs_of(trace)[:count]:
+        found.append((h.items[p.first].title, h.items[p.second].title, p.share))
+    return tuple(found)
 
 
 def pairs_of(trace: Trace) -> tuple[Pair, ...]:
@@ -78,7 +79,10 @@ def second_of(trace: Trace) -> str | None:
     if not own or sum(p.share for p in own) < BACKED:
         return None
     best = own[0]
-    other = best.second if h.repair_of[best.first] == lead else best.first
+    if h.repair_of[best.first] == lead:
+        other = best.second
+    else:
+        other = best.first
     return h.items[other].title
 
 

@@ -47,5 +47,8 @@ def _title(bench: Bench, item: Evidence, repairs: Mapping[str, str]) -> str:
         words = words.replace(item.subject, place_title(bench.bike, item.subject))
     if item.red:
         state = ", ".join(describe(bench.circuit, parse_condition(bench.circuit, item.condition)))
-        words = f"{words}; {state[0].lower()}{state[1:]}" if state else words
+        if state:
+            words = f"{words}; {state[0].lower()}{state[1:]}"
+        else:
+            words = words
     return words

@@ -48,7 +48,10 @@ def symptom_evidence(
     scene = scenes.get(symptom.scene)
     if scene is None:
         return ()
-    names = [symptom.observable] if symptom.observable in scene.seen else []
+    if symptom.observable in scene.seen:
+        names = [symptom.observable]
+    else:
+        names = []
     if symptom.every:
         names = [name for name in scene.seen if name.partition("-")[0] == symptom.observable]
     found = []

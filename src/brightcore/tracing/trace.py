@@ -302,9 +302,10 @@ class Trace(Found):
         lead = self.engine.hypotheses.repairs[self.leading_repair]
         if not self._established or lead.describes or (lead.cost_level < 1 and not lead.of_join):
             return None
-        there = {
-            item.subject for item in self.evidence if item.kind == "ask" and item.value == "yes"
-        }
+        there = set()
+        for item in self.evidence:
+            if item.kind == "ask" and item.value == "yes":
+                there.add(item.subject)
         return next((line for line in self.near_lines if line in there), None)
 
     @cached_property
@@ -387,9 +388,10 @@ class Trace(Found):
         variants = list(dict.fromkeys(variants))
         if not variants:
             return tables, stack
-        found = [
-            self.engine.outcome(variant) for variant in variants if variant in self.engine.by_id
-        ]
+        found = []
+        for variant in variants:
+            if variant in self.engine.by_id:
+                found.append(self.engine.outcome(variant))
         more = tuple(item for item in found if item is not None)
         return (*tables, *more), np.concatenate([stack, self.engine.array(more)])
 

@@ -138,7 +138,10 @@ def _row(
     case: Analysis, owner: str, title: str, ends: tuple[str, str], length_m: float, area_mm2: float
 ) -> ConductorRow:
     current = through_a(case, *ends)
-    contact_ohm = GOOD_POWER_OHM if area_mm2 >= THICK_MM2 else GOOD_SIGNAL_OHM
+    if area_mm2 >= THICK_MM2:
+        contact_ohm = GOOD_POWER_OHM
+    else:
+        contact_ohm = GOOD_SIGNAL_OHM
     phase = any(role_of(role).use == "phase" for role in case.nets.roles_of(ends[0]))
     return ConductorRow(
         owner,

@@ -117,9 +117,10 @@ def frame_of(bike: Bike) -> FramePattern:
     if name not in FRAMES:
         raise UnknownNameError("frame", name, tuple(FRAMES))
     measured = dict(bike.frame.lengths)
-    stretches = tuple(
-        replace(s, length_m=measured.get(s.id, s.length_m)) for s in FRAMES[name].stretches
-    )
+    rows = []
+    for s in FRAMES[name].stretches:
+        rows.append(replace(s, length_m=measured.get(s.id, s.length_m)))
+    stretches = tuple(rows)
     return replace(FRAMES[name], stretches=stretches)
 
 
@@ -245,9 +246,9 @@ def _follow(
         return
     if part.id in cables:
         return
-    linked = {
-        frozenset((one.partition(".")[0], two.partition(".")[0])) for one, two in conductors(part)
-    }
+    linked = set()
+    for one, two in conductors(part):
+        linked.add(frozenset((one.partition(".")[0], two.partition(".")[0])))
     for port in part.ports:
         if port.id != end[1] and frozenset((port.id, end[1])) in linked:
             for onward in bike.joins_of(part.id, port.id):

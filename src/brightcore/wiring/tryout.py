@@ -120,7 +120,9 @@ def _running(bike: Bike, table: Table) -> Iterator[Hindrance]:
 def _is_asked_by(bike: Bike, scene: str) -> bool:
     """Return whether what asks in a scene is connected at all; a grip in the box asks for
     nothing."""
-    specs = (ThrottleSpec,) if scene == "throttle" else (PedalSpec, TorqueSpec)
+    specs: tuple[type, ...] = (ThrottleSpec,)
+    if scene != "throttle":
+        specs = (PedalSpec, TorqueSpec)
     connected = analysis_of(bike).connected
     return any(isinstance(part.spec, specs) and part.id in connected for part in bike.parts)
 

@@ -157,9 +157,11 @@ def _fit(bike: Bike, part: Part) -> Bike | None:
     """Return the bike with a part fitted and joined as proposed, None where it finds no partner."""
     made = add_part(bike, part.kind, part.name, part.spec, part.ports)
     new = made.parts[-1].id
-    chosen = tuple(
-        p for p in propose_joins(made) if new in (p.one.partition(".")[0], p.two.partition(".")[0])
-    )
+    rows = []
+    for p in propose_joins(made):
+        if new in (p.one.partition(".")[0], p.two.partition(".")[0]):
+            rows.append(p)
+    chosen = tuple(rows)
     if chosen:
         return accept(made, chosen)
     return None

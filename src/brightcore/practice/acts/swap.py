@@ -42,7 +42,10 @@ class Swap(Act):
             return careless(state, "good-part-burnt")
         lent = hidden_bike(play.case, frozenset((*state.gone, f"swap:{part}")))
         lent = lent.at(Bench(state.act, state.brought))
-        value = "gone" if hidden.shows() and cured_by(hidden, lent) else "same"
+        if hidden.shows() and cured_by(hidden, lent):
+            value = "gone"
+        else:
+            value = "same"
         words = {
             "gone": "With the known-good one the trouble is gone. Its own is back in.",
             "same": "Unchanged with the known-good one. Its own is back in.",

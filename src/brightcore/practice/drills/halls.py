@@ -18,9 +18,10 @@ class HallCodes(Drill):
         turn = [HALL_CODES[(start + k) % 6] for k in range(6)]
         if rng.random() < 0.5:
             gone = turn.pop(rng.randrange(1, 5))
-            others = [
-                code for code in ("000", "111", *HALL_CODES) if code not in turn and code != gone
-            ]
+            others = []
+            for code in ("000", "111", *HALL_CODES):
+                if code not in turn and code != gone:
+                    others.append(code)
             shown = [gone, *rng.sample(others, min(2, len(others)))]
             rng.shuffle(shown)
             choices = lettered(shown)

@@ -45,7 +45,10 @@ class RotorWay(Drill):
             kind = "geared hub"
         else:
             kind = "direct drive hub"
-        ratio = f"{spec.gear_ratio:g} : 1" if spec.gear_ratio > 1 else "none"
+        if spec.gear_ratio > 1:
+            ratio = f"{spec.gear_ratio:g} : 1"
+        else:
+            ratio = "none"
         return Question(
             "The halls are to be read while the rotor turns by hand. How is it turned?",
             "one",

@@ -29,7 +29,10 @@ class Thermistor(Drill):
         else:
             celsius = rng.uniform(*RANGES[verdict])
             ohm = resistance_ohm(celsius, R25_OHM, beta)
-            shown = f"{ohm / 1000:.2f} kΩ" if ohm >= 1000 else f"{ohm:.0f} Ω"
+            if ohm >= 1000:
+                shown = f"{ohm / 1000:.2f} kΩ"
+            else:
+                shown = f"{ohm:.0f} Ω"
             why = f"{shown} is {celsius:.0f} °C"
         marks = [f"{t} °C: {resistance_ohm(t, R25_OHM, beta):.0f} Ω" for t in (40, 90, 120)]
         return Question(

@@ -34,7 +34,10 @@ class TwoPacks(Drill):
             apart = rng.uniform(0.02, 0.8 * NEAR_V)
         else:
             apart = rng.uniform(0.6, 3.0)
-        other = count + rng.choice((1, 3)) if verdict == "never" else count
+        if verdict == "never":
+            other = count + rng.choice((1, 3))
+        else:
+            other = count
         module = {
             "direct": 0,
             "module": rng.choice((40, 50)),

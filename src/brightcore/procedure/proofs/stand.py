@@ -166,7 +166,10 @@ def other_cuts(case: ProofCase) -> Iterator[ProofCheck]:
     for part in cutting(case.bike, "other"):
         if case.moved([part]):
             stand = part.kind == StandSwitch.name
-            act = "Stand down" if stand else "Move the gear cable as for a shift"
+            if stand:
+                act = "Stand down"
+            else:
+                act = "Move the gear cable as for a shift"
             yield ProofCheck(
                 f"cut-other:{part.id}",
                 "stand",

@@ -77,7 +77,10 @@ def _on(case: WorkCase, part: Part) -> Iterator[WorkStep]:
     if old is not None and isinstance(old.spec, HubMotorSpec):
         out = remove(old)
     else:
-        first = "Smallest sprocket first; note" if _geared(case, part) else "Note"
+        if _geared(case, part):
+            first = "Smallest sprocket first; note"
+        else:
+            first = "Note"
         yield WorkStep(
             out,
             "Old wheel out; nuts, washers and torque plates photographed and bagged by side",

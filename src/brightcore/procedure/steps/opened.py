@@ -55,7 +55,10 @@ def _motor(case: WorkCase, part: Part) -> Iterator[WorkStep]:
         fitting.opened_caution,
     )
     warm = isinstance(part.spec, MotorSpec) and bool(part.spec.thermistor)
-    probe = "; thermistor into the winding, not on the iron" if warm else ""
+    if warm:
+        probe = "; thermistor into the winding, not on the iron"
+    else:
+        probe = ""
     yield WorkStep(
         inside,
         f"{part.name}: photograph, then old electronics out; phases and halls brought out, "

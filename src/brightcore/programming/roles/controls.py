@@ -84,7 +84,10 @@ def torque_zero(case: Case) -> Want | None:
     """Volts with feet off."""
     for part in case.bike.having(TorqueSpec)[:1]:
         found = case.measured(part.id, "zero_v")
-        value = found.value if found else part.spec.rest_ratio * part.spec.supply_v
+        if found:
+            value = found.value
+        else:
+            value = part.spec.rest_ratio * part.spec.supply_v
         return Want(
             round(value, 2), f"Measured {found.on}" if found else "As described; measure it in Set"
         )

@@ -78,7 +78,10 @@ def rpm_per_volt(case: Case) -> Want | None:
     if motor is None:
         return None
     found = case.measured(motor.id, "rpm_per_v")
-    origin = f"Measured {found.on}" if found else f"{motor.name} as described"
+    if found:
+        origin = f"Measured {found.on}"
+    else:
+        origin = f"{motor.name} as described"
     if isinstance(motor.spec, HubMotorSpec) or not motor.spec.geared():
         return Want(motor.spec.rpm_per_v, origin)
     # Pole pairs count turns behind the reduction, so that rpm per volt must count the same shaft.

@@ -100,9 +100,11 @@ class Bench:
 
     def controls(self, control_id: str) -> list[str]:
         """Return the names of all controls of one id, such as every lever."""
-        return [
-            name for name, (_, control) in self.circuit.controls.items() if control.id == control_id
-        ]
+        found: list[str] = []
+        for name, (_, control) in self.circuit.controls.items():
+            if control.id == control_id:
+                found.append(name)
+        return found
 
     def where(self, pin: str) -> str:
         """Return words for the place of a pin: plug and side."""

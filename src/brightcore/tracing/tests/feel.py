@@ -24,9 +24,10 @@ class Feel(TwoAnswers):
     choices = (("hot", "Hot, or browned"), ("cool", "No warmer than the wire"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        owners = {
-            h.repair.owner for h in bench.hypotheses.items if h.mode is not None and h.mode.hot
-        }
+        owners = set()
+        for h in bench.hypotheses.items:
+            if h.mode is not None and h.mode.hot:
+                owners.add(h.repair.owner)
         for join in bench.bike.joins:
             if join.id in owners:
                 plug = join_title(bench.bike, join)

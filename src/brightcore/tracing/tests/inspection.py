@@ -103,5 +103,8 @@ class Inspection(TwoAnswers):
     def answer(self, truth: Truth, test: Test, which: int) -> tuple[Evidence, ...]:
         mode = truth.mode(which)
         own = mode is not None and mode.repair.id == test.subject
-        chance = mode.seen_by_eye if own and mode is not None else TRUE_FALSE_ALARM
+        if own and mode is not None:
+            chance = mode.seen_by_eye
+        else:
+            chance = TRUE_FALSE_ALARM
         return self.read(test, "damaged" if truth.rng.random() < chance else "good")

@@ -77,7 +77,10 @@ class Ohms(NumberKind):
         for (part_id, port_id), first_side in zip(join.sides(), (True, False), strict=True):
             for one, two in zip(names, names[1:], strict=False):
                 if one in mates and two in mates:
-                    ends = (one, two) if first_side else (mates[one], mates[two])
+                    if first_side:
+                        ends = (one, two)
+                    else:
+                        ends = (mates[one], mates[two])
                     red, black = (f"{part_id}.{port_id}.{name}" for name in ends)
                     yield self.make(bench, apart, red, black, minutes, join)
 

@@ -29,9 +29,10 @@ class Sign(TwoAnswers):
     """A yes or no of the senses, or of a count, never speaks as clearly as a reading far off."""
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        signed = {
-            h.repair.owner for h in bench.hypotheses.items if h.mode and h.mode.sign(self.sign)
-        }
+        signed = set()
+        for h in bench.hypotheses.items:
+            if h.mode and h.mode.sign(self.sign):
+                signed.add(h.repair.owner)
         for part in bench.bike.parts:
             if part.id in signed:
                 yield Test(

@@ -64,9 +64,11 @@ class Swing(Volts):
     def ends(self, table: Table, condition: Condition) -> tuple[Condition, Condition]:
         """Return the two states between which a swing is read: at rest and as named."""
         controls = table.circuit.controls
-        rest = tuple(
-            item for item in condition.settings if controls[item[0]][1].id not in ("rotor", "turn")
-        )
+        rows = []
+        for item in condition.settings:
+            if controls[item[0]][1].id not in ("rotor", "turn"):
+                rows.append(item)
+        rest = tuple(rows)
         return Condition(condition.power, rest, condition.unplugged), condition
 
     def predict(

@@ -131,9 +131,9 @@ def unusual_value(case: Analysis, found: Found) -> Iterator[Finding]:
                 continue
             value, (low, high) = float(getattr(part.spec, item.name)), item.usual
             if not low <= value <= high:
-                shown = [
-                    format_quantity(v, shown_unit(item.name)).strip() for v in (value, low, high)
-                ]
+                shown = []
+                for v in (value, low, high):
+                    shown.append(format_quantity(v, shown_unit(item.name)).strip())
                 yield found(
                     (part.id, item.name),
                     part=part.name,
@@ -283,9 +283,10 @@ def foreign_converter(case: Analysis, found: Found) -> Iterator[Finding]:
 def foreign_lamp(case: Analysis, found: Found) -> Iterator[Finding]:
     """A lamp that lies beside the bike and finds no volts it is made for."""
     feeds = (feed for part in case.bike.parts for feed in REGISTRY[part.kind].feeds(part))
-    given = [
-        feed.volt for feed in feeds if mate(feed.role, "lamp_plus") or feed.role == "pack_plus"
-    ]
+    given = []
+    for feed in feeds:
+        if mate(feed.role, "lamp_plus") or feed.role == "pack_plus":
+            given.append(feed.volt)
     for lamp in (*case.bike.having(LampSpec), *case.bike.having(BrakeLampSpec)):
         rated = REGISTRY[lamp.kind].made_for_v(lamp.spec)
         if not rated or not _free(case, lamp) or any(suits(volt, rated) for volt in given):

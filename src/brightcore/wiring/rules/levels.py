@@ -36,7 +36,10 @@ def divider(volts: float) -> tuple[float, float]:
     (10000.0, 10000.0)
     """
     wanted = LOWER_KOHM * (volts / 5.0 - 1.0)
-    decade = 10.0 ** math.floor(math.log10(wanted)) if wanted > 0 else 1.0
+    if wanted > 0:
+        decade = 10.0 ** math.floor(math.log10(wanted))
+    else:
+        decade = 1.0
     upper = next((e * decade for e in (*E12, 10.0) if e * decade >= wanted * 0.999), 10.0 * decade)
     return round(upper * 1000, 3), LOWER_KOHM * 1000
 

@@ -96,9 +96,10 @@ def module_turned(case: Analysis, found: Found) -> Iterator[Finding]:
             if wanted is None:
                 continue
             beyond = _beyond(case, part, port)
-            wrong = [
-                other for other in beyond if other.kind != wanted and other.kind in sides.values()
-            ]
+            wrong = []
+            for other in beyond:
+                if other.kind != wanted and other.kind in sides.values():
+                    wrong.append(other)
             if wrong and not any(other.kind == wanted for other in beyond):
                 yield found((part.id,), part=part.name, port=port.label, other=wrong[0].name)
                 break
