@@ -106,7 +106,9 @@ def read_spec(
     names = [item.name for item in spec_fields(kind.spec_type)]
     values: dict[str, object] = {n: data[f"spec-{n}"] for n in names if f"spec-{n}" in data}
     if keep is not None:
-        values |= {n: [list(pair) for pair in getattr(keep, n)] for n in names if n in HIDDEN}
+        for n in names:
+            if n in HIDDEN:
+                values[n] = [list(pair) for pair in getattr(keep, n)]
     try:
         return make_spec(kind, values), {}
     except FormatError as error:

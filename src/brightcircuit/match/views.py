@@ -106,11 +106,9 @@ def _act(request: HttpRequest, job: Job) -> dict[str, str]:
         errors = {}
         ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
         options = {i: read_money(data, i, cards.OPTION_FIELDS, errors) for i in ids[:20]}
-        errors |= {
-            f"{i}-life": "A life of 1 km or more."
-            for i, o in options.items()
-            if o.get("life_km", 1.0) < 1.0
-        }
+        for i, o in options.items():
+            if o.get("life_km", 1.0) < 1.0:
+                errors[f"{i}-life"] = "A life of 1 km or more."
         if not errors:
             ask(
                 actor=actor(request),

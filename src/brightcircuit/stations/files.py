@@ -182,12 +182,12 @@ def _dates(document: JsonObject) -> Dates:
         ("$.log", document["log"]),
     ):
         places |= {f"{path}[{i}].at": row["at"] for i, row in enumerate(rows) if "at" in row}
-        places |= {
-            f"{path}[{i}].ended": row["ended"] for i, row in enumerate(rows) if row.get("ended")
-        }
-        places |= {
-            f"{path}[{i}].began": row["began"] for i, row in enumerate(rows) if row.get("began")
-        }
+        for i, row in enumerate(rows):
+            if row.get("ended"):
+                places[f"{path}[{i}].ended"] = row["ended"]
+        for i, row in enumerate(rows):
+            if row.get("began"):
+                places[f"{path}[{i}].began"] = row["began"]
     found, problems = {}, []
     for path, text in places.items():
         try:

@@ -5,7 +5,7 @@ name carries. Spec objects are the frozen dataclasses of the part's kind.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Generic, cast
 
@@ -98,12 +98,20 @@ class Part(Generic[S_co]):
     @property
     def pins(self) -> tuple[Pin, ...]:
         """The pins of all its ports."""
-        return tuple(pin for port in self.ports for pin in port.pins)
+        found = []
+        for port in self.ports:
+            for pin in port.pins:
+                found.append(pin)
+        return tuple(found)
 
     @property
     def pin_ids(self) -> tuple[str, ...]:
         """The ids of all its pins, as `part.port.pin`."""
-        return tuple(f"{self.id}.{port.id}.{pin.name}" for port in self.ports for pin in port.pins)
+        found = []
+        for port in self.ports:
+            for pin in port.pins:
+                found.append(f"{self.id}.{port.id}.{pin.name}")
+        return tuple(found)
 
     def has_role(self, role: str) -> bool:
         """Return whether one of its pins has a role."""
@@ -259,6 +267,14 @@ class Bike:
     @cached_property
     def _by_id(self) -> dict[str, Part]:
         return {part.id: part for part in self.parts}
+
+    def with_part(self, part: Part) -> "Bike":
+        """Return the bike with a part in the place of the one of the same id."""
+        return replace(self, parts=tuple(part if p.id == part.id else p for p in self.parts))
+
+    def with_join(self, join: Join) -> "Bike":
+        """Return the bike with a join in the place of the one of the same id."""
+        return replace(self, joins=tuple(join if j.id == join.id else j for j in self.joins))
 
     def part(self, part_id: str) -> Part:
         """Return the part called `part_id`; raises UnknownNameError."""

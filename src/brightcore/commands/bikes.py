@@ -104,11 +104,11 @@ def run_match(args: argparse.Namespace) -> Out:
             f"{'▸' if i == chain.weakest else ' '} {link.title:34} {link.demand_a:5.0f} A of "
             + (f"{link.limit_a:.0f} A" if link.known else "not described")
         )
-    lines += [
-        f"{w.controller}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, "
-        f"controller to {w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
-        for w in windows
-    ]
+    for w in windows:
+        lines.append(
+            f"{w.controller}: {w.empty_v:.1f} to {w.full_v:.1f} V, cut-off {w.cutoff_v:g} V, "
+            f"controller to {w.controller_max_v:g} V, sags {w.sag_v:.1f} V"
+        )
     lines += [f"{f.code} {f.severity:7} {render(f)}" for f in found]
     drive = drive_of(bike)
     ride = {
@@ -224,16 +224,16 @@ def run_routes(args: argparse.Namespace) -> Out:
         "cut_list": [asdict(c) for c in cut_list(bike)],
     }
     lines = [f"Frame: {FRAMES[data['frame']].title}"]
-    lines += [
-        f"{r.verdict:8} {r.title}: {r.wanted_m:.2f} m needed"
-        + (f", {r.has_m:.2f} m there" if r.has_m else "")
-        + f", {way_words(frame, r)}"
-        for r in runs
-    ]
-    lines += [
-        f"{c.count} × {c.what}"
-        + (f", {length_words(c.length_m)}" if c.length_m else "")
-        + f": {c.note}"
-        for c in cut_list(bike)
-    ]
+    for r in runs:
+        lines.append(
+            f"{r.verdict:8} {r.title}: {r.wanted_m:.2f} m needed"
+            + (f", {r.has_m:.2f} m there" if r.has_m else "")
+            + f", {way_words(frame, r)}"
+        )
+    for c in cut_list(bike):
+        lines.append(
+            f"{c.count} × {c.what}"
+            + (f", {length_words(c.length_m)}" if c.length_m else "")
+            + f": {c.note}"
+        )
     return data, lines

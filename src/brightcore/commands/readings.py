@@ -176,19 +176,14 @@ def describe_trace(case: Case, trace: Trace) -> Out:
 
 def _trace_lines(data: JsonObject) -> Sequence[str]:
     lines = [f"{data['bike']}: {data['status']}", "", "Suspects"]
-    lines += [
-        f"  {100 * s['probability']:5.1f} %  {s['title']}  →  {s['repair']}"
-        for s in data["suspects"]
-    ]
-    lines += [
-        f"  No test on the list tells these apart: {'; '.join(group)}" for group in data["groups"]
-    ]
+    for s in data["suspects"]:
+        lines.append(f"  {100 * s['probability']:5.1f} %  {s['title']}  →  {s['repair']}")
+    for group in data["groups"]:
+        lines.append(f"  No test on the list tells these apart: {'; '.join(group)}")
     for item in data["contradictions"]:
         lines.append(f"  Does not fit: {item['evidence']} = {item['value']}. Repeat it.")
-    lines += [
-        f"  Two faults? {p['first']} with {p['second']} ({100 * p['share']:.0f} %)"
-        for p in data["pairs"]
-    ]
+    for p in data["pairs"]:
+        lines.append(f"  Two faults? {p['first']} with {p['second']} ({100 * p['share']:.0f} %)")
     if data["repair"]:
         lines += ["", f"Repair: {data['repair']}"]
     if data["proof"]:
@@ -202,8 +197,6 @@ def _trace_lines(data: JsonObject) -> Sequence[str]:
         ]
         if test["red"]:
             lines.append(f"  Red {test['red']}, black {test['black']}")
-        lines += [
-            f"  {a['answer']} ({100 * a['probability']:.0f} %): {a['meaning']}"
-            for a in test["answers"]
-        ]
+        for a in test["answers"]:
+            lines.append(f"  {a['answer']} ({100 * a['probability']:.0f} %): {a['meaning']}")
     return lines

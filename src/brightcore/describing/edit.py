@@ -120,7 +120,7 @@ def change_part(bike: Bike, part_id: str, name: str, spec: Spec) -> Bike:
     # `replace` keeps what makes it this thing: its mark, what it replaces, where its values come
     # from.
     part = replace(bike.part(part_id), name=free_name(bike, name, part_id), spec=spec)
-    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+    return bike.with_part(part)
 
 
 def known_as(bike: Bike, part_id: str, known: Mapping[str, str]) -> Bike:
@@ -129,13 +129,13 @@ def known_as(bike: Bike, part_id: str, known: Mapping[str, str]) -> Bike:
     old = bike.part(part_id)
     said = {name: whence for name, whence in known.items() if whence != USUAL}
     part = replace(old, known=tuple(sorted(said.items())))
-    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+    return bike.with_part(part)
 
 
 def marked(bike: Bike, part_id: str, mark: str) -> Bike:
     """Return the bike with the serial number or the shop's mark of a part."""
     part = replace(bike.part(part_id), mark=mark.strip()[:MOST_MARK])
-    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+    return bike.with_part(part)
 
 
 def add_join(
@@ -195,7 +195,7 @@ def repin(bike: Bike, join_id: str, one: str, two: str) -> Bike:
             pairs[other] = old
     order = [pin.name for pin in bike.part(a).port(p).pins]
     made = replace(join, pairs=tuple(sorted(pairs.items(), key=lambda pair: order.index(pair[0]))))
-    return replace(bike, joins=tuple(made if j is join else j for j in bike.joins))
+    return bike.with_join(made)
 
 
 def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> Bike:
@@ -213,16 +213,14 @@ def set_pairs(bike: Bike, join_id: str, pairs: tuple[tuple[str, str], ...]) -> B
                     f"{port.pin(name).label or name} of {port.label or port.id} is mated twice"
                 )
             port.pin(name)
-    return replace(
-        bike, joins=tuple(replace(j, pairs=pairs) if j is join else j for j in bike.joins)
-    )
+    return bike.with_join(replace(join, pairs=pairs))
 
 
 def with_port(bike: Bike, part_id: str, made: Port) -> Bike:
     """Return the bike with a plug in the place of the one of the same id."""
     part = bike.part(part_id)
     part = replace(part, ports=tuple(made if q.id == made.id else q for q in part.ports))
-    return replace(bike, parts=tuple(part if p.id == part_id else p for p in bike.parts))
+    return bike.with_part(part)
 
 
 def look_at(
@@ -258,7 +256,7 @@ def order_pins(bike: Bike, part_id: str, port_id: str, names: tuple[str, ...]) -
 def change_wire(bike: Bike, join_id: str, wire: Wire) -> Bike:
     """Return the bike with another wire in a join."""
     join = bike.join(join_id)
-    return replace(bike, joins=tuple(replace(j, wire=wire) if j is join else j for j in bike.joins))
+    return bike.with_join(replace(join, wire=wire))
 
 
 def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -> Bike:
@@ -305,9 +303,7 @@ def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -
     first = replace(
         join, b_part=cable.id, b_port="near", pairs=tuple((pin.name, pin.name) for pin in pins)
     )
-    made = replace(
-        bike, parts=(*bike.parts, cable), joins=tuple(first if j is join else j for j in bike.joins)
-    )
+    made = replace(bike.with_join(first), parts=(*bike.parts, cable))
     return add_join(
         made,
         f"{cable.id}.far",
@@ -382,11 +378,9 @@ def compare(old: Bike, new: Bike, registry: Registry) -> tuple[str, ...]:
             lines.append(f"{names[part_id].name}, {label}: {_number(was_set)} → {_number(now_set)}")
     lines += _space_lines(old, new)
     lines += _measured_lines(old, new)
-    lines += [
-        f"{words}: {dict(a).get(k, 'usual')} → {dict(b).get(k, 'usual')}"
-        for k, words, a, b in _frame_rows(old, new)
-        if dict(a).get(k) != dict(b).get(k)
-    ]
+    for k, words, a, b in _frame_rows(old, new):
+        if dict(a).get(k) != dict(b).get(k):
+            lines.append(f"{words}: {dict(a).get(k, 'usual')} → {dict(b).get(k, 'usual')}")
     if (old.frame.pattern, old.frame.wrapped) != (new.frame.pattern, new.frame.wrapped):
         lines.append(
             f"Frame: {old.frame.pattern or 'guessed'} → "

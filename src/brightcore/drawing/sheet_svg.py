@@ -219,9 +219,10 @@ def _rows(box: Box, face: int) -> list[tuple[float, float]]:
     else:
         groups = []
     rows = [(g.dy, len(g.heading) * PIN_SIZE * CHARACTER) for g in groups if g.heading]
-    return rows + [
-        (s.dy - ROW / 2, len(_words(s)) * PIN_SIZE * CHARACTER) for g in groups for s in g.spots
-    ]
+    for g in groups:
+        for s in g.spots:
+            rows.append((s.dy - ROW / 2, len(_words(s)) * PIN_SIZE * CHARACTER))
+    return rows
 
 
 def _room(box: Box, rows: list[tuple[float, float]], dy: float, half: float) -> float:

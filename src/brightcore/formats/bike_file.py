@@ -88,10 +88,8 @@ def _shape_problems(document: Json, prefix: str) -> list[Problem]:
     parts = document.get("parts")
     for i, part in enumerate(parts if isinstance(parts, list) else ()):
         if isinstance(part, dict):
-            problems += [
-                Problem(f"{prefix}.parts[{i}]{p.path}", p.message)
-                for p in _part_problems(json.dumps(part, sort_keys=True))
-            ]
+            for p in _part_problems(json.dumps(part, sort_keys=True)):
+                problems.append(Problem(f"{prefix}.parts[{i}]{p.path}", p.message))
     return problems
 
 
@@ -130,9 +128,9 @@ def _too_long(schema: Json, document: Json, prefix: str) -> list[Problem]:
     lists = [(prefix, schema, document)]
     if isinstance(document, dict):
         rules = schema.get("properties", {})
-        lists += [
-            (f"{prefix}.{name}", rules[name], document[name]) for name in rules if name in document
-        ]
+        for name in rules:
+            if name in document:
+                lists.append((f"{prefix}.{name}", rules[name], document[name]))
     found: list[Problem] = []
     for path, rule, value in lists:
         if isinstance(value, list) and len(value) > rule.get("maxItems", len(value)):

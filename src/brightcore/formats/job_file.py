@@ -51,9 +51,8 @@ def check_parts(document: JsonObject, schemas: dict[str, JsonObject]) -> None:
             )
             continue
         found = schema_problems(jsonschema.Draft202012Validator(schemas[key]), part)
-        problems += [
-            Problem(path + problem.path.removeprefix("$"), problem.message) for problem in found
-        ]
+        for problem in found:
+            problems.append(Problem(path + problem.path.removeprefix("$"), problem.message))
     if problems:
         raise FormatError(tuple(problems))
 

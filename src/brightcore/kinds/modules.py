@@ -349,4 +349,9 @@ class Tracker(PartKind[TrackerSpec]):
 
 def _pins_of(part: Part, role: str) -> list[str]:
     """Return the pins of a role, as `port.pin`."""
-    return [f"{port.id}.{pin.name}" for port in part.ports for pin in port.pins if pin.role == role]
+    found: list[str] = []
+    for plug in part.ports:
+        for pin in plug.pins:
+            if pin.role == role:
+                found.append(f"{plug.id}.{pin.name}")
+    return found

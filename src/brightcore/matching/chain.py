@@ -90,10 +90,10 @@ def current_chain(bike: Bike) -> Chain:
         links = []
     else:
         links = _pack_links(weakest, asked[weakest.id], len(packs(bike)) > 1)
-    links += [
-        Link("combiner", part.name, part.spec.rated_a, demand, "rated current of one path")
-        for part in combiners(bike)
-    ]
+    for part in combiners(bike):
+        links.append(
+            Link("combiner", part.name, part.spec.rated_a, demand, "rated current of one path")
+        )
     links += _lead_links(bike, demand)
     for controller in controllers(bike):
         links += _controller_links(bike, controller)

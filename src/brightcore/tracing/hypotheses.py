@@ -162,10 +162,8 @@ def enumerate_hypotheses(
             own = f"{item.id}/{name}"
             weighted.append(Hypothesis(own, title, weight, item.repair, item.mode, item.row, often))
     scale = (1.0 - NO_FAULT_PRIOR - NOT_MODELLED_PRIOR) / sum(item.prior for item in weighted)
-    found += [
-        Hypothesis(h.id, h.title, h.prior * scale, h.repair, h.mode, h.row, h.often)
-        for h in weighted
-    ]
+    for h in weighted:
+        found.append(Hypothesis(h.id, h.title, h.prior * scale, h.repair, h.mode, h.row, h.often))
     found.append(
         Hypothesis(NOT_MODELLED, "Something not modelled", NOT_MODELLED_PRIOR, OTHER_REPAIR, None)
     )
