@@ -127,6 +127,10 @@ def restore(restoring: Restoring) -> None:
     head = restoring.head
     _restore_plan(restoring.job, head.get("plan", {}))
     asked = {q.key for q in questions(restoring.job)} | {name for name, _ in TRIAGE}
+    wire_places = {}
+    for w, place in head.get("wire_places", {}).items():
+        if w in dict(WIRES):
+            wire_places[w] = str(place)
     Arrival.objects.create(
         job=restoring.job,
         triage={key: answer for key, answer in head.get("triage", {}).items() if key in asked},
@@ -134,9 +138,7 @@ def restore(restoring: Restoring) -> None:
         lifted_reason=head.get("quarantine_lifted", ""),
         circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],
         wires=[w for w, _ in WIRES if w in head.get("wires", [])],
-        wire_places={
-            w: str(place) for w, place in head.get("wire_places", {}).items() if w in dict(WIRES)
-        },
+        wire_places=wire_places,
         lifted_by=head.get("quarantine_lifted_by", "")[:150],
     )
     said = restoring.job.arrival.dangers

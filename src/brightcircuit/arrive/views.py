@@ -113,6 +113,9 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
             error = str(problem)
     before = last_time(job.revision.bike, job) if job.is_open else None
     likely = [BY_ID[name].words for name in suggested(job.complaint)]
+    own_wires = []
+    for i, w in WIRES:
+        own_wires.append((i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")))
     context = ArrivePage(
         triage=triage,
         note=note,
@@ -124,9 +127,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         last=before,
         again=before is not None and before.same_complaint(job.complaint),
         circumstances=[(i, w, i in job.arrival.circumstances) for i, w in CIRCUMSTANCES],
-        wires=[
-            (i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")) for i, w in WIRES
-        ],
+        wires=own_wires,
         plugs=plug_choices(job),
         suggested=likely,
         asks_symptoms=bool(likely) and not job.evidence.exists(),

@@ -16,12 +16,13 @@ def numbers_page(request: HttpRequest) -> HttpResponse:
     """Show what the closed jobs of this shop tell; jobs from files are not among them."""
     jobs = closed_jobs()
     told = numbers(_closed(job) for job in jobs)
+    kinds = []
+    for key, count, minutes in told.kinds:
+        kinds.append((purposes_of([key])[0].title, count, minutes))
     context = {
         "told": told,
         "jobs": len(jobs),
-        "kinds": [
-            (purposes_of([key])[0].title, count, minutes) for key, count, minutes in told.kinds
-        ],
+        "kinds": kinds,
     }
     return render(request, "bench/numbers.html", context)
 

@@ -131,6 +131,9 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     findings = []
     for f in check_whole(as_measured(core), timezone.localdate()):
         findings.append({"finding": f, "text": render_finding(f), "hint": hint(f)})
+    own_settings = []
+    for d in derive_settings(as_measured(core)):
+        own_settings.append({"d": d, "title": setting_title(core, d)})
     context = BikePage(
         bike=bike,
         revision=revision,
@@ -138,9 +141,7 @@ def bike_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
         line=bare_line(core),
         cards=part_cards(core),
         findings=findings,
-        settings=[
-            {"d": d, "title": setting_title(core, d)} for d in derive_settings(as_measured(core))
-        ],
+        settings=own_settings,
         measured=measured_words(core),
         contact=RiderContact.objects.filter(bike=bike).first(),
         jobs=[job for r in bike.revisions.prefetch_related("jobs") for job in r.jobs.all()],

@@ -77,15 +77,17 @@ def _ride(asked: Question) -> dict[str, Any]:
         if kind.place == "motor":
             for p in library_parts(kind.name):
                 motors.append(p)
+    sprockets = []
+    for motor in mid_motors(bike):
+        for tooth in sorted(motor.spec.sprocket_teeth):
+            sprockets.append(tooth)
     return {
         "errors": errors,
         "numbers": numbers,
         "choices": choices,
         "logged": logged,
         "ride": rides.ride_card(variants, plan),
-        "sprockets": [
-            tooth for motor in mid_motors(bike) for tooth in sorted(motor.spec.sprocket_teeth)
-        ],
+        "sprockets": sprockets,
         "library": {
             "pack": library_parts("pack"),
             "controller": library_parts("controller"),

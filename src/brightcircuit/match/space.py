@@ -45,27 +45,29 @@ def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) 
     verdicts = {verdict.room.id: verdict for verdict in space_verdicts(bike)}
     sizes = []
     for part in bike.parts:
+        fields = []
+        for field, label in MEASURED:
+            fields.append(
+                {
+                    "name": f"{part.id}-{field}",
+                    "label": f"{part.name}, {label.lower()}",
+                    "value": _shown(
+                        typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)
+                    ),
+                    "error": errors.get(f"{part.id}-{field}", ""),
+                }
+            )
         sizes.append(
             {
                 "part": part,
-                "fields": [
-                    {
-                        "name": f"{part.id}-{field}",
-                        "label": f"{part.name}, {label.lower()}",
-                        "value": _shown(
-                            typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)
-                        ),
-                        "error": errors.get(f"{part.id}-{field}", ""),
-                    }
-                    for field, label in MEASURED
-                ],
+                "fields": fields,
             }
         )
+    own_rooms = []
+    for room in bike.space.rooms:
+        own_rooms.append(_room_card(bike, room, verdicts.get(room.id), errors, typed))
     return SpacePage(
-        rooms=[
-            _room_card(bike, room, verdicts.get(room.id), errors, typed)
-            for room in bike.space.rooms
-        ],
+        rooms=own_rooms,
         sizes=sizes,
         headings=[label for _, label in MEASURED],
         shapes=list(SHAPES.items()),
@@ -81,19 +83,21 @@ def _room_card(
     errors: dict[str, str],
     typed: Mapping[str, str],
 ) -> dict[str, Any]:
-    return {
-        "room": room,
-        "shape": SHAPES[room.shape],
-        "verdict": verdict,
-        "fields": [
+    own_fields = []
+    for field, words in zip(MEASURES[room.shape], WORDS[room.shape], strict=True):
+        own_fields.append(
             {
                 "name": f"{room.id}-{field}",
                 "label": words,
                 "value": _shown(typed, f"{room.id}-{field}", getattr(room, field)),
                 "error": errors.get(f"{room.id}-{field}", ""),
             }
-            for field, words in zip(MEASURES[room.shape], WORDS[room.shape], strict=True)
-        ],
+        )
+    return {
+        "room": room,
+        "shape": SHAPES[room.shape],
+        "verdict": verdict,
+        "fields": own_fields,
         "parts": [(part.id, part.name, part.id in room.parts) for part in bike.parts],
     }
 

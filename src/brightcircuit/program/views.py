@@ -69,10 +69,11 @@ def checks_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     devices = seen_devices(job)
     names = {part.id: part.name for part in plan_of(job).parts}
     plan, typed = Plan.objects.filter(job=job).first(), request.POST.dict() if errors else {}
+    founds = []
+    for item in findings_of(job, devices):
+        founds.append((item, [(p, names[p]) for p in item.parts]))
     context = {
-        "found": [
-            (item, [(p, names[p]) for p in item.parts]) for item in findings_of(job, devices)
-        ],
+        "found": founds,
         "unread": sum(row.has is None for device in devices for row in device.rows),
         "unnamed": [device for device in devices if device.profile is None],
         "aim": aim_of(job),
@@ -102,13 +103,15 @@ def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     elsewhere = snapshots_elsewhere(job)
     rows = []
     for device in named:
+        elsewheres = []
+        for s in elsewhere:
+            if device.profile and s.profile == device.profile.id:
+                elsewheres.append(s)
         rows.append(
             {
                 "device": device,
                 "snapshots": [s for s in kept if s.part == device.part.id][::-1],
-                "elsewhere": [
-                    s for s in elsewhere if device.profile and s.profile == device.profile.id
-                ],
+                "elsewhere": elsewheres,
             }
         )
     context = {

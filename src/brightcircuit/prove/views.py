@@ -47,18 +47,21 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             else:
                 errors = {"": error.messages}
     rows = rows_of(job)
+    groups = []
+    for key, title in GROUPS.items():
+        groups.append((title, [r for r in rows if r.check.group == key]))
+    findings = []
+    for item in findings_of(job):
+        if not item.waived and item.finding.severity in GRAVE:
+            findings.append(item)
     context = {
         **_current(request, job, rows, errors),
-        "groups": [
-            (title, [r for r in rows if r.check.group == key]) for key, title in GROUPS.items()
-        ],
+        "groups": groups,
         "rows": rows,
         "left": len(holding(rows)),
         "failed": sum(row.state == "failed" for row in rows),
         "changes": changes_of(job),
-        "findings": [
-            item for item in findings_of(job) if not item.waived and item.finding.severity in GRAVE
-        ],
+        "findings": findings,
         "errors": errors,
         "general": errors.get("", []),
         "typed": request.POST if errors else {},
@@ -105,14 +108,14 @@ def _current(
     station, words = row.check.failed
     ticked = request.POST.getlist("gate") if errors else []
     stands = acknowledged(job, row.check)
+    gates = []
+    for gate in gates_of(job, row.check):
+        gates.append((gate, GATES[gate], gate in ticked or gate in stands))
     return {
         "row": row,
         "stands": stands,
         "links": row.check.live and job.is_open and has_link(job),
-        "gates": [
-            (gate, GATES[gate], gate in ticked or gate in stands)
-            for gate in gates_of(job, row.check)
-        ],
+        "gates": gates,
         "symptoms": symptoms_of(job) if station == "trace" else [],
         "leads": (reverse(station, args=(job.uuid,)), station.title(), words),
     }

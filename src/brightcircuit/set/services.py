@@ -237,6 +237,14 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
         raise ValidationError(f"Not finished yet: {result.title}.")
     if result.state == "good":
         _describe(actor, job, found, sheet)
+    findings = []
+    for f in result.findings:
+        findings.append(
+            {"code": f.code, "severity": f.severity, "text": f.text, "change": f.change}
+        )
+    own_values = []
+    for v in result.values:
+        own_values.append({"name": v.name, "value": v.value, "unit": v.unit, "words": v.words})
     made = Calibration.objects.create(
         job=job,
         instrument=key,
@@ -247,14 +255,8 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
         options=options_of(sheet),
         state=result.state,
         title=result.title,
-        findings=[
-            {"code": f.code, "severity": f.severity, "text": f.text, "change": f.change}
-            for f in result.findings
-        ],
-        values=[
-            {"name": v.name, "value": v.value, "unit": v.unit, "words": v.words}
-            for v in result.values
-        ],
+        findings=findings,
+        values=own_values,
         meter=actor.meter.name if actor.meter else "",
         at=timezone.now(),
         by=actor,

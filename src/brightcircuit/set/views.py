@@ -235,41 +235,42 @@ def _context(
     for value in result.values:
         if value.name in last:
             moved.append((value, last[value.name], value.value - last[value.name]))
+    optional = []
+    for other in steps:
+        if other is not step and not any(f.needed or sheet.typed.get(f.id) for f in other.fields):
+            optional.append(other)
+    read = []
+    for s in steps:
+        if any(sheet.typed.get(f.id) for f in s.fields):
+            read.append(
+                (
+                    s,
+                    [
+                        (
+                            f,
+                            sheet.typed[f.id],
+                            SHOWN_UNITS.get(f.unit, f.unit),
+                            reading.odd.get(f.id, ""),
+                        )
+                        for f in s.fields
+                        if sheet.typed.get(f.id)
+                    ],
+                )
+            )
+    own_options = []
+    for name, words, choices in found.options:
+        own_options.append((name, words, choices, options.get(name, choices[0][0])))
     return {
         "instrument": found,
         "subject_title": next(item.title for item in found.subjects(bike) if item.id == subject),
         "step": step,
-        "optional": [
-            other
-            for other in steps
-            if other is not step
-            and not any(f.needed or sheet.typed.get(f.id) for f in other.fields)
-        ],
+        "optional": optional,
         "entries": _entries(step, sheet, request.POST.dict() if errors else {}, errors)
         if step
         else [],
         "gates": _gates(job, step, sheet) if step else [],
-        "read": [
-            (
-                s,
-                [
-                    (
-                        f,
-                        sheet.typed[f.id],
-                        SHOWN_UNITS.get(f.unit, f.unit),
-                        reading.odd.get(f.id, ""),
-                    )
-                    for f in s.fields
-                    if sheet.typed.get(f.id)
-                ],
-            )
-            for s in steps
-            if any(sheet.typed.get(f.id) for f in s.fields)
-        ],
-        "options": [
-            (name, words, choices, options.get(name, choices[0][0]))
-            for name, words, choices in found.options
-        ],
+        "read": read,
+        "options": own_options,
         "verdict": result,
         "shown": shown,
         "traced": shown is not None

@@ -125,6 +125,16 @@ def job_frame(
     links = {}
     for shape in drawing.layout.shapes:
         links[shape.id] = reverse("job-shape", args=(job.uuid, shape.id))
+    own_shape_rows = []
+    for s in drawing.layout.shapes:
+        own_shape_rows.append(
+            {
+                "title": drawing.titles[s.id],
+                "url": links[s.id],
+                "light": lit[s.id],
+                "percent": percent(lit[s.id].probability),
+            }
+        )
     return JobFrame(
         job=job,
         bike=job.revision.bike,
@@ -135,15 +145,7 @@ def job_frame(
         worst=drawing.worst(lit),
         line_open=current in WHOLE_LINE,
         hazards=blocks(job) if job.is_open and current not in SHOW_THEMSELVES else [],
-        shape_rows=[
-            {
-                "title": drawing.titles[s.id],
-                "url": links[s.id],
-                "light": lit[s.id],
-                "percent": percent(lit[s.id].probability),
-            }
-            for s in drawing.layout.shapes
-        ],
+        shape_rows=own_shape_rows,
         minutes_so_far=round(sum(e.minutes for e in job.evidence.all() if not e.undone)),
         engine_percent=found.holder.percent,
         engine_ready=found.trace is not None,

@@ -74,22 +74,25 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None
     """Return the card of a conclusion, None while there is something to measure."""
     if conclusion.status == "measure" or conclusion.repair is None:
         return None
+    own_members = []
+    for s in conclusion.members:
+        own_members.append(
+            {"title": s.title, "percent": percent(s.probability), "repair": s.repair}
+        )
+    on_line = []
+    for kind in kinds_on(conclusion.repair.id):
+        on_line.append((kind, REGISTRY[kind].title.lower()))
     return {
         "status": conclusion.status,
         "repair": conclusion.repair,
         "percent": percent(conclusion.probability),
-        "members": [
-            {"title": s.title, "percent": percent(s.probability), "repair": s.repair}
-            for s in conclusion.members
-        ],
+        "members": own_members,
         "proof": conclusion.proof,
         "minutes": minutes_words(conclusion.repair.minutes),
         "second": conclusion.second,
         "unasked": conclusion.unasked,
         "ways": ways_on(bike, conclusion.repair),
-        "on_line": [
-            (kind, REGISTRY[kind].title.lower()) for kind in kinds_on(conclusion.repair.id)
-        ],
+        "on_line": on_line,
         "alike": alike(bike, conclusion.repair),
         "shelf": on_shelf() if conclusion.repair.replaces else [],
         "proven": conclusion.proven,
@@ -119,19 +122,20 @@ def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
     lead = max(members, key=lambda m: trace.belief[m])
     item = h.items[lead]
     proof = proof_of(trace, repair_id)
+    ranking = []
+    for s in trace.suspects[:6]:
+        ranking.append({"title": s.title, "probability": round(s.probability, 4)})
+    reasons = []
+    for e in trace.evidence:
+        reasons.append({"title": evidence_title(trace.engine, e), "value": evidence_value(e)})
     frozen = {
         "engine": engine_version(),
         "fault": item.title,
         "minutes": item.repair.minutes,
         "cost_level": item.repair.cost_level,
         "probability": float(trace.belief[members].sum()),
-        "ranking": [
-            {"title": s.title, "probability": round(s.probability, 4)} for s in trace.suspects[:6]
-        ],
-        "reasons": [
-            {"title": evidence_title(trace.engine, e), "value": evidence_value(e)}
-            for e in trace.evidence
-        ],
+        "ranking": ranking,
+        "reasons": reasons,
     }
     return RepairPlan(
         repair_id,

@@ -232,10 +232,11 @@ def _routes(bike: Bike) -> dict[str, Any]:
 
 def tie_rows(bike: Bike) -> dict[str, Any]:
     """Return what crosses a moving joint, and where to tie."""
+    own_crossings = []
+    for j, found in crossings(bike).items():
+        own_crossings.append((JOINT_WORDS[j], [r.title for r in found]))
     return {
-        "crossings": [
-            (JOINT_WORDS[j], [r.title for r in found]) for j, found in crossings(bike).items()
-        ],
+        "crossings": own_crossings,
         "ties": ties(bike),
     }
 

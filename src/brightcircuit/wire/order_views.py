@@ -55,6 +55,10 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     for row in rows:
         if not mine or row["given"] == mine:
             shown.append(row | {"opened": row["next"] or row["s"].id == asked})
+    openable = []
+    for part in way.plan.parts:
+        if isinstance(part.spec, (MotorSpec, PackSpec)):
+            openable.append(part)
     context = {
         "rows": shown,
         "open_rows": [row for row in shown if not row["by_whom"]],
@@ -69,9 +73,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "hindered": work.hindered,
         "exchanged": changes_between(way.arrival, way.plan).exchanged,
         "planned": list(words_of(way.left, way.stands, way.plan).items()),
-        "openable": [
-            part for part in way.plan.parts if isinstance(part.spec, (MotorSpec, PackSpec))
-        ],
+        "openable": openable,
         "people": people,
         "hands": sorted(set(said.given.values())),
         "mine": mine,

@@ -46,11 +46,12 @@ def _drawing(job: Job, bike: Bike, page: bool = True) -> str:
 
 def _lists(bike: Bike) -> dict[str, Any]:
     made = joint_list(bike)
+    joints = []
+    for n, j in enumerate(made, 1):
+        joints.append({"n": n, "j": j, "minutes": f"{j.minutes:g} min"})
     return {
         "cuts": cut_rows(bike),
-        "joints": [
-            {"n": n, "j": j, "minutes": f"{j.minutes:g} min"} for n, j in enumerate(made, 1)
-        ],
+        "joints": joints,
         "minutes": f"{sum(j.minutes for j in made):g}",
     }
 

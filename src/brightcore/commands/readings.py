@@ -131,20 +131,27 @@ def describe_trace(case: Case, trace: Trace) -> Out:
     else:
         contradictions = []
     pairs = pair_explanations(trace) if trace.contradictory else ()
-    data = {
-        "bike": case.bike.info.label,
-        "status": conclusion.status,
-        "suspects": [
+    groups = []
+    for group in trace.indistinct:
+        groups.append([s.title for s in group])
+    own_suspects = []
+    for s in suspects:
+        own_suspects.append(
             {
                 "title": s.title,
                 "probability": s.probability,
                 "repair": s.repair.action,
                 "faults": [trace.engine.hypotheses.items[m].id for m in s.members],
             }
-            for s in suspects
-        ],
-        "groups": [[s.title for s in group] for group in trace.indistinct],
-        "next": [
+        )
+    nexts = []
+    for p in best:
+        answers = []
+        for a in p.answers:
+            answers.append(
+                {"answer": a.outcome.label, "probability": a.probability, "meaning": a.meaning}
+            )
+        nexts.append(
             {
                 "test": p.test.id,
                 "title": p.test.title,
@@ -155,13 +162,15 @@ def describe_trace(case: Case, trace: Trace) -> Out:
                 "bits": p.bits,
                 "minutes": p.minutes,
                 "cautions": p.test.gates,
-                "answers": [
-                    {"answer": a.outcome.label, "probability": a.probability, "meaning": a.meaning}
-                    for a in p.answers
-                ],
+                "answers": answers,
             }
-            for p in best
-        ],
+        )
+    data = {
+        "bike": case.bike.info.label,
+        "status": conclusion.status,
+        "suspects": own_suspects,
+        "groups": groups,
+        "next": nexts,
         "contradictions": contradictions,
         "pairs": [{"first": a, "second": b, "share": w} for a, b, w in pairs],
         "repair": conclusion.repair.action

@@ -115,6 +115,14 @@ def parts_schema(registry: Registry) -> JsonObject:
 def bike_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a bike file."""
     port = _port_schema()
+    allOf = []
+    for kind in registry:
+        allOf.append(
+            {
+                "if": {"properties": {"kind": {"const": kind.name}}},
+                "then": {"properties": {"spec": spec_schema(kind.spec_type)}},
+            }
+        )
     part = record(
         {
             "id": ID,
@@ -131,15 +139,7 @@ def bike_schema(registry: Registry) -> JsonObject:
             },
         },
         ["id", "kind", "name"],
-    ) | {
-        "allOf": [
-            {
-                "if": {"properties": {"kind": {"const": kind.name}}},
-                "then": {"properties": {"spec": spec_schema(kind.spec_type)}},
-            }
-            for kind in registry
-        ]
-    }
+    ) | {"allOf": allOf}
     pair = {"type": "array", "items": ID, "minItems": 2, "maxItems": 2}
     mates = {"type": "array", "items": pair, "maxItems": 40}
     positive = {"type": "number", "exclusiveMinimum": 0, "maximum": 100}
@@ -215,6 +215,10 @@ def bike_schema(registry: Registry) -> JsonObject:
 
 def evidence_schema() -> JsonObject:
     """Return the schema of one piece of evidence."""
+    enum = []
+    for i, item in INSTRUMENTS.items():
+        if isinstance(item, Multimeter):
+            enum.append(i)
     return record(
         {
             "kind": {"enum": list(EVIDENCE_KINDS)},
@@ -226,11 +230,7 @@ def evidence_schema() -> JsonObject:
             "observable": OBSERVABLE,
             "meter": {
                 "anyOf": [
-                    {
-                        "enum": [
-                            i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter)
-                        ]
-                    },
+                    {"enum": enum},
                     {
                         "type": "string",
                         "pattern": f"^{OWN}[^|:]+([|][0-9.e+]+){{{len(LIMITS)}}}$",
