@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from brightcore.tracing.advice import conclude
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.hypotheses import Hypothesis
 from brightcore.tracing.simulated import Run, TrueBikes, trace_one

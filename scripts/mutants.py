@@ -145,7 +145,7 @@ TRACING = of(
     ),
     ("brightcore/tracing/tests/inspection.py", "\nFALSE_ALARM = 0.04", "\nFALSE_ALARM = 0.4"),
     ("brightcore/tracing/advice.py", "MIN_BITS = 0.01", "MIN_BITS = 0.9"),
-    ("brightcore/tracing/advice.py", "PROVING = 0.8", "PROVING = 2.0"),
+    ("brightcore/tracing/proving.py", "PROVING = 0.8", "PROVING = 2.0"),
 )
 
 ENDINGS = of(

@@ -18,7 +18,8 @@ from brightcore.circuit.netlist import Circuit, compile_circuit, contact_id
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.blocks import weakened
 from brightcore.simulation.table import Row, Table
-from brightcore.tracing.advice import Conclusion, conclude, propose
+from brightcore.tracing.advice import propose
+from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.simulated import COMPLAINT_SCENES, own_severity, scales, told

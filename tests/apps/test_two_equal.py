@@ -15,7 +15,8 @@ from brightcircuit.wire.services import tick
 from brightcore.describing.patterns import make_pattern
 from brightcore.formats.bike_writing import bike_document, canonical_json
 from brightcore.procedure.rider import rider_sheet
-from brightcore.tracing.advice import conclude, propose
+from brightcore.tracing.advice import propose
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.simulated import TrueBikes
 from brightcore.tracing.trace import Trace
 from tests.apps.base import ShopTest

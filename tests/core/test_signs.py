@@ -21,8 +21,9 @@ from brightcore.errors import BrightError
 from brightcore.kinds.blocks import port
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.tracing.acts import act_of_test
-from brightcore.tracing.advice import conclude, propose
+from brightcore.tracing.advice import propose
 from brightcore.tracing.donor import half_problems, lending_problems, spare_of
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.terms import USUAL, Terms

@@ -11,14 +11,8 @@ from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.signals import HornSpec
-from brightcore.tracing.advice import (
-    conclude,
-    evidence_title,
-    evidence_value,
-    expectation,
-    propose,
-    shifts,
-)
+from brightcore.tracing.advice import evidence_title, evidence_value, expectation, propose, shifts
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.hypotheses import enumerate_hypotheses, fault_class

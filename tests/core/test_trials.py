@@ -10,7 +10,8 @@ from brightcore.circuit.conditions import parse_condition
 from brightcore.circuit.instruments import DEFAULT_METER, meter_of, own_meter_name
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.formats.spice import parse_operating_point, spice_netlist
-from brightcore.tracing.advice import DESCRIBE_FROM, conclude, minutes_left, propose
+from brightcore.tracing.advice import minutes_left, propose
+from brightcore.tracing.endings import DESCRIBE_FROM, conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.simulated import TrueBikes

@@ -33,8 +33,8 @@ from brightcircuit.trace.services import add_evidence
 from brightcore.bike.model import Bike
 from brightcore.bike.space import NOTHING_MEASURED, Room, Size, Space
 from brightcore.describing.patterns import make_pattern
-from brightcore.tracing.advice import proof_of
 from brightcore.tracing.engine import Engine
+from brightcore.tracing.proving import proof_of
 from brightcore.tracing.simulated import TrueBikes
 from brightcore.tracing.trace import Trace
 

@@ -26,7 +26,7 @@ from brightcore.bike.measured import as_measured
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, RangeError
 from brightcore.matching.cost import Option
-from brightcore.tracing.advice import conclude
+from brightcore.tracing.endings import conclude
 
 
 def plan_of(job: Job) -> dict[str, Any]:

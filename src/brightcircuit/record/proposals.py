@@ -10,7 +10,7 @@ from brightcircuit.jobs.way import stands_of
 from brightcore.kinds.select import packs
 from brightcore.matching.cost import usual_options
 from brightcore.procedure.costing import CENT, Proposal, repair_proposal
-from brightcore.tracing.advice import conclude
+from brightcore.tracing.endings import conclude
 
 FROM_MAKER = ("rebuild", "controller", "pack")
 """Ways of a locked system whose parts come from its maker alone, if at all."""

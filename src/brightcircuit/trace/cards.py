@@ -22,17 +22,11 @@ from brightcore.describing.on_line import kinds_on
 from brightcore.formats.engine_version import engine_version
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.acts import act_of_test
-from brightcore.tracing.advice import (
-    Conclusion,
-    conclude,
-    evidence_title,
-    evidence_value,
-    minutes_left,
-    proof_of,
-    propose,
-)
+from brightcore.tracing.advice import evidence_title, evidence_value, minutes_left, propose
 from brightcore.tracing.beside import options_beside
+from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.hypotheses import fault_class
+from brightcore.tracing.proving import proof_of
 from brightcore.tracing.suspects import Suspect
 from brightcore.tracing.trace import Trace
 

@@ -9,12 +9,7 @@ from brightcircuit.jobs.evidence import core_evidence
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.testcard import minutes_words
 from brightcore.circuit.faults import RepairKind
-from brightcore.tracing.advice import (
-    evidence_title,
-    evidence_value,
-    expectation,
-    shifts,
-)
+from brightcore.tracing.advice import evidence_title, evidence_value, expectation, shifts
 from brightcore.tracing.context import is_ticked
 from brightcore.tracing.hypotheses import fault_class
 from brightcore.tracing.pairs import pair_explanations

@@ -12,7 +12,8 @@ from brightcore.formats.case_file import read_evidence
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing, prove
 from brightcore.procedure.purpose import looks_for_faults
-from brightcore.tracing.advice import conclude, minutes_left, propose
+from brightcore.tracing.advice import minutes_left, propose
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.trace import Trace
 
 REPAIRS = {

@@ -14,7 +14,8 @@ from brightcore.formats.plain import JsonObject
 from brightcore.formats.spice import spice_netlist
 from brightcore.kinds import REGISTRY
 from brightcore.simulation.table import Row, Table
-from brightcore.tracing.advice import conclude, evidence_title, evidence_value, propose
+from brightcore.tracing.advice import evidence_title, evidence_value, propose
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.pairs import pair_explanations
 from brightcore.tracing.trace import Trace

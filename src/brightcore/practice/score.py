@@ -20,7 +20,8 @@ from brightcore.practice.hidden import Bench, HiddenBike, hidden_bike
 from brightcore.practice.standing import told_hazards
 from brightcore.practice.state import State
 from brightcore.practice.words import complaint_evidence
-from brightcore.tracing.advice import conclude, minutes_of, present_state, propose
+from brightcore.tracing.advice import minutes_of, present_state, propose
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hazard import seen_in

@@ -7,22 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.belief.bayes import entropy_bits, expected_information, posterior, posterior_after
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
-from brightcore.circuit.faults import RepairKind
 from brightcore.procedure.gates import is_high
-from brightcore.simulation.words import look_words
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hazard import left_to_check
-from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
-from brightcore.tracing.pairs import second_of
 from brightcore.tracing.states import AGAIN
-from brightcore.tracing.suspects import Suspect
 from brightcore.tracing.tests import Outcome, OutcomeTable, Test, kind_of, test_id
-from brightcore.tracing.trace import STOP_PROBABILITY, SUSPECT_PROBABILITY, Trace
+from brightcore.tracing.trace import Trace
 
 SEEN_BEFORE = 0.25
 """Worth of a look whose observables were seen in another scene: not independent of it."""
@@ -42,13 +36,6 @@ TELLING_SHARE, OPEN_SHARE = 0.15, 0.02
 """Share of belief from which an answer points to a suspect, and from which a suspect is still
 open."""
 
-DESCRIBE_FROM = 0.3
-"""Belief from which something undescribed that was found is described before anything else is
-done."""
-
-SILENT_RATIO, MOST_UNPROVEN = 5.0, 8
-"""What the looks made this many times less likely is proven good; so many others are named."""
-
 MOVED = 0.01
 """A change of belief that is told."""
 
@@ -61,9 +48,6 @@ WORTH_REPEATING = 0.1
 SEEK_RATE = 0.025
 """Expected information a minute from which something that comes and goes is still sought on a bike
 that is well now."""
-
-PROVING = 0.8
-"""How far apart a proof by meter must set the fault and the healthy bike (total variation)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,37 +68,6 @@ class Proposal:
     bits: float
     minutes: float
     answers: tuple[Answer, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Proof:
-    """How to show that a repair worked: what to do and what must then be seen."""
-
-    title: str
-    expected: str
-    test_id: str
-
-
-@dataclass(frozen=True, slots=True)
-class Conclusion:
-    """Where the trace stands: `measure`, `repair` (stop rule holds), `describe` (something
-    undescribed is on a line), `choose` (nothing left to tell the set apart), `nothing-found` or
-    `not-modelled`.
-
-    `second` is the likely second fault where one alone does not account for what was seen,
-    `unasked` the look or question that stands before the repair and was skipped. With
-    `nothing-found`, `proven` is what was seen to work and `unproven` what would not have shown.
-    """
-
-    status: str
-    repair: RepairKind | None
-    probability: float
-    members: tuple[Suspect, ...]
-    proof: Proof | None
-    proven: tuple[str, ...] = ()
-    unproven: tuple[Suspect, ...] = ()
-    second: str = ""
-    unasked: str = ""
 
 
 def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, ...]) -> float:
@@ -345,122 +298,6 @@ def meaning(trace: Trace, after: NDArray[np.float64], groups: NDArray[np.int_]) 
     if lead:
         return " or ".join(lead)
     return f"still open, {int((shares > OPEN_SHARE).sum())} suspects"
-
-
-def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
-    """Return where the trace stands; `skip` as in `propose`."""
-    skip = skip | trace.left_out
-    lead = trace.leading_repair
-    repair = trace.engine.hypotheses.repairs[lead]
-    probability = float(trace.repair_belief[lead])
-    members = tuple(s for s in trace.suspects if s.repair.id == repair.id and s.probability > 0.01)
-    found = _described(trace)
-    if found is not None:
-        return found
-    if trace.due is not None and trace.due in skip:
-        unasked = trace.engine.by_id[trace.due].title
-    else:
-        unasked = ""
-    if (trace.stopped or unasked) and not trace.names_nothing:
-        status = "describe" if repair.describes else "repair"
-        proof = proof_of(trace, repair.id)
-        return Conclusion(status, repair, probability, members, proof, unasked=unasked)
-    if trace.stopped and repair.id == OTHER_REPAIR.id:
-        return Conclusion("not-modelled", repair, probability, members, None)
-    nothing_left = trace.engine.ready and not propose(trace, skip=skip, explained=0)
-    if nothing_left and (trace.clean or trace.stopped):
-        return _nothing_found(trace)
-    alone = probability >= STOP_PROBABILITY and not trace.hangs and trace.fits
-    if nothing_left and alone and trace.shows and not trace.names_nothing:
-        return Conclusion(
-            "repair", repair, probability, members, proof_of(trace, repair.id), unasked=unasked
-        )
-    if nothing_left and trace.leads and not trace.names_nothing and trace.shows:
-        second = second_of(trace)
-        if second is not None:
-            return Conclusion(
-                "repair", repair, probability, members, proof_of(trace, repair.id), second=second
-            )
-    if nothing_left:
-        likely = tuple(s for s in trace.suspects if s.probability > SUSPECT_PROBABILITY)
-        return Conclusion("choose", repair, probability, likely, proof_of(trace, repair.id))
-    return Conclusion("measure", repair, probability, members, None)
-
-
-def _described(trace: Trace) -> Conclusion | None:
-    """Return the ending "describe it first": something undescribed was found on a line that may be
-    the trouble."""
-    h = trace.engine.hypotheses
-    lines = [item.subject for item in trace.evidence if item.kind == "ask" and item.value == "yes"]
-    for line in lines:
-        index = next((g for g, repair in enumerate(h.repairs) if repair.id == line), None)
-        if index is not None and (
-            trace.repair_belief[index] >= DESCRIBE_FROM or line == trace.describe_first
-        ):
-            members = tuple(s for s in trace.suspects if s.repair.id == line)
-            share = float(trace.repair_belief[index])
-            return Conclusion("describe", h.repairs[index], share, members, None)
-    return None
-
-
-def _nothing_found(trace: Trace) -> Conclusion:
-    """Return the ending of a bike on which nothing is wrong now: what was seen to work, what was
-    not proven."""
-    engine = trace.engine
-    seen = dict.fromkeys(trace.evidence[i].scene for i in trace.now if trace.evidence[i].scene)
-    proven = tuple(engine.table.scenes[scene].title for scene in seen)
-    strength = trace.strength
-    limit = strength[0] - np.log(SILENT_RATIO)
-    silent = []
-    for s in trace.suspects:
-        if (
-            s.repair.id not in (NONE_REPAIR.id, OTHER_REPAIR.id)
-            and max(float(strength[m]) for m in s.members) > limit
-        ):
-            silent.append(s)
-    share = float(sum(trace.belief[m] for s in silent for m in s.members) + trace.belief[0])
-    return Conclusion(
-        "nothing-found", NONE_REPAIR, share, (), None, proven, tuple(silent[:MOST_UNPROVEN])
-    )
-
-
-def proof_of(trace: Trace, repair_id: str) -> Proof | None:
-    """Return the quickest test that must now give the healthy answer and did not before."""
-    h = trace.engine.hypotheses
-    members = []
-    for i, item in enumerate(h.items):
-        if item.repair.id == repair_id and item.mode is not None:
-            members.append(i)
-    if not members:
-        return None
-    lead = max(members, key=lambda m: trace.belief[m])
-    table = trace.engine.table
-    for scene_id, scene in table.scenes.items():
-        if scene.unplugged:
-            continue
-        seen = table.seen(scene_id)
-        row = h.items[lead].row
-        if any(codes[row] != codes[0] for codes in seen.values()):
-            words = []
-            for name, codes in seen.items():
-                class_id, text = OBSERVABLES[name].classes[int(codes[0])]
-                words.append(look_words(trace.engine.bike, name, class_id, text))
-            return Proof(scene.title, ", ".join(words), f"look {scene_id}")
-    return _proof_by_meter(trace, lead)
-
-
-def _proof_by_meter(trace: Trace, lead: int) -> Proof | None:
-    best: tuple[float, OutcomeTable] | None = None
-    for item in trace.engine.stack()[0]:
-        if kind_of(item.test.kind).probes:
-            apart = float(0.5 * np.abs(item.probability[:, lead] - item.probability[:, 0]).sum())
-            if apart > PROVING and (best is None or item.test.minutes < best[0]):
-                best = (item.test.minutes, item)
-    if best is None:
-        return None
-    item = best[1]
-    expected = item.outcomes[int(np.argmax(item.probability[:, 0]))].label
-    return Proof(item.test.title, expected, item.test.id)
 
 
 @dataclass(frozen=True, slots=True)

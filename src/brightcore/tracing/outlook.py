@@ -9,7 +9,8 @@ import numpy as np
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.belief.bayes import expected_information
 from brightcore.simulation.words import question_words
-from brightcore.tracing.advice import Conclusion, Proposal, answers, conclude, propose
+from brightcore.tracing.advice import Proposal, answers, propose
+from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import kind_of

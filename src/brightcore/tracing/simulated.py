@@ -14,7 +14,8 @@ from brightcore.circuit.elements import Element, Override
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Circuit
 from brightcore.simulation.table import Row, Table
-from brightcore.tracing.advice import conclude, propose
+from brightcore.tracing.advice import propose
+from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import Test, kind_of
