@@ -6,7 +6,7 @@ from unittest import TestCase
 
 import scripts.soak as soak
 
-SECONDS = 9.0
+SECONDS = 12.0
 
 
 class SoakTest(TestCase):
@@ -15,7 +15,11 @@ class SoakTest(TestCase):
     ) -> None:
         with tempfile.TemporaryDirectory() as name:
             run = soak.Soak(
-                SECONDS, seed=2, kill_every_s=SECONDS / 2, full_every_s=SECONDS / 4, full_for_s=1.0
+                SECONDS,
+                seed=2,
+                kill_every_s=SECONDS / 2,
+                full_every_s=SECONDS / 4,
+                full_for_s=1.0,
             )
             run.run(Path(name))
             told = run.told
