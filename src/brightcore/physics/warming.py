@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from brightcore.errors import require
 from brightcore.physics.copper import warmed_ratio
+from brightcore.physics.heating import SHORT_RUN_S
 
 RISE_K = 75.0
 """What printed watts warm a winding by in the long run (common practice)."""
@@ -25,14 +26,11 @@ MASS_EXPONENT, SURFACE_EXPONENT = 0.7, 0.6
 """How heat capacity and heat given away grow with the watts (common practice)."""
 
 
-MINUTE_S = 60.0
-"""How long the phase current of a hard start or a short climb lasts (common practice)."""
-
 COPPER_W = 324.0
 """Loss that copper alone stands for a minute, before the iron beside it takes its share: 18 A by
 the root of its ohms, about 300 W (common practice)."""
 
-COPPER_J_PER_K = COPPER_W * MINUTE_S / RISE_K
+COPPER_J_PER_K = COPPER_W * SHORT_RUN_S / RISE_K
 """What the copper of a winding holds by that rule."""
 
 
@@ -106,7 +104,7 @@ def winding_minute_a(rated_w: float, phase_ohm: float) -> float:
     >>> round(winding_minute_a(500.0, 0.12)), round(winding_minute_a(5000.0, 0.12))
     (52, 52)
     """
-    whole = winding_a(warming_of(rated_w).loss_w(MINUTE_S), phase_ohm)
+    whole = winding_a(warming_of(rated_w).loss_w(SHORT_RUN_S), phase_ohm)
     copper = math.sqrt(COPPER_W / phase_ohm)
     return max(min(whole, copper), winding_long_a(rated_w, phase_ohm))
 
