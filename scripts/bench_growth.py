@@ -189,7 +189,14 @@ def of_bikes(client: Any) -> None:
     from brightcore.analysis.bike import analysis_of
 
     actor = Person.objects.get(username="quill")
-    urls = ("wire/", "match/", "wire/first-light/", "wire/order/", "wire/sheet/", "wire/sheet.pdf")
+    urls = (
+        "wire/",
+        "match/",
+        "wire/first-power-up/",
+        "wire/order/",
+        "wire/sheet/",
+        "wire/sheet.pdf",
+    )
     print(
         "\n| parts of the bike | Wire | Match | first power-up | order of work | sheet | "
         "sheet as PDF |"

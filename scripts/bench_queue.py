@@ -126,7 +126,7 @@ def beside_predictions() -> None:
     client = Client(SERVER_NAME="localhost")
     client.force_login(Person.objects.get(username="quill"))
     for what, page in (
-        ("first power-up", "first-light"),
+        ("first power-up", "first-power-up"),
         ("sheet", "sheet"),
         ("PDF, 5 s after the sheet", "sheet.pdf"),
     ):

@@ -7,7 +7,7 @@ from tests.bikes import generated_bike
 
 from brightcore.bike.model import Bike
 from brightcore.describing.swap import swap_part
-from brightcore.procedure.first_light import find_first_light
+from brightcore.procedure.first_power_up import find_first_power_up
 from brightcore.procedure.stands import bare, changes_to
 from brightcore.procedure.work_case import WorkCase
 from brightcore.procedure.work_order import order_of_work
@@ -42,7 +42,7 @@ def report(table: Callable[..., str]) -> str:
     rows = []
     for name, start, plan in ways:
         begun = time.perf_counter()
-        light = find_first_light(plan)
+        light = find_first_power_up(plan)
         tried = time.perf_counter() - begun
 
         def order(start: Bike = start, plan: Bike = plan, light: object = light) -> object:

@@ -45,7 +45,7 @@ def views(page: Page) -> list[tuple[str, str, int]]:
         ("wire", f"{bramble}wire/", 1280),
         ("order", f"{clover}wire/order/", 1280),
         ("routes", f"{otter}wire/routes/#ways", 1280),
-        ("first-power-up", f"{job}wire/first-light/", 1280),
+        ("first-power-up", f"{job}wire/first-power-up/", 1280),
         ("sheet", f"{juniper}wire/sheet/#drawing", 1280),
         ("match-ride", f"{juniper}match/ride/", 1280),
         ("set", f"{otter}set/", 1280),

@@ -50,7 +50,7 @@ class PackQuestionsTest(ShopTest):
         job = self.two_packs()
         swollen = next(q for q in questions(job) if q.key == "pack_rear.swollen")
         answer_triage(actor=self.technician, job=job, answers={swollen.key: True})
-        self.assertEqual(quarantine.standing(job)[0].why, [swollen.words])
+        self.assertEqual(quarantine.standing_quarantines(job)[0].why, [swollen.words])
         self.assertIn("Rear pack", swollen.words)
         found = export_job(whole_job(job.uuid).get())
         found["job"]["complaint"] = "In another shop"

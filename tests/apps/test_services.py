@@ -114,7 +114,7 @@ CLOSED_REFUSES: tuple[tuple[str, Callable[[ShopTest], Any]], ...] = (
     ),
     ("tick", lambda t: tick(actor=t.technician, job=t.job, step_id="pack-out", done=True)),
     ("joins file", lambda t: take_joins(actor=t.technician, job=t.job, text=b"from,to,wire\n")),
-    ("fix", lambda t: fix_finding(actor=t.technician, job=t.job, key="x", way="x")),
+    ("fix", lambda t: fix_finding(actor=t.technician, job=t.job, key="x", remedy="x")),
     ("undo wiring", lambda t: undo_wiring(actor=t.technician, job=t.job)),
     ("proposals", lambda t: accept_proposals(actor=t.technician, job=t.job, wanted=[])),
 )

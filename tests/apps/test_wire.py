@@ -328,7 +328,7 @@ class WireTest(StationTest):
             "wire-routes",
             "wire-order",
             "wire-sheet",
-            "first-light",
+            "first-power-up",
         ):
             with self.subTest(view):
                 page = self.client.get(reverse(view, args=(self.job_uuid,)))

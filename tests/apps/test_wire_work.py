@@ -87,7 +87,7 @@ class WireWorkTest(StationTest):
 
     def test_a_quarantined_pack_stands_before_powered_steps(self) -> None:
         answer_triage(actor=self.technician, job=self.job, answers=ALL_NO | {"swollen": True})
-        for view in ("first-light", "wire-order"):
+        for view in ("first-power-up", "wire-order"):
             self.assertContains(
                 self.client.get(reverse(view, args=(self.job_uuid,))), "The pack is in quarantine"
             )
@@ -113,8 +113,8 @@ class WireWorkTest(StationTest):
                 page = self.client.get(reverse("wire-size", args=(self.job_uuid,)), query)
                 self.assertContains(page, words, status_code=422 if refused else 200)
 
-    def test_first_light_is_worked_out_and_leads_into_trace(self) -> None:
-        url = reverse("first-light", args=(self.job_uuid,))
+    def test_first_power_up_is_worked_out_and_leads_into_trace(self) -> None:
+        url = reverse("first-power-up", args=(self.job_uuid,))
         waiting = self.client.get(url)
         self.assertContains(waiting, "First the pack.")
         self.assertNotContains(waiting, "connections, and the motor must turn")
@@ -133,7 +133,7 @@ class WireWorkTest(StationTest):
             self.assertContains(page, words)
         self.post("wire", self.job_uuid, action="unjoin", join="j-pack")
         self.assertContains(
-            self.client.get(reverse("first-light", args=(self.job_uuid,))),
+            self.client.get(reverse("first-power-up", args=(self.job_uuid,))),
             "the motor does not turn",
         )
 

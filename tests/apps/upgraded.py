@@ -13,7 +13,7 @@ from django.test import Client  # noqa: E402
 from django.urls import reverse  # noqa: E402
 
 from brightcircuit.jobs.models import Job, Repair  # noqa: E402
-from brightcircuit.jobs.quarantine import standing  # noqa: E402
+from brightcircuit.jobs.quarantine import standing_quarantines  # noqa: E402
 from brightcircuit.shop.models import Person  # noqa: E402
 from brightcircuit.shop.upgrade import bring_up_to_date  # noqa: E402
 from brightcircuit.stations.registry import stations  # noqa: E402
@@ -51,7 +51,7 @@ def main() -> None:
         "quarantined": [
             job.revision.bike.label
             for job in Job.objects.select_related("revision__bike")
-            if standing(job)
+            if standing_quarantines(job)
         ],
     }
     json.dump(found, sys.stdout)

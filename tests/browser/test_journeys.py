@@ -156,7 +156,7 @@ VIEWS = (
     "/bikes/{bike}/label/",
     "/jobs/{job}/match/",
     "/jobs/{job}/wire/",
-    "/jobs/{job}/wire/first-light/",
+    "/jobs/{job}/wire/first-power-up/",
     "/jobs/{job}/wire/order/",
     "/jobs/{job}/wire/sheet/",
     "/jobs/{job}/wire/routes/",

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 from brightcore.describing.edit import add_join, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
-from brightcore.procedure.first_light import bench_cautions
+from brightcore.procedure.first_power_up import bench_cautions
 from brightcore.procedure.gates import is_high
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.tests import kind_of
@@ -59,7 +59,7 @@ class OrderTest(TestCase):
         string = add_join(string, "pack_front.main", "pack_rear.main", pairs=(("plus", "minus"),))
         self.assertEqual((is_high(apart), is_high(string)), (False, True))
 
-    def test_first_light_says_how_power_is_cut(self) -> None:
+    def test_first_power_up_says_how_power_is_cut(self) -> None:
         bike = make_pattern("hub-conversion", "x")
         self.assertTrue(
             any("within reach: Left brake lever" in words for words in bench_cautions(bike))

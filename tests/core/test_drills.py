@@ -14,7 +14,7 @@ from brightcore.practice.drills import DRILLS, Question, drill_of, question
 from brightcore.practice.drills.base import is_answer
 from brightcore.practice.drills.never import FINE, NEVER
 from brightcore.practice.repeat import WAITS_DAYS, Box, answered
-from brightcore.procedure.first_light import find_first_light
+from brightcore.procedure.first_power_up import find_first_power_up
 from brightcore.simulation.table import Row, Table
 
 SEEDS, FEWER = 500, 10
@@ -173,7 +173,7 @@ class DrillsTest(TestCase):
             q = question(drill_of("first-plugs"), str(seed))
             name = titles[q.text.partition(": which")[0]]
             bike = make_pattern(name, name)
-            light = find_first_light(bike)
+            light = find_first_power_up(bike)
             for join, _ in q.choices:
                 self.assertEqual(join in light.needed, join in q.answer)
             self.assertTrue(q.judge(list(q.answer)))

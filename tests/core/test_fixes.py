@@ -135,7 +135,7 @@ class FixTest(TestCase):
                             ]
                         )
         self.assertGreaterEqual(len(cured), 25)
-        self.assertLessEqual(cured, {rule.type.code for rule in RULES if rule.ways})
+        self.assertLessEqual(cured, {rule.type.code for rule in RULES if rule.remedies})
 
     def test_nothing_is_offered_where_nothing_cures(self) -> None:
         """An empty shelf has no lever, and a bare bike nothing to join it with; what only a setting

@@ -9,7 +9,7 @@ from brightcore.bike.measured import (
     circumference_mm,
     mark_of,
     preferred,
-    standing,
+    standing_values,
     with_measured,
 )
 from brightcore.bike.model import Bike, MeasuredValue
@@ -59,10 +59,10 @@ class MeasuredTest(TestCase):
             bike.part("throttle"), spec=replace(bike.part("throttle").spec, full_ratio=0.75)
         )
         changed = replace(bike, parts=tuple(other if p.id == "throttle" else p for p in bike.parts))
-        self.assertEqual((len(standing(bike)), len(standing(changed))), (1, 0))
+        self.assertEqual((len(standing_values(bike)), len(standing_values(changed))), (1, 0))
         self.assertEqual(as_measured(changed).part("throttle").spec, other.spec)
         gone = replace(bike, parts=tuple(p for p in bike.parts if p.id != "throttle"))
-        self.assertEqual(standing(gone), ())
+        self.assertEqual(standing_values(gone), ())
 
     def test_a_roll_out_stands_in_for_the_tyre_and_falls_with_another(self) -> None:
         bike = measured(FERN, "", ROLLED, 2041.0, "mm")

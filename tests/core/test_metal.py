@@ -20,7 +20,7 @@ from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import dump_bike
 from brightcore.formats.part_file import generic_entries
 from brightcore.kinds.cable import CableSpec
-from brightcore.procedure.first_light import cut_offs, find_first_light
+from brightcore.procedure.first_power_up import cut_offs, find_first_power_up
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules import check_bike
 from brightcore.wiring.sources import backfed
@@ -231,16 +231,16 @@ class BackfedTest(TestCase):
             with self.subTest(pole):
                 self.assertEqual([b.pole for b in backfed(analysis_of(bike))], [pole])
 
-    def test_first_light_leaves_no_battery_lead_and_no_brake_cut_off_out(self) -> None:
+    def test_first_power_up_leaves_no_battery_lead_and_no_brake_cut_off_out(self) -> None:
         for bike in (shared_key(), *(make_pattern(name, "x") for name in PATTERNS)):
             with self.subTest(bike.info.label, joins=len(bike.joins)):
-                light = find_first_light(bike)
+                light = find_first_power_up(bike)
                 bare = bike
                 for join in light.not_needed if light.needed else ():
                     bare = remove_join(bare, join)
                 self.assertEqual(cut_offs(bare), cut_offs(bike))
                 self.assertFalse(list(backfed(analysis_of(bare))))
-        self.assertTrue({"j2", "j6"} <= set(find_first_light(shared_key()).needed))
+        self.assertTrue({"j2", "j6"} <= set(find_first_power_up(shared_key()).needed))
 
     def test_what_a_second_controller_leaves_off_on_purpose_is_no_fault(self) -> None:
         """Ground and signal of a shared throttle are taken; its 5 V is left off, as W014 asks

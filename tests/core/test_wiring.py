@@ -17,7 +17,7 @@ from brightcore.formats.part_file import generic_entries
 from brightcore.kinds import REGISTRY
 from brightcore.physics.gauges import nearest_awg
 from brightcore.physics.heating import ampacity_a, temperature_rise_k
-from brightcore.procedure.first_light import RUNS, bench_steps, find_first_light, runs
+from brightcore.procedure.first_power_up import RUNS, bench_steps, find_first_power_up, runs
 from brightcore.wiring.conductors import conductor_table, size_conductor
 from brightcore.wiring.propose import accept, propose_joins
 from tests.bikes import DEMO_BIKES, demo_bike
@@ -157,7 +157,7 @@ class ConductorTest(TestCase):
         self.assertTrue(all(r.fits for r in rows.values() if r.current_a < 1))
 
 
-class FirstLightTest(TestCase):
+class FirstPowerUpTest(TestCase):
     def test_the_set_is_the_smallest_of_all_subsets(self) -> None:
         """Brute force over every set of joins up to the size found, small bikes; brake cut-offs
         stay in."""
@@ -166,7 +166,7 @@ class FirstLightTest(TestCase):
             demo_bike("teasel"),
             make_pattern("mid-conversion", "x"),
         ):
-            found = find_first_light(bike)
+            found = find_first_power_up(bike)
             ids = [j.id for j in bike.joins]
             circuit = compile_circuit(bike, REGISTRY)
             levers = [
@@ -194,7 +194,7 @@ class FirstLightTest(TestCase):
     def test_what_is_needed_fits_the_trade(self) -> None:
         """Pack, phases, halls, display or bridge, one source of demand, and what stops it; no lamp
         [cp]."""
-        light = find_first_light(make_pattern("hub-conversion", "x"))
+        light = find_first_power_up(make_pattern("hub-conversion", "x"))
         bike = make_pattern("hub-conversion", "x")
         parts = {p for j in light.needed for p, _ in bike.join(j).sides()}
         stop = {"lever_left", "lever_right"}
@@ -204,14 +204,14 @@ class FirstLightTest(TestCase):
         self.assertEqual(light.scene, "throttle")
         self.assertIn("motor runs smoothly", light.seen_running)
         self.assertIn("Pack plug", bench_steps(bike, light)[-1])
-        pedal = find_first_light(make_pattern("factory-hub", "x"))
+        pedal = find_first_power_up(make_pattern("factory-hub", "x"))
         self.assertEqual(pedal.scene, "pedal")
 
     def test_a_bike_that_cannot_run_says_so(self) -> None:
         bike = make_pattern("hub-conversion", "x")
         phases = next(j for j in bike.joins if "phases" in (j.a_port, j.b_port))
-        self.assertEqual(find_first_light(remove_join(bike, phases.id)).needed, ())
-        self.assertEqual(find_first_light(bare(bike)).scene, "")
+        self.assertEqual(find_first_power_up(remove_join(bike, phases.id)).needed, ())
+        self.assertEqual(find_first_power_up(bare(bike)).scene, "")
 
 
 BAD_LINES = (

@@ -30,7 +30,7 @@ def opened(job: Job) -> None:
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """What stands before powered work comes first."""
-    held = quarantine.standing(job)
+    held = quarantine.standing_quarantines(job)
     if held:
         return quarantined(dict.fromkeys(why for row in held for why in row.why))
     job.arrival.refresh_from_db()

@@ -23,7 +23,7 @@ from brightcircuit.jobs.dangers import let_danger_go
 from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.models import Job, Photo, Quarantine
 from brightcircuit.jobs.photos import add_photo
-from brightcircuit.jobs.quarantine import marks_of, standing
+from brightcircuit.jobs.quarantine import marks_of, standing_quarantines
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import Block, ShownFinding, blocks, findings_of, waive_finding
 from brightcircuit.jobs.services import confirm_symptoms
@@ -135,7 +135,7 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         newer=latest_revision(job.revision.bike).number > job.revision.number,
         cards=part_cards(plan_of(job)) if page == "fitted" else [],
         arrival=job.arrival,
-        quarantines=standing(job),
+        quarantines=standing_quarantines(job),
         dangers=[block for block in blocks(job) if block.kind == "reading"],
         stale=status == STALE,
         unmarked=not marks_of(latest_revision(job.revision.bike)),

@@ -11,7 +11,7 @@ from brightcircuit.engines.holders import (
     resting,
     unfinished,
 )
-from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence, standing
+from brightcircuit.jobs.evidence import EvidenceRow, active, core_evidence, current_rows
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.terms import terms_of
 from brightcircuit.jobs.way import is_past, key_of, way_of, worked_stands
@@ -52,7 +52,7 @@ def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
     counted = active(rows, job.round)
     entries: list[EvidenceRow] = [row for row in counted if not is_past(way, row)]
     past: list[EvidenceRow] = [row for row in counted if is_past(way, row)]
-    questioned = [row for row in standing(rows, job.round) if row.questioned]
+    questioned = [row for row in current_rows(rows, job.round) if row.questioned]
     holder = _holder(job, who, bool(entries))
     if not holder.first.wait(wait_s) or holder.engine is None:
         return JobTrace(holder, entries, None, questioned, past)

@@ -80,10 +80,10 @@ def core_evidence(row: EvidenceRow) -> Evidence:
 
 def active(rows: Iterable[R], round_number: int) -> list[R]:
     """Return the rows that count in a round."""
-    return [row for row in standing(rows, round_number) if not row.questioned]
+    return [row for row in current_rows(rows, round_number) if not row.questioned]
 
 
-def standing(rows: Iterable[R], round_number: int) -> list[R]:
+def current_rows(rows: Iterable[R], round_number: int) -> list[R]:
     """Return the rows of a round that were not undone, those in question among them."""
     return [row for row in rows if row.round == round_number and not row.undone]
 

@@ -23,7 +23,7 @@ def marks_of(revision: Revision) -> set[str]:
     return {pack.spec.mark.strip().lower() for pack in packs(core_bike(revision))} - {""}
 
 
-def standing(job: Job) -> list[Quarantine]:
+def standing_quarantines(job: Job) -> list[Quarantine]:
     """Return the quarantines that hold for a job: of its bike, or of a pack by its mark.
 
     A mark counts that was on the pack when the quarantine began, or was written down since.
@@ -44,7 +44,7 @@ def standing(job: Job) -> list[Quarantine]:
 
 def begin(job: Job, actor: Person, why: Sequence[str]) -> None:
     """Begin a quarantine, or add to the one that this job began."""
-    known = next((row for row in standing(job) if row.job_id == job.pk), None)
+    known = next((row for row in standing_quarantines(job) if row.job_id == job.pk), None)
     if known is None:
         Quarantine.objects.create(
             bike=job.revision.bike,
@@ -66,7 +66,7 @@ def lift(*, actor: Person, job: Job, reason: str) -> None:
     require_open(job, actor)
     if not reason.strip():
         raise ValidationError("Give the reason: what was checked, and how.")
-    rows = standing(job)
+    rows = standing_quarantines(job)
     if not rows:
         raise ValidationError("There is no quarantine any more.")
     for row in rows:

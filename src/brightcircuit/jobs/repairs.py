@@ -13,7 +13,7 @@ from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.entries import carried, new_entry
-from brightcircuit.jobs.evidence import core_evidence, standing
+from brightcircuit.jobs.evidence import core_evidence, current_rows
 from brightcircuit.jobs.models import ChangeDone, Job, Repair
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.jobs.way import plan_of, stands_of, undo_done
@@ -181,7 +181,7 @@ def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: st
         if cause.strip():
             answer_cause(actor=actor, job=job, cause=cause)
         return
-    before = standing(job.evidence.all(), job.round)
+    before = current_rows(job.evidence.all(), job.round)
     job.round += 1
     job.save(update_fields=["round"])
     bike = stands_of(job)

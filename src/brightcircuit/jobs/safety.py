@@ -17,7 +17,7 @@ from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Danger, Job
-from brightcircuit.jobs.quarantine import standing
+from brightcircuit.jobs.quarantine import standing_quarantines
 from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.shop.models import Person
 from brightcore.bike.measured import as_measured
@@ -136,7 +136,7 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     arrival = job.arrival
     arrival.refresh_from_db()
     found = []
-    if standing(job):
+    if standing_quarantines(job):
         found.append(Block("quarantine", QUARANTINED))
     elif not arrival.is_complete:
         found.append(Block("triage", UNANSWERED))

@@ -14,7 +14,7 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.quarantine import standing
+from brightcircuit.jobs.quarantine import standing_quarantines
 from brightcircuit.jobs.safety import QUARANTINED, require_pack_safe, require_safe
 from brightcircuit.jobs.way import worked_stands
 from brightcircuit.link.lines import let_go, port_of
@@ -110,7 +110,7 @@ def disconnect(*, actor: Person, job: Job, part: str) -> None:
 def look_live(*, actor: Person, job: Job, part: str) -> dict[str, float]:
     """Return the live values of a device; raises ValidationError in words."""
     line = line_of(job, part)
-    if standing(job):
+    if standing_quarantines(job):
         raise ValidationError(QUARANTINED)
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:

@@ -23,7 +23,7 @@ from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.entries import words_now
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import Job, LogEntry, Repair
-from brightcircuit.jobs.quarantine import standing
+from brightcircuit.jobs.quarantine import standing_quarantines
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import answer_cause, is_proved, unanswered_cause, undo_proof
 from brightcircuit.jobs.stale import changing
@@ -199,7 +199,7 @@ def sheet_of(
         changes=changes_of(job).words,
         waiting=unanswered_cause(job) if job.is_open else None,
         cause=cause,
-        quarantined=job.is_open and bool(standing(job)),
+        quarantined=job.is_open and bool(standing_quarantines(job)),
         parts=[part for station in stations() for part in station.record(job)],
         has_contact=RiderContact.objects.filter(bike=job.revision.bike).exists(),
         accepted=accepted_in(job),

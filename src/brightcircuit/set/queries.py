@@ -44,7 +44,7 @@ class Row:
         return WORDS[self.state]
 
 
-def standing(job: Job, instrument: str, subject: str) -> "QuerySet[Calibration]":
+def standing_calibrations(job: Job, instrument: str, subject: str) -> "QuerySet[Calibration]":
     """Return the calibrations of this bike that stand, of any job, the newest last; waivers left
     out."""
     rows = Calibration.objects.filter(job__revision__bike=job.revision.bike, undone=False)
@@ -76,7 +76,7 @@ def last_values(
 ) -> tuple[dict[str, float], datetime | None]:
     """Return the values of the last calibration by name, and when it was; nothing where there is
     none."""
-    found = standing(job, instrument, subject).last()
+    found = standing_calibrations(job, instrument, subject).last()
     if found is None:
         return {}, None
     return {row["name"]: float(row["value"]) for row in found.values}, found.at

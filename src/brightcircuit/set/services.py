@@ -20,7 +20,13 @@ from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.safety import require_looked_at, require_pack_safe, require_safe
 from brightcircuit.jobs.way import name_of, plan_of, stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
-from brightcircuit.set.queries import last_values, measured_by, options_of, sheet_of, standing
+from brightcircuit.set.queries import (
+    last_values,
+    measured_by,
+    options_of,
+    sheet_of,
+    standing_calibrations,
+)
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.people import set_choice
 from brightcore.bike.measured import mark_of, with_measured
@@ -300,7 +306,7 @@ def _into_bike(actor: Person, job: Job, made: Calibration, what: str) -> None:
 
     A job on an older description leaves the bike as it is, and says so in its log.
     """
-    stand = standing(job, made.instrument, made.subject).filter(state="good").last()
+    stand = standing_calibrations(job, made.instrument, made.subject).filter(state="good").last()
     values = measured_by(stand) if stand else []
     gone = {(made.subject, value["name"]) for value in made.values} - {
         (v.part, v.name) for v in values

@@ -19,7 +19,13 @@ from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.models import Calibration, Sheet
-from brightcircuit.set.queries import last_values, options_of, rows_of, sheet_of, standing
+from brightcircuit.set.queries import (
+    last_values,
+    options_of,
+    rows_of,
+    sheet_of,
+    standing_calibrations,
+)
 from brightcircuit.set.services import (
     begin_again,
     cautions_on,
@@ -218,7 +224,7 @@ def _context(
     else:
         wanted = request.GET.get("step")
     step = next((s for s in steps if s.id == wanted), None) or next_step(steps, reading)
-    past = list(standing(job, found.key, subject))[::-1]
+    past = list(standing_calibrations(job, found.key, subject))[::-1]
     last, last_at = last_values(job, found.key, subject)
     result, shown = verdict(job, found, sheet), None
     if not sheet.typed and past:

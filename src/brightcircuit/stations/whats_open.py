@@ -8,7 +8,7 @@ its own.
 from brightcircuit.jobs.changed import changes_of, planned_of
 from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Danger, Job
-from brightcircuit.jobs.quarantine import standing
+from brightcircuit.jobs.quarantine import standing_quarantines
 from brightcircuit.jobs.repairs import unanswered_cause
 from brightcircuit.jobs.safety import open_dangers
 from brightcircuit.jobs.way import way_of
@@ -45,7 +45,7 @@ def reading_key(danger: Danger) -> str:
 def whats_open(job: Job) -> list[OpenItem]:
     """Return everything that is open on a job, what can hurt first."""
     found = []
-    if standing(job):
+    if standing_quarantines(job):
         found.append(OpenItem("quarantine", "arrive", "The pack is in quarantine"))
     for danger in standing_dangers(job):
         found.append(OpenItem(reading_key(danger), danger.station, f"Danger: {danger.words}"))

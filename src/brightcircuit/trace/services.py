@@ -14,7 +14,7 @@ from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.entries import new_entry
-from brightcircuit.jobs.evidence import core_evidence, standing
+from brightcircuit.jobs.evidence import core_evidence, current_rows
 from brightcircuit.jobs.hazards import end_hazards, hazards_standing, note_hazards, note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
@@ -120,7 +120,7 @@ def _note_danger(actor: Person, job: Job, trace: Trace, item: Evidence) -> None:
 
 def _older(job: Job, items: Sequence[Evidence]) -> list[Entry]:
     """Return the rows that stand at the same points in the same state as new readings."""
-    rows = standing(job.evidence.all(), job.round)
+    rows = current_rows(job.evidence.all(), job.round)
     earlier = [core_evidence(row) for row in rows]
     found = (repeated(item, earlier) for item in items)
     return [rows[index] for index in found if index is not None]
@@ -144,17 +144,17 @@ def confirm_reading(*, actor: Person, job: Job, entry_id: int) -> None:
 
 def _require_clear(job: Job, act: Act, again: Sequence[str]) -> None:
     """Raise Blocked where something stands before a powered act, or one that touches the pack."""
-    standing = blocks(job, again) if act.needs_safe_pack else []
-    if standing:
-        raise Blocked(standing[0].text)
+    in_the_way = blocks(job, again) if act.needs_safe_pack else []
+    if in_the_way:
+        raise Blocked(in_the_way[0].text)
 
 
 def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> None:
     """Keep the cautions ticked for an act; raises Blocked where one is neither ticked nor
     stands."""
     stands = standing_of(act.condition.power, act.gates)
-    standing = acknowledged(job, stands)
-    wanted = [gate for gate in act.gates if gate not in standing]
+    known = acknowledged(job, stands)
+    wanted = [gate for gate in act.gates if gate not in known]
     missing = [gate for gate in wanted if gate not in ticked]
     if missing:
         raise Blocked(f"Tick the caution first: {GATES[missing[0]]}")

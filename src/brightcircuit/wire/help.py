@@ -22,7 +22,7 @@ HELP = {
         "Bent frames, bags, child seats.",
         ("drip loop",),
     ),
-    "first-light": Help(
+    "first-power-up": Help(
         "The fewest connections with which the motor must turn.",
         "The circuit of this bike, with each connection opened in turn.",
         "Connect these only, wheel up, then look.",

@@ -9,7 +9,7 @@ from brightcircuit.engines.holders import stand_aside
 from brightcircuit.jobs.models import Edit, Job, StepMark
 from brightcircuit.jobs.way import way_of
 from brightcore.bike.model import Bike
-from brightcore.procedure.first_light import FirstLight, find_first_light
+from brightcore.procedure.first_power_up import FirstPowerUp, find_first_power_up
 from brightcore.procedure.step import WorkStep
 from brightcore.procedure.work_order import Order, satisfied, sketched_order, way_order, whole_order
 
@@ -17,11 +17,11 @@ WIRE = "wire"
 """This station, as edits of the description name it."""
 
 
-def first_light_of(bike: Bike) -> FirstLight:
+def first_power_up_of(bike: Bike) -> FirstPowerUp:
     """Return the first power-up of a bike: a second on a large one, so predictions wait
     meanwhile."""
     with stand_aside():
-        return find_first_light(bike)
+        return find_first_power_up(bike)
 
 
 @lru_cache(maxsize=64)

@@ -97,8 +97,8 @@ def undo_wiring(*, actor: Person, job: Job) -> str:
     return words
 
 
-def fix_finding(*, actor: Person, job: Job, key: str, way: str, done: bool = False) -> str:
-    """Change the wiring by the fix of a finding that a way of its rule offered; returns what was
+def fix_finding(*, actor: Person, job: Job, key: str, remedy: str, done: bool = False) -> str:
+    """Change the wiring by the fix of a finding that a remedy of its rule offered; returns what was
     done in words.
 
     Open danger finding before powered steps: it goes only once its fix is `done` on the bike.
@@ -106,7 +106,9 @@ def fix_finding(*, actor: Person, job: Job, key: str, way: str, done: bool = Fal
     core = ready_core(job, actor)
     item = next((f for f in findings_of(job) if f.finding.key == key), None)
     if item:
-        chosen = next((x for x in fixes_for(core, item.finding, shelf()) if x.way == way), None)
+        chosen = next(
+            (x for x in fixes_for(core, item.finding, shelf()) if x.remedy == remedy), None
+        )
     else:
         chosen = None
     if item is None or chosen is None:

@@ -78,7 +78,7 @@ STATION = Station(
         Section("Pins", "wire-pins"),
         Section("Cable routes", "wire-routes"),
         Section("Cut list", "wire-lists"),
-        Section("First power-up", "first-light", "Trying every connection,"),
+        Section("First power-up", "first-power-up", "Trying every connection,"),
         Section("Order of work", "wire-order", "Working it out,"),
         Section("Sheet", "wire-sheet"),
         Section("Plug cards", "wire-cards"),

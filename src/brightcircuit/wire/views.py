@@ -24,7 +24,7 @@ from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.edit import edit_wiring
-from brightcircuit.wire.queries import first_light_of, undoable
+from brightcircuit.wire.queries import first_power_up_of, undoable
 from brightcircuit.wire.services import (
     accept_proposals,
     fix_finding,
@@ -35,8 +35,8 @@ from brightcircuit.wire.services import (
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
-from brightcore.procedure.first_light import bench_cautions, bench_steps
-from brightcore.wiring.fixes import fixes_for, has_ways
+from brightcore.procedure.first_power_up import bench_cautions, bench_steps
+from brightcore.wiring.fixes import fixes_for, has_remedies
 from brightcore.wiring.offers import HeldBack, offers_of
 from brightcore.wiring.propose import fits_of
 from brightcore.wiring.rules import RULES
@@ -134,11 +134,11 @@ def _act(request: HttpRequest, job: Job) -> None:
         messages.success(request, "Accepted; the reason stays on the job sheet.")
         return
     if action == "fix":
-        key, way, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
-        messages.success(
-            request,
-            f"{fix_finding(actor=actor(request), job=job, key=key, way=way, done=done == '1')}.",
+        key, remedy, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
+        said = fix_finding(
+            actor=actor(request), job=job, key=key, remedy=remedy, done=done == "1"
         )
+        messages.success(request, f"{said}.")
         return
     if action == "undo":
         messages.success(request, f"{undo_wiring(actor=actor(request), job=job)}.")
@@ -185,7 +185,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         left_over=[(i, w) for i, w in labels.items() if i not in proposed],
         free=list(labels.items()),
         findings=findings_of(job),
-        fixable=[rule.type.code for rule in RULES if rule.ways],
+        fixable=[rule.type.code for rule in RULES if rule.remedies],
         joins=[(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
         typed=request.POST if errors else {},
     ).context()
@@ -197,17 +197,17 @@ def fixes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     bike, parts = plan_of(job), shelf()
     rows = []
     for item in findings_of(job):
-        if not item.waived and has_ways(item.finding.code):
+        if not item.waived and has_remedies(item.finding.code):
             rows.append({"f": item, "fixes": fixes_for(bike, item.finding, parts)})
     return render(request, "wire/fixes.html", {**job_frame(job, "wire"), "rows": rows})
 
 
-def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+def first_power_up_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the smallest set of joins with which the motor must turn, worked out with the
     circuit."""
     job = get_object_or_404(whole_job(job_uuid))
     bike = plan_of(job)
-    light = first_light_of(bike)
+    light = first_power_up_of(bike)
     context = {
         "light": light,
         "steps": bench_steps(bike, light),
@@ -215,4 +215,4 @@ def first_light_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "blocks": blocks(job),
         "not_needed": [join_words(bike, bike.join(j)) for j in light.not_needed],
     }
-    return render(request, "wire/first_light.html", {**job_frame(job, "wire"), **context})
+    return render(request, "wire/first_power_up.html", {**job_frame(job, "wire"), **context})

@@ -1,5 +1,5 @@
-"""What a rule is: code, severity, words, hint, source, how it finds, and the ways that may put it
-right, in one place."""
+"""What a rule is: code, severity, words, hint, source, how it finds, and the remedies that may put
+it right, in one place."""
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
@@ -14,19 +14,19 @@ COMMON_PRACTICE = "common-practice"
 
 @dataclass(frozen=True, slots=True)
 class Fix:
-    """A fix in words, and the bike with it; `way`: the name of the way that offered it, one of its
-    rule's."""
+    """A fix in words, and the bike with it; `remedy`: the name of the remedy that offered it, one
+    of its rule's."""
 
     words: str
     bike: Bike
-    way: str = ""
+    remedy: str = ""
 
 
 Shelf = Sequence[Part]
 """Parts at hand, such as those of the shop's library."""
 
-Way = Callable[[Bike, Finding, Shelf], Iterator[Fix]]
-"""A way that may put a finding right; what it yields is tried on the bike before it is offered."""
+Remedy = Callable[[Bike, Finding, Shelf], Iterator[Fix]]
+"""What may put a finding right; what it yields is tried on the bike before it is offered."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +50,7 @@ class Rule:
     type: FindingType
     what: str
     find: Find
-    ways: tuple[Way, ...]
+    remedies: tuple[Remedy, ...]
     dated: bool
 
     def __call__(self, case: Analysis, today: date | None = None) -> Iterator[Finding]:
@@ -68,7 +68,7 @@ def rule(
     hint: str,
     *,
     source: str = COMMON_PRACTICE,
-    ways: tuple[Way, ...] = (),
+    remedies: tuple[Remedy, ...] = (),
     dated: bool = False,
 ) -> Callable[[Find], Rule]:
     """Return a decorator that makes a rule of a generator of findings; its docstring says what it
@@ -76,7 +76,7 @@ def rule(
     kind = FindingType(code, severity, text, hint, source)
 
     def made(find: Find) -> Rule:
-        return Rule(kind, (find.__doc__ or "").strip(), find, ways, dated)
+        return Rule(kind, (find.__doc__ or "").strip(), find, remedies, dated)
 
     return made
 

@@ -27,7 +27,7 @@ def mark_of(bike: Bike, subject: str) -> str:
 
 
 @lru_cache(maxsize=64)
-def standing(bike: Bike) -> tuple[MeasuredValue, ...]:
+def standing_values(bike: Bike) -> tuple[MeasuredValue, ...]:
     """Return the measured values whose part is described as it was when they were taken."""
     marks = {part.id: mark_of(bike, part.id) for part in bike.parts} | {"": mark_of(bike, "")}
     return tuple(value for value in bike.measured if marks.get(value.part) == value.of)
@@ -35,7 +35,7 @@ def standing(bike: Bike) -> tuple[MeasuredValue, ...]:
 
 def measured_value(bike: Bike, part: str, name: str) -> MeasuredValue | None:
     """Return a measured value that stands, None where there is none."""
-    found = (value for value in standing(bike) if (value.part, value.name) == (part, name))
+    found = (value for value in standing_values(bike) if (value.part, value.name) == (part, name))
     return next(found, None)
 
 
@@ -84,7 +84,7 @@ def preferred(bike: Bike) -> tuple[tuple[MeasuredValue, float], ...]:
     """Return (measured, described) for every value that is worked with instead of the described
     one."""
     found = []
-    for value in standing(bike):
+    for value in standing_values(bike):
         if not value.part:
             if value.name == ROLLED:
                 found.append((value, drawn_mm(bike)))

@@ -156,7 +156,7 @@ def _own_meter(name: str) -> Multimeter:
         figures = tuple(float(text) for text in texts)
         own_meter_name(title, figures)
     except (ValueError, ReadingError):
-        raise UnknownNameError("meter", name, tuple(INSTRUMENTS)) from None
+        raise UnknownNameError("meter", name, tuple(METERS)) from None
     mega, volts, ohms, lead, ohms_v, diode_v = figures
     usual = DEFAULT_METER
     return Multimeter(
@@ -179,7 +179,7 @@ SIMPLE_METER = Multimeter(
 )
 CLAMP = Clamp("clamp", "Current clamp")
 SUPPLY = LimitedSupply("supply", "Bench supply, current limited")
-INSTRUMENTS = {item.id: item for item in (DEFAULT_METER, SIMPLE_METER, CLAMP, SUPPLY)}
+METERS = {item.id: item for item in (DEFAULT_METER, SIMPLE_METER, CLAMP, SUPPLY)}
 
 
 def meter_of(name: str) -> Multimeter:
@@ -189,8 +189,8 @@ def meter_of(name: str) -> Multimeter:
     """
     if name.startswith(OWN):
         return _own_meter(name)
-    found = INSTRUMENTS.get(name or DEFAULT_METER.id)
+    found = METERS.get(name or DEFAULT_METER.id)
     if not isinstance(found, Multimeter):
-        known = tuple(i for i, item in INSTRUMENTS.items() if isinstance(item, Multimeter))
+        known = tuple(i for i, item in METERS.items() if isinstance(item, Multimeter))
         raise UnknownNameError("meter", name, known)
     return found

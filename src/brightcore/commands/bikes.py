@@ -21,7 +21,7 @@ from brightcore.matching.drive import drive_of
 from brightcore.matching.riding import flat_rule_km, steepest_start_ratio, top_speed_kmh
 from brightcore.matching.rules import match_findings
 from brightcore.physics.machine import hub_free_kmh
-from brightcore.procedure.first_light import find_first_light
+from brightcore.procedure.first_power_up import find_first_power_up
 from brightcore.procedure.work_order import whole_order
 from brightcore.programming.derive import derive_settings
 from brightcore.units import length_words
@@ -142,7 +142,7 @@ def run_wire(args: argparse.Namespace) -> Out:
     """What to join next and why, the smallest set of joins with which the motor must turn, and the
     order of work."""
     bike = load_bike(read_text(args.file))
-    light = find_first_light(bike)
+    light = find_first_power_up(bike)
     order = whole_order(bike)
     steps = order.steps
     proposals = offers_of(bike).proposals
@@ -162,7 +162,7 @@ def run_wire(args: argparse.Namespace) -> Out:
             }
             for p in proposals
         ],
-        "first_light": needed,
+        "first_power_up": needed,
         "order": [asdict(s) for s in steps],
     }
     lines = []

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from brightcore.bike.measured import preferred, standing
+from brightcore.bike.measured import preferred, standing_values
 from brightcore.bike.model import Bike, MeasuredValue
 from brightcore.describing.labels import LABELS
 
@@ -65,7 +65,7 @@ def measured_words(bike: Bike) -> tuple[MeasuredWords, ...]:
         return ()
     instead = {(value.part, value.name): described for value, described in preferred(bike)}
     found = []
-    for value in standing(bike):
+    for value in standing_values(bike):
         described = instead.get((value.part, value.name))
         if described is not None:
             shown = shown_value(described, value.unit)

@@ -5,7 +5,7 @@ import typing
 from brightcore.bike.model import PEDALS, USUAL, WHENCE, BikeInfo
 from brightcore.bike.roles import ROLES
 from brightcore.bike.space import SHAPES, Size
-from brightcore.circuit.instruments import INSTRUMENTS, LIMITS, OWN, Multimeter
+from brightcore.circuit.instruments import LIMITS, METERS, OWN, Multimeter
 from brightcore.formats.plain import JsonObject
 from brightcore.formats.schema_pieces import (
     DIALECT,
@@ -216,7 +216,7 @@ def bike_schema(registry: Registry) -> JsonObject:
 def evidence_schema() -> JsonObject:
     """Return the schema of one piece of evidence."""
     enum = []
-    for i, item in INSTRUMENTS.items():
+    for i, item in METERS.items():
         if isinstance(item, Multimeter):
             enum.append(i)
     return record(

@@ -16,7 +16,7 @@ from brightcore.kinds.display import DisplaySpec
 from brightcore.kinds.modules import TrackerSpec
 from brightcore.kinds.select import combiners, hub_motors, motors, packs
 from brightcore.kinds.throttle import ThrottleSpec
-from brightcore.procedure.first_light import cut_offs
+from brightcore.procedure.first_power_up import cut_offs
 
 SECOND_VISIT = timedelta(weeks=4)
 """When a bike that was worked on is looked at again."""

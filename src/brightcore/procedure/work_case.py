@@ -13,7 +13,7 @@ from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.kinds.select import is_cable, is_pedalled
 from brightcore.procedure.changes import drives
-from brightcore.procedure.first_light import PACK, FirstLight, join_rank
+from brightcore.procedure.first_power_up import PACK, FirstPowerUp, join_rank
 from brightcore.procedure.stands import CONNECT, DISCONNECT, FIT, REMOVE, Change, changes_to
 
 SOLDERED = "bare"
@@ -31,7 +31,7 @@ class WorkCase:
     start: Bike
     stands: Bike
     plan: Bike
-    light: FirstLight
+    light: FirstPowerUp
     opens: frozenset[str] = frozenset()
 
     @cached_property

@@ -9,7 +9,7 @@ no order beyond it: what is mounted over a mistake comes off again.
 from dataclasses import dataclass, replace
 
 from brightcore.bike.model import Bike
-from brightcore.procedure.first_light import FirstLight, find_first_light
+from brightcore.procedure.first_power_up import FirstPowerUp, find_first_power_up
 from brightcore.procedure.pack_moves import with_pack_moves
 from brightcore.procedure.stands import CONNECT, DISCONNECT, REMOVE, bare, changes_to, read_change
 from brightcore.procedure.step import WorkStep, in_order
@@ -53,7 +53,7 @@ def order_of_work(case: WorkCase) -> Order:
 
 def whole_order(bike: Bike) -> Order:
     """Return the order of building a whole bike from nothing."""
-    return order_of_work(WorkCase(bare(bike), bare(bike), bike, find_first_light(bike)))
+    return order_of_work(WorkCase(bare(bike), bare(bike), bike, find_first_power_up(bike)))
 
 
 def way_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = frozenset()) -> Order:
@@ -61,10 +61,10 @@ def way_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = fro
 
     The circuit is asked for the first power-up only where there is one.
     """
-    light = FirstLight("", (), (), (), ())
+    light = FirstPowerUp("", (), (), (), ())
     case = WorkCase(start, stands, plan, light, opens)
     if case.tries:
-        case = WorkCase(start, stands, plan, find_first_light(plan), opens)
+        case = WorkCase(start, stands, plan, find_first_power_up(plan), opens)
     return order_of_work(case)
 
 
@@ -76,7 +76,7 @@ def sketched_order(
 
     It names the same steps; only what comes before the first power-up and what after it may differ.
     """
-    assumed = FirstLight("assumed", tuple(join.id for join in plan.joins), (), (), ())
+    assumed = FirstPowerUp("assumed", tuple(join.id for join in plan.joins), (), (), ())
     return order_of_work(WorkCase(start, stands, plan, assumed, opens))
 
 

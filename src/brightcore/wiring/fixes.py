@@ -15,23 +15,23 @@ from brightcore.findings import SEVERITIES, Finding
 from brightcore.wiring.rules import RULES, check_bike, rule_of
 
 MOST_TRIED, MOST_OFFERED = 6, 3
-"""Changes of one way that are tried, and fixes offered for one finding."""
+"""Changes of one remedy that are tried, and fixes offered for one finding."""
 
 
-def has_ways(code: str) -> bool:
-    """Return whether findings of a code have ways that may put them right."""
-    return any(rule.type.code == code and rule.ways for rule in RULES)
+def has_remedies(code: str) -> bool:
+    """Return whether findings of a code have remedies."""
+    return any(rule.type.code == code and rule.remedies for rule in RULES)
 
 
 def fixes_for(bike: Bike, finding: Finding, shelf: Shelf = ()) -> tuple[Fix, ...]:
     """Return what cures a finding, the least change first; empty where nothing tried does."""
-    if not has_ways(finding.code):
+    if not has_remedies(finding.code):
         return ()
     found: list[Fix] = []
-    for way in rule_of(finding.code).ways:
-        for fix in islice(_made(way(bike, finding, shelf)), MOST_TRIED):
+    for remedy in rule_of(finding.code).remedies:
+        for fix in islice(_made(remedy(bike, finding, shelf)), MOST_TRIED):
             if cures(bike, finding, fix.bike):
-                found.append(replace(fix, way=way.__name__))
+                found.append(replace(fix, remedy=remedy.__name__))
                 break
     return tuple(found[:MOST_OFFERED])
 

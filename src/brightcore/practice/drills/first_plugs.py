@@ -7,16 +7,16 @@ from brightcore.bike.model import Bike
 from brightcore.circuit.netlist import join_title
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.practice.drills.base import Drill, Question
-from brightcore.procedure.first_light import FirstLight, find_first_light
+from brightcore.procedure.first_power_up import FirstPowerUp, find_first_power_up
 
 BIKES = ("hub-conversion", "mid-conversion", "folding", "factory-hub", "hand-cycle", "soft-packs")
 SHOWN = 5
 
 
 @lru_cache(maxsize=len(BIKES))
-def _bike(name: str) -> tuple[Bike, FirstLight]:
+def _bike(name: str) -> tuple[Bike, FirstPowerUp]:
     bike = make_pattern(name, name)
-    return bike, find_first_light(bike)
+    return bike, find_first_power_up(bike)
 
 
 class FirstPlugs(Drill):

@@ -4,7 +4,7 @@ thick at lugs."""
 from collections.abc import Iterable
 
 from brightcore.bike.model import Join
-from brightcore.procedure.first_light import PACK
+from brightcore.procedure.first_power_up import PACK
 from brightcore.procedure.stands import CONNECT, DISCONNECT
 from brightcore.procedure.step import OUT, PLUG, WorkStep
 from brightcore.procedure.steps.base import POWER_UP, WHEEL_UP, Steps

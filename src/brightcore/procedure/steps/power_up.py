@@ -5,7 +5,7 @@ from brightcore.bike.model import Join
 from brightcore.bike.roles import role_of
 from brightcore.describing.edit import port_words, remove_join
 from brightcore.kinds.select import cutting
-from brightcore.procedure.first_light import PACK
+from brightcore.procedure.first_power_up import PACK
 from brightcore.procedure.stands import CONNECT
 from brightcore.procedure.step import ANY, ON, WorkStep
 from brightcore.procedure.steps.base import CAPS, LEFT_OVER, POWER_UP, WHEEL_UP, Steps, named

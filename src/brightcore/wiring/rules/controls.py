@@ -12,7 +12,7 @@ from brightcore.kinds import REGISTRY
 from brightcore.kinds.levers import LeverSpec
 from brightcore.kinds.select import at_place, controllers, cutting, mid_motors
 from brightcore.kinds.switches import GearSensor
-from brightcore.wiring import ways
+from brightcore.wiring import remedies
 from brightcore.wiring.sources import PACK_PLUS
 
 DEMANDS = named(use="demand")
@@ -31,7 +31,7 @@ DRIVES = frozenset(role.name for role in ROLES if role.output == "drives")
         "Fit one on each lever, or waive it with a reason that stays on the job sheet; local law "
         "may require it."
     ),
-    ways=(ways.join_free, ways.fit_cut_off),
+    remedies=(remedies.join_free, remedies.fit_cut_off),
 )
 def no_cut_off(case: Analysis, found: Found) -> Iterator[Finding]:
     """A bike on which no brake lever is connected."""
@@ -58,7 +58,7 @@ def _levers_on(case: Analysis, controller: Part) -> list[Part]:
     "advice",
     "Only one brake cuts the {controller} off: {part}.",
     "Fit a cut-off on the other lever too, or note why not.",
-    ways=(ways.join_free, ways.fit_cut_off),
+    remedies=(remedies.join_free, remedies.fit_cut_off),
 )
 def one_brake(case: Analysis, found: Found) -> Iterator[Finding]:
     """A controller that only one lever cuts."""
@@ -73,7 +73,7 @@ def one_brake(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "The {part} does not cut off the {controller}, but cuts off another controller.",
     "Bring both brakes to every controller: tie the signals and the grounds, never the supplies.",
-    ways=(ways.join_free,),
+    remedies=(remedies.join_free,),
 )
 def brake_misses(case: Analysis, found: Found) -> Iterator[Finding]:
     """A lever that reaches one controller and not another."""
@@ -90,7 +90,7 @@ def brake_misses(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "No throttle or pedal signal reaches the {controller}.",
     "Connect a throttle, a pedal or a torque sensor.",
-    ways=(ways.join_free, ways.fit_demand),
+    remedies=(remedies.join_free, remedies.fit_demand),
 )
 def nothing_asks(case: Analysis, found: Found) -> Iterator[Finding]:
     """A controller that no demand reaches."""
@@ -114,7 +114,7 @@ def _asked_by(case: Analysis, controller: Part, role: str) -> bool:
         "Connect a display or a key switch; a bridging cap, where the maker allows it, keeps it "
         "always on."
     ),
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
     """A controller whose key line nothing switches."""
@@ -131,7 +131,7 @@ def key_open(case: Analysis, found: Found) -> Iterator[Finding]:
     "The {part} cannot be connected: no controller of this bike has a throttle plug.",
     "Another controller of {volts} and {amps} with the plug; or a display that takes a throttle "
     "and passes it on.",
-    ways=(ways.swap,),
+    remedies=(remedies.swap,),
 )
 def no_throttle_plug(case: Analysis, found: Found) -> Iterator[Finding]:
     """A throttle, and neither controller nor display with a pin for it."""
@@ -157,7 +157,7 @@ def no_throttle_plug(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{one} and {two} drive one wire: at rest each holds the other down.",
     "One of them only, or each to an input of its own.",
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def demands_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two driven outputs on one wire."""
@@ -173,7 +173,7 @@ def demands_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{one} opens and {two} closes when braking, on one wire: it stays cut off, or never is.",
     "Two of one kind on a wire, or one input each.",
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def cut_offs_mixed(case: Analysis, found: Found) -> Iterator[Finding]:
     """Normally closed and normally open on one wire."""
@@ -209,7 +209,7 @@ def key_bridged(case: Analysis, found: Found) -> Iterator[Finding]:
     "The {motor} drives {count} sprockets and nothing cuts it while shifting.",
     "Some workshops fit a gear-shift sensor to every mid drive, others ease off or stays in one "
     "gear. Fit one, or note why not.",
-    ways=(ways.join_free, ways.fit_gear_sensor),
+    remedies=(remedies.join_free, remedies.fit_gear_sensor),
 )
 def no_gear_sensor(case: Analysis, found: Found) -> Iterator[Finding]:
     """A mid drive with gears and no gear-shift sensor."""

@@ -10,7 +10,7 @@ from brightcore.bike.roles import ROLES
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import controllers, displays
-from brightcore.wiring import ways
+from brightcore.wiring import remedies
 from brightcore.wiring.sources import given_v
 
 INPUT_V = 5.2
@@ -94,7 +94,7 @@ def signal_level(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "The {part} only pulls its wire to ground, and {input} has no pull-up: the wire floats.",
     "Bring it to its own input, or fit 1 to 10 kΩ from the wire to 5 V.",
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def no_pull_up(case: Analysis, found: Found) -> Iterator[Finding]:
     """An output that only pulls down, on an input without a pull-up."""
@@ -114,7 +114,7 @@ def no_pull_up(case: Analysis, found: Found) -> Iterator[Finding]:
     "advice",
     "The {part} takes its ground from the {ground}, its signal goes to the {signal}.",
     "Take ground where the signal is read: motor current in a shared ground shifts the signal.",
-    ways=(ways.repin, ways.join_anew),
+    remedies=(remedies.repin, remedies.join_anew),
 )
 def ground_elsewhere(case: Analysis, found: Found) -> Iterator[Finding]:
     """Ground from one controller, signal to another."""
@@ -144,7 +144,7 @@ def _readers(case: Analysis, part: Part, roles: tuple[str, ...]) -> list[Part]:
     "fault",
     "{one} and {two} both send to the {display}.",
     "A display listens to one controller: leave the other's transmit wire off, insulated.",
-    ways=(ways.part_wire("serial_tx"),),
+    remedies=(remedies.part_wire("serial_tx"),),
 )
 def display_shared(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two controllers that send to one display."""

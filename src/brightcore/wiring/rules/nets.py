@@ -9,7 +9,7 @@ from brightcore.bike.roles import ROLES, named, role_of
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import at_place
-from brightcore.wiring import ways
+from brightcore.wiring import remedies
 from brightcore.wiring.sources import PACK_PLUS
 
 LOW_VOLTS = named(level="5v")
@@ -42,7 +42,7 @@ def _meet(
     "danger",
     "Pack + ({source}) reaches {victim}, which is rated for 5 V.",
     "Disconnect that wire before any power. Identify both pins with a meter first.",
-    ways=(ways.join_anew, ways.repin, ways.part_wire()),
+    remedies=(remedies.join_anew, remedies.repin, remedies.part_wire()),
 )
 def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     """Pack volts on a 5 V pin."""
@@ -54,7 +54,7 @@ def pack_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     "danger",
     "{plus} is connected to {minus}: plus and minus are swapped.",
     "Swap the two wires before any power.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def reversed_poles(case: Analysis, found: Found) -> Iterator[Finding]:
     """Plus and minus exchanged; packs in series meet plus to minus with nothing else on the wire
@@ -81,7 +81,7 @@ def _two_sources(case: Analysis, found: Found, role: str) -> Iterator[Finding]:
     "danger",
     "The 5 V supplies of {one} and {two} are tied together.",
     "Share ground and signal only; take the 5 V of one controller.",
-    ways=(ways.part_wire("supply_5v"),),
+    remedies=(remedies.part_wire("supply_5v"),),
 )
 def supplies_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two controllers' 5 V on one wire."""
@@ -93,7 +93,7 @@ def supplies_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     "danger",
     "{one} and {two} are connected in parallel directly.",
     "Fit a combining module: the fuller pack otherwise charges the other without a limit.",
-    ways=(ways.join_anew, ways.combiner),
+    remedies=(remedies.join_anew, remedies.combiner),
 )
 def parallel_packs(case: Analysis, found: Found) -> Iterator[Finding]:
     """Packs in parallel without a module."""
@@ -105,7 +105,7 @@ def parallel_packs(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{one} and {two} share a wire.",
     "Two outputs spoil each other: bring each to its own input.",
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two different signals on one wire; crossed phases and halls are told by themselves."""
@@ -124,7 +124,7 @@ def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{one} is connected to {two}: both send, or both listen.",
     "Swap the two serial wires: transmit goes to receive.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def serial_crossed(case: Analysis, found: Found) -> Iterator[Finding]:
     """Transmit on transmit, or receive on receive."""
@@ -170,7 +170,7 @@ def _lit(case: Analysis) -> Iterator[tuple[Part, frozenset[str]]]:
     "fault",
     "The ground of the {part} reaches no ground.",
     "Bring it to the ground of the plug that takes its signal.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def no_ground(case: Analysis, found: Found) -> Iterator[Finding]:
     """A connected sensor or lamp whose ground goes nowhere."""
@@ -183,7 +183,7 @@ def no_ground(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "The supply of the {part} is fed by nothing.",
     "Bring it to the supply of the plug that it belongs to: 5 V for sensors, lamp volts for lamps.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def no_supply(case: Analysis, found: Found) -> Iterator[Finding]:
     """A connected sensor or lamp whose supply goes nowhere."""
@@ -197,7 +197,7 @@ def no_supply(case: Analysis, found: Found) -> Iterator[Finding]:
     "The signal of the {part} reaches no input.",
     "If the controller has no such plug: another controller of the same volts and amps, or a "
     "display with an input for it.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
     """A connected sensor whose signal goes nowhere."""
@@ -220,7 +220,7 @@ def no_input(case: Analysis, found: Found) -> Iterator[Finding]:
         "Connect both plugs of a motor to one controller: it otherwise shudders and draws full "
         "current."
     ),
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def motor_split(case: Analysis, found: Found) -> Iterator[Finding]:
     """A motor whose phases and halls reach different controllers."""
@@ -249,7 +249,7 @@ def _drivers(case: Analysis, motor: Part, use: str) -> set[str]:
         "a limit."
     ),
     "Pack out. Connect every pack to an input of its own; only the controller goes to the output.",
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def pack_on_output(case: Analysis, found: Found) -> Iterator[Finding]:
     """A pack on the output of a combining module."""
@@ -268,7 +268,7 @@ def pack_on_output(case: Analysis, found: Found) -> Iterator[Finding]:
     "{power} is connected to {signal}.",
     "A supply or ground belongs on no signal: the part gets nothing, and the input stays at one "
     "level. Move the two wires before power.",
-    ways=(ways.repin, ways.join_anew),
+    remedies=(remedies.repin, remedies.join_anew),
 )
 def supply_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     """A supply or ground of one part on a signal of another; pack volts on a 5 V pin are told

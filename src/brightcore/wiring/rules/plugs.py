@@ -13,7 +13,7 @@ from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import Charger
 from brightcore.kinds.select import controllers
-from brightcore.wiring import ways
+from brightcore.wiring import remedies
 
 
 class End(NamedTuple):
@@ -46,7 +46,7 @@ def ends_of(bike: Bike, join: Join) -> tuple[End, End]:
     "fault",
     "The {port} plug of the {part} leads to nothing and is needed for first power-up.",
     "Connect it, or bridge it where the maker allows that.",
-    ways=(ways.join_free,),
+    remedies=(remedies.join_free,),
 )
 def required_plug(case: Analysis, found: Found) -> Iterator[Finding]:
     """A plug needed for first power-up that is joined to nothing, or to a cable whose far end
@@ -75,7 +75,7 @@ def _leads_on(case: Analysis, part: Part, port: Port) -> bool:
     "fault",
     "Pin {pin} of the {port} plug ({part}) has no mate in this connection.",
     "Look at both faces of the plug; correct the pin map or re-pin it.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def lonely_pin(case: Analysis, found: Found) -> Iterator[Finding]:
     """A pin of a joined plug that has no mate; what another controller gives already stays off on
@@ -138,7 +138,7 @@ def _left_off(case: Analysis, join: Join, end: End, pin: Pin) -> bool:
     "fault",
     "{one} is a {one_family} plug, {two} a {two_family} plug: they do not mate.",
     "Adapter, or re-terminate: thick wires first, heat-shrink on before the joint.",
-    ways=(ways.adapter, ways.join_anew),
+    remedies=(remedies.adapter, remedies.join_anew),
 )
 def families(case: Analysis, found: Found) -> Iterator[Finding]:
     """Plugs of two different makes joined."""
@@ -164,7 +164,7 @@ def same_make(one: Port, two: Port) -> bool:
     "{one} has {one_count} pins, {two} has {two_count}: they do not mate.",
     "An adapter with a pin table, or end both anew with one plug: thick wires first, heat-shrink "
     "on before the joint.",
-    ways=(ways.adapter,),
+    remedies=(remedies.adapter,),
 )
 def pin_count(case: Analysis, found: Found) -> Iterator[Finding]:
     """Plugs of one make with different numbers of pins."""
@@ -186,7 +186,7 @@ def pin_count(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{one} and {two} both have {gender}.",
     "Change one of them, or make an adapter with the other gender at both ends.",
-    ways=(ways.adapter,),
+    remedies=(remedies.adapter,),
 )
 def gender(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two plugs of the same gender joined."""
@@ -201,7 +201,7 @@ def gender(case: Analysis, found: Found) -> Iterator[Finding]:
     "fault",
     "{one} is keyed by {one_key}, {two} by {two_key}.",
     "Never force or trim a key: adapter, or end one anew with the other's plug.",
-    ways=(ways.adapter,),
+    remedies=(remedies.adapter,),
 )
 def keying(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two plugs with different keys joined."""
@@ -228,7 +228,7 @@ def pin_table(one: Port, two: Port, join: Join) -> tuple[tuple[int, int], ...]:
     "{one} with {two} needs its pins moved: {table}.",
     "Re-pin one plug as the table says, or make an adapter. Check every pin against pack − with a "
     "meter before any power.",
-    ways=(ways.repin,),
+    remedies=(remedies.repin,),
 )
 def re_pin(case: Analysis, found: Found) -> Iterator[Finding]:
     """Plugs of one make whose pins do not meet straight; bullets and terminals are free to be
@@ -290,7 +290,7 @@ def bare_terminals(case: Analysis, found: Found) -> Iterator[Finding]:
     "advice",
     "The {part} is described and connected to nothing.",
     "Connect it, or remove it from the bike.",
-    ways=(ways.join_free,),
+    remedies=(remedies.join_free,),
 )
 def unused_part(case: Analysis, found: Found) -> Iterator[Finding]:
     """A part that no plug connects; chargers, and parts with a plug that must be connected, are

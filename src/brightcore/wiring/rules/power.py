@@ -19,7 +19,7 @@ from brightcore.physics.contacts import MINUTE_RATIO, contact_a
 from brightcore.physics.fuses import fuse_long_a
 from brightcore.physics.gauges import STANDARD_MM2, nearest_awg
 from brightcore.physics.heating import FOR_LONG_S, SHORT_RUN_S, ampacity_a
-from brightcore.wiring import ways
+from brightcore.wiring import remedies
 from brightcore.wiring.conductors import conductor_table
 from brightcore.wiring.fuses import holders, main_fuse_a
 from brightcore.wiring.routes import runs_of
@@ -76,7 +76,7 @@ def _branches(place: Place) -> bool:
     "fault",
     "The {part} is wired to the pack's own lead without a fuse of its own.",
     "A fuse for its wire, DC rated for the full pack, close to where it branches off.",
-    ways=(ways.join_anew,),
+    remedies=(remedies.join_anew,),
 )
 def unfused(case: Analysis, found: Found) -> Iterator[Finding]:
     """What takes a small current straight from a pack."""
@@ -314,7 +314,7 @@ def series_too_high(case: Analysis, found: Found) -> Iterator[Finding]:
     "{run}: {has_m} of cable, the way with its slack needs {wanted_m}.",
     "Measure the way; then an extension of {short_m} or a shorter way. Never tight across the "
     "steering, suspension or fold.",
-    ways=(ways.extension,),
+    remedies=(remedies.extension,),
 )
 def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
     """A cable shorter than its way along the frame."""
@@ -339,7 +339,7 @@ def too_short(case: Analysis, found: Found) -> Iterator[Finding]:
         "Pack out. Connect the whole battery plug of that controller before any power; the thin "
         "plugs after it."
     ),
-    ways=(ways.join_free,),
+    remedies=(remedies.join_free,),
 )
 def backfed_controller(case: Analysis, found: Found) -> Iterator[Finding]:
     """A controller that is fed through the thin wires it shares with another."""

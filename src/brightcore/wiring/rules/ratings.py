@@ -14,7 +14,7 @@ from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import as_cable, combiners, controllers, packs
 from brightcore.physics.heating import ampacity_a
 from brightcore.physics.touch import TOUCH_V, TOUCH_WET_V
-from brightcore.wiring import ways
+from brightcore.wiring import remedies
 from brightcore.wiring.fuses import main_fuse_a
 from brightcore.wiring.sources import PACK_PLUS, full_pack_v, given_v
 
@@ -43,7 +43,7 @@ def suits(given: float, made_for: float) -> bool:
     "danger",
     "The full {pack} gives {full_v}, the {controller} stands {max_v}.",
     "Do not connect it: fit a controller for at least {full_v}, or a pack of fewer cells.",
-    ways=(ways.swap,),
+    remedies=(remedies.swap,),
 )
 def overvoltage(case: Analysis, found: Found) -> Iterator[Finding]:
     """Controller volts against the full pack."""
@@ -200,7 +200,7 @@ def lead_areas_mm2(case: Analysis, pack: Part[PackSpec], join: Join) -> Iterator
     "fault",
     "{lamp} is made for {made_v}, the lamp output gives {given_v}.",
     "Fit a lamp for {given_v}, or a converter.",
-    ways=(ways.converter, ways.swap),
+    remedies=(remedies.converter, remedies.swap),
 )
 def lamp_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     """Lamp volts against what feeds it."""
@@ -233,7 +233,7 @@ def touch_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     "danger",
     "The full pack gives {full_v}, the {part} stands {max_v}.",
     "Fit one for at least {full_v}, or feed it through a step-down converter.",
-    ways=(ways.swap,),
+    remedies=(remedies.swap,),
 )
 def part_overvoltage(case: Analysis, found: Found) -> Iterator[Finding]:
     """Display, converter, combining module, tracker or another part on more pack volts than it is
@@ -258,7 +258,7 @@ def _on_pack(net: Net) -> bool:
     "danger",
     "The {part} carries {rated_a}, the {controller} draws up to {controller_a}.",
     "Fit one rated well above the controller's limit (22 A wants 40 A), or lower the limit.",
-    ways=(ways.swap,),
+    remedies=(remedies.swap,),
 )
 def combiner_too_small(case: Analysis, found: Found) -> Iterator[Finding]:
     """Combining module against what the controllers draw."""

@@ -8,7 +8,7 @@ tries them.
 from collections.abc import Callable, Iterator
 
 from brightcore.analysis.bike import analysis_of
-from brightcore.analysis.rule import Fix, Shelf, Way
+from brightcore.analysis.rule import Fix, Remedy, Shelf
 from brightcore.analysis.strings import highest_v
 from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import Bike, Join, Part, narrowed
@@ -81,7 +81,7 @@ def repin(bike: Bike, finding: Finding, _: Shelf) -> Iterator[Fix]:
         yield Fix(f"Re-pin by what each pin carries: {'; '.join(changed)}", made)
 
 
-def part_wire(*roles: str) -> Way:
+def part_wire(*roles: str) -> Remedy:
     """Return a way that leaves one wire of a join apart: one that joins two pins of the roles, or
     reaches the finding's pins."""
 
@@ -187,7 +187,7 @@ def converter(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
                 yield Fix(f"{part.name} before the {fed.name}", made)
 
 
-def _fitting(wanted: Callable[[Part], bool]) -> Way:
+def _fitting(wanted: Callable[[Part], bool]) -> Remedy:
     """Return a way that fits a part of the shelf that is as wanted."""
 
     def fit(bike: Bike, _: Finding, shelf: Shelf) -> Iterator[Fix]:

@@ -26,7 +26,7 @@ PHASES, BATTERY, PACK = 1, 2, 3
 
 
 @dataclass(frozen=True, slots=True)
-class FirstLight:
+class FirstPowerUp:
     """Joins needed and not needed for the motor to turn, the scene that shows it, and what is then
     seen.
 
@@ -56,7 +56,7 @@ def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list
     return found
 
 
-def find_first_light(bike: Bike) -> FirstLight:
+def find_first_power_up(bike: Bike) -> FirstPowerUp:
     """Return the smallest set of joins with which every motor turns, by throttle or by pedals.
 
     Joins whose absence alone does no harm are taken apart together; where that stops the motor (two
@@ -67,7 +67,7 @@ def find_first_light(bike: Bike) -> FirstLight:
     return case.remember("first power-up", lambda: _found(case))
 
 
-def _found(case: Analysis) -> FirstLight:
+def _found(case: Analysis) -> FirstPowerUp:
     bike, circuit = case.bike, case.circuit
     ids = [j.id for j in bike.joins]
     best: tuple[str, tuple[str, ...]] | None = None
@@ -85,11 +85,11 @@ def _found(case: Analysis) -> FirstLight:
         if best is None or len(needed) < len(best[1]):
             best = (scene, needed)
     if best is None:
-        return FirstLight("", (), tuple(ids), (), ())
+        return FirstPowerUp("", (), tuple(ids), (), ())
     scene, needed = best
     off = tuple(j for j in ids if j not in needed)
     bare = Table(circuit, [Row(tuple(o for join in off for o in unplug(circuit, join)))])
-    return FirstLight(
+    return FirstPowerUp(
         scene, needed, off, _words(bike, bare, "switch_on"), _words(bike, bare, scene)
     )
 
@@ -180,7 +180,7 @@ def bench_cautions(bike: Bike) -> tuple[str, ...]:
     )
 
 
-def bench_steps(bike: Bike, light: FirstLight) -> tuple[str, ...]:
+def bench_steps(bike: Bike, light: FirstPowerUp) -> tuple[str, ...]:
     """Return the joins of first power-up in the order they are made: signals first, the pack
     last."""
     order = sorted(
