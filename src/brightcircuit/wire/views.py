@@ -135,9 +135,7 @@ def _act(request: HttpRequest, job: Job) -> None:
         return
     if action == "fix":
         key, remedy, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
-        said = fix_finding(
-            actor=actor(request), job=job, key=key, remedy=remedy, done=done == "1"
-        )
+        said = fix_finding(actor=actor(request), job=job, key=key, remedy=remedy, done=done == "1")
         messages.success(request, f"{said}.")
         return
     if action == "undo":

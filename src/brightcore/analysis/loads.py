@@ -96,6 +96,8 @@ def _passed_a(case: Analysis, place: Place, role: str, passes: int) -> float:
     source_v = _least_given_v(case, place)
     if feed is None or source_v <= 0:
         return load
+    # A step-down converter takes less current than it gives, by the ratio of volts; never more is
+    # reckoned with than it gives, as a cheap one may be a mere series part.
     return load * min(feed.volt / (source_v * STEP_DOWN_RATIO), 1.0)
 
 
@@ -156,6 +158,8 @@ def _side_a(case: Analysis, pins: frozenset[str], minus: bool) -> tuple[float, b
         role = place.role
         fed = fed or (role.gives and not (role.wants and role.use == "power"))
         if minus and role.polarity == "minus" and role.wants:
+            # What flows in through plus flows out through minus: grounds carry the sum of what
+            # returns, whichever way the signals go.
             load += returned_a(case, place)
         elif not minus and (role.wants or role.name == "wire"):
             load += drawn_a(case, place)

@@ -44,6 +44,8 @@ def strings(bike: Bike) -> tuple[tuple[Part[PackSpec], ...], ...]:
 
 
 def _strings(case: Analysis) -> tuple[tuple[Part[PackSpec], ...], ...]:
+    # A top is a pack that nothing stands on. In a ring there is none; the first pack then begins
+    # it, so that a wrong wiring is still looked at.
     carrying = {pack.id for pack in below(case).values()}
     tops = [pack for pack in packs(case.bike) if pack.id not in carrying] or list(
         packs(case.bike)[:1]

@@ -18,6 +18,8 @@ def posterior(prior: Floats, log_likelihoods: Sequence[Floats]) -> Floats:
         total = np.log(prior)
     for item in log_likelihoods:
         total = total + item
+    # The largest becomes 1 before the exponent is taken: twenty readings multiply to less than a
+    # float holds.
     total = total - total.max()
     weight = np.exp(total)
     return np.asarray(weight / weight.sum())
@@ -50,6 +52,8 @@ def posterior_after(outcome: Floats, belief: Floats) -> Floats:
     """Return belief [H] after one outcome with P(outcome | hypothesis) [H]."""
     weight = outcome * belief
     total = weight.sum()
+    # An answer that nothing foretells teaches nothing; dividing by its zero would wipe every belief
+    # out.
     if total > 0:
         return np.asarray(weight / total)
     return belief
@@ -66,6 +70,8 @@ def indistinct_groups(
     groups: list[list[int]] = []
     for member in members:
         for group in groups:
+            # Compared with the first of a group, not with each: "nearly the same" does not carry
+            # over from one to the next, and a chain of near ones would join what is far apart.
             if _distance(outcomes, member, group[0]) < tolerance:
                 group.append(member)
                 break

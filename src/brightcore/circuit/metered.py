@@ -60,6 +60,8 @@ def metered(
     found = Metered(np.zeros(shape), np.zeros(shape), np.ones(shape, dtype=bool))
     for low in range(0, values.count, PROBE_CHUNK):
         columns = np.arange(low, min(low + PROBE_CHUNK, values.count))
+        # What did not settle dead is not known with the meter on either; it is carried on as
+        # unknown.
         settled = solution.settled[columns]
         found.settled[:, columns] = settled
         turned = _at_once(system, values, solution, columns, (plus, minus), meter, found) & settled
@@ -96,6 +98,8 @@ def _at_once(
     plus, minus = ends
     m = np.arange(len(plus))
     wide = np.repeat(between(system, plus, minus)[:, :, None], len(columns), axis=2)
+    # The response to one ampere holds as long as no element changes its region. Then Thévenin gives
+    # the reading with any meter by one division, without solving again.
     response = np.concatenate([system.solve(factors, wide), np.zeros((1, len(plus), len(columns)))])
     dead = solution.volts[:, columns]
     source_ohm = response[plus, m] - response[minus, m]
@@ -104,6 +108,8 @@ def _at_once(
     share = meter.behind_ohm / (meter.behind_ohm + source_ohm)
     variance = np.zeros((len(plus), len(columns)))
     _, tol_j, tol_dead = batch.tolerances
+    # Only elements that conduct and may be off count. Most of a dead bike is copper whose tolerance
+    # no meter sees.
     for e in np.flatnonzero(((g1 != 0) & (tol_dead > 0)).any(axis=1) | (j != 0).any(axis=1)):
         along = response[system.a[e]] - response[system.b[e]]
         across = ampere * along + (dead[system.a[e]] - dead[system.b[e]])
@@ -114,6 +120,8 @@ def _at_once(
         variance += ((tol_dead[e] * current) ** 2 + (tol_j[e] * j[e]) ** 2) * along**2
     found.spread_v[:, columns] = share * np.sqrt(variance)
     left, right = batch.left, batch.right
+    # The meter's few volts open a diode or wake an input: then the one-shot answer is wrong, and
+    # those systems alone are solved again step by step.
     control = (dead[left] - dead[right])[:, None, :] + ampere * (response[left] - response[right])
     wanted = np.zeros(control.shape, dtype=np.int8)
     for k in range(batch.tables[3].shape[1]):

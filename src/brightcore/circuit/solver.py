@@ -86,6 +86,9 @@ def base_values(
         tol_g[index] = tol_g[index] if override.tol_g is None else override.tol_g
         tol_j[index] = tol_j[index] if override.tol_j is None else override.tol_j
         tol_dead[index] = spread_when_dead(override.regions, tol_g[index])
+    # An unplugged pin is open whatever fault it has: a short in a cable that hangs in the air
+    # shorts nothing. So changes of the same element are dropped, not only overruled, or they would
+    # count as varying.
     closed = {o.element for o in last}
     rows = tuple(
         tuple(item for item in system.overrides(tuple(row)) if item[1].element not in closed)
@@ -123,6 +126,8 @@ class Batch:
             for position, column in enumerate(columns)
             for index, override in values.changes[column]
         ]
+        # Most elements are plain resistors with one region. Keeping tables by region for all of
+        # them would cost three times the memory and, worse, a gather per element and step.
         several: NDArray[np.bool_] = np.asarray(np.isfinite(values.upto[:, :, 0]).any(axis=0))
         for _, index, override in self.changes:
             several[index] |= len(override.regions) > 1
@@ -151,6 +156,8 @@ class Batch:
         index = np.array([index for _, index, _ in self.changes], dtype=np.intp)
         for k, first in enumerate(self.first):
             first[index, position] = rows[:, k, 0]
+        # `place` turns an element's index into its row among the varying ones; −1 stands for "has
+        # none".
         place = np.full(elements, -1, dtype=np.intp)
         place[self.varying] = np.arange(len(self.varying))
         among = np.flatnonzero(place[index] >= 0)
@@ -159,6 +166,8 @@ class Batch:
 
     def _scale(self, scale_g: Floats, scale_j: Floats) -> None:
         """Give every system values of its own; `scale_g`, `scale_j` [E, B]."""
+        # A true bike differs from its model in two ways: its resistances (g1) and its gains and
+        # sources (g2, j). The latter two stand behind the same part, so they move together.
         factors = (scale_g, scale_g * scale_j, scale_g * scale_j)
         for first, table, factor in zip(self.first, self.tables, factors, strict=False):
             first *= factor
@@ -181,6 +190,8 @@ class Batch:
         """Return g1, g2, j [E, len(which)] with the varying elements in the given regions [V,
         ·]."""
         varying, most, count = self.tables[0].shape
+        # One flat gather instead of fancy indexing on three axes: this line runs in every Newton
+        # step for every bike of the batch, and was a third of the time of solving.
         flat = (np.arange(varying)[:, None] * most + regions) * count + which[None, :]
         out = []
         for first, table in zip(self.first, self.tables, strict=False):
@@ -193,6 +204,8 @@ class Batch:
         """Return the region [V, len(which)] that each controlling voltage asks for."""
         control = volts[self.left] - volts[self.right]
         uptos = self.tables[3][:, :, which]
+        # Upper ends rise from region to region, so the region is the number of ends that the volts
+        # have passed. Padded regions end at infinity and are never passed.
         found = (control >= uptos[:, 0]).astype(np.int8)
         for k in range(1, uptos.shape[1]):
             found += control >= uptos[:, k]
@@ -218,6 +231,8 @@ def solve(
     for low in range(0, count, chunk):
         columns = np.arange(low, min(low + chunk, count))
         batch = Batch(system, values, columns)
+        # Beginning in the regions of a neighbouring state saves most steps: of two states that
+        # differ by one lever, nearly every element keeps its region.
         state = np.zeros((len(batch.varying), len(columns)), dtype=np.int8)
         if start is not None:
             state[:] = start[np.ix_(batch.varying, columns)]
@@ -230,6 +245,8 @@ def solve(
             volts[:, columns[active]] = x
             settled[columns[active[done]]] = True
             state[:, active] += move
+            # What has settled leaves the batch: a few stubborn systems would otherwise drag
+            # thousands along.
             active = active[~done]
             if len(active) == 0:
                 break
@@ -240,6 +257,7 @@ def solve(
 def _linear(system: System, g1: Floats, g2: Floats, j: Floats) -> Floats:
     """Return node volts [N+1, B] of linear systems; a handful is quicker dense."""
     matrix, rhs = system.matrix(g1, g2), system.rhs(j)
+    # Below a handful of systems the loop over pivots costs more in Python than LAPACK does in work.
     if rhs.shape[1] <= FEW:
         x = np.linalg.solve(system.dense(matrix), rhs.T[:, :, None])[:, :, 0].T
     else:
@@ -251,6 +269,9 @@ def one_region(want: Small, state: Small, step: int) -> Small:
     """Return the moves of one step: a region at most for each element, late in the search one
     element."""
     move: Small = np.sign(want - state).astype(np.int8)
+    # Two elements that answer each other (a pull-up and the input it holds) can swap regions for
+    # ever when both move at once. Letting one move a step breaks that; it is slow, so it comes
+    # late.
     if step > MAX_STEPS // 2:
         return _first_only(move)
     return move
@@ -295,6 +316,8 @@ def probe(
         everyone = np.arange(len(columns))
         g1, g2, j = batch.at(solution.regions[np.ix_(batch.varying, columns)], everyone)
         factors = system.factor(system.matrix(g1, g2))
+        # The adjoint is solved once per pair of points for the whole batch; solving forwards for
+        # every element that may be off would take as many solves as there are elements.
         wide = np.repeat(between(system, plus, minus)[:, :, None], len(columns), axis=2)
         adjoint = np.concatenate(
             [system.solve_transposed(factors, wide), np.zeros((1, m, len(columns)))]
@@ -303,11 +326,15 @@ def probe(
         across = volts[system.a] - volts[system.b]
         control = volts[system.c] - volts[system.d]
         tol_g, tol_j, _ = batch.tolerances
+        # First-order propagation of independent tolerances. A conductance moves with its current, a
+        # source with its own value, a gain with what controls it.
         variance = (tol_g * (g1 * across + g2 * control + j)) ** 2
         variance += (tol_j * j) ** 2 + (tol_j * g2 * control) ** 2
         out[0][:, columns] = volts[plus] - volts[minus]
         out[1][:, columns] = adjoint[plus, np.arange(m)] - adjoint[minus, np.arange(m)]
         some = np.flatnonzero((variance > 1e-24).any(axis=1))
+        # Single precision is plenty for a spread, and this product is by far the largest array
+        # here.
         seen = (adjoint[system.a[some]] - adjoint[system.b[some]]).astype(np.float32)
         np.square(seen, out=seen)
         seen *= variance[some][:, None, :].astype(np.float32)

@@ -35,6 +35,8 @@ MAX_REGIONS = 3
 def region_row(regions: Regions) -> tuple[Numbers, Numbers, Numbers, Numbers]:
     """Return (g1, g2, j, upto), each padded to MAX_REGIONS with the last region."""
     more = MAX_REGIONS - len(regions)
+    # Repeating the last region makes every element the same shape; its end at infinity keeps
+    # anything from ever reaching the copies.
     padded = (*regions, *(regions[-1:] * more))
     uptos = (*(r.upto for r in regions), *((INF,) * more))
     return (
@@ -64,6 +66,8 @@ class System:
     def __init__(self, circuit: Circuit) -> None:
         self.circuit = circuit
         self.index = {name: i for i, name in enumerate(circuit.nodes)}
+        # Ground is the row after the last: arrays of volts get one zero row appended, and no
+        # reading needs a special case for it.
         self.index["0"] = self.index[""] = len(circuit.nodes)
         self.n = len(circuit.nodes)
         self.element_index = {e.id: i for i, e in enumerate(circuit.elements)}
@@ -82,6 +86,8 @@ class System:
         self.pattern, self._slot = self._eliminate()
         self._places = np.array(list(self._slot), dtype=np.intp).T
         self._stamp1, by_control, self._rhs = self._stamps()
+        # Few elements have a gain. Multiplying only their columns keeps the second stamp from
+        # doubling the cost of every matrix.
         self._controlled = np.flatnonzero(np.diff(by_control.tocsc().indptr))
         self._control_slots = np.flatnonzero(np.diff(by_control.indptr))
         self._stamp2 = by_control[self._control_slots][:, self._controlled]
@@ -126,6 +132,9 @@ class System:
         left = set(range(self.n))
         order, upper, lower, later, fill = [], [], [], [], []
         while left:
+            # Minimum degree: a wiring harness is nearly a tree, and taking leaves first leaves
+            # almost no fill. The name breaks ties so that the order, and with it every rounding, is
+            # the same on each run.
             k = min(left, key=lambda p: (len(adjacent[p]), p))
             left.remove(k)
             others = sorted(adjacent[k])
@@ -173,6 +182,8 @@ class System:
         """Return the matrix entries [slots, B] for element conductances [E, B]."""
         values = self._stamp1 @ g1
         values[self._control_slots] += self._stamp2 @ g2[self._controlled]
+        # Without it a part that hangs on nothing makes the matrix singular, and the whole batch
+        # with it.
         values[self.pattern.pivot] += LEAK_S
         return np.asarray(values)
 

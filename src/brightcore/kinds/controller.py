@@ -12,15 +12,13 @@ from brightcore.bike.model import Part, Port
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import (
     DEAD_SPREAD,
-    KNEE_V,
     OPEN,
     Override,
     current_sink,
     diode,
-    ramp_source,
     resistor,
 )
-from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, Feed, Fitting, PartKind
 from brightcore.kinds.blocks import (
@@ -28,26 +26,17 @@ from brightcore.kinds.blocks import (
     MAKE_SPREAD,
     fixed,
     half_bridge,
-    mode,
-    opened,
     port,
     pulled_up,
     regulator,
-    replace,
-    weakened,
 )
+from brightcore.kinds.controller_faults import controller_faults, pins_with
 from brightcore.kinds.controller_rules import ControllerRules
 from brightcore.kinds.controller_spec import LOAD, ControllerSpec
 from brightcore.kinds.motor import HALLS, PHASES
 
-LOW_LOGIC_V = 4.3
-"""Where a 5 V supply that is off usually stands (common practice)."""
-
 BRIDGE_OHM = 1.0
 """Clip leads and a small fuse (common practice)."""
-
-BLOWN_SMELT = 0.5
-"""How often a blown power stage can be smelt (common practice)."""
 
 STANDBY_A = 0.03
 """What a controller takes through its key line (common practice)."""
@@ -270,199 +259,8 @@ class Controller(PartKind[ControllerSpec]):
         ControllerRules(part, view).run()
 
     def faults(self, part: Part[ControllerSpec]) -> tuple[FaultMode, ...]:
-        new = replace(part, 35, "Water, heat, or a short on one of its leads", 2)
-        menu = RepairKind(
-            f"setting:{part.id}:cutoff",
-            "Set the low-voltage cut-off to suit the pack",
-            5,
-            "Set for another pack",
-            0,
-        )
-        limit = RepairKind(
-            f"setting:{part.id}:limit",
-            "Set the speed limit or the level's current back to what the class of the bike allows",
-            5,
-            "Set for another wheel, or by somebody who tried the menu",
-            0,
-        )
-        roles = {pin.role for pin in part.pins}
-        found = [
-            mode(
-                part,
-                "inside.board",
-                "dead",
-                "does nothing at all",
-                2.0,
-                new,
-                opened(part, "supply_limit", "standby"),
-                ("dead",),
-                signs=(("smelt", 0.25),),
-            ),
-            mode(
-                part,
-                "inside.supply",
-                "dead",
-                "5 V supply dead",
-                1.5,
-                new,
-                opened(part, "supply_limit"),
-            ),
-            mode(
-                part,
-                "inside.supply",
-                "low",
-                "5 V supply stands too low",
-                0.7,
-                new,
-                (
-                    Override(
-                        f"{part.id}/supply_source",
-                        ramp_source(LOW_LOGIC_V + KNEE_V, 0.01, 8.0, 12.0),
-                    ),
-                ),
-            ),
-            mode(
-                part,
-                "inside.supply",
-                "weak",
-                "5 V supply weak",
-                1.0,
-                new,
-                weakened(part, "supply_limit", 55.0),
-            ),
-            mode(
-                part,
-                "inside.menu",
-                "cutoff-high",
-                "low-voltage cut-off set too high",
-                1.5,
-                menu,
-                (),
-                ("cutoff_high",),
-                seen_by_eye=0.9,
-            ),
-            mode(
-                part,
-                "inside.menu",
-                "limit-low",
-                "speed limit or level set too low",
-                1.0,
-                limit,
-                (),
-                ("limit_low",),
-                seen_by_eye=0.9,
-            ),
-        ]
-        cooling = RepairKind(
-            f"part:{part.id}:cooling",
-            f"Give the {part.name} air and metal to shed its heat, and lower its phase current",
-            20,
-            "Shut into a bag or frame, mounted on plastic, or a limit set too high for it",
-            0,
-        )
-        found.append(
-            mode(
-                part,
-                "inside.heat",
-                "cut-back",
-                "grows too hot and holds back",
-                0.2,
-                cooling,
-                (),
-                ("cut_back",),
-                loose=4.0,
-                signs=(("hot", 0.9),),
-            )
-        )
-        for phase in PHASES:
-            letter = phase[-1].upper()
-            pin = f"phases.{phase[-1]}"
-            found += [
-                mode(
-                    part,
-                    pin,
-                    "gate-dead",
-                    f"phase {letter} never driven",
-                    0.8,
-                    new,
-                    (),
-                    (f"gate_dead:{phase}",),
-                ),
-                mode(
-                    part,
-                    pin,
-                    "low-shorted",
-                    f"phase {letter} lower switch shorted",
-                    0.7,
-                    new,
-                    fixed(part, f"{phase}_low_short", 0.02),
-                    ("bridge_short",),
-                    signs=(("smelt", BLOWN_SMELT),),
-                ),
-                mode(
-                    part,
-                    pin,
-                    "high-shorted",
-                    f"phase {letter} upper switch shorted",
-                    0.7,
-                    new,
-                    fixed(part, f"{phase}_high_short", 0.02),
-                    ("bridge_short",),
-                    signs=(("smelt", BLOWN_SMELT),),
-                ),
-            ]
-        for i, pin in enumerate(_pins(part, "brake_signal")):
-            found.append(
-                mode(
-                    part,
-                    pin,
-                    "stuck",
-                    "brake input stuck low",
-                    0.7,
-                    new,
-                    fixed(part, f"brake_{i}_stuck", 200.0),
-                )
-            )
-        for role, name, title in (
-            *((h, h, f"hall {h[-1].upper()} input") for h in HALLS),
-            ("throttle_signal", "throttle", "throttle input"),
-            ("pedal_signal", "pedal", "pedal input"),
-            ("ntc", "ntc", "temperature input"),
-            ("torque_signal", "torque", "torque input"),
-        ):
-            if role in roles:
-                pin = next(iter(_pins(part, role)))
-                found.append(
-                    mode(part, pin, "input-dead", f"{title} dead", 0.5, new, (), (f"dead:{name}",))
-                )
-        if "accessory_plus" in roles:
-            pin = next(iter(_pins(part, "accessory_plus")))
-            found.append(
-                mode(
-                    part, pin, "dead", "lamp output dead", 1.0, new, opened(part, "accessory_limit")
-                )
-            )
-        if "serial_tx" in roles:
-            found.append(
-                mode(
-                    part,
-                    next(iter(_pins(part, "serial_tx"))),
-                    "dead",
-                    "does not talk to the display",
-                    0.7,
-                    new,
-                    fixed(part, "tx_drive", 1e6),
-                )
-            )
-        return tuple(found)
+        return controller_faults(part)
 
 
 def _has(part: Part, role: str) -> bool:
-    return any(True for _ in _pins(part, role))
-
-
-def _pins(part: Part, role: str) -> Iterator[str]:
-    for item in part.ports:
-        for pin in item.pins:
-            if pin.role == role:
-                yield f"{item.id}.{pin.name}"
+    return any(True for _ in pins_with(part, role))

@@ -53,6 +53,8 @@ class ControllerRules:
         if not self.talks():
             view = view.without("brake_symbol", "error", "speed")
         view.see("brake_symbol", (live & self.braked("rest"), "shown"), otherwise="off")
+        # A controller refuses to start with the throttle open, lest the bike runs off when switched
+        # on; 5 % keeps a throttle that rests just at its start from being called open.
         high = self.throttle_v("rest") > self.spec.throttle_start_v * 1.05
         wrong = self.throttle_v("rest") > self.spec.throttle_error_v
         standing: list[tuple[Flags, str]] = [
@@ -67,6 +69,8 @@ class ControllerRules:
             view.see("error", *standing, (power, "power"), otherwise="none")
             return
         demand = self.demand()
+        # What the motor does is decided in the order a controller decides it: alive, allowed,
+        # asked, not braked; only then do halls and phases matter.
         ready = live & ~high & ~wrong & ~self.temperature_wrong() & ~self.voltage_wrong("rest")
         wanted = ready & demand & ~braked & self.serial_ok()
         halls_bad, halls_gone = self.halls()
@@ -76,6 +80,8 @@ class ControllerRules:
         shorted = shorted | view.trait(self.part.id, "bridge_short")
         motor: list[tuple[Flags, str]] = [
             (~wanted, "silent"),
+            # With one phase open current still flows through the other two and the motor jerks;
+            # with two open none can flow at all.
             (open_count >= 2, "silent"),
             (shorted, "twitch"),
             (halls_gone, "twitch"),
@@ -143,6 +149,8 @@ class ControllerRules:
 
     def powered(self, state: str) -> Flags:
         """Return where key line, supply and board are alive."""
+        # Makes differ in where they wake; the limits keep a shifted threshold between what any
+        # logic takes for off and what any pack gives.
         key = self.view.limit(self.spec.key_on_v, 3.0, max(3.0, 0.6 * self.spec.rated_v))
         rail = self.view.limit(RAIL_OK_V, 3.0, 4.5)
         alive = (self.volts("key", state) > key) & (self.volts("rail", state) > rail)
@@ -178,6 +186,8 @@ class ControllerRules:
         found = self.view.none()
         below = self.view.limit(self.spec.brake_below_v, 0.3, 3.0)
         i = 0
+        # Brake inputs are numbered as the part has pins: none, one or two of them, whatever their
+        # plugs are called.
         while self.view.node(self.part.id, f"brake_{i}"):
             found = found | (self.volts(f"brake_{i}", state) < below)
             i += 1
@@ -186,6 +196,8 @@ class ControllerRules:
     def demand(self) -> Flags:
         """Return where throttle or pedals ask for drive."""
         by_throttle = self.throttle_v("demand") > self.spec.throttle_start_v
+        # Above its error volts a throttle counts as broken, not as wide open: a lost ground lifts
+        # the signal to 5 V.
         by_throttle = by_throttle & (self.throttle_v("demand") < self.spec.throttle_error_v)
         asked = by_throttle
         if self.view.has("pulse") and self.view.node(self.part.id, "pedal"):
@@ -236,6 +248,7 @@ class ControllerRules:
         """Return where the thermistor input is open or shorted."""
         if not self.view.node(self.part.id, "ntc") or not self.thermistor_fitted():
             return self.view.none()
+        # An input that is dead inside reads as its pull-up: open, the coldest there is.
         volts = np.where(self.any_trait("dead:ntc"), 5.0, self.volts("ntc", "rest"))
         margin = self.view.limit(NTC_MARGIN_V, 0.1, 0.6)
         return np.asarray((volts < margin) | (volts > LOGIC_V - margin))
@@ -276,6 +289,8 @@ class ControllerRules:
             wanted.append([level == "1" for level in code])
         high, expected = np.array(seen), np.array(wanted)
         right = (high == expected[:, :, None]).all(axis=1)
+        # A motor with one dead hall still gets round with a jerk; with fewer than two that move,
+        # the controller cannot tell where it is.
         moving = (high != high[:1]).any(axis=0).sum(axis=0)
         gone = ~right.all(axis=0) & (moving < 2)
         return ~right.all(axis=0) & ~gone, gone
@@ -320,6 +335,8 @@ class ControllerRules:
         limit = self.view.limit(PHASE_OPEN_OHM, 10.0, 100.0)
         open_uv, open_vw, open_wu = (x > limit for x in (uv, vw, wu))
         pairs = open_uv.astype(int) + open_vw.astype(int) + open_wu.astype(int)
+        # One open phase opens two of the three loops, two open phases all three. So two open loops
+        # and one mean the same.
         count = np.where(pairs == 0, 0, np.where(pairs <= 2, 1, 2))
         closed = np.where(loops > limit, np.nan, loops)
         with np.errstate(all="ignore"):

@@ -10,10 +10,11 @@ from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor, switched
-from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value, torque_value
-from brightcore.kinds.blocks import MAKE_SPREAD, fixed, mode, opened, port, regulator, replace
+from brightcore.kinds.blocks import MAKE_SPREAD, opened, port, regulator
+from brightcore.kinds.display_faults import display_faults
 
 SERIAL_V = 3.0
 """Volts above which a line of messages is heard (common practice)."""
@@ -183,121 +184,4 @@ class Display(PartKind[DisplaySpec]):
         return np.asarray((supply > part.spec.lit_from_v) & ~view.trait(part.id, "dead"))
 
     def faults(self, part: Part[DisplaySpec]) -> tuple[FaultMode, ...]:
-        new = replace(part, 15, "Water under the glass, or pack volts on a signal pin", 2)
-        menu = RepairKind(
-            f"setting:{part.id}:assist",
-            "Raise the assist level above zero",
-            1,
-            "Set by a button press",
-            0,
-        )
-        wheel = RepairKind(
-            f"setting:{part.id}:wheel",
-            "Set the wheel size to the measured roll-out, and the speed magnets to those fitted",
-            5,
-            "Another wheel, tyre or display was fitted",
-            0,
-        )
-        buttons = RepairKind(
-            f"part:{part.id}:buttons",
-            f"Free or replace the buttons of the {part.name}",
-            15,
-            "Dirt, water or a knock at the buttons",
-            1,
-        )
-        broken = (
-            mode(
-                part,
-                one,
-                f"wire-to-{two}",
-                f"{{{part.id}.{one}}} not handed on",
-                1.0,
-                new,
-                opened(part, f"{one}-{two}"),
-            )
-            for one, two in part.spec.conductors
-        )
-        return (
-            *broken,
-            mode(
-                part,
-                "inside.glass",
-                "dead",
-                "dead, key line not fed",
-                2.2,
-                new,
-                opened(part, "key_switch", "logic_limit"),
-                ("dead",),
-            ),
-            mode(
-                part,
-                "inside.glass",
-                "dark",
-                "screen dead, but it switches the bike on",
-                0.7,
-                new,
-                (),
-                ("dead",),
-            ),
-            mode(
-                part,
-                "inside.buttons",
-                "dead",
-                "its on button does not press",
-                1.9,
-                buttons,
-                opened(part, "key_switch", "logic_limit"),
-                ("dead",),
-                seen_by_eye=0.95,
-                loose=0.25,
-            ),
-            mode(
-                part,
-                "inside.menu",
-                "wheel-wrong",
-                "wheel size or speed magnets set wrong",
-                0.7,
-                wheel,
-                (),
-                ("wheel_wrong",),
-                seen_by_eye=0.9,
-            ),
-            mode(
-                part,
-                "plug.key",
-                "dead",
-                "lit, but does not feed the key line",
-                2.0,
-                new,
-                opened(part, "key_switch"),
-            ),
-            mode(
-                part,
-                "plug.tx",
-                "dead",
-                "transmit line dead",
-                1.0,
-                new,
-                fixed(part, "tx_drive", 1e6),
-            ),
-            mode(
-                part,
-                "plug.rx",
-                "dead",
-                "receive line shorted inside",
-                1.0,
-                new,
-                fixed(part, "rx_pull", 50.0),
-            ),
-            mode(
-                part,
-                "inside.menu",
-                "assist-zero",
-                "assist level stands at zero",
-                3.0,
-                menu,
-                (),
-                ("assist_zero",),
-                seen_by_eye=0.9,
-            ),
-        )
+        return display_faults(part, part.spec.conductors)

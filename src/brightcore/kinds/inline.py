@@ -12,7 +12,7 @@ from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 from brightcore.kinds.cable import Cable, CableSpec, conductors
-from brightcore.kinds.pack import FUSE_SEEN
+from brightcore.kinds.pack_faults import FUSE_SEEN
 from brightcore.physics.copper import wire_ohm
 
 CONTACT_OHM = 0.004

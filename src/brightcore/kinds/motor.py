@@ -10,10 +10,11 @@ from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, resistor
-from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value, torque_value
-from brightcore.kinds.blocks import LOGIC_V, draws_on, fixed, mode, opened, port, pulling, replace
+from brightcore.kinds.blocks import LOGIC_V, draws_on, port, pulling
+from brightcore.kinds.motor_faults import motor_faults
 
 HALL_CODES = ("101", "100", "110", "010", "011", "001")
 """Hall levels A, B, C in six sectors, sensors at 120° (Hanselman, 2nd ed., ch. 4)."""
@@ -25,9 +26,6 @@ HALLS = ("hall_a", "hall_b", "hall_c")
 LOOSE_OHM = 10.0
 """Between two phases of a motor: more than this and they no longer brake each other (common
 practice)."""
-
-TOUCH_OHM = 1.0
-"""Two wires that touch where their insulation is rubbed through (common practice)."""
 
 HALL_LOAD_OHM = 450.0
 """What the three halls of a motor load their supply with (common practice)."""
@@ -238,223 +236,7 @@ class Motor(PartKind[M]):
                 break
 
     def faults(self, part: Part[M]) -> tuple[FaultMode, ...]:
-        new = replace(
-            part,
-            90,
-            "Heat from slow climbing, or water through the axle: find which",
-            3,
-            f"Open and repair, or replace, the {part.name}",
-        )
-        gear = RepairKind(
-            f"part:{part.id}:gear",
-            f"Replace gears or clutch of the {part.name}",
-            60,
-            "Heat or a hard start stripped them: lower the phase current",
-            2,
-        )
-        halls = RepairKind(
-            f"part:{part.id}:halls",
-            f"Replace the hall sensors of the {part.name}, or run sensorless",
-            75,
-            "Heat, water, or pack volts on a hall pin",
-            1,
-        )
-        chafed = RepairKind(
-            f"part:{part.id}:axle",
-            (
-                f"Repair the cable of the {part.name} where it leaves the axle, then read the "
-                "controller's halls"
-            ),
-            45,
-            "A spun or loose axle cut it: nuts, washers and torque arm",
-            1,
-        )
-        found = [
-            mode(
-                part,
-                "inside.winding",
-                "shorted",
-                "shorted turns",
-                1.0,
-                new,
-                fixed(part, "turn_short", 0.04),
-                ("drags",),
-                signs=(("smelt", 0.5), ("heard", 0.2)),
-            ),
-            mode(
-                part,
-                "inside.magnets",
-                "weak",
-                "magnets weakened by heat",
-                0.3,
-                new,
-                (),
-                ("weak_field",),
-                signs=(("smelt", 0.3), ("hot", 0.6), ("fast", 0.9)),
-            ),
-            *(
-                mode(
-                    part,
-                    f"phases.{p[-1]}",
-                    f"touches-{h}",
-                    f"phase {p[-1].upper()} touches hall {h[-1].upper()} inside the cable",
-                    0.25,
-                    chafed,
-                    fixed(part, f"{p}_touch", TOUCH_OHM),
-                    ("chafed",),
-                    seen_by_eye=0.4,
-                    loose=0.3,
-                )
-                for p, h in zip(PHASES, HALLS, strict=True)
-            ),
-            mode(
-                part,
-                "inside.winding",
-                "to-axle",
-                "a phase touches the axle",
-                0.25,
-                chafed,
-                seen_by_eye=0.3,
-                signs=(("axle", 0.95),),
-            ),
-            *(
-                mode(
-                    part,
-                    f"phases.{p[-1]}",
-                    "open",
-                    f"phase {p[-1].upper()} winding open",
-                    0.5,
-                    new,
-                    opened(part, f"{p}_winding"),
-                )
-                for p in PHASES
-            ),
-        ]
-        for hall in HALLS:
-            letter = hall[-1]
-            title = f"hall sensor {letter.upper()}"
-            found += [
-                mode(
-                    part,
-                    f"halls.{letter}",
-                    "dead",
-                    f"{title} never goes low",
-                    1.5,
-                    halls,
-                    opened(part, f"{hall}_out"),
-                ),
-                mode(
-                    part,
-                    f"halls.{letter}",
-                    "stuck",
-                    f"{title} stuck on ground",
-                    1.0,
-                    halls,
-                    fixed(part, f"{hall}_out", 60.0),
-                ),
-            ]
-        found.append(
-            mode(
-                part,
-                "halls.supply",
-                "short",
-                "shorts the 5 V supply",
-                0.5,
-                halls,
-                fixed(part, "hall_load", 8.0),
-            )
-        )
-        found.append(
-            mode(
-                part,
-                "halls.supply",
-                "open-inside",
-                "hall supply or ground broken inside",
-                0.8,
-                halls,
-                opened(part, "hall_load", *(f"{hall}_out" for hall in HALLS)),
-                loose=0.3,
-            )
-        )
-        if part.spec.geared():
-            found.append(
-                mode(
-                    part,
-                    "inside.gear",
-                    "seized",
-                    "clutch seized, turns the motor along",
-                    0.5,
-                    gear,
-                    (),
-                    ("drags",),
-                    signs=(("heard", 0.4),),
-                )
-            )
-            found.append(
-                mode(
-                    part,
-                    "inside.gear",
-                    "worn",
-                    "gears or bearings worn, noisy",
-                    1.0,
-                    gear,
-                    signs=(("heard", 0.9),),
-                )
-            )
-            found.append(
-                mode(
-                    part,
-                    "inside.gear",
-                    "stripped",
-                    "gear or clutch slips",
-                    2.0,
-                    gear,
-                    (),
-                    ("stripped",),
-                    signs=(("heard", 0.8),),
-                )
-            )
-        if part.has_role("ntc") and part.spec.thermistor:
-            probe = RepairKind(
-                f"part:{part.id}:thermistor",
-                f"Replace the thermistor of the {part.name}, or fit a plain 10 kΩ for the test",
-                60,
-                "Glue joint broken or lead chafed",
-                1,
-            )
-            found += [
-                mode(
-                    part,
-                    "halls.temperature",
-                    "open",
-                    "thermistor open",
-                    1.0,
-                    probe,
-                    opened(part, "thermistor"),
-                ),
-                mode(
-                    part,
-                    "halls.temperature",
-                    "short",
-                    "thermistor shorted",
-                    0.5,
-                    probe,
-                    fixed(part, "thermistor", 20.0),
-                ),
-            ]
-        if part.has_role("wheel_speed") and part.spec.speed_sensor:
-            found.append(
-                mode(
-                    part,
-                    "halls.speed",
-                    "dead",
-                    "no wheel-speed pulses",
-                    1.0,
-                    halls,
-                    opened(part, "speed_out"),
-                )
-            )
-        return tuple(found)
+        return motor_faults(part, PHASES, HALLS)
 
 
 class HubMotor(Motor[HubMotorSpec]):

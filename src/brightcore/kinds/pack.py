@@ -1,29 +1,22 @@
 """Battery pack: cells in series, internal resistance, BMS switch, fuse, main switch."""
 
-import dataclasses
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import INF, OPEN, Override, Regions, resistor, source
-from brightcore.circuit.faults import FaultMode, RepairKind
+from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
 from brightcore.kinds.base import Feed, PartKind, spec_value, torque_value
-from brightcore.kinds.blocks import fixed, mode, opened, port, replace
+from brightcore.kinds.blocks import opened, port
+from brightcore.kinds.pack_faults import pack_faults
 from brightcore.physics.cells import CHEMISTRIES, Chemistry, chemistry
 
 CHOICES = tuple((name, cells.title) for name, cells in CHEMISTRIES.items())
 
 CELLS, BOARD = "cells", "bms"
 """The elements of a pack that stand for its cells and for the switch of its board."""
-
-FUSE_SEEN = 0.98
-"""How often a blown fuse is found that is taken out, looked at and read in ohms (common
-practice)."""
-
-WORN_OHM = 0.3
-"""A main switch, clip or joint of a pack that has worn (common practice)."""
 
 BOARD_OHM = 0.01
 """Resistance of a closed board (common practice)."""
@@ -53,6 +46,8 @@ class PackSpec(Spec):
         later=True,
     )
 
+    boss_nm: float = torque_value("screws of its mount")
+
     @property
     def cells(self) -> Chemistry:
         """What its cells are."""
@@ -81,8 +76,6 @@ class PackSpec(Spec):
     def energy_wh(self) -> float:
         """Return the energy from full to empty: label capacity by the curve of its cells."""
         return self.capacity_ah * self.series_count * self.cells.mean_v
-
-    boss_nm: float = torque_value("screws of its mount")
 
 
 def at_cell_v(pack: Part[PackSpec], cell_v: float) -> tuple[Override, ...]:
@@ -163,169 +156,4 @@ class Pack(PartKind[PackSpec]):
         return ()
 
     def faults(self, part: Part[PackSpec]) -> tuple[FaultMode, ...]:
-        spec: PackSpec = part.spec
-        lowest = f"under {spec.cells.dead_v:g} V a cell"
-        service = replace(
-            part,
-            30,
-            "Find why: age, a deep discharge, water or a knock",
-            4,
-            f"Only at 0 to 45 °C, attended, and not {lowest}: charge the "
-            f"{part.name} full and let it balance. If it still cuts out or falls short: rebuilt or "
-            "replaced by someone qualified for packs",
-        )
-        service = _after_volts(service, part)
-        wake = replace(
-            part,
-            10,
-            (
-                "A BMS trips for a reason: a low cell, a short, cold or too much current. Find "
-                "it first"
-            ),
-            0,
-            f"Only at 0 to 45 °C, attended, and not {lowest}: unplug every load, "
-            f"then the charger of the {part.name} on for a minute. "
-            "If its BMS stays open: to someone qualified for packs",
-        )
-        fuse = replace(
-            part,
-            15,
-            "A fuse blows for a reason: look for a short before fitting the new one",
-            1,
-            f"Replace the main fuse of the {part.name} (same DC rating)",
-        )
-        switch = replace(
-            part,
-            15,
-            "Worn key switch or burnt contact",
-            1,
-            f"Replace the main switch of the {part.name}",
-        )
-        switch = _with_id(switch, part, "switch")
-        low = spec.trip_v() * 1.02
-        sagging = source(spec.resting_v() * 0.97, spec.internal_ohm * 8)
-        cells = f"{part.id}/{CELLS}"
-        blown = mode(
-            part,
-            "inside.fuse",
-            "open",
-            "main fuse blown",
-            2.0,
-            _with_id(fuse, part, "fuse"),
-            opened(part, "fuse"),
-            seen_by_eye=FUSE_SEEN,
-        )
-        return (
-            mode(
-                part,
-                "inside.bms",
-                "open",
-                "BMS has tripped",
-                3.0,
-                _with_id(wake, part, "wake"),
-                opened(part, BOARD),
-            ),
-            *((blown,) if spec.fuse_a else ()),
-            *self._charge_path(part),
-            mode(
-                part,
-                "inside.switch",
-                "open",
-                "main switch open",
-                2.0,
-                switch,
-                opened(part, "switch"),
-                seen_by_eye=0.4,
-            ),
-            mode(
-                part,
-                "inside.switch",
-                "resistive",
-                "main switch contact burnt",
-                1.0,
-                switch,
-                fixed(part, "switch", 2.0),
-            ),
-            mode(
-                part,
-                "inside.switch",
-                "worn",
-                "main switch or its joints worn",
-                1.0,
-                switch,
-                fixed(part, "switch", WORN_OHM, 0.6),
-            ),
-            mode(
-                part,
-                "inside.cells",
-                "weak",
-                "weak cell group, sags under load",
-                4.0,
-                service,
-                (Override(cells, sagging, tol_g=0.3, tol_j=0.03),),
-                ("weak",),
-            ),
-            mode(
-                part,
-                "inside.cells",
-                "faded",
-                "has lost capacity with age",
-                1.5,
-                service,
-                signs=(("faded", 0.95),),
-            ),
-            mode(
-                part,
-                "inside.cells",
-                "flat",
-                "discharged",
-                4.0,
-                self._charging(part),
-                (Override(cells, source(low, spec.internal_ohm * 2), tol_g=0.3, tol_j=0.03),),
-                ("weak",),
-            ),
-        )
-
-    def _charging(self, part: Part[PackSpec]) -> RepairKind:
-        """Return the repair of a pack that is only discharged: its own volts are read first."""
-        words = (
-            f"Only at 0 to 45 °C, attended, and never under {part.spec.cells.dead_v:g} V a cell: "
-            f"charge the {part.name} with its own charger"
-        )
-        plain = _with_id(
-            replace(part, 5, "Left on, or the charger does not charge", 0, words), part, "charge"
-        )
-        return _after_volts(plain, part)
-
-    def _charge_path(self, part: Part[PackSpec]) -> Iterator[FaultMode]:
-        """Yield the broken way from a charge port to the board, where the pack has such a port."""
-        if part.has_role("charge_in"):
-            words = (
-                f"Have the charge port of the {part.name} repaired by someone qualified for packs"
-            )
-            repair = _with_id(
-                replace(part, 20, "Worn or burnt charge socket", 2, words), part, "charge-port"
-            )
-            yield mode(
-                part,
-                "inside.charge",
-                "open",
-                "charge port broken",
-                1.5,
-                repair,
-                opened(part, "charge_path"),
-            )
-
-
-def _after_volts(repair: RepairKind, part: Part) -> RepairKind:
-    """Return a repair that is named only once the volts of its pack were read."""
-    pins = {}
-    for plug in part.ports:
-        for pin in plug.pins:
-            pins[pin.role] = f"{part.id}.{plug.id}.{pin.name}"
-    ends = tuple(pins[role] for role in ("pack_plus", "pack_minus") if role in pins)
-    return dataclasses.replace(repair, read_at=ends)
-
-
-def _with_id(repair: RepairKind, part: Part, what: str) -> RepairKind:
-    return dataclasses.replace(repair, id=f"part:{part.id}:{what}")
+        return pack_faults(part, CELLS, BOARD)

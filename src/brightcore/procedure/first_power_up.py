@@ -74,6 +74,8 @@ def _found(case: Analysis) -> FirstPowerUp:
     for scene in RUNS:
         if not ids or not runs(circuit, scene, [[]])[0]:
             continue
+        # One join left out at a time, all in one batch. What runs without each alone mostly runs
+        # without all of them, so the whole set is tried at once before going one by one.
         tried = zip(ids, runs(circuit, scene, [[j] for j in ids]), strict=True)
         alone = [j for j, ok in tried if ok and _harmless(bike, [j])]
         together = _harmless(bike, alone) and runs(circuit, scene, [alone])[0]
@@ -102,6 +104,8 @@ def _harmless(bike: Bike, apart: Sequence[str]) -> bool:
     bare = bike
     for join in apart:
         bare = remove_join(bare, join)
+    # A motor turns without its brake levers. They stay in all the same: at the first power-up
+    # somebody must be able to stop it.
     if cut_offs(bare) != cut_offs(bike):
         return False
     return len(controllers(bike)) < 2 or next(backfed(analysis_of(bare)), None) is None

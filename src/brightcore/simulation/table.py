@@ -88,6 +88,8 @@ class Table:
         self._fed: dict[tuple[Condition, str, str, Feeding], NDArray[np.float32]] = {}
         self._start: Small | None = None
         self._latched: tuple[tuple[Override, ...], ...] = ((),) * self.count
+        # Fuses first, once: a fuse that a fault has blown stays blown in every state that is asked
+        # for later, as it does on the bench.
         self._latch()
 
     def _scales(self) -> tuple[Floats | None, Floats | None]:
@@ -116,6 +118,8 @@ class Table:
     def _latch(self) -> None:
         """Blow fuses: what exceeds its fuse at rest stays blown in every condition."""
         fused = np.flatnonzero(np.isfinite(self.system.fuse_a))
+        # The bike switched on and at rest is the state in which a shorted lead or lamp shows;
+        # throttle and brake add nothing that would blow a fuse.
         solution = solve(self.system, self.values(Condition()), None)
         self._start = solution.regions
         across = solution.volts[self.system.a[fused]] - solution.volts[self.system.b[fused]]
@@ -126,6 +130,8 @@ class Table:
             tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row]))
             for row in range(self.count)
         )
+        # With a fuse gone this solution is not that of the latched bike: it is solved again when
+        # asked for.
         if not blown.any():
             self._solutions[Condition()] = solution
 
@@ -151,11 +157,15 @@ class Table:
         wanted = [c for c in dict.fromkeys(conditions) if c not in self._solutions]
         found = {c: self._solutions[c] for c in conditions if c in self._solutions}
         if wanted:
+            # All states of a scene are solved as one batch: the wide arrays cost little more than
+            # one state, and the loop over pivots is paid once.
             starts = [near for condition in wanted if (near := self._near(condition)) is not None]
             start = np.concatenate(starts, axis=1) if starts else None
             joined = solve(self.system, join_values([self.values(c) for c in wanted]), start)
             for k, condition in enumerate(wanted):
                 found[condition] = joined.part(slice(k * self.count, (k + 1) * self.count))
+                # Each way of unplugging is asked for once; keeping its volts for thousands of
+                # faults fills the memory for nothing.
                 if not condition.unplugged:
                     self._solutions[condition] = found[condition]
         return found
@@ -197,6 +207,8 @@ class Table:
             uncertain = ~solution.settled
             for k, pair in enumerate(wanted[low : low + PROBE_BATCH]):
                 arrays = (result.volts[k], result.source_ohm[k], result.spread_v[k], uncertain)
+                # Kept in single precision: a meter is good to half a percent, the table to one part
+                # in ten million.
                 self._probes[(condition, *pair)] = np.stack(arrays).astype(np.float32)
 
     def probe(
@@ -212,6 +224,8 @@ class Table:
         size, as a clamp may sit either way round."""
         solution, values = self.solution(condition), self.values(condition)
         index = self.system.element_index[element]
+        # The current through an element follows from its own conductance in each row: a fault may
+        # have changed just that one.
         conductance = values.g1[values.which, index, 0].copy()
         for row, changes in enumerate(values.changes):
             for changed, override in changes:
@@ -261,6 +275,8 @@ class Table:
         """Return the predicted reading of a meter: loaded by it, with tolerances and its
         accuracy."""
         found, uncertain = self.probe(condition, red, black)
+        # A meter of 10 MΩ on a floating wire reads a divided voltage. What is left where nothing
+        # holds the wire is a phantom, which is why it gets a spread of its own.
         loading = meter.loading(found.source_ohm)
         mean = found.volts * loading
         floating = found.source_ohm > meter.floating_ohm
@@ -283,6 +299,8 @@ class Table:
             volts, spread_v, unsettled = self.fed(condition, red, black, feeding)
             rest_v = np.maximum(feeding.open_v - volts, LEAST_REST_V)
             read = np.maximum(volts, 0.0) * feeding.behind_ohm / rest_v
+            # Written so that NaN counts as fitting nowhere but the last range: an unsettled row
+            # shall not be read as a number of a low range.
             fits = ~(read > top) | (top >= meter.ohms.over_ohm)
             here = np.isinf(ohm) & fits
             ohm[here] = read[here]
@@ -373,6 +391,7 @@ class Table:
     ) -> dict[str, NDArray[np.int8]]:
         view = self._view(scene, solved, slack)
         first = [p for p in self.circuit.bike.parts if REGISTRY[p.kind].commutates]
+        # Controllers first: what a lamp or a display shows may hang on what its controller decided.
         others = [p for p in self.circuit.bike.parts if not REGISTRY[p.kind].commutates]
         for part in (*first, *others):
             REGISTRY[part.kind].behave(part, view)

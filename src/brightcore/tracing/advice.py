@@ -119,6 +119,8 @@ def propose(
     seen = {item.observable for item in trace.evidence if item.observable and not item.told}
     for item, gain in zip(tables, bits, strict=True):
         if item.test.scene and seen & set(trace.engine.table.scenes[item.test.scene].seen):
+            # A lamp that is dark on the stand is dark on the road: the second look at the same
+            # thing tells little, though the model, which knows no habit, would count it in full.
             gain = gain * SEEN_BEFORE
         if wanted is not None:
             least = wanted.get(item.test.id)
@@ -128,6 +130,8 @@ def propose(
             continue
         minutes = minutes_of(trace, item.test, state)
         scored.append((float(gain) / minutes, float(gain), minutes, item))
+    # Nothing tells much any more. Rather than measure at random, the one reading that carries the
+    # repair is taken again.
     if all(gain < WORTH_REPEATING for _, gain, _, _ in scored):
         again = _again(trace, tables)
     else:
@@ -138,6 +142,8 @@ def propose(
         late = _live_probing(trace)
     else:
         late = set()
+    # Bits a minute decide. Live probing of high volts stands behind dead tests however much it
+    # tells, and the id breaks ties so that two technicians see the same order.
     scored.sort(key=lambda row: (row[3].test.id in late, -row[0], row[3].test.id))
     most = count if explained is None else explained
     return tuple(
@@ -207,6 +213,8 @@ def _wanted(
     is looked at, that of the complaint among them, then what the rider told of that no look shows
     is sought, and what comes and goes.
     """
+    # After a smell, smoke, heat or water power may do harm: what can be read dead is read first,
+    # one after the other, whether or not it tells much.
     if trace.terms.dead_first:
         dead = left_to_check(trace.engine, trace.evidence, skip)
     else:
@@ -217,12 +225,15 @@ def _wanted(
     if fresh:
         return {fresh[0]: 0.0}
     once = None if trace.clean else trace.seen_once
+    # What has to be asked before money is spent; then the one look that alone says something is
+    # wrong, once more; then what was seen a single time.
     for first in (trace.due, trace.doubtful, once):
         if first is not None and first not in skip:
             return {first: 0.0}
     if not trace.clean:
         return None
     left = unseen_scenes(trace, skip)
+    # While the bike behaves, numbers tell nothing: the trouble has to be brought about first.
     if left:
         return dict.fromkeys(left, 0.0)
     told = {item.value for item in trace.evidence if item.kind == "past"}
@@ -245,6 +256,8 @@ def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
     membership = np.zeros((len(trace.belief), len(trace.suspects)))
     for n, suspect in enumerate(trace.suspects):
         membership[list(suspect.members), n] = 1.0
+    # The best tests at hand set the pace. It is told as a rough number, so a floor keeps a nearly
+    # dry well from promising hours.
     rate = LEAST_RATE
     for item in best:
         table = trace.engine.outcome(item.test.id)

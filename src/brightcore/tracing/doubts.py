@@ -47,6 +47,8 @@ def impossible(engine: Engine, item: Evidence) -> str:
 
 
 def _volts(engine: Engine, volt: float) -> str:
+    # All packs are added, in series or not: a limit that is too wide only lets a slip through, one
+    # that is too narrow calls a true reading wrong.
     most = OVER_FULL * sum(pack.spec.full_v() for pack in packs(engine.bike)) + SPARE_V
     if volt <= most:
         return ""
@@ -74,6 +76,7 @@ def is_well(engine: Engine, item: Evidence) -> bool:
     """Return whether a reading says that its points are no danger: it can be, and lies in no danger
     band."""
     bands, values = _at_points(engine, item)
+    # What was impossible says nothing: a danger stands until a reading that can be true lies well.
     return bool(values) and bands is not None and not impossible(engine, item)
 
 

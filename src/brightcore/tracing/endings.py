@@ -106,6 +106,8 @@ class Stand:
                 if repair.id != item.subject:
                     continue
                 likely = self.trace.repair_belief[index] >= DESCRIBE_FROM
+                # A line that somebody found something on is described even where it is unlikely to
+                # be the trouble, once a repair that costs money would be named instead.
                 if likely or item.subject == self.trace.describe_first:
                     return index
         return None
@@ -195,6 +197,8 @@ def _two(stand: Stand) -> Conclusion:
 
 
 def _choose(stand: Stand) -> Conclusion:
+    # Nothing left tells them apart: all of them are named, and what is cheapest to try comes first
+    # on the page.
     likely = tuple(s for s in stand.trace.suspects if s.probability > SUSPECT_PROBABILITY)
     return stand.concluded("choose", members=likely)
 

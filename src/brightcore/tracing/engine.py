@@ -82,6 +82,8 @@ class Engine:
         hand.
         """
         looks = [test for test in self.tests if test.scene]
+        # Looks come first: they are what a technician can do at once, and the first proposal is
+        # always one. Everything after may still be in the making while somebody reads it.
         spent = self.left_out = 0
         for look in (test for test in looks if kind_of(test.kind).first):
             states = [state for _, state in self.table.scenes[look.scene].states]
@@ -106,6 +108,8 @@ class Engine:
         for test in self.tests:
             if kind_of(test.kind).probes:
                 groups.setdefault(test.condition, []).append(test)
+        # States with nothing unplugged are asked for first and most often, and pack out costs the
+        # least to prove; so the order of work is also the order of likely use.
         for condition in sorted(
             groups, key=lambda c: (len(c.unplugged), c.power == "out", len(c.settings))
         ):
@@ -139,6 +143,8 @@ class Engine:
     @property
     def ready(self) -> bool:
         """Whether every test that is worked out beforehand has its predictions."""
+        # A bike so large that some states are left out will never have all of them; what is there
+        # counts as everything.
         return all(test.id in self._tables for test in self.tests) or self.left_out > 0
 
     def outcome(self, test_id: str) -> OutcomeTable | None:

@@ -33,9 +33,13 @@ class Found:
         cache = {} if cache is None else cache
         for item in self.evidence:
             if item not in cache:
+                # Evidence may come with a job file from another shop: what this bike does not have
+                # is refused before anything is reckoned with it.
                 validate(engine.table, item)
                 cache[item] = log_likelihood(engine.table, engine.hypotheses, item)
         self.anything = [np.log(kind_of(item.kind).anything(item)) for item in self.evidence]
+        # Ten looks at the same dark lamp are not ten pieces of evidence: repeats of one thing weigh
+        # less.
         weights = repeat_weights(list(self.evidence))
         self.plain = [cache[item] for item in self.evidence]
         self.logs = [w * log for w, log in zip(weights, self.plain, strict=True)]
@@ -93,6 +97,8 @@ class Found:
         """Id of trying many times over what alone was seen, once, and not when looked at again;
         None where nothing was, or somebody told of it."""
         looks = [i for i in self.abnormal if self.evidence[i].observable]
+        # A number that is off stays off; it is no slip of the eye, and nothing has to be tried
+        # again for it.
         if not looks or len(looks) < len(self.abnormal):
             return None
         scenes = {self.evidence[i].scene for i in looks}
@@ -122,6 +128,8 @@ class Found:
         groups: dict[tuple[str, str], list[int]] = {}
         for i in self.now:
             item = self.evidence[i]
+            # Looks of one scene and observable are one question asked several times, so their
+            # answers add up.
             groups.setdefault((item.scene or test_id(item), item.observable), []).append(i)
         found: list[int] = []
         for members in groups.values():

@@ -75,6 +75,8 @@ def told_in(text: str) -> tuple[str, ...]:
     plain = text.lower()
     found = []
     for code, told in HAZARDS.items():
+        # "No smoke" must not bring the bench to a stop, "no light, smoke" must. So only the words
+        # right after a denial are taken out, and the rest is read.
         denied = re.sub(rf"\b{_NOT}(?:{told.words})\b", " ", plain)
         if re.search(rf"\b(?:{told.words})\b", denied):
             found.append(code)
@@ -107,6 +109,8 @@ def _is_across(engine: Engine, test: Test) -> bool:
         return False
     own = {part.id for part in controllers(engine.bike)}
     ends = [pin for pin in (test.red, test.black) if pin.partition(".")[0] in own]
+    # Across plus and minus of one part alone: a reading through the loom would show what hangs on
+    # it, not the power stage.
     if len(ends) < 2:
         return False
     roles = {engine.bike.pin(pin)[2].role for pin in ends}
@@ -124,6 +128,8 @@ def left_to_check(
     best: dict[str, bool] = {}
     for item in evidence:
         if not item.told:
+            # The last reading counts: a short that was put right reads clean afterwards, one that
+            # came back does not.
             best[test_id(item)] = is_clean(item)
     left = []
     for test in dead_checks(engine):

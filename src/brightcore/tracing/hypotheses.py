@@ -150,12 +150,16 @@ def enumerate_hypotheses(
     weighted = []
     for row, mode in enumerate(circuit.faults, start=1):
         confirmed = counts.get(fault_class(mode), 0)
+        # A few cases say nothing of a shop's bikes. From `LEAST_COUNT` on they move the weight of
+        # their kind, and never to zero: what has not been seen yet may still come in.
         weight = mode.weight * (1.0 + COUNT_WEIGHT * (confirmed if confirmed >= LEAST_COUNT else 0))
         weighted.append(Hypothesis(mode.id, mode.title, weight, mode.repair, mode, row))
     for item in tuple(weighted):
         assert item.mode is not None
         if not item.mode.loose:
             continue
+        # What comes and goes is a hypothesis of its own for each rate, beside the steady fault, so
+        # that one clean look does not clear it.
         weight = item.prior * item.mode.loose / len(OFTEN)
         title = f"{item.title}, comes and goes"
         for name, often in OFTEN:

@@ -48,12 +48,16 @@ def _explain(trace: Trace) -> tuple[Pair, ...]:
         items.append(
             Hypothesis(f"{one.id}+{two.id}", one.title, prior, one.repair, one.mode, len(items))
         )
+    # "Not modelled" stays in the set, so that two faults have to beat "something else", not only
+    # each other.
     items.append(h.items[-1])
     pair_set = hypothesis_set(tuple(items))
     table = Table(trace.engine.circuit, rows)
     total = np.log(pair_set.prior)
     for i in trace.now:
         item = trace.evidence[i]
+        # Only what a circuit foretells can be simulated for two faults at once. What is told of the
+        # past or smelt says the same of every pair.
         if kind_of(item.kind).by_rows:
             total = total + log_likelihood(table, pair_set, item)
     weights = np.exp(total[1:-1] - total[1:-1].max())
@@ -92,6 +96,9 @@ def _candidates(trace: Trace) -> list[tuple[int, int]]:
     h = trace.engine.hypotheses
     with np.errstate(divide="ignore"):
         prior = np.log(h.prior[: h.modelled])
+    # A cheap bound in place of thousands of circuits: of two faults each reading is explained at
+    # least as well as by the better one. It is too kind where both act on one reading, so the best
+    # are solved in full.
     score = prior[:, None] + prior[None, :]
     for i in trace.now:
         rows = trace.logs[i][: h.modelled]
@@ -101,6 +108,8 @@ def _candidates(trace: Trace) -> list[tuple[int, int]]:
     for k in np.argsort(-score[upper], kind="stable")[:4000]:
         a, b = int(upper[0][k]), int(upper[1][k])
         one, two = h.items[a].mode, h.items[b].mode
+        # Two faults of one place are one repair; what comes and goes is sought by itself, or
+        # everything could be explained by two things that did not show.
         if one is None or two is None or one.family == two.family or h.loose[[a, b]].any():
             continue
         pairs.setdefault((one.family, two.family), (a, b))

@@ -35,6 +35,7 @@ def proof_of(trace: Trace, repair_id: str) -> Proof | None:
             members.append(i)
     if not members:
         return None
+    # One repair may put right several faults. The proof is that of the likeliest one.
     lead = max(members, key=lambda m: trace.belief[m])
     table = trace.engine.table
     for scene_id, scene in table.scenes.items():
@@ -42,6 +43,8 @@ def proof_of(trace: Trace, repair_id: str) -> Proof | None:
             continue
         seen = table.seen(scene_id)
         row = h.items[lead].row
+        # A proof is a scene in which the fault showed: one that looks the same healthy and faulty
+        # proves nothing.
         if any(codes[row] != codes[0] for codes in seen.values()):
             words = []
             for name, codes in seen.items():
@@ -55,6 +58,7 @@ def _proof_by_meter(trace: Trace, lead: int) -> Proof | None:
     best: tuple[float, OutcomeTable] | None = None
     for item in trace.engine.stack()[0]:
         if kind_of(item.test.kind).probes:
+            # Total variation: the chance by which one answer separates the two at best.
             apart = float(0.5 * np.abs(item.probability[:, lead] - item.probability[:, 0]).sum())
             if apart > PROVING and (best is None or item.test.minutes < best[0]):
                 best = (item.test.minutes, item)

@@ -48,6 +48,8 @@ def scales(
     bike."""
     elements = circuit.elements
     scale_g = np.exp(PART_SPREAD * rng.standard_normal(len(elements)))
+    # All cells of a bike share one state of charge: one draw for all of them, where parts each get
+    # their own.
     cells = np.array([e.id.endswith("/cells") for e in elements])
     ratios = np.array([e.id.endswith("/output") for e in elements])
     scale_j = np.where(cells, 1 + CHARGE_SPREAD * rng.standard_normal(), 1.0)
@@ -71,6 +73,8 @@ def own_severity(override: Override, rng: np.random.Generator) -> Override:
         or region.g1 < 1e-8
     ):
         return override
+    # Resistances of bad contacts spread over decades, so severity is drawn on a logarithmic scale;
+    # what is plainly open or shorted keeps its value.
     factor = float(np.exp(SEVERITY_SPREAD * rng.standard_normal()))
     return Override(override.element, (replace(region, g1=region.g1 * factor),), override.tol_g)
 

@@ -37,6 +37,8 @@ def suspects_of(hypotheses: HypothesisSet, belief: Floats) -> tuple[Suspect, ...
     groups: dict[tuple[str, str], list[int]] = {}
     for i, item in enumerate(hypotheses.items):
         place = item.mode.family if item.mode else item.id
+        # A line with something unknown on it is one suspect, whichever pin the unknown hangs on:
+        # one look with the eyes settles them all.
         place = "" if item.repair.describes else place
         groups.setdefault((item.repair.id, place), []).append(i)
     found = []
@@ -57,6 +59,8 @@ def indistinct_of(
     belief: Floats,
 ) -> tuple[tuple[Suspect, ...], ...]:
     """Return the leading suspects that no remaining test tells apart, as groups of two or more."""
+    # A swap tells two parts apart by buying one. It is left out, or two suspects that only a
+    # purchase could part would count as told apart.
     fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
     leading = [s for s in suspects if s.probability > LEAST_SHOWN][:MOST_COMPARED]
     heads = [max(s.members, key=lambda m: belief[m]) for s in leading]

@@ -140,6 +140,8 @@ class Trace(Found):
         lead = self.leading_repair
         if self.repair_belief[lead] < STOP_PROBABILITY:
             return None
+        # Only the weakest point is looked at: if leaving out the reading that carries most leaves
+        # the same repair leading, leaving out any other does too.
         left = [float(self.without(i)[lead]) for i in range(len(self.logs))]
         weakest = int(np.argmin(left)) if left else None
         if weakest is not None and int(np.argmax(self.without(weakest))) != lead:
@@ -176,6 +178,8 @@ class Trace(Found):
     def leads(self) -> bool:
         """Whether one repair stands above its limit and leads with any one reading left out."""
         repair = self.engine.hypotheses.repairs[self.leading_repair]
+        # One more reading costs minutes, a controller bought for nothing costs a day's takings: the
+        # dearer the repair, the surer it has to be.
         dear = repair.cost_level >= DEAR_FROM or repair.minutes >= LONG_MIN
         limit = DEAR_PROBABILITY if dear else STOP_PROBABILITY
         return bool(self.repair_belief[self.leading_repair] >= limit) and not self.hangs
@@ -229,6 +233,8 @@ class Trace(Found):
     def shows(self) -> bool:
         """Whether what was found here speaks for the leading explanation, against a healthy
         bike."""
+        # Row 0 is the healthy bike. A repair that explains the readings no better than nothing at
+        # all rests on its prior alone, and nobody should open a motor for that.
         gain = sum(float(self.logs[i][self.leading] - self.logs[i][0]) for i in self.now)
         return bool(gain > np.log(SHOWN_RATIO))
 
@@ -241,6 +247,8 @@ class Trace(Found):
     def _odd_under(self, index: int) -> tuple[int, ...]:
         """Return the indices of evidence here that a hypothesis gives far less than mere chance
         would."""
+        # Against chance, not against the best explanation: something exotic may foretell any
+        # reading exactly without being likely.
         limit = np.log(CHANCE_SHARE)
         return tuple(i for i in self.now if self.plain[i][index] < self.anything[i] + limit)
 
@@ -286,6 +294,8 @@ class Trace(Found):
         items = self.engine.hypotheses.items
         lines = [i for i, item in enumerate(items) if item.repair.describes]
         lines.sort(key=lambda i: -self.strength[i])
+        # Priors are left out here. That something undescribed is on a line is always rare; what
+        # counts is whether it would account for the readings.
         near = self.strength[self.leading] - np.log(ASK_RATIO)
         far = self.strength[self.leading] - np.log(ASK_RATIO_WHERE_IT_FITS)
         found = [
@@ -341,6 +351,8 @@ class Trace(Found):
         The ratio is the reading's likelihood under the leading single fault against the best
         any hypothesis gives it.
         """
+        # "Not modelled" contradicts nothing, as it foretells nothing; it must not be the lead that
+        # others are measured against.
         belief = self.belief.copy()
         belief[-1] = 0.0
         lead = int(np.argmax(belief))
@@ -398,12 +410,16 @@ class Trace(Found):
     def _unsettled(self) -> Floats:
         """Return the belief [H] from which the next test is chosen: without the reading on which a
         repair rests, and with half the weight of what a single test gave."""
+        # Without that reading the belief is open again, and the test that tells most is the one
+        # that confirms or refutes it independently.
         if self.hanging_on is not None:
             return self.belief_without(self.hanging_on)
         if (
             len(self.made) < LEAST_TESTS
             and self.repair_belief[self.leading_repair] >= STOP_PROBABILITY
         ):
+            # Half the weight: one look that says everything should still leave room for a second,
+            # different test to be worth its minutes.
             return posterior(self.engine.hypotheses.prior, [log / 2 for log in self.logs])
         return self.belief
 
@@ -417,6 +433,8 @@ class Trace(Found):
         if self._information is not None and self._information[0] == tables:
             return self._information
         base = self._unsettled()
+        # Thousands of hypotheses are dead after two readings. Leaving them out makes the choice of
+        # the next test quick, and changes its bits by less than they are told to.
         keep = np.flatnonzero(base > NEGLIGIBLE)
         belief = base[keep] / base[keep].sum()
         repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))

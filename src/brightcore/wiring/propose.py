@@ -100,6 +100,8 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
     order = sorted(
         fits,
         key=lambda pair: (
+            # Two plugs that a loose cable could link come after everything else: a cable that lies
+            # there was bought to be used.
             -fits[pair][0] + 2.0 * (pair in linked),
             _id(free[pair[0]]),
             _id(free[pair[1]]),
@@ -118,6 +120,8 @@ def _round(bike: Bike) -> tuple[JoinProposal, ...]:
             if (
                 other != pair
                 and len(set(other) & set(pair)) == 1
+                # Nearly as good is as good: a proposal with a rival is shown with it and never
+                # taken by "Connect all".
                 and score - fits[other][0] < SAME
                 and other not in linked
             ):
@@ -186,6 +190,8 @@ def _fit(
     for q in (port, mate):
         typed.append(any(pin.role != "wire" for pin in q.pins))
     places = [REGISTRY[p.kind].place for p in (part, other)]
+    # Two parts of one place (both at the bar) do not plug into each other, unless one hands
+    # something on, as a splitter does.
     hands_on = any(True for p in (part, other) for _ in REGISTRY[p.kind].links(p))
     if not any(typed) or (places[0] == places[1] and places[0] != "between" and not hands_on):
         return None
@@ -197,10 +203,15 @@ def _fit(
         return None
     share = len(pairs) / max(len(port.pins), len(mate.pins))
     small = len(pairs) / min(len(port.pins), len(mate.pins))
+    # Every pin of the smaller plug has to find a mate. What is left over in the larger one is
+    # usual: not all bikes use all wires.
     if small < 1.0:
         return None
     named = sum(p == q for p, q in pairs) / len(pairs)
     if all(typed):
+        # Roles that match count most, then how much of the plug is used, then equal names of pins,
+        # then the make of plug and words in common. Plain wires on one side prove less and begin
+        # lower.
         score = 0.55 + 0.25 * share + 0.1 * named
     else:
         score = 0.45 * share + 0.2 * named

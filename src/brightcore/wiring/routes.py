@@ -93,6 +93,8 @@ class Run:
 
 def guess_frame(bike: Bike) -> str:
     """Return the frame a bike is most like, from what it is said to be and what it drives."""
+    # Only until somebody says which frame it is: a guess from the words decides where to begin
+    # measuring.
     words = f"{bike.info.label} {bike.info.description}".lower()
     for name in ("front-loader", "longtail", "tandem", "step-through", "suspension"):
         if (

@@ -143,9 +143,13 @@ def log_likelihood(table: Table, hypotheses: HypothesisSet, item: Evidence) -> F
     anything = kind.anything(item)
     if item.told:
         modelled = (1 - RIDER_WRONG) * modelled + RIDER_WRONG * anything
+        # A rider brings a bike because something happened. What was told then says nothing about
+        # whether it is well now.
         modelled[0] = anything
     modelled = modelled * _coming_and_going(hypotheses, item)
     prior = hypotheses.prior[: hypotheses.modelled]
+    # What is not modelled is not magic: it tends to look like the faults that are, a little
+    # broader.
     together = float(modelled @ prior / prior.sum())
     full = np.append(modelled, (1 - BROAD_SHARE) * together + BROAD_SHARE * anything)
     return np.asarray(np.log(np.maximum(full, LEAST_LIKELIHOOD)))

@@ -6,7 +6,7 @@ from brightcore.circuit.conditions import Condition, describe
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import join_title
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.pack import FUSE_SEEN
+from brightcore.kinds.pack_faults import FUSE_SEEN
 from brightcore.procedure.gates import DEAD_GATES
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import Hypothesis

@@ -53,6 +53,8 @@ class Look(TestKind):
     def make(self, bench: Bench, scene: Scene, title: str) -> Test:
         """Return the test of a scene."""
         states = [state for _, state in scene.states]
+        # Cautions follow the hardest state of a scene: one that ends on the road is a road test
+        # from its first step.
         condition = next((state for state in states if is_ridden(state)), states[0])
         if condition.power == "out":
             gates: tuple[str, ...] = ("pack_out",)
@@ -93,6 +95,8 @@ class Look(TestKind):
         names = tuple(seen)
         if not names:
             return None
+        # Everything that is seen at once is one answer: a motor that shudders while the lamp is
+        # dark is one thing to the eye, and the parts of it are not independent.
         codes = np.stack([seen[name] for name in names])
         unique, inverse = np.unique(codes.reshape(len(names), -1), axis=1, return_inverse=True)
         if unique.shape[1] < 2:
@@ -106,6 +110,7 @@ class Look(TestKind):
             rows.append(table.makes @ _probability(names, codes, answer))
             outcomes.append(_outcome(table, test, names, answer))
         stack = np.stack(rows)
+        # What no line foretells is "something else", with a floor: it may always be seen.
         rest = np.maximum(1.0 - stack.sum(axis=0), LEAST_REST)
         every = (*outcomes, Outcome("something else", ()))
         chances = hypotheses.of_rows(np.vstack([stack, rest]), test.state)

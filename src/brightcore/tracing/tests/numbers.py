@@ -132,9 +132,14 @@ class NumberKind(TestKind):
         for prediction, value in zip(found, self.numbers(item), strict=True):
             mean, sigma = self.scaled(prediction, meter)
             off = value - mean
+            # Two widths: most parts lie near the usual value, some of other makes far off. One wide
+            # curve would blunt every good reading to be kind to the few.
             density *= (1 - FAR_SHARE) * gauss(off, sigma) + FAR_SHARE * gauss(off, FAR * sigma)
         anything = self.anything(item)
+        # A slipped probe may give anything. This floor keeps one wrong reading from ruling out the
+        # truth for good.
         mixed = (1 - WRONG_READING) * density + WRONG_READING * anything
+        # A circuit that did not settle foretells nothing: its faults are neither helped nor hurt.
         return np.where(found[0].uncertain, anything, mixed)
 
     def anything(self, item: Evidence) -> float:
@@ -150,6 +155,7 @@ class NumberKind(TestKind):
             mean, sigma = self.scaled(prediction, meter)
             centres, edges = bins(mean, sigma, prior, most)
             binned.append((centres, mass(mean, sigma, edges)))
+        # One bin means every fault reads alike here; the test is not worth a line.
         if all(len(centres) == 1 for centres, _ in binned):
             return None
         rows, outcomes = [], []
@@ -224,13 +230,18 @@ def bins(mean: Floats, sigma: Floats, prior: Floats, most: int) -> tuple[list[fl
     """Return bin centres and the edges between them, cut at the widest gaps in sigma."""
     order = np.argsort(mean, kind="stable")
     m, s, w = mean[order], sigma[order], prior[order]
+    # Gaps are measured in the spread of their neighbours: 20 mV apart is far at a hall's low end
+    # and nothing at the pack.
     gaps = (m[1:] - m[:-1]) / (s[1:] + s[:-1])
     cuts = np.flatnonzero(gaps > GAP_SIGMA)
     if len(cuts) > most - 1:
         below = np.cumsum(w)[cuts]
+        # With more gaps than bins those are kept that part the belief most evenly: cutting off one
+        # unlikely fault gains nothing.
         smaller = np.minimum(below, w.sum() - below)
         score = np.minimum(gaps[cuts], 20.0) * np.sqrt(smaller + 1e-6)
         cuts = np.sort(cuts[np.argsort(-score, kind="stable")[: most - 1]])
+    # The edge lies nearer the sharper side, where both are equally many spreads away.
     edges = (m[cuts] * s[cuts + 1] + m[cuts + 1] * s[cuts]) / (s[cuts] + s[cuts + 1])
     pieces = np.split(np.arange(len(m)), cuts + 1)
     centres = [float(np.average(m[piece], weights=w[piece] + 1e-9)) for piece in pieces]

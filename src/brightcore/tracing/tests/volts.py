@@ -73,6 +73,8 @@ def read_points(bench: Bench, join: Join) -> Iterator[tuple[str, str, set[str]]]
             known = [role_of(name) for name in roles]
             if not black or red == black or any(role.use == "phase" for role in known):
                 continue
+            # Ground against ground reads nothing on a sound bike and is asked for as the drop
+            # across a contact instead.
             only_ground = len(known) == 1 and known[0].ground_like
             if not only_ground:
                 yield red, black, roles
@@ -117,6 +119,8 @@ class Volts(NumberKind):
     def _conditions(self, bench: Bench, red: str, roles: set[str]) -> Iterator[Condition]:
         """Yield the states worth reading on a net with these roles."""
         known = [role_of(name) for name in roles]
+        # A hall or pedal signal stands high or low by chance of where the wheel stopped: it is read
+        # as it swings, by another kind of test.
         if moving(roles) and self._can_move(bench, known):
             return
         yield Condition()
@@ -133,6 +137,8 @@ class Volts(NumberKind):
     def _moved(self, bench: Bench, red: str, role: Role) -> Iterator[Condition]:
         for name in bench.controls(role.moved_by):
             part_id, control = bench.circuit.controls[name]
+            # The other lever is on another net: squeezing it tells nothing of this one and doubles
+            # the list.
             if role.use == "cut_off" and not _same_net(bench, red, part_id):
                 continue
             yield Condition().having(name, control.values[-1])
@@ -159,6 +165,7 @@ class Volts(NumberKind):
 
     def numbers(self, item: Evidence) -> tuple[float, ...]:
         value = typed_number(item, "V")
+        # OL in volts is "more than the range": it is compared as the end of the scale.
         return (meter_of(item.meter).volts.top_v if math.isinf(value) else value,)
 
     def scaled(self, found: Prediction, meter: Multimeter) -> tuple[Floats, Floats]:
