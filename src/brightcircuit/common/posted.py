@@ -1,0 +1,78 @@
+"""What a page sends, read by name and type; and a table of the acts that it may ask for.
+
+A view declares its acts once: the word that its form sends, and a function that reads its own
+fields and calls one service. What no table names is refused in one place.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import TypeVar
+
+from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpRequest
+
+from brightcircuit.common.actor import actor
+from brightcircuit.shop.models import Person
+
+Place = TypeVar("Place")
+
+NOTHING_TO_DO = "Nothing to do."
+
+
+@dataclass(frozen=True, slots=True)
+class Posted:
+    """The fields of a form as they were sent, and who sent them."""
+
+    request: HttpRequest
+
+    @property
+    def who(self) -> Person:
+        """Who is signed in."""
+        return actor(self.request)
+
+    def text(self, name: str, default: str = "") -> str:
+        """Return a field as it was typed."""
+        return str(self.request.POST.get(name, default))
+
+    def has(self, name: str) -> bool:
+        """Return whether a field was sent with something in it."""
+        return bool(self.request.POST.get(name))
+
+    def many(self, name: str) -> list[str]:
+        """Return every value of a field: boxes that were ticked."""
+        return self.request.POST.getlist(name)
+
+    def all(self) -> dict[str, str]:
+        """Return every field by its name."""
+        return self.request.POST.dict()
+
+    def number(self, name: str, what: str) -> float:
+        """Return a field as a number, with a point or a comma; raises ValidationError that names
+        it."""
+        text = self.text(name)
+        try:
+            return float(text.replace(",", "."))
+        except ValueError:
+            raise ValidationError({name: [f"{text!r} is not {what}."]}) from None
+
+    def file(self, name: str, ask: str) -> "UploadedFile[bytes]":
+        """Return a file that was sent; raises ValidationError with what to choose."""
+        upload = self.request.FILES.get(name)
+        if upload is None:
+            raise ValidationError({name: [ask]})
+        return upload
+
+
+Act = Callable[[Posted, Place], str]
+"""Does one thing at a place (a job, an instrument on a job) and returns what to say, "" for
+nothing."""
+
+
+def act_on(acts: Mapping[str, Act[Place]], word: str, posted: Posted, place: Place) -> str:
+    """Do the act that a form asks for; raises ValidationError for one that the page does not
+    have."""
+    act = acts.get(word)
+    if act is None:
+        raise ValidationError(NOTHING_TO_DO)
+    return act(posted, place)
