@@ -89,13 +89,19 @@ class RegistryTest(ShopTest):
     def test_every_station_has_a_name_and_key_of_its_own(self) -> None:
         for what in ("key", "name", "shortcut"):
             found = [getattr(station, what) for station in stations()]
-            self.assertEqual(len(found), len(set(found)), what)
+            self.assertEqual(
+                len(found), len(set(found)), f"two stations have the same {what}: {found}"
+            )
 
     def test_every_word_of_the_log_is_told_what_it_means(self) -> None:
         text = "\n".join(path.read_text() for path in SOURCES.rglob("*.py"))
         written = set(re.findall(r'log\.write\(\s*[\w.]+,\s*\w+,\s*"([a-z-]+)"', text))
         self.assertGreater(len(written), 12)
-        self.assertEqual(written - set(log_words()), set())
+        self.assertEqual(
+            written - set(log_words()),
+            set(),
+            "no station declares these words: add them to log_words in its station.py",
+        )
 
     def test_every_page_of_every_station_opens(self) -> None:
         for station in stations():
@@ -121,7 +127,11 @@ class DescriptionTest(ShopTest):
         """Against docs/architecture.md, "Which description a station works on"."""
         text = DOCS.read_text().partition("## Which description a station works on")[2]
         rows = dict(re.findall(r"^\| (\w+) \| (plan|stands)", text, re.M))
-        self.assertEqual(set(rows), {station.name for station in stations()})
+        self.assertEqual(
+            set(rows),
+            {station.name for station in stations()},
+            "docs/architecture.md: the table of descriptions lacks a station, or has one too many",
+        )
         for station in stations():
             wanted = rows[station.name]
             other = {"plan": "stands_of", "stands": "plan_of"}[wanted]

@@ -282,7 +282,12 @@ class DangerTest(ShopTest):
         add_generic()
         finding = next(f.finding for f in findings_of(self.job) if f.finding.code == "W010")
         fix = fixes_for(core_bike(self.job.revision), finding, shelf())[0]
-        given = {"actor": self.technician, "job": self.job, "key": finding.key, "way": fix.way}
+        given = {
+            "actor": self.technician,
+            "job": self.job,
+            "key": finding.key,
+            "remedy": fix.remedy,
+        }
         with self.assertRaisesMessage(ValidationError, "danger finding"):
             fix_finding(**given)
         fix_finding(**given, done=True)

@@ -282,7 +282,7 @@ class WireTest(StationTest):
         page = self.client.get(reverse("wire-fixes", args=(self.job_uuid,)))
         self.assertContains(page, "Done on the bike, pack out")
         row = next(r for r in page.context["rows"] if r["f"].finding.code == "W013")
-        data = {"action": "fix", "key": row["f"].finding.key, "fix": row["fixes"][0].way}
+        data = {"action": "fix", "key": row["f"].finding.key, "fix": row["fixes"][0].remedy}
         self.assertContains(
             self.post("wire", self.job_uuid, **data), "do it on the bike first", status_code=422
         )

@@ -203,7 +203,9 @@ class DrillsTest(TestCase):
             drill_of("dance")
 
     def test_every_drill_explains_and_is_the_same_for_the_same_seed(self) -> None:
-        self.assertEqual(len(DRILLS), 13)
+        self.assertEqual(
+            len(DRILLS), 13, "a drill came or went: say so in docs/guide/practice.md and here"
+        )
         for drill in DRILLS:
             one = question(drill, "7")
             self.assertEqual(one, question(drill, "7"))

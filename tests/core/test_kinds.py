@@ -1,9 +1,11 @@
 """The contract that every kind of part keeps, and the trade facts behind their electrics."""
 
 import json
+import os
 import subprocess
 import sys
 from dataclasses import replace
+from pathlib import Path
 from typing import Any, ClassVar
 from unittest import TestCase
 
@@ -32,10 +34,16 @@ from brightcore.findings import SEVERITIES
 from brightcore.formats.schema import spec_schema
 from brightcore.formats.spice import spice_netlist
 from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import PartKind
 from brightcore.kinds.cable import CableSpec
 from brightcore.kinds.motor import HALL_CODES
 from tests.bikes import DEMO_BIKES, bike_of, changed, demo_bike, engine, small_engine
 from tests.core.test_solver import volts_of
+
+
+def where(kind: PartKind[Any]) -> str:
+    """Return where a kind stands, to be told what it lacks."""
+    return f"{type(kind).__module__.replace('.', '/')}.py ({kind.name})"
 
 
 def alone_with_a_pack(kind_name: str) -> Bike:
@@ -67,7 +75,10 @@ class StrangerTest(TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         command = (sys.executable, "-m", "tests.core.stranger.pump")
-        cls.told = json.loads(subprocess.run(command, check=True, capture_output=True).stdout)
+        root = Path(__file__).parents[2]
+        environment = os.environ | {"PYTHONPATH": f"{root / 'src'}{os.pathsep}{root}"}
+        done = subprocess.run(command, check=True, capture_output=True, cwd=root, env=environment)
+        cls.told = json.loads(done.stdout)
 
     def test_findings_and_currents_follow_from_what_it_declares(self) -> None:
         for name, codes, ampere in STRANGER:
@@ -89,8 +100,9 @@ class ContractTest(TestCase):
                 own = [
                     f for f in circuit.faults if not f.id.startswith("pack.") or kind.name == "pack"
                 ]
-                self.assertTrue(own)
-                self.assertTrue(kind.symbol and kind.title and kind.not_modelled)
+                self.assertTrue(own, f"{where(kind)} has no faults(): add at least one row")
+                for name in ("symbol", "title", "not_modelled"):
+                    self.assertTrue(getattr(kind, name), f"{where(kind)} says no {name}")
                 jsonschema.Draft202012Validator.check_schema(spec_schema(kind.spec_type))
                 self.assertEqual(list(kind.check_spec(kind.spec_type())), [])
 
@@ -100,7 +112,11 @@ class ContractTest(TestCase):
             part = circuit.bike.parts[-1]
             known = {e.id for e in circuit.elements}
             for control in kind.controls(part):
-                self.assertEqual(len(control.values), len(control.words), kind.name)
+                self.assertEqual(
+                    len(control.values),
+                    len(control.words),
+                    f"{where(kind)}: control {control.id} needs words for each of its values",
+                )
                 for value in control.values:
                     for override in kind.apply(part, control.id, value):
                         self.assertIn(override.element, known, f"{kind.name} {control.id}={value}")
@@ -110,7 +126,9 @@ class ContractTest(TestCase):
             part = alone_with_a_pack(kind.name).parts[-1]
             pins = {f"{q.id}.{p.name}" for q in part.ports for p in q.pins}
             links = list(kind.links(part))
-            self.assertEqual(bool(links), kind.inline, kind.name)
+            self.assertEqual(
+                bool(links), kind.inline, f"{where(kind)}: inline and links() must agree"
+            )
             self.assertLessEqual({end for link in links for end in link}, pins)
 
     def test_every_fault_changes_something(self) -> None:
@@ -353,13 +371,15 @@ class RoleTest(TestCase):
     def test_every_role_says_all_that_is_asked_of_one(self) -> None:
         for role in ROLES:
             with self.subTest(role.name):
-                self.assertTrue(role.meaning)
+                here = f"bike/roles.py: {role.name}"
+                self.assertTrue(role.meaning, f"{here} says no meaning")
                 self.assertIn(role.polarity, POLARITIES)
                 self.assertIn(role.level, LEVELS)
                 self.assertIn(role.way, WAYS)
                 self.assertIn(role.use, USES)
                 self.assertIn(role.current, CURRENTS)
-                self.assertTrue(all(is_role(mate) for mate in role.mates))
+                strange = [mate for mate in role.mates if not is_role(mate)]
+                self.assertEqual(strange, [], f"{here} names mates that are no roles")
                 sent = role.current == "signal" and role.use not in ("key", "serial")
                 self.assertEqual(role.is_signal, sent)
 
@@ -369,7 +389,9 @@ class RoleTest(TestCase):
                 givers = [
                     other.name for other in ROLES if other.gives and mate(role.name, other.name)
                 ]
-                self.assertTrue(givers, role.name)
+                self.assertTrue(
+                    givers, f"bike/roles.py: nothing that gives names {role.name} as its mate"
+                )
 
     def test_a_signal_that_both_ends_only_carry_is_its_own_mate(self) -> None:
         for role in ROLES:
@@ -379,7 +401,13 @@ class RoleTest(TestCase):
     def test_what_a_free_plug_carries_is_told_for_all_that_give_volts(self) -> None:
         for role in ROLES:
             feeds = role.polarity == "plus" and (role.way == "gives" or role.name == "charge_in")
-            self.assertEqual(bool(role.live), feeds, role.name)
+            self.assertEqual(
+                bool(role.live),
+                feeds,
+                f"bike/roles.py: {role.name} gives volts and says nothing of a free plug (live=)"
+                if feeds
+                else f"bike/roles.py: {role.name} gives no volts, yet has live=",
+            )
 
     def test_every_kind_tells_what_it_draws_through_every_supply_it_wants(self) -> None:
         for kind in REGISTRY:

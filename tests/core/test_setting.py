@@ -58,8 +58,10 @@ class ContractTest(TestCase):
                     seen.add(item.key)
                     steps = item.steps(bike, subject.id)
                     ids = [field.id for step in steps for field in step.fields]
-                    self.assertEqual(len(ids), len(set(ids)))
-                    self.assertTrue(steps and all(step.fields and step.title for step in steps))
+                    self.assertEqual(len(ids), len(set(ids)), "two fields of one id in steps()")
+                    self.assertTrue(steps, f"setting/{item.key}: steps() gives none")
+                    bare = [step.id for step in steps if not (step.fields and step.title)]
+                    self.assertEqual(bare, [], "these steps have no fields or no title")
                     self.assertLessEqual(
                         {gate for step in steps for gate in step.cautions}, set(GATES)
                     )
@@ -68,13 +70,22 @@ class ContractTest(TestCase):
                             field.choices or field.words or field.low < field.high, field.id
                         )
                     empty = item.judge(bike, subject.id, read_all((), {}), {}, {})
-                    self.assertEqual((empty.state, empty.findings), ("open", ()))
+                    self.assertEqual(
+                        (empty.state, empty.findings),
+                        ("open", ()),
+                        "judge() concludes something of an empty sheet",
+                    )
                     self.assertIn(empty.state, STATES)
-        self.assertEqual(seen, {item.key for item in INSTRUMENTS})
+        missing = {item.key for item in INSTRUMENTS} - seen
+        self.assertEqual(
+            missing, set(), "no bike of this test can be set with these: add one to BIKES"
+        )
 
     def test_keys_are_of_their_own(self) -> None:
         keys = [item.key for item in INSTRUMENTS]
-        self.assertEqual(len(keys), len(set(keys)))
+        self.assertEqual(
+            len(keys), len(set(keys)), "two instruments of one key in setting/__init__.py"
+        )
 
     def test_powered_steps_have_a_caution(self) -> None:
         for bike in (FERN, MID):
@@ -82,7 +93,10 @@ class ContractTest(TestCase):
                 if item.key in ("speed", "groups", "capacity", "plug"):
                     continue
                 gates = {gate for step in item.steps(bike, subject.id) for gate in step.cautions}
-                self.assertTrue(gates & {"wheel_up", "pack_out"}, item.key)
+                self.assertTrue(
+                    gates & {"wheel_up", "pack_out"},
+                    f"setting/{item.key}: no step names wheel_up or pack_out among its cautions",
+                )
 
 
 ODD = (

@@ -75,8 +75,10 @@ def bike_list(request: HttpRequest) -> HttpResponse:
 
 def _small(bike: Bike) -> str:
     """Return the small Line of a bike; of one that came in before it was stored, drawn now."""
+    if bike.small:
+        return bike.small
     newest = bike.revisions.order_by("-number").first()
-    return bike.small or (bare_small(core_bike(newest)) if newest else "")
+    return bare_small(core_bike(newest)) if newest else ""
 
 
 def first_bikes(request: HttpRequest) -> HttpResponse:

@@ -93,6 +93,16 @@ class Job(models.Model):
                 fields=("-number", "complaint", "revision", "status"), name="job_by_words"
             ),
         )
+        constraints = (
+            models.CheckConstraint(
+                condition=models.Q(status__in=("open", "closed")), name="job_status_known"
+            ),
+            # A closed job says when: the day's numbers and its warranty are reckoned from there.
+            models.CheckConstraint(
+                condition=models.Q(status="open") | models.Q(closed__isnull=False),
+                name="job_closed_has_its_time",
+            ),
+        )
 
     def __str__(self) -> str:
         return f"Job {self.number}"
@@ -325,6 +335,11 @@ class Repair(models.Model):
     class Meta:
         db_table = "record_repair"
         ordering = ("round", "id")
+        constraints = (
+            models.CheckConstraint(
+                condition=models.Q(proof__in=("", "passed", "failed")), name="repair_proof_known"
+            ),
+        )
 
     def __str__(self) -> str:
         return self.action

@@ -1,6 +1,7 @@
 """The Match station."""
 
 import uuid
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -10,6 +11,7 @@ from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import NOTHING_TO_DO, Posted
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.models import Job
@@ -27,6 +29,11 @@ from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, RangeError
 from brightcore.matching.cost import Option
 from brightcore.tracing.endings import conclude
+
+FieldErrors = dict[str, str]
+
+MOST_PLACE, MOST_RATE, MOST_OPTIONS = 60, 1000.0, 20
+"""Letters of a place, money an hour, options of a cost: what a form may send."""
 
 
 def plan_of(job: Job) -> dict[str, Any]:
@@ -53,7 +60,10 @@ def section_page(request: HttpRequest, job_uuid: uuid.UUID, section: str) -> Htt
     if request.method == "POST":
         action = request.POST.get("action", "")
         try:
-            errors = _act(request, job)
+            act = ACTS.get(action)
+            if act is None:
+                raise ValidationError(NOTHING_TO_DO)
+            errors = act(Posted(request), job)
         except ValidationError as error:
             errors = {"action": error.messages[0]}
         except FormatError as error:
@@ -88,55 +98,68 @@ def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "match/space.html", context, status=422 if errors else 200)
 
 
-def _act(request: HttpRequest, job: Job) -> dict[str, str]:
-    """Do one posted action; returns errors by field."""
-    action, data = request.POST.get("action"), request.POST
-    if action == "ride":
-        values, errors = read_riding(data)
-        if not errors:
-            ask(actor=actor(request), job=job, values=values)
-        return errors
-    if action == "place":
-        ask(actor=actor(request), job=job, values={"place": data.get("place", "")[:60]})
-        return {}
-    if action == "cost":
-        rate = parse_measure(data.get("labour_per_hour", ""))
-        if not 0 <= rate <= 1000:
-            raise RangeError("labour_per_hour", rate, "it must lie from 0 to 1000")
-        errors = {}
-        ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
-        options = {i: read_money(data, i, cards.OPTION_FIELDS, errors) for i in ids[:20]}
-        for i, o in options.items():
-            if o.get("life_km", 1.0) < 1.0:
-                errors[f"{i}-life"] = "A life of 1 km or more."
-        if not errors:
-            ask(
-                actor=actor(request),
-                job=job,
-                values={
-                    "labour_per_hour": rate,
-                    "locked": data.get("locked") == "on",
-                    "options": options,
-                },
-            )
-        return errors
-    if action == "tally":
-        errors = {}
-        names = tuple(p.id for p in way_plan(job).parts)
-        prices = read_money(data, "price", names, errors)
-        minutes = read_money(data, "tally", ("min",), errors).get("min", 0.0)
-        if not errors:
-            ask(actor=actor(request), job=job, values={"tally": prices, "tally_min": minutes})
-        return errors
-    if action == "variant":
-        variant, errors = read_variant(data)
-        if not errors:
-            add_variant(actor=actor(request), job=job, variant=variant)
-        return errors
-    if action == "drop":
-        drop_variant(actor=actor(request), job=job, index=whole_number(data.get("index"), -1))
-        return {}
-    raise ValidationError("Nothing to do.")
+def _ride(posted: Posted, job: Job) -> FieldErrors:
+    values, errors = read_riding(posted.all())
+    if not errors:
+        ask(actor=posted.who, job=job, values=values)
+    return errors
+
+
+def _place(posted: Posted, job: Job) -> FieldErrors:
+    ask(actor=posted.who, job=job, values={"place": posted.text("place")[:MOST_PLACE]})
+    return {}
+
+
+def _cost(posted: Posted, job: Job) -> FieldErrors:
+    data = posted.all()
+    rate = parse_measure(posted.text("labour_per_hour"))
+    if not 0 <= rate <= MOST_RATE:
+        raise RangeError("labour_per_hour", rate, f"it must lie from 0 to {MOST_RATE:g}")
+    errors: FieldErrors = {}
+    options = {}
+    ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
+    for own in ids[:MOST_OPTIONS]:
+        options[own] = read_money(data, own, cards.OPTION_FIELDS, errors)
+        if options[own].get("life_km", 1.0) < 1.0:
+            errors[f"{own}-life"] = "A life of 1 km or more."
+    if not errors:
+        locked = posted.text("locked") == "on"
+        values = {"labour_per_hour": rate, "locked": locked, "options": options}
+        ask(actor=posted.who, job=job, values=values)
+    return errors
+
+
+def _tally(posted: Posted, job: Job) -> FieldErrors:
+    errors: FieldErrors = {}
+    data = posted.all()
+    prices = read_money(data, "price", tuple(p.id for p in way_plan(job).parts), errors)
+    minutes = read_money(data, "tally", ("min",), errors).get("min", 0.0)
+    if not errors:
+        ask(actor=posted.who, job=job, values={"tally": prices, "tally_min": minutes})
+    return errors
+
+
+def _variant(posted: Posted, job: Job) -> FieldErrors:
+    variant, errors = read_variant(posted.all())
+    if not errors:
+        add_variant(actor=posted.who, job=job, variant=variant)
+    return errors
+
+
+def _drop(posted: Posted, job: Job) -> FieldErrors:
+    drop_variant(actor=posted.who, job=job, index=whole_number(posted.text("index"), -1))
+    return {}
+
+
+ACTS: dict[str, Callable[[Posted, Job], FieldErrors]] = {
+    "ride": _ride,
+    "place": _place,
+    "cost": _cost,
+    "tally": _tally,
+    "variant": _variant,
+    "drop": _drop,
+}
+"""Every act, by the word that its form sends; each returns what is wrong, by field."""
 
 
 def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) -> HttpResponse:

@@ -6,29 +6,24 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.conf import settings
-from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import Posted, act_on
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.jobs.stale import changing
-from brightcircuit.program.hands import bench_of, turn_bench
-from brightcircuit.program.keeping import SWEEP_STEP_V, keep_reading, sweep_to_set
+from brightcircuit.program.hands import bench_of
+from brightcircuit.program.keeping import SWEEP_STEP_V
+from brightcircuit.program.link_acts import ACTS, At
 from brightcircuit.program.link_services import (
-    begin_read,
-    choose,
     confirm,
-    connect,
-    disconnect,
-    learn,
     linked,
     look_live,
     resume,
-    save_device,
     stop,
     write_gates,
 )
@@ -56,7 +51,8 @@ def link_page(request: HttpRequest, job_uuid: uuid.UUID, part: str = "") -> Http
     errors: dict[str, list[str]] = {}
     if request.method == "POST":
         try:
-            target = _act(request, job, part)
+            posted = Posted(request)
+            target = act_on(ACTS, posted.text("do"), posted, At(job, part))
             return redirect(target or reverse("program-link-device", args=(job.uuid, part)))
         except ValidationError as error:
             if hasattr(error, "error_dict"):
@@ -127,46 +123,6 @@ def _sector(values: dict[str, float]) -> int:
     if code in codes(120):
         return codes(120).index(code)
     return -1
-
-
-def _act(request: HttpRequest, job: Job, part: str) -> str:
-    """Do one posted act; returns where to go, "" for the page of the device."""
-    data, who = request.POST, actor(request)
-    what: dict[str, Any] = {"actor": who, "job": job, "part": part}
-    action, ticked = data.get("do"), data.getlist("gate")
-    if action == "connect":
-        line = connect(**what, text=data.get("address", ""))
-        messages.success(request, f"Connected: firmware {line.firmware}.")
-        return ""
-    if action == "disconnect":
-        disconnect(**what)
-        return ""
-    if action == "read":
-        return _to_run(job, begin_read(**what))
-    if action == "choose":
-        return _to_run(job, choose(**what, codes=data.getlist("code")))
-    if action == "save":
-        save_device(**what)
-        messages.success(request, "Saved on the device, and read again: as it was.")
-        return ""
-    if action == "learn":
-        return _to_run(job, learn(**what, key=data.get("stage", ""), ticked=ticked))
-    if action == "bench":
-        turn_bench(**what, values=data.dict())
-        return ""
-    if action == "keep":
-        messages.success(request, keep_reading(**what, name=data.get("name", "")))
-        return ""
-    if action == "sweep":
-        messages.success(request, sweep_to_set(**what, values=data.dict(), ticked=ticked))
-        return ""
-    raise ValidationError("Nothing to do.")
-
-
-def _to_run(job: Job, run: Run) -> str:
-    if run.kind == "read" and run.state == "done":
-        return ""
-    return reverse("program-run", args=(job.uuid, run.part, run.pk))
 
 
 @dataclass(frozen=True, slots=True)

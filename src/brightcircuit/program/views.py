@@ -12,8 +12,8 @@ from django.urls import reverse
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
+from brightcircuit.common.posted import Posted, act_on
 from brightcircuit.common.uploads import read_upload
-from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
@@ -30,12 +30,9 @@ from brightcircuit.program.queries import (
 from brightcircuit.program.services import (
     add_profile,
     ask,
-    copy_settings,
-    restore_snapshot,
     retire_profile,
-    take_settings,
-    take_snapshot,
 )
+from brightcircuit.program.snapshot_acts import ACTS
 from brightcircuit.stations.frame import job_frame
 from brightcore.errors import BrightError, FormatError
 from brightcore.formats.profile_file import dump_profile
@@ -92,7 +89,8 @@ def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     errors: Errors = {}
     if request.method == "POST":
         try:
-            messages.success(request, _snapshot_act(request, job))
+            posted = Posted(request)
+            messages.success(request, act_on(ACTS, posted.text("do"), posted, job))
             return redirect("program-snapshots", job.uuid)
         except ValidationError as error:
             errors = _errors(error)
@@ -122,34 +120,6 @@ def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     }
     page = {**job_frame(job, "program"), **context}
     return render(request, "program/snapshots.html", page, status=422 if errors else 200)
-
-
-def _snapshot_act(request: HttpRequest, job: Job) -> str:
-    """Do one posted act; returns what to say."""
-    data, who = request.POST, actor(request)
-    part, action = data.get("part", ""), data.get("do")
-    if action == "take":
-        made = take_snapshot(actor=who, job=job, part=part, title=data.get("title", ""))
-        return f"Snapshot saved: {made.title}, {len(made.values)} values."
-    if action == "restore":
-        count = restore_snapshot(actor=who, job=job, uuid=data.get("uuid", ""))
-        return (
-            f"{count} values are wanted again as they were. Enter them on Values, or write "
-            "them over Link."
-        )
-    if action == "copy":
-        copied, derived = copy_settings(actor=who, job=job, part=part, uuid=data.get("uuid", ""))
-        return f"{copied} values wanted as there; {derived} derived anew for this bike."
-    if action == "file":
-        upload = request.FILES.get("file")
-        if upload is None:
-            raise ValidationError({"file": ["Choose a settings file: JSON, YAML or CSV."]})
-        content = read_upload(upload)
-        count = take_settings(
-            actor=who, job=job, part=part, content=content, name=upload.name or "settings"
-        )
-        return f"{count} values taken as what the device has."
-    raise ValidationError("Nothing to do.")
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,9 @@
 """The people of the shop: the first one, new ones, roles, passwords. Only a shop lead changes
 others."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from datetime import date
 
 from django.contrib.auth.password_validation import validate_password
@@ -128,28 +131,49 @@ def set_away(*, actor: Person, person: Person, until: date | None) -> None:
     person.save(update_fields=["away_until"])
 
 
+_known: ContextVar[Shop | None] = ContextVar("the shop of this request", default=None)
+
+
+@contextmanager
+def one_shop() -> Iterator[Shop]:
+    """Look the shop up once for all that is asked of it inside: a page asks a dozen times."""
+    shop = _stored()
+    token = _known.set(shop)
+    try:
+        yield shop
+    finally:
+        _known.reset(token)
+
+
+def _stored() -> Shop:
+    """Return the shop as it is stored, to be changed: what is refused must not show on a page."""
+    return Shop.objects.first() or Shop()
+
+
 def the_shop() -> Shop:
     """Return the shop, as yet unnamed where nobody has said anything."""
-    return Shop.objects.first() or Shop()
+    return _known.get() or _stored()
 
 
 @transaction.atomic
 def set_choice(*, actor: Person, instrument: str, options: dict[str, str]) -> None:
     """Let an instrument of Set judge like this in every job that does not say otherwise."""
     require_lead(actor)
-    shop = the_shop()
+    shop = _stored()
     shop.set_choices = {**shop.set_choices, instrument: options}
     shop.save()
+    _known.set(shop if _known.get() else None)
 
 
 @transaction.atomic
 def set_shop(*, actor: Person, values: dict[str, str]) -> Shop:
     """Store what is known of the shop: name, place, time zone, units, money, labour."""
     require_lead(actor)
-    shop = the_shop()
+    shop = _stored()
     for name in ("name", "place", "time_zone", "units", "money", "rate"):
         given = values.get(name)
         setattr(shop, name, getattr(shop, name) if given is None else given)
     shop.full_clean(exclude=["id"])
     shop.save()
+    _known.set(shop if _known.get() else None)
     return shop

@@ -1,6 +1,7 @@
 """Pages of the people of the shop, of the shop itself, and of its very first start."""
 
 import zoneinfo
+from copy import copy
 
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
@@ -52,7 +53,8 @@ def start(request: HttpRequest) -> HttpResponse:
 
 def shop_page(request: HttpRequest) -> HttpResponse:
     """Show and store what is known of the shop."""
-    shop = the_shop()
+    # A form writes what was typed into its row, refused or not: it gets one of its own.
+    shop = copy(the_shop())
     fresh = shop.pk is None
     form = ShopForm(request.POST if request.method == "POST" else None, instance=shop)
     if request.method == "POST" and form.is_valid():

@@ -14,7 +14,7 @@ from django.utils import timezone
 from brightcircuit.common.answers import SHOWN_AS
 from brightcircuit.common.pages import with_words_for
 from brightcircuit.shop.models import Person
-from brightcircuit.shop.people import is_empty, the_shop
+from brightcircuit.shop.people import is_empty, one_shop
 from brightcore.reader import Reader
 
 Answer = Callable[[HttpRequest], HttpResponse]
@@ -73,12 +73,13 @@ def shop_time(answer: Answer) -> Answer:
     """Middleware: times are those of the shop."""
 
     def in_time_zone(request: HttpRequest) -> HttpResponse:
-        name = the_shop().time_zone or settings.TIME_ZONE
-        try:
-            with timezone.override(ZoneInfo(name)):
+        with one_shop() as shop:
+            try:
+                zone = ZoneInfo(shop.time_zone or settings.TIME_ZONE)
+            except ZoneInfoNotFoundError:
                 return answer(request)
-        except ZoneInfoNotFoundError:
-            return answer(request)
+            with timezone.override(zone):
+                return answer(request)
 
     return in_time_zone
 

@@ -43,6 +43,11 @@ class Entry(models.Model):
     class Meta:
         ordering = ("id",)
         indexes = (models.Index(fields=("job", "round", "undone")),)
+        constraints = (
+            models.CheckConstraint(
+                condition=models.Q(minutes__gte=0.0), name="entry_minutes_not_negative"
+            ),
+        )
 
     def __str__(self) -> str:
         return f"{self.kind} {self.value}"

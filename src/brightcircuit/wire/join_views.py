@@ -5,18 +5,20 @@ import uuid
 from dataclasses import dataclass
 from typing import Any
 
+from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.bikes.describe import Refused
+from brightcircuit.common.posted import Posted
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
+from brightcircuit.wire.acts import edited
 from brightcircuit.wire.edit import GENDERS
-from brightcircuit.wire.views import change
 from brightcore.bike.model import Bike, Join
 from brightcore.describing.edit import join_words
 from brightcore.drawing.frame_map import frame_map_svg, map_places
@@ -142,7 +144,8 @@ def _try(request: HttpRequest, job: Job, allowed: tuple[str, ...]) -> tuple[str,
     """Do what was posted; return (what stands in the way, whether it was done)."""
     action = request.POST.get("action", "")
     try:
-        change(request, job, action if action in allowed else "")
+        said = edited(Posted(request), job, action if action in allowed else "")
+        messages.success(request, said)
     except ValidationError as refused:
         return refused.messages[0], False
     except Refused as refused:

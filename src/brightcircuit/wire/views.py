@@ -6,32 +6,23 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.drawings import part_card
 from brightcircuit.bikes.translate import circuit_of
-from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import Posted
 from brightcircuit.common.shown import Shown
-from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Edit, Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of, waive_finding
+from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.wire.edit import edit_wiring
+from brightcircuit.wire.acts import do_act
 from brightcircuit.wire.queries import first_power_up_of, undoable
-from brightcircuit.wire.services import (
-    accept_proposals,
-    fix_finding,
-    keep_wiring,
-    take_joins,
-    undo_wiring,
-)
 from brightcore.describing.edit import free_ports, join_words
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
@@ -70,7 +61,8 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID, page: str = "wire") -> 
     problems: tuple[Problem, ...] = ()
     if request.method == "POST":
         try:
-            _act(request, job)
+            posted = Posted(request)
+            messages.success(request, do_act(posted, job, posted.text("action")))
             return redirect("wire-pins" if page == "pins" else "wire", job.uuid)
         except ValidationError as error:
             errors = {"action": error.messages[0]}
@@ -100,55 +92,6 @@ def plug_page(
         raise Http404("There is no such plug on this bike.")
     card = part_card(bike, circuit_of(bike).nets, part)
     return render(request, "wire/plug.html", {"plug": card.plugs[index], "part": part})
-
-
-def _act(request: HttpRequest, job: Job) -> None:
-    action = request.POST.get("action", "")
-    if action in ("accept", "accept-all"):
-        if action == "accept-all":
-            wanted = []
-        else:
-            wanted = [request.POST.get("pair", "|")]
-        made = accept_proposals(actor=actor(request), job=job, wanted=wanted)
-        messages.success(request, f"{made} connection{'s' if made != 1 else ''} made.")
-        return
-    if action == "take-file":
-        upload = request.FILES.get("file")
-        if not isinstance(upload, UploadedFile):
-            raise ValidationError("Choose a CSV file first.")
-        made = take_joins(actor=actor(request), job=job, text=read_upload(upload))
-        messages.success(
-            request,
-            f"{made} connection{'s' if made != 1 else ''} imported."
-            if made
-            else "Every connection of the file was there already.",
-        )
-        return
-    if action == "waive":
-        waive_finding(
-            actor=actor(request),
-            job=job,
-            key=request.POST.get("key", ""),
-            reason=request.POST.get("reason", ""),
-        )
-        messages.success(request, "Accepted; the reason stays on the job sheet.")
-        return
-    if action == "fix":
-        key, remedy, done = (request.POST.get(name, "") for name in ("key", "fix", "done"))
-        said = fix_finding(actor=actor(request), job=job, key=key, remedy=remedy, done=done == "1")
-        messages.success(request, f"{said}.")
-        return
-    if action == "undo":
-        messages.success(request, f"{undo_wiring(actor=actor(request), job=job)}.")
-        return
-    change(request, job, action)
-
-
-def change(request: HttpRequest, job: Job, action: str) -> None:
-    """Change the wiring as posted and say what was done; raises Refused."""
-    done = edit_wiring(plan_of(job), action, request.POST)
-    keep_wiring(actor=actor(request), job=job, core=done.bike, what=done.what)
-    messages.success(request, f"{done.what}.")
 
 
 def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str, Any]:
