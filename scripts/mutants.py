@@ -209,7 +209,7 @@ KINDS = of(
 SERVICES = of(
     "apps.test_services apps.test_registry apps.test_stations apps.test_match apps.test_arrive "
     "apps.test_files apps.test_forms",
-    ("brightcircuit/trace/services.py", "raise Blocked(standing[0].text)", "return"),
+    ("brightcircuit/trace/services.py", "raise Blocked(in_the_way[0].text)", "return"),
     ("brightcircuit/trace/services.py", "    if missing:", "    if False:"),
     ("brightcircuit/jobs/stale.py", "fresh.based_on = version", "fresh.based_on = fresh.version"),
     ("brightcircuit/jobs/quarantine.py", "    require_lead(actor)\n", ""),
