@@ -44,6 +44,8 @@ def once(answer: Answer) -> Answer:
         if not request.user.is_authenticated:
             return JsonResponse({"sign_in": resolve_url(settings.LOGIN_URL)}, status=401)
         typed_by = request.headers.get(PERSON, "")
+        # A shared tablet: what one person typed before signing out is not sent in the name of the
+        # next.
         if typed_by and typed_by != str(request.user.pk):
             return JsonResponse({"other": str(request.user)}, status=409)
         known = Receipt.objects.filter(client=client, person=actor(request)).first()
@@ -52,6 +54,8 @@ def once(answer: Answer) -> Answer:
         found = answer(request)
         if not 300 <= found.status_code < 400:
             return found
+        # A page that leads on and says why it refused has not taken the form. Its draft must stay
+        # in the browser, so no receipt is given.
         refused = any(message.level >= ERROR for message in get_messages(request))
         if not refused:
             _remember(request, client, found["Location"])
@@ -64,6 +68,7 @@ def once(answer: Answer) -> Answer:
 
 def _remember(request: HttpRequest, client: str, to: str) -> None:
     now = timezone.now()
+    # Swept at each receipt: there is no nightly work on a bench tablet.
     Receipt.objects.filter(at__lt=now - KEPT).delete()
     try:
         Receipt.objects.create(client=client, person=actor(request), to=to, at=now)

@@ -166,6 +166,8 @@ def holder_for(wanted: Description, warm: bool = False) -> Holder:
     with _guard:
         found = _holders.get(wanted.key)
     if found is None:
+        # Made outside the lock, as it asks the database; whoever was faster wins, and this one is
+        # dropped.
         made = Holder(wanted.bike, wanted.key, wanted.of, confirmed_counts())
         with _guard:
             found = _holders.setdefault(wanted.key, made)
@@ -189,6 +191,7 @@ def _make_room() -> None:
     for key in list(_holders):
         if len(_holders) <= MOST_ENGINES:
             return
+        # The one being prepared is never given up: its step would go on, and be lost.
         if now - _holders[key].asked >= LEAST_KEPT_S and _holders[key] is not _busy:
             del _holders[key]
 
@@ -241,10 +244,13 @@ def _work() -> None:
             _busy = None if _aside else _next(time.monotonic())
             _guard.notify_all()
             if _busy is None:
+                # Whoever asks wakes the worker. The time is for those who leave without a word: who
+                # waited then no longer does.
                 _guard.wait(WAITS_S)
                 continue
             holder = _busy
         advance(holder)
+        # The thread outlives every request, so nothing else closes what it opened.
         close_old_connections()
 
 
@@ -269,6 +275,8 @@ def _rank(holder: Holder, now: float) -> tuple[bool, bool, int]:
         left = sum(step.first for step in holder.steps)
     else:
         left = 1
+    # False sorts before true: those waited for, of them those without a first proposal, of them the
+    # one that is soonest through.
     return not holder.waited_for(now), holder.first.is_set(), size * left
 
 
@@ -276,6 +284,7 @@ def advance(holder: Holder) -> None:
     """Take one step of preparing: the engine itself at first, then its predictions piece by
     piece."""
     try:
+        # The description was edited on: nobody will ask for this one any more.
         if _superseded(holder):
             _finish(holder)
             return
@@ -356,6 +365,8 @@ def _save(engine: Engine, key: str) -> None:
     path.parent.mkdir(parents=True, exist_ok=True)
     scratch = path.with_suffix(".part.npz")
     np.savez(scratch, **engine.table.dump())  # type: ignore[arg-type]
+    # Written beside and moved: a server that is killed while it writes leaves no half a file
+    # behind.
     scratch.replace(path)
     files = sorted(path.parent.glob("*.npz"), key=lambda p: p.stat().st_mtime)
     for old in files[: -settings.PREDICTION_CACHE_FILES]:

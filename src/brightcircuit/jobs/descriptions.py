@@ -153,6 +153,8 @@ def _move_to_newest(actor: Person, job: Job, before: Way, how: str = "") -> None
     forget_way(job)
     if job.follows and meant != PLANNED:
         open_before = set(before.left)
+        # What was open before stays open: an edit that tells more of a bike does not tick
+        # somebody's steps.
         fresh = [change for change in way_of(job).left if change not in open_before]
         keep_done(
             actor=actor,
@@ -164,6 +166,8 @@ def _move_to_newest(actor: Person, job: Job, before: Way, how: str = "") -> None
     lost = _lost_evidence(job)
     if lost:
         words = "; ".join(lost[:MOST_LOST])
+        # Refused as a whole: evidence that points at a pin that is gone would be worth nothing, and
+        # nobody would see why.
         job.revision = old
         forget_way(job)
         raise ValidationError(f"Evidence of this job would lose its place; undo it first: {words}")

@@ -127,6 +127,8 @@ def _replace(actor: Person, job: Job, repair: Repair, thing: NewThing) -> None:
     was."""
     part_id = RepairKind(repair.repair, "", 0, "").replaces
     planned = {part.id: part for part in plan_of(job).parts}
+    # A job from before things had an identity describes what stands by itself; nothing is exchanged
+    # in it.
     if not job.follows or part_id not in planned:
         return
     old = planned[part_id]
@@ -255,6 +257,7 @@ def withdraw_repair(*, actor: Person, job: Job) -> None:
     repair.delete()
     if after is None or before is None:
         return
+    # Only what this repair did: a step that somebody ticked meanwhile stays done.
     undo_done(
         job, list(job.changes_done.filter(how=ChangeDone.How.REPAIR, undone=False, at__gte=at))
     )

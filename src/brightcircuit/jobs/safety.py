@@ -83,6 +83,8 @@ def dangers_of(job: Job) -> list[ShownFinding]:
     """
     way = way_of(job)
     found = {finding.key: finding for finding in _found(way.plan)}
+    # A bike without pack or controller makes no circuit to judge; its dangers are those of the plan
+    # until it stands.
     if way.is_whole and not way.stands_as_planned:
         found |= {finding.key: finding for finding in _found(way.stands)}
     return _shown(job, [finding for finding in found.values() if finding.severity == "danger"])
@@ -121,6 +123,8 @@ _asked: list[Asked] = []
 
 def ask_also(what: Asked) -> None:
     """Ask something else too for what stands before powered and pack acts."""
+    # Stations register when the application starts, and once more in tests: asked twice, a reason
+    # would be told twice.
     if what not in _asked:
         _asked.append(what)
 
@@ -134,6 +138,8 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     unless one is of the pack or of something burnt: that is seen to before anything is powered.
     """
     arrival = job.arrival
+    # Another tab may have answered the questions since this page was made. What stands before power
+    # is never taken from a copy.
     arrival.refresh_from_db()
     found = []
     if standing_quarantines(job):
@@ -155,6 +161,8 @@ def _in_the_way(job: Job, again: Collection[str]) -> list[Danger]:
     rows = standing_dangers(job)
     if not _reads_again(rows, again):
         return rows
+    # Reading one danger again must not wait for another, or two could never be read at all. What is
+    # of the pack or of something burnt comes before anything is powered, also for a reading.
     return [row for row in rows if row.place not in again and row.code in OF_THE_PACK]
 
 

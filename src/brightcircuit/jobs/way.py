@@ -80,6 +80,8 @@ class Way:
 def way_of(job: Job) -> Way:
     """Return the way of a job, worked out once a request."""
     known = job.way_known
+    # A page asks for the way a hundred times. It is kept on the job itself, which lives as long as
+    # the request, and made anew once the plan is another revision.
     if isinstance(known, tuple) and known[0] == job.revision_id:
         way: Way = known[1]
         return way
@@ -156,6 +158,8 @@ def _way(job: Job) -> Way:
     rows = tuple(row for row in job.changes_done.filter(undone=False).order_by("pk"))
     if not rows and came == plan:
         return Way(plan, plan, plan, ())
+    # What was found to be so on arrival is no change that this job made: it belongs to the bike as
+    # it came.
     found = tuple(core_done(row) for row in rows if row.how == FOUND)
     every = tuple(core_done(row) for row in rows)
     return Way(stands(came, found, plan), stands(came, every, plan), plan, rows)
@@ -246,6 +250,7 @@ def is_past(way: Way, row: EvidenceRow) -> bool:
     since = [
         core_done(change) for change in way.rows if change.how != FOUND and change.at >= row.at
     ]
+    # A look has no place: whatever was changed may have changed what is seen.
     if since and not ends:
         return True
     for change in since:

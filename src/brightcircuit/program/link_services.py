@@ -170,6 +170,8 @@ def choose(*, actor: Person, job: Job, part: str, codes: Sequence[str]) -> Run:
     unread = [row.parameter.code for row in rows if row.at is None]
     if unread:
         raise ValidationError(f"Read it first, so that it can be put back: {', '.join(unread)}.")
+    # One list waits to be confirmed at a time: a second choice replaces the first, it does not
+    # stand beside it.
     job.runs.filter(part=part, kind="write", state="asked").update(state="stopped")
     items = [Item(row.parameter.code, before=row.has, wanted=row.wanted) for row in rows]
     return _begin(actor, job, part, "write", "asked", items)
@@ -183,6 +185,8 @@ def confirm(*, actor: Person, job: Job, run: Run, ticked: Sequence[str]) -> Run:
         raise ValidationError("That was confirmed before.")
     device = device_of(job, run.part)
     with transaction.atomic():
+        # Taken before the first byte goes out, so that there is something to go back to whatever
+        # the line does then.
         snapshot_of(actor=actor, job=job, device=device, title="Before writing")
         job.lines.filter(part=run.part).update(saved=False)
         run.state = "going"
@@ -225,6 +229,8 @@ def go_on(*, actor: Person, job: Job, run: Run) -> Run:
     before = [(item.state, item.shown) for item in items]
     run.words = ""
     if run.kind == "write":
+        # What may be written in this step is stored as not known before it is sent. If the server
+        # dies in the middle, the page says so instead of claiming nothing happened.
         _note_begun(run, items)
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:
@@ -267,6 +273,8 @@ def _store(
         if item.shown is None or item.state not in (READ, WRITTEN, OTHER, REFUSED):
             continue
         row = known[item.code]
+        # A value that reads as it was known is no news: a row for each would bury the few that
+        # changed.
         if item.state == READ and row.at is not None and row.has == item.shown:
             continue
         rows.append(
@@ -324,6 +332,7 @@ def save_device(*, actor: Person, job: Job, part: str) -> Run:
         words = f"{_capital(str(error))}. Whether it has saved is not known: read all again."
         raise ValidationError(words) from None
     run = begin_read(actor=actor, job=job, part=part)
+    # Some devices answer "saved" and forget. Only reading everything again tells.
     lost = [row.parameter.code for row in linked(device_of(job, part)) if _was_lost(device, row)]
     line.saved = kept and run.state == "done" and not lost
     line.save(update_fields=["saved"])

@@ -94,6 +94,8 @@ def enter(
         typed=text.strip()[:60],
         passed=passed,
         note=note.strip()[:LONGEST],
+        # What the proof was made on. Once that is changed the proof falls by itself, without
+        # anybody having to think of it.
         shape=shape_now(job, check),
         gates=list(gates),
         at=timezone.now(),

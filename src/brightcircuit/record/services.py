@@ -91,6 +91,7 @@ def reopen_job(*, actor: Person, job: Job) -> None:
     if job.is_open:
         raise ValidationError("The job is open.")
     if is_proved(job):
+        # What is proved is over. Evidence of a bike that comes back belongs to another fault.
         job.round += 1
     job.status, job.closed, job.close_reason = Job.Status.OPEN, None, ""
     job.save(update_fields=["status", "closed", "close_reason", "round"])

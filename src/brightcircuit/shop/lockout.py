@@ -28,6 +28,7 @@ def wait_s(failures: int) -> float:
     >>> wait_s(9), wait_s(10), wait_s(12), wait_s(40)
     (0.0, 1.0, 4.0, 60.0)
     """
+    # A shop of eight behind one address mistypes ten passwords a day without meaning harm.
     if failures < FREE:
         return 0.0
     return min(2.0 ** min(failures - FREE, 10), LONGEST_WAIT_S)

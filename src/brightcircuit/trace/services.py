@@ -68,16 +68,20 @@ def add_evidence(
     require_open(job, actor)
     for item in items:
         validate(trace.engine.table, item)
+    # Asked before the version: a form that came in twice was based on an older page the second
+    # time, and is no conflict.
     if client and Submission.objects.filter(job=job, client=client).exists():
         return False
     require_fresh(job, version)
     older = _older(job, items) if again != "both" else []
     if older and again != "replace":
         raise Again(evidence_value(core_evidence(older[0])))
+    # What the act is follows from the evidence. A form cannot claim that nothing was powered.
     act = act_of(trace.engine, items, trace.reached)
     act = replace(act, gates=(*act.gates, *more_gates(job, act.condition.power)))
     _require_clear(job, act, [place_of(item) for item in items])
     _acknowledge(actor, job, act, ticked)
+    # Asked once more inside the transaction: two copies of one form may have come in side by side.
     if client and not _first_time(job, client):
         return False
     for row in older:

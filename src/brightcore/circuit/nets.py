@@ -32,6 +32,7 @@ class Nets:
 
     def find(self, name: str) -> str:
         """Return the representative of a pin's net."""
+        # Disjoint sets without ranks: nets of a bike are a few pins deep.
         while self._parent.setdefault(name, name) != name:
             name = self._parent[name]
         return name

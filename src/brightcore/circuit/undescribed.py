@@ -118,6 +118,7 @@ def places(bike: Bike, registry: KindTable, nets: Nets) -> Iterator[Place]:
                 for pin in open_pins
                 if nets.find(pin) in nodes and pin.split(".")[0] != controller.id
             ]
+            # Each brake input is a line of its own; the pins of the other roles stand on one rail.
             near = own if line.role == "brake_signal" else own[:1]
             for pin in dict.fromkeys((*near, *far)):
                 yield Place(controller, line, pin, ground, rail)

@@ -71,6 +71,7 @@ def _rejoin(bike: Bike, join: Join, old: Part, new: Part, used: set[str]) -> Joi
         mates = join.pairs
     else:
         mates = tuple((b, a) for a, b in join.pairs)
+    # The plug of the same name comes first; of several that would do, it is the one meant.
     for candidate in sorted(new.ports, key=lambda p: p.id != port.id):
         if candidate.id in used:
             continue

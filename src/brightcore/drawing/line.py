@@ -72,6 +72,8 @@ def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) ->
     while queue:
         for join in bike.joins_of(queue.popleft()):
             for other, _ in join.sides():
+                # Only cables and modules lead further: a way from the throttle to the controller
+                # does not run through the display that hangs on the same harness.
                 if other not in inline | {start} and registry[bike.part(other).kind].inline:
                     inline.add(other)
                     queue.append(other)
@@ -86,6 +88,8 @@ def joins_between(bike: Bike, registry: Registry, start: str, ends: set[str]) ->
     while True:
         loose = set()
         for node in inline:
+            # A branch that ends nowhere (the lamp's end of a splitter) is no part of the way; it is
+            # taken off until only what leads through is left.
             if sum(node in sides for sides in left.values()) == 1:
                 loose.add(node)
         kept = {j: sides for j, sides in left.items() if not sides & loose}
@@ -129,6 +133,8 @@ def layout_line(circuit: Circuit) -> LineLayout:
     )
     for row, places in (("top", ("bar",)), ("bottom", ("sensor", "light"))):
         members = [p for p in leaves if registry[p.kind].place in places]
+        # Those on the harness stand side by side, so that its trunk is one line and no branch
+        # crosses it.
         members.sort(key=lambda p: (not (reach[p.id] & shared),))
         shapes += _row(
             row,
@@ -195,6 +201,8 @@ def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
         [(CONTROLLER_X, ends[0])] if len(ends) == 1 and abs(ends[0] - middle) < 1 else []
     )
     if not last:
+        # To several controllers the lead runs out and back from one split: one line without lifting
+        # the pen, which is what a stretch of the drawing has to be to light up as one.
         last = [(split, middle)]
         for y in ends:
             last += [(split, y), (CONTROLLER_X, y), (split, y)]
@@ -256,6 +264,8 @@ def _drives(
         for c in boxes:
             if c in circuit.nets.mates(motor.id, "phase_u", "phase_v", "phase_w"):
                 drivers.append(c)
+        # A motor stands level with the controller that drives it, so that its lanes run straight;
+        # motors beyond that share the column evenly.
         if drivers and len(motors) <= len(boxes):
             y = boxes[drivers[0]]
         else:
@@ -298,6 +308,7 @@ def _lanes(motor: Part, at: Point, radius: float) -> list[Shape]:
             continue
         for k, lane in enumerate(lanes):
             y = top + k * step
+            # The lane ends on the circle, not at its middle.
             inset = (radius**2 - (y - centre) ** 2) ** 0.5
             middle = (left + right - radius) / 2
             if lanes is HALL_LANES and k == 0:
@@ -349,6 +360,8 @@ def _row(
         shapes.append(Shape(TRUNK, "run", "harness", points, label_at=words_at))
     room = abs(edge - box_edge) - (16 if trunk else 0)
     for i, part in enumerate(members):
+        # A branch that goes left is laid the deeper the further right it begins, and the other way
+        # round: nested elbows do not cross.
         left = [k for k in range(len(members)) if centres[k] < taps[k] and k <= i]
         right = [k for k in range(len(members)) if centres[k] >= taps[k] and k >= i]
         rank = len(left) if centres[i] < taps[i] else len(right)

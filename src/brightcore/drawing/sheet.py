@@ -38,6 +38,8 @@ def layout_sheet(bike: Bike) -> Sheet:
     read."""
     for bundled in (False, True):
         boxes, spots, lines = _arrange(bike, bundled)
+        # Routed once at the widest: if even that is too small to read wire by wire, the narrower
+        # ones need not be tried.
         if not bundled and _route(boxes, spots, lines, bundled, WIDTHS[-1]).least_pt < LEAST_PT:
             continue
         for widths in (*WIDTHS, *NARROW[: int(bundled)]):
@@ -119,6 +121,8 @@ def _columns(bike: Bike) -> dict[str, int]:
             side = -1
         else:
             side = 0
+        # What is neither energy nor bar goes to the shorter side, so that the page stays about
+        # square.
         side = side or (-1 if rows[-1] < rows[1] else 1)
         depth = {m: 1 for m in members if m == start or any(found.get(n) == 0 for n in near[m])}
         order = list(depth)
@@ -240,6 +244,8 @@ def _place_all(boxes: dict[str, Box], spots: dict[str, Spot], mates: dict[str, s
         bottom = 0.0
         for box in sorted(here, key=lambda b: (wanted[b.part] is None, wanted[b.part] or 0.0)):
             y = max(wanted[box.part] or 0.0, bottom)
+            # A wire that runs straight across must meet its own mate, not end level with a
+            # stranger: two ends at one height would read as joined.
             while _collides(box, y, opposite, mates, column):
                 y += STEP
             _set_y(box, y)
@@ -369,6 +375,8 @@ def _route(
                 left, right = (a, b) if a.face > 0 else (b, a)
                 wants.setdefault(ca, []).append((left.y, right.y, n, 0))
         else:
+            # A wire between columns that are not neighbours runs below everything: through the
+            # boxes there is no way.
             tracks[n] = bottom + ROW + LANE * len(tracks)
             for k, (channel, s) in enumerate(((ca, a), (cb, b))):
                 if s.face > 0:

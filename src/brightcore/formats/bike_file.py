@@ -40,6 +40,8 @@ def parse_json(text: str | bytes) -> Json:
     if len(text) > MAX_BYTES:
         raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
     try:
+        # Python reads NaN and Infinity, which no other reader of JSON does, and which no rule
+        # compares as one would think.
         document = json.loads(text, parse_constant=_refuse_constant)
     except (ValueError, RecursionError) as error:
         raise FormatError((Problem("$", f"this is not JSON: {error}"),)) from None
@@ -115,6 +117,8 @@ def schema_problems(validator: Json, document: Json, prefix: str = "$") -> list[
     if found:
         return found
     for error in islice(validator.iter_errors(document), MOST_TOLD):
+        # Of an alternative that fails, the branch that came furthest names the mistake; the outer
+        # error only says that none fits.
         deepest = jsonschema.exceptions.best_match([error])
         path = prefix + "".join(
             f"[{p}]" if isinstance(p, int) else f".{p}" for p in deepest.absolute_path
@@ -171,6 +175,7 @@ def read_bike(document: Json, registry: Registry = REGISTRY, prefix: str = "$") 
     if problems:
         raise FormatError(tuple(problems))
     uuid = document.get("uuid") or str(
+        # The same file read twice is the same bike, also where it carries no id.
         uuids.uuid5(uuids.NAMESPACE_OID, json.dumps(document, sort_keys=True))
     )
     rows = []

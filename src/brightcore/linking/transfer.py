@@ -114,6 +114,8 @@ def _write_one(port: Port, parameter: Parameter, item: Item) -> None:
     assert item.wanted is not None, item.code
     number, raw = _number(parameter), counts(parameter, item.wanted)
     wanted = shown(parameter, raw)
+    # The line dropped while this was on its way: it may have arrived. Reading first spares a second
+    # write, and shows which it was.
     if item.state == UNKNOWN and (not _read_back(port, parameter, item) or item.shown == wanted):
         item.state = UNREAD if item.shown is None else WRITTEN
         return

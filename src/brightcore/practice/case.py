@@ -74,6 +74,8 @@ def candidates(circuit: Circuit, case: Case) -> list[FaultMode]:
         if playable(mode) and sort.fits(mode, circuit.bike):
             modes[mode.id] = mode
     weighted = [(name, mode.weight) for name, mode in modes.items()]
+    # Every fault gets a draw of its own from seed and name. A fault that is added later then moves
+    # no other: old codes go on hiding what they hid.
     return [modes[name] for name in in_turn(weighted, case.seed, "fault")]
 
 

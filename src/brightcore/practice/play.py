@@ -35,6 +35,8 @@ def step(play: Play, state: State, key: str, said: Said) -> Done:
     done = act_of(key).do(play, state, said)
     if done.refused:
         return replace(done, state=state)
+    # Judged after the act's own rules: an act that is careless in itself is told as that, not as "a
+    # danger stands".
     if not done.hazard and stands_before(state, key, said):
         done = careless(state, "danger-stands")
     after = done.state
@@ -46,6 +48,8 @@ def step(play: Play, state: State, key: str, said: Said) -> Done:
             act=state.act + 1,
             minutes=round(state.minutes + done.minutes, 2),
             cost=state.cost + done.cost,
+            # A meter shows what it read until something else is done; then its number is no longer
+            # of this bike.
             shown=after.shown if key == "measure" else "",
         )
     return replace(done, state=after)

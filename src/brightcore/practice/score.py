@@ -156,6 +156,8 @@ def told(engine: Engine, hidden: HiddenBike, acts: Sequence[Acted]) -> tuple[Tol
         title, bits = (best[0].test.title, best[0].bits) if best else ("", 0.0)
         before = entropy_bits(trace.repair_belief)
         own = _belief_of(trace, acted.repair) if acted.repair else 1.0
+        # What is read after the repair is read on another bike: it proves, but tells nothing of
+        # what was hidden.
         if mended:
             usable = []
         else:
@@ -216,6 +218,8 @@ def engine_way(play: Play, hidden: HiddenBike) -> Way:
             break
         test = best[0].test
         minutes += minutes_of(trace, test, present_state(trace) or Condition("off"))
+        # Numbers of acts that no player reaches: what comes and goes is drawn by the number of the
+        # act, and the engine's way gets draws of its own.
         bench = Bench(1000 + len(steps), test.state)
         evidence += hidden.at(bench).answer(test)
         steps.append(test.title)

@@ -70,6 +70,8 @@ def after_act(
         told.append("short")
     dead = {test.id for test in dead_checks(play.engine)}
     clean = _clean(before, found, dead)
+    # All of them, each as it was last made: one that read short again afterwards takes the rest
+    # back.
     if clean == dead:
         told = []
     read = () if key in DONE_ABOUT_IT else _read(play, before, found)

@@ -82,6 +82,7 @@ def metres(one: Sample, other: Sample) -> float | None:
         return None
     a, b = math.radians(one.lat), math.radians(other.lat)
     dl = math.radians(other.lon - one.lon)
+    # Haversine keeps its digits over a few metres, where the cosine rule loses them all.
     h = math.sin((b - a) / 2) ** 2 + math.cos(a) * math.cos(b) * math.sin(dl / 2) ** 2
     return 2 * EARTH_M * math.asin(min(1.0, math.sqrt(h)))
 
@@ -167,10 +168,13 @@ def speeds(log: RideLog) -> list[tuple[float, float]]:
 
 def _steps(samples: Sequence[Sample], flags: list[str]) -> Iterator[_Step]:
     passed = [b.seconds - a.seconds for a, b in pairwise(samples)]
+    # What counts as a gap hangs on the logger: five times its own usual step, or a tablet that logs
+    # each half minute would be nothing but gaps.
     usual = statistics.median(passed) if passed else 0.0
     for one, other in pairwise(samples):
         seconds = other.seconds - one.seconds
         at = f"at {one.seconds / 60:.1f} min"
+        # Two rows of one second, or a clock set back at a tunnel: they hold no way and no power.
         if seconds <= 0:
             continue
         if seconds > max(GAP_S, GAP_TIMES * usual):
@@ -193,6 +197,8 @@ def _energy(steps: Sequence[_Step]) -> tuple[float | None, float | None]:
             continue
         found = True
         middle = (powers[0] + powers[1]) / 2 * step.seconds / 3600
+        # Drawn and given back are summed apart: their difference alone would hide a motor that
+        # brakes a lot and a pack that takes it.
         drawn, back = drawn + max(middle, 0.0), back + max(-middle, 0.0)
     if found:
         return (drawn, back)
@@ -228,6 +234,8 @@ def _resistance(samples: Sequence[Sample]) -> float | None:
     if len(pairs) < LEAST_SAMPLES:
         return None
     amps, volts = [a for a, _ in pairs], [v for _, v in pairs]
+    # With hardly any spread of amps the slope is the drift of the pack as it empties, not its
+    # resistance.
     if max(amps) - min(amps) < LEAST_SPREAD_A:
         return None
     slope = statistics.linear_regression(amps, volts).slope
@@ -240,6 +248,7 @@ def _ratio(steps: Sequence[_Step]) -> float | None:
     """Return shown way over way by satellite, where a log holds both for long enough."""
     both = [s for s in steps if s.metres is not None and s.other.speed_kmh is not None]
     real = sum(s.metres or 0.0 for s in both)
+    # A receiver wanders by metres; over a short way that is percents.
     if real < 1000 * LEAST_KM:
         return None
     return sum((s.other.speed_kmh or 0.0) / 3.6 * s.seconds for s in both) / real

@@ -68,6 +68,9 @@ def mates(join: Join) -> frozenset[tuple[str, str]]:
     (a, p), (b, q) = join.sides()
     pairs = []
     for one, two in join.pairs:
+        # Both pins by their full names, sorted: a connection is the same one whichever side a file
+        # names first. The plugs stand in it as well, so that one without pairs is still a
+        # connection.
         pairs.append(tuple(sorted((f"{a}.{p}.{one}", f"{b}.{q}.{two}"))))
     return frozenset((one, two) for one, two in pairs) | {(f"{a}.{p}", ""), (f"{b}.{q}", "")}
 
@@ -177,6 +180,8 @@ def _described(arrival: Bike, parts: dict[str, Part], joins: dict[str, Join], pl
     now: dict[str, Part] = {}
     for name, part in parts.items():
         other = planned.get(name)
+        # The plan's description is what is known now; a label read at the bench holds for the bike
+        # as it stands too. Another kind under the same id is another thing and stays as it was.
         now[name] = other if other is not None and other.kind == part.kind else part
     same = {mates(join): join for join in plan.joins}
     kept: list[Join] = []

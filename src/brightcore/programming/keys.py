@@ -56,6 +56,8 @@ class Machine:
             [p for p in profile.parameters if self.menu.kind != "tree" or p.group == group]
             for group in (profile.groups() if self.menu.kind == "tree" else ("",))
         ]
+        # What a device was read to hold may lie between its steps (another unit, an older list):
+        # the menu can only show a step.
         self.stored = {p.code: p.nearest(stored.get(p.code, p.default)) for p in profile.parameters}
 
     def parameter(self, place: Place) -> Parameter:

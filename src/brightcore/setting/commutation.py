@@ -56,6 +56,7 @@ PHASE_AXES = (0.0, 120.0, 240.0)
 
 def _field(sector: int, phases: Order) -> float:
     """Return the angle in degrees of the stator field that a controller makes through its wires."""
+    # A field 90° ahead of the rotor pulls best; six steps keep it within 30° of that.
     wanted = 60.0 * sector + 90.0
     currents = [_step(wanted, axis) for axis in PHASE_AXES]
     x = sum(i * math.cos(math.radians(PHASE_AXES[phases[n]])) for n, i in enumerate(currents))
@@ -88,6 +89,8 @@ def torques(way: Way, spacing: int, stuck: Stuck | None = None) -> tuple[float, 
         if stuck is not None:
             code[stuck[0]] = stuck[1]
         seen = (code[way.halls[0]], code[way.halls[1]], code[way.halls[2]])
+        # A code that cannot be (all high, all low at 120°) makes a controller give nothing in that
+        # sector.
         believed = table.get(seen)
         if believed is None:
             found.append(0.0)
@@ -114,6 +117,8 @@ def behaviour(way: Way, spacing: int = 120, stuck: Stuck | None = None) -> str:
 
 def against(way: Way, right: Way) -> Way:
     """Return a way as seen from the one that is right: what is swapped against it."""
+    # All that matters is the difference of the two: a motor that is right in some other way
+    # behaves, tried, as the plain one does in the way relative to it.
     inverse_p, inverse_h = _inverse(right.phases), _inverse(right.halls)
     p = (inverse_p[way.phases[0]], inverse_p[way.phases[1]], inverse_p[way.phases[2]])
     h = (inverse_h[way.halls[0]], inverse_h[way.halls[1]], inverse_h[way.halls[2]])

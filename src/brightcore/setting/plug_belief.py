@@ -91,6 +91,8 @@ def _bins_ohm(ohm: float) -> Floats:
         likely = np.zeros(count)
         likely[-1], likely[-2] = 0.9, 0.1
     else:
+        # Ohms spread by ratio, so bins are compared on a logarithm; a tenth of an ohm is what leads
+        # have.
         centre = math.log(max(ohm, 0.1) + 0.1)
         likely = _normal_bins(
             [math.log(edge) for edge in OHM_EDGES], centre, OHM_SPREAD if ohm > 3 else 0.4
@@ -273,8 +275,12 @@ def weigh(
         if powered and not candidate.free:
             weight *= MISCOUNTED  # it is connected while it is read
         if gender and candidate.port.gender:
+            # A gender that does not fit speaks against a plug without ruling it out: adapters and
+            # swapped halves exist.
             weight *= GENDER_SURE if gender == candidate.port.gender else 1 - GENDER_SURE
         if len(candidate.port.pins) != len(wires):
+            # Another count of wires is next to impossible, but wires are miscounted and cut: its
+            # readings then say nothing, as no order of pins is left to compare.
             weight *= MISCOUNTED * _flat(wires)
         else:
             weight *= float(mean_orders(_table(candidate, wires)[None])[0])

@@ -88,6 +88,8 @@ def table(spacing: int) -> Floats:
                 column = found[t, :, h * len(WAYS) + r]
                 column[BEHAVIOURS.index(does)] = likely
                 if does.startswith("weak"):
+                    # Behind a supply limited to a few amps a way of half the torque often only
+                    # twitches. It is heard as "locks", and must not be ruled out by that.
                     column[BEHAVIOURS.index(does)] = likely - HELD_BACK
                     column[BEHAVIOURS.index("locked")] = HELD_BACK
     return found
@@ -115,6 +117,8 @@ def belief(trials: Sequence[tuple[str, str]], spacing: int) -> Floats:
 def runs(share: Floats, spacing: int) -> Floats:
     """Return the belief [36] that each way, tried, would run smoothly forward."""
     smooth = BEHAVIOURS.index("smooth")
+    # Misjudging is left out here: what counts is which way must run, not how often somebody says
+    # so.
     certain = (table(spacing)[:, smooth, : len(WAYS)] > 0.5).astype(float)
     return np.asarray(certain @ share)
 
@@ -141,10 +145,14 @@ def next_way(trials: Sequence[tuple[str, str]], spacing: int) -> str:
     whole = weigh(trials, spacing)
     smooth = runs(whole[0], spacing)
     tried = {way for way, _ in trials}
+    # Once one way must be right it is proposed whatever else would tell more: the aim is a motor
+    # that runs, not a belief.
     if smooth.max() >= SURE and name_of(WAYS[int(np.argmax(smooth))]) not in tried:
         return name_of(WAYS[int(np.argmax(smooth))])
     groups = np.vstack([np.eye(len(WAYS) + 1)[: len(WAYS)], *[_STUCK_GROUP] * len(STUCK)])
     bits = expected_information(table(spacing), whole.ravel(), groups)
+    # Rounded, as many ways tell equally much: then the one likelier to run comes first, and the
+    # order is the same on every machine.
     order = sorted(range(len(WAYS)), key=lambda n: (-round(float(bits[n]), 9), -smooth[n], n))
     return next(
         (name_of(WAYS[n]) for n in order if name_of(WAYS[n]) not in tried), name_of(WAYS[order[0]])
@@ -188,6 +196,8 @@ class WaysByTrial(Instrument):
         names = [way for way, _ in made]
         pair = other_crossing(bike, subject)
         if pair:
+            # Two wheels of one vehicle are mostly wired alike, or mirror-wise: two trials settle
+            # most pairs.
             hint = [name_of(pair[1]), name_of(mirrored(pair[1]))]
         else:
             hint = []

@@ -87,6 +87,8 @@ def tried(bike: Bike) -> tuple[Hindrance, ...]:
 
 def _tried(bike: Bike) -> Iterator[Hindrance]:
     needed_open = (item for item in _open_plugs(bike) if REGISTRY[bike.part(item.part).kind].needed)
+    # A bike that is still being put together would be told everything at once; its open plugs are
+    # told by other rules, one by one.
     if any(_missing(bike)) or any(needed_open):
         return
     try:
@@ -95,6 +97,7 @@ def _tried(bike: Bike) -> Iterator[Hindrance]:
         return
     dark = list(_dark(bike, table))
     yield from dark
+    # A dark bike runs nothing: what follows from that is no finding of its own.
     if not dark:
         yield from _running(bike, table)
     yield from _stopping(bike, table)
@@ -162,6 +165,8 @@ def _stopping(bike: Bike, table: Table) -> Iterator[Hindrance]:
         if not scene:
             continue
         for controller in _cut_by(bike, part):
+            # Only a motor that would run can fail to stop. Where it does not run at all, that is
+            # told instead.
             runs = running in table.scenes and _motor(bike, table, running, controller) in RUNS_WELL
             if runs and _motor(bike, table, scene, controller) in RUNS_WELL:
                 act = REGISTRY[part.kind].controls(part)[0].words[-1].format(part=part.name)
@@ -239,6 +244,7 @@ def _read(bike: Bike, table: Table, part: Part, wanted: Callable[[Role], bool]) 
     if plus is None or minus is None:
         return None
     found = table.read_volts(Condition(), plus.id, minus.id)
+    # A floating wire shows a phantom to a meter; what hangs on it gets nothing.
     if found.floating[0]:
         return 0.0
     return float(found.mean[0])

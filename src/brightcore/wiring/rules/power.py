@@ -94,6 +94,7 @@ def _thin(case: Analysis, found: Found, least: float, below: float) -> Iterator[
     for row in conductor_table(case.bike):
         if row.fits or row.owner in told or not least <= row.current_a / row.stands_a < below:
             continue
+        # One finding a cable or join, that of its worst wire: the table has them all.
         told.add(row.owner)
         seconds = SHORT_RUN_S if row.short_run else FOR_LONG_S
         fitting = (
@@ -177,6 +178,7 @@ def _contacts(case: Analysis, found: Found, least: float, below: float) -> Itera
             (through_a(case, f"{a}.{p}.{x}", f"{b}.{q}.{y}") for x, y in join.pairs), default=0.0
         )
         phases = any(role_of(pin.role).use == "phase" for port in ports for pin in port.pins)
+        # Phase current of a hard start lasts a minute, battery current a hill.
         share = worst / min(limits) / (MINUTE_RATIO if phases else 1.0)
         if least < share <= below:
             yield found(
@@ -252,6 +254,8 @@ def pack_load_a(case: Analysis, pack: Part[PackSpec]) -> float:
             if place.part.id != pack.id and place.role.wants
         )
         hanging += sum(drawn_a(case, place) for place in others)
+    # Whichever is more: a controller behind a module hangs on no wire of the pack, a converter
+    # counts in no limit of a controller.
     return max(demand_on_a(case, pack), hanging)
 
 
