@@ -56,6 +56,8 @@ def parse_condition(circuit: Circuit, text: str) -> Condition:
             unplugged.append(circuit.bike.join(piece.removeprefix("unplug ").strip()).id)
         else:
             control, _, value = piece.partition("=")
+            # Cases written by an earlier version name a control that became a kind of test. They
+            # are read as if it were not there.
             if control.endswith(NO_LONGER_SET):
                 continue
             if control not in circuit.controls:
@@ -63,6 +65,8 @@ def parse_condition(circuit: Circuit, text: str) -> Condition:
             values = circuit.controls[control][1].values
             if value not in values:
                 raise UnknownNameError("value", piece, tuple(f"{control}={v}" for v in values))
+            # What stands at rest is not written: two ways of saying one state would be two keys in
+            # every cache.
             if value != values[0]:
                 settings.append((control, value))
     return Condition(power, tuple(sorted(settings)), tuple(sorted(unplugged)))

@@ -85,6 +85,8 @@ def spread_when_dead(regions: Regions, tol_g: float) -> float:
     plain = len(regions) == 1 and regions[0].g2 == 0
     if plain:
         return tol_g
+    # Diodes, sources and switches have one datasheet alive and another dead: what an ohmmeter's
+    # volt sees of a regulator differs from make to make by far more than its output does.
     return max(tol_g, DEAD_SPREAD)
 
 
@@ -123,6 +125,8 @@ def limiter(ohm: float, ampere: float) -> Regions:
     What feeds it stands `KNEE_V` higher than what it gives.
     """
     return (
+        # The knee stands away from 0 V, where an ohmmeter sits: a kink there would make the reading
+        # jump with the last digit of its volts.
         Region(KNEE_V, OFF_S),
         Region(KNEE_V + ampere * ohm, 1.0 / ohm, 0.0, -KNEE_V / ohm),
         Region(INF, OFF_S, 0.0, ampere),

@@ -145,6 +145,7 @@ class Stamper:
         root = name
         while self._parent[root] != root:
             root = self._parent[root]
+        # The path is shortened on the way, as a big harness ties hundreds of pins to few nodes.
         self._parent[name] = root
         return root
 
@@ -184,6 +185,8 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
                 stamper.pin(part, port, pin)
     for part in bike.parts:
         kind = registry[part.kind]
+        # All pins are nodes before any kind is stamped, so that a kind may tie to pins of its own
+        # in any order.
         kind.stamp(stamper, part)
         faults.extend(kind.faults(part))
         for control in kind.controls(part):
@@ -197,6 +200,8 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     if not grounding:
         raise BikeError("a circuit needs a pack")
     names = stamper.names()
+    # The first pack's minus is zero volts. Of several packs the others are measured against it, in
+    # series too.
     ground = names[f"{grounding[0].id}:minus"]
     node_of = {name: "0" if node == ground else node for name, node in names.items()}
     nodes = tuple(sorted({node for node in node_of.values() if node != "0"}))
@@ -213,6 +218,8 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
     known = {element.id for element in elements}
     for fault in faults:
         for override in fault.overrides:
+            # A fault that changes nothing would be believed and never shown: it is an error of its
+            # kind, and told at once.
             if override.element not in known:
                 raise BikeError(f"fault {fault.id} changes unknown element {override.element}")
     named = tuple(replace(fault, title=nets.fill(fault.title)) for fault in faults)
@@ -222,6 +229,8 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
 def level_class(circuit_class: str, roles: set[str]) -> str:
     """Return the class of `SEVERITIES` for a contact or wire on a net with these roles."""
     ground = bool(roles) and all(role_of(role).ground_like for role in roles)
+    # A ground shared by several sensors shifts all of them from a few ohms on; a signal wire alone
+    # stands kilo-ohms. So the same plug has levels of its own on that pin.
     if ground and circuit_class == "signal":
         return "ground"
     return circuit_class
@@ -308,6 +317,7 @@ def _shorts(
     pairs = sorted(join.pairs, key=lambda pair: order.index(pair[0]))
     count = max(len(pairs) - 1, 1)
     for first, second in zip(pairs, pairs[1:], strict=False):
+        # Neighbours only: water and bent pins bridge what lies side by side.
         element = f"{join.id}/short:{first[0]}-{second[0]}"
         stamper.elements.append(Element(element, ends[first][0], ends[second][0], OPEN))
         where = f"{join.a_part}.{join.a_port}"

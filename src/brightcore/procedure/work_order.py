@@ -62,6 +62,8 @@ def way_order(start: Bike, stands: Bike, plan: Bike, opens: frozenset[str] = fro
     The circuit is asked for the first power-up only where there is one.
     """
     light = FirstPowerUp("", (), (), (), ())
+    # Whether anything is tried at all follows from the changes; the circuit, which takes seconds on
+    # a large bike, is asked only then.
     case = WorkCase(start, stands, plan, light, opens)
     if case.tries:
         case = WorkCase(start, stands, plan, find_first_power_up(plan), opens)
@@ -90,6 +92,8 @@ def _before_power_up(steps: tuple[WorkStep, ...]) -> tuple[WorkStep, ...]:
     """Return the steps that do not need the first power-up, and nothing with the pack in."""
     left: set[str] = set()
     for step in steps:
+        # Steps stand in an order that keeps every need, so one pass finds all that hang on a step
+        # that is left out.
         if step.id == POWER_UP or step.powered or left & set(step.needs):
             left.add(step.id)
     return tuple(step for step in steps if step.id not in left)
@@ -113,6 +117,8 @@ def satisfied(order: Order, stands: Bike, plan: Bike, start: Bike) -> frozenset[
         change = read_change(step.id)
         if change is None or change.kind not in (CONNECT, DISCONNECT, REMOVE):
             continue
+        # Taken apart and gone is seen on the bike. That a connection is there is no proof that this
+        # job made it, unless it was missing when the bike came in.
         if step.id not in open_now and (step.id in went or change.kind != CONNECT):
             found.add(step.id)
     return frozenset(found)

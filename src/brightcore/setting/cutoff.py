@@ -56,6 +56,7 @@ def target_mm(school: str, free_mm: float, bite_mm: float) -> tuple[float, float
     >>> target_mm("early", 4.0, 24.0), target_mm("late", 4.0, 24.0)
     ((4.0, 16.0), (14.0, 24.0))
     """
+    # Free play counts for neither school: until it is taken up the lever has done nothing.
     way = bite_mm - free_mm
     if school == "late":
         return free_mm + LATE_FROM * way, bite_mm
@@ -210,6 +211,8 @@ class CutOff(Instrument):
             _travel_step(volts),
             _RELEASE,
         )
+        # Glue comes after the place is right. Until then the magnet is only tacked, and no timer is
+        # begun.
         if magnetic and self._placed(bike, subject, steps, said):
             steps += (_GLUE, *_checks(said))
         return (*steps, _PROOF)
@@ -291,6 +294,8 @@ class CutOff(Instrument):
         low, high = target_mm(school, free, bite)
         bar, release = found.number("bar_mm"), found.number("release_mm")
         findings = []
+        # Before anything else: a lever that meets the bar before the pads bite is a brake that does
+        # not brake, and no cut-off makes up for that.
         if bar is not None and bite >= bar:
             text = (
                 f"The pads bite at {bite:g} mm, the lever meets the bar at {bar:g} mm: it "
@@ -353,6 +358,8 @@ def _cut_now(bike: Bike, subject: str, found: Readings, name: str) -> bool | Non
     spec = bike.part(subject).spec
     limit = next((c.spec.brake_below_v for c in controllers(bike)), 1.3)
     closed = isinstance(spec, LeverSpec) and spec.normally_closed
+    # A normally closed switch says "braking" by opening; the controller's own threshold parts the
+    # two.
     return (volts < limit) is not closed
 
 

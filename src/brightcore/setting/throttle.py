@@ -125,11 +125,15 @@ class ThrottleRange(Instrument):
         """Name the wire where the signal tells of one, else judge the ends against the
         controller."""
         supply, rest, full = (found.number(n) for n in ("supply_v", "rest_v", "full_v"))
+        # A known signature names the fault. Judging the ends of a throttle whose ground is off
+        # would only add what follows from it.
         findings = _signature(supply, rest, full) or _ends(bike, supply, rest, full)
         sweep = found.row("sweep")
         findings += _sweep(bike, sweep, rest, full)
         complete = next_step(self.steps(bike, subject), found) is None
         if complete and not any(f.severity != "advice" for f in findings):
+            # Only of a throttle that is right: what it measured would otherwise stand in for its
+            # description everywhere.
             values = _values(rest, full, supply)
         else:
             values = ()
@@ -223,6 +227,8 @@ def _ends(
                     "Switch off. Magnet off centre, or start set too low: do not ride it.",
                 )
             )
+        # A hair under the limit by rounding in binary is not under it: 1.00 V against 1.10 V is the
+        # very margin that is asked for.
         elif rest is not None and spec.throttle_start_v - rest < LEAST_MARGIN_V - 1e-9:
             text = (
                 f"{rest:g} V at rest, only {1000 * (spec.throttle_start_v - rest):.0f} mV "

@@ -72,6 +72,8 @@ class _Scenes:
         running = list(self.running())
         yield from running
         if running:
+            # The states between rest and the turn of the rotor: what asks for drive. Braking and
+            # pulling are the same asking with a lever or a load added.
             extra = running[0].states[1:][: -len(self.sectors) or None]
             yield from self.braked(extra)
             yield from self.pulled(extra)
@@ -93,6 +95,8 @@ class _Scenes:
             for j in self.circuit.bike.joins_of(motor.id):
                 if _has_phases(self.circuit, j):
                     joins.append(j)
+            # One join is enough: the leads are clipped at the plug nearest the motor, and a second
+            # plug behind it is apart by that as well.
             for join in joins[:1]:
                 if len(turning) == 1:
                     scene = "clipped"
@@ -148,6 +152,8 @@ class _Scenes:
             part = self.circuit.bike.part(self.circuit.controls[name][0])
             on = self.on.having(name, "bridged")
             grips = self.named("grip")[:1]
+            # Without a throttle nothing would turn by it, and without a display there is no key
+            # line that anybody doubts.
             if not grips or not displays(self.circuit.bike):
                 return
             sectors = tuple((state, held.having(name, "bridged")) for state, held in self.sectors)
@@ -304,6 +310,8 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
         for pin in circuit.bike.part(part).port(port).pins:
             pins.append(pin)
     roles = {pin.role for pin in pins}
+    # Phases apart and switched on would leave live ends on the bench: such a plug is parted for
+    # turning by hand alone.
     if _has_phases(circuit, join):
         return ("spin",)
     if "motor" in places:

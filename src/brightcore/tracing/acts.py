@@ -40,6 +40,7 @@ def act_of(engine: Engine, items: Sequence[Evidence], reached: frozenset[str] = 
     return Act(
         first.condition,
         gates,
+        # Several looks of one act take the time of the longest; they are seen in one go.
         max(act.minutes for act in acts),
         any(act.needs_safe_pack for act in acts),
     )
@@ -66,4 +67,6 @@ def _risky(engine: Engine, condition: Condition, pins: tuple[str, ...], subject:
     """Return whether an act is powered, or touches the pack."""
     touched = {pin.split(".")[0] for pin in pins} | set(subject.split(":"))
     packs = {part.id for part in engine.bike.parts if REGISTRY[part.kind].grounds}
+    # Power decides, and the pack itself: a probe on a swollen pack is no harmless act with
+    # everything switched off.
     return condition.power != "out" or bool(touched & packs)

@@ -61,6 +61,7 @@ def size_conductor(
     by_drop = lead_ohm(length_m, 1.0) * current_a / allowed_drop_v
     carrying = (a for a in HEAT_STEPS_MM2 if ampacity_a(a, ambient_c, bundle_count) >= current_a)
     by_heat = next(carrying, 100.0)
+    # A thousandth of grace: 2.5 mm² that was worked out as 2.5001 is 2.5 mm².
     wanted = max(by_drop, by_heat) * ROUNDING
     area = next((a for a in STANDARD_MM2 if a >= wanted), STANDARD_MM2[-1])
     ohm = lead_ohm(length_m, area)

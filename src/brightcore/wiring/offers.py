@@ -50,6 +50,8 @@ def offers_of(bike: Bike, shelf: Shelf = ()) -> Offers:
     before = {(f.code, f.subjects) for f in check_bike(bike)}
     while left:
         made = accept(bike, left)
+        # All proposals are made at once and the worst offender taken out, until what is left harms
+        # nothing. One by one they would each look harmless where only two together are not.
         bad = _first_bad(bike, made, left, before, shelf)
         if bad is None:
             break

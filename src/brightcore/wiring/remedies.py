@@ -105,6 +105,7 @@ def _without_each(bike: Bike, pins: set[str]) -> Iterator[Fix]:
         for pair in join.pairs:
             if not {f"{a}.{p}.{pair[0]}", f"{b}.{q}.{pair[1]}"} <= pins:
                 continue
+            # The last wire of a plug is the plug: leaving it apart is disconnecting it.
             if len(join.pairs) == 1:
                 yield Fix(f"Disconnect: {words}", remove_join(bike, join.id))
                 continue
@@ -223,11 +224,15 @@ def swap(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
     plug kept."""
     parts = {part.id for part in bike.parts}
     for old in (bike.part(name) for name in finding.subjects if name in parts):
+        # A pack is not swapped to put a finding right: what it costs and what it may carry is the
+        # customer's to say.
         if REGISTRY[old.kind].grounds:
             continue
         alike = [part for part in shelf if part.kind == old.kind and _stands(bike, part)]
         for part in sorted(alike, key=lambda p: _unlike(old, p)):
             made = swap_part(bike, old.id, part.kind, part.name, part.spec, part.ports)
+            # A part that leaves plugs over, or is rated twice or half as high, cures one finding
+            # with another.
             if not made.lost and _unlike(old, part)[0] < 1.0:
                 yield Fix(f"Swap: {old.name} for {part.name}", made.bike)
 

@@ -99,5 +99,7 @@ def _reaches_pack(case: Analysis, start: Place, pole: str) -> bool:
                 return True
             if isinstance(place.part.spec, ControllerSpec):
                 seen.add(place.part.id)
+                # Inside a controller all pins of a pole are one piece of copper: current goes in at
+                # one plug and out at another.
                 waiting += case.places_of(place.part, lambda r: _pole(r) == pole)
     return False

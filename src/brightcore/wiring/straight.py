@@ -25,6 +25,8 @@ def _straight(bike: Bike, join: Join) -> Join:
         return join
     (first, second), (third, fourth) = join.pairs
     turned = replace(join, pairs=((first, fourth), (third, second)))
+    # Turned only where that puts it right: a switch whose far ends say nothing stays as it was
+    # described.
     if _suits(bike, join, bare) or not _suits(bike, turned, bare):
         return join
     return turned

@@ -54,6 +54,7 @@ def _connect(case: WorkCase, join: Join, needs: tuple[str, ...], power: str) -> 
         needs = (*needs, f"sleeve:{join.id}")
     for part, port in case.ends(join):
         needs = (*needs, *before_plugs(case, part, port.id))
+    # A plug holds one connection: the old one comes off before the new one goes on.
     needs = (*needs, *_freed(case, join))
     if any(soldered(port) for _, port in case.ends(join)):
         words, caution = (

@@ -39,6 +39,8 @@ def motor_half(bike: Bike, motor: str) -> tuple[frozenset[str], frozenset[str]]:
             if REGISTRY[bike.part(other).kind].commutates:
                 split.add(join.id)
                 continue
+            # The pack hangs on this side without a controller between: halving there would put two
+            # packs on one wire.
             if REGISTRY[bike.part(other).kind].grounds:
                 return frozenset(), frozenset()
             own.add(join.id)

@@ -57,6 +57,7 @@ class Swap(TwoAnswers):
         """Return P(fault gone) after swapping in a known-good part."""
         if hypothesis.repair.owner == subject and not hypothesis.repair.of_join:
             return GONE_BY_SWAP
+        # Where nothing is wrong now, or it comes and goes, a trouble that is gone proves little.
         if hypothesis.mode is None or hypothesis.loose:
             return GONE_WITHOUT_FAULT
         return GONE_BY_CHANCE

@@ -54,6 +54,8 @@ class Swing(Volts):
         for mover in sorted(movers):
             for name in bench.controls(mover):
                 values = bench.circuit.controls[name][1].values
+                # Half a turn away from rest: a sensor that switches at all stands there the other
+                # way.
                 turned = turned.having(name, values[len(values) // 2])
         if turned != Condition():
             yield turned
@@ -77,6 +79,8 @@ class Swing(Volts):
         one, two = (
             table.read_volts(state, red, black, meter) for state in self.ends(table, condition)
         )
+        # Which end is low hangs on the fault, row by row: a swing has no order that the technician
+        # could get wrong.
         first_low = one.mean <= two.mean
         uncertain = one.uncertain | two.uncertain
 

@@ -114,6 +114,7 @@ def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
         serial = wire.first(lambda place: place.role.use == "serial")
         if here and serial and serial.part.id != here[0].part.id:
             here.append(serial)
+        # Phases and halls that meet are another mistake, told by a rule that names both wires.
         if len(here) > 1 and not {place.pin.role for place in here} <= TURNING:
             one, two = here[:2]
             yield found((one.id, two.id), one=one.words, two=two.words)
@@ -274,6 +275,7 @@ def supply_on_signal(case: Analysis, found: Found) -> Iterator[Finding]:
     """A supply or ground of one part on a signal of another; pack volts on a 5 V pin are told
     elsewhere."""
     for wire in case.wires:
+        # Pack volts on a signal are graver and told as that.
         if wire.having(PACK_PLUS):
             continue
         signal = wire.first(lambda place: place.role.is_signal or place.role.use == "serial")
