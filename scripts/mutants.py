@@ -38,7 +38,6 @@ PHYSICS = of(
     ("brightcore/physics/air.py", "SEA_LEVEL_K - LAPSE", "SEA_LEVEL_K + LAPSE"),
     ("brightcore/physics/wheels.py", "+ 2 * tyre_width_mm", "+ tyre_width_mm"),
     ("brightcore/physics/machine.py", "60.0 / (2 * math.pi", "60.0 / (math.pi"),
-    ("brightcore/physics/gauges.py", "FILL_RATIO = 0.7", "FILL_RATIO = 1.0"),
 )
 
 MATCHING = of(
@@ -109,14 +108,8 @@ WIRING = of(
     ("brightcore/wiring/conductors.py", "SIGNAL_BELOW_A = 0.5", "SIGNAL_BELOW_A = 50.0"),
     ("brightcore/analysis/loads.py", "STEP_DOWN_RATIO = 0.85", "STEP_DOWN_RATIO = 8.5"),
     ("brightcore/analysis/loads.py", "math.sqrt(2 / 3)", "math.sqrt(1 / 3)"),
-    (
-        "brightcore/analysis/loads.py",
-        "return sum(battery_limit_a(bike",
-        "return max(battery_limit_a(bike",
-    ),
     ("brightcore/bike/roles.py", 'return "wire" in (one, two) or two in', "return True or two in"),
     ("brightcore/wiring/routes.py", "TIE_EVERY_M = 0.20", "TIE_EVERY_M = 0.80"),
-    ("brightcore/wiring/propose.py", "LEAST_SCORE = 0.55", "LEAST_SCORE = 0.05"),
 )
 
 TRACING = of(
@@ -128,7 +121,6 @@ TRACING = of(
     ("brightcore/tracing/trace.py", "UNMODELLED_LEADS = 0.3", "UNMODELLED_LEADS = 0.9"),
     ("brightcore/tracing/trace.py", "FEW_READINGS = 3", "FEW_READINGS = 2"),
     ("brightcore/tracing/trace.py", "return self.hanging_on is not None or len", "return len"),
-    ("brightcore/tracing/tests/__init__.py", "RIDER_WRONG = 0.15", "RIDER_WRONG = 0.0"),
     ("brightcore/tracing/evidence.py", "REPEAT_WEIGHT = 0.5", "REPEAT_WEIGHT = 1.0"),
     ("brightcore/tracing/hypotheses.py", "NO_FAULT_PRIOR = 0.05", "NO_FAULT_PRIOR = 0.1"),
     (
@@ -145,7 +137,6 @@ TRACING = of(
     ),
     ("brightcore/tracing/tests/inspection.py", "\nFALSE_ALARM = 0.04", "\nFALSE_ALARM = 0.4"),
     ("brightcore/tracing/advice.py", "MIN_BITS = 0.01", "MIN_BITS = 0.9"),
-    ("brightcore/tracing/proving.py", "PROVING = 0.8", "PROVING = 2.0"),
 )
 
 ENDINGS = of(
@@ -174,11 +165,6 @@ SETTINGS_AND_GATES = of(
         "pack.spec.series_count * pack.spec.cells.cutoff_v",
         "pack.spec.series_count * pack.spec.cells.cutoff_v / 2",
     ),
-    (
-        "brightcore/programming/roles/current.py",
-        "bms / len(drawing)",
-        "bms",
-    ),
     ("brightcore/programming/derive.py", "DIFFERENCE_RATIO = 0.01", "DIFFERENCE_RATIO = 0.1"),
     ("brightcore/procedure/gates.py", 'return ("pack_safe", "wheel_up")', 'return ("pack_safe",)'),
     (
@@ -188,7 +174,6 @@ SETTINGS_AND_GATES = of(
     ),
     ("brightcore/procedure/gates.py", '("pack_out", "discharged")', '("pack_out",)'),
     ("brightcore/tracing/acts.py", "or bool(touched & packs)", ""),
-    ("brightcore/tracing/acts.py", 'condition.power != "out"', 'condition.power == "on"'),
     ("brightcore/tracing/acts.py", "any(act.needs_safe_pack", "all(act.needs_safe_pack"),
 )
 
@@ -196,8 +181,6 @@ KINDS = of(
     "core.test_kinds core.test_behaviour core.test_tracing",
     ("brightcore/kinds/motor.py", '("101", "100",', '("100", "101",'),
     ("brightcore/kinds/controller_rules.py", "RAIL_OK_V = 3.9", "RAIL_OK_V = 1.0"),
-    ("brightcore/kinds/controller_rules.py", "PHASE_OPEN_OHM = 25.0", "PHASE_OPEN_OHM = 1e9"),
-    ("brightcore/kinds/lamp.py", "LIT_SHARE = 0.55", "LIT_SHARE = 0.1"),
     (
         "brightcore/kinds/lamp.py",
         "part.spec.power_w / part.spec.rated_v",
@@ -350,6 +333,79 @@ NAMED = (
     ),
 )
 
+EDGES = of(
+    "core.test_edges",
+    ("brightcore/physics/gauges.py", "FILL_RATIO = 0.7", "FILL_RATIO = 1.0"),
+    (
+        "brightcore/analysis/loads.py",
+        "return sum(battery_limit_a(bike",
+        "return max(battery_limit_a(bike",
+    ),
+    ("brightcore/wiring/propose.py", "LEAST_SCORE = 0.55", "LEAST_SCORE = 0.05"),
+    ("brightcore/tracing/tests/__init__.py", "RIDER_WRONG = 0.15", "RIDER_WRONG = 0.0"),
+    ("brightcore/tracing/proving.py", "PROVING = 0.8", "PROVING = 2.0"),
+    ("brightcore/programming/roles/current.py", "bms / len(drawing)", "bms"),
+    ("brightcore/tracing/acts.py", 'condition.power != "out"', 'condition.power == "on"'),
+    ("brightcore/kinds/controller_rules.py", "PHASE_OPEN_OHM = 25.0", "PHASE_OPEN_OHM = 1e9"),
+    ("brightcore/kinds/lamp.py", "LIT_SHARE = 0.55", "LIT_SHARE = 0.1"),
+)
+
+PAGES = (
+    *of(
+        "scripts",
+        (
+            "brightcircuit/static/js/outbox.js",
+            'if (form.getAttribute("aria-busy") === "true") return;',
+            "",
+        ),
+        ("brightcircuit/static/js/outbox.js", "if (waiting().length) throw", "if (false) throw"),
+        (
+            "brightcircuit/static/js/outbox.js",
+            "if (found.sign_in || found.other) return answered",
+            "if (found.sign_in) return answered",
+        ),
+        (
+            "brightcircuit/static/js/outbox.js",
+            "if (!found.to || found.refused) {",
+            "if (!found.to) {",
+        ),
+        ("brightcircuit/static/js/outbox.js", "if (!found.refused) clearDraft", "clearDraft"),
+        ("brightcircuit/static/js/outbox.js", 'data.delete("csrfmiddlewaretoken");', ""),
+        ("brightcircuit/static/js/drafts.js", 'field.name === "gate"', 'field.name === "gates"'),
+        ("brightcircuit/static/js/drafts.js", '"password", ', ""),
+        ("brightcircuit/static/js/drafts.js", "draft.at <= before", "draft.at < before"),
+        ("brightcircuit/static/js/drafts.js", "draft && draft.test ===", "draft && draft.test !=="),
+        (
+            "brightcircuit/static/js/rehearsal.js",
+            "Math.min(Math.max(index + by, 0), count - 1)",
+            "index + by",
+        ),
+        (
+            "brightcircuit/static/js/rehearsal.js",
+            'at: "browse", value: 0 }, true]',
+            'at: "browse", value: 0 }, false]',
+        ),
+    ),
+    *of(
+        "apps.test_set apps.test_dangers apps.test_wire_work apps.test_safety apps.test_prove",
+        (
+            "brightcircuit/set/templates/set/instrument.html",
+            "{% if step and job.is_open and blocks and step.cautions %}",
+            "{% if False %}",
+        ),
+        (
+            "brightcircuit/prove/templates/prove/check.html",
+            "{% if job.is_open and blocks and gates %}",
+            "{% if False %}",
+        ),
+        (
+            "brightcircuit/wire/templates/wire/first_power_up.html",
+            "{% if blocks %}",
+            "{% if False %}",
+        ),
+    ),
+)
+
 MUTANTS = (
     *PHYSICS,
     *MATCHING,
@@ -362,4 +418,6 @@ MUTANTS = (
     *WAY,
     *DANGERS,
     *NAMED,
+    *EDGES,
+    *PAGES,
 )

@@ -22,7 +22,20 @@ from queue import Queue
 from mutants import MUTANTS, Mutant
 
 ROOT = Path(__file__).resolve().parent.parent
-COPIED = ("src", "tests", "docs", "scripts", "manage.py", "pyproject.toml", "README.md", "bright")
+COPIED = (
+    "src",
+    "tests",
+    "docs",
+    "scripts",
+    "manage.py",
+    "pyproject.toml",
+    "README.md",
+    "bright",
+    "package.json",
+)
+SCRIPTS = "scripts"
+"""Stands among the test modules for the tests of the pages' scripts, which Node.js runs."""
+
 WORKERS = max(1, min(os.cpu_count() or 2, 4))
 LEAST_KILLED = 0.92
 PAGE = ROOT / "docs" / "mutants.md"
@@ -36,10 +49,15 @@ def copy_to(folder: Path) -> None:
             shutil.copytree(source, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
         else:
             shutil.copy2(source, folder / name)
+    if (ROOT / "node_modules").is_dir():
+        (folder / "node_modules").symlink_to(ROOT / "node_modules")
 
 
 def notices(folder: Path, module: str) -> bool:
     """Return whether a test module fails in a folder."""
+    if module == SCRIPTS:
+        command = ("node", "--test", "tests/scripts/")
+        return subprocess.run(command, cwd=folder, capture_output=True, check=False).returncode != 0
     application = module.startswith("apps.")
     start = ("manage.py", "test", "--noinput") if application else ("-m", "unittest")
     command = (sys.executable, *start, "--failfast", f"tests.{module}")

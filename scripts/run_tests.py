@@ -23,7 +23,14 @@ ENVIRONMENT = os.environ | {
     "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}",
 }
 STYLES = ROOT / "src/brightcircuit/static/css/app.css"
-FORMATTED = ("assets/**/*.css", "src/brightcircuit/static/js/*.js", "tests/browser/*.js")
+SCRIPTS = ("src/brightcircuit/static/js", "tests/scripts")
+FORMATTED = (
+    "assets/**/*.css",
+    "src/brightcircuit/static/js/*.js",
+    "tests/browser/*.js",
+    "tests/scripts/*.mjs",
+    "*.mjs",
+)
 Result = tuple[int, str]
 
 
@@ -61,6 +68,30 @@ def scripts_formatted() -> Result:
     return run("node_modules/.bin/prettier", "--check", *FORMATTED)
 
 
+def scripts_linted() -> Result:
+    """Look the pages' scripts over with ESLint; skipped where there is no npm."""
+    reason = without_style_tools("eslint")
+    if reason:
+        return 0, reason
+    return run("node_modules/.bin/eslint", *SCRIPTS)
+
+
+def scripts_typed() -> Result:
+    """Check the types of the pages' scripts; skipped where there is no npm."""
+    reason = without_style_tools("tsc")
+    if reason:
+        return 0, reason
+    return run("node_modules/.bin/tsc", "-p", "jsconfig.json")
+
+
+def scripts_tested() -> Result:
+    """Run the unit tests of the pages' scripts; skipped where there is no npm."""
+    reason = without_style_tools("eslint")
+    if reason:
+        return 0, reason
+    return run("node", "--test", "tests/scripts/")
+
+
 def styles_current() -> Result:
     """Rebuild the style sheet to a scratch file and compare; skipped where there is no npm."""
     reason = without_style_tools("tailwindcss")
@@ -90,6 +121,9 @@ CHECKS: tuple[tuple[str, Callable[[], Result]], ...] = (
     ("templates", lambda: run("djlint", "src", "--lint", "--quiet")),
     ("templates formatted", lambda: run("djlint", "src", "--check", "--quiet")),
     ("styles and scripts formatted", scripts_formatted),
+    ("scripts linted", scripts_linted),
+    ("types of scripts", scripts_typed),
+    ("scripts tested", scripts_tested),
     ("types of the core", lambda: run("mypy")),
     ("import contract", lambda: run("lint-imports")),
     ("migrations current", migrations_current),

@@ -42,6 +42,8 @@ class MutantsTest(TestCase):
     def test_every_test_that_is_asked_is_there(self) -> None:
         for mutant in self.mutants:
             for module in mutant.tests:
+                if module == "scripts":
+                    continue  # the tests that Node.js runs
                 path = ROOT / "tests" / f"{module.replace('.', '/')}.py"
                 self.assertTrue(
                     path.exists(), f"scripts/mutants.py asks tests.{module}, which is not there"

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.jobs.changed import changes_of, planned_of
 from brightcircuit.jobs.descriptions import say_what_edits_are
 from brightcircuit.jobs.services import Planned, plan_job
@@ -81,4 +82,4 @@ def plan_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "known": job.arrived is not None,
     }
     page = {**job_frame(job, "arrive"), **context}
-    return render(request, "arrive/plan.html", page, status=422 if form.errors else 200)
+    return render(request, "arrive/plan.html", page, status=status_of(form.errors))

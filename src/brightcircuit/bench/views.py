@@ -18,6 +18,7 @@ from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.jobs.models import Job
@@ -115,7 +116,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
         "others": open_jobs_on(bike),
         "last": last_time(bike),
     }
-    return render(request, "bench/new.html", context, status=422 if form.errors else 200)
+    return render(request, "bench/new.html", context, status=status_of(form.errors))
 
 
 def _chosen(text: str) -> Bike | None:
@@ -138,7 +139,7 @@ def _choose_bike(request: HttpRequest) -> HttpResponse:
         except FormatError as error:
             problems = error.problems
     context = {"form": form, "problems": problems, "words": words, "bikes": recent(words)}
-    status = 422 if problems or form.errors else 200
+    status = status_of(problems or form.errors)
     return render(request, "bench/choose.html", context, status=status)
 
 
@@ -165,7 +166,7 @@ def job_import(request: HttpRequest) -> HttpResponse:
         request,
         "bench/import.html",
         {"form": form, "problems": problems},
-        status=422 if problems else 200,
+        status=status_of(problems),
     )
 
 

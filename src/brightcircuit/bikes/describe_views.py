@@ -20,6 +20,7 @@ from brightcircuit.bikes.services import edit_bike, edit_notes, set_contact, sto
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import as_typed, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.models import StockItem
@@ -106,7 +107,7 @@ def new_bike(request: HttpRequest) -> HttpResponse:
         "label": request.POST.get("label", ""),
         "start": begun,
     }
-    return render(request, "bikes/new.html", context, status=422 if errors else 200)
+    return render(request, "bikes/new.html", context, status=status_of(errors))
 
 
 def _start(start: str, label: str) -> Any:
@@ -160,7 +161,7 @@ def _keep(request: HttpRequest, bike: Bike, done: Edited) -> None:
 def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> HttpResponse:
     revision = latest_revision(bike)
     core = core_bike(revision)
-    typed = request.POST if errors else {}
+    typed = as_typed(request, errors)
     info = {}
     for name in (
         "label",
@@ -212,7 +213,7 @@ def _describe_page(request: HttpRequest, bike: Bike, errors: dict[str, str]) -> 
         library=_library_choices(),
         typed=typed,
     ).context()
-    return render(request, "bikes/describe.html", context, status=422 if errors else 200)
+    return render(request, "bikes/describe.html", context, status=status_of(errors))
 
 
 def _small(words: str) -> str:
@@ -298,7 +299,7 @@ def describe_part(request: HttpRequest, bike_uuid: uuid.UUID, part_id: str) -> H
         all_library=_library_choices(),
         card=part_card(core, drawing_of(core).circuit.nets, part),
     ).context()
-    return render(request, "bikes/part.html", context, status=422 if errors else 200)
+    return render(request, "bikes/part.html", context, status=status_of(errors))
 
 
 def compare_page(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:

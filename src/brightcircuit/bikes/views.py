@@ -10,6 +10,7 @@ from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.defaultfilters import pluralize
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
@@ -22,6 +23,7 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcore.bike.measured import as_measured
@@ -93,12 +95,12 @@ def list_import(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             made = add_listed(actor=actor(request), text=read_upload(form.cleaned_data["file"]))
-            messages.success(request, f"{len(made)} bike{'s' if len(made) != 1 else ''} imported.")
+            messages.success(request, f"{len(made)} bike{pluralize(len(made))} imported.")
             return redirect("bikes")
         except FormatError as error:
             problems = error.problems
     context = {"form": form, "problems": problems, "columns": COLUMNS, "patterns": PATTERNS}
-    return render(request, "bikes/list_import.html", context, status=422 if problems else 200)
+    return render(request, "bikes/list_import.html", context, status=status_of(problems))
 
 
 def bike_import(request: HttpRequest) -> HttpResponse:
@@ -121,7 +123,7 @@ def bike_import(request: HttpRequest) -> HttpResponse:
         request,
         "bikes/import.html",
         {"form": form, "problems": problems},
-        status=422 if problems else 200,
+        status=status_of(problems),
     )
 
 

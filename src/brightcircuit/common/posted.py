@@ -20,6 +20,24 @@ Place = TypeVar("Place")
 NOTHING_TO_DO = "Nothing to do."
 
 
+UNPROCESSABLE = 422
+"""The status of a page that shows again what was typed, with what is wrong in it (RFC 9110)."""
+
+
+def status_of(errors: object) -> int:
+    """Return the status of a page: whether something that was typed has to be typed again.
+
+    >>> status_of({"value": ["Type the reading."]}), status_of({})
+    (422, 200)
+    """
+    return UNPROCESSABLE if errors else 200
+
+
+def as_typed(request: HttpRequest, errors: object) -> dict[str, str]:
+    """Return what a form was filled with when it has to be shown again, and nothing otherwise."""
+    return request.POST if errors else {}
+
+
 @dataclass(frozen=True, slots=True)
 class Posted:
     """The fields of a form as they were sent, and who sent them."""

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.template.defaultfilters import pluralize
 
 from brightcircuit.bikes.models import Bike as BikeRow
 from brightcircuit.bikes.models import Revision
@@ -57,9 +58,7 @@ def was_so_already(*, actor: Person, job: Job, changes: Sequence[str]) -> int:
             if {join.a_part, join.b_part} <= there:
                 joined.append(change)
     keep_done(actor=actor, job=job, changes=joined, how=ChangeDone.How.FOUND)
-    log.write(
-        job, actor, "plan", f"Was so already: {len(chosen)} change{'s' if len(chosen) > 1 else ''}"
-    )
+    log.write(job, actor, "plan", f"Was so already: {len(chosen)} change{pluralize(len(chosen))}")
     return len(chosen)
 
 

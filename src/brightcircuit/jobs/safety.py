@@ -156,6 +156,12 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     return found
 
 
+def shown_blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
+    """Return what a page says stands before its acts; a closed job asks for no act, and shows
+    none."""
+    return blocks(job, again) if job.is_open else []
+
+
 def _in_the_way(job: Job, again: Collection[str]) -> list[Danger]:
     """Return the dangers that were read and stand before a powered act."""
     rows = standing_dangers(job)

@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.permissions import require_active
+from brightcircuit.common.posted import status_of
 from brightcircuit.library.models import StockItem
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.people import the_shop
@@ -80,4 +81,4 @@ def stock_page(request: HttpRequest) -> HttpResponse:
         "typed": request.POST,
         "shop": the_shop(),
     }
-    return render(request, "library/stock.html", context, status=422 if error else 200)
+    return render(request, "library/stock.html", context, status=status_of(error))

@@ -13,6 +13,7 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.library.forms import SpecRow, read_entry, spec_rows
@@ -157,7 +158,7 @@ def _form(
         not_modelled=kind.not_modelled,
         roles=ROLES,
     ).context()
-    return render(request, "library/part.html", context, status=422 if errors else 200)
+    return render(request, "library/part.html", context, status=status_of(errors))
 
 
 def take_in_file(request: HttpRequest) -> HttpResponse:
@@ -187,7 +188,7 @@ def take_in_file(request: HttpRequest) -> HttpResponse:
         request,
         "library/import.html",
         {"form": form, "problems": problems},
-        status=422 if problems else 200,
+        status=status_of(problems),
     )
 
 

@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.posted import NOTHING_TO_DO, Posted
+from brightcircuit.common.posted import NOTHING_TO_DO, Posted, as_typed, status_of
 from brightcircuit.engines.belief import JobTrace, job_trace
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.models import Job
@@ -93,9 +93,9 @@ def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 return redirect("space", job.uuid)
             except ValidationError as error:
                 errors = {"action": error.messages[0]}
-    typed = request.POST if errors else {}
+    typed = as_typed(request, errors)
     context = {**job_frame(job, "match"), **space_context(bike, errors, typed)}
-    return render(request, "match/space.html", context, status=422 if errors else 200)
+    return render(request, "match/space.html", context, status=status_of(errors))
 
 
 def _ride(posted: Posted, job: Job) -> FieldErrors:
@@ -164,7 +164,7 @@ ACTS: dict[str, Callable[[Posted, Job], FieldErrors]] = {
 
 def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) -> HttpResponse:
     found = job_trace(job)
-    typed = request.POST if errors else {}
+    typed = as_typed(request, errors)
     question = Question(
         as_measured(way_plan(job)),
         way_plan(job),
@@ -174,7 +174,7 @@ def _page(request: HttpRequest, job: Job, section: str, errors: dict[str, str]) 
         _repair(job, found),
     )
     context = {**job_frame(job, "match", found), **section_context(section, question)}
-    return render(request, f"match/{section}.html", context, status=422 if errors else 200)
+    return render(request, f"match/{section}.html", context, status=status_of(errors))
 
 
 def _repair(job: Job, found: JobTrace) -> Option | None:

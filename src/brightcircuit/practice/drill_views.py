@@ -9,6 +9,7 @@ from django.shortcuts import render
 from django.utils import timezone
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.practice.queries import topics_of
 from brightcircuit.practice.services import answer, topic_question
 from brightcore.practice.drills import Question
@@ -50,7 +51,7 @@ def drill_page(request: HttpRequest, topic: str) -> HttpResponse:
         "following": following,
         "given": dict(_places(asked, context["said"])),
     }
-    return render(request, "practice/drill.html", context, status=422 if context["error"] else 200)
+    return render(request, "practice/drill.html", context, status=status_of(context["error"]))
 
 
 def _said(request: HttpRequest, asked: Question) -> list[str]:

@@ -10,6 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.practice import queries, services
 from brightcircuit.practice.models import Homework
 from brightcircuit.shop.models import Person
@@ -102,7 +103,7 @@ def learners_page(request: HttpRequest) -> HttpResponse:
         "homework": [(row, _done_by(row, today)) for row in queries.homework_given()],
         "form": form,
     }
-    return render(request, "practice/learners.html", context, status=422 if form.errors else 200)
+    return render(request, "practice/learners.html", context, status=status_of(form.errors))
 
 
 def _given(who: Person, form: HomeworkForm) -> bool:

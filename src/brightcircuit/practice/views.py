@@ -16,6 +16,7 @@ from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import Bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import as_typed, status_of
 from brightcircuit.practice import queries, services
 from brightcircuit.practice.models import Round
 from brightcircuit.practice.translate import (
@@ -97,10 +98,10 @@ def home(request: HttpRequest) -> HttpResponse:
         "going": [row for row in rounds if not row.ended][:6],
         "due": [row for row in queries.topics_of(person, today) if row.due],
         "homework": queries.homework_of(person, today),
-        "typed": request.POST if errors else {},
+        "typed": as_typed(request, errors),
         "errors": errors,
     }
-    return render(request, "practice/home.html", context, status=422 if errors else 200)
+    return render(request, "practice/home.html", context, status=status_of(errors))
 
 
 def _shop_bikes() -> list[tuple[str, str]]:
@@ -151,7 +152,7 @@ def bench_page(request: HttpRequest, round_uuid: uuid.UUID) -> HttpResponse:
         "line": _line(play, state, row),
         "bike": play.bike,
     }
-    return render(request, "practice/bench.html", context, status=422 if error else 200)
+    return render(request, "practice/bench.html", context, status=status_of(error))
 
 
 def _keys(row: Round) -> list[tuple[str, str]]:

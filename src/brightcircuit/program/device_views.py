@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import as_typed, status_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import pack_blocks
@@ -199,7 +200,7 @@ def _page(
         "choices": [p for p in profiles().values() if p.device == device.kind],
         "errors": errors,
         "general": [words for name, words in errors.items() if name not in ("value", "reason")],
-        "typed": request.POST if errors else {},
+        "typed": as_typed(request, errors),
         "blocks": pack_blocks(job) if job.is_open else [],
         "dangers": [
             item
@@ -211,7 +212,7 @@ def _page(
     if row is not None and device.profile is not None:
         context |= _parameter(device, device.profile, row, data)
         context["address"] = reverse("program-presses", args=(job.uuid, device.part.id))
-    status = 422 if errors else 200
+    status = status_of(errors)
     return render(
         request, "program/device.html", {**job_frame(job, "program"), **context}, status=status
     )

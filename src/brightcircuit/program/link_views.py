@@ -12,9 +12,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import Posted, act_on
+from brightcircuit.common.posted import Posted, act_on, as_typed, status_of
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.safety import shown_blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.program.hands import bench_of
 from brightcircuit.program.keeping import SWEEP_STEP_V
@@ -72,7 +72,7 @@ def link_page(request: HttpRequest, job_uuid: uuid.UUID, part: str = "") -> Http
     if device is not None:
         context |= _context(request, job, device, errors)
     page = {**job_frame(job, "program"), **context}
-    return render(request, "program/link.html", page, status=422 if errors else 200)
+    return render(request, "program/link.html", page, status=status_of(errors))
 
 
 def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> HttpResponse:
@@ -101,7 +101,7 @@ def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> 
     context = _run_context(request, job, found) | {"errors": errors}
     context["section_url"] = reverse("program-link", args=(job.uuid,))
     page = {**job_frame(job, "program"), **context}
-    return render(request, "program/run.html", page, status=422 if errors else 200)
+    return render(request, "program/run.html", page, status=status_of(errors))
 
 
 def live_values(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpResponse:
@@ -176,8 +176,8 @@ def _context(
     context: dict[str, Any] = {
         "line": line,
         "proposed": request.POST.get("address", proposed),
-        "typed": request.POST if errors else {},
-        "blocks": blocks(job) if job.is_open else [],
+        "typed": as_typed(request, errors),
+        "blocks": shown_blocks(job),
         "general": [
             words for name, found in errors.items() if name != "address" for words in found
         ],
@@ -237,7 +237,7 @@ def _run_context(request: HttpRequest, job: Job, run: Run) -> dict[str, Any]:
         "cautions": _cautions(device.profile, run),
         "gates": [(gate, GATES[gate]) for gate in write_gates(job)],
         "ticked": request.POST.getlist("gate"),
-        "blocks": blocks(job) if job.is_open else [],
+        "blocks": shown_blocks(job),
     }
 
 

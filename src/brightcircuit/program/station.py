@@ -3,6 +3,8 @@
 from collections.abc import Collection, Sequence
 from datetime import datetime
 
+from django.template.defaultfilters import pluralize
+
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
@@ -100,9 +102,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     device = next((d for d in devices_of(job) if d.profile is not None and d.left), None)
     if device is None:
         return None
-    words = (
-        f"Go on: {device.part.name}, {device.left} parameter{'s' if device.left > 1 else ''} left"
-    )
+    words = f"Go on: {device.part.name}, {device.left} parameter{pluralize(device.left)} left"
     return NextThing(
         "station", "program", words, "It was begun; half a set of values may ride worse than none."
     )
@@ -142,10 +142,7 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
             )
             items.append(OpenItem(key, "program", words))
         elif device.left:
-            words = (
-                f"{device.part.name}: {device.left} value{'s' if device.left > 1 else ''} "
-                "not as wanted"
-            )
+            words = f"{device.part.name}: {device.left} value{pluralize(device.left)} not as wanted"
             items.append(OpenItem(key, "program", words))
     return items
 

@@ -12,7 +12,7 @@ from django.urls import reverse
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
-from brightcircuit.common.posted import Posted, act_on
+from brightcircuit.common.posted import Posted, act_on, as_typed, status_of
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
@@ -80,7 +80,7 @@ def checks_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "errors": errors,
     }
     page = {**job_frame(job, "program"), **context}
-    return render(request, "program/checks.html", page, status=422 if errors else 200)
+    return render(request, "program/checks.html", page, status=status_of(errors))
 
 
 def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -116,10 +116,10 @@ def snapshots_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "rows": rows,
         "compared": _compared(request, named, kept),
         "errors": [words for found in errors.values() for words in found],
-        "typed": request.POST if errors else {},
+        "typed": as_typed(request, errors),
     }
     page = {**job_frame(job, "program"), **context}
-    return render(request, "program/snapshots.html", page, status=422 if errors else 200)
+    return render(request, "program/snapshots.html", page, status=status_of(errors))
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,7 +198,7 @@ def profiles_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     ]
     context = {"rows": rows, "retired": [r for r in own.values() if r.retired], "errors": errors}
     page = {**job_frame(job, "program"), **context}
-    return render(request, "program/profiles.html", page, status=422 if errors else 200)
+    return render(request, "program/profiles.html", page, status=status_of(errors))
 
 
 def _profile_act(request: HttpRequest) -> str:
@@ -235,7 +235,7 @@ def profile_page(request: HttpRequest, job_uuid: uuid.UUID, name: str) -> HttpRe
         "section_url": reverse("program-profiles", args=(job.uuid,)),
     }
     page = {**job_frame(job, "program"), **context}
-    return render(request, "program/profile.html", page, status=422 if errors else 200)
+    return render(request, "program/profile.html", page, status=status_of(errors))
 
 
 def profile_file(request: HttpRequest, job_uuid: uuid.UUID, name: str) -> HttpResponse:

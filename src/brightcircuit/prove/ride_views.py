@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
@@ -54,7 +55,7 @@ def rides_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             errors = [str(problem) for problem in error.problems]
     rides = [_shown(job, row) for row in job.rides.filter(undone=False).order_by("-id")]
     page = {**job_frame(job, "prove"), "rides": rides, "errors": errors}
-    return render(request, "prove/rides.html", page, status=422 if errors else 200)
+    return render(request, "prove/rides.html", page, status=status_of(errors))
 
 
 def _act(request: HttpRequest, job: Job) -> None:

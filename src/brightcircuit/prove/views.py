@@ -10,9 +10,10 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import as_typed, status_of
 from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import blocks, findings_of
+from brightcircuit.jobs.safety import findings_of, shown_blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.prove.queries import (
     Row,
@@ -64,11 +65,11 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "findings": findings,
         "errors": errors,
         "general": errors.get("", []),
-        "typed": request.POST if errors else {},
-        "blocks": blocks(job) if job.is_open else [],
+        "typed": as_typed(request, errors),
+        "blocks": shown_blocks(job),
     }
     page = {**job_frame(job, "prove"), **context}
-    return render(request, "prove/prove.html", page, status=422 if errors else 200)
+    return render(request, "prove/prove.html", page, status=status_of(errors))
 
 
 def _act(request: HttpRequest, job: Job) -> str:

@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import as_typed, status_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
@@ -47,7 +48,7 @@ def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "shop": the_shop(),
     }
     page = {**job_frame(job, "record"), **context}
-    return render(request, "record/quote.html", page, status=422 if errors else 200)
+    return render(request, "record/quote.html", page, status=status_of(errors))
 
 
 def _filled(request: HttpRequest, proposals: list[Any], rate: Decimal) -> dict[str, str]:
@@ -99,13 +100,13 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "stock": queries.stock_items(),
         "kinds": KINDS.items(),
         "warranty": queries.warranty_of(job),
-        "typed": request.POST if errors else {},
+        "typed": as_typed(request, errors),
         "errors": errors,
         "rate": rate,
         "shop": the_shop(),
     }
     page = {**job_frame(job, "record"), **context}
-    return render(request, "record/costs.html", page, status=422 if errors else 200)
+    return render(request, "record/costs.html", page, status=status_of(errors))
 
 
 def quote_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

@@ -15,6 +15,7 @@ from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
+from brightcircuit.common.posted import as_typed
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
@@ -148,7 +149,7 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
                 error = " ".join(problem.messages)
             else:
                 error = str(problem)
-    typed = request.POST if error else {}
+    typed = as_typed(request, error)
     shown = sheet_of(
         job, error, typed.get("reason", ""), typed.get("cause", ""), reasons=_reasons(request)
     )

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.jobs.safety import Block, shown_blocks
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.set.queries import last_values, options_of, sheet_of, standing_calibrations
@@ -175,7 +175,7 @@ def instrument_shown(
         again=f"{step.timer_min:g}" if step else "",
         errors=errors,
         general=[*errors.get("", []), *errors.get("log", [])],
-        blocks=blocks(job, (place_of(found.key, subject),)) if job.is_open else [],
+        blocks=shown_blocks(job, (place_of(found.key, subject),)),
         typed=typed,
     )
 

@@ -10,7 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
-from brightcircuit.common.posted import Posted, act_on
+from brightcircuit.common.posted import Posted, act_on, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
@@ -83,4 +83,4 @@ def instrument_page(
     typed = posted.all() if errors else {}
     page = instrument_shown(job, found, subject, wanted, typed, errors)
     context = {**job_frame(job, "set"), **page.context()}
-    return render(request, "set/instrument.html", context, status=422 if errors else 200)
+    return render(request, "set/instrument.html", context, status=status_of(errors))

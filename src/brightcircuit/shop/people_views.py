@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.shop.first_run import forget_code, is_local, is_right
 from brightcircuit.shop.forms import FirstLeadForm, NewPersonForm, PasswordForm, ShopForm
 from brightcircuit.shop.models import Person, Role
@@ -48,7 +49,7 @@ def start(request: HttpRequest) -> HttpResponse:
                 return redirect("shop")
             except ValidationError as error:
                 form.add_error(None, error)
-    return render(request, "shop/start.html", {"form": form}, status=422 if form.errors else 200)
+    return render(request, "shop/start.html", {"form": form}, status=status_of(form.errors))
 
 
 def shop_page(request: HttpRequest) -> HttpResponse:
@@ -65,7 +66,7 @@ def shop_page(request: HttpRequest) -> HttpResponse:
         except (ValidationError, PermissionDenied) as error:
             form.add_error(None, str(error) if isinstance(error, PermissionDenied) else error)
     context = {"form": form, "fresh": fresh, "zones": sorted(zoneinfo.available_timezones())}
-    return render(request, "shop/shop.html", context, status=422 if form.errors else 200)
+    return render(request, "shop/shop.html", context, status=status_of(form.errors))
 
 
 def people(request: HttpRequest) -> HttpResponse:
@@ -93,7 +94,7 @@ def people(request: HttpRequest) -> HttpResponse:
             error = str(problem)
     rows = Person.objects.order_by("-is_active", "username")
     context = {"form": form, "rows": rows, "roles": Role.choices, "error": error}
-    return render(request, "shop/people.html", context, status=422 if error or form.errors else 200)
+    return render(request, "shop/people.html", context, status=status_of(error or form.errors))
 
 
 def _tell(form: NewPersonForm, problem: ValidationError, action: str) -> str:
@@ -135,4 +136,4 @@ def password(request: HttpRequest) -> HttpResponse:
             return redirect("preferences")
         except ValidationError as error:
             form.add_error(None, error)
-    return render(request, "shop/password.html", {"form": form}, status=422 if form.errors else 200)
+    return render(request, "shop/password.html", {"form": form}, status=status_of(form.errors))

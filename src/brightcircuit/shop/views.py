@@ -7,6 +7,7 @@ from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import status_of
 from brightcircuit.shop.forms import MeterForm, PacesForm, PreferencesForm
 from brightcircuit.shop.queries import meters_in_use, paces
 from brightcircuit.shop.services import OWN, add_meter, retire_meter, set_paces, set_preferences
@@ -30,7 +31,7 @@ def meters(request: HttpRequest) -> HttpResponse:
         except ValidationError as error:
             form.add_error(None, error)
     rows = [(meter, meter_of(meter.name)) for meter in meters_in_use()]
-    status = 422 if form.errors else 200
+    status = status_of(form.errors)
     return render(request, "shop/meters.html", {"form": form, "meters": rows}, status=status)
 
 
@@ -46,7 +47,7 @@ def tests(request: HttpRequest) -> HttpResponse:
             form.add_error(None, error)
         except PermissionDenied as error:
             form.add_error(None, str(error))
-    return render(request, "shop/tests.html", {"form": form}, status=422 if form.errors else 200)
+    return render(request, "shop/tests.html", {"form": form}, status=status_of(form.errors))
 
 
 def preferences(request: HttpRequest) -> HttpResponse:
@@ -60,4 +61,4 @@ def preferences(request: HttpRequest) -> HttpResponse:
         return redirect("preferences")
     choices = [form[name] for name in OWN if name != "single_key_shortcuts"]
     context = {"form": form, "choices": choices}
-    return render(request, "shop/preferences.html", context, status=422 if form.errors else 200)
+    return render(request, "shop/preferences.html", context, status=status_of(form.errors))

@@ -10,11 +10,12 @@ from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.jobs.safety import Block, blocks, shown_blocks
 from brightcircuit.jobs.services import keep_told
 from brightcircuit.jobs.stale import changing
 from brightcircuit.stations.frame import job_frame, percent
@@ -100,7 +101,7 @@ def flow_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     if found.trace is not None and job.is_open and not held:
         with found.holder.lock:
             steps = steps_of(flow_sheet(found.trace))
-    page = FlowPage(steps, blocks(job) if job.is_open else [], held)
+    page = FlowPage(steps, shown_blocks(job), held)
     return render(request, "trace/flow.html", {**job_frame(job, "trace", found), **page.context()})
 
 
@@ -142,7 +143,7 @@ def phone_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("trace", job.uuid)
     page = PhonePage(asked, error, standing)
     context: dict[str, Any] = {**job_frame(job, "trace", found), **page.context()}
-    return render(request, "trace/phone.html", context, status=422 if error else 200)
+    return render(request, "trace/phone.html", context, status=status_of(error))
 
 
 def _asked(trace: Trace, typed: QueryDict) -> list[Asked]:

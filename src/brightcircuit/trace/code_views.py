@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import stands_of
@@ -53,7 +54,7 @@ def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         known.append((code, words.get(meaning, meaning)))
     page = CodesPage(display, known, MEANINGS, typed, chosen, error)
     context = {**job_frame(job, "trace"), **page.context()}
-    return render(request, "trace/codes.html", context, status=422 if error else 200)
+    return render(request, "trace/codes.html", context, status=status_of(error))
 
 
 def learn_code(request: HttpRequest, display: str, data: dict[str, str]) -> None:

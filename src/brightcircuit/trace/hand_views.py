@@ -12,6 +12,7 @@ from brightcircuit.bikes.queries import MOST_DONORS, donors_for, latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import set_hand
@@ -82,7 +83,7 @@ def hand_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     searching = bool(words) or len(donors) >= MOST_DONORS
     page = HandPage(_spares(job), choices, words, searching, _halves(job), error)
     context = {**job_frame(job, "trace"), **page.context()}
-    return render(request, "trace/hand.html", context, status=422 if error else 200)
+    return render(request, "trace/hand.html", context, status=status_of(error))
 
 
 def _spares(job: Job) -> list[SpareRow]:

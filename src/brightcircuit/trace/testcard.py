@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from django.http import QueryDict
+from django.template.defaultfilters import pluralize
 
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
@@ -26,7 +27,7 @@ BAR_WIDTH = 480
 
 def minutes_words(value: float) -> str:
     """Return a time in minutes (> 0) as words."""
-    return f"about {max(round(value), 1)} minute{'s' if round(value) > 1 else ''}"
+    return f"about {max(round(value), 1)} minute{pluralize(round(value))}"
 
 
 def chosen_proposal(trace: Trace, best: tuple[Proposal, ...], wanted: str) -> Proposal | None:

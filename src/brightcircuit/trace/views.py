@@ -18,7 +18,7 @@ from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.repairs import NewThing, do_repair, prove, withdraw_repair
-from brightcircuit.jobs.safety import blocks
+from brightcircuit.jobs.safety import shown_blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.shop.services import use_meter
@@ -75,7 +75,7 @@ def _page(
     found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
     context: dict[str, Any] = {
         "proof": proof_card(job),
-        "blocks": blocks(job) if job.is_open else [],
+        "blocks": shown_blocks(job),
     }
     red = black = ""
     if found.trace is not None and job.is_open:

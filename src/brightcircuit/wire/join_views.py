@@ -11,7 +11,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.bikes.describe import Refused
-from brightcircuit.common.posted import Posted
+from brightcircuit.common.posted import Posted, as_typed, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
@@ -136,7 +136,7 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         request,
         "wire/join.html",
         {**job_frame(job, "wire"), **context},
-        status=422 if error else 200,
+        status=status_of(error),
     )
 
 
@@ -167,9 +167,9 @@ def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         **_routes(plan_of(job)),
         **frame_context(plan_of(job)),
         "error": error,
-        "typed": request.POST if error else {},
+        "typed": as_typed(request, error),
     }
-    return render(request, "wire/routes.html", context, status=422 if error else 200)
+    return render(request, "wire/routes.html", context, status=status_of(error))
 
 
 def _routes(bike: Bike) -> dict[str, Any]:

@@ -7,9 +7,11 @@ from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.template.defaultfilters import pluralize
 from django.urls import reverse
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import as_typed, status_of
 from brightcircuit.jobs.descriptions import say_what_is_opened, was_so_already
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
@@ -68,7 +70,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "minutes": minutes_of(left),
         "count": len(steps),
         "error": error,
-        "typed": request.POST if error else {},
+        "typed": as_typed(request, error),
         "blocks": standing,
         "hindered": work.hindered,
         "exchanged": changes_between(way.arrival, way.plan).exchanged,
@@ -79,7 +81,7 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "mine": mine,
     }
     page = {**job_frame(job, "wire"), **context}
-    return render(request, "wire/order.html", page, status=422 if error else 200)
+    return render(request, "wire/order.html", page, status=status_of(error))
 
 
 def _whole_page(request: HttpRequest, job: Job) -> HttpResponse:
@@ -107,7 +109,7 @@ def _act(request: HttpRequest, job: Job) -> str:
         return ""
     if data.get("do") == "already":
         count = was_so_already(actor=who, job=job, changes=data.getlist("change"))
-        messages.success(request, f"{count} change{'s' if count > 1 else ''} marked as so already.")
+        messages.success(request, f"{count} change{pluralize(count)} marked as so already.")
         return ""
     early = tick(actor=who, job=job, step_id=step_id, done=data.get("done") == "1")
     if early:

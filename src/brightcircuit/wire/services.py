@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.template.defaultfilters import pluralize
 from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
@@ -145,7 +146,7 @@ def take_joins(*, actor: Person, job: Job, text: bytes) -> int:
             actor=actor,
             job=job,
             core=bike,
-            what=f"{made} connection{'s' if made != 1 else ''} from a file",
+            what=f"{made} connection{pluralize(made)} from a file",
         )
     return made
 

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.posted import status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.way import plan_of
@@ -35,7 +36,7 @@ def size_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     sized = _sized(request, errors)
     page = SizePage(_tables(_rows(plan_of(job))), sized, errors, request.GET)
     context = {**job_frame(job, "wire"), **page.context()}
-    return render(request, "wire/size.html", context, status=422 if errors else 200)
+    return render(request, "wire/size.html", context, status=status_of(errors))
 
 
 def _rows(bike: Bike) -> list[dict[str, Any]]:

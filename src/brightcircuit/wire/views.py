@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.drawings import part_card
 from brightcircuit.bikes.translate import circuit_of
-from brightcircuit.common.posted import Posted
+from brightcircuit.common.posted import Posted, as_typed, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Edit, Job
 from brightcircuit.jobs.queries import whole_job
@@ -73,7 +73,7 @@ def wire_page(request: HttpRequest, job_uuid: uuid.UUID, page: str = "wire") -> 
         except BrightError as error:
             errors = {"action": str(error)}
     context = {**job_frame(job, "wire"), **_context(request, job, errors), "problems": problems}
-    return render(request, f"wire/{page}.html", context, status=422 if errors or problems else 200)
+    return render(request, f"wire/{page}.html", context, status=status_of(errors or problems))
 
 
 def plug_page(
@@ -128,7 +128,7 @@ def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str
         findings=findings_of(job),
         fixable=[rule.type.code for rule in RULES if rule.remedies],
         joins=[(n, j.id, join_words(bike, j)) for n, j in enumerate(bike.joins, 1)],
-        typed=request.POST if errors else {},
+        typed=as_typed(request, errors),
     ).context()
 
 

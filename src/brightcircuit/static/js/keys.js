@@ -4,7 +4,8 @@
  */
 export function attachKeys() {
   document.addEventListener("keydown", (event) => {
-    const typing = event.target.closest("input, select, textarea, [contenteditable]");
+    const at = /** @type {Element} */ (event.target);
+    const typing = at.closest("input, select, textarea, [contenteditable]");
     if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
     if (event.key === "?") {
       document.querySelector("dialog.help").showModal();

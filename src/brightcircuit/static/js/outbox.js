@@ -8,6 +8,7 @@ import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
 const WAITING = "outbox";
 const AGAIN_MS = 3000;
 const UNSETTLED = "unsettled";
+/** @type {(html: string) => void} */
 let showPage = () => {};
 let flushing = false;
 

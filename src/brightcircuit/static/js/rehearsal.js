@@ -90,8 +90,8 @@ class Rehearsal {
     this.target = box.dataset.code;
     this.before = new Map(this.menu.rows.flat().map(({ code, stored }) => [code, stored]));
     this.way = [...box.querySelectorAll("[data-way] li")].map((item) => {
-      const [key, times] = item.textContent.split(" × ");
-      return { key, times: Number(times ?? 1), made: 0 };
+      const { key, times } = item.dataset;
+      return { key, times: Number(times), made: 0 };
     });
     const pad = box.querySelector("[data-keypad]");
     for (const key of this.menu.keys) {

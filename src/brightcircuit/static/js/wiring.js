@@ -139,7 +139,7 @@ async function send(values, port) {
     const text = await answer.text();
     const page = new DOMParser().parseFromString(text, "text/html");
     if (!page.querySelector("[data-wiring]")) return showWhole(text);
-    const scroll = [scrollX, scrollY];
+    const [x, y] = [scrollX, scrollY];
     for (const part of SWAPPED) {
       const [old, fresh] = [document.querySelector(part), page.querySelector(part)];
       if (old && fresh) old.replaceWith(document.adoptNode(fresh));
@@ -147,7 +147,7 @@ async function send(values, port) {
     held = null;
     attachZoom();
     bringFixes();
-    scrollTo(...scroll);
+    scrollTo(x, y);
     const plug = root().querySelector(`[data-port="${port}"]`);
     plug?.focus({ preventScroll: true });
     showInBox(plug);
@@ -190,31 +190,35 @@ export async function bringFixes() {
   }
 }
 
+/** The element that an event is about; the document itself is none. */
+const at = (event) => (event.target instanceof Element ? event.target : null);
+
 export function attachWiring() {
   document.addEventListener("click", (event) => {
-    const badge = event.target.closest?.("[data-wiring] [data-proposal]");
+    const badge = at(event)?.closest("[data-wiring] [data-proposal]");
     if (badge) return accept(badge);
-    const wanted = event.target.closest?.("[data-show-at]");
+    const wanted = at(event)?.closest("[data-show-at]");
     if (wanted) return showAt(wanted.dataset.showAt);
-    const plug = event.target.closest?.("[data-wiring] [data-port]");
-    if (plug) return choose(plug, plug.dataset.join ? event.target.closest("[data-pin]") : null);
-    if (event.target.closest?.("[data-wiring-clear]")) letGo("Selection cleared.");
+    const plug = at(event)?.closest("[data-wiring] [data-port]");
+    if (plug) return choose(plug, plug.dataset.join ? at(event)?.closest("[data-pin]") : null);
+    if (at(event)?.closest("[data-wiring-clear]")) letGo("Selection cleared.");
   });
   document.addEventListener("submit", (event) => {
-    const form = event.target.closest?.("[data-wiring-form]");
+    const form = at(event)?.closest("[data-wiring-form]");
     if (!form || !held) return;
     event.preventDefault();
-    send({ action: event.submitter.value, join: held.join }, held.port);
+    const button = /** @type {HTMLButtonElement} */ (event.submitter);
+    send({ action: button.value, join: held.join }, held.port);
   });
   document.addEventListener("keydown", (event) => {
     if (!root()) return;
     if (event.key === "Escape" && held) return letGo("Selection cleared.");
-    const badge = event.target.closest?.("[data-wiring] [data-proposal]");
+    const badge = at(event)?.closest("[data-wiring] [data-proposal]");
     if (badge && (event.key === "Enter" || event.key === " ")) {
       event.preventDefault();
       return accept(badge);
     }
-    const plug = event.target.closest?.("[data-wiring] [data-port]");
+    const plug = at(event)?.closest("[data-wiring] [data-port]");
     if (!plug) return;
     if (event.key === "Enter" || event.key === " ") {
       choose(plug, plug.dataset.join ? plug.querySelector(".at") : null);
