@@ -254,7 +254,7 @@ WAY = of(
 
 DANGERS = of(
     "core.test_bands core.test_setting core.test_hazard core.test_tried core.test_offers "
-    "core.test_programming apps.test_dangers",
+    "core.test_programming core.test_rows apps.test_dangers",
     ("brightcore/bands/model.py", "if value > self.safe[1]:", "if value > self.can[1]:"),
     ("brightcore/bands/model.py", "if value < self.safe[0]:", "if value < self.can[0]:"),
     ("brightcore/bands/points.py", 'if role.use == "cut_off":', 'if role.use == "hall":'),
@@ -303,7 +303,7 @@ NAMED = (
         ("brightcircuit/record/services.py", "    require_unchanged(job)\n", ""),
     ),
     *of(
-        "core.test_ride core.test_numbers core.test_setting core.test_matching core.test_strings",
+        "core.test_ride core.test_numbers core.test_setting core.test_edges core.test_strings",
         (
             "brightcore/procedure/ride.py",
             "wh=None if used is None else used -",

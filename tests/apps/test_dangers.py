@@ -139,6 +139,19 @@ class DangerTest(ShopTest):
             page = self.client.get(reverse(station, args=(self.job_uuid,)))
             self.assertContains(page, "12.4 V", msg_prefix=station)
 
+    def test_pages_hold_the_act_back_where_the_service_would(self) -> None:
+        self.read("throttle", "throttle", "supply", supply_v="12.4")
+        powered = reverse("set-instrument", args=(self.job_uuid, "cut-off", "lever_left"))
+        plan_job(actor=self.technician, job=self.job, planned=Planned(("check-over",)))
+        proof = reverse("prove", args=(self.job_uuid,)) + "?check=minute"
+        for page in (powered, proof):
+            self.assertContains(
+                self.client.get(page), "Held back: first see to the notice above.", msg_prefix=page
+            )
+        Danger.objects.all().delete()
+        for page in (powered, proof):
+            self.assertNotContains(self.client.get(page), "Held back")
+
     def test_only_a_good_sheet_at_the_same_place_ends_it(self) -> None:
         self.read("throttle", "throttle", "supply", supply_v="12.4")
         begin_again(actor=self.technician, job=self.job, key="throttle", subject="throttle")
@@ -184,12 +197,24 @@ class DangerTest(ShopTest):
         self.read("groups", "pack", "groups", groups=f"{GROUPS} 3.80")
         self.assertEqual(self.codes(), ["S141"])
 
+    def test_a_danger_of_the_pack_does_not_keep_itself_from_being_read(self) -> None:
+        place = "set:groups:pack"
+        danger = ReadDanger("S071", "Group 5", "Stop")
+        note_dangers(self.technician, self.job, "set", place, [danger])
+        for again, standing in (((), ["reading"]), (("set:other",), ["reading"]), ((place,), [])):
+            self.assertEqual([block.kind for block in blocks(self.job, again)], standing, again)
+
     def test_a_reading_that_is_taken_back_ends_nothing(self) -> None:
         self.add(Evidence("volts", "48", "on", BRAKE, BRAKE_GROUND))
         self.job.evidence.update(undone=True)
         self.assertEqual(self.codes(), ["too-high"])
         self.add(Evidence("volts", "5.0", "on", BRAKE, BRAKE_GROUND))
         self.assertEqual(self.codes(), [])
+
+    def test_a_reading_without_volts_ends_nothing(self) -> None:
+        self.add(Evidence("volts", "48", "on", BRAKE, BRAKE_GROUND))
+        self.add(Evidence("ohms", "4700", "out", BRAKE, BRAKE_GROUND))
+        self.assertEqual(self.codes(), ["too-high"])
 
     def test_a_lead_lets_it_go_with_a_reason_that_the_rider_is_told(self) -> None:
         self.read("throttle", "throttle", "supply", supply_v="12.4")

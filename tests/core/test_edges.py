@@ -15,6 +15,7 @@ from brightcore.kinds.controller import ControllerSpec
 from brightcore.kinds.controller_rules import ControllerRules
 from brightcore.kinds.lamp import Lamp, LampSpec
 from brightcore.kinds.pack import PackSpec
+from brightcore.matching.law import Facts, LegalClass, judge
 from brightcore.physics.gauges import core_mm, stripped_mm
 from brightcore.programming.case import Aim, Case
 from brightcore.programming.roles.current import battery_limit
@@ -50,6 +51,15 @@ class SumsTest(TestCase):
         limit = battery_limit(Case(strong, strong, strong.part(first.id), Aim()))
         assert limit is not None
         self.assertAlmostEqual(limit.value, 15.0)
+
+
+class LawTest(TestCase):
+    def test_half_a_kilometre_an_hour_over_a_class_is_within_it(self) -> None:
+        """A speed sensor with a few magnets counts no finer (common practice)."""
+        own = LegalClass("own", "Here", "Own", 250.0, 25.0, "none", 0.0, "", "")
+        for top, fits in ((25.0, True), (25.4, True), (25.6, False)):
+            (verdict,) = judge(Facts(250.0, top, False, True), (own,), own.place)
+            self.assertEqual(verdict.fits, fits, top)
 
 
 class ProposalTest(TestCase):

@@ -107,6 +107,7 @@ class EnergyTest(TestCase):
         ]
         ride = analyse(RideLog(None, tuple(samples)))
         self.assertAlmostEqual(ride.regenerated or 0, 0.2, delta=0.01)
+        self.assertAlmostEqual(ride.wh or 0, (500 - 100) * 100 / 3600, delta=0.2)
 
     def test_a_resistance_needs_amps_that_differ(self) -> None:
         for spread, told in ((4.9, False), (5.1, True)):

@@ -49,6 +49,17 @@ test("a form is sent once, with an id and who sent it, and its token not among t
   assert.deepEqual(shown, ["again"]);
 });
 
+test("a form that is refused keeps what was typed, one that is taken does not", async () => {
+  for (const refused of [true, false]) {
+    const page = FORM.replace("<form", '<form data-keep="reading"');
+    await started(() => ({ to: "/x/", refused }), [], page);
+    localStorage.setItem("draft:7:reading", '{"at":5}');
+    send();
+    await until(idle);
+    assert.equal(localStorage.getItem("draft:7:reading") !== null, refused);
+  }
+});
+
 test("without a server it waits, and the next one waits behind it", async () => {
   const { asked } = await started(() => null);
   send();
