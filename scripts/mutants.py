@@ -209,7 +209,8 @@ SERVICES = of(
 )
 
 WAY = of(
-    "core.test_order core.test_proofs core.test_rider apps.test_way apps.test_kinds_of_job",
+    "core.test_order core.test_proofs core.test_rider apps.test_way apps.test_kinds_of_job "
+    "apps.test_replaced apps.test_dangers",
     (
         "brightcore/procedure/stands.py",
         "if mates(join) not in wanted]",

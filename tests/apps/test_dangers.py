@@ -6,6 +6,7 @@ from typing import Any
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.urls import reverse
 
+from brightcircuit.arrive.models import Arrival
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.dangers import ReadDanger, let_danger_go, note_dangers, standing_dangers
@@ -182,6 +183,32 @@ class DangerTest(ShopTest):
         for step, field, value in THROTTLE:
             self.read("throttle", "throttle", step, **{field: value})
         self.assertEqual(self.codes(), ["too-high"])
+
+    def test_readings_of_set_ask_what_each_touches(self) -> None:
+        """A powered one, one at the pack, one with the pack out, one that touches neither."""
+        tried: tuple[tuple[str, str, str, dict[str, str]], ...] = (
+            ("throttle", "throttle", "supply", {"supply_v": "5.0"}),
+            ("groups", "pack", "groups", {"groups": f"{GROUPS} 3.80"}),
+            ("temperature", "motor", "cold", {"cold_c": "20", "cold_ohm": "12000"}),
+            ("motor", "motor", "magnets", {"magnets": "46"}),
+        )
+        danger = ReadDanger("too-high", "Brake wire", "Off")
+        for stands, refused in (
+            ("", ()),
+            ("danger", ("throttle", "groups")),
+            ("unanswered", ("throttle", "groups", "temperature")),
+        ):
+            if stands == "danger":
+                note_dangers(self.technician, self.job, "trace", "trace:x", [danger])
+            elif stands:
+                Arrival.objects.update(triage={})
+            for key, part, step, typed in tried:
+                with self.subTest(key, stands=stands):
+                    if key in refused:
+                        with self.assertRaises(ValidationError):
+                            self.read(key, part, step, **typed)
+                    else:
+                        self.read(key, part, step, **typed)
 
     def test_a_danger_of_the_pack_keeps_powered_readings_back(self) -> None:
         self.read("throttle", "throttle", "supply", supply_v="12.4")

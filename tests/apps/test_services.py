@@ -436,6 +436,12 @@ class RoundTest(ShopTest):
         with self.assertRaises(Stale):
             close_job(actor=self.lead, job=job, reason="Done")
         self.assertTrue(self.job.is_open)
+        self.let_go(self.job)
+        job = self.job
+        job.based_on = based_on
+        with self.assertRaises(Stale):
+            reopen_job(actor=self.lead, job=job)
+        self.assertFalse(self.job.is_open)
 
     def test_the_log_keeps_its_order_although_the_clock_goes_back(self) -> None:
         self.safe()

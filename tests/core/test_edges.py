@@ -16,6 +16,7 @@ from brightcore.kinds.controller_rules import ControllerRules
 from brightcore.kinds.lamp import Lamp, LampSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.matching.law import Facts, LegalClass, judge
+from brightcore.physics.cells import CHEMISTRIES
 from brightcore.physics.gauges import core_mm, stripped_mm
 from brightcore.programming.case import Aim, Case
 from brightcore.programming.roles.current import battery_limit
@@ -51,6 +52,13 @@ class SumsTest(TestCase):
         limit = battery_limit(Case(strong, strong, strong.part(first.id), Aim()))
         assert limit is not None
         self.assertAlmostEqual(limit.value, 15.0)
+
+
+class CellTest(TestCase):
+    def test_a_cell_is_never_charged_from_below_these_volts(self) -> None:
+        """From memory of data sheets: 2.0 V for both kinds of lithium iron, 2.5 V for nickel."""
+        found = {name: kind.dead_v for name, kind in CHEMISTRIES.items()}
+        self.assertEqual((found["nickel"], found["lfp"]), (2.5, 2.0))
 
 
 class LawTest(TestCase):

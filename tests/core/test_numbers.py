@@ -40,6 +40,9 @@ class NumbersTest(TestCase):
             (92, HALL, 1, 0),
             (30, WIRE, 1, 0),
             (30, HALL, 2, 0),
+            # Taken in on the day the first was closed, and a day before: that is not "came back".
+            (1, HALL, 1, 1),
+            (0, HALL, 1, 0),
         ):
             jobs = [job(1, 0, HALL), job(bike, after, repair)]
             with self.subTest(after=after, bike=bike):

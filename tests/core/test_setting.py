@@ -21,7 +21,7 @@ from brightcore.setting.cutoff import target_mm
 from brightcore.setting.temperature import beta_of, resistance_ohm, temperature_c
 from brightcore.setting.torque import torque_nm
 from brightcore.simulation.table import Row, Table
-from tests.bikes import demo_bike
+from tests.bikes import demo_bike, with_spec
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -272,6 +272,10 @@ JUDGED = (
     ("throttle", FERN, GOOD_THROTTLE | {"full_v": "5.6"}, {}, {}, "danger", ["S141"]),
     ("throttle", FERN, GOOD_THROTTLE | {"sweep": "0.85 48 4.1"},
      {}, {}, "danger", ["S141", "S016", "S023"]),
+    ("throttle", with_spec(FERN, "controller", throttle_start_v=1.66),
+     GOOD_THROTTLE, {}, {}, "good", []),
+    ("throttle", with_spec(FERN, "controller", throttle_start_v=1.67),
+     GOOD_THROTTLE, {}, {}, "good", ["S009"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.5"}, {}, {}, "good", ["S015"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.49"}, {}, {}, "mend", ["S021"]),
     ("throttle", FERN, GOOD_THROTTLE | {"rest_v": "0.02"}, {}, {}, "mend", ["S021"]),
