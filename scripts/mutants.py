@@ -213,10 +213,10 @@ WAY = of(
     "apps.test_replaced apps.test_dangers",
     (
         "brightcore/procedure/stands.py",
-        "if mates(join) not in wanted]",
-        "if mates(join) in wanted]",
+        "if mates(join) not in wanted:",
+        "if mates(join) in wanted:",
     ),
-    ("brightcore/procedure/stands.py", "new[name].kind == part.kind}", "new[name].kind}"),
+    ("brightcore/procedure/stands.py", "new[name].kind == part.kind:", "new[name].kind:"),
     (
         "brightcore/procedure/stands.py",
         "            joins.pop(change.subject, None)",

@@ -111,7 +111,10 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
             error = problem.messages[0]
         except PermissionDenied as problem:
             error = str(problem)
-    before = last_time(job.revision.bike, job) if job.is_open else None
+    if job.is_open:
+        before = last_time(job.revision.bike, job)
+    else:
+        before = None
     likely = [BY_ID[name].words for name in suggested(job.complaint)]
     own_wires = []
     for i, w in WIRES:

@@ -80,7 +80,9 @@ def _small(bike: Bike) -> str:
     if bike.small:
         return bike.small
     newest = bike.revisions.order_by("-number").first()
-    return bare_small(core_bike(newest)) if newest else ""
+    if newest:
+        return bare_small(core_bike(newest))
+    return ""
 
 
 def first_bikes(request: HttpRequest) -> HttpResponse:

@@ -30,12 +30,16 @@ def status_of(errors: object) -> int:
     >>> status_of({"value": ["Type the reading."]}), status_of({})
     (422, 200)
     """
-    return UNPROCESSABLE if errors else 200
+    if errors:
+        return UNPROCESSABLE
+    return 200
 
 
 def as_typed(request: HttpRequest, errors: object) -> dict[str, str]:
     """Return what a form was filled with when it has to be shown again, and nothing otherwise."""
-    return request.POST if errors else {}
+    if errors:
+        return request.POST
+    return {}
 
 
 @dataclass(frozen=True, slots=True)

@@ -241,7 +241,10 @@ def _work() -> None:
     global _busy
     while True:
         with _guard:
-            _busy = None if _aside else _next(time.monotonic())
+            if _aside:
+                _busy = None
+            else:
+                _busy = _next(time.monotonic())
             _guard.notify_all()
             if _busy is None:
                 # Whoever asks wakes the worker. The time is for those who leave without a word: who

@@ -26,7 +26,10 @@ def picture(content: str | bytes, kind: str = "svg+xml") -> str:
 
     As a picture, its elements take no part in the layout of the page.
     """
-    raw = content.encode() if isinstance(content, str) else content
+    if isinstance(content, str):
+        raw = content.encode()
+    else:
+        raw = content
     return f"data:image/{kind};base64,{b64encode(raw).decode()}"
 
 

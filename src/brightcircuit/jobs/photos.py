@@ -135,7 +135,10 @@ def add_photo(
             by=actor,
             by_name=str(actor),
         )
-        where = f" at {place.replace(':', ' ', 1)}" if place else ""
+        if place:
+            where = f" at {place.replace(':', ' ', 1)}"
+        else:
+            where = ""
         log.write(job, actor, "photo", f"Photo saved{where}: {photo.caption or 'no caption'}")
     return photo
 

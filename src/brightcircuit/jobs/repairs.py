@@ -191,7 +191,10 @@ def prove(*, actor: Person, job: Job, passed: bool, keep: bool = True, cause: st
     for row in kept:
         carried(job, row, core_evidence(row))
     # What failed to cure it is the thing that stands there now: a new part is not suspected anew.
-    subject = f"part:{repair.made}" if repair.made else repair.repair
+    if repair.made:
+        subject = f"part:{repair.made}"
+    else:
+        subject = repair.repair
     failed = Evidence("tried", "failed", subject=subject)
     new_entry(job, actor, failed)
     readings = sum(not outlives(core_evidence(row)) for row in kept)

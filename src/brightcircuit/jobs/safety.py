@@ -159,7 +159,9 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
 def shown_blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     """Return what a page says stands before its acts; a closed job asks for no act, and shows
     none."""
-    return blocks(job, again) if job.is_open else []
+    if job.is_open:
+        return blocks(job, again)
+    return []
 
 
 def _in_the_way(job: Job, again: Collection[str]) -> list[Danger]:

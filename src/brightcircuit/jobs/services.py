@@ -192,7 +192,10 @@ def set_hand(*, actor: Person, job: Job, spares: Sequence[str], donor: Revision 
     job.donor = donor
     job.save(update_fields=["spares", "donor"])
     words = ", ".join(known[part].lower() for part in job.spares) or "no spare parts"
-    lender = f"; donor: {donor.bike.label}" if donor else ""
+    if donor:
+        lender = f"; donor: {donor.bike.label}"
+    else:
+        lender = ""
     log.write(job, actor, "hand", f"To hand: {words}{lender}")
 
 

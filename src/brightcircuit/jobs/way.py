@@ -149,12 +149,18 @@ def _hash(bike: Bike) -> str:
 
 def _way(job: Job) -> Way:
     plan = core_bike(job.revision)
-    came = core_bike(job.arrived) if job.arrived is not None else plan
+    if job.arrived is not None:
+        came = core_bike(job.arrived)
+    else:
+        came = plan
     if not job.follows:
         # Opened before a job told what is done from what is described: what it describes counts as
         # done.
         return Way(came, plan, plan, ())
-    came = bare(came) if job.begins == Job.Begins.BARE else came
+    if job.begins == Job.Begins.BARE:
+        came = bare(came)
+    else:
+        came = came
     rows = tuple(row for row in job.changes_done.filter(undone=False).order_by("pk"))
     if not rows and came == plan:
         return Way(plan, plan, plan, ())

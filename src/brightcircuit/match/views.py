@@ -187,7 +187,10 @@ def _repair(job: Job, found: JobTrace) -> Option | None:
             return cards.repair_option(
                 conclusion.repair.action, conclusion.repair.minutes, conclusion.repair.cost_level
             )
-    ranking = job.conclusion.get("ranking") if job.conclusion else None
+    if job.conclusion:
+        ranking = job.conclusion.get("ranking")
+    else:
+        ranking = None
     repair = job.repairs.last()
     if repair is None or not ranking:
         return None

@@ -122,7 +122,10 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
         raise ValidationError(_sentence(str(error))) from None
     if done.refused:
         raise ValidationError(done.refused)
-    title = choices[0].words if choices else _title(key, state)
+    if choices:
+        title = choices[0].words
+    else:
+        title = _title(key, state)
     if key == "measure":
         title = (
             f"{state.mode.capitalize()} from {_pin(state.red)} (red) to {_pin(state.black)} (black)"

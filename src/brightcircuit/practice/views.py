@@ -267,7 +267,10 @@ def _act(request: HttpRequest, row: Round) -> str:
     if done.hazard:
         messages.error(request, done.words)
     plug = data.get("plug", "")
-    query = f"?plug={plug}" if plug and key in AT_METER else ""
+    if plug and key in AT_METER:
+        query = f"?plug={plug}"
+    else:
+        query = ""
     return f"{here}{query}{'#meter' if key in AT_METER else '#seen'}"
 
 

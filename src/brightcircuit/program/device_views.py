@@ -98,7 +98,10 @@ def _act(request: HttpRequest, job: Job, part: str) -> dict[str, str]:
         name_profile(actor=who, job=job, part=part, profile=data.get("profile", ""))
         return {}
     if action == "tell":
-        how = "entered" if data.get("how") == "entered" else "seen"
+        if data.get("how") == "entered":
+            how = "entered"
+        else:
+            how = "seen"
         told = tell(actor=who, job=job, part=part, code=code, text=data.get("value", ""), how=how)
         messages.success(request, f"Saved: {told.code} {how}.")
         still = told.wanted is not None and abs(told.value - told.wanted) > 1e-9
@@ -134,7 +137,10 @@ def _place(machine: Machine, query: Mapping[str, str]) -> Place:
     at = query.get("at", "")
     if at in machine.profile.groups() and machine.menu.kind == "tree":
         return Place("groups", machine.profile.groups().index(at))
-    value = parse_in(shown, "") if shown and editing else None
+    if shown and editing:
+        value = parse_in(shown, "")
+    else:
+        value = None
     return standing_at(machine, at, value, editing)
 
 
@@ -177,7 +183,10 @@ def _way_to_value(
 
 def _title(row: Row) -> str:
     name = row.parameter.name
-    small = name if name[:2].isupper() else name[0].lower() + name[1:]
+    if name[:2].isupper():
+        small = name
+    else:
+        small = name[0].lower() + name[1:]
     if row.state == "differs":
         return f"Set the {small} to {row.wanted_words}"
     if row.state == "unread":

@@ -50,7 +50,10 @@ def place_of(bike: Bike, part: Part, name: str) -> Place | None:
         ground = pins.get("battery_minus" if name == "battery" else "signal_ground")
         if role in pins and ground:
             grips = bike.having(ThrottleSpec)
-            full = f"on; {grips[0].id}.grip=full" if grips else "on"
+            if grips:
+                full = f"on; {grips[0].id}.grip=full"
+            else:
+                full = "on"
             return Place(pins[role], ground, full if name == "full" else "on")
     return None
 

@@ -337,7 +337,10 @@ def save_device(*, actor: Person, job: Job, part: str) -> Run:
     line.saved = kept and run.state == "done" and not lost
     line.save(update_fields=["saved"])
     if not line.saved:
-        what = f"; other than before: {', '.join(lost)}" if lost else ""
+        if lost:
+            what = f"; other than before: {', '.join(lost)}"
+        else:
+            what = ""
         raise ValidationError(
             f"The device has not said that it saved{what}. Everything was read again."
         )
@@ -463,7 +466,10 @@ def _change(profile: Profile, item: Item) -> str:
         before = "?"
     else:
         before = parameter.words(item.before)
-    after = "?" if item.wanted is None else parameter.words(item.wanted)
+    if item.wanted is None:
+        after = "?"
+    else:
+        after = parameter.words(item.wanted)
     return f"{item.code} {before} → {after}"
 
 

@@ -103,7 +103,10 @@ def tell(
         by=actor,
         by_name=str(actor),
     )
-    was = f", was {row.has_words}" if row.has is not None else ""
+    if row.has is not None:
+        was = f", was {row.has_words}"
+    else:
+        was = ""
     words = (
         f"{device.part.name} {code} {row.parameter.name}: {row.parameter.words(value)} {how}{was}"
     )

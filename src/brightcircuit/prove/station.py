@@ -187,7 +187,10 @@ def record(job: Job) -> list[RecordPart]:
     for row in job.proofs.filter(undone=False):
         typed = f" ({row.typed})" if row.typed else ""
         note = f": {row.note}" if row.note else ""
-        where = ", in another shop" if row.imported else ""
+        if row.imported:
+            where = ", in another shop"
+        else:
+            where = ""
         lines.append(f"{row}{typed}{note}, {row.by_name}{where}")
     rides = []
     for ride in job.rides.filter(undone=False):

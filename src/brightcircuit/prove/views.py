@@ -107,7 +107,10 @@ def _current(
     if row is None:
         return {"row": None}
     station, words = row.check.failed
-    ticked = request.POST.getlist("gate") if errors else []
+    if errors:
+        ticked = request.POST.getlist("gate")
+    else:
+        ticked = []
     stands = acknowledged(job, row.check)
     gates = []
     for gate in gates_of(job, row.check):

@@ -42,7 +42,10 @@ def rider_facts(job: Job) -> RiderFacts:
 def done_words(job: Job) -> list[str]:
     """Return what was done to a bike: built or changed, repaired, set, programmed."""
     built, changes = _built(job), changes_of(job)
-    lines = [built, *changes.settings] if built else list(changes.words)
+    if built:
+        lines = [built, *changes.settings]
+    else:
+        lines = list(changes.words)
     for row in job.repairs.exclude(proof=Repair.Proof.FAILED):
         if not row.made:
             lines.append(f"Repaired: {row.action[:1].lower()}{row.action[1:]}")

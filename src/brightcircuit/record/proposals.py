@@ -28,8 +28,14 @@ def proposals_of(job: Job) -> list[Proposal]:
     found = _repair(job, locked)
     for usual in usual_options(held, locked):
         option = replace(usual, **own.get(usual.id, {}))
-        lost = f"loses {option.loses}" if option.loses else ""
-        kept = f"keeps {option.keeps}" if option.keeps else ""
+        if option.loses:
+            lost = f"loses {option.loses}"
+        else:
+            lost = ""
+        if option.keeps:
+            kept = f"keeps {option.keeps}"
+        else:
+            kept = ""
         if locked and option.id in FROM_MAKER:
             available = "maker"
         else:

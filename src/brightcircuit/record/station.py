@@ -98,7 +98,10 @@ def _money(job: Job) -> JsonObject:
     }
     warranty = warranty_of(job)
     if warranty is not None and (warranty.words or warranty.until):
-        until = warranty.until.isoformat() if warranty.until else ""
+        if warranty.until:
+            until = warranty.until.isoformat()
+        else:
+            until = ""
         found["warranty"] = {"words": warranty.words, "until": until}
     return {name: value for name, value in found.items() if value}
 

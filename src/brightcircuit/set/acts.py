@@ -37,7 +37,10 @@ class At:
 
 
 def _take(posted: Posted, at: At) -> str:
-    minutes = posted.number("again", MINUTES) if posted.has("again") else None
+    if posted.has("again"):
+        minutes = posted.number("again", MINUTES)
+    else:
+        minutes = None
     take_reading(
         **at.named(posted),
         step_id=posted.text("step"),

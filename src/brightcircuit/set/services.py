@@ -72,7 +72,10 @@ def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
 def cautions_on(job: Job, step: Step) -> tuple[str, ...]:
     """Return the cautions of a step on a job: after a hazard the first power goes through a
     limit."""
-    limits = limit_gates(job) if POWERED & set(step.cautions) else ()
+    if POWERED & set(step.cautions):
+        limits = limit_gates(job)
+    else:
+        limits = ()
     return (*cautions_of(stands_of(job), step), *limits)
 
 
@@ -366,7 +369,10 @@ def repin(*, actor: Person, job: Job, uuid: str) -> str:
         raise ValidationError(str(error)) from None
     what = f"Phases and halls as they ran: {words_of(ran)}"
     # They ran so: the pins have been moved already, whatever the job takes its edits for.
-    how = ChangeDone.How.STEP if job.plans else ChangeDone.How.FOUND
+    if job.plans:
+        how = ChangeDone.How.STEP
+    else:
+        how = ChangeDone.How.FOUND
     keep_description(actor=actor, job=job, core=core, station="set", what=what, how=how)
     made.of = mark_of(core, made.subject)
     made.save(update_fields=["of"])

@@ -85,8 +85,14 @@ def whats_open(job: Job, needed: bool) -> list[OpenItem]:
         own = row.subject.id.partition(".")[0] in fitted
         if row.state != "danger" and not own and not (needed and looks_after_all(job.purposes)):
             continue
-        said = "a danger stands" if row.state == "danger" else row.words
-        of = f", {row.subject.title}" if row.subject.title else ""
+        if row.state == "danger":
+            said = "a danger stands"
+        else:
+            said = row.words
+        if row.subject.title:
+            of = f", {row.subject.title}"
+        else:
+            of = ""
         items.append(
             OpenItem(
                 f"set:{row.instrument.key}:{row.subject.id}",
@@ -151,7 +157,10 @@ def record(job: Job) -> list[RecordPart]:
     for row in job.calibrations.filter(undone=False):
         values = "; ".join(_value_words(value) for value in row.values)
         title = instrument(row.instrument).title
-        of = f", {row.about or row.subject}" if row.subject else ""
+        if row.subject:
+            of = f", {row.about or row.subject}"
+        else:
+            of = ""
         if row.state == "waived":
             words = f"waived: {row.title}"
         else:

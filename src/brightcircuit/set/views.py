@@ -79,7 +79,11 @@ def instrument_page(
             else:
                 errors = {"": error.messages}
     # A form that could not be taken comes back at its own step with what was typed.
-    wanted = posted.text("step") if errors else request.GET.get("step")
+    wanted: str | None
+    if errors:
+        wanted = posted.text("step")
+    else:
+        wanted = request.GET.get("step")
     typed = posted.all() if errors else {}
     page = instrument_shown(job, found, subject, wanted, typed, errors)
     context = {**job_frame(job, "set"), **page.context()}

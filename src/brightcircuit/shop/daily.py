@@ -24,7 +24,10 @@ def backup_if_due(now: float | None = None) -> Path | None:
     file."""
     folder = Path(settings.DATA) / "backups"
     now = time.time() if now is None else now
-    known = sorted(folder.glob(PATTERN)) if folder.exists() else []
+    if folder.exists():
+        known = sorted(folder.glob(PATTERN))
+    else:
+        known = []
     if known and now - known[-1].stat().st_mtime < EVERY.total_seconds():
         return None
     stamp = time.strftime("%Y%m%d-%H%M%S", time.gmtime(now))

@@ -43,7 +43,10 @@ def _relations() -> tuple[bool, str]:
 def _photos() -> Iterator[tuple[bool, str]]:
     """Compare the rows of photos with the files of the media folder."""
     folder = Path(settings.DATA) / MEDIA
-    files = {path.stem for path in folder.glob("*.jpg")} if folder.exists() else set()
+    if folder.exists():
+        files = {path.stem for path in folder.glob("*.jpg")}
+    else:
+        files = set()
     rows = {
         str(name)
         for name in apps.get_model("jobs", "Photo")
@@ -65,7 +68,10 @@ def _space() -> tuple[bool, str]:
 
 def _backup() -> tuple[bool, str]:
     folder = Path(settings.DATA) / "backups"
-    times = [path.stat().st_mtime for path in folder.glob("*.zip")] if folder.exists() else []
+    if folder.exists():
+        times = [path.stat().st_mtime for path in folder.glob("*.zip")]
+    else:
+        times = []
     if not times:
         return False, "Last backup: none yet, run ./bright backup"
     age = datetime.now() - datetime.fromtimestamp(max(times))

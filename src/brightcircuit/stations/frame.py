@@ -186,7 +186,10 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
     if shape is None:
         return None
     found = job_trace(job)
-    traced = found.trace if bike == stands_of(job) else None
+    if bike == stands_of(job):
+        traced = found.trace
+    else:
+        traced = None
     light = drawing.lights(traced).get(shape_id, Light("dim", 0.0))
     own = shape_id.split(":")[1]
     if shape_id.startswith("part:"):

@@ -91,7 +91,10 @@ def _spares(job: Job) -> list[SpareRow]:
     donor = core_bike(job.donor) if job.donor else None
     rows = []
     for part in swappable(bike):
-        spare = spare_of(bike, part, donor) if donor else None
+        if donor:
+            spare = spare_of(bike, part, donor)
+        else:
+            spare = None
         on = job.spares is None or part.id in job.spares
         lender, problems = (spare.part.name, spare.problems) if spare else ("", ())
         rows.append(SpareRow(part.id, part.name, on, lender, problems))

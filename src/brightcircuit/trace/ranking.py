@@ -80,7 +80,10 @@ def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> Su
             }
         )
     mode = trace.engine.hypotheses.items[lead].mode
-    seen = confirmed.get(fault_class(mode), 0) if mode else 0
+    if mode:
+        seen = confirmed.get(fault_class(mode), 0)
+    else:
+        seen = 0
     return SuspectRow(
         title=suspect.title,
         percent=percent(suspect.probability),

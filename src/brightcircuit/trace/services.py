@@ -148,7 +148,10 @@ def confirm_reading(*, actor: Person, job: Job, entry_id: int) -> None:
 
 def _require_clear(job: Job, act: Act, again: Sequence[str]) -> None:
     """Raise Blocked where something stands before a powered act, or one that touches the pack."""
-    in_the_way = blocks(job, again) if act.needs_safe_pack else []
+    if act.needs_safe_pack:
+        in_the_way = blocks(job, again)
+    else:
+        in_the_way = []
     if in_the_way:
         raise Blocked(in_the_way[0].text)
 

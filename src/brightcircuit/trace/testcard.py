@@ -140,7 +140,10 @@ def test_card(
     """Return the large card of one test, with what was typed where its form came back."""
     test, kind = item.test, kind_of(item.test.kind)
     standing = acknowledged(job, standing_of(test.condition.power, test.gates))
-    ticked = set(typed.getlist("gate")) if typed else set()
+    if typed:
+        ticked = set(typed.getlist("gate"))
+    else:
+        ticked = set()
     gates = (*test.gates, *more_gates(job, test.condition.power))
     risky = act_of_test(trace.engine, test).needs_safe_pack
     if test.scene:
@@ -190,7 +193,10 @@ def _places(trace: Trace, red: str, black: str) -> list[PlaceRow]:
     for colour, pin in (("red", red), ("black", black)):
         if pin:
             _, _, own = trace.engine.bike.pin(pin)
-            colour_words = f", {own.colour} wire" if own.colour else ""
+            if own.colour:
+                colour_words = f", {own.colour} wire"
+            else:
+                colour_words = ""
             words = f"{trace.engine.nets.title(pin)}{colour_words}"
             rows.append(PlaceRow(colour, words, trace.engine.bench.where(pin)))
     if len(rows) == 2 and rows[0].place == rows[1].place:

@@ -152,7 +152,10 @@ def _frame(bike: Bike, data: Data) -> Edited:
     lengths = []
     for stretch in FRAMES[pattern].stretches:
         text = data.get(f"length_{stretch.id}", "").strip()
-        value = parse_measure(text, "m") if text else stretch.length_m
+        if text:
+            value = parse_measure(text, "m")
+        else:
+            value = stretch.length_m
         if abs(value - stretch.length_m) > 0.0005:
             lengths.append((stretch.id, value))
     places = tuple(

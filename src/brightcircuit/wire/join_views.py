@@ -100,7 +100,10 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
             if request.POST.get("action") == "found":
                 return redirect("wire-join", job.uuid, join_id)
             return redirect("wire", job.uuid)
-    action = request.POST.get("action", "") if error else ""
+    if error:
+        action = request.POST.get("action", "")
+    else:
+        action = ""
     data = request.POST if action == "found" else None
     sides: list[dict[str, Any]] = []
     for letter, (part_id, port_id) in zip("ab", join.sides(), strict=True):
@@ -251,7 +254,10 @@ def frame_context(bike: Bike) -> dict[str, Any]:
 
 def _made_of(run: Run) -> str:
     """Return what the needed length is made of."""
-    slack = f", slack {run.slack_m:.2f}" if run.slack_m else ""
+    if run.slack_m:
+        slack = f", slack {run.slack_m:.2f}"
+    else:
+        slack = ""
     return f"way {run.along_m:.2f}{slack}, loops {run.wanted_m - run.along_m - run.slack_m:.2f}"
 
 

@@ -54,8 +54,14 @@ def _found(case: Analysis) -> dict[str, Lead]:
     for controller in controllers(case.bike):
         lengths, areas, currents, drop, heat = [0.0], [], [], 0.0, 0.0
         for own, wanted in ENDS:
-            starts = [place.id for place in case.places_of(controller) if place.pin.role == own]
-            pieces = [(step, wires[step]) for step in _way(case, starts, wanted) if step in wires]
+            starts = []
+            for place in case.places_of(controller):
+                if place.pin.role == own:
+                    starts.append(place.id)
+            pieces = []
+            for step in _way(case, starts, wanted):
+                if step in wires:
+                    pieces.append((step, wires[step]))
             lengths.append(sum(wire.length_m for _, wire in pieces))
             for (one, two), wire in pieces:
                 current, ohm = through_a(case, one, two), wire_ohm(wire.length_m, wire.area_mm2)

@@ -62,7 +62,11 @@ def may_feed(case: Analysis, pack: Part[PackSpec], controller: Part[ControllerSp
 
 def drawing_on(case: Analysis, pack: Part[PackSpec]) -> list[Part[ControllerSpec]]:
     """Return the controllers that a pack may have to feed alone."""
-    return [c for c in case.bike.having(ControllerSpec) if may_feed(case, pack, c)]
+    found: list[Part[ControllerSpec]] = []
+    for c in case.bike.having(ControllerSpec):
+        if may_feed(case, pack, c):
+            found.append(c)
+    return found
 
 
 def demand_on_a(case: Analysis, pack: Part[PackSpec]) -> float:
@@ -172,7 +176,10 @@ def through_a(case: Analysis, one: str, two: str) -> float:
     phases = [place.part for place in net if place.role.use == "phase"]
     if phases:
         driving = [narrowed(part, ControllerSpec) for part in phases]
-        limits = [phase_limit_a(case.bike, part) for part in driving if part is not None]
+        limits = []
+        for part in driving:
+            if part is not None:
+                limits.append(phase_limit_a(case.bike, part))
         return max(limits, default=0.0) * SIX_STEP_RATIO or SIGNAL_A
     minus = any(place.role.polarity == "minus" for place in net)
     here, there = case.beyond(one, two), case.beyond(two, one)

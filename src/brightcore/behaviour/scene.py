@@ -113,7 +113,11 @@ class SceneView:
     def without(self, *observables: str) -> "SceneView":
         """Return a view of the same scene that writes into the same result, some observables left
         out."""
-        kept = tuple(name for name in self.scene.seen if name not in observables)
+        rows = []
+        for name in self.scene.seen:
+            if name not in observables:
+                rows.append(name)
+        kept = tuple(rows)
         scene = replace(self.scene, seen=kept)
         narrow = SceneView(
             self.circuit, scene, self._volts, self.phase_ohm, self._trait, self.count, self.slack
@@ -123,4 +127,7 @@ class SceneView:
 
     def codes(self, observable: str) -> dict[str, int]:
         """Return class codes by id."""
-        return {class_id: i for i, class_id in enumerate(OBSERVABLES[observable].ids())}
+        found: dict[str, int] = {}
+        for i, class_id in enumerate(OBSERVABLES[observable].ids()):
+            found[class_id] = i
+        return found

@@ -27,7 +27,10 @@ def is_terminal(port: Port) -> bool:
 def one_make(a: Port, b: Port) -> bool:
     """Return whether two plugs may be of one make, as far as it was looked at; a thin plug of any
     make is no power plug."""
-    known = {port.family.split("-")[0] for port in (a, b) if port.family not in PLAIN}
+    known = set()
+    for port in (a, b):
+        if port.family not in PLAIN:
+            known.add(port.family.split("-")[0])
     if is_terminal(a) or is_terminal(b):
         return is_terminal(a) and is_terminal(b)
     return len(known) < 2 and not (known == {"power"} and "signal" in (a.family, b.family))
@@ -47,7 +50,10 @@ def pairs_by_hand(a: Port, b: Port) -> tuple[tuple[str, str], ...]:
     Raises BikeError where nothing fits.
     """
     if fit_in_hand(a, b):
-        return tuple((p.name, q.name) for p, q in zip(a.pins, b.pins, strict=True))
+        found = []
+        for p, q in zip(a.pins, b.pins, strict=True):
+            found.append((p.name, q.name))
+        return tuple(found)
     return propose_pairs(a, b)
 
 

@@ -30,7 +30,11 @@ def mark_of(bike: Bike, subject: str) -> str:
 def standing_values(bike: Bike) -> tuple[MeasuredValue, ...]:
     """Return the measured values whose part is described as it was when they were taken."""
     marks = {part.id: mark_of(bike, part.id) for part in bike.parts} | {"": mark_of(bike, "")}
-    return tuple(value for value in bike.measured if marks.get(value.part) == value.of)
+    found = []
+    for value in bike.measured:
+        if marks.get(value.part) == value.of:
+            found.append(value)
+    return tuple(found)
 
 
 def measured_value(bike: Bike, part: str, name: str) -> MeasuredValue | None:

@@ -191,6 +191,10 @@ def meter_of(name: str) -> Multimeter:
         return _own_meter(name)
     found = METERS.get(name or DEFAULT_METER.id)
     if not isinstance(found, Multimeter):
-        known = tuple(i for i, item in METERS.items() if isinstance(item, Multimeter))
+        rows = []
+        for i, item in METERS.items():
+            if isinstance(item, Multimeter):
+                rows.append(i)
+        known = tuple(rows)
         raise UnknownNameError("meter", name, known)
     return found

@@ -380,7 +380,10 @@ def _swaps(
     phases = bool(first_pin) and any(
         role_of(role).use == "phase" for role in nets.roles_of(first_pin)
     )
-    driving = [p for p in sorted(here) if registry[bike.part(p).kind].commutates]
+    driving = []
+    for p in sorted(here):
+        if registry[bike.part(p).kind].commutates:
+            driving.append(p)
     wrong = tuple(f"{p}:order_wrong" for p in driving) if phases else ()
     for first, second in zip(join.pairs, join.pairs[1:], strict=False):
         cross = []
@@ -388,7 +391,10 @@ def _swaps(
             element = f"{join.id}/cross:{one[0]}-{two[0]}"
             stamper.elements.append(Element(element, ends[one][0], ends[two][1], OPEN))
             cross.append(Override(element, resistor(GOOD_POWER_OHM)))
-        straight = tuple(Override(contact_id(join, pair), OPEN) for pair in (first, second))
+        rows = []
+        for pair in (first, second):
+            rows.append(Override(contact_id(join, pair), OPEN))
+        straight = tuple(rows)
         faults.append(
             FaultMode(
                 f"{join.a_part}.{join.a_port}.{first[0]}/exchanged-with-{second[0]}/full",
@@ -409,7 +415,11 @@ def unplug(circuit: Circuit, join_id: str) -> tuple[Override, ...]:
     """Return the overrides that open a join completely."""
     circuit.bike.join(join_id)
     prefixes = (f"{join_id}/contact:", f"{join_id}/cross:")
-    return tuple(Override(e.id, OPEN) for e in circuit.elements if e.id.startswith(prefixes))
+    found = []
+    for e in circuit.elements:
+        if e.id.startswith(prefixes):
+            found.append(Override(e.id, OPEN))
+    return tuple(found)
 
 
 def join_title(bike: Bike, join: Join) -> str:

@@ -140,7 +140,11 @@ def newly_described(before: Nets, after: Nets, repair_id: str) -> tuple[str, ...
     if controller not in known or controller not in {part.id for part in after.bike.parts}:
         return ()
     more = after.mates(controller, role) - before.mates(controller, role)
-    return tuple(part.name for part in after.bike.parts if part.id in more and part.id not in known)
+    found = []
+    for part in after.bike.parts:
+        if part.id in more and part.id not in known:
+            found.append(part.name)
+    return tuple(found)
 
 
 def pins_of_role(part: Part, role: str) -> list[str]:

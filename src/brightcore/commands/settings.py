@@ -44,7 +44,8 @@ def run_set(args: argparse.Namespace) -> Out:
     lines += [f"not used: {words}" for words in found.odd.values()]
     for f in verdict.findings:
         lines.append(f"{f.code} {f.severity:7} {f.text}\n             {f.change}")
-    lines += [f"{v.name} = {v.value:g} {v.unit}  ({v.words})" for v in verdict.values]
+    for v in verdict.values:
+        lines.append(f"{v.name} = {v.value:g} {v.unit}  ({v.words})")
     lines += [f"Next: {following.title}"] if following else []
     return data, lines
 

@@ -342,7 +342,10 @@ def controller_in_hub() -> Bike:
         family="front-8",
         required=True,
     )
-    inside = tuple(replace(usual[name], access_min=INSIDE_MIN) for name in ("phases", "halls"))
+    rows = []
+    for name in ("phases", "halls"):
+        rows.append(replace(usual[name], access_min=INSIDE_MIN))
+    inside = tuple(rows)
     b.add(
         "controller",
         "controller",

@@ -103,7 +103,11 @@ def kept_frame(bike: Bike) -> Bike:
     for join in bike.joins:
         plugs |= {".".join(side) for side in join.sides()}
     places = tuple(item for item in bike.frame.places if item[0] in parts)
-    via = tuple(item for item in bike.frame.via if set(item[0].split("|")) <= plugs)
+    rows = []
+    for item in bike.frame.via:
+        if set(item[0].split("|")) <= plugs:
+            rows.append(item)
+    via = tuple(rows)
     sizes = tuple(size for size in bike.space.sizes if size.part in parts)
     rooms = []
     for room in bike.space.rooms:
@@ -236,7 +240,10 @@ def look_at(
     """Return the bike with what was seen of a plug: gender, key, rows of pins, make, and colours of
     its wires by pin."""
     port = bike.part(part_id).port(port_id)
-    pins = tuple(replace(pin, colour=colours.get(pin.name, pin.colour)) for pin in port.pins)
+    kept = []
+    for pin in port.pins:
+        kept.append(replace(pin, colour=colours.get(pin.name, pin.colour)))
+    pins = tuple(kept)
     return with_port(
         bike, part_id, replace(port, pins=pins, gender=gender, key=key, rows=rows, family=family)
     )
@@ -293,7 +300,10 @@ def extend(bike: Bike, join_id: str, length_m: float, what: str = "Extension") -
         key=q.key,
         rows=q.rows,
     )
-    beside = [cable.spec.area_mm2 for part in (a, b) if (cable := as_cable(part)) is not None]
+    beside = []
+    for part in (a, b):
+        if (cable := as_cable(part)) is not None:
+            beside.append(cable.spec.area_mm2)
     usual = EXTENSION_MM2[p.family.startswith("power")]
     spec = CableSpec(
         length_m=length_m, area_mm2=max(beside, default=0.0) or join.wire.area_mm2 or usual
@@ -439,10 +449,15 @@ def _space_lines(old: Bike, new: Bike) -> list[str]:
     names = {part.id: part.name for part in (*old.parts, *new.parts)}
     before = {size.part: size for size in old.space.sizes}
     after = {size.part: size for size in new.space.sizes}
-    lines = [f"Measured: {names.get(i, i)}" for i in after if before.get(i) != after[i]]
+    lines = []
+    for i in after:
+        if before.get(i) != after[i]:
+            lines.append(f"Measured: {names.get(i, i)}")
     rooms = {room.id: room for room in old.space.rooms}
     fresh = {room.id: room for room in new.space.rooms}
-    lines += [f"Room: {fresh[i].name}" for i in fresh if rooms.get(i) != fresh[i]]
+    for i in fresh:
+        if rooms.get(i) != fresh[i]:
+            lines.append(f"Room: {fresh[i].name}")
     return lines + [f"Room no more: {rooms[i].name}" for i in rooms if i not in fresh]
 
 

@@ -72,7 +72,10 @@ def _spliced(bike: Bike, part: Part, controller: str, role: str) -> Iterator[tup
         if not joins or not any(pin.role == role for pin in port.pins):
             continue
         words = f"spliced in at {port_words(brain, port)}"
-        ends = tuple(_end(name, port) for name in ("trunk", "through", "branch"))
+        items = []
+        for name in ("trunk", "through", "branch"):
+            items.append(_end(name, port))
+        ends = tuple(items)
         made = add_part(
             bike, "cable", f"Splice for {part.name}", CableSpec(length_m=SPLICE_M), ends
         )
@@ -104,7 +107,10 @@ def _spliced(bike: Bike, part: Part, controller: str, role: str) -> Iterator[tup
 
 def _end(name: str, port: Port) -> Port:
     """Return one end of a splice: conductors by the names that a plug's pins have."""
-    pins = tuple(Pin(pin.name, "wire", pin.label, pin.colour) for pin in port.pins)
+    rows = []
+    for pin in port.pins:
+        rows.append(Pin(pin.name, "wire", pin.label, pin.colour))
+    pins = tuple(rows)
     return Port(name, pins, f"splice, {name}")
 
 

@@ -180,7 +180,10 @@ def _plain(value: Value, hint: object) -> Value:
     if hint is int and isinstance(value, int):
         return value
     if isinstance(value, list):
-        return tuple(tuple(item) if isinstance(item, list) else item for item in value)
+        found = []
+        for item in value:
+            found.append(tuple(item) if isinstance(item, list) else item)
+        return tuple(found)
     if hint in (bool, str) and isinstance(value, bool | str):
         return value
     raise ReadingError(f"{value!r} is not a fitting value")

@@ -47,7 +47,10 @@ def swap_part(
         fresh = replace(fresh, id=next_id(join.id, taken))
         taken.add(fresh.id)
         joins.append(fresh)
-    places = tuple((own if part == part_id else part, place) for part, place in bike.frame.places)
+    rows = []
+    for part, place in bike.frame.places:
+        rows.append((own if part == part_id else part, place))
+    places = tuple(rows)
     made = replace(
         bike,
         parts=parts,

@@ -81,7 +81,10 @@ def under_old_ids(before: Bike, after: Bike) -> Bike:
 
 def _ends(join: Join, names: Mapping[str, str]) -> frozenset[tuple[str, str]]:
     """Return both plugs of a connection, under other ids of their parts where there are some."""
-    return frozenset((names.get(part, part), port) for part, port in join.sides())
+    found = []
+    for part, port in join.sides():
+        found.append((names.get(part, part), port))
+    return frozenset(found)
 
 
 def renamed(bike: Bike, names: Mapping[str, str]) -> Bike:
@@ -124,7 +127,10 @@ def _renamed_frame(frame: Frame, names: Mapping[str, str]) -> Frame:
 
 
 def _renamed_space(space: Space, names: Mapping[str, str]) -> Space:
-    sizes = tuple(replace(size, part=names.get(size.part, size.part)) for size in space.sizes)
+    rows = []
+    for size in space.sizes:
+        rows.append(replace(size, part=names.get(size.part, size.part)))
+    sizes = tuple(rows)
     rooms = []
     for room in space.rooms:
         rooms.append(replace(room, parts=tuple(names.get(part, part) for part in room.parts)))

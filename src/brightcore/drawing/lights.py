@@ -49,7 +49,10 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
             found[shape_id] = Light(state, 0.0)
             continue
         probability = float(trace.belief[here].sum())
-        guilty = [h for h in here if trace.engine.hypotheses.items[h].repair.id == concluded]
+        guilty = []
+        for h in here:
+            if trace.engine.hypotheses.items[h].repair.id == concluded:
+                guilty.append(h)
         if guilty and float(trace.belief[guilty].sum()) > 0.2:
             state = "faulty"
         elif probability >= SUSPECT_PROBABILITY and trace.evidence:

@@ -185,7 +185,10 @@ def _column(names: list[str], height: float, size: float) -> dict[str, float]:
     panel."""
     step = min(size + 24.0, (height - 56.0) / max(len(names), 1))
     middle = height / 2 + (19.0 if len(names) < 3 else 0.0)
-    return {name: middle + step * (i - (len(names) - 1) / 2) for i, name in enumerate(names)}
+    found: dict[str, float] = {}
+    for i, name in enumerate(names):
+        found[name] = middle + step * (i - (len(names) - 1) / 2)
+    return found
 
 
 def _energy(packs: list[Part], ends: list[float], height: float) -> list[Shape]:
@@ -362,8 +365,14 @@ def _row(
     for i, part in enumerate(members):
         # A branch that goes left is laid the deeper the further right it begins, and the other way
         # round: nested elbows do not cross.
-        left = [k for k in range(len(members)) if centres[k] < taps[k] and k <= i]
-        right = [k for k in range(len(members)) if centres[k] >= taps[k] and k >= i]
+        left = []
+        for k in range(len(members)):
+            if centres[k] < taps[k] and k <= i:
+                left.append(k)
+        right = []
+        for k in range(len(members)):
+            if centres[k] >= taps[k] and k >= i:
+                right.append(k)
         rank = len(left) if centres[i] < taps[i] else len(right)
         count = max(
             sum(c < t for c, t in zip(centres, taps, strict=True)),
@@ -394,7 +403,11 @@ def _one_trunk(shapes: list[Shape]) -> list[Shape]:
     if len(trunks) < 2:
         return shapes
     merged = replace(trunks[0], points=(*trunks[0].points, *trunks[1].points[::-1]))
-    return [merged if s is trunks[0] else s for s in shapes if s is not trunks[1]]
+    found: list[Shape] = []
+    for s in shapes:
+        if s is not trunks[1]:
+            found.append(merged if s is trunks[0] else s)
+    return found
 
 
 def _tags(bike: Bike, registry: Registry, layout: LineLayout) -> list[Shape]:
@@ -538,7 +551,10 @@ def stretch_title(layout: LineLayout, circuit: Circuit, shape: Shape) -> str:
         if lane in "uvw":
             return f"Phase {lane.upper()} wire"
         return "Hall supply, ground and sensors"
-    joins = [circuit.bike.join(j) for j, run in layout.join_run.items() if run == shape.id]
+    joins = []
+    for j, run in layout.join_run.items():
+        if run == shape.id:
+            joins.append(circuit.bike.join(j))
     if joins:
         plugs = f" ({', '.join(_titles(circuit.bike, joins))})"
     else:

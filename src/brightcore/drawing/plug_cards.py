@@ -189,7 +189,11 @@ def plug_card_pages(bike: Bike, heading: str) -> tuple[str, ...]:
         if pages[-1] and _columns(bike, [*pages[-1], join])[1] > PAGE_HEIGHT:
             pages.append([])
         pages[-1].append(join)
-    return tuple(_drawn(bike, heading, *_columns(bike, joins)) for joins in pages if joins)
+    found = []
+    for joins in pages:
+        if joins:
+            found.append(_drawn(bike, heading, *_columns(bike, joins)))
+    return tuple(found)
 
 
 def _drawn(bike: Bike, heading: str, boxes: tuple[CardBox, ...], height: float) -> str:

@@ -59,7 +59,9 @@ def _arrange(bike: Bike, bundled: bool) -> tuple[dict[str, Box], dict[str, Spot]
     for n, join in enumerate(bike.joins, 1):
         for side in join.sides():
             at[side] = (n, join)
-    boxes = {part.id: _draft(bike, part, columns, at, bundled) for part in bike.parts}
+    boxes = {}
+    for part in bike.parts:
+        boxes[part.id] = _draft(bike, part, columns, at, bundled)
     spots = {}
     for box in boxes.values():
         for g in box.groups:
@@ -102,7 +104,10 @@ def _columns(bike: Bike) -> dict[str, int]:
         """Return the parts that hang on a part, controllers aside, nearest first."""
         order, seen = [start], {start}
         for part_id in order:
-            fresh = [n for n in dict.fromkeys(near[part_id]) if n not in seen and n not in found]
+            fresh = []
+            for n in dict.fromkeys(near[part_id]):
+                if n not in seen and n not in found:
+                    fresh.append(n)
             seen |= set(fresh)
             order += fresh
         return order

@@ -48,7 +48,11 @@ def _row(n: int, count: int) -> float:
 
 
 def _lanes(layout: LineLayout) -> list[str]:
-    return [s.id for s in layout.shapes if s.kind in ("run", "fine") and s.id.count(":") > 1]
+    found: list[str] = []
+    for s in layout.shapes:
+        if s.kind in ("run", "fine") and s.id.count(":") > 1:
+            found.append(s.id)
+    return found
 
 
 def _branches(layout: LineLayout, by_symbol: dict[str, list[Shape]]) -> list[str]:
@@ -56,7 +60,10 @@ def _branches(layout: LineLayout, by_symbol: dict[str, list[Shape]]) -> list[str
     for shapes in by_symbol.values():
         for shape in shapes:
             own.add(f"run:{shape.id.partition(':')[2]}")
-    runs = [s.id for s in layout.shapes if s.kind in ("run", "fine") and s.id.count(":") == 1]
+    runs = []
+    for s in layout.shapes:
+        if s.kind in ("run", "fine") and s.id.count(":") == 1:
+            runs.append(s.id)
     return [run for run in runs if run not in own]
 
 

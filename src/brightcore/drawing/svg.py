@@ -281,8 +281,14 @@ def _labels(runs: list[Shape], lights: dict[str, Light]) -> list[Markup]:
 def _stretch_label(shape: Shape, runs: list[Shape], lights: dict[str, Light]) -> Markup:
     assert shape.label_at is not None
     owner = shape.id.split(":")[1]
-    lanes = [s for s in runs if s.label == shape.label and s.id.split(":")[1] == owner]
-    doubted = [lights[s.id] for s in lanes if lights[s.id].state in ("suspect", "faulty")]
+    lanes = []
+    for s in runs:
+        if s.label == shape.label and s.id.split(":")[1] == owner:
+            lanes.append(s)
+    doubted = []
+    for s in lanes:
+        if lights[s.id].state in ("suspect", "faulty"):
+            doubted.append(lights[s.id])
     total = sum(light.probability for light in doubted)
     if total > 0:
         text = f"{shape.label} {round(100 * total)} %"
@@ -309,7 +315,10 @@ def _probes(probes: tuple[Probe, ...]) -> list[Markup]:
     if len(probes) == 2:
         (x0, y0), (x1, y1) = probes[0].at, probes[1].at
         near = abs(x0 - x1) < 26 and abs(y0 - y1) < 60
-    return [_probe(probe, (-15 if k == 0 else 15) if near else 0) for k, probe in enumerate(probes)]
+    found: list[Markup] = []
+    for k, probe in enumerate(probes):
+        found.append(_probe(probe, (-15 if k == 0 else 15) if near else 0))
+    return found
 
 
 def _probe(probe: Probe, shift: float) -> Markup:
@@ -334,9 +343,15 @@ def _probe(probe: Probe, shift: float) -> Markup:
 def small_svg(layout: LineLayout, lights: dict[str, Light], heading: str) -> str:
     """Return the small Line: pack, lead, controller, motor, and a stub per branch (340 × 96)."""
     runs = {s.id: s for s in layout.shapes if s.kind in ("run", "fine")}
-    energy = [s for s in layout.shapes if s.symbol in ("pack", "controller", "motor")]
+    energy = []
+    for s in layout.shapes:
+        if s.symbol in ("pack", "controller", "motor"):
+            energy.append(s)
     lead_ids = {f"run:{s.id.split(':')[1]}" for s in energy}
-    pack_leads = [f"run:{s.id.split(':')[1]}" for s in energy if s.symbol == "pack"]
+    pack_leads = []
+    for s in energy:
+        if s.symbol == "pack":
+            pack_leads.append(f"run:{s.id.split(':')[1]}")
     lead = next((run for run in runs if run in pack_leads), None)
     lanes = [run for run in runs if run.count(":") > 1]
     branches = [run for run in runs if run.count(":") == 1 and run not in lead_ids]

@@ -80,7 +80,9 @@ def _validators() -> tuple[Json, Json, JsonObject]:
     whole = schema | {
         "properties": schema["properties"] | {"parts": parts | {"items": {"type": "object"}}}
     }
-    specs = {k.name: jsonschema.Draft202012Validator(spec_schema(k.spec_type)) for k in REGISTRY}
+    specs = {}
+    for k in REGISTRY:
+        specs[k.name] = jsonschema.Draft202012Validator(spec_schema(k.spec_type))
     return jsonschema.Draft202012Validator(whole), jsonschema.Draft202012Validator(part), specs
 
 
@@ -215,7 +217,9 @@ def _parts(document: Json, registry: Registry, prefix: str, problems: list[Probl
             continue
         kind = registry[raw["kind"]]
         hints = type_hints(kind.spec_type)
-        spec_raw = {k: _typed(v, hints[k]) for k, v in raw.get("spec", {}).items()}
+        spec_raw = {}
+        for k, v in raw.get("spec", {}).items():
+            spec_raw[k] = _typed(v, hints[k])
         spec = kind.spec_type(**spec_raw)
         problems.extend(Problem(f"{path}.spec.{f}", m) for f, m in kind.check_spec(spec))
         if "ports" in raw:
@@ -270,7 +274,10 @@ def _conductor_problems(part: Part, path: str) -> Iterator[Problem]:
 
 def _typed(value: Json, hint: Json) -> Json:
     if isinstance(value, list):
-        return tuple(tuple(item) if isinstance(item, list) else item for item in value)
+        found = []
+        for item in value:
+            found.append(tuple(item) if isinstance(item, list) else item)
+        return tuple(found)
     if hint is float:
         return float(value)
     return value
@@ -278,7 +285,10 @@ def _typed(value: Json, hint: Json) -> Json:
 
 def read_port(raw: JsonObject) -> Port:
     """Return the port of one JSON object that has passed the schema."""
-    pins = tuple(Pin(p) if isinstance(p, str) else Pin(**p) for p in raw["pins"])
+    rows = []
+    for p in raw["pins"]:
+        rows.append(Pin(p) if isinstance(p, str) else Pin(**p))
+    pins = tuple(rows)
     return Port(pins=pins, **{k: v for k, v in raw.items() if k != "pins"})
 
 

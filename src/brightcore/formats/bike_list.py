@@ -44,7 +44,9 @@ def read_bike_list(text: str) -> tuple[ListedBike, ...]:
             (Problem("line 1", f"needs the columns {', '.join(COLUMNS)}; {words} missing"),)
         )
     strange = [name for name in head if name and name not in COLUMNS]
-    problems = [Problem("line 1", f"column {name!r} is not known") for name in strange]
+    problems = []
+    for name in strange:
+        problems.append(Problem("line 1", f"column {name!r} is not known"))
     found: list[ListedBike] = []
     for number, row in enumerate(rows[1:], 2):
         if not any(cell.strip() for cell in row):

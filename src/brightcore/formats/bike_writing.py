@@ -53,7 +53,10 @@ def part_document(part: Part) -> JsonObject:
 
 def join_document(join: Join) -> JsonObject:
     """Return one connection of a bike file."""
-    wire = {name: value for name, value in asdict(join.wire).items() if value > 0}
+    wire = {}
+    for name, value in asdict(join.wire).items():
+        if value > 0:
+            wire[name] = value
     return {
         "id": join.id,
         "from": f"{join.a_part}.{join.a_port}",
@@ -79,7 +82,9 @@ def _measured(bike: Bike) -> JsonObject:
     """Return what is said of frame, space, measured values and profiles, where anything is said."""
     said: JsonObject = {"frame": _plain_frame(bike.frame)} if bike.frame != Frame() else {}
     if bike.space != Space():
-        sizes = {size.part: _said(asdict(size), "part") for size in bike.space.sizes}
+        sizes = {}
+        for size in bike.space.sizes:
+            sizes[size.part] = _said(asdict(size), "part")
         said["space"] = {
             "sizes": sizes,
             "rooms": [_said(asdict(room)) for room in bike.space.rooms],
@@ -116,7 +121,11 @@ def plain_port(port: Port) -> JsonObject:
     """Return a port as JSON has it; gender, key and rows only where somebody looked."""
     whole: JsonObject = {name: getattr(port, name) for name in PORT_FIELDS}
     whole["pins"] = [_plain_pin(pin) for pin in port.pins]
-    return {k: v for k, v in whole.items() if v or k not in ("gender", "key", "rows")}
+    found = {}
+    for k, v in whole.items():
+        if v or k not in ("gender", "key", "rows"):
+            found[k] = v
+    return found
 
 
 def _plain_pin(pin: Pin) -> JsonObject:

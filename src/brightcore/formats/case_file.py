@@ -47,7 +47,10 @@ def load_case(text: str | bytes) -> Case:
         raise FormatError((*error.problems, *problems)) from None
     if problems:
         raise FormatError(tuple(problems))
-    evidence = tuple(read_evidence(item) for item in document.get("evidence", ()))
+    rows = []
+    for item in document.get("evidence", ()):
+        rows.append(read_evidence(item))
+    evidence = tuple(rows)
     return Case(bike, document.get("complaint", ""), evidence)
 
 

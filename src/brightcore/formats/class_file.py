@@ -40,7 +40,10 @@ def load_classes(text: str | bytes) -> tuple[LegalClass, ...]:
     problems = schema_problems(_validator(), rows)
     if problems:
         raise FormatError(tuple(problems))
-    return tuple(LegalClass(**{"note": "", "source": "the shop's own table"} | row) for row in rows)
+    found = []
+    for row in rows:
+        found.append(LegalClass(**{"note": "", "source": "the shop's own table"} | row))
+    return tuple(found)
 
 
 @cache

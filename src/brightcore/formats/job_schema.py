@@ -195,7 +195,10 @@ def _way_schema(stamp: JsonObject) -> JsonObject:
 
 def job_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a job file: a bike, its job, its evidence and its log."""
-    bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
+    bike = {}
+    for k, v in bike_schema(registry).items():
+        if k not in ("$schema", "title"):
+            bike[k] = v
     stamp = {"type": "string", "maxLength": 40}
     evidence = evidence_schema()
     evidence["properties"] |= {

@@ -79,7 +79,10 @@ def load_parts_csv(text: str | bytes) -> tuple[PartEntry, ...]:
     problems: list[Problem] = []
     raws: list[JsonObject] = []
     for i, row in enumerate(rows):
-        missing = [c for c in ("id", "kind", "name") if not (row.get(c) or "").strip()]
+        missing = []
+        for c in ("id", "kind", "name"):
+            if not (row.get(c) or "").strip():
+                missing.append(c)
         if missing:
             problems.append(
                 Problem(

@@ -69,7 +69,10 @@ def _gpx(text: str) -> RideLog:
     timed = [(point, point.time) for point in points if point.time is not None]
     if not timed:
         raise FormatError((Problem("$", "no place of it has a time"),))
-    wild = [p for p, _ in timed if not (abs(p.latitude) <= 90 and abs(p.longitude) <= 180)]
+    wild = []
+    for p, _ in timed:
+        if not (abs(p.latitude) <= 90 and abs(p.longitude) <= 180):
+            wild.append(p)
     timed = [(p, when) for p, when in timed if p not in wild]
     if not timed:
         raise FormatError((Problem("$", "no place of it is on the earth"),))
@@ -81,7 +84,9 @@ def _gpx(text: str) -> RideLog:
     if wild:
         flags.append(f"{len(wild)} places are not on the earth: left out")
     began = timed[0][1]
-    rows = [(_since(began, when), Sample(0.0, p.latitude, p.longitude)) for p, when in timed]
+    rows = []
+    for p, when in timed:
+        rows.append((_since(began, when), Sample(0.0, p.latitude, p.longitude)))
     return RideLog(began, _in_order(rows, flags), tuple(flags))
 
 
@@ -155,7 +160,10 @@ def _places(first: list[str]) -> dict[str, int]:
 
 
 def _sample(row: list[str], places: dict[str, int]) -> Sample:
-    values = {n: _value(n, _cell(row, place)) for n, place in places.items() if n != "seconds"}
+    values = {}
+    for n, place in places.items():
+        if n != "seconds":
+            values[n] = _value(n, _cell(row, place))
     return Sample(0.0, **values)
 
 

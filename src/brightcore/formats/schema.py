@@ -249,7 +249,10 @@ def evidence_schema() -> JsonObject:
 
 def case_schema(registry: Registry) -> JsonObject:
     """Return the JSON Schema of a case file: a bike and evidence."""
-    bike = {k: v for k, v in bike_schema(registry).items() if k not in ("$schema", "title")}
+    bike = {}
+    for k, v in bike_schema(registry).items():
+        if k not in ("$schema", "title"):
+            bike[k] = v
     return {"$schema": DIALECT, "title": "Bright Circuit case file"} | record(
         {
             "format": {"const": CASE_FORMAT},

@@ -93,12 +93,18 @@ def _tree_rows(text: str, name: str) -> Cells:
     values = document.get("values")
     if not isinstance(values, dict):
         raise FormatError((Problem("$.values", "must be an object of code and value"),))
-    return [(f"$.values.{code}", str(code), str(value), "") for code, value in values.items()]
+    found = []
+    for code, value in values.items():
+        found.append((f"$.values.{code}", str(code), str(value), ""))
+    return found
 
 
 def settings_document(profile: Profile, values: Mapping[str, float]) -> str:
     """Return the settings of a device as JSON text, which is YAML as well."""
-    ordered = {p.code: values[p.code] for p in profile.parameters if p.code in values}
+    ordered = {}
+    for p in profile.parameters:
+        if p.code in values:
+            ordered[p.code] = values[p.code]
     return canonical_json(
         {"format": SETTINGS_FORMAT, "version": 1, "profile": profile.id, "values": ordered}
     )

@@ -126,7 +126,11 @@ class ControllerRules:
             ("halls", wrong | gone),
             ("phases", (open_count > 0) | uneven | shorted),
         )
-        return tuple(code for code, holds in found if bool(np.atleast_1d(holds)[0]))
+        rows = []
+        for code, holds in found:
+            if bool(np.atleast_1d(holds)[0]):
+                rows.append(code)
+        return tuple(rows)
 
     def talks(self) -> bool:
         """Return whether this controller is the one that a display listens to (or the only one)."""

@@ -52,7 +52,10 @@ class Combiner(PartKind[CombinerSpec]):
     not_modelled = ("heat", "the moment of changing over")
 
     def draws(self, part: Part[CombinerSpec]) -> tuple[Draw, ...]:
-        return tuple(Draw(f"combine_{side}", 0.0, passes="combine_out") for side in "ab")
+        found = []
+        for side in "ab":
+            found.append(Draw(f"combine_{side}", 0.0, passes="combine_out"))
+        return tuple(found)
 
     def most_v(self, spec: CombinerSpec) -> float:
         return spec.max_v

@@ -73,7 +73,11 @@ def cutting(bike: Bike, by: str) -> tuple[Part, ...]:
 
 def at_place(bike: Bike, *places: str) -> tuple[Part, ...]:
     """Return the parts that stand at places of the Line."""
-    return tuple(part for part in bike.parts if REGISTRY[part.kind].place in places)
+    found = []
+    for part in bike.parts:
+        if REGISTRY[part.kind].place in places:
+            found.append(part)
+    return tuple(found)
 
 
 def is_pedalled(bike: Bike) -> bool:

@@ -48,7 +48,9 @@ class ThreeWireSensor(PartKind[T]):
         )
 
     def stamp(self, s: Stamper, part: Part[T]) -> None:
-        ends = [s.tie_role(part, f"sensor_{n}", n) for n in ("supply", "ground")]
+        ends = []
+        for n in ("supply", "ground"):
+            ends.append(s.tie_role(part, f"sensor_{n}", n))
         open_collector(
             s, part, s.tie_role(part, self.signal[0], "signal"), ends[0], ends[1], "sensor"
         )

@@ -142,7 +142,10 @@ def results(port: Port) -> dict[str, float]:
 def _block(port: Port, fields: tuple[Field, ...]) -> dict[str, float]:
     first = fields[0].number
     raw = port.read(first, fields[-1].number - first + 1)
-    return {field.name: field.value(raw[field.number - first]) for field in fields}
+    found: dict[str, float] = {}
+    for field in fields:
+        found[field.name] = field.value(raw[field.number - first])
+    return found
 
 
 def fault_words(bits: float) -> tuple[str, ...]:

@@ -165,7 +165,9 @@ class DeviceModel:
         """Return the halls A, B, C that the device sees in a sector, through the wires of the
         bike."""
         setting = self._control("rotor", str(sector % SECTORS))
-        code = [int(self._volts(f"hall_{letter}", setting) > HALL_THRESHOLD_V) for letter in "abc"]
+        code = []
+        for letter in "abc":
+            code.append(int(self._volts(f"hall_{letter}", setting) > HALL_THRESHOLD_V))
         if self.bench.fault == STALE_HALL:
             code[self.bench.argument % 3] = 0
         return code[0], code[1], code[2]
@@ -178,7 +180,9 @@ class DeviceModel:
             return None
         usual = codes(120)
         for order in ORDERS:
-            made = [(code[order[0]], code[order[1]], code[order[2]]) for code in usual]
+            made = []
+            for code in usual:
+                made.append((code[order[0]], code[order[1]], code[order[2]]))
             for turned in range(SECTORS):
                 if made[turned:] + made[:turned] == seen:
                     return WAYS.index(Way((0, 1, 2), order))

@@ -299,7 +299,11 @@ def volt_windows(bike: Bike) -> tuple[VoltWindow, ...]:
 
 def feeding_strings(case: Analysis, controller: Part[ControllerSpec]) -> tuple[String, ...]:
     """Return the strings that may have to feed a controller alone."""
-    return tuple(string for string in strings(case.bike) if may_feed(case, string[0], controller))
+    found = []
+    for string in strings(case.bike):
+        if may_feed(case, string[0], controller):
+            found.append(string)
+    return tuple(found)
 
 
 def _window(case: Analysis, string: String, controller: Part[ControllerSpec]) -> VoltWindow:

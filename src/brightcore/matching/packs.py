@@ -34,7 +34,9 @@ def ah_from_volts(pack: PackSpec, before_v: float, after_v: float) -> float:
         require(field, value, low, high, "V (rested)")
     if after_v >= before_v:
         raise RangeError("after_v", after_v, "it must be lower than the volts before the ride")
-    cells = [charge_from_v(v / pack.series_count, pack.chemistry) for v in (before_v, after_v)]
+    cells = []
+    for v in (before_v, after_v):
+        cells.append(charge_from_v(v / pack.series_count, pack.chemistry))
     return pack.capacity_ah * (cells[0] - cells[1])
 
 

@@ -157,7 +157,9 @@ def steepest_start_ratio(drive: Drive) -> float:
 
 
 def _steepest(drive: Drive, speeds_kmh: Sequence[float]) -> float:
-    gives = [most_force_n(drive, v) + float(rider_force_n(drive, v)) for v in speeds_kmh]
+    gives = []
+    for v in speeds_kmh:
+        gives.append(most_force_n(drive, v) + float(rider_force_n(drive, v)))
 
     def left(grade: float) -> float:
         asked = (float(road_force_n(drive, v, Road(grade))) for v in speeds_kmh)
@@ -335,7 +337,10 @@ def at_cruise(route: Sequence[Stretch], cruise_kmh: float) -> tuple[Stretch, ...
     much."""
     require("cruise_kmh", cruise_kmh, 5.0, 60.0, "km/h")
     share = cruise_kmh / CRUISE_KMH
-    return tuple(replace(piece, speed_kmh=max(piece.speed_kmh * share, 1.0)) for piece in route)
+    found = []
+    for piece in route:
+        found.append(replace(piece, speed_kmh=max(piece.speed_kmh * share, 1.0)))
+    return tuple(found)
 
 
 def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:

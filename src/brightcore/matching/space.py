@@ -31,7 +31,11 @@ class Verdict:
 
 def space_verdicts(bike: Bike) -> tuple[Verdict, ...]:
     """Return what is to be said of every room that something is to go into."""
-    return tuple(_verdict(bike, room) for room in bike.space.rooms if room.parts)
+    found = []
+    for room in bike.space.rooms:
+        if room.parts:
+            found.append(_verdict(bike, room))
+    return tuple(found)
 
 
 def _verdict(bike: Bike, room: Room) -> Verdict:
@@ -99,7 +103,9 @@ def _with_slide(sizes: Sequence[Size]) -> str:
 
 
 def _box(room: Room, sizes: Sequence[Size], names: Sequence[str]) -> Judged:
-    things = [(s.length_mm + s.slide_mm, s.width_mm, s.height_mm) for s in sizes]
+    things = []
+    for s in sizes:
+        things.append((s.length_mm + s.slide_mm, s.width_mm, s.height_mm))
     found = in_box((room.a_mm, room.b_mm, room.c_mm), things)
     if found is None:
         room_words = f"{room.a_mm:g} × {room.b_mm:g} × {room.c_mm:g} mm"

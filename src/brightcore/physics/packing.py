@@ -54,7 +54,10 @@ def _in_triangles(
         for how, left in _placed(region, length, height):
             found = _in_triangles([*others, *left], rest, things)
             if found is not None:
-                return tuple(how if i == first else words for i, words in enumerate(found))
+                rows = []
+                for i, words in enumerate(found):
+                    rows.append(how if i == first else words)
+                return tuple(rows)
     return None
 
 
@@ -124,7 +127,10 @@ def _in_boxes(free: list[Box], order: list[int], things: Sequence[Box]) -> tuple
                 found = _in_boxes([*others, *left], rest, things)
                 if found is not None:
                     box = (turned[0], turned[1], turned[2])
-                    return tuple(box if i == first else other for i, other in enumerate(found))
+                    rows = []
+                    for i, other in enumerate(found):
+                        rows.append(box if i == first else other)
+                    return tuple(rows)
     return None
 
 

@@ -176,7 +176,10 @@ class HiddenBike:
                 if scene.id.split(".")[0] != name or scene.unplugged:
                     continue
                 faulty, sound = seen_on(self.faulty, scene), seen_on(self.sound, scene)
-                odd = {key: value for key, value in faulty.items() if sound[key] != value}
+                odd = {}
+                for key, value in faulty.items():
+                    if sound[key] != value:
+                        odd[key] = value
                 if odd:
                     yield scene, odd
 
@@ -203,7 +206,10 @@ def seen_on(table: Table, scene: Scene) -> Seen:
     if scene.id not in table.scenes:
         table.scenes[scene.id] = scene
     codes = table.seen(scene.id)
-    return {name: OBSERVABLES[name].ids()[int(code[0])] for name, code in codes.items()}
+    found = {}
+    for name, code in codes.items():
+        found[name] = OBSERVABLES[name].ids()[int(code[0])]
+    return found
 
 
 def scales(circuit: Circuit, seed: str) -> tuple[np.ndarray, np.ndarray, float]:

@@ -127,7 +127,11 @@ def debrief(
     wasted = sum(acted.cost for acted in done if acted.repair not in wanted)
     right = hidden_bike(play.case, frozenset(state.gone)).is_well and state.ended == "done"
     way, front = engine_way(play, hidden), swapping_way(play, hidden)
-    hazards = tuple(HAZARD[acted.hazard].title for acted in acts if acted.hazard)
+    kept = []
+    for acted in acts:
+        if acted.hazard:
+            kept.append(HAZARD[acted.hazard].title)
+    hazards = tuple(kept)
     modes = hidden.hidden
     return Debrief(
         tuple(mode.title for mode in modes) or ("Nothing was wrong with it",),
@@ -246,7 +250,10 @@ def swapping_way(play: Play, hidden: HiddenBike) -> Way:
         (part for part in play.bike.parts if REGISTRY[part.kind].has_spare),
         key=lambda part: PLACES.index(REGISTRY[part.kind].place),
     )
-    owners = [mode.repair.owner for mode in hidden.hidden if not mode.repair.of_join]
+    owners = []
+    for mode in hidden.hidden:
+        if not mode.repair.of_join:
+            owners.append(mode.repair.owner)
     left = [mode for mode in hidden.hidden if mode.repair.of_join]
     steps, minutes, wasted = [], 0.0, 0.0
     for part in order:
@@ -268,7 +275,10 @@ def swapping_way(play: Play, hidden: HiddenBike) -> Way:
 def _price(play: Play, part: str) -> float:
     """Return what a part costs by the dearest repair that it has (usual figures)."""
     repairs = play.engine.hypotheses.repairs
-    levels = [repair.cost_level for repair in repairs if repair.id == f"part:{part}"]
+    levels = []
+    for repair in repairs:
+        if repair.id == f"part:{part}":
+            levels.append(repair.cost_level)
     return LEVELS[min(max(levels, default=1), len(LEVELS) - 1)]
 
 

@@ -84,7 +84,11 @@ def changes_between(before: Bike, after: Bike) -> Changes:
     for name, join in joins.items():
         if name not in fresh:
             loose |= {join.a_part, join.b_part} & set(new)
-    another = frozenset(i for i, part in new.items() if _is_another(old.get(i), part))
+    rows = []
+    for i, part in new.items():
+        if _is_another(old.get(i), part):
+            rows.append(i)
+    another = frozenset(rows)
     return Changes(
         frozenset(i for i, part in new.items() if _differs(old.get(i), part)),
         another,

@@ -49,7 +49,10 @@ def runs(circuit: Circuit, scene: str, removed: Sequence[Sequence[str]]) -> list
     if scene not in table.scenes:
         return [False] * len(rows)
     seen = table.seen(scene)
-    motors = [codes for name, codes in seen.items() if name.partition("-")[0] == "motor"]
+    motors = []
+    for name, codes in seen.items():
+        if name.partition("-")[0] == "motor":
+            motors.append(codes)
     found: list[bool] = []
     for k in range(len(rows)):
         found.append(bool(motors) and all(int(codes[k]) == 0 for codes in motors))

@@ -58,7 +58,9 @@ def numbers(jobs: Iterable[ClosedJob], most: int = 10) -> Numbers:
     for job in every:
         for purpose in job.purposes:
             minutes[purpose].append(job.minutes)
-    kinds = [(name, len(found), statistics.median(found)) for name, found in minutes.items()]
+    kinds = []
+    for name, found in minutes.items():
+        kinds.append((name, len(found), statistics.median(found)))
     first = [
         job.repairs[0].passed for job in every if job.repairs and job.repairs[0].passed is not None
     ]

@@ -157,13 +157,19 @@ def speeds(log: RideLog) -> list[tuple[float, float]]:
     """Return (minutes, km/h) of a ride: as shown, else by the places, smoothed over five of
     them."""
     steps = list(_steps(log.samples, []))
-    told = [(step.other.seconds / 60, speed) for step in steps if (speed := step.kmh) is not None]
+    told = []
+    for step in steps:
+        if (speed := step.kmh) is not None:
+            told.append((step.other.seconds / 60, speed))
     if any(step.other.speed_kmh is not None for step in steps):
         return told
     near = []
     for i in range(len(told)):
         near.append([v for _, v in told[max(0, i - 2) : i + 3]])
-    return [(minutes, sum(v) / len(v)) for (minutes, _), v in zip(told, near, strict=True)]
+    found: list[tuple[float, float]] = []
+    for (minutes, _), v in zip(told, near, strict=True):
+        found.append((minutes, sum(v) / len(v)))
+    return found
 
 
 def _steps(samples: Sequence[Sample], flags: list[str]) -> Iterator[_Step]:
@@ -208,7 +214,10 @@ def _energy(steps: Sequence[_Step]) -> tuple[float | None, float | None]:
 def _charge(steps: Sequence[_Step]) -> float | None:
     """Return the amp-hours taken, what was given back counted off; None where there are no amps."""
     pairs = [(step.one.amps, step.other.amps, step.seconds) for step in steps]
-    told = [(a + b) / 2 * seconds for a, b, seconds in pairs if a is not None and b is not None]
+    told = []
+    for a, b, seconds in pairs:
+        if a is not None and b is not None:
+            told.append((a + b) / 2 * seconds)
     if told:
         return sum(told) / 3600
     return None
@@ -230,7 +239,10 @@ def _moving(steps: Sequence[_Step]) -> float | None:
 def _resistance(samples: Sequence[Sample]) -> float | None:
     """Return how far the volts fall for each amp: least squares, None where the amps hardly
     differ."""
-    pairs = [(s.amps, s.volts) for s in samples if s.amps is not None and s.volts is not None]
+    pairs = []
+    for s in samples:
+        if s.amps is not None and s.volts is not None:
+            pairs.append((s.amps, s.volts))
     if len(pairs) < LEAST_SAMPLES:
         return None
     amps, volts = [a for a, _ in pairs], [v for _, v in pairs]
@@ -246,7 +258,10 @@ def _resistance(samples: Sequence[Sample]) -> float | None:
 
 def _ratio(steps: Sequence[_Step]) -> float | None:
     """Return shown way over way by satellite, where a log holds both for long enough."""
-    both = [s for s in steps if s.metres is not None and s.other.speed_kmh is not None]
+    both = []
+    for s in steps:
+        if s.metres is not None and s.other.speed_kmh is not None:
+            both.append(s)
     real = sum(s.metres or 0.0 for s in both)
     # A receiver wanders by metres; over a short way that is percents.
     if real < 1000 * LEAST_KM:

@@ -192,7 +192,9 @@ def _watch(bike: Bike) -> list[str]:
 
 
 def _next(bike: Bike, facts: RiderFacts, on: date) -> list[str]:
-    lines = [f"After the first ride: {words[0].lower()}{words[1:]}." for words in facts.later]
+    lines = []
+    for words in facts.later:
+        lines.append(f"After the first ride: {words[0].lower()}{words[1:]}.")
     visit = on + SECOND_VISIT
     what = ["plugs", "ties"]
     if hub_motors(bike):

@@ -80,13 +80,21 @@ def changes_to(now: Bike, plan: Bike) -> tuple[Change, ...]:
     old, new = {part.id: part for part in now.parts}, {part.id: part for part in plan.parts}
     # The same id with another kind is another thing: files written before parts had an identity may
     # say so.
-    kept = {name for name, part in old.items() if name in new and new[name].kind == part.kind}
+    kept = set()
+    for name, part in old.items():
+        if name in new and new[name].kind == part.kind:
+            kept.add(name)
     made = {mates(join) for join in now.joins}
     wanted = {mates(join) for join in plan.joins}
-    found = [Change(DISCONNECT, join.id) for join in now.joins if mates(join) not in wanted]
+    found = []
+    for join in now.joins:
+        if mates(join) not in wanted:
+            found.append(Change(DISCONNECT, join.id))
     found += [Change(REMOVE, name) for name in old if name not in kept]
     found += [Change(FIT, name) for name in new if name not in kept]
-    found += [Change(CONNECT, join.id) for join in plan.joins if mates(join) not in made]
+    for join in plan.joins:
+        if mates(join) not in made:
+            found.append(Change(CONNECT, join.id))
     return tuple(found)
 
 
@@ -101,7 +109,10 @@ def done_of(change: Change, now: Bike, plan: Bike) -> Done:
         return Done(change.id, (bike.part(change.subject),))
     join = bike.join(change.subject)
     # A cable may be joined to itself, as a bridge: it is then one part.
-    parts = tuple(bike.part(name) for name in dict.fromkeys((join.a_part, join.b_part)))
+    rows = []
+    for name in dict.fromkeys((join.a_part, join.b_part)):
+        rows.append(bike.part(name))
+    parts = tuple(rows)
     return Done(change.id, parts, join)
 
 

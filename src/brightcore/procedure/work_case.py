@@ -46,7 +46,11 @@ class WorkCase:
         return tuple(found)
 
     def _subjects(self, kind: str) -> set[str]:
-        return {change.subject for change in self.changes if change.kind == kind}
+        found: set[str] = set()
+        for change in self.changes:
+            if change.kind == kind:
+                found.add(change.subject)
+        return found
 
     @cached_property
     def fitted(self) -> tuple[Part, ...]:

@@ -236,7 +236,10 @@ def unlike_pair(case: Programmed) -> Found:
     """Two controllers set unlike."""
     both = controllers(case.bike)
     for role in ALIKE:
-        found = [(part, v) for part in both if (v := case.value(part, role)) is not None]
+        found = []
+        for part in both:
+            if (v := case.value(part, role)) is not None:
+                found.append((part, v))
         if len(found) > 1 and max(v for _, v in found) - min(
             v for _, v in found
         ) > SAME_SHARE * abs(found[0][1]):
@@ -250,7 +253,10 @@ def unlike_pair(case: Programmed) -> Found:
 def one_display(case: Programmed) -> Found:
     """Two controllers answer one display, or none does."""
     both = controllers(case.bike)
-    found = [(part, v) for part in both if (v := case.value(part, "answers_display")) is not None]
+    found = []
+    for part in both:
+        if (v := case.value(part, "answers_display")) is not None:
+            found.append((part, v))
     if len(found) > 1 and displays(case.bike):
         answering = [part.name for part, v in found if v > 0]
         if len(answering) != 1:
@@ -298,7 +304,10 @@ def levels_backwards(case: Programmed) -> Found:
     """A higher level that is slower or weaker than a lower one."""
     for kind in ("level_speed", "level_current"):
         for part in case.bike.parts:
-            row = [v for n in range(1, 10) if (v := case.value(part, f"{kind}_{n}")) is not None]
+            row = []
+            for n in range(1, 10):
+                if (v := case.value(part, f"{kind}_{n}")) is not None:
+                    row.append(v)
             if any(b < a for a, b in zip(row, row[1:], strict=False)):
                 shown = ", ".join(f"{v:g}" for v in row)
                 text = f"Levels of the {part.name} do not rise: {shown}"

@@ -181,7 +181,10 @@ class Readings:
 
     def without(self, names: frozenset[str]) -> "Readings":
         """Return the readings without the values of some fields."""
-        left = {name: value for name, value in self.values.items() if name not in names}
+        left = {}
+        for name, value in self.values.items():
+            if name not in names:
+                left[name] = value
         return Readings(left, self.unread, self.odd, self.rows, self.totals)
 
     def number(self, name: str) -> float | None:

@@ -152,7 +152,11 @@ def _travel_step(volts: bool) -> Step:
 
 
 def _answered(said: Mapping[str, str]) -> list[str]:
-    return [f"check_{n}" for n in range(1, MOST_CHECKS + 1) if said.get(f"check_{n}")]
+    found: list[str] = []
+    for n in range(1, MOST_CHECKS + 1):
+        if said.get(f"check_{n}"):
+            found.append(f"check_{n}")
+    return found
 
 
 def _checks(said: Mapping[str, str]) -> tuple[Step, ...]:
@@ -193,7 +197,10 @@ class CutOff(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every lever with a cut-off, and every one added to a lever."""
-        return tuple(Subject(part.id, part.name) for part in cutting(bike, "brake"))
+        found = []
+        for part in cutting(bike, "brake"):
+            found.append(Subject(part.id, part.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -233,7 +240,9 @@ class CutOff(Instrument):
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts of its own signal, released and pulled."""
         for port in bike.part(subject).ports:
-            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            pins = {}
+            for pin in port.pins:
+                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
             if {"brake_signal", "sensor_ground"} <= set(pins):
                 signal, ground = pins["brake_signal"], pins["sensor_ground"]
                 return (

@@ -67,7 +67,11 @@ class SmallFunctions(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every part that does one small thing."""
-        return tuple(Subject(p.id, p.name) for p in bike.parts if p.kind in DOES)
+        found = []
+        for p in bike.parts:
+            if p.kind in DOES:
+                found.append(Subject(p.id, p.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None

@@ -118,7 +118,10 @@ class CellGroups(Instrument):
                 Measured("lowest_v", low, "V", f"group {row.index(low) + 1}"),
                 Measured("charge_percent", round(100 * share, 0), "%", "from rested volts"),
             ]
-            marks = tuple(Mark(v, str(n), v > mean - SPREAD_TOLD_V) for n, v in enumerate(row, 1))
+            rows = []
+            for n, v in enumerate(row, 1):
+                rows.append(Mark(v, str(n), v > mean - SPREAD_TOLD_V))
+            marks = tuple(rows)
             pictures = (
                 Band(
                     "Groups at rest",

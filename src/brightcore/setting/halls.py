@@ -123,7 +123,11 @@ def _code(value: float) -> Code:
 
 
 def _changes(seen: tuple[Code, ...]) -> tuple[Code, ...]:
-    return tuple(code for n, code in enumerate(seen) if n == 0 or code != seen[n - 1])
+    found = []
+    for n, code in enumerate(seen):
+        if n == 0 or code != seen[n - 1]:
+            found.append(code)
+    return tuple(found)
 
 
 def _stuck(row: tuple[Code, ...], hall: int) -> SetFinding:
@@ -156,7 +160,10 @@ def orders_of(row: tuple[Code, ...], spacing: int) -> dict[str, list[Order]]:
     wanted = {"forward": table, "backward": table[::-1]}
     found: dict[str, list[Order]] = {"forward": [], "backward": []}
     for order in ORDERS:
-        seen = tuple((code[order[0]], code[order[1]], code[order[2]]) for code in row)
+        rows = []
+        for code in row:
+            rows.append((code[order[0]], code[order[1]], code[order[2]]))
+        seen = tuple(rows)
         for name, turn in wanted.items():
             if _is_turn(seen, turn):
                 found[name].append(order)

@@ -80,7 +80,9 @@ class PedalRing(Instrument):
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts at its own plug, at both ends of a pulse."""
         for port in bike.part(subject).ports:
-            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            pins = {}
+            for pin in port.pins:
+                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
             if {"pedal_signal", "sensor_ground"} <= set(pins):
                 signal, ground = pins["pedal_signal"], pins["sensor_ground"]
                 return (

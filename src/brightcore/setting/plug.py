@@ -86,13 +86,20 @@ class WhichPlug(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every controller: its plugs are the ones that look alike."""
-        return tuple(Subject(c.id, c.name) for c in controllers(bike) if len(c.ports) > 1)
+        found = []
+        for c in controllers(bike):
+            if len(c.ports) > 1:
+                found.append(Subject(c.id, c.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
     ) -> tuple[Step, ...]:
         """What is seen, the readings made, and the next one that tells most for its minutes."""
-        made = [name for name, text in (typed or {}).items() if _reading(name) is not None and text]
+        made = []
+        for name, text in (typed or {}).items():
+            if _reading(name) is not None and text:
+                made.append(name)
         steps = [_look(), *(_step(name) for name in made)]
         found = read_all([item for step in steps for item in step.fields], typed or {})
         wires = _wires(found)
@@ -230,7 +237,11 @@ def _wires(found: Readings) -> tuple[Wire, ...]:
     wires = []
     for place in range(1, round(count) + 1):
         values = [(kind, found.number(f"{kind}_{place}")) for kind in MINUTES]
-        read = tuple((kind, bin_of(kind, value)) for kind, value in values if value is not None)
+        rows = []
+        for kind, value in values:
+            if value is not None:
+                rows.append((kind, bin_of(kind, value)))
+        read = tuple(rows)
         colour = colours[place - 1] if place <= len(colours) else ""
         wires.append(Wire(place, place in thick if thick else None, colour, read))
     return tuple(wires)
@@ -384,7 +395,10 @@ def _named(candidate: Candidate, name: str, share: float, wires: tuple[Wire, ...
     )
     told_wires = _wire_values(candidate, wires, lambda pin: pin.words)
     values = [plug, *told_wires]
-    unsure = [row.name.removeprefix("wire_") for row in told_wires if row.value < WIRE_SURE]
+    unsure = []
+    for row in told_wires:
+        if row.value < WIRE_SURE:
+            unsure.append(row.name.removeprefix("wire_"))
     findings = []
     if unsure:
         text = f"Wires {', '.join(unsure)} are not told apart by these readings"

@@ -127,8 +127,14 @@ def bench_bike(bike: Bike, part_id: str, state: str) -> Bike:
         return _only(bike, part_id, [])
     whole = accept(bike, propose_joins(bike))
     ends = {part_id} | {part.id for part in whole.parts if isinstance(part.spec, _ends(state))}
-    between = {part.id for part in whole.parts if REGISTRY[part.kind].place == "between"}
-    joins = [join for join in whole.joins if {join.a_part, join.b_part} <= ends | between]
+    between = set()
+    for part in whole.parts:
+        if REGISTRY[part.kind].place == "between":
+            between.add(part.id)
+    joins = []
+    for join in whole.joins:
+        if {join.a_part, join.b_part} <= ends | between:
+            joins.append(join)
     while True:
         met = Counter(part for join in joins for part in (join.a_part, join.b_part))
         left = []
@@ -143,7 +149,11 @@ def bench_bike(bike: Bike, part_id: str, state: str) -> Bike:
 def _only(bike: Bike, part_id: str, joins: Sequence[Join]) -> Bike:
     """Return a bike with these connections, and only the part, the packs and what they connect."""
     met = {part for join in joins for part in (join.a_part, join.b_part)} | {part_id}
-    parts = tuple(p for p in bike.parts if p.id in met or isinstance(p.spec, PackSpec))
+    rows = []
+    for p in bike.parts:
+        if p.id in met or isinstance(p.spec, PackSpec):
+            rows.append(p)
+    parts = tuple(rows)
     return replace(
         bike, parts=parts, joins=tuple(joins), settings=(), frame=Frame(), space=NOTHING_MEASURED
     )

@@ -25,7 +25,10 @@ def repinned(bike: Bike, motor: str, way: str) -> Bike:
 
 def _moved(bike: Bike, motor: str, roles: tuple[str, ...], order: Order) -> Bike:
     port, join = _plug(bike, motor, roles)
-    own = {pin.role: pin.name for pin in bike.part(motor).port(port).pins if pin.role in roles}
+    own = {}
+    for pin in bike.part(motor).port(port).pins:
+        if pin.role in roles:
+            own[pin.role] = pin.name
     at_motor = join.a_part == motor
     mate_part, mate_port = (join.b_part, join.b_port) if at_motor else (join.a_part, join.a_port)
     apart = analysis_of(remove_join(bike, join.id)).circuit.nets

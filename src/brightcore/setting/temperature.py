@@ -67,7 +67,11 @@ class Thermistor(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every motor with a thermistor."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(MotorSpec) if p.spec.thermistor)
+        found = []
+        for p in bike.having(MotorSpec):
+            if p.spec.thermistor:
+                found.append(Subject(p.id, p.name))
+        return tuple(found)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -172,7 +176,11 @@ class Thermistor(Instrument):
                 f"at {STOP_C:.0f} °C: stop",
             ),
         )
-        points = tuple((float(c), resistance_ohm(c, r25, beta) / 1000) for c in TABLE_C if c >= 20)
+        rows = []
+        for c in TABLE_C:
+            if c >= 20:
+                rows.append((float(c), resistance_ohm(c, r25, beta) / 1000))
+        points = tuple(rows)
         curve = Curve("Resistance by temperature", "kΩ", points, (), "°C")
         complete = next_step(self.steps(bike, subject), found) is None
         result = verdict_of(

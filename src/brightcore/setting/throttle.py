@@ -104,7 +104,9 @@ class ThrottleRange(Instrument):
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts at the throttle's own plug, released and pulled."""
         for port in bike.part(subject).ports:
-            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            pins = {}
+            for pin in port.pins:
+                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
             if {"throttle_signal", "sensor_ground", "sensor_supply"} <= set(pins):
                 ground, signal = pins["sensor_ground"], pins["throttle_signal"]
                 return (
@@ -290,7 +292,10 @@ def _sweep(
         )
     if rest is None or full is None or full <= rest + LEAST_SWING_V:
         return findings
-    beyond = [v for v in sweep if not rest - SWEEP_ROOM_V <= v <= full + SWEEP_ROOM_V]
+    beyond = []
+    for v in sweep:
+        if not rest - SWEEP_ROOM_V <= v <= full + SWEEP_ROOM_V:
+            beyond.append(v)
     if beyond:
         text = f"{beyond[0]:g} V on the way lies beyond its own ends, {rest:g} to {full:g} V"
         findings.append(

@@ -97,7 +97,9 @@ class TorqueSlope(Instrument):
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts at the sensor's own plug, feet off."""
         for port in bike.part(subject).ports:
-            pins = {pin.role: f"{subject}.{port.id}.{pin.name}" for pin in port.pins}
+            pins = {}
+            for pin in port.pins:
+                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
             if {"torque_signal", "sensor_ground", "sensor_supply"} <= set(pins):
                 ground = pins["sensor_ground"]
                 return (

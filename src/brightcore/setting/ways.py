@@ -203,7 +203,10 @@ class WaysByTrial(Instrument):
             hint = []
         untried = [name for name in hint if name not in names]
         if not any(seen == "smooth" for _, seen in made) and untried and len(made) < len(hint):
-            return tuple(_step(n, name) for n, name in enumerate([*names, untried[0]], 1))
+            found = []
+            for n, name in enumerate([*names, untried[0]], 1):
+                found.append(_step(n, name))
+            return tuple(found)
         stuck = bool(made) and float(weigh(made, spacing)[1:].sum()) >= SURE
         if not any(seen == "smooth" for _, seen in made) and len(made) < MOST_TRIALS and not stuck:
             names.append(next_way(made, spacing))

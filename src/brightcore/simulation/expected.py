@@ -78,7 +78,9 @@ def _found(case: Analysis) -> dict[str, Expected]:
     zero = table.system.node(ground)
 
     def volts(conditions: list[Condition]) -> np.ndarray:
-        found = [solved[c].volts[nodes, 0] - solved[c].volts[zero, 0] for c in conditions]
+        found = []
+        for c in conditions:
+            found.append(solved[c].volts[nodes, 0] - solved[c].volts[zero, 0])
         if found:
             return np.stack(found)
         return np.empty((0, len(names)))

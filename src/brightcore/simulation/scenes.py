@@ -156,7 +156,10 @@ class _Scenes:
             # line that anybody doubts.
             if not grips or not displays(self.circuit.bike):
                 return
-            sectors = tuple((state, held.having(name, "bridged")) for state, held in self.sectors)
+            rows = []
+            for state, held in self.sectors:
+                rows.append((state, held.having(name, "bridged")))
+            sectors = tuple(rows)
             states = (("rest", on), ("demand", on.having(grips[0], "full")), *sectors)
             steps = (
                 *DEAD_STEPS,
@@ -241,7 +244,10 @@ class _Scenes:
         """Yield the scene of pulling each lever while the motor runs."""
         for name in self.named("lever"):
             part = self.circuit.bike.part(self.circuit.controls[name][0])
-            states = tuple((state, condition.having(name, "pulled")) for state, condition in extra)
+            rows = []
+            for state, condition in extra:
+                rows.append((state, condition.having(name, "pulled")))
+            states = tuple(rows)
             rest = ("rest", self.on.having(name, "pulled"))
             title = (
                 f"{REGISTRY[part.kind].act.format(part=part.name)} while the motor runs, wheel up"
@@ -290,7 +296,9 @@ def scenes_of(circuit: Circuit) -> tuple[Scene, ...]:
     whole = tuple(scenes)
     for join in circuit.bike.joins:
         wanted = _unplug_scenes(circuit, join)
-        scenes += [_unplugged(scene, join.id) for scene in whole if scene.id in wanted]
+        for scene in whole:
+            if scene.id in wanted:
+                scenes.append(_unplugged(scene, join.id))
     return tuple(scenes)
 
 
@@ -326,6 +334,9 @@ def _unplug_scenes(circuit: Circuit, join: Join) -> tuple[str, ...]:
 
 
 def _unplugged(scene: Scene, join_id: str) -> Scene:
-    states = tuple((name, condition.without(join_id)) for name, condition in scene.states)
+    rows = []
+    for name, condition in scene.states:
+        rows.append((name, condition.without(join_id)))
+    states = tuple(rows)
     own, minutes = f"{scene.id}/unplug {join_id}", scene.minutes + UNPLUG_MIN
     return Scene(own, scene.title, states, scene.seen, minutes, join_id, "unplug")

@@ -154,8 +154,14 @@ class Table:
 
     def solve_all(self, conditions: Sequence[Condition]) -> dict[Condition, Solution]:
         """Return the operating points of several conditions, solved as one batch where new."""
-        wanted = [c for c in dict.fromkeys(conditions) if c not in self._solutions]
-        found = {c: self._solutions[c] for c in conditions if c in self._solutions}
+        wanted = []
+        for c in dict.fromkeys(conditions):
+            if c not in self._solutions:
+                wanted.append(c)
+        found = {}
+        for c in conditions:
+            if c in self._solutions:
+                found[c] = self._solutions[c]
         if wanted:
             # All states of a scene are solved as one batch: the wide arrays cost little more than
             # one state, and the loop over pivots is paid once.
@@ -197,7 +203,9 @@ class Table:
         wanted = [pair for pair in dict.fromkeys(pairs) if (condition, *pair) not in self._probes]
         if not wanted:
             return
-        indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
+        indices = []
+        for p, q in wanted:
+            indices.append((self.system.node(p), self.system.node(q)))
         values, solution = (
             self.values(condition),
             self.solution(condition, keep=not condition.unplugged),
@@ -248,7 +256,9 @@ class Table:
         ]
         if not wanted:
             return
-        indices = [(self.system.node(p), self.system.node(q)) for p, q in wanted]
+        indices = []
+        for p, q in wanted:
+            indices.append((self.system.node(p), self.system.node(q)))
         values, solution = (
             self.values(condition),
             self.solution(condition, keep=not condition.unplugged),
@@ -340,7 +350,10 @@ class Table:
     def seen(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
         """Return what is seen in a scene with the usual thresholds: observable → class codes
         [R]."""
-        return {name: codes[0] for name, codes in self.seen_by_makes(scene_id).items()}
+        found: dict[str, NDArray[np.int8]] = {}
+        for name, codes in self.seen_by_makes(scene_id).items():
+            found[name] = codes[0]
+        return found
 
     def seen_by_makes(self, scene_id: str) -> dict[str, NDArray[np.int8]]:
         """Return what is seen in a scene, by each make of `makes`: observable → class codes [K,
@@ -348,7 +361,9 @@ class Table:
         if scene_id not in self._seen:
             scene = self.scenes[scene_id]
             solved = self.solve_all([condition for _, condition in scene.states])
-            found = [self._behave(scene, solved, slack) for slack in self._slacks()]
+            found = []
+            for slack in self._slacks():
+                found.append(self._behave(scene, solved, slack))
             self._seen[scene_id] = {
                 name: np.stack([codes[name] for codes in found]) for name in found[0]
             }
@@ -390,9 +405,15 @@ class Table:
         self, scene: Scene, solved: dict[Condition, Solution], slack: float | Floats
     ) -> dict[str, NDArray[np.int8]]:
         view = self._view(scene, solved, slack)
-        first = [p for p in self.circuit.bike.parts if REGISTRY[p.kind].commutates]
+        first = []
+        for p in self.circuit.bike.parts:
+            if REGISTRY[p.kind].commutates:
+                first.append(p)
         # Controllers first: what a lamp or a display shows may hang on what its controller decided.
-        others = [p for p in self.circuit.bike.parts if not REGISTRY[p.kind].commutates]
+        others = []
+        for p in self.circuit.bike.parts:
+            if not REGISTRY[p.kind].commutates:
+                others.append(p)
         for part in (*first, *others):
             REGISTRY[part.kind].behave(part, view)
         return view.result

@@ -66,7 +66,10 @@ def _act(engine: Engine, item: Evidence, reached: frozenset[str]) -> Act:
 def _risky(engine: Engine, condition: Condition, pins: tuple[str, ...], subject: str) -> bool:
     """Return whether an act is powered, or touches the pack."""
     touched = {pin.split(".")[0] for pin in pins} | set(subject.split(":"))
-    packs = {part.id for part in engine.bike.parts if REGISTRY[part.kind].grounds}
+    packs = set()
+    for part in engine.bike.parts:
+        if REGISTRY[part.kind].grounds:
+            packs.add(part.id)
     # Power decides, and the pack itself: a probe on a swollen pack is no harmless act with
     # everything switched off.
     return condition.power != "out" or bool(touched & packs)

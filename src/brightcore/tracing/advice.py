@@ -196,7 +196,10 @@ def _again(trace: Trace, tables: tuple[OutcomeTable, ...]) -> OutcomeTable | Non
         return None
     wanted = test_id(trace.evidence[trace.hanging_on])
     made = sum(not item.told and test_id(item) == wanted for item in trace.evidence)
-    known = [table for table in tables if table.test.id == wanted and not table.test.scene]
+    known = []
+    for table in tables:
+        if table.test.id == wanted and not table.test.scene:
+            known.append(table)
     if known and made < 2:
         return known[0]
     return None
@@ -237,7 +240,10 @@ def _wanted(
     if left:
         return dict.fromkeys(left, 0.0)
     told = {item.value for item in trace.evidence if item.kind == "past"}
-    sought = [t.test.id for t in tables if told & set(kind_of(t.test.kind).seeks)]
+    sought = []
+    for t in tables:
+        if told & set(kind_of(t.test.kind).seeks):
+            sought.append(t.test.id)
     moving = [t.test for t in tables if t.test.kind == "wiggle" or t.test.state]
     worth = {}
     for test in moving if trace.may_come_and_go else ():
@@ -273,9 +279,15 @@ def unseen_scenes(trace: Trace, skip: frozenset[str] = frozenset()) -> list[str]
     complaint is of riding."""
     told = {item.scene for item in trace.evidence if item.told}
     done = {test_id(item) for item in trace.evidence if not item.told} | skip
-    sought = {f"look {item.scene} ~{item.state or AGAIN}" for item in trace.evidence if item.told}
+    sought = set()
+    for item in trace.evidence:
+        if item.told:
+            sought.add(f"look {item.scene} ~{item.state or AGAIN}")
     sought &= trace.engine.by_id.keys()
-    every = [t.test for t in trace.engine.stack()[0] if t.test.scene and kind_of(t.test.kind).first]
+    every = []
+    for t in trace.engine.stack()[0]:
+        if t.test.scene and kind_of(t.test.kind).first:
+            every.append(t.test)
     first = [t for t in every if t.scene in told and t.id not in done]
     rest = [t for t in every if "road" not in t.gates and t.id not in done]
     if first:

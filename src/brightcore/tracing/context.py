@@ -168,7 +168,10 @@ def leaning_weights(
     weights = dict(EVERY[name].weights)
     found = np.ones(hypotheses.modelled)
     for i, item in enumerate(hypotheses.items[: hypotheses.modelled]):
-        factors = [weights[kind] for kind in _kinds_of(circuit, item) if kind in weights]
+        factors = []
+        for kind in _kinds_of(circuit, item):
+            if kind in weights:
+                factors.append(weights[kind])
         weight = max(factors, default=1.0)
         if place and weight > 1.0:
             if item.repair.owner == place:

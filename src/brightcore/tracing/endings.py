@@ -199,7 +199,11 @@ def _two(stand: Stand) -> Conclusion:
 def _choose(stand: Stand) -> Conclusion:
     # Nothing left tells them apart: all of them are named, and what is cheapest to try comes first
     # on the page.
-    likely = tuple(s for s in stand.trace.suspects if s.probability > SUSPECT_PROBABILITY)
+    rows = []
+    for s in stand.trace.suspects:
+        if s.probability > SUSPECT_PROBABILITY:
+            rows.append(s)
+    likely = tuple(rows)
     return stand.concluded("choose", members=likely)
 
 

@@ -86,14 +86,19 @@ class Engine:
         # always one. Everything after may still be in the making while somebody reads it.
         spent = self.left_out = 0
         for look in (test for test in looks if kind_of(test.kind).first):
-            states = [state for _, state in self.table.scenes[look.scene].states]
+            states = []
+            for _, state in self.table.scenes[look.scene].states:
+                states.append(state)
             together = max(1, MOST_AT_ONCE // self.system_size)
             for low in range(0, len(states), together):
                 ahead = partial(self.table.solve_ahead, look.scene, states[low : low + together])
                 yield Step(LOOK_WEIGHT, ahead, True)
             spent += len(states) * self.system_size
             yield Step(QUICK_WEIGHT, partial(self._settle, [look]), True)
-        quick = [test for test in self.tests if kind_of(test.kind).first and not test.scene]
+        quick = []
+        for test in self.tests:
+            if kind_of(test.kind).first and not test.scene:
+                quick.append(test)
         yield Step(QUICK_WEIGHT, partial(self._settle, quick), True)
         for count, step in self._later(looks):
             spent += count * self.system_size
@@ -159,7 +164,11 @@ class Engine:
         0)."""
         if self._stack is None:
             known = list(self._tables.values())
-            tables = tuple(t for t in known if t is not None and not t.test.state)
+            rows = []
+            for t in known:
+                if t is not None and not t.test.state:
+                    rows.append(t)
+            tables = tuple(rows)
             self._stack = (tables, self.array(tables))
         return self._stack
 

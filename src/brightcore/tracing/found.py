@@ -56,7 +56,9 @@ class Found:
     @cached_property
     def reached(self) -> frozenset[str]:
         """Ids of the joins whose plugs were reached already: read at, looked into or parted."""
-        tests = [self.engine.by_id[name] for name in self.made & self.engine.by_id.keys()]
+        tests = []
+        for name in self.made & self.engine.by_id.keys():
+            tests.append(self.engine.by_id[name])
         found = []
         for test in tests:
             for j in (test.plug, *test.condition.unplugged):
@@ -102,7 +104,10 @@ class Found:
         if not looks or len(looks) < len(self.abnormal):
             return None
         scenes = {self.evidence[i].scene for i in looks}
-        told = {(item.observable, item.value) for item in self.evidence if item.told}
+        told = set()
+        for item in self.evidence:
+            if item.told:
+                told.add((item.observable, item.value))
         odd = [i for i in looks if self._odd_alone(i)]
         if len(scenes) > 1 or len(odd) != 1 or looks[-1] == odd[0]:
             return None

@@ -108,7 +108,10 @@ def _is_across(engine: Engine, test: Test) -> bool:
     if test.kind != "ohms" or not test.condition.unplugged:
         return False
     own = {part.id for part in controllers(engine.bike)}
-    ends = [pin for pin in (test.red, test.black) if pin.partition(".")[0] in own]
+    ends = []
+    for pin in (test.red, test.black):
+        if pin.partition(".")[0] in own:
+            ends.append(pin)
     # Across plus and minus of one part alone: a reading through the loom would show what hangs on
     # it, not the power stage.
     if len(ends) < 2:

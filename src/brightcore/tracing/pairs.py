@@ -63,7 +63,10 @@ def _explain(trace: Trace) -> tuple[Pair, ...]:
     weights = np.exp(total[1:-1] - total[1:-1].max())
     weights /= weights.sum()
     best = np.argsort(-weights, kind="stable")
-    return tuple(Pair(pairs[k][0], pairs[k][1], float(weights[k])) for k in best)
+    found = []
+    for k in best:
+        found.append(Pair(pairs[k][0], pairs[k][1], float(weights[k])))
+    return tuple(found)
 
 
 BACKED = 0.95
@@ -79,7 +82,10 @@ def second_of(trace: Trace) -> str | None:
     h = trace.engine.hypotheses
     lead = trace.leading_repair
     pairs = pairs_of(trace)
-    own = [p for p in pairs if lead in (h.repair_of[p.first], h.repair_of[p.second])]
+    own = []
+    for p in pairs:
+        if lead in (h.repair_of[p.first], h.repair_of[p.second]):
+            own.append(p)
     if not own or sum(p.share for p in own) < BACKED:
         return None
     best = own[0]

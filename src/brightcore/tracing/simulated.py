@@ -90,7 +90,10 @@ class TrueBikes:
             mode = engine.hypotheses.items[row].mode
             scale_g, scale_j, slack = scales(engine.circuit, self.rng, makes)
             if mode:
-                overrides = tuple(own_severity(o, self.rng) for o in mode.overrides)
+                kept = []
+                for o in mode.overrides:
+                    kept.append(own_severity(o, self.rng))
+                overrides = tuple(kept)
             else:
                 overrides = ()
             traits = frozenset(mode.traits) if mode else frozenset()
@@ -136,7 +139,10 @@ def told(
     items: Sequence[Evidence], sometimes: bool = False, state: str = ""
 ) -> tuple[Evidence, ...]:
     """Return what was seen as a rider would tell it."""
-    return tuple(replace(item, sometimes=sometimes, told=True, state=state) for item in items)
+    found = []
+    for item in items:
+        found.append(replace(item, sometimes=sometimes, told=True, state=state))
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -216,7 +216,10 @@ class Trace(Found):
         if len(looks) != 1 or (numbers and not self.names_nothing):
             return None
         (only,) = looks
-        told = {(item.observable, item.value) for item in self.evidence if item.told}
+        told = set()
+        for item in self.evidence:
+            if item.told:
+                told.add((item.observable, item.value))
         confirmed = any((self.evidence[i].observable, self.evidence[i].value) in told for i in seen)
         made = [i for i in self.now if test_id(self.evidence[i]) == only]
         again = len({self.evidence[i].observable for i in made}) < len(made)
@@ -250,7 +253,11 @@ class Trace(Found):
         # Against chance, not against the best explanation: something exotic may foretell any
         # reading exactly without being likely.
         limit = np.log(CHANCE_SHARE)
-        return tuple(i for i in self.now if self.plain[i][index] < self.anything[i] + limit)
+        found = []
+        for i in self.now:
+            if self.plain[i][index] < self.anything[i] + limit:
+                found.append(i)
+        return tuple(found)
 
     @cached_property
     def fits(self) -> bool:

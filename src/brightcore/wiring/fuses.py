@@ -13,7 +13,11 @@ def holders(case: Analysis, pack: Part[PackSpec]) -> list[Part[FuseHolderSpec]]:
         if own.pin.role == "pack_plus":
             for place in case.net_of(own.id):
                 beside.append(place.part.id)
-    return [part for part in case.bike.having(FuseHolderSpec) if part.id in beside]
+    found: list[Part[FuseHolderSpec]] = []
+    for part in case.bike.having(FuseHolderSpec):
+        if part.id in beside:
+            found.append(part)
+    return found
 
 
 def main_fuse_a(case: Analysis, pack: Part[PackSpec]) -> float:

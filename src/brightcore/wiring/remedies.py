@@ -212,7 +212,10 @@ def combiner(bike: Bike, finding: Finding, shelf: Shelf) -> Iterator[Fix]:
     for join in bike.joins:
         if {part for part, _ in join.sides()} & set(finding.subjects):
             apart = remove_join(apart, join.id)
-    modules = [p for part in shelf if (p := narrowed(part, CombinerSpec)) is not None]
+    modules = []
+    for part in shelf:
+        if (p := narrowed(part, CombinerSpec)) is not None:
+            modules.append(p)
     for module in sorted(modules, key=lambda p: abs(p.spec.rated_a - wanted_a)):
         made = _fit(apart, module)
         if made:

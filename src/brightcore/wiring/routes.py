@@ -266,7 +266,9 @@ def _run(
     joins: tuple[str, ...],
 ) -> Run:
     parts = [bike.part(e.partition(".")[0]) for e in ends]
-    ports = [p.port(e.partition(".")[2]) for p, e in zip(parts, ends, strict=True)]
+    ports = []
+    for p, e in zip(parts, ends, strict=True):
+        ports.append(p.port(e.partition(".")[2]))
     places = (place_of(bike, frame, parts[0]), place_of(bike, frame, parts[1]))
     run_id = "|".join(ends)
     via = dict(bike.frame.via).get(run_id, "")
@@ -327,7 +329,10 @@ def tie_count(stretch: Stretch) -> int:
 def ties(bike: Bike) -> tuple[tuple[str, int, int], ...]:
     """Return (stretch in words, cables, ties) of every stretch that carries cables."""
     frame = frame_of(bike)
-    return tuple((frame.stretch_words(s), count, tie_count(s)) for s, count in used(runs_of(bike)))
+    found = []
+    for s, runs in used(runs_of(bike)):
+        found.append((frame.stretch_words(s), runs, tie_count(s)))
+    return tuple(found)
 
 
 def change_frame(bike: Bike, frame: Frame) -> Bike:

@@ -321,8 +321,14 @@ def _error_level(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules)
 
 
 def _pulled(bike: Bike, part: Part[ControllerSpec], rules: ControllerRules) -> str:
-    cutting = [p for p in bike.parts if REGISTRY[p.kind].cuts and part in _cut_by(bike, p)]
-    closed = [p.name for p in cutting if isinstance(p.spec, LeverSpec) and p.spec.normally_closed]
+    cutting = []
+    for p in bike.parts:
+        if REGISTRY[p.kind].cuts and part in _cut_by(bike, p):
+            cutting.append(p)
+    closed = []
+    for p in cutting:
+        if isinstance(p.spec, LeverSpec) and p.spec.normally_closed:
+            closed.append(p.name)
     if closed:
         return (
             f"{closed[0]} is closed while released, the input wants a switch that closes "

@@ -30,7 +30,9 @@ class Bridge(Act):
             return refused(state, "Put both leads on the pins to be bridged.")
         if state.power == "out":
             return Done(state, "With the pack out nothing happens.", BRIDGE_MIN)
-        uses = [role_of(play.bike.pin(pin)[2].role) for pin in (state.red, state.black)]
+        uses = []
+        for pin in (state.red, state.black):
+            uses.append(role_of(play.bike.pin(pin)[2].role))
         if any(role.use == "phase" for role in uses) and any(
             role.name in PACK_PLUS for role in uses
         ):

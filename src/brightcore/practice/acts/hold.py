@@ -77,7 +77,10 @@ def _moving(after: State, scenes: Mapping[str, Scene]) -> Scene | None:
     """Return the scene that what is held amounts to where the motor is asked for, with a lever or
     without."""
     held = [name for name, _ in after.held]
-    levers = [f"brake.{name.partition('.')[0]}" for name in held if name.endswith(".lever")]
+    levers = []
+    for name in held:
+        if name.endswith(".lever"):
+            levers.append(f"brake.{name.partition('.')[0]}")
     asked = any(name.endswith(".grip") for name in held)
     if not asked:
         return None

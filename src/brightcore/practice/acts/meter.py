@@ -75,5 +75,6 @@ def _reach_min(bike: Bike, state: State) -> float:
     reach = [0.0]
     for pin in (state.red, state.black):
         part, port, _ = bike.pin(pin)
-        reach += [access_min(bike, join) for join in bike.joins_of(part.id, port.id)]
+        for join in bike.joins_of(part.id, port.id):
+            reach.append(access_min(bike, join))
     return max(reach)

@@ -70,7 +70,11 @@ class Watch(Act):
         return self._seen(play, state, scene, "")
 
     def _seen(self, play: Play, state: State, scene: Scene, brought: str) -> Done:
-        apart = tuple(join for join in state.unplugged if join != scene.unplugged)
+        rows = []
+        for join in state.unplugged:
+            if join != scene.unplugged:
+                rows.append(join)
+        apart = tuple(rows)
         done = scene_with(scene, apart)
         seen = play.hidden(state).seen(done)
         evidence = evidence_of(play.engine, done, seen, brought)

@@ -34,7 +34,9 @@ class Thermistor(Drill):
             else:
                 shown = f"{ohm:.0f} Ω"
             why = f"{shown} is {celsius:.0f} °C"
-        marks = [f"{t} °C: {resistance_ohm(t, R25_OHM, beta):.0f} Ω" for t in (40, 90, 120)]
+        marks = []
+        for t in (40, 90, 120):
+            marks.append(f"{t} °C: {resistance_ohm(t, R25_OHM, beta):.0f} Ω")
         return Question(
             f"A 10 kΩ thermistor with β {beta:.0f} K in a winding. What does it say?",
             "one",

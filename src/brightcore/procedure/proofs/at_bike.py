@@ -19,7 +19,10 @@ MOVES = {
 
 def moved(case: ProofCase) -> Iterator[ProofCheck]:
     """Every joint that a touched cable passes."""
-    joints = {stretch.joint for stretch in frame_of(case.bike).stretches if stretch.joint}
+    joints = set()
+    for stretch in frame_of(case.bike).stretches:
+        if stretch.joint:
+            joints.add(stretch.joint)
     passed = set()
     for run in runs_of(case.bike):
         if _touched(case, run):

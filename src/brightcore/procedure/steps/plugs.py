@@ -69,7 +69,11 @@ def _connect(case: WorkCase, join: Join, needs: tuple[str, ...], power: str) -> 
 def _freed(case: WorkCase, join: Join) -> tuple[str, ...]:
     """Return what has to come off both plugs of a connection before it is made."""
     sides = set(join.sides())
-    return tuple(f"{DISCONNECT}:{old.id}" for old in case.apart if sides & set(old.sides()))
+    found = []
+    for old in case.apart:
+        if sides & set(old.sides()):
+            found.append(f"{DISCONNECT}:{old.id}")
+    return tuple(found)
 
 
 def _before(case: WorkCase, join: Join, among: Iterable[Join]) -> tuple[str, ...]:

@@ -34,7 +34,11 @@ def power_up(case: WorkCase) -> Steps:
             "A free live end that touches the frame is a short of the whole pack.",
             "Each end by itself, so that none can touch another.",
         )
-    packs = tuple(f"{CONNECT}:{join.id}" for join in case.made if case.rank(join) == PACK)
+    rows = []
+    for join in case.made:
+        if case.rank(join) == PACK:
+            rows.append(f"{CONNECT}:{join.id}")
+    packs = tuple(rows)
     own = tuple(f"{CONNECT}:{join.id}" for join in case.needed)
     if cutting(case.plan, "brake"):
         stop = "a hand on the cut-off"

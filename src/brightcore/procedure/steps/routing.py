@@ -42,7 +42,10 @@ def routing(case: WorkCase) -> Steps:
         (POWER_UP, LEFT_OVER, *longer, *fitted, *plugs),
         "A cable that is too short shows only after the rest is routed.",
     )
-    joints = {stretch.joint for stretch in frame_of(case.plan).stretches if stretch.joint}
+    joints = set()
+    for stretch in frame_of(case.plan).stretches:
+        if stretch.joint:
+            joints.add(stretch.joint)
     words = [JOINTS[name] for name in JOINTS if name in joints]
     if words:
         yield WorkStep(MOVE, f"{', '.join(words).capitalize()}: nothing pulls or pinches", (ROUTE,))

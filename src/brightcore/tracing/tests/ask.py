@@ -24,7 +24,10 @@ class Ask(TwoAnswers):
     choices = (("yes", "Yes, something more"), ("no", "No, nothing more"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        found = {h.repair.id: h for h in bench.hypotheses.items if h.repair.describes}
+        found = {}
+        for h in bench.hypotheses.items:
+            if h.repair.describes:
+                found[h.repair.id] = h
         for repair_id, hypothesis in found.items():
             assert hypothesis.mode is not None
             yield Test(

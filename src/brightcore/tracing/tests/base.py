@@ -286,7 +286,10 @@ class TwoAnswers(TestKind):
         return 1.0 / len(self.answers)
 
     def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
-        found = tuple(Outcome(words, self.read(test, value)) for value, words in self.answers)
+        rows = []
+        for value, words in self.answers:
+            rows.append(Outcome(words, self.read(test, value)))
+        found = tuple(rows)
         chances = self.chances(hypotheses, test.subject)
         return OutcomeTable(test, found, with_unmodelled(hypotheses, chances))
 

@@ -57,7 +57,10 @@ class Inspection(TwoAnswers):
         """Return the look at the place of a fault's repair."""
         gates: tuple[str, ...] = ()
         minutes, plug, reach = LOOK_MIN, "", 0.0
-        joins = [join for join in bench.bike.joins if join.id == mode.repair.owner]
+        joins = []
+        for join in bench.bike.joins:
+            if join.id == mode.repair.owner:
+                joins.append(join)
         title = f"Look closely. {mode.title}: is that so?"
         if joins:
             words = join_title(bench.bike, joins[0])

@@ -244,7 +244,9 @@ def bins(mean: Floats, sigma: Floats, prior: Floats, most: int) -> tuple[list[fl
     # The edge lies nearer the sharper side, where both are equally many spreads away.
     edges = (m[cuts] * s[cuts + 1] + m[cuts + 1] * s[cuts]) / (s[cuts] + s[cuts + 1])
     pieces = np.split(np.arange(len(m)), cuts + 1)
-    centres = [float(np.average(m[piece], weights=w[piece] + 1e-9)) for piece in pieces]
+    centres = []
+    for piece in pieces:
+        centres.append(float(np.average(m[piece], weights=w[piece] + 1e-9)))
     return centres, edges
 
 

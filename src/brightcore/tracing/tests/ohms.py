@@ -72,7 +72,9 @@ class Ohms(NumberKind):
         """Yield ohms between neighbouring pins of either half, the plug apart."""
         minutes = ACROSS_MIN + APART_MIN
         apart = Condition("out").without(join.id)
-        names = [pin.name for pin in bench.bike.part(join.a_part).port(join.a_port).pins]
+        names = []
+        for pin in bench.bike.part(join.a_part).port(join.a_port).pins:
+            names.append(pin.name)
         mates = dict(join.pairs)
         for (part_id, port_id), first_side in zip(join.sides(), (True, False), strict=True):
             for one, two in zip(names, names[1:], strict=False):

@@ -34,7 +34,10 @@ class Swap(TwoAnswers):
     choices = (("gone", "Fault gone"), ("same", "Fault unchanged"))
 
     def candidates(self, bench: Bench) -> Iterator[Test]:
-        owners = {item.repair.owner for item in bench.hypotheses.items if item.mode is not None}
+        owners = set()
+        for item in bench.hypotheses.items:
+            if item.mode is not None:
+                owners.add(item.repair.owner)
         for part in bench.bike.parts:
             kind = REGISTRY[part.kind]
             if kind.has_spare and part.id in owners:

@@ -115,6 +115,8 @@ class Swing(Volts):
 
     def shown(self, truth: Truth, test: Test, which: int) -> str:
         states = self.ends(truth.table, test.condition)
-        found = [truth.table.read_volts(state, test.red, test.black) for state in states]
+        found = []
+        for state in states:
+            found.append(truth.table.read_volts(state, test.red, test.black))
         values = [noisy(truth, item, which) for item in found]
         return f"{min(values):.2f} to {max(values):.2f}"

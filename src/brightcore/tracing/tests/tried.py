@@ -54,11 +54,15 @@ class Tried(Known):
         one_of(item.value, ("failed",))
 
     def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
-        own = [h.repair.id == item.subject for h in hypotheses.items[: hypotheses.modelled]]
+        own = []
+        for h in hypotheses.items[: hypotheses.modelled]:
+            own.append(h.repair.id == item.subject)
         return np.where(own, STILL_THERE, 1.0)
 
     def title(self, bench: Bench, item: Evidence) -> str:
-        known = {repair.id: repair.action for repair in bench.hypotheses.repairs}
+        known = {}
+        for repair in bench.hypotheses.repairs:
+            known[repair.id] = repair.action
         return f"Repair done: {known.get(item.subject, item.subject)}"
 
     def value_words(self, item: Evidence) -> str:

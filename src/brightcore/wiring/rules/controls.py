@@ -138,7 +138,10 @@ def no_throttle_plug(case: Analysis, found: Found) -> Iterator[Finding]:
     owners = [
         p for p in case.bike.parts if any(case.places_of(p, lambda r: r.name == "throttle_signal"))
     ]
-    throttles = [p for p in owners if REGISTRY[p.kind].highest_ratio(p.spec, "throttle_signal")]
+    throttles = []
+    for p in owners:
+        if REGISTRY[p.kind].highest_ratio(p.spec, "throttle_signal"):
+            throttles.append(p)
     if len(owners) > len(throttles):
         return
     for part in throttles:
@@ -182,7 +185,10 @@ def cut_offs_mixed(case: Analysis, found: Found) -> Iterator[Finding]:
         levers = wire.parts(
             lambda place: place.role.use == "cut_off" and place.part.id not in reading
         )
-        closed = [p for p in levers if isinstance(p.spec, LeverSpec) and p.spec.normally_closed]
+        closed = []
+        for p in levers:
+            if isinstance(p.spec, LeverSpec) and p.spec.normally_closed:
+                closed.append(p)
         others = [p for p in levers if p not in closed]
         if closed and others:
             one, two = closed[0], others[0]

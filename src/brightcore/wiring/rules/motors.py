@@ -45,7 +45,10 @@ def _described_mm2(bike: Bike, motor: Part, port: Port) -> float:
     """Return the area of the wire or cable at a motor's plug, 0 where it is not described."""
     found = []
     for join in bike.joins_of(motor.id, port.id):
-        cables = [cable for p, _ in join.sides() if (cable := as_cable(bike.part(p))) is not None]
+        cables = []
+        for p, _ in join.sides():
+            if (cable := as_cable(bike.part(p))) is not None:
+                cables.append(cable)
         found.append(join.wire.area_mm2 or (cables[0].spec.area_mm2 if cables else 0.0))
     return max(found, default=0.0)
 

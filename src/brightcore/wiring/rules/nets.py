@@ -110,7 +110,10 @@ def parallel_packs(case: Analysis, found: Found) -> Iterator[Finding]:
 def signals_tied(case: Analysis, found: Found) -> Iterator[Finding]:
     """Two different signals on one wire; crossed phases and halls are told by themselves."""
     for wire in case.wires:
-        here = [place for role in SIGNALS if (place := wire.having(frozenset((role,))))]
+        here = []
+        for role in SIGNALS:
+            if place := wire.having(frozenset((role,))):
+                here.append(place)
         serial = wire.first(lambda place: place.role.use == "serial")
         if here and serial and serial.part.id != here[0].part.id:
             here.append(serial)

@@ -285,7 +285,8 @@ def fuse_volts(case: Analysis, found: Found) -> Iterator[Finding]:
     for pack in packs(case.bike):
         full = top_v(case, pack)
         fused = [(pack.name, pack.spec.fuse_a, pack.spec.fuse_v)]
-        fused += [(part.name, part.spec.fuse_a, part.spec.fuse_v) for part in holders(case, pack)]
+        for part in holders(case, pack):
+            fused.append((part.name, part.spec.fuse_a, part.spec.fuse_v))
         for name, fuse_a, fuse_v in fused:
             if fuse_a and 0 < fuse_v * ROUNDING < full:
                 yield found((pack.id, name), pack=name, fuse_v=volts(fuse_v), full_v=volts(full))

@@ -32,6 +32,9 @@ class Command(BaseCommand):
             raise CommandError(" ".join(error.messages)) from None
         if password != getpass.getpass("Again: "):
             raise CommandError("The two passwords differ; nothing was made.")
-        role = Role.TECHNICIAN if options["technician"] else Role.LEAD
+        if options["technician"]:
+            role = Role.TECHNICIAN
+        else:
+            role = Role.LEAD
         Person.objects.create_user(options["name"], password=password, role=role)
         self.stdout.write(f"{options['name']} can sign in as {role.label.lower()}.")

@@ -76,7 +76,10 @@ class Command(BaseCommand):
         self.stdout.write("Stop with Ctrl+C.")
         self.stdout.flush()
         signal.signal(signal.SIGTERM, signal.default_int_handler)
-        devices = self._start_devices() if settings.DEMO else None
+        if settings.DEMO:
+            devices = self._start_devices()
+        else:
+            devices = None
         try:
             server.run()
         except KeyboardInterrupt:
