@@ -2,10 +2,12 @@
 it."""
 
 import re
+import tomllib
 from pathlib import Path
 
 from django.conf import settings
-from django.test import override_settings
+from django.db import connection
+from django.test import SimpleTestCase, override_settings
 from django.urls import reverse
 
 from brightcircuit.jobs.safety import blocks
@@ -16,22 +18,49 @@ from brightcircuit.trace.services import Blocked
 from brightcore.errors import FormatError
 from brightcore.formats.bike_writing import canonical_json
 from tests.apps.base import LIT, ShopTest
-from tests.apps.dummy.station import WEIGHED
+from tests.apps.dummy.models import Weight
+from tests.apps.dummy.queries import weight_of
+from tests.apps.dummy.services import weigh
 
 WITH_DUMMY = override_settings(
-    STATIONS=[*settings.STATIONS, "tests.apps.dummy"], ROOT_URLCONF="tests.apps.dummy.addresses"
+    STATIONS=[*settings.STATIONS, "tests.apps.dummy"],
+    INSTALLED_APPS=[*settings.INSTALLED_APPS, "tests.apps.dummy"],
+    ROOT_URLCONF="tests.apps.dummy.addresses",
 )
 SOURCES = Path(settings.ROOT) / "src" / "brightcircuit"
 
 
 @WITH_DUMMY
 class NewStationTest(ShopTest):
-    def setUp(self) -> None:
-        super().setUp()
-        WEIGHED.clear()
+    @classmethod
+    def setUpClass(cls) -> None:
+        # A station of the application has migrations; this one has its table for these tests only.
+        with connection.schema_editor() as editor:
+            editor.create_model(Weight)
+        super().setUpClass()
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        super().tearDownClass()
+        with connection.schema_editor() as editor:
+            editor.delete_model(Weight)
 
     def weigh(self, kg: float) -> None:
-        WEIGHED[str(self.job_uuid)] = kg
+        weigh(actor=self.technician, job=self.job, kg=kg)
+
+    def test_its_page_weighs_and_keeps_what_was_typed_wrong(self) -> None:
+        page = f"/jobs/{self.job_uuid}/dummy/"
+        for typed, status, words in (
+            ("heavy", 422, "is not a weight"),
+            ("400.1", 422, "at most 400 kg"),
+            ("31,5", 302, ""),
+        ):
+            sent = {"do": "weigh", "kg": typed, "based_on": self.job.version}
+            answer = self.client.post(page, sent)
+            self.assertContains(answer, words, status_code=status)
+            if words:
+                self.assertContains(answer, f'value="{typed}"', status_code=status)
+        self.assertContains(self.client.get(page), "31.5 kg")
 
     def test_it_stands_on_the_rail_with_its_pages_and_its_key(self) -> None:
         text = self.client.get(f"/jobs/{self.job_uuid}/dummy/why/").content.decode()
@@ -71,7 +100,7 @@ class NewStationTest(ShopTest):
         text = canonical_json(export_job(self.job))
         self.let_go(self.job)
         job, outcome = import_job(actor=self.technician, text=text)
-        self.assertEqual((outcome, WEIGHED[str(job.uuid)]), ("copy", 31.5))
+        self.assertEqual((outcome, weight_of(job).kg), ("copy", 31.5))
         for old, new, path in (
             ("31.5", "-1", "$.job.stations.dummy.weight_kg"),
             ("weight_kg", "weight_lb", "$.job.stations.dummy"),
@@ -111,6 +140,20 @@ class RegistryTest(ShopTest):
                 with self.subTest(url_name):
                     answer = self.client.get(reverse(url_name, args=(self.job_uuid,)))
                     self.assertEqual(answer.status_code, 200)
+
+
+class ContractTest(SimpleTestCase):
+    def test_the_import_contract_knows_every_station(self) -> None:
+        contracts = tomllib.loads((Path(settings.ROOT) / "pyproject.toml").read_text())
+        layers = contracts["tool"]["importlinter"]["contracts"][2]["layers"]
+        (line,) = [layer for layer in layers if "brightcircuit.arrive" in layer]
+        known = {name.strip() for name in line.split("|")}
+        self.assertEqual(
+            {*settings.STATIONS} - known,
+            set(),
+            "pyproject.toml: add these stations to the line of stations in the layers of the "
+            "application, so that no other station may import them",
+        )
 
 
 DOCS = Path(settings.ROOT) / "docs" / "architecture.md"

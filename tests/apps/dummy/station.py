@@ -6,10 +6,11 @@ from brightcircuit.jobs.safety import Block
 from brightcircuit.stations.registry import RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.procedure.next_thing import NextThing
+from tests.apps.dummy.models import Weight
+from tests.apps.dummy.queries import weight_of
 
-WEIGHED: dict[str, float] = {}
-"""Kilograms by the job's UUID: a table of its own in a real station."""
-
+STAND_KG = 80.0
+"""What the shop's stand carries (invented)."""
 
 SCHEMA: JsonObject = {
     "type": "object",
@@ -21,44 +22,43 @@ SCHEMA: JsonObject = {
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     """An unweighed bike is weighed before everything else."""
-    return (
-        None if str(job.uuid) in WEIGHED else NextThing("station-first", "dummy", "Weigh the bike")
-    )
+    if weight_of(job):
+        return None
+    return NextThing("station-first", "dummy", "Weigh the bike")
 
 
 def blocks(job: Job) -> list[Block]:
     """A bike that is too heavy for the stand is not powered."""
-    heavy = WEIGHED.get(str(job.uuid), 0.0) > 80.0
-    return [Block("weight", "Too heavy for the stand.")] if heavy else []
+    weight = weight_of(job)
+    if weight and weight.kg > STAND_KG:
+        return [Block("weight", "Too heavy for the stand.")]
+    return []
 
 
 def export(job: Job) -> JsonObject:
     """Return the weight."""
-    kg = WEIGHED.get(str(job.uuid))
-    return {} if kg is None else {"weight_kg": kg}
+    weight = weight_of(job)
+    return {"weight_kg": weight.kg} if weight else {}
 
 
 def restore(restoring: Restoring) -> None:
     """Keep the weight again."""
     part = restoring.part("dummy")
     if part:
-        WEIGHED[str(restoring.job.uuid)] = part["weight_kg"]
+        Weight.objects.create(job=restoring.job, kg=part["weight_kg"])
 
 
 def record(job: Job) -> list[RecordPart]:
     """Return the line of the sheet."""
-    return (
-        [RecordPart("Weight", (f"{WEIGHED[str(job.uuid)]:g} kg",))]
-        if str(job.uuid) in WEIGHED
-        else []
-    )
+    weight = weight_of(job)
+    return [RecordPart("Weight", (str(weight),))] if weight else []
 
 
 STATION = Station(
     key="dummy",
     name="Weigh",
     shortcut="g",
-    done=lambda job: str(job.uuid) in WEIGHED,
+    done=lambda job: weight_of(job) is not None,
     sections=(Section("Scales", "dummy"), Section("Why", "dummy-why")),
     next_thing=next_thing,
     blocks=blocks,
