@@ -64,6 +64,7 @@ def _files() -> Iterator[tuple[str, bytes]]:
 
 def schema_names() -> list[str]:
     """Return the names of the changes to the tables that this copy has made, ours alone."""
+    # Names of migrations and not a number: two copies may have made different ones.
     done = MigrationRecorder(connection).applied_migrations()
     known = {model._meta.app_label for model in tables()}
     return sorted(f"{app}.{name}" for app, name in done if app in known)
@@ -79,6 +80,8 @@ def write_archive(actor: Person | None, out: Any) -> int:
         for name, content in _files():
             digest = hashlib.sha256(content).hexdigest()
             listed.append({"name": name, "size": len(content), "sha256": digest})
+            # One fixed time in every file, so that two archives of the same data are the same
+            # bytes.
             archive.writestr(zipfile.ZipInfo(name, EPOCH), content, zipfile.ZIP_DEFLATED)
         manifest = {"format": FORMAT, "version": VERSION, "tables": schema_names(), "files": listed}
         archive.writestr(
@@ -124,6 +127,7 @@ def _read(archive: zipfile.ZipFile) -> dict[str, bytes]:
     """Return every file by its name, each proven against the manifest; raises FormatError."""
     listed = _manifest(archive).get("files", [])
     names = set(archive.namelist())
+    # Looked at before anything is unpacked: a small file can unfold to more than the disk holds.
     if len(names) > MOST_FILES or sum(info.file_size for info in archive.infolist()) > MOST_BYTES:
         raise _refuse(MANIFEST, "more than an archive can hold")
     found, problems = {}, []

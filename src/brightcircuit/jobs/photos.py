@@ -67,6 +67,7 @@ def _most_pixels(picture: ImageFile.ImageFile) -> int:
 
 def _cleaned(content: bytes) -> bytes:
     try:
+        # The formats are named, so that no rare decoder is tried on what a stranger sends.
         with Image.open(io.BytesIO(content), formats=FORMATS) as opened:
             if opened.width * opened.height > _most_pixels(opened):
                 raise ValidationError(
@@ -75,6 +76,8 @@ def _cleaned(content: bytes) -> bytes:
             picture: Image.Image = opened if opened.mode != "P" else opened.convert("RGB")
             picture.thumbnail((LONG_SIDE, LONG_SIDE))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
+            # Pasted into a fresh picture, so that place, camera and owner that phones write into a
+            # file stay behind.
             plain = Image.new("RGB", upright.size)
             plain.paste(upright)
             out = io.BytesIO()
@@ -119,6 +122,8 @@ def add_photo(
         )
     if job.photos.count() >= MOST_PHOTOS:
         raise ValidationError(f"A job holds up to {MOST_PHOTOS} photos.")
+    # File first, row second: a row without its file could not be shown, a file without its row is
+    # tidied up.
     content = clean_picture(upload.read())
     name = uuid.uuid4()
     path = media_folder() / f"{name}.jpg"

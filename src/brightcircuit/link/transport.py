@@ -53,6 +53,8 @@ class Address:
 def read_address(text: str) -> Address:
     """Return the address of a line as typed; raises AddressError."""
     plain = text.strip()
+    # Only these two forms reach a socket or a device file: a name typed here must not open anything
+    # else.
     network, serial = _NETWORK.match(plain), _SERIAL.match(plain)
     found = network or serial
     if found is None:
@@ -60,6 +62,8 @@ def read_address(text: str) -> Address:
             f"{plain!r} is no address: write tcp:192.0.2.5:502/1 or serial:/dev/ttyUSB0@115200/1"
         )
     unit = int(found["unit"] or 1)
+    # Unit numbers of Modbus: 0 is to all, 248 and above are reserved (Modbus over serial line,
+    # 2.2).
     if not 1 <= unit <= 247:
         raise AddressError(f"unit {unit} must lie from 1 to 247")
     if network:
@@ -78,6 +82,8 @@ class ModbusPort:
     def __init__(self, address: Address, answer_s: float = ANSWER_S) -> None:
         self.address = address
         self._client: ModbusTcpClient | ModbusSerialClient
+        # No repeats below this: a write that was sent twice could not be told from one that was
+        # sent once.
         if address.host:
             self._client = ModbusTcpClient(
                 address.host, port=address.port, timeout=answer_s, retries=0

@@ -88,6 +88,8 @@ def tell(
     if how != "file":
         require_pack_safe(job)  # a device shows nothing without its pack
     value = read_value(row.parameter, text)
+    # Whoever enters a first value has a way back to what the device brought, without having thought
+    # of it.
     if not job.snapshots.filter(part=part).exists() and how == "entered":
         snapshot_of(actor=actor, job=job, device=device, title="Before the first change")
     made = Told.objects.create(

@@ -51,6 +51,7 @@ def write_backup(target: Path | None) -> tuple[Path, int]:
         _write(scratch)
         scratch.chmod(0o600)
         count = verify(scratch)
+        # The name appears only when the whole file was written and read back.
         scratch.rename(path)
     finally:
         scratch.unlink(missing_ok=True)
@@ -66,6 +67,8 @@ def _write(path: Path) -> None:
         zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive,
     ):
         copy = Path(folder) / DATABASE
+        # SQLite's own copy of a running database. A plain copy of the file would miss what is still
+        # in its log.
         with sqlite3.connect(database_path()) as source, sqlite3.connect(copy) as database:
             source.backup(database)
         archive.write(copy, DATABASE)
@@ -79,6 +82,7 @@ def _write(path: Path) -> None:
 def read_backup(source: Path) -> tuple[Path, int]:
     """Put a verified backup in place; the present data is kept beside it. Returns (kept, jobs)."""
     count = verify(source)
+    # What is there now is kept first: the backup that is put in may be the wrong one.
     kept, _ = write_backup(None)
     connection.close()
     media = Path(settings.DATA) / MEDIA

@@ -35,6 +35,8 @@ class Summaries:
             return found
         job_uuid = match.kwargs["job_uuid"]
         leads_to = found.headers.get("Location", "")
+        # The page that follows refreshes it anyway. Doing it here as well would make every tick
+        # wait twice.
         if not leads_to.startswith(reverse("job", args=(job_uuid,))):
             _refresh_where_stale(job_uuid)
         return found
@@ -56,6 +58,7 @@ second."""
 def refresh_stale() -> None:
     """Refresh the summaries of open jobs that changed and were not looked at since, some at a
     time."""
+    # Newest first: what is on the bench now is looked at, what waits for parts can wait here too.
     jobs = Job.objects.filter(status=Job.Status.OPEN).order_by("-number")
     told = jobs.values_list("pk", "version", "summary__version")
     stale = [pk for pk, version, known in told if known != version]
@@ -74,6 +77,7 @@ def _refresh_where_stale(job_uuid: UUID) -> None:
 def _refresh(job: Job) -> None:
     """Refresh a summary; where it cannot be stored it stays stale, and no page or act fails by
     that."""
+    # A summary is a copy. Under a lock or a full disk the page matters more than its copy.
     try:
         refresh_summary(job)
     except OperationalError:

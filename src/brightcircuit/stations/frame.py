@@ -116,6 +116,8 @@ def job_frame(
     found = found or job_trace(job, who=PAGE)
     shown = shown_on(job, current)
     drawing = drawing_of(shown)
+    # A closed job shows what was proven, not what was believed: belief is of a bike that is no
+    # longer here.
     if job.is_open:
         lit = drawing.lights(found.trace if shown == stands_of(job) else None)
     else:
@@ -200,6 +202,7 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
     for j, run in drawing.layout.join_run.items():
         if shape_id == run or shape_id.startswith(f"{run}:"):
             joins.append(bike.join(j))
+    # A run on the drawing is several cables. Each has plugs and colours of its own to show.
     cables = dict.fromkeys(
         p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None
     )

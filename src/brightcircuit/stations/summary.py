@@ -14,6 +14,7 @@ from brightcore.procedure.purpose import looks_for_faults, needed_stations
 
 def refresh_summary(job: Job, found: JobTrace | None = None) -> None:
     """Compute and store a job's summary; the engine may not be ready yet."""
+    # Nobody waits for this: the engine is not made to hurry for a summary.
     found = found or job_trace(job, who=NOBODY)
     summary: JsonObject = {
         "version": job.version,
@@ -87,7 +88,11 @@ def next_thing(job: Job, found: JobTrace) -> NextThing:
     """Return the one next thing to do on a job: the first of what its stations would have done."""
     if not job.is_open:
         return NextThing("done", "record", "Closed")
+    # Every station is asked, and the most urgent answer wins, so that no station has to know
+    # another.
     things = [station.next_thing(job, found) for station in stations()]
+    # A build or a service does not send its technician measuring for a fault that nobody has told
+    # of.
     if not looks_for_faults(job.purposes):
         things = [thing for thing in things if thing is None or not _seeks(thing)]
         things.append(_by_purpose(job))

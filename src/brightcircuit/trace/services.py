@@ -104,6 +104,7 @@ def add_evidence(
 
 def _note_hazards(actor: Person, job: Job, trace: Trace, items: Sequence[Evidence]) -> None:
     """Store a hazard that was smelt or told; end what stands once every dead test is clean."""
+    # A short that was measured counts as a hazard even where nobody smelt anything.
     shorted = any(is_short(trace.engine, item) for item in items)
     note_hazards(actor, job, (*seen_in(items), *(("short",) if shorted else ())))
     if hazards_standing(job):

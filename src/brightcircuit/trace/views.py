@@ -72,6 +72,8 @@ def _page(
     errors: dict[str, str] | None = None,
     status: int = 200,
 ) -> HttpResponse:
+    # A page is shown at once and says how far the engine is. What was typed waits for it, so that
+    # nothing has to be typed again.
     found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
     context: dict[str, Any] = {
         "proof": proof_card(job),
