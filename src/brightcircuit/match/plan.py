@@ -30,7 +30,7 @@ NUMBERS = (
     Field("load_mass_kg", "Rider and load", "kg", 85.0, 20.0, 500.0),
     Field("rider_w", "Rider’s own power", "W", 80.0, 0.0, 600.0),
     Field("hill_percent", "Hill", "%", 6.0, 0.0, 35.0),
-    Field("hill_kmh", "Speed on the hill, 0 for all it holds", "km/h", 0.0, 0.0, 60.0),
+    Field("hill_kmh", "Hill at (0: its own)", "km/h", 0.0, 0.0, 60.0),
     Field("hill_min", "Climb time", "min", 15.0, 0.5, 240.0),
     Field("wind_kmh", "Head wind", "km/h", 0.0, -60.0, 60.0),
     Field("air_c", "Air", "°C", 20.0, -30.0, 55.0),

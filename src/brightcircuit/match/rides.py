@@ -233,7 +233,7 @@ def _climb(drive: Drive, plan: dict[str, Any], hill: Road) -> tuple[Heating | No
     else:
         control = f"too hot after {limit:.0f} min"
     return heat, [
-        ("Winding on the hill", f"{_heat_words(heat, plan)} at {heat.speed_kmh:.0f} km/h"),
+        ("Winding on the hill", f"{_heat_words(heat, plan)}, at {heat.speed_kmh:.0f} km/h"),
         ("Controller on the hill", control),
         ("If it stands at full throttle", _stall_words(drive, plan)),
     ]
@@ -244,7 +244,9 @@ def _heat_words(heat: Heating, plan: dict[str, Any]) -> str:
         return f"{heat.winding_c[-1]:.0f} °C after {plan['hill_min']:g} min"
     if heat.stop_min is None:
         return f"power reduced after {heat.roll_back_min:.0f} min"
-    return f"power reduced after {heat.roll_back_min:.0f} min, too hot after {heat.stop_min:.0f}"
+    return (
+        f"power reduced after {heat.roll_back_min:.0f} min, too hot after {heat.stop_min:.0f} min"
+    )
 
 
 def _stall_words(drive: Drive, plan: dict[str, Any]) -> str:
