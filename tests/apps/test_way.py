@@ -1,8 +1,12 @@
 """What is planned is not done; what is done stands; what is undone moves back."""
 
 from importlib import import_module
+from types import SimpleNamespace
+from typing import Any, cast
+from unittest.mock import patch
 
 from django.apps import apps
+from django.test import SimpleTestCase
 from django.urls import reverse
 
 from brightcircuit.arrive.services import answer_triage
@@ -14,7 +18,7 @@ from brightcircuit.jobs.descriptions import say_what_edits_are, was_so_already
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.services import Beginning
-from brightcircuit.jobs.way import plan_of, stands_of, way_of
+from brightcircuit.jobs.way import is_past, plan_of, stands_of, way_of
 from brightcircuit.library.services import add_generic
 from brightcircuit.prove.queries import rows_of
 from brightcircuit.stations.files import export_job, import_job
@@ -23,8 +27,35 @@ from brightcircuit.wire.queries import work_of
 from brightcircuit.wire.services import tick
 from brightcore.bike.model import Bike
 from brightcore.formats.bike_writing import canonical_json, dump_bike
+from brightcore.tracing.evidence import Evidence
 from tests.apps.base import ALL_NO, ShopTest
 from tests.apps.plans import exchanged, without
+from tests.bikes import demo_bike
+
+
+class PastTest(SimpleTestCase):
+    """A reading is of the past once its part or its plug was changed after it."""
+
+    def test_a_change_at_its_part_or_plug_makes_a_reading_past(self) -> None:
+        bike = demo_bike("fern")
+        port = bike.part("throttle").ports[0]
+        red, black = (f"throttle.{port.id}.{pin.name}" for pin in port.pins[:2])
+        reading = Evidence("volts", "0.85", "on", red, black)
+        plug = f"throttle.{port.id}"
+        for parts, plugs, at, past in (
+            (("throttle",), (), 2, True),
+            ((), (plug,), 2, True),
+            (("motor",), ("motor.plug",), 2, False),
+            (("throttle",), (plug,), 0, False),
+        ):
+            row, change = SimpleNamespace(at=1), SimpleNamespace(at=at, how="step")
+            seen = SimpleNamespace(stands=bike, rows=(change,))
+            with (
+                patch("brightcircuit.jobs.way.core_evidence", return_value=reading),
+                patch("brightcircuit.jobs.way.core_done"),
+                patch("brightcircuit.jobs.way.touched_by", return_value=(parts, plugs)),
+            ):
+                self.assertEqual(is_past(cast(Any, seen), cast(Any, row)), past, (parts, plugs, at))
 
 
 class PlanTest(ShopTest):
