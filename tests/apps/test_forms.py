@@ -9,7 +9,7 @@ from brightcircuit.match.cards import cost_card, packs_card, repair_option
 from brightcircuit.match.plan import (
     CHOICES,
     NUMBERS,
-    defaults,
+    Plan,
     read_money,
     read_riding,
     read_variant,
@@ -27,11 +27,12 @@ PLAIN = {f.name: f"{f.default:g}" for f in NUMBERS} | {n: c[2] for n, c in CHOIC
 
 
 class PlanTest(TestCase):
-    def test_defaults_pass_their_own_form(self) -> None:
+    def test_Plan_pass_their_own_form(self) -> None:
         values, errors = read_riding(PLAIN)
         self.assertEqual(errors, {})
         self.assertEqual(
-            {n: values[n] for n in PLAIN}, {n: v for n, v in defaults(85.0).items() if n in PLAIN}
+            {n: values[n] for n in PLAIN},
+            {n: getattr(Plan.of(85.0, {}), n) for n in PLAIN},
         )
 
     def test_every_number_has_limits_at_both_ends(self) -> None:
@@ -96,7 +97,7 @@ class CardTest(TestCase):
 
         bike = make_pattern("hub-conversion", "x")
         bare = replace(bike, parts=tuple(p for p in bike.parts if p.kind != "hub_motor"))
-        variant = variants_of(bare, defaults(85.0))[0]
+        variant = variants_of(bare, Plan.of(85.0, {}))[0]
         self.assertIsNone(variant.drive)
         self.assertIn("needs a pack, a controller and a motor", variant.problem)
 
@@ -109,7 +110,7 @@ class CardTest(TestCase):
 
     def test_the_repair_stands_among_the_ways_by_its_cost(self) -> None:
         rows = cost_card(
-            demo_bike("fern"), defaults(85.0), repair_option("Clean the plug", 12.0, 0)
+            demo_bike("fern"), Plan.of(85.0, {}), repair_option("Clean the plug", 12.0, 0)
         )
         self.assertTrue(rows[0]["is_repair"])
         self.assertEqual(rows[0]["cost"], "12")

@@ -1,5 +1,5 @@
-"""What every answer gets: a page of the shop where Django leaves it bare, marks for what cannot be
-seen."""
+"""What every answer gets on its way out: a page of the shop where Django leaves it bare, the words
+of who reads it, marks for what cannot be seen, and that no browser keeps it."""
 
 import re
 from collections.abc import Callable
@@ -7,21 +7,11 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
 from django.shortcuts import render
 
+from brightcircuit.common.pages import with_words_for
+from brightcircuit.shop.models import Person
+from brightcore.reader import Reader
+
 Answer = Callable[[HttpRequest], HttpResponse]
-
-
-def dressed(answer: Answer) -> Answer:
-    """Middleware: a method that is not served gets a page, and still says which are."""
-
-    def with_page(request: HttpRequest) -> HttpResponse:
-        found = answer(request)
-        if not isinstance(found, HttpResponseNotAllowed):
-            return found
-        page = render(request, "405.html", status=405)
-        page["Allow"] = found["Allow"]
-        return page
-
-    return with_page
 
 
 UNSEEN = re.compile(
@@ -33,32 +23,70 @@ what it looks like. Those that join letters of a script (U+200C, U+200D) are par
 SHOWN_AS = ("text/html", "image/svg+xml")
 
 
-def unkept(answer: Answer) -> Answer:
-    """Middleware: no browser of a shared tablet keeps a page for whoever comes next."""
+def _text_of(found: HttpResponse, kinds: tuple[str, ...]) -> str | None:
+    """Return the text of an answer of some kinds, None where it is of another, or is streamed."""
+    kind = found.get("Content-Type", "").partition(";")[0]
+    if kind not in kinds or found.streaming:
+        return None
+    return found.content.decode(found.charset)
 
-    def without_store(request: HttpRequest) -> HttpResponse:
+
+def _dressed(request: HttpRequest, found: HttpResponse) -> HttpResponse:
+    """A method that is not served gets a page, and still says which are."""
+    if not isinstance(found, HttpResponseNotAllowed):
+        return found
+    page = render(request, "405.html", status=405)
+    page["Allow"] = found["Allow"]
+    return page
+
+
+def _worded(request: HttpRequest, found: HttpResponse) -> HttpResponse:
+    """Quantities on pages are in the units of who reads them; what was typed stays as typed."""
+    person = getattr(request, "user", None)
+    if not isinstance(person, Person):
+        return found
+    reader = Reader(person.units, person.decimal)
+    text = None if reader.is_plain else _text_of(found, SHOWN_AS[:1])
+    if text is not None:
+        found.content = with_words_for(reader, text)
+    return found
+
+
+def _marked(request: HttpRequest, found: HttpResponse) -> HttpResponse:
+    """Characters that cannot be seen are shown by their number on pages and drawings."""
+    text = _text_of(found, SHOWN_AS)
+    if text is not None:
+        shown = with_unseen_shown(text)
+        if shown != text:
+            found.content = shown
+    return found
+
+
+def _unkept(request: HttpRequest, found: HttpResponse) -> HttpResponse:
+    """No browser of a shared tablet keeps a page for whoever comes next."""
+    found.setdefault("Cache-Control", "no-store")
+    return found
+
+
+LEAVING: tuple[Callable[[HttpRequest, HttpResponse], HttpResponse], ...] = (
+    _dressed,
+    _worded,
+    _marked,
+    _unkept,
+)
+"""What is done to an answer, in this order: what is dressed anew is worded and marked as well."""
+
+
+def leaving(answer: Answer) -> Answer:
+    """Middleware: do everything of `LEAVING` to an answer."""
+
+    def after(request: HttpRequest) -> HttpResponse:
         found = answer(request)
-        found.setdefault("Cache-Control", "no-store")
+        for step in LEAVING:
+            found = step(request, found)
         return found
 
-    return without_store
-
-
-def marked(answer: Answer) -> Answer:
-    """Middleware: characters that cannot be seen are shown by their number on pages and
-    drawings."""
-
-    def with_marks(request: HttpRequest) -> HttpResponse:
-        found = answer(request)
-        kind = found.get("Content-Type", "").partition(";")[0]
-        if kind in SHOWN_AS and not found.streaming:
-            text = found.content.decode(found.charset)
-            shown = with_unseen_shown(text)
-            if shown != text:
-                found.content = shown
-        return found
-
-    return with_marks
+    return after
 
 
 def with_unseen_shown(text: str) -> str:

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.conf import settings
 
+from brightcircuit.match.plan import Plan
 from brightcore.bike.model import Bike
 from brightcore.drawing.charts import ChainLink, chain_svg
 from brightcore.findings import hint, render
@@ -97,7 +98,7 @@ def chain_card(bike: Bike) -> dict[str, Any]:
     return {"svg": chain_svg(rows), "words": words, "findings": findings, "windows": windows}
 
 
-def class_card(bike: Bike, drive: Drive | None, plan: dict[str, Any]) -> dict[str, Any]:
+def class_card(bike: Bike, drive: Drive | None, plan: Plan) -> dict[str, Any]:
     """Return what the classes of the chosen place say of the bike as it is.
 
     The place is chosen from the table; one that is not in it has no classes, never those of
@@ -105,7 +106,7 @@ def class_card(bike: Bike, drive: Drive | None, plan: dict[str, Any]) -> dict[st
     """
     classes = all_classes()
     known = places(classes)
-    place = plan["place"] or bike.info.place
+    place = plan.place or bike.info.place
     verdicts: list[dict[str, Any]] = []
     if drive is not None:
         facts = Facts(
@@ -183,44 +184,41 @@ def packs_card(bike: Bike) -> dict[str, Any] | None:
     }
 
 
-def log_ah(bike: Bike, plan: dict[str, Any]) -> float | None:
+def log_ah(bike: Bike, plan: Plan) -> float | None:
     """Return the amp-hours of the own log: as typed, from the gauge, or from rested volts."""
-    if plan.get("log_percent") is not None:
-        used: float = sum(pack.spec.capacity_ah for pack in packs(bike)) * plan["log_percent"] / 100
+    if plan.log_percent is not None:
+        used: float = sum(pack.spec.capacity_ah for pack in packs(bike)) * plan.log_percent / 100
         return used
-    if plan.get("log_ah") is not None or plan.get("log_from_v") is None:
-        return plan.get("log_ah")
-    return ah_from_volts(packs(bike)[0].spec, plan["log_from_v"], plan["log_to_v"])
+    if plan.log_ah is not None or plan.log_from_v is None or plan.log_to_v is None:
+        return plan.log_ah
+    return ah_from_volts(packs(bike)[0].spec, plan.log_from_v, plan.log_to_v)
 
 
-def log_km(plan: dict[str, Any]) -> float | None:
+def log_km(plan: Plan) -> float | None:
     """Return the distance of the own log: as typed, or by the odometer."""
-    if plan.get("log_to_km") is not None:
-        ridden: float = plan["log_to_km"] - plan["log_from_km"]
-        return ridden
-    return plan.get("log_km")
+    if plan.log_from_km is not None and plan.log_to_km is not None:
+        return plan.log_to_km - plan.log_from_km
+    return plan.log_km
 
 
-def tally_card(bike: Bike, plan: dict[str, Any]) -> dict[str, Any]:
+def tally_card(bike: Bike, plan: Plan) -> dict[str, Any]:
     """Return what building this bike costs: a price per part, and labour."""
-    rows = [{"id": p.id, "name": p.name, "price": plan["tally"].get(p.id, "")} for p in bike.parts]
-    lines = tuple((p.name, float(plan["tally"].get(p.id, 0.0))) for p in bike.parts)
+    rows = [{"id": p.id, "name": p.name, "price": plan.tally.get(p.id, "")} for p in bike.parts]
+    lines = tuple((p.name, float(plan.tally.get(p.id, 0.0))) for p in bike.parts)
     return {
         "rows": rows,
-        "minutes": plan["tally_min"],
-        "total": f"{build_tally(lines, plan['tally_min'], plan['labour_per_hour']):.0f}",
+        "minutes": plan.tally_min,
+        "total": f"{build_tally(lines, plan.tally_min, plan.labour_per_hour):.0f}",
     }
 
 
-def cost_card(bike: Bike, plan: dict[str, Any], repair: Option | None) -> list[dict[str, Any]]:
+def cost_card(bike: Bike, plan: Plan, repair: Option | None) -> list[dict[str, Any]]:
     """Return repair and replacement side by side, cheapest per km first; the shop's own figures
     win."""
     energy = sum(p.spec.energy_wh() for p in packs(bike))
-    options = (*((repair,) if repair else ()), *usual_options(energy, plan["locked"]))
-    options = tuple(replace(o, **plan["options"].get(o.id, {})) for o in options)
-    costed = sorted(
-        (cost_option(o, plan["labour_per_hour"]) for o in options), key=lambda c: c.per_km
-    )
+    options = (*((repair,) if repair else ()), *usual_options(energy, plan.locked))
+    options = tuple(replace(o, **plan.options.get(o.id, {})) for o in options)
+    costed = sorted((cost_option(o, plan.labour_per_hour) for o in options), key=lambda c: c.per_km)
     return [
         {
             "c": c,

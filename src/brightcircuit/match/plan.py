@@ -1,7 +1,7 @@
 """A Match plan: what is asked, typed by people, checked field by field."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 from brightcircuit.common.numbers import whole_number
@@ -69,26 +69,56 @@ CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
 }
 
 
-def defaults(load_mass_kg: float) -> dict[str, Any]:
-    """Return the plan of a job that nobody has asked anything yet."""
-    found: dict[str, Any] = {f.name: f.default for f in NUMBERS} | {
-        n: c[2] for n, c in CHOICES.items()
-    }
-    return (
-        found
-        | {
-            "load_mass_kg": load_mass_kg,
-            "place": "",
-            "labour_per_hour": 60.0,
-            "locked": False,
-            "variants": [],
-            "options": {},
-            "tally": {},
-            "tally_min": 0.0,
-            "sprocket": 0,
-        }
-        | dict.fromkeys((f.name for f in LOGGED), None)
-    )
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What a job's Match was asked; units as in the names, None where nobody has said.
+
+    `variants`, `options` and `tally` are as they were stored: what is exchanged, and numbers by the
+    id of an option or a part. `resistance` and `log` stand in plans of earlier versions, which
+    measured packs here and not in Set.
+    """
+
+    load_mass_kg: float
+    rider_w: float
+    hill_percent: float
+    hill_kmh: float
+    hill_min: float
+    wind_kmh: float
+    air_c: float
+    cruise_kmh: float
+    charger_a: float
+    body: str
+    tyre: str
+    route: str
+    sprocket: int = 0
+    log_km: float | None = None
+    log_from_km: float | None = None
+    log_to_km: float | None = None
+    log_ah: float | None = None
+    log_percent: float | None = None
+    log_from_v: float | None = None
+    log_to_v: float | None = None
+    used_km: float | None = None
+    used_ah: float | None = None
+    place: str = ""
+    labour_per_hour: float = 60.0
+    locked: bool = False
+    variants: Sequence[dict[str, Any]] = ()
+    options: Mapping[str, dict[str, float]] = field(default_factory=dict)
+    tally: Mapping[str, float] = field(default_factory=dict)
+    tally_min: float = 0.0
+    resistance: Mapping[str, Any] | None = None
+    log: Mapping[str, Any] | None = None
+
+    @classmethod
+    def of(cls, load_mass_kg: float, data: Mapping[str, Any]) -> "Plan":
+        """Return a plan from what was stored, filled up with what nobody has asked yet."""
+        usual: dict[str, Any] = {item.name: item.default for item in NUMBERS}
+        usual |= {name: choice[2] for name, choice in CHOICES.items()}
+        usual["load_mass_kg"] = load_mass_kg
+        known = {item.name for item in fields(cls)}
+        # A plan stored by another version may hold what this one does not ask.
+        return cls(**usual | {name: value for name, value in data.items() if name in known})
 
 
 def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:

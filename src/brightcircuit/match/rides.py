@@ -5,6 +5,7 @@ from typing import Any
 
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
+from brightcircuit.match.plan import Plan
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import add_part, change_part
 from brightcore.describing.swap import swap_part
@@ -63,28 +64,28 @@ class Variant:
     fails: tuple[str, ...] = ()
 
 
-def shaped(drive: Drive, plan: dict[str, Any], bike: Bike) -> Drive:
+def shaped(drive: Drive, plan: Plan, bike: Bike) -> Drive:
     """Return a drive with rider, wind shape, tyres and gear of a plan; no rider's watts without
     pedals."""
     return replace(
         drive,
-        mass_kg=bike.info.bike_mass_kg + plan["load_mass_kg"],
-        rider_w=plan["rider_w"] if is_pedalled(bike) else 0.0,
-        drag_area_m2=DRAG_AREA_M2[plan["body"]],
-        rolling_ratio=TYRES[plan["tyre"]],
-        kept_sprocket=plan["sprocket"] if plan["sprocket"] in drive.sprocket_teeth else 0,
+        mass_kg=bike.info.bike_mass_kg + plan.load_mass_kg,
+        rider_w=plan.rider_w if is_pedalled(bike) else 0.0,
+        drag_area_m2=DRAG_AREA_M2[plan.body],
+        rolling_ratio=TYRES[plan.tyre],
+        kept_sprocket=plan.sprocket if plan.sprocket in drive.sprocket_teeth else 0,
     )
 
 
-def road_of(plan: dict[str, Any], grade_ratio: float = 0.0) -> Road:
+def road_of(plan: Plan, grade_ratio: float = 0.0) -> Road:
     """Return the road of a plan, on the flat by default."""
-    return Road(grade_ratio, plan["wind_kmh"], temperature_c=plan["air_c"])
+    return Road(grade_ratio, plan.wind_kmh, temperature_c=plan.air_c)
 
 
-def variants_of(bike: Bike, plan: dict[str, Any]) -> list[Variant]:
+def variants_of(bike: Bike, plan: Plan) -> list[Variant]:
     """Return the bike as it is and every variant of a plan, each judged by the same rules."""
     found = []
-    for wanted in ({"name": "as it is"}, *plan["variants"]):
+    for wanted in ({"name": "as it is"}, *plan.variants):
         try:
             made = varied(bike, wanted)
             drive = shaped(drive_of(made, wanted["name"]), plan, made)
@@ -154,9 +155,9 @@ def _with_second(drive: Drive, bike: Bike, made: Bike) -> Drive:
     return replace(drive, pack_ohm=ohm)
 
 
-def ride_card(variants: list[Variant], plan: dict[str, Any]) -> dict[str, Any]:
+def ride_card(variants: list[Variant], plan: Plan) -> dict[str, Any]:
     """Return the table of variants side by side, and the three charts."""
-    hill = road_of(plan, plan["hill_percent"] / 100)
+    hill = road_of(plan, plan.hill_percent / 100)
     columns, heats = [], []
     for v in variants:
         column, heat = _column(v, plan, hill)
@@ -178,7 +179,7 @@ Row = tuple[str, str]
 """A line of the table: its title, and what it says of one variant."""
 
 
-def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any], Heating | None]:
+def _column(v: Variant, plan: Plan, hill: Road) -> tuple[dict[str, Any], Heating | None]:
     if v.drive is None:
         return {"name": v.name, "problem": v.problem, "fails": (), "rows": []}, None
     drive = v.drive
@@ -195,7 +196,7 @@ def _column(v: Variant, plan: dict[str, Any], hill: Road) -> tuple[dict[str, Any
     return {"name": v.name, "problem": "", "fails": v.fails, "rows": rows}, heat
 
 
-def _speed_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
+def _speed_rows(drive: Drive, plan: Plan, hill: Road) -> list[Row]:
     top, on_hill = top_speed_kmh(drive, road_of(plan)), top_speed_kmh(drive, hill)
     sprint = accelerate(drive, SPRINT_KMH)
     if drive.limit_kmh:
@@ -205,7 +206,7 @@ def _speed_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
     took = f"{sprint.seconds:.1f} s, {sprint.metres:.0f} m"
     return [
         ("Top speed, flat", f"{top:.0f} km/h{limit}"),
-        (f"On {plan['hill_percent']:g} %", f"{on_hill:.0f} km/h" if on_hill else "cannot climb it"),
+        (f"On {plan.hill_percent:g} %", f"{on_hill:.0f} km/h" if on_hill else "cannot climb it"),
         ("Starts on a hill of up to", _grade_words(steepest_start_ratio(drive))),
         ("Climbs at 10 km/h up to", _grade_words(steepest_grade_ratio(drive, 10.0))),
         (f"To {SPRINT_KMH:g} km/h", took if sprint.reached else "does not reach it"),
@@ -218,15 +219,15 @@ def _grade_words(ratio: float) -> str:
     return f"{100 * ratio:.0f} %{more}"
 
 
-def _climb(drive: Drive, plan: dict[str, Any], hill: Road) -> tuple[Heating | None, list[Row]]:
+def _climb(drive: Drive, plan: Plan, hill: Road) -> tuple[Heating | None, list[Row]]:
     """Return the heating on the hill, None where it is not climbed so, and what it says."""
-    wanted = plan["hill_kmh"] or None
+    wanted = plan.hill_kmh or None
     held = top_speed_kmh(drive, hill)
     if held <= 0:
         return None, [("Winding on the hill", f"stands: {_stall_words(drive, plan)}")]
     if wanted is not None and wanted > held:
         return None, [("Winding on the hill", f"it holds at most {held:.0f} km/h there")]
-    heat = climb_heat(drive, hill, plan["hill_min"], wanted)
+    heat = climb_heat(drive, hill, plan.hill_min, wanted)
     limit = heat.controller_limit_min
     if limit is None:
         control = f"{heat.controller_c[-1]:.0f} °C"
@@ -239,9 +240,9 @@ def _climb(drive: Drive, plan: dict[str, Any], hill: Road) -> tuple[Heating | No
     ]
 
 
-def _heat_words(heat: Heating, plan: dict[str, Any]) -> str:
+def _heat_words(heat: Heating, plan: Plan) -> str:
     if heat.roll_back_min is None:
-        return f"{heat.winding_c[-1]:.0f} °C after {plan['hill_min']:g} min"
+        return f"{heat.winding_c[-1]:.0f} °C after {plan.hill_min:g} min"
     if heat.stop_min is None:
         return f"power reduced after {heat.roll_back_min:.0f} min"
     return (
@@ -249,17 +250,17 @@ def _heat_words(heat: Heating, plan: dict[str, Any]) -> str:
     )
 
 
-def _stall_words(drive: Drive, plan: dict[str, Any]) -> str:
+def _stall_words(drive: Drive, plan: Plan) -> str:
     """Return how long a motor that does not turn may be held at full throttle."""
-    stall = stall_heat(drive, plan["air_c"])
+    stall = stall_heat(drive, plan.air_c)
     return (
         f"{stall.phase_a:.0f} A heat the winding to {ROLL_BACK_C:.0f} °C in about "
         f"{stall.roll_back_s:.0f} s, and harm it after {stall.harm_s:.0f} s: let go at once"
     )
 
 
-def _gear_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
-    speed = plan["hill_kmh"] or max(top_speed_kmh(drive, hill), 5.0)
+def _gear_rows(drive: Drive, plan: Plan, hill: Road) -> list[Row]:
+    speed = plan.hill_kmh or max(top_speed_kmh(drive, hill), 5.0)
     geared = best_gear(drive, speed)
     if drive.kept_sprocket:
         chosen = "as asked"
@@ -273,30 +274,30 @@ def _gear_rows(drive: Drive, plan: dict[str, Any], hill: Road) -> list[Row]:
     ]
 
 
-def _heat_by_gear(drive: Drive, plan: dict[str, Any], hill: Road) -> str:
+def _heat_by_gear(drive: Drive, plan: Plan, hill: Road) -> str:
     """Return how hot the winding gets in every sprocket: a motor that spins fast stays cooler."""
     told = []
     for sprocket in drive.sprocket_teeth:
         kept = replace(drive, kept_sprocket=sprocket)
         held = top_speed_kmh(kept, hill)
-        wanted = plan["hill_kmh"] or held
+        wanted = plan.hill_kmh or held
         if held <= 0:
             told.append(f"{sprocket} T does not climb it")
         elif wanted > held:
             told.append(f"{sprocket} T holds at most {held:.0f} km/h")
         else:
-            heat = climb_heat(kept, hill, plan["hill_min"], wanted)
+            heat = climb_heat(kept, hill, plan.hill_min, wanted)
             told.append(f"{sprocket} T {_heat_words(heat, plan)} at {heat.speed_kmh:.0f} km/h")
     return "; ".join(told)
 
 
-def _range_rows(d: Drive, plan: dict[str, Any]) -> list[tuple[str, str]]:
-    route = at_cruise(ROUTES[plan["route"]], plan["cruise_kmh"])
+def _range_rows(d: Drive, plan: Plan) -> list[tuple[str, str]]:
+    route = at_cruise(ROUTES[plan.route], plan.cruise_kmh)
     try:
-        r = range_three_ways(d, route, plan["wind_kmh"], plan.get("used_km"), plan.get("used_ah"))
+        r = range_three_ways(d, route, plan.wind_kmh, plan.used_km, plan.used_ah)
     except RangeError as error:
         return [("Range, own log", str(error))]
-    riding = f"{plan['route']}, {plan['cruise_kmh']:g} km/h on the flat"
+    riding = f"{plan.route}, {plan.cruise_kmh:g} km/h on the flat"
     rows = [
         ("Energy", f"{d.label_wh:.0f} Wh by the label, {d.energy_wh:.0f} Wh by the cells"),
         ("Range, flat rule", f"{r.flat_rule_km:.0f} km"),
@@ -310,7 +311,7 @@ def _range_rows(d: Drive, plan: dict[str, Any]) -> list[tuple[str, str]]:
     return [
         *rows,
         ("Range, own log", _km(r.own_log_km, r.own_wh_per_km) if r.own_log_km else "no log yet"),
-        ("Charge from empty", f"{charge_hours(d.capacity_ah, plan['charger_a']):.1f} h"),
+        ("Charge from empty", f"{charge_hours(d.capacity_ah, plan.charger_a):.1f} h"),
     ]
 
 
@@ -327,7 +328,7 @@ def _km(km: float | None, wh_per_km: float | None) -> str:
 
 
 def charts(
-    variants: list[Variant], heats: list[Heating | None], plan: dict[str, Any]
+    variants: list[Variant], heats: list[Heating | None], plan: Plan
 ) -> list[dict[str, str]]:
     """Return power against speed, speed against grade, winding temperature against time."""
     drives = [(v.name, v.drive) for v in variants if v.drive is not None]
@@ -347,7 +348,7 @@ def charts(
         )
     most = max(max(line.y, default=0.0) for line in power)
     speeds = envelope(first).speed_kmh[:121]
-    for grade in (0.0, plan["hill_percent"] / 100):
+    for grade in (0.0, plan.hill_percent / 100):
         need = (
             (road_force_n(first, speeds, road_of(plan, grade)) - rider_force_n(first, speeds))
             * speeds
@@ -385,7 +386,7 @@ def charts(
         },
     ]
     if heat:
-        title = f"Winding on {plan['hill_percent']:g} %"
+        title = f"Winding on {plan.hill_percent:g} %"
         out.append(
             {
                 "title": title,

@@ -1,12 +1,12 @@
 """What the sections of Match show, each worked out only where it is looked at."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from brightcircuit.library.queries import parts as library_parts
 from brightcircuit.match import cards, rides
-from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS
+from brightcircuit.match.plan import CHOICES, LOGGED, NUMBERS, Plan
 from brightcircuit.shop.people import the_shop
 from brightcore.bike.measured import measured_value
 from brightcore.bike.model import Bike
@@ -28,7 +28,7 @@ class Question:
 
     bike: Bike
     described: Bike
-    plan: dict[str, Any]
+    plan: Plan
     typed: Mapping[str, str]
     errors: dict[str, str]
     repair: Option | None
@@ -47,9 +47,8 @@ def _chain(asked: Question) -> dict[str, Any]:
 def _ride(asked: Question) -> dict[str, Any]:
     bike, plan, errors, typed = asked.bike, asked.plan, asked.errors, asked.typed
     try:
-        plan["used_km"], plan["used_ah"] = cards.log_km(plan), cards.log_ah(bike, plan)
+        plan = replace(plan, used_km=cards.log_km(plan), used_ah=cards.log_ah(bike, plan))
     except RangeError as error:
-        plan["used_km"] = plan["used_ah"] = None
         errors = {**errors, "log_from_v": str(error)}
     variants = rides.variants_of(bike, plan)
     numbers = []
@@ -57,21 +56,18 @@ def _ride(asked: Question) -> dict[str, Any]:
         numbers.append(
             {
                 "field": f,
-                "value": typed.get(f.name, f"{plan[f.name]:g}"),
+                "value": typed.get(f.name, f"{getattr(plan, f.name):g}"),
                 "error": errors.get(f.name, ""),
             }
         )
     choices = []
     for n, (label, options, _) in CHOICES.items():
-        choices.append({"name": n, "label": label, "options": options, "value": plan[n]})
+        choices.append({"name": n, "label": label, "options": options, "value": getattr(plan, n)})
     logged = []
     for f in LOGGED:
-        logged.append(
-            {
-                "field": f,
-                "value": typed.get(f.name, "" if plan[f.name] is None else f"{plan[f.name]:g}"),
-            }
-        )
+        value = getattr(plan, f.name)
+        shown = "" if value is None else f"{value:g}"
+        logged.append({"field": f, "value": typed.get(f.name, shown)})
     motors = []
     for kind in REGISTRY:
         if kind.place == "motor":
@@ -93,7 +89,7 @@ def _ride(asked: Question) -> dict[str, Any]:
             "controller": library_parts("controller"),
             "motor": motors,
         },
-        "variants": list(enumerate(plan["variants"])),
+        "variants": list(enumerate(plan.variants)),
     }
 
 
@@ -103,9 +99,11 @@ def _curves(asked: Question) -> dict[str, Any]:
 
 
 def _class(asked: Question) -> dict[str, Any]:
-    variants = rides.variants_of(asked.bike, asked.plan | {"variants": []})
-    place = asked.plan["place"] or asked.bike.info.place or the_shop().place
-    return {"legal": cards.class_card(asked.bike, variants[0].drive, asked.plan | {"place": place})}
+    variants = rides.variants_of(asked.bike, replace(asked.plan, variants=()))
+    place = asked.plan.place or asked.bike.info.place or the_shop().place
+    return {
+        "legal": cards.class_card(asked.bike, variants[0].drive, replace(asked.plan, place=place))
+    }
 
 
 def _packs(asked: Question) -> dict[str, Any]:

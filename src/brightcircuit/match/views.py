@@ -3,7 +3,6 @@
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
@@ -19,7 +18,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of as way_plan
 from brightcircuit.match import cards
 from brightcircuit.match.models import MatchPlan
-from brightcircuit.match.plan import defaults, read_money, read_riding, read_variant
+from brightcircuit.match.plan import Plan, read_money, read_riding, read_variant
 from brightcircuit.match.sections import Question, section_context
 from brightcircuit.match.services import add_variant, ask, drop_variant
 from brightcircuit.match.space import changed_space, space_context
@@ -36,10 +35,10 @@ MOST_PLACE, MOST_RATE, MOST_OPTIONS = 60, 1000.0, 20
 """Letters of a place, money an hour, options of a cost: what a form may send."""
 
 
-def plan_of(job: Job) -> dict[str, Any]:
+def plan_of(job: Job) -> Plan:
     """Return the plan of a job, filled up with what nobody has asked yet."""
     row = MatchPlan.objects.filter(job=job).first()
-    return defaults(way_plan(job).info.load_mass_kg) | (row.data if row else {})
+    return Plan.of(way_plan(job).info.load_mass_kg, row.data if row else {})
 
 
 PAGE_OF = {
