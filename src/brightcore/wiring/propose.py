@@ -203,7 +203,7 @@ def _fit(
         return None
     share = len(pairs) / max(len(port.pins), len(mate.pins))
     small = len(pairs) / min(len(port.pins), len(mate.pins))
-    # Every pin of the smaller plug has to find a mate. What is left over in the larger one is
+    # Every pin of the smaller plug has to find a mate. What remains in the larger one is
     # usual: not all bikes use all wires.
     if small < 1.0:
         return None
