@@ -8,8 +8,7 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import status_of
+from brightcircuit.common.posted import Act, Posted, act_on, status_of
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.stale import changing
@@ -47,7 +46,10 @@ def rides_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     errors: list[str] = []
     if request.method == "POST":
         try:
-            _act(request, job)
+            posted = Posted(request)
+            told = act_on(ACTS, posted.text("do"), posted, job)
+            if told:
+                messages.success(request, told)
             return redirect("prove-rides", job.uuid)
         except ValidationError as error:
             errors = error.messages
@@ -58,19 +60,27 @@ def rides_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "prove/rides.html", page, status=status_of(errors))
 
 
-def _act(request: HttpRequest, job: Job) -> None:
-    if request.POST.get("do") == "match":
-        use_on_match(actor=actor(request), job=job, uuid=request.POST.get("uuid", ""))
-        messages.success(request, "Match reckons with this ride as its own log.")
-        return
-    if request.POST.get("do") == "undo":
-        undo_ride(actor=actor(request), job=job, uuid=request.POST.get("uuid", ""))
-        return
-    upload = request.FILES.get("ride")
+def _match(posted: Posted, job: Job) -> str:
+    use_on_match(actor=posted.who, job=job, uuid=posted.text("uuid"))
+    return "Match reckons with this ride as its own log."
+
+
+def _undo(posted: Posted, job: Job) -> str:
+    undo_ride(actor=posted.who, job=job, uuid=posted.text("uuid"))
+    return ""
+
+
+def _take(posted: Posted, job: Job) -> str:
+    upload = posted.request.FILES.get("ride")
     if upload is None:
         raise ValidationError("Choose a GPX or CSV file.")
     content = read_upload(upload, MAX_BYTES)
-    take_ride(actor=actor(request), job=job, content=content, name=upload.name or "ride.gpx")
+    take_ride(actor=posted.who, job=job, content=content, name=upload.name or "ride.gpx")
+    return ""
+
+
+ACTS: dict[str, Act[Job]] = {"match": _match, "undo": _undo, "": _take}
+"""Every act, by the word that its form sends; the form of a file sends none."""
 
 
 def _shown(job: Job, row: RideRow) -> dict[str, Any]:

@@ -9,8 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import as_typed, status_of
+from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
 from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of, shown_blocks
@@ -40,8 +39,9 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     errors: dict[str, list[str]] = {}
     if request.method == "POST":
         try:
-            target = _act(request, job)
-            return redirect(target)
+            posted = Posted(request)
+            messages.success(request, act_on(ACTS, posted.text("do"), posted, job))
+            return redirect("prove", job.uuid)
         except ValidationError as error:
             if hasattr(error, "error_dict"):
                 errors = error.message_dict
@@ -72,27 +72,28 @@ def prove_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "prove/prove.html", page, status=status_of(errors))
 
 
-def _act(request: HttpRequest, job: Job) -> str:
-    """Do one posted act; returns where to go."""
-    data, who = request.POST, actor(request)
-    here = reverse("prove", args=(job.uuid,))
-    if data.get("do") == "undo":
-        undo(actor=who, job=job, uuid=data.get("uuid", ""))
-        messages.success(request, "Undone. It stays in the log.")
-        return here
+def _undo(posted: Posted, job: Job) -> str:
+    undo(actor=posted.who, job=job, uuid=posted.text("uuid"))
+    return "Undone. It stays in the log."
+
+
+def _enter(posted: Posted, job: Job) -> str:
     made = enter(
-        actor=who,
+        actor=posted.who,
         job=job,
-        check_id=data.get("check", ""),
-        text=data.get("value", ""),
-        answer=data.get("answer", ""),
-        note=data.get("note", ""),
-        symptom=data.get("symptom", ""),
-        link=data.get("link") == "on",
-        ticked=data.getlist("gate"),
+        check_id=posted.text("check"),
+        text=posted.text("value"),
+        answer=posted.text("answer"),
+        note=posted.text("note"),
+        symptom=posted.text("symptom"),
+        link=posted.text("link") == "on",
+        ticked=posted.many("gate"),
     )
-    messages.success(request, f"Saved: {made}.")
-    return here
+    return f"Saved: {made}."
+
+
+ACTS: dict[str, Act[Job]] = {"undo": _undo, "": _enter}
+"""Every act, by the word that its form sends; the form of a check sends none."""
 
 
 def _current(

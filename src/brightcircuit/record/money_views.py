@@ -10,8 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
-from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import as_typed, status_of
+from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
@@ -33,7 +32,8 @@ def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     errors: Errors = {}
     if request.method == "POST":
         try:
-            _offer(request, job)
+            posted = Posted(request)
+            messages.success(request, act_on(OFFER_ACTS, posted.text("do"), posted, job))
             return redirect("record-quote", job.uuid)
         except ValidationError as error:
             errors = _by_field(error)
@@ -67,17 +67,23 @@ def _filled(request: HttpRequest, proposals: list[Any], rate: Decimal) -> dict[s
     }
 
 
-def _offer(request: HttpRequest, job: Job) -> None:
-    data, who = request.POST, actor(request)
-    if data.get("do") == "choose":
-        made = money.choose_offer(actor=who, job=job, uuid=data.get("uuid", ""))
-        messages.success(request, f"The customer decided for: {made}.")
-    elif data.get("do") == "remove":
-        money.remove_offer(actor=who, job=job, uuid=data.get("uuid", ""))
-        messages.success(request, "Removed; it stays in the log.")
-    else:
-        money.offer(actor=who, job=job, typed=data.dict())
-        messages.success(request, "Offered.")
+def _choose(posted: Posted, job: Job) -> str:
+    made = money.choose_offer(actor=posted.who, job=job, uuid=posted.text("uuid"))
+    return f"The customer decided for: {made}."
+
+
+def _remove(posted: Posted, job: Job) -> str:
+    money.remove_offer(actor=posted.who, job=job, uuid=posted.text("uuid"))
+    return "Removed; it stays in the log."
+
+
+def _offer(posted: Posted, job: Job) -> str:
+    money.offer(actor=posted.who, job=job, typed=posted.all())
+    return "Offered."
+
+
+OFFER_ACTS: dict[str, Act[Job]] = {"choose": _choose, "remove": _remove, "": _offer}
+"""Every act of the quote, by the word that its form sends; a new offer sends none."""
 
 
 def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
@@ -86,7 +92,8 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     errors: Errors = {}
     if request.method == "POST":
         try:
-            _cost(request, job)
+            posted = Posted(request)
+            messages.success(request, act_on(COST_ACTS, posted.text("do"), posted, job))
             return redirect("record-costs", job.uuid)
         except ValidationError as error:
             errors = _by_field(error)
@@ -131,19 +138,24 @@ def bill_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return pdf_of(request, job, "record/bill_sheet.html", context, "bill")
 
 
-def _cost(request: HttpRequest, job: Job) -> None:
-    data, who = request.POST, actor(request)
-    if data.get("do") == "undo":
-        money.undo_line(actor=who, job=job, uuid=data.get("uuid", ""))
-        messages.success(request, "Undone.")
-    elif data.get("do") == "warranty":
-        money.answer_for(
-            actor=who, job=job, words=data.get("words", ""), until=data.get("until", "")
-        )
-        messages.success(request, "Saved.")
-    else:
-        made = money.add_line(actor=who, job=job, typed=data.dict())
-        messages.success(request, f"On the job: {made}.")
+def _undo(posted: Posted, job: Job) -> str:
+    money.undo_line(actor=posted.who, job=job, uuid=posted.text("uuid"))
+    return "Undone."
+
+
+def _warranty(posted: Posted, job: Job) -> str:
+    words, until = posted.text("words"), posted.text("until")
+    money.answer_for(actor=posted.who, job=job, words=words, until=until)
+    return "Saved."
+
+
+def _add(posted: Posted, job: Job) -> str:
+    made = money.add_line(actor=posted.who, job=job, typed=posted.all())
+    return f"On the job: {made}."
+
+
+COST_ACTS: dict[str, Act[Job]] = {"undo": _undo, "warranty": _warranty, "": _add}
+"""Every act of the costs, by the word that its form sends; a new line sends none."""
 
 
 def _by_field(error: ValidationError) -> Errors:

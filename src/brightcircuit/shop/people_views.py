@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import status_of
+from brightcircuit.common.posted import Act, Posted, act_on, status_of
 from brightcircuit.shop.first_run import forget_code, is_local, is_right
 from brightcircuit.shop.forms import FirstLeadForm, NewPersonForm, PasswordForm, ShopForm
 from brightcircuit.shop.models import Person, Role
@@ -104,22 +104,33 @@ def _tell(form: NewPersonForm, problem: ValidationError, action: str) -> str:
     return " ".join(problem.messages)
 
 
+def _role(posted: Posted, person: Person) -> str:
+    set_role(actor=posted.who, person=person, role=posted.text("role"))
+    return f"{person} is now {person.get_role_display().lower()}."
+
+
+def _on(posted: Posted, person: Person) -> str:
+    set_active(actor=posted.who, person=person, active=True)
+    return f"{person} can sign in again."
+
+
+def _off(posted: Posted, person: Person) -> str:
+    set_active(actor=posted.who, person=person, active=False)
+    return f"{person} cannot sign in any more; the record stays."
+
+
+def _password(posted: Posted, person: Person) -> str:
+    reset_password(actor=posted.who, person=person, password=posted.text("password"))
+    return f"{person} signs in with the new password, and then chooses one."
+
+
+ACTS: dict[str, Act[Person]] = {"role": _role, "on": _on, "off": _off, "password": _password}
+"""Every act about somebody who is known, by the word that its form sends."""
+
+
 def _change(request: HttpRequest, action: str) -> HttpResponse:
     person = get_object_or_404(Person, pk=request.POST.get("person") or 0)
-    who = actor(request)
-    if action == "role":
-        set_role(actor=who, person=person, role=request.POST.get("role", ""))
-        messages.success(request, f"{person} is now {person.get_role_display().lower()}.")
-    elif action in ("off", "on"):
-        set_active(actor=who, person=person, active=action == "on")
-        if action == "on":
-            can = "can sign in again"
-        else:
-            can = "cannot sign in any more; the record stays"
-        messages.success(request, f"{person} {can}.")
-    else:
-        reset_password(actor=who, person=person, password=request.POST.get("password", ""))
-        messages.success(request, f"{person} signs in with the new password, and then chooses one.")
+    messages.success(request, act_on(ACTS, action, Posted(request), person))
     return redirect("people")
 
 

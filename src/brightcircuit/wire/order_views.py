@@ -10,8 +10,7 @@ from django.shortcuts import redirect, render
 from django.template.defaultfilters import pluralize
 from django.urls import reverse
 
-from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import as_typed, status_of
+from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
 from brightcircuit.jobs.descriptions import say_what_is_opened, was_so_already
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
@@ -37,7 +36,9 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     error = ""
     if request.method == "POST":
         try:
-            return redirect(f"{reverse('wire-order', args=(job.uuid,))}{_act(request, job)}")
+            posted = Posted(request)
+            place = act_on(ACTS, posted.text("do"), posted, job)
+            return redirect(f"{reverse('wire-order', args=(job.uuid,))}{place}")
         except ValidationError as refused:
             error = refused.messages[0]
     work, standing, way = work_of(job), blocks(job), way_of(job)
@@ -92,29 +93,49 @@ def _whole_page(request: HttpRequest, job: Job) -> HttpResponse:
     return render(request, "wire/order_whole.html", page)
 
 
-def _act(request: HttpRequest, job: Job) -> str:
-    """Do one posted act; returns the place of the page to go back to."""
-    data, who = request.POST, actor(request)
-    step_id = data.get("step", "")
-    if data.get("do") == "give":
-        person = give_step(actor=who, job=job, step_id=step_id, to=data.get("to", ""))
-        messages.success(request, f"Given to {person}.")
-        return f"#{step_id}"
-    if data.get("do") == "found":
-        found_at_step(actor=who, job=job, step_id=step_id, text=data.get("found", ""))
-        messages.success(request, "Saved at the step.")
-        return f"#{step_id}"
-    if data.get("do") == "opens":
-        say_what_is_opened(actor=who, job=job, parts=data.getlist("opens"))
-        return ""
-    if data.get("do") == "already":
-        count = was_so_already(actor=who, job=job, changes=data.getlist("change"))
-        messages.success(request, f"{count} change{pluralize(count)} marked as so already.")
-        return ""
-    early = tick(actor=who, job=job, step_id=step_id, done=data.get("done") == "1")
+def _give(posted: Posted, job: Job) -> str:
+    step_id = posted.text("step")
+    person = give_step(actor=posted.who, job=job, step_id=step_id, to=posted.text("to"))
+    messages.success(posted.request, f"Given to {person}.")
+    return f"#{step_id}"
+
+
+def _found(posted: Posted, job: Job) -> str:
+    step_id = posted.text("step")
+    found_at_step(actor=posted.who, job=job, step_id=step_id, text=posted.text("found"))
+    messages.success(posted.request, "Saved at the step.")
+    return f"#{step_id}"
+
+
+def _opens(posted: Posted, job: Job) -> str:
+    say_what_is_opened(actor=posted.who, job=job, parts=posted.many("opens"))
+    return ""
+
+
+def _already(posted: Posted, job: Job) -> str:
+    count = was_so_already(actor=posted.who, job=job, changes=posted.many("change"))
+    words = f"{count} change{pluralize(count)} marked as so already."
+    messages.success(posted.request, words)
+    return ""
+
+
+def _tick(posted: Posted, job: Job) -> str:
+    done = posted.text("done") == "1"
+    early = tick(actor=posted.who, job=job, step_id=posted.text("step"), done=done)
     if early:
-        messages.warning(request, early)
+        messages.warning(posted.request, early)
     return "#next"
+
+
+ACTS: dict[str, Act[Job]] = {
+    "give": _give,
+    "found": _found,
+    "opens": _opens,
+    "already": _already,
+    "": _tick,
+}
+"""Every act, by the word that its form sends (a tick sends none); each returns the place of the
+page to go back to."""
 
 
 def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> list[dict[str, Any]]:
