@@ -192,7 +192,7 @@ def _fit(
     places = [REGISTRY[p.kind].place for p in (part, other)]
     # Two parts of one place (both at the bar) do not plug into each other, unless one hands
     # something on, as a splitter does.
-    hands_on = any(True for p in (part, other) for _ in REGISTRY[p.kind].links(p))
+    hands_on = any(tuple(REGISTRY[p.kind].links(p)) for p in (part, other))
     if not any(typed) or (places[0] == places[1] and places[0] != "between" and not hands_on):
         return None
     try:
@@ -229,25 +229,27 @@ def _turned(module: Part, port: Port, other: Part) -> bool:
 
 def _alike(a: tuple[Part, Port], b: tuple[Part, Port]) -> float:
     """Return how many of the shorter plug's words stand in the other's name and label."""
-    one, two = (
-        {
-            w
-            for w in f"{p.name} {q.label}".lower().replace("-", " ").split()
-            if w not in ("plug", "sensor")
-        }
-        for p, q in (a, b)
-    )
+    one, two = _telling_words(*a), _telling_words(*b)
     return len(one & two) / max(min(len(one), len(two)), 1)
 
 
+def _telling_words(part: Part, port: Port) -> set[str]:
+    """Return the words of a plug's part and label."""
+    words = f"{part.name} {port.label}".lower().replace("-", " ").split()
+    # Nearly every plug is called one, and half of them sit on a sensor: these tell nothing.
+    return set(words) - {"plug", "sensor"}
+
+
 def _reason(a: tuple[Part, Port], b: tuple[Part, Port], pairs: tuple[tuple[str, str], ...]) -> str:
-    left, right = ({pin.name: pin.words for pin in q.pins} for _, q in (a, b))
+    left = {pin.name: pin.words for pin in a[1].pins}
+    right = {pin.name: pin.words for pin in b[1].pins}
     meets = ", ".join(
         left[p] if left[p] == right[q] else f"{left[p]} to {right[q]}" for p, q in pairs
     )
-    lonely = [left[p] for p in left if p not in {x for x, _ in pairs}] + [
-        right[q] for q in right if q not in {y for _, y in pairs}
-    ]
+    mated_left = {p for p, _ in pairs}
+    mated_right = {q for _, q in pairs}
+    lonely = [left[p] for p in left if p not in mated_left]
+    lonely += [right[q] for q in right if q not in mated_right]
     words = meets + (f"; without a mate: {', '.join(lonely)}" if lonely else "")
     moved = _moved(a[1], b[1], pairs)
     return words + (f"; pins must be moved first: {moved}" if moved else "")
@@ -258,7 +260,8 @@ def _moved(one: Port, two: Port, pairs: tuple[tuple[str, str], ...]) -> str:
     likes."""
     if not fit_in_hand(one, two):
         return ""
-    first, second = ({pin.name: n for n, pin in enumerate(port.pins, 1)} for port in (one, two))
+    first = {pin.name: n for n, pin in enumerate(one.pins, 1)}
+    second = {pin.name: n for n, pin in enumerate(two.pins, 1)}
     return ", ".join(f"{first[p]} to {second[q]}" for p, q in pairs if first[p] != second[q])
 
 
