@@ -9,24 +9,20 @@ from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
+from brightcircuit.arrive.acts import ACTS, ADDS, NOTE, Arriving
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival
 from brightcircuit.arrive.questions import questions
-from brightcircuit.arrive.services import answer_triage, lift_quarantine, note_found
 from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import circuit_of
-from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
+from brightcircuit.common.posted import Posted, Unfilled, act_on, status_of
 from brightcircuit.common.shown import Shown
-from brightcircuit.jobs.dangers import let_danger_go
-from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.jobs.models import Job, Photo, Quarantine
-from brightcircuit.jobs.photos import add_photo
 from brightcircuit.jobs.quarantine import marks_of, standing_quarantines
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import Block, ShownFinding, blocks, findings_of, waive_finding
-from brightcircuit.jobs.services import confirm_symptoms
+from brightcircuit.jobs.safety import Block, ShownFinding, blocks, findings_of
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
@@ -35,9 +31,6 @@ from brightcore.circuit.netlist import join_title
 from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.symptoms import BY_ID
 from brightcore.tracing.wording import suggested
-
-ADDS = ("note", "symptoms", "photo")
-"""Actions that overwrite nothing: the note carries the text that it was based on."""
 
 STALE = 409
 """Status of a page whose form was based on what has changed since."""
@@ -84,23 +77,27 @@ PAGE_OF = {
 def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpResponse:
     """Show and take what was found at arrival: pack and findings, what was found, what is
     fitted."""
-    job = changing(request, job_uuid, adds=request.POST.get("action") in ADDS)
-    post, action = (
-        (request.POST, request.POST.get("action")) if request.method == "POST" else (None, None)
-    )
-    triage = TriageForm(
-        post if action == "triage" else None, answers=job.arrival.triage, asked=questions(job)
-    )
-    note = NoteForm(post if action == "note" else None, initial={"note": job.arrival.note})
+    action = request.POST.get("action", "") if request.method == "POST" else None
+    job = changing(request, job_uuid, adds=action in ADDS)
+    sent = {action: request.POST}
     scenes = {scene.id: scene for scene in scenes_of(circuit_of(plan_of(job)))}
-    symptoms = SymptomForm(post if action == "symptoms" else None, scenes=scenes)
-    error, status = "", 422 if action else 200
-    if action:
+    at = Arriving(
+        job,
+        TriageForm(sent.get("triage"), answers=job.arrival.triage, asked=questions(job)),
+        NoteForm(sent.get(NOTE), initial={"note": job.arrival.note}),
+        SymptomForm(sent.get("symptoms"), scenes=scenes),
+    )
+    error, status = "", status_of(action is not None)
+    if action is not None:
         try:
-            if _act(request, job, action, triage, note, symptoms):
-                return redirect(PAGE_OF.get(action, "arrive"), job.uuid)
+            said = act_on(ACTS, action, Posted(request), at)
+            if said:
+                messages.success(request, said)
+            return redirect(PAGE_OF.get(action, "arrive"), job.uuid)
+        except Unfilled:
+            pass  # what is wrong stands at the fields
         except Stale:
-            if action != "note":
+            if action != NOTE:
                 raise
             job, status = get_object_or_404(whole_job(job_uuid)), STALE
             error = (
@@ -120,9 +117,9 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
     for i, w in WIRES:
         own_wires.append((i, w, i in job.arrival.wires, job.arrival.wire_places.get(i, "")))
     context = ArrivePage(
-        triage=triage,
-        note=note,
-        symptoms=symptoms,
+        triage=at.triage,
+        note=at.note,
+        symptoms=at.symptoms,
         error=error,
         action=action,
         typed_reason=request.POST.get("reason", ""),
@@ -154,71 +151,3 @@ def plug_choices(job: Job) -> list[tuple[str, str]]:
     """Return (id, words) of every plug of the bike."""
     bike = plan_of(job)
     return [(join.id, join_title(bike, join)) for join in bike.joins]
-
-
-def _lines(text: str) -> str:
-    """Return a text as forms store it: line ends as one sign, no space around."""
-    return text.replace("\r\n", "\n").strip()
-
-
-def _act(
-    request: HttpRequest,
-    job: Job,
-    action: str,
-    triage: TriageForm,
-    note: NoteForm,
-    symptoms: SymptomForm,
-) -> bool:
-    """Do one posted action; returns False where its form has errors."""
-    if action == "triage":
-        if not triage.is_valid():
-            return False
-        answer_triage(actor=actor(request), job=job, answers=triage.answers())
-    elif action == "note":
-        if not note.is_valid():
-            return False
-        answer_triage(
-            actor=actor(request),
-            job=job,
-            answers={},
-            note=note.cleaned_data["note"],
-            note_was=_lines(request.POST.get("was", "")),
-        )
-        messages.success(request, "Note saved.")
-    elif action == "symptoms":
-        if not symptoms.is_valid():
-            return False
-        confirm_symptoms(actor=actor(request), job=job, symptoms=symptoms.symptoms())
-    elif action == "found":
-        note_found(
-            actor=actor(request),
-            job=job,
-            circumstances=request.POST.getlist("circumstances"),
-            wires=request.POST.getlist("wires"),
-            places={name: request.POST.get(f"at-{name}", "") for name, _ in WIRES},
-        )
-    elif action == "photo":
-        upload = request.FILES.get("photo")
-        if upload is None:
-            raise ValidationError("Choose a picture.")
-        add_photo(
-            actor=actor(request), job=job, upload=upload, caption=request.POST.get("caption", "")
-        )
-    elif action == "revision":
-        use_newest_revision(actor=actor(request), job=job)
-    elif action == "lift":
-        lift_quarantine(actor=actor(request), job=job, reason=request.POST.get("reason", ""))
-    elif action == "danger":
-        posted = request.POST.get("danger", ""), request.POST.get("reason", "")
-        let_danger_go(actor=actor(request), job=job, uuid=posted[0], reason=posted[1])
-        messages.success(request, "Let go; the rider's sheet says so.")
-    elif action == "waive":
-        waive_finding(
-            actor=actor(request),
-            job=job,
-            key=request.POST.get("key", ""),
-            reason=request.POST.get("reason", ""),
-        )
-    else:
-        raise ValidationError("Nothing to do.")
-    return True

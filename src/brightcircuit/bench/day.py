@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 
 from brightcircuit.bench.queries import jobs_of_the_day
-from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import Act, Posted, act_on
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import HELD
 from brightcircuit.jobs.services import put_in_turn
@@ -96,25 +96,64 @@ def _sets_at(job: Job) -> datetime | None:
     return min(due, default=None)
 
 
+@dataclass(frozen=True, slots=True)
+class OnList:
+    """The list of one person on a day."""
+
+    today: date
+    listed: Listed
+
+    def jobs(self) -> list[Job]:
+        """Return the jobs in the order in which they stand."""
+        return [job for job, _ in self.listed.turns]
+
+    def person(self) -> Person:
+        """Return whose list it is; raises ValidationError where nobody of that name works here."""
+        if self.listed.person is None:
+            raise ValidationError("Nobody of that name works here.")
+        return self.listed.person
+
+
+def _away(posted: Posted, at: OnList) -> str:
+    set_away(actor=posted.who, person=at.person(), until=at.today)
+    return ""
+
+
+def _here(posted: Posted, at: OnList) -> str:
+    set_away(actor=posted.who, person=at.person(), until=None)
+    return ""
+
+
+def _reset(posted: Posted, at: OnList) -> str:
+    put_in_turn(actor=posted.who, jobs=at.jobs(), on=None)
+    return ""
+
+
+def _move(posted: Posted, at: OnList) -> str:
+    """Put a job one place up or down."""
+    order = at.jobs()
+    step = MOVES[posted.text("do")]
+    place = next((n for n, job in enumerate(order) if str(job.uuid) == posted.text("job")), None)
+    if place is None or not 0 <= place + step < len(order):
+        raise ValidationError("That job does not move there.")
+    order[place], order[place + step] = order[place + step], order[place]
+    put_in_turn(actor=posted.who, jobs=order, on=at.today)
+    return ""
+
+
+ACTS: dict[str, Act[OnList]] = {
+    "away": _away,
+    "here": _here,
+    "reset": _reset,
+    **dict.fromkeys(MOVES, _move),
+}
+
+
 def _act(request: HttpRequest, today: date) -> None:
-    """Move a job up or down, give the order up, or say who is away."""
-    data, who = request.POST, actor(request)
+    """Do one posted act on the list that it names."""
+    posted = Posted(request)
     lists = {listed.hands.worker: listed for listed in _lists(today)}
-    listed = lists.get(data.get("list", ""))
+    listed = lists.get(posted.text("list"))
     if listed is None:
         raise ValidationError("That list is not there any more.")
-    if data.get("do") in ("away", "here"):
-        if listed.person is None:
-            raise ValidationError("Nobody of that name works here.")
-        set_away(actor=who, person=listed.person, until=today if data["do"] == "away" else None)
-        return
-    order = [job for job, _ in listed.turns]
-    if data.get("do") == "reset":
-        put_in_turn(actor=who, jobs=order, on=None)
-        return
-    at = next((n for n, job in enumerate(order) if str(job.uuid) == data.get("job")), None)
-    step = MOVES.get(data.get("do", ""))
-    if at is None or step is None or not 0 <= at + step < len(order):
-        raise ValidationError("That job does not move there.")
-    order[at], order[at + step] = order[at + step], order[at]
-    put_in_turn(actor=who, jobs=order, on=today)
+    act_on(ACTS, posted.text("do"), posted, OnList(today, listed))

@@ -20,7 +20,7 @@ from brightcircuit.bikes.services import edit_bike, edit_notes, set_contact, sto
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.posted import as_typed, status_of
+from brightcircuit.common.posted import Posted, as_typed, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.models import StockItem
@@ -337,13 +337,17 @@ def label(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
 def contact(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     """Keep or erase how to reach the rider."""
     bike = get_object_or_404(Bike, uuid=bike_uuid)
-    erase = request.POST.get("action") == "erase"
-    name, reach, note = (
-        "" if erase else request.POST.get(n, "")[:m]
-        for n, m in (("name", 120), ("reach", 200), ("note", 500))
-    )
-    set_contact(actor=actor(request), bike=bike, name=name, reach=reach, note=note)
-    messages.success(
-        request, "Erased." if erase else "Saved, apart from the bike and out of every export."
-    )
+    posted = Posted(request)
+    if posted.text("action") == "erase":
+        set_contact(actor=posted.who, bike=bike, name="", reach="", note="")
+        messages.success(request, "Erased.")
+    else:
+        set_contact(
+            actor=posted.who,
+            bike=bike,
+            name=posted.text("name")[:120],
+            reach=posted.text("reach")[:200],
+            note=posted.text("note")[:500],
+        )
+        messages.success(request, "Saved, apart from the bike and out of every export.")
     return redirect("bike", bike.uuid)

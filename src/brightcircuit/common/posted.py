@@ -42,6 +42,17 @@ def as_typed(request: HttpRequest, errors: object) -> dict[str, str]:
     return {}
 
 
+class Unfilled(Exception):
+    """A form that was sent is not filled in as it must be; what is wrong stands at its fields.
+
+    `errors` by field are for a form that does not keep them itself.
+    """
+
+    def __init__(self, errors: dict[str, str] | None = None) -> None:
+        super().__init__()
+        self.errors = errors or {}
+
+
 @dataclass(frozen=True, slots=True)
 class Posted:
     """The fields of a form as they were sent, and who sent them."""

@@ -1,7 +1,7 @@
 """Pages of the library."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib import messages
@@ -13,7 +13,7 @@ from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.posted import status_of
+from brightcircuit.common.posted import Act, Posted, Unfilled, act_on, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.library.forms import SpecRow, read_entry, spec_rows
@@ -33,6 +33,9 @@ from brightcore.formats.part_file import (
 )
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import PartKind
+
+NAME_LENGTH = 120
+"""Characters of a name at most, as the column has room."""
 
 KINDS = [(kind.name, kind.title) for kind in REGISTRY]
 
@@ -70,53 +73,65 @@ def library(request: HttpRequest) -> HttpResponse:
     return render(request, "library/list.html", context)
 
 
+@dataclass(slots=True)
+class PartAt:
+    """A description of the library, and the page that an act on it leads to."""
+
+    row: LibraryPart
+    entry: PartEntry
+    leads_to: str
+
+
+def _copy(posted: Posted, at: PartAt) -> str:
+    copy = replace(at.entry, id="", name=f"{at.entry.name} (copy)"[:NAME_LENGTH])
+    made = add_entry(actor=posted.who, entry=copy, what=f"Copied from {at.entry.name}")
+    at.leads_to = made.slug
+    return "Copied. Change what differs."
+
+
+def _retire(posted: Posted, at: PartAt) -> str:
+    retire_entry(actor=posted.who, row=at.row, retired=True)
+    return "Retired: it is no longer offered."
+
+
+def _bring_back(posted: Posted, at: PartAt) -> str:
+    retire_entry(actor=posted.who, row=at.row, retired=False)
+    return "Offered again."
+
+
+def _keep(posted: Posted, at: PartAt) -> str:
+    changed, errors = read_entry(at.row.kind, posted.request.POST, at.entry)
+    if changed is None:
+        raise Unfilled(errors)
+    version = whole_number(posted.text("version"), -1)
+    change_entry(actor=posted.who, row=at.row, entry=changed, version=version)
+    return "Saved. Bikes that have this part keep what they have."
+
+
+ACTS: dict[str, Act[PartAt]] = {
+    "copy": _copy,
+    "retire": _retire,
+    "bring-back": _bring_back,
+    "keep": _keep,
+}
+
+
 def part_page(request: HttpRequest, slug: str) -> HttpResponse:
     """Show, change, copy or retire one description."""
     row = get_object_or_404(LibraryPart, slug=slug)
     entry = core_entry(row)
-    if request.method == "POST":
-        action = request.POST.get("action", "")
-    else:
-        action = ""
     errors: dict[str, str] = {}
-    if action == "copy":
-        made = add_entry(
-            actor=actor(request),
-            entry=PartEntry(
-                "",
-                entry.kind,
-                f"{entry.name} (copy)"[:120],
-                entry.spec,
-                entry.ports,
-                entry.own_ports,
-                entry.note,
-            ),
-            what=f"Copied from {entry.name}",
-        )
-        messages.success(request, "Copied. Change what differs.")
-        return redirect("library-part", made.slug)
-    if action in ("retire", "bring-back"):
-        retire_entry(actor=actor(request), row=row, retired=action == "retire")
-        messages.success(
-            request, "Retired: it is no longer offered." if action == "retire" else "Offered again."
-        )
-        return redirect("library-part", slug)
-    if action == "keep":
-        changed, errors = read_entry(row.kind, request.POST, entry)
-        version = request.POST.get("version", "")
-        if changed is not None:
-            try:
-                change_entry(
-                    actor=actor(request),
-                    row=row,
-                    entry=changed,
-                    version=whole_number(version, -1),
-                )
-                messages.success(request, "Saved. Bikes that have this part keep what they have.")
-                return redirect("library-part", slug)
-            except ValidationError as error:
-                errors = {"name": error.messages[0]}
-                row.refresh_from_db()
+    if request.method == "POST":
+        posted = Posted(request)
+        at = PartAt(row, entry, slug)
+        try:
+            messages.success(request, act_on(ACTS, posted.text("action"), posted, at))
+            return redirect("library-part", at.leads_to)
+        except Unfilled as unfilled:
+            errors = unfilled.errors
+        except ValidationError as error:
+            errors = {"name": error.messages[0]}
+            row.refresh_from_db()
     return _form(request, row.kind, entry, row, errors)
 
 

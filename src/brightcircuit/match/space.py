@@ -1,8 +1,8 @@
 """The Space page: sizes of parts, rooms, and whether one goes into the other."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from brightcircuit.common.shown import Shown
 from brightcore.bike.model import Bike
@@ -24,8 +24,12 @@ MEASURED = (
 """What is measured of a part, with its heading."""
 
 
-Changed = tuple[Space, str, dict[str, str]]
-"""The space after a change, what was done in words, and errors by field."""
+class Changed(NamedTuple):
+    """The space after a change, what was done in words, and errors by field."""
+
+    space: Space
+    what: str
+    errors: dict[str, str]
 
 
 @dataclass(frozen=True)
@@ -110,35 +114,53 @@ def _shown(typed: Mapping[str, str], name: str, value: float) -> str:
     return ""
 
 
-def changed_space(bike: Bike, data: Mapping[str, Any], chosen: list[str]) -> Changed:
-    """Return (space, what was done in words, errors by field) of a posted form; `chosen` are part
-    ids."""
-    action, space = data.get("action", ""), bike.space
+def changed_space(bike: Bike, data: Mapping[str, str], chosen: list[str]) -> Changed:
+    """Return what a posted form changes; `chosen` are part ids."""
+    change = CHANGES.get(data.get("action", ""), _room_kept)
+    return change(bike, data, chosen)
+
+
+def _sizes_kept(bike: Bike, data: Mapping[str, str], chosen: list[str]) -> Changed:
     errors: dict[str, str] = {}
-    if action == "sizes":
-        sizes = [_size(part.id, data, errors) for part in bike.parts]
-        return (
-            replace(space, sizes=tuple(s for s in sizes if s != Size(s.part))),
-            "Parts measured",
-            errors,
-        )
-    if action == "add-room":
-        return _added(space, data, errors)
-    room = next((room for room in space.rooms if room.id == data.get("room")), None)
+    sizes = [_size(part.id, data, errors) for part in bike.parts]
+    measured = tuple(size for size in sizes if size != Size(size.part))
+    return Changed(replace(bike.space, sizes=measured), "Parts measured", errors)
+
+
+def _room_named(space: Space, data: Mapping[str, str]) -> Room | None:
+    return next((room for room in space.rooms if room.id == data.get("room")), None)
+
+
+def _no_such_room(space: Space) -> Changed:
+    return Changed(space, "", {"room": "That room is not there any more. Look again."})
+
+
+def _room_dropped(bike: Bike, data: Mapping[str, str], chosen: list[str]) -> Changed:
+    space = bike.space
+    room = _room_named(space, data)
     if room is None:
-        return space, "", {"room": "That room is not there any more. Look again."}
-    if action == "drop-room":
-        rooms = tuple(other for other in space.rooms if other is not room)
-        return replace(space, rooms=rooms), f"Room removed: {room.name}", errors
+        return _no_such_room(space)
+    others = tuple(other for other in space.rooms if other is not room)
+    return Changed(replace(space, rooms=others), f"Room removed: {room.name}", {})
+
+
+def _room_kept(bike: Bike, data: Mapping[str, str], chosen: list[str]) -> Changed:
+    space = bike.space
+    room = _room_named(space, data)
+    if room is None:
+        return _no_such_room(space)
+    errors: dict[str, str] = {}
     values = {field: _measure(data, f"{room.id}-{field}", errors) for field in MEASURES[room.shape]}
-    known = tuple(part.id for part in bike.parts if part.id in chosen)
-    fresh = replace(room, **values, parts=known)  # type: ignore[arg-type]
+    parts = tuple(part.id for part in bike.parts if part.id in chosen)
+    fresh = replace(room, **values, parts=parts)  # type: ignore[arg-type]
     rooms = tuple(fresh if other is room else other for other in space.rooms)
-    return replace(space, rooms=rooms), f"Room measured: {room.name}", errors
+    return Changed(replace(space, rooms=rooms), f"Room measured: {room.name}", errors)
 
 
-def _added(space: Space, data: Mapping[str, Any], errors: dict[str, str]) -> Changed:
-    name, shape = str(data.get("name", "")).strip()[:60], data.get("shape", "")
+def _room_added(bike: Bike, data: Mapping[str, str], chosen: list[str]) -> Changed:
+    space = bike.space
+    name, shape = data.get("name", "").strip()[:60], data.get("shape", "")
+    errors: dict[str, str] = {}
     if shape not in SHAPES:
         errors["shape"] = "Choose what it is."
     if not name:
@@ -146,22 +168,29 @@ def _added(space: Space, data: Mapping[str, Any], errors: dict[str, str]) -> Cha
     if len(space.rooms) >= MOST_ROOMS:
         errors["name"] = f"{MOST_ROOMS} rooms are the most. Take one away first."
     if errors:
-        return space, "", errors
+        return Changed(space, "", errors)
     taken = {room.id for room in space.rooms}
     free = next(f"room-{n}" for n in range(1, MOST_ROOMS + 2) if f"room-{n}" not in taken)
-    return (
-        replace(space, rooms=(*space.rooms, Room(free, name, shape))),
-        f"Room added: {name}",
-        errors,
-    )
+    rooms = (*space.rooms, Room(free, name, shape))
+    return Changed(replace(space, rooms=rooms), f"Room added: {name}", errors)
 
 
-def _size(part_id: str, data: Mapping[str, Any], errors: dict[str, str]) -> Size:
+CHANGES: dict[str, Callable[[Bike, Mapping[str, str], list[str]], Changed]] = {
+    "sizes": _sizes_kept,
+    "add-room": _room_added,
+    "drop-room": _room_dropped,
+    "keep-room": _room_kept,
+}
+"""What the buttons of the page ask for. A form without a word measures the room it names: that is
+what Enter in one of its fields sends."""
+
+
+def _size(part_id: str, data: Mapping[str, str], errors: dict[str, str]) -> Size:
     values = {field: _measure(data, f"{part_id}-{field}", errors) for field, _ in MEASURED}
     return Size(part_id, **values)
 
 
-def _measure(data: Mapping[str, Any], name: str, errors: dict[str, str]) -> float:
+def _measure(data: Mapping[str, str], name: str, errors: dict[str, str]) -> float:
     """Return a typed measure in mm, 0 where nothing was typed; notes what is wrong."""
     text = str(data.get(name, "")).strip()
     if not text:

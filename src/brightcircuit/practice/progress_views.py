@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
 from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import status_of
+from brightcircuit.common.posted import Act, Posted, Unfilled, act_on, status_of
 from brightcircuit.practice import queries, services
 from brightcircuit.practice.models import Homework
 from brightcircuit.shop.models import Person
@@ -81,6 +81,21 @@ def _charts(told: list[dict[str, float]]) -> list[str]:
     ]
 
 
+def _remove(posted: Posted, form: HomeworkForm) -> str:
+    row = get_object_or_404(Homework, pk=posted.text("row"))
+    services.remove_homework(actor=posted.who, row=row)
+    return "Removed. What was done of it stays."
+
+
+def _give(posted: Posted, form: HomeworkForm) -> str:
+    if not form.is_valid() or not _given(posted.who, form):
+        raise Unfilled
+    return "Given."
+
+
+HOMEWORK_ACTS: dict[str, Act[HomeworkForm]] = {"remove": _remove, "give": _give}
+
+
 def learners_page(request: HttpRequest) -> HttpResponse:
     """Show how all learners are doing, for a shop lead, and give homework."""
     who = actor(request)
@@ -88,15 +103,13 @@ def learners_page(request: HttpRequest) -> HttpResponse:
         raise PermissionDenied("Only a shop lead sees how others are doing.")
     form = HomeworkForm(request.POST if request.POST.get("do") == "give" else None)
     if request.method == "POST":
-        if request.POST.get("do") == "remove":
-            services.remove_homework(
-                actor=who, row=get_object_or_404(Homework, pk=request.POST.get("row"))
-            )
-            messages.success(request, "Removed. What was done of it stays.")
+        posted = Posted(request)
+        try:
+            said = act_on(HOMEWORK_ACTS, posted.text("do"), posted, form)
+            messages.success(request, said)
             return redirect("practice-learners")
-        if form.is_valid() and _given(who, form):
-            messages.success(request, "Given.")
-            return redirect("practice-learners")
+        except Unfilled:
+            pass  # what is wrong stands at the fields
     today = timezone.localdate()
     context = {
         "rows": [queries.progress_of(person) for person in queries.learners()],

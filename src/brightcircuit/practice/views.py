@@ -16,7 +16,7 @@ from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import Bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.posted import as_typed, status_of
+from brightcircuit.common.posted import Posted, as_typed, status_of
 from brightcircuit.practice import queries, services
 from brightcircuit.practice.models import Round
 from brightcircuit.practice.translate import (
@@ -111,12 +111,13 @@ def _shop_bikes() -> list[tuple[str, str]]:
 
 
 def _begin(request: HttpRequest, person: Person) -> Round:
-    data = request.POST
-    if data.get("graded"):
-        return services.begin_graded(actor=person, key=data["graded"])
-    if data.get("do") == "code":
-        return services.begin_by_code(actor=person, text=data.get("code", ""))
-    return services.begin(actor=person, bike=data.get("bike", ""), sort=data.get("sort", ""))
+    """Begin a round: a graded case, one by its code, or one that is drawn for a bike."""
+    posted = Posted(request)
+    if posted.has("graded"):
+        return services.begin_graded(actor=person, key=posted.text("graded"))
+    if posted.text("do") == "code":
+        return services.begin_by_code(actor=person, text=posted.text("code"))
+    return services.begin(actor=person, bike=posted.text("bike"), sort=posted.text("sort"))
 
 
 def _own(request: HttpRequest, round_uuid: uuid.UUID) -> Round:

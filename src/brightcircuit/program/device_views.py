@@ -3,6 +3,7 @@
 import json
 import uuid
 from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import urlencode
 
@@ -12,8 +13,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import as_typed, status_of
+from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import pack_blocks
@@ -40,6 +40,20 @@ from brightcore.units import parse_in
 ORDER = {"differs": 0, "unread": 1, "free": 2, "same": 3}
 """What comes first on a device: what is wrong, then what nobody has looked at."""
 
+SAME = 1e-9
+"""How near a value has to be to count as entered: only what a decimal fraction loses."""
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceAt:
+    """A parameter of a part of a job's bike, and where its menu stands afterwards."""
+
+    job: Job
+    part: str
+    code: str
+    where: dict[str, str] = field(default_factory=dict)
+    """What goes into the address: the act writes where it leaves the menu."""
+
 
 def values_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the device that has most to do; a bike without devices says so."""
@@ -59,9 +73,13 @@ def device_page(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpRes
     errors: dict[str, list[str]] = {}
     if request.method == "POST":
         try:
-            where = _act(request, job, part)
+            posted = Posted(request)
+            at = DeviceAt(job, part, posted.text("code"))
+            said = act_on(ACTS, posted.text("do"), posted, at)
+            if said:
+                messages.success(request, said)
             target = reverse("program-device", args=(job.uuid, part))
-            return redirect(f"{target}?{urlencode(where)}" if where else target)
+            return redirect(f"{target}?{urlencode(at.where)}" if at.where else target)
         except ValidationError as error:
             if hasattr(error, "error_dict"):
                 errors = error.message_dict
@@ -90,34 +108,61 @@ def presses(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpRespons
     return JsonResponse({"presses": [{"key": p.key, "times": p.times} for p in way]})
 
 
-def _act(request: HttpRequest, job: Job, part: str) -> dict[str, str]:
-    """Do one posted act; returns where the menu stands after it, for the address."""
-    data, who, code = request.POST, actor(request), request.POST.get("code", "")
-    action = data.get("do", "")
-    if action == "name":
-        name_profile(actor=who, job=job, part=part, profile=data.get("profile", ""))
-        return {}
-    if action == "tell":
-        if data.get("how") == "entered":
-            how = "entered"
-        else:
-            how = "seen"
-        told = tell(actor=who, job=job, part=part, code=code, text=data.get("value", ""), how=how)
-        messages.success(request, f"Saved: {told.code} {how}.")
-        still = told.wanted is not None and abs(told.value - told.wanted) > 1e-9
-        return {"at": code} | ({"code": code} if still else {})
-    if action == "keep":
-        text, reason = data.get("value", ""), data.get("reason", "")
-        want_otherwise(actor=who, job=job, part=part, code=code, text=text, reason=reason)
-        return {"code": code, "at": data.get("at", "")}
-    if action == "derived":
-        want_otherwise(actor=who, job=job, part=part, code=code, text="", reason="")
-        return {"code": code, "at": data.get("at", "")}
-    if action == "undo":
-        undo_told(actor=who, job=job, part=part, code=code)
-        messages.success(request, "Undone; what was known before stands again.")
-        return {"code": code}
-    raise ValidationError("Nothing to do.")
+def _name(posted: Posted, at: DeviceAt) -> str:
+    name_profile(actor=posted.who, job=at.job, part=at.part, profile=posted.text("profile"))
+    return ""
+
+
+def _tell(posted: Posted, at: DeviceAt) -> str:
+    how = "entered" if posted.text("how") == "entered" else "seen"
+    told = tell(
+        actor=posted.who,
+        job=at.job,
+        part=at.part,
+        code=at.code,
+        text=posted.text("value"),
+        how=how,
+    )
+    at.where["at"] = at.code
+    if told.wanted is not None and abs(told.value - told.wanted) > SAME:
+        # It is not as wanted yet: the same parameter stays open.
+        at.where["code"] = at.code
+    return f"Saved: {told.code} {how}."
+
+
+def _keep(posted: Posted, at: DeviceAt) -> str:
+    want_otherwise(
+        actor=posted.who,
+        job=at.job,
+        part=at.part,
+        code=at.code,
+        text=posted.text("value"),
+        reason=posted.text("reason"),
+    )
+    at.where.update(code=at.code, at=posted.text("at"))
+    return ""
+
+
+def _derived(posted: Posted, at: DeviceAt) -> str:
+    """Want again what was reckoned."""
+    want_otherwise(actor=posted.who, job=at.job, part=at.part, code=at.code, text="", reason="")
+    at.where.update(code=at.code, at=posted.text("at"))
+    return ""
+
+
+def _undo(posted: Posted, at: DeviceAt) -> str:
+    undo_told(actor=posted.who, job=at.job, part=at.part, code=at.code)
+    at.where["code"] = at.code
+    return "Undone; what was known before stands again."
+
+
+ACTS: dict[str, Act[DeviceAt]] = {
+    "name": _name,
+    "tell": _tell,
+    "keep": _keep,
+    "derived": _derived,
+    "undo": _undo,
+}
 
 
 def _current(device: Device, code: str) -> Row | None:

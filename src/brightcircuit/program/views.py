@@ -12,8 +12,9 @@ from django.urls import reverse
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
-from brightcircuit.common.posted import Posted, act_on, as_typed, status_of
+from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
 from brightcircuit.common.uploads import read_upload
+from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
@@ -186,7 +187,8 @@ def profiles_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     errors: list[str] = []
     if request.method == "POST":
         try:
-            messages.success(request, _profile_act(request))
+            posted = Posted(request)
+            messages.success(request, act_on(PROFILE_ACTS, posted.text("do"), posted, job))
             return redirect("program-profiles", job.uuid)
         except ValidationError as error:
             errors = error.messages
@@ -201,15 +203,17 @@ def profiles_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "program/profiles.html", page, status=status_of(errors))
 
 
-def _profile_act(request: HttpRequest) -> str:
-    who = actor(request)
-    if request.POST.get("do") == "retire":
-        retire_profile(actor=who, name=request.POST.get("name", ""))
-        return "Retired: it is no longer offered. Add its file again to bring it back."
-    upload = request.FILES.get("profile_file")
-    if upload is None:
-        raise ValidationError({"profile_file": ["Choose a profile file."]})
-    return f"Added: {add_profile(actor=who, content=read_upload(upload))}."
+def _retire(posted: Posted, job: Job) -> str:
+    retire_profile(actor=posted.who, name=posted.text("name"))
+    return "Retired: it is no longer offered. Add its file again to bring it back."
+
+
+def _add(posted: Posted, job: Job) -> str:
+    upload = posted.file("profile_file", "Choose a profile file.")
+    return f"Added: {add_profile(actor=posted.who, content=read_upload(upload))}."
+
+
+PROFILE_ACTS: dict[str, Act[Job]] = {"retire": _retire, "add": _add}
 
 
 def profile_page(request: HttpRequest, job_uuid: uuid.UUID, name: str) -> HttpResponse:

@@ -15,7 +15,7 @@ from brightcircuit.bikes.drawings import drawing_of
 from brightcircuit.bikes.models import RiderContact
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
-from brightcircuit.common.posted import as_typed
+from brightcircuit.common.posted import Act, Posted, act_on, as_typed
 from brightcircuit.common.shown import Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
@@ -119,29 +119,48 @@ class RecordPage(Shown):
     shop: Shop
 
 
+def _reopen(posted: Posted, job: Job) -> str:
+    reopen_job(actor=posted.who, job=job)
+    return ""
+
+
+def _undo_proof(posted: Posted, job: Job) -> str:
+    undo_proof(actor=posted.who, job=job)
+    forget_engines()
+    return "Undone: the repair waits for its proof again."
+
+
+def _cause(posted: Posted, job: Job) -> str:
+    answer_cause(actor=posted.who, job=job, cause=posted.text("cause"))
+    return ""
+
+
+def _close(posted: Posted, job: Job) -> str:
+    close_job(
+        actor=posted.who, job=job, reason=posted.text("reason"), reasons=_reasons(posted.request)
+    )
+    forget_engines()
+    return f"Job {job.number} is closed."
+
+
+ACTS: dict[str, Act[Job]] = {
+    "reopen": _reopen,
+    "undo-proof": _undo_proof,
+    "cause": _cause,
+    "close": _close,
+}
+
+
 def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the sheet; close and reopen the job."""
     job = changing(request, job_uuid)
     error, status = "", 200
     if request.method == "POST":
         try:
-            if request.POST.get("action") == "reopen":
-                reopen_job(actor=actor(request), job=job)
-            elif request.POST.get("action") == "undo-proof":
-                undo_proof(actor=actor(request), job=job)
-                forget_engines()
-                messages.success(request, "Undone: the repair waits for its proof again.")
-            elif request.POST.get("action") == "cause":
-                answer_cause(actor=actor(request), job=job, cause=request.POST.get("cause", ""))
-            else:
-                close_job(
-                    actor=actor(request),
-                    job=job,
-                    reason=request.POST.get("reason", ""),
-                    reasons=_reasons(request),
-                )
-                forget_engines()
-                messages.success(request, f"Job {job.number} is closed.")
+            posted = Posted(request)
+            said = act_on(ACTS, posted.text("action"), posted, job)
+            if said:
+                messages.success(request, said)
             return redirect("record", job.uuid)
         except (ValidationError, PermissionDenied) as problem:
             status = 422

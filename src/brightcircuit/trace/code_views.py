@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from brightcircuit.common.actor import actor
-from brightcircuit.common.posted import status_of
+from brightcircuit.common.posted import Act, Posted, act_on, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import stands_of
@@ -32,6 +32,24 @@ class CodesPage(Shown):
     error: str
 
 
+def _forget(posted: Posted, display: str) -> str:
+    forget_code(actor=posted.who, display=display, code=posted.text("forget"))
+    return "Taken out of the table."
+
+
+def _remember(posted: Posted, display: str) -> str:
+    remember_code(
+        actor=posted.who,
+        display=display,
+        code=posted.text("code"),
+        meaning=posted.text("meaning"),
+    )
+    return "Saved for every display of this name."
+
+
+ACTS: dict[str, Act[str]] = {"forget": _forget, "remember": _remember}
+
+
 def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show what the codes of this bike's display mean; add or change one, or take one out."""
     job = changing(request, job_uuid, adds=True)
@@ -39,12 +57,10 @@ def codes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     typed, chosen, error = request.POST.get("code", ""), request.POST.get("meaning", ""), ""
     if request.method == "POST" and display:
         try:
-            if request.POST.get("forget"):
-                forget_code(actor=actor(request), display=display, code=request.POST["forget"])
-                messages.success(request, "Taken out of the table.")
-            else:
-                remember_code(actor=actor(request), display=display, code=typed, meaning=chosen)
-                messages.success(request, "Saved for every display of this name.")
+            posted = Posted(request)
+            word = "forget" if posted.has("forget") else "remember"
+            said = act_on(ACTS, word, posted, display)
+            messages.success(request, said)
             return redirect("trace-codes", job.uuid)
         except ValidationError as problem:
             error = str(problem.messages[0])
