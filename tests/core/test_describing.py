@@ -25,7 +25,8 @@ from brightcore.describing.plugs import parse_plugs, show_plugs
 from brightcore.describing.specs import make_spec, parse_spec_value, show_spec_value
 from brightcore.describing.swap import swap_part
 from brightcore.describing.wheels import parse_tyre
-from brightcore.drawing.line import joins_between, layout_line, membership
+from brightcore.drawing.line import joins_between, layout_line
+from brightcore.drawing.line_places import membership
 from brightcore.errors import BikeError, FormatError, ReadingError, UnknownNameError
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import dump_bike

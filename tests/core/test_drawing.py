@@ -9,16 +9,9 @@ from brightcore.bike.model import Bike, Pin, Port
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing import plug_cards
 from brightcore.drawing.lights import lights
-from brightcore.drawing.line import (
-    HEIGHT,
-    WIDTH,
-    LineLayout,
-    Shape,
-    layout_line,
-    membership,
-    probe_point,
-    stretch_title,
-)
+from brightcore.drawing.line import layout_line
+from brightcore.drawing.line_places import membership, probe_point, stretch_title
+from brightcore.drawing.line_shapes import HEIGHT, WIDTH, LineLayout, Shape
 from brightcore.drawing.plug_cards import (
     card_boxes,
     face,

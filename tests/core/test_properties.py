@@ -25,7 +25,8 @@ from brightcore.describing.edit import (
 )
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
-from brightcore.drawing.line import layout_line, membership, probe_point, stretch_title
+from brightcore.drawing.line import layout_line
+from brightcore.drawing.line_places import membership, probe_point, stretch_title
 from brightcore.errors import BikeError
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import dump_bike

@@ -188,4 +188,4 @@ def shape_page(request: HttpRequest, job_uuid: uuid.UUID, shape_id: str) -> Http
     known = known_about(job, shape_id)
     if known is None:
         raise Http404("There is no such part on this bike.")
-    return render(request, "bench/shape.html", {**frame, **known})
+    return render(request, "bench/shape.html", {**frame, **known.context()})

@@ -8,7 +8,9 @@ from brightcore.bike.model import Bike, Part, Pin, Port
 from brightcore.circuit.netlist import Circuit, join_title
 from brightcore.circuit.nets import Nets
 from brightcore.drawing.lights import Light, lights
-from brightcore.drawing.line import LineLayout, layout_line, membership, probe_point, stretch_title
+from brightcore.drawing.line import layout_line
+from brightcore.drawing.line_places import membership, probe_point, stretch_title
+from brightcore.drawing.line_shapes import LineLayout
 from brightcore.drawing.slim import slim_svg, worst_words
 from brightcore.drawing.svg import Probe, line_svg, small_svg
 from brightcore.kinds import REGISTRY

@@ -1,11 +1,12 @@
 """Dates and times as the reader writes them: a template tag, known to every template."""
 
 from datetime import datetime
-from typing import Any
 
 from django import template
 from django.utils import timezone
 from django.utils.formats import date_format
+
+from brightcircuit.common.shown import Context
 
 register = template.Library()
 
@@ -14,7 +15,7 @@ FORMS = {"words": "j M Y", "iso": "Y-m-d", "dots": "d.m.Y", "month": "M j, Y"}
 
 
 @register.simple_tag(takes_context=True)
-def moment(context: dict[str, Any], when: datetime | None) -> str:
+def moment(context: Context, when: datetime | None) -> str:
     """Return a date and time in the shop's time zone, "" for none."""
     if when:
         return f"{day(context, when)}, {timezone.localtime(when):%H:%M}"
@@ -22,7 +23,7 @@ def moment(context: dict[str, Any], when: datetime | None) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def day(context: dict[str, Any], when: datetime | None) -> str:
+def day(context: Context, when: datetime | None) -> str:
     """Return a date in the shop's time zone, "" for none."""
     if when is None:
         return ""

@@ -14,7 +14,7 @@ from brightcircuit.common.downloads import download
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.posted import Act, Posted, Unfilled, act_on, status_of
-from brightcircuit.common.shown import Shown
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.library.forms import SpecRow, read_entry, spec_rows
 from brightcircuit.library.models import LibraryChange, LibraryPart
@@ -161,7 +161,7 @@ def _form(
     spec = entry.spec if entry else kind.spec_type()
     typed = request.POST if errors else None
     ports = entry.ports if entry else kind.ports(spec)
-    context: dict[str, Any] = EntryPage(
+    context: Context = EntryPage(
         kind=kind,
         row=row,
         errors=errors,

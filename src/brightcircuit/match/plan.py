@@ -69,6 +69,13 @@ CHOICES: dict[str, tuple[str, tuple[str, ...], str]] = {
 }
 
 
+Numbers = dict[str, Any]
+"""Values of a plan by their names, as they are stored: numbers, words of a choice, None."""
+
+Exchanged = dict[str, Any]
+"""What a variant exchanges, as it is stored: its name, library parts, changed values."""
+
+
 @dataclass(frozen=True, slots=True)
 class Plan:
     """What a job's Match was asked; units as in the names, None where nobody has said.
@@ -103,7 +110,7 @@ class Plan:
     place: str = ""
     labour_per_hour: float = 60.0
     locked: bool = False
-    variants: Sequence[dict[str, Any]] = ()
+    variants: Sequence[Exchanged] = ()
     options: Mapping[str, dict[str, float]] = field(default_factory=dict)
     tally: Mapping[str, float] = field(default_factory=dict)
     tally_min: float = 0.0
@@ -113,7 +120,7 @@ class Plan:
     @classmethod
     def of(cls, load_mass_kg: float, data: Mapping[str, Any]) -> "Plan":
         """Return a plan from what was stored, filled up with what nobody has asked yet."""
-        usual: dict[str, Any] = {item.name: item.default for item in NUMBERS}
+        usual: Numbers = {item.name: item.default for item in NUMBERS}
         usual |= {name: choice[2] for name, choice in CHOICES.items()}
         usual["load_mass_kg"] = load_mass_kg
         known = {item.name for item in fields(cls)}
@@ -121,9 +128,9 @@ class Plan:
         return cls(**usual | {name: value for name, value in data.items() if name in known})
 
 
-def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:
+def read_riding(data: Mapping[str, str]) -> tuple[Numbers, dict[str, str]]:
     """Return (values, errors by field) of the posted riding form."""
-    values: dict[str, Any] = {}
+    values: Numbers = {}
     errors: dict[str, str] = {}
     for f in NUMBERS:
         _number(data, f, values, errors)
@@ -137,9 +144,9 @@ def read_riding(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]
     return values, errors
 
 
-def read_logged(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:
+def read_logged(data: Mapping[str, str]) -> tuple[Numbers, dict[str, str]]:
     """Return (values, errors by field) of a ride that was logged; what is not given is None."""
-    values: dict[str, Any] = {}
+    values: Numbers = {}
     errors: dict[str, str] = {}
     for f in LOGGED:
         values[f.name] = None
@@ -196,9 +203,7 @@ def read_money(
     return found
 
 
-def _number(
-    data: Mapping[str, str], asked: Field, values: dict[str, Any], errors: dict[str, str]
-) -> None:
+def _number(data: Mapping[str, str], asked: Field, values: Numbers, errors: dict[str, str]) -> None:
     if asked.name not in data:
         values[asked.name] = asked.default
         return
@@ -218,7 +223,7 @@ def _number(
 def read_variant(data: Mapping[str, str]) -> tuple[dict[str, Any], dict[str, str]]:
     """Return (variant, errors) of the posted variant form: a name and what differs."""
     errors: dict[str, str] = {}
-    variant: dict[str, Any] = {"name": data.get("name", "").strip()[:60]}
+    variant: Exchanged = {"name": data.get("name", "").strip()[:60]}
     for kind in ("pack", "controller", "motor", "second_pack"):
         if data.get(kind):
             variant[kind] = data[kind][:40]

@@ -1,11 +1,10 @@
 """What the Match page shows of riding: variants side by side, charts, ranges."""
 
 from dataclasses import dataclass, replace
-from typing import Any
 
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
-from brightcircuit.match.plan import Plan
+from brightcircuit.match.plan import Exchanged, Plan
 from brightcore.bike.model import Bike
 from brightcore.describing.edit import add_part, change_part
 from brightcore.describing.swap import swap_part
@@ -103,7 +102,7 @@ def fails_of(bike: Bike) -> tuple[str, ...]:
     return tuple(dict.fromkeys(f"{f.code} {render(f)}" for f in found if f.severity != "advice"))
 
 
-def varied(bike: Bike, wanted: dict[str, Any]) -> Bike:
+def varied(bike: Bike, wanted: Exchanged) -> Bike:
     """Return a bike with what a variant exchanges. A second pack stands beside the first, not yet
     connected.
 
@@ -155,7 +154,38 @@ def _with_second(drive: Drive, bike: Bike, made: Bike) -> Drive:
     return replace(drive, pack_ohm=ohm)
 
 
-def ride_card(variants: list[Variant], plan: Plan) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class TableRow:
+    """One line of the table."""
+
+    title: str
+    cells: list[str]
+
+
+Row = tuple[str, str]
+"""A line of the table: its title, and what it says of one variant."""
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """What one variant says: its name, what stands in the way, what fails, and its rows."""
+
+    name: str
+    problem: str
+    fails: tuple[str, ...]
+    rows: list[Row]
+
+
+@dataclass(frozen=True, slots=True)
+class RideCard:
+    """Variants side by side, and the three charts."""
+
+    columns: list[Column]
+    table: list[TableRow]
+    charts: list[dict[str, str]]
+
+
+def ride_card(variants: list[Variant], plan: Plan) -> RideCard:
     """Return the table of variants side by side, and the three charts."""
     hill = road_of(plan, plan.hill_percent / 100)
     columns, heats = [], []
@@ -163,7 +193,7 @@ def ride_card(variants: list[Variant], plan: Plan) -> dict[str, Any]:
         column, heat = _column(v, plan, hill)
         columns.append(column)
         heats.append(heat)
-    lookup = [dict(column["rows"]) for column in columns]
+    lookup = [dict(column.rows) for column in columns]
     titles: dict[str, None] = {}
     for cells in lookup:
         titles |= dict.fromkeys(cells)
@@ -171,17 +201,22 @@ def ride_card(variants: list[Variant], plan: Plan) -> dict[str, Any]:
     # line.
     table = []
     for title in titles:
-        table.append({"title": title, "cells": [cells.get(title, "—") for cells in lookup]})
-    return {"columns": columns, "table": table, "charts": charts(variants, heats, plan)}
+        table.append(
+            TableRow(
+                title=title,
+                cells=[cells.get(title, "—") for cells in lookup],
+            )
+        )
+    return RideCard(
+        columns=columns,
+        table=table,
+        charts=charts(variants, heats, plan),
+    )
 
 
-Row = tuple[str, str]
-"""A line of the table: its title, and what it says of one variant."""
-
-
-def _column(v: Variant, plan: Plan, hill: Road) -> tuple[dict[str, Any], Heating | None]:
+def _column(v: Variant, plan: Plan, hill: Road) -> tuple[Column, Heating | None]:
     if v.drive is None:
-        return {"name": v.name, "problem": v.problem, "fails": (), "rows": []}, None
+        return Column(v.name, v.problem, (), []), None
     drive = v.drive
     heat, heat_rows = _climb(drive, plan, hill)
     rows = [("Fails", f"{len(v.fails)}, told below" if v.fails else "nothing")]
@@ -193,7 +228,12 @@ def _column(v: Variant, plan: Plan, hill: Road) -> tuple[dict[str, Any], Heating
         free = hub_free_kmh(drive.rpm_per_v, drive.pack_v, drive.circumference_m)
         rows.append(("No-load speed", f"{free:.0f} km/h"))
     rows += _range_rows(drive, plan)
-    return {"name": v.name, "problem": "", "fails": v.fails, "rows": rows}, heat
+    return Column(
+        name=v.name,
+        problem="",
+        fails=v.fails,
+        rows=rows,
+    ), heat
 
 
 def _speed_rows(drive: Drive, plan: Plan, hill: Road) -> list[Row]:

@@ -1,7 +1,5 @@
 """Changes to a job's Match plan."""
 
-from typing import Any
-
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
@@ -9,7 +7,7 @@ from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.models import Job
 from brightcircuit.match.models import MatchPlan
-from brightcircuit.match.plan import MOST_VARIANTS
+from brightcircuit.match.plan import MOST_VARIANTS, Exchanged, Numbers
 from brightcircuit.shop.models import Person
 
 
@@ -19,7 +17,7 @@ def _plan(job: Job, actor: Person) -> MatchPlan:
 
 
 @transaction.atomic
-def ask(*, actor: Person, job: Job, values: dict[str, Any]) -> None:
+def ask(*, actor: Person, job: Job, values: Numbers) -> None:
     """Store what is asked about riding, place and cost."""
     plan = _plan(job, actor)
     plan.data = {**plan.data, **values}
@@ -34,7 +32,7 @@ def ask(*, actor: Person, job: Job, values: dict[str, Any]) -> None:
 
 
 @transaction.atomic
-def add_variant(*, actor: Person, job: Job, variant: dict[str, Any]) -> None:
+def add_variant(*, actor: Person, job: Job, variant: Exchanged) -> None:
     """Add a variant to compare; three beside the bike as it is."""
     plan = _plan(job, actor)
     variants = plan.data.get("variants", [])

@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from brightcircuit.common.shown import Shown
-from brightcore.bike.model import Bike
+from brightcore.bike.model import Bike, Part
 from brightcore.bike.space import MEASURES, SHAPES, WORDS, Room, Size, Space
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
@@ -32,19 +32,48 @@ class Changed(NamedTuple):
     errors: dict[str, str]
 
 
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """One measure to type, with what is wrong with it."""
+
+    name: str
+    label: str
+    value: str
+    error: str
+
+
+@dataclass(frozen=True, slots=True)
+class SizeRow:
+    """A part and its measures."""
+
+    part: Part
+    fields: list[Measure]
+
+
+@dataclass(frozen=True, slots=True)
+class RoomCard:
+    """One room: its shape, its verdict, its measures and what goes into it."""
+
+    room: Room
+    shape: str
+    verdict: Verdict | None
+    fields: list[Measure]
+    parts: list[tuple[str, str, bool]]
+
+
 @dataclass(frozen=True)
 class SpacePage(Shown):
     """What the Space page shows."""
 
-    rooms: list[dict[str, Any]]
-    sizes: list[dict[str, Any]]
+    rooms: list[RoomCard]
+    sizes: list[SizeRow]
     headings: list[str]
     shapes: list[tuple[str, str]]
     errors: dict[str, str]
     typed: Mapping[str, str]
 
 
-def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) -> dict[str, Any]:
+def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) -> SpacePage:
     """Return everything the Space page needs; what was typed stays where a form came back."""
     verdicts = {verdict.room.id: verdict for verdict in space_verdicts(bike)}
     sizes = []
@@ -52,20 +81,20 @@ def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) 
         fields = []
         for field, label in MEASURED:
             fields.append(
-                {
-                    "name": f"{part.id}-{field}",
-                    "label": f"{part.name}, {label.lower()}",
-                    "value": _shown(
+                Measure(
+                    name=f"{part.id}-{field}",
+                    label=f"{part.name}, {label.lower()}",
+                    value=_shown(
                         typed, f"{part.id}-{field}", getattr(bike.space.size(part.id), field)
                     ),
-                    "error": errors.get(f"{part.id}-{field}", ""),
-                }
+                    error=errors.get(f"{part.id}-{field}", ""),
+                )
             )
         sizes.append(
-            {
-                "part": part,
-                "fields": fields,
-            }
+            SizeRow(
+                part=part,
+                fields=fields,
+            )
         )
     own_rooms = []
     for room in bike.space.rooms:
@@ -77,7 +106,7 @@ def space_context(bike: Bike, errors: dict[str, str], typed: Mapping[str, str]) 
         shapes=list(SHAPES.items()),
         errors=errors,
         typed=typed,
-    ).context()
+    )
 
 
 def _room_card(
@@ -86,24 +115,24 @@ def _room_card(
     verdict: Verdict | None,
     errors: dict[str, str],
     typed: Mapping[str, str],
-) -> dict[str, Any]:
+) -> RoomCard:
     own_fields = []
     for field, words in zip(MEASURES[room.shape], WORDS[room.shape], strict=True):
         own_fields.append(
-            {
-                "name": f"{room.id}-{field}",
-                "label": words,
-                "value": _shown(typed, f"{room.id}-{field}", getattr(room, field)),
-                "error": errors.get(f"{room.id}-{field}", ""),
-            }
+            Measure(
+                name=f"{room.id}-{field}",
+                label=words,
+                value=_shown(typed, f"{room.id}-{field}", getattr(room, field)),
+                error=errors.get(f"{room.id}-{field}", ""),
+            )
         )
-    return {
-        "room": room,
-        "shape": SHAPES[room.shape],
-        "verdict": verdict,
-        "fields": own_fields,
-        "parts": [(part.id, part.name, part.id in room.parts) for part in bike.parts],
-    }
+    return RoomCard(
+        room=room,
+        shape=SHAPES[room.shape],
+        verdict=verdict,
+        fields=own_fields,
+        parts=[(part.id, part.name, part.id in room.parts) for part in bike.parts],
+    )
 
 
 def _shown(typed: Mapping[str, str], name: str, value: float) -> str:

@@ -93,7 +93,7 @@ def space_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             except ValidationError as error:
                 errors = {"action": error.messages[0]}
     typed = as_typed(request, errors)
-    context = {**job_frame(job, "match"), **space_context(bike, errors, typed)}
+    context = {**job_frame(job, "match"), **space_context(bike, errors, typed).context()}
     return render(request, "match/space.html", context, status=status_of(errors))
 
 

@@ -1,7 +1,6 @@
 """Drills: due topics first, one question at a time."""
 
 import secrets
-from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
@@ -10,6 +9,7 @@ from django.utils import timezone
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.posted import status_of
+from brightcircuit.common.shown import Context
 from brightcircuit.practice.queries import topics_of
 from brightcircuit.practice.services import answer, topic_question
 from brightcore.practice.drills import Question
@@ -34,7 +34,7 @@ def drill_page(request: HttpRequest, topic: str) -> HttpResponse:
         asked = topic_question(topic, seed)
     except ValidationError:
         raise Http404("There is no such drill.") from None
-    context: dict[str, Any] = {"topic": topic, "seed": seed, "q": asked, "error": "", "said": []}
+    context: Context = {"topic": topic, "seed": seed, "q": asked, "error": "", "said": []}
     if request.method == "POST":
         said = _said(request, asked)
         context["said"] = said

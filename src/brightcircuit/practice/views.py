@@ -2,7 +2,7 @@
 
 import uuid
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib import messages
@@ -17,6 +17,7 @@ from brightcircuit.bikes.models import Bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.posted import Posted, as_typed, status_of
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.practice import queries, services
 from brightcircuit.practice.models import Round
 from brightcircuit.practice.translate import (
@@ -149,7 +150,7 @@ def bench_page(request: HttpRequest, round_uuid: uuid.UUID) -> HttpResponse:
         "error": error,
         "hint": hint_of(state, _keys(row)) if row.graded == GUIDED.key else None,
         "hints": len(HINTS),
-        **_meter(play, state, picked),
+        **_meter(play, state, picked).context(),
         "line": _line(play, state, row),
         "bike": play.bike,
     }
@@ -191,23 +192,58 @@ def _line(play: Play, state: State, row: Round) -> str:
     return drawing.line(drawing.lights(None), state.red, state.black, links)
 
 
-def _meter(play: Play, state: State, picked: str) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class PinRow:
+    """A pin and the lead that stands at it."""
+
+    name: str
+    number: int
+    words: str
+    lead: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlugRow:
+    """A plug with its pins: whether it is parted, and whether it is shown open."""
+
+    title: str
+    pins: list[PinRow]
+    apart: bool
+    open: bool
+
+
+@dataclass(frozen=True)
+class MeterCard(Shown):
+    """What the meter shows, and the pins of the part that was picked for its leads."""
+
+    modes: list[tuple[str, str, bool]]
+    red: str
+    black: str
+    red_at: str
+    black_at: str
+    ready: bool
+    parts: list[tuple[str, str]]
+    picked: str
+    plugs: list[PlugRow]
+
+
+def _meter(play: Play, state: State, picked: str) -> MeterCard:
     """Return what the meter shows, and the pins of the part that was picked for its leads."""
     nets = play.circuit.nets
     parts = [(part.id, part.name) for part in play.bike.parts if part.ports]
     known = dict(parts)
     picked = picked if picked in known else parts[0][0]
-    return {
-        "modes": [(key, words, key == state.mode) for key, words in METER_MODES.items()],
-        "red": nets.title(state.red) if state.red else "",
-        "black": nets.title(state.black) if state.black else "",
-        "red_at": _place(play.bike, state.red),
-        "black_at": _place(play.bike, state.black),
-        "ready": bool(state.red and state.black and state.red != state.black),
-        "parts": parts,
-        "picked": picked,
-        "plugs": _plugs(play, state, picked),
-    }
+    return MeterCard(
+        modes=[(key, words, key == state.mode) for key, words in METER_MODES.items()],
+        red=nets.title(state.red) if state.red else "",
+        black=nets.title(state.black) if state.black else "",
+        red_at=_place(play.bike, state.red),
+        black_at=_place(play.bike, state.black),
+        ready=bool(state.red and state.black and state.red != state.black),
+        parts=parts,
+        picked=picked,
+        plugs=_plugs(play, state, picked),
+    )
 
 
 def _place(bike: CoreBike, pin: str) -> str:
@@ -218,7 +254,7 @@ def _place(bike: CoreBike, pin: str) -> str:
     return f"{part.name}, {port.label or port.id}"
 
 
-def _plugs(play: Play, state: State, picked: str) -> list[dict[str, Any]]:
+def _plugs(play: Play, state: State, picked: str) -> list[PlugRow]:
     """Return the plugs of a part with their pins, and which bears a lead."""
     part = play.bike.part(picked)
     rows = []
@@ -233,24 +269,24 @@ def _plugs(play: Play, state: State, picked: str) -> list[dict[str, Any]]:
             else:
                 lead = ""
             pins.append(
-                {
-                    "name": name,
-                    "number": number,
-                    "words": play.circuit.nets.title(name),
-                    "lead": lead,
-                }
+                PinRow(
+                    name=name,
+                    number=number,
+                    words=play.circuit.nets.title(name),
+                    lead=lead,
+                )
             )
         apart = any(join.id in state.unplugged for join in play.bike.joins_of(part.id, port.id))
         rows.append(
-            {
-                "title": port.label or port.id,
-                "pins": pins,
-                "apart": apart,
-                "open": any(pin["lead"] for pin in pins),
-            }
+            PlugRow(
+                title=port.label or port.id,
+                pins=pins,
+                apart=apart,
+                open=any(pin.lead for pin in pins),
+            )
         )
-    if not any(row["open"] for row in rows):
-        rows[0]["open"] = True
+    if not any(row.open for row in rows):
+        rows[0] = replace(rows[0], open=True)
     return rows
 
 
@@ -285,7 +321,7 @@ def debrief_page(request: HttpRequest, round_uuid: uuid.UUID) -> HttpResponse:
         return redirect("practice-round", again.uuid)
     percent = progress_of(row)
     row.refresh_from_db()
-    context: dict[str, Any] = {"row": row, "percent": percent}
+    context: Context = {"row": row, "percent": percent}
     if row.debrief:
         found = read_debrief(row.debrief)
         context |= {

@@ -4,7 +4,6 @@ import json
 import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
@@ -14,15 +13,17 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
+from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.safety import pack_blocks
+from brightcircuit.jobs.safety import Block, pack_blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.program.queries import Device, Row, findings_of, profiles, seen_devices
 from brightcircuit.program.services import name_profile, tell, undo_told, want_otherwise
 from brightcircuit.stations.frame import job_frame
 from brightcore.errors import BrightError
 from brightcore.programming.cautions import CAUTIONS
+from brightcore.programming.findings import ValueFinding
 from brightcore.programming.keys import (
     Machine,
     Place,
@@ -239,6 +240,21 @@ def _title(row: Row) -> str:
     return f"{name}: {row.has_words or 'not read yet'}"
 
 
+@dataclass(frozen=True)
+class DevicePage(Shown):
+    """What the page of a device shows, whichever parameter is at hand."""
+
+    section_url: str
+    devices: tuple[Device, ...]
+    device: Device
+    choices: list[Profile]
+    errors: dict[str, list[str]]
+    general: list[list[str]]
+    typed: dict[str, str]
+    blocks: list[Block]
+    dangers: list[ValueFinding]
+
+
 def _page(
     request: HttpRequest,
     job: Job,
@@ -247,63 +263,101 @@ def _page(
     errors: dict[str, list[str]],
 ) -> HttpResponse:
     data = request.POST if errors else request.GET
-    context: dict[str, Any] = {
-        "section_url": reverse("program", args=(job.uuid,)),
-        "devices": devices,
-        "device": device,
-        "choices": [p for p in profiles().values() if p.device == device.kind],
-        "errors": errors,
-        "general": [words for name, words in errors.items() if name not in ("value", "reason")],
-        "typed": as_typed(request, errors),
-        "blocks": pack_blocks(job) if job.is_open else [],
-        "dangers": [
-            item
-            for item in findings_of(job, devices)
-            if item.severity == "danger" and device.part.id in item.parts
-        ],
-    }
+    dangers = []
+    for item in findings_of(job, devices):
+        if item.severity == "danger" and device.part.id in item.parts:
+            dangers.append(item)
+    context = DevicePage(
+        section_url=reverse("program", args=(job.uuid,)),
+        devices=devices,
+        device=device,
+        choices=[p for p in profiles().values() if p.device == device.kind],
+        errors=errors,
+        general=[words for name, words in errors.items() if name not in ("value", "reason")],
+        typed=as_typed(request, errors),
+        blocks=pack_blocks(job) if job.is_open else [],
+        dangers=dangers,
+    ).context()
     row = _current(device, data.get("code", ""))
     if row is not None and device.profile is not None:
-        context |= _parameter(device, device.profile, row, data)
-        context["address"] = reverse("program-presses", args=(job.uuid, device.part.id))
+        address = reverse("program-presses", args=(job.uuid, device.part.id))
+        context |= _parameter(device, row, address).context()
+        if device.profile.menu.kind:
+            context |= _menu(device, device.profile, row, data).context()
     status = status_of(errors)
     return render(
         request, "program/device.html", {**job_frame(job, "program"), **context}, status=status
     )
 
 
-def _parameter(
-    device: Device, profile: Profile, row: Row, query: Mapping[str, str]
-) -> dict[str, Any]:
+@dataclass(frozen=True)
+class MenuShown(Shown):
+    """How a parameter is reached in the menu of its device; `slip` says what was wrong with where
+    its display was said to stand."""
+
+    way: tuple[Press, ...]
+    count: int
+    out: str
+    at: str
+    standing: tuple[str, str]
+    editing: bool
+    machine: str
+    place: str
+    groups: tuple[str, ...]
+    slip: str
+
+
+@dataclass(frozen=True)
+class ParameterShown(Shown):
+    """The parameter that is at hand, and where its presses are asked for as one goes."""
+
+    row: Row
+    title: str
+    caution: str
+    source: str
+    reads: str
+    now: str
+    address: str
+
+
+def _parameter(device: Device, row: Row, address: str) -> ParameterShown:
     """Return what is shown of the parameter that is at hand."""
-    found: dict[str, Any] = {
-        "row": row,
-        "title": _title(row),
-        "caution": CAUTIONS.get(row.parameter.role, ""),
-        "source": SOURCES[row.source].text if row.source else "",
-        "reads": row.parameter.shown(row.wanted) if row.wanted is not None else "",
-        "now": row.parameter.shown(row.has) if row.has is not None else "",
-    }
-    if not profile.menu.kind:
-        return found
+    return ParameterShown(
+        row=row,
+        title=_title(row),
+        caution=CAUTIONS.get(row.parameter.role, ""),
+        source=SOURCES[row.source].text if row.source else "",
+        reads=row.parameter.shown(row.wanted) if row.wanted is not None else "",
+        now=row.parameter.shown(row.has) if row.has is not None else "",
+        address=address,
+    )
+
+
+def _menu(device: Device, profile: Profile, row: Row, query: Mapping[str, str]) -> MenuShown:
+    """Return how the parameter is reached from where the menu is said to stand.
+
+    Where that cannot be, the way begins at the start, and what was wrong is said.
+    """
     machine = Machine(profile, _stored(device))
+    slip = ""
     try:
         place = _place(machine, query)
         way = _way(device, profile, row, query)
     except BrightError as error:
         place, way = Place(), _way(device, profile, row, {})
-        found["slip"] = str(error)
+        slip = str(error)
     there = standing_at(machine, row.parameter.code, None, False)
-    return found | {
-        "way": way,
-        "count": sum(press.times for press in way),
-        "out": ", ".join(press.words for press in leaving(machine, there)),
-        "at": query.get("at", ""),
-        "standing": machine.shown(place),
-        "editing": place.at == "edit",
-        "machine": json.dumps(machine_document(machine)),
-        "place": json.dumps(
+    return MenuShown(
+        way=way,
+        count=sum(press.times for press in way),
+        out=", ".join(press.words for press in leaving(machine, there)),
+        at=query.get("at", ""),
+        standing=machine.shown(place),
+        editing=place.at == "edit",
+        machine=json.dumps(machine_document(machine)),
+        place=json.dumps(
             {"at": place.at, "group": place.group, "item": place.item, "value": place.value}
         ),
-        "groups": profile.groups() if profile.menu.kind == "tree" else (),
-    }
+        groups=profile.groups() if profile.menu.kind == "tree" else (),
+        slip=slip,
+    )

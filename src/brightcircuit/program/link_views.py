@@ -13,10 +13,11 @@ from django.urls import reverse
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.posted import Posted, act_on, as_typed, status_of
+from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.safety import shown_blocks
+from brightcircuit.jobs.safety import Block, shown_blocks
 from brightcircuit.jobs.stale import changing
-from brightcircuit.program.hands import bench_of
+from brightcircuit.program.hands import BenchSide, bench_of
 from brightcircuit.program.keeping import SWEEP_STEP_V
 from brightcircuit.program.link_acts import ACTS, At
 from brightcircuit.program.link_services import (
@@ -30,7 +31,7 @@ from brightcircuit.program.link_services import (
 from brightcircuit.program.models import Line, Run
 from brightcircuit.program.queries import Device, Row, seen_devices
 from brightcircuit.stations.frame import job_frame
-from brightcore.linking.layout import LIVE, fault_words
+from brightcore.linking.layout import LIVE, Field, fault_words
 from brightcore.linking.learning import STAGES
 from brightcore.linking.transfer import STATES, UNKNOWN, Item
 from brightcore.procedure.gates import GATES
@@ -63,14 +64,14 @@ def link_page(request: HttpRequest, job_uuid: uuid.UUID, part: str = "") -> Http
     device = next((d for d in reachable if d.part.id == part), None) or next(iter(reachable), None)
     if part and (device is None or device.part.id != part):
         raise Http404("That has no link, or is not on this bike.")
-    context: dict[str, Any] = {
+    context: dict[str, object] = {
         "section_url": reverse("program-link", args=(job.uuid,)),
         "reachable": reachable,
         "device": device,
         "errors": errors,
     }
     if device is not None:
-        context |= _context(request, job, device, errors)
+        context |= _line_context(request, job, device, errors)
     page = {**job_frame(job, "program"), **context}
     return render(request, "program/link.html", page, status=status_of(errors))
 
@@ -98,7 +99,7 @@ def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> 
                 errors = error.message_dict
             else:
                 errors = {"": error.messages}
-    context = _run_context(request, job, found) | {"errors": errors}
+    context = _run_context(request, job, found).context() | {"errors": errors}
     context["section_url"] = reverse("program-link", args=(job.uuid,))
     page = {**job_frame(job, "program"), **context}
     return render(request, "program/run.html", page, status=status_of(errors))
@@ -162,9 +163,25 @@ def _dial() -> list[Sector]:
     return made
 
 
-def _context(
+@dataclass(frozen=True)
+class LineShown(Shown):
+    """The line of a device: its address, the values that it reaches, and what may be done."""
+
+    line: Line | None
+    proposed: str
+    typed: dict[str, str]
+    blocks: list[Block]
+    general: list[str]
+    rows: list[Row]
+    unread: int
+    differing: list[Row]
+    unfinished: Run | None
+
+
+def _line_context(
     request: HttpRequest, job: Job, device: Device, errors: dict[str, list[str]]
-) -> dict[str, Any]:
+) -> dict[str, object]:
+    """Return what is shown of a device's line, and of what it offers once it is connected."""
     line = job.lines.filter(part=device.part.id).first()
     rows = linked(device)
     unit = STANDIN_UNIT.get(job.revision.bike.label)
@@ -173,23 +190,21 @@ def _context(
     else:
         proposed = ""
     last = job.runs.filter(part=device.part.id).exclude(kind="learn").last()
-    context: dict[str, Any] = {
-        "line": line,
-        "proposed": request.POST.get("address", proposed),
-        "typed": as_typed(request, errors),
-        "blocks": shown_blocks(job),
-        "general": [
-            words for name, found in errors.items() if name != "address" for words in found
-        ],
-        "rows": rows,
-        "unread": sum(row.at is None for row in rows),
-        "differing": [row for row in rows if _may_write(row)],
-        "unfinished": last
+    context = LineShown(
+        line=line,
+        proposed=request.POST.get("address", proposed),
+        typed=as_typed(request, errors),
+        blocks=shown_blocks(job),
+        general=[words for name, found in errors.items() if name != "address" for words in found],
+        rows=rows,
+        unread=sum(row.at is None for row in rows),
+        differing=[row for row in rows if _may_write(row)],
+        unfinished=last
         if last is not None and last.state in ("going", "paused", "asked")
         else None,
-    }
+    ).context()
     if line is not None:
-        context |= _connected(job, device, line)
+        context |= _connected(job, device, line).context()
     return context
 
 
@@ -198,47 +213,39 @@ def _may_write(row: Row) -> bool:
     return row.state == "differs" and register is not None and not register.read_only
 
 
-def _connected(job: Job, device: Device, line: Line) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Connected(Shown):
+    """What a line that is connected offers."""
+
+    live: list[Field]
+    dial: list[Sector]
+    gates: list[tuple[str, str]]
+    learnt_some: bool
+    stages: Any
+    bench: BenchSide | None
+    throttles: bool
+    sweep_step: float
+
+
+def _connected(job: Job, device: Device, line: Line) -> Connected:
     learnt = {}
     for run in job.runs.filter(part=device.part.id, kind="learn", state="done"):
         for item in run.items:
             learnt[item["stage"]] = item
-    return {
-        "live": [field for field in LIVE if field.name not in ("halls", "faults", "state")],
-        "dial": _dial(),
-        "gates": [(gate, GATES[gate]) for gate in write_gates(job)],
-        "learnt_some": bool(learnt),
-        "stages": [(stage, learnt.get(stage.key)) for stage in STAGES],
-        "bench": bench_of(line),
-        "throttles": _has_throttle(device),
-        "sweep_step": SWEEP_STEP_V,
-    }
+    return Connected(
+        live=[field for field in LIVE if field.name not in ("halls", "faults", "state")],
+        dial=_dial(),
+        gates=[(gate, GATES[gate]) for gate in write_gates(job)],
+        learnt_some=bool(learnt),
+        stages=[(stage, learnt.get(stage.key)) for stage in STAGES],
+        bench=bench_of(line),
+        throttles=_has_throttle(device),
+        sweep_step=SWEEP_STEP_V,
+    )
 
 
 def _has_throttle(device: Device) -> bool:
     return device.part.has_role("throttle_signal")
-
-
-def _run_context(request: HttpRequest, job: Job, run: Run) -> dict[str, Any]:
-    device = next((d for d in seen_devices(job) if d.part.id == run.part), None)
-    if device is None or device.profile is None:
-        raise Http404("That device is not on this bike any more.")
-    if run.kind == "learn":
-        return {"run": run, "device": device, "learnt": _learnt(run)}
-    rows = [_known(device.profile, Item(**raw)) for raw in run.items]
-    left = sum(Item(**raw).is_left for raw in run.items)
-    return {
-        "run": run,
-        "device": device,
-        "rows": rows,
-        "left": left,
-        "finished": len(rows) - left,
-        "unknown": [row.item.code for row in rows if row.item.state == UNKNOWN],
-        "cautions": _cautions(device.profile, run),
-        "gates": [(gate, GATES[gate]) for gate in write_gates(job)],
-        "ticked": request.POST.getlist("gate"),
-        "blocks": shown_blocks(job),
-    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -255,6 +262,57 @@ class Known:
     def state(self) -> str:
         """What is known, in words."""
         return STATES[self.item.state]
+
+
+@dataclass(frozen=True)
+class WriteRun(Shown):
+    """A run that writes or reads: what is known of each value, and what stands before it."""
+
+    run: Run
+    device: Device
+    rows: list[Known]
+    left: int
+    finished: int
+    unknown: list[str]
+    cautions: list[str]
+    gates: list[tuple[str, str]]
+    ticked: list[str]
+    blocks: list[Block]
+
+
+@dataclass(frozen=True)
+class LearnRun(Shown):
+    """A run that learns: what each stage found."""
+
+    run: Run
+    device: Device
+    learnt: list[dict[str, object]]
+
+
+def _run_context(request: HttpRequest, job: Job, run: Run) -> LearnRun | WriteRun:
+    device = next((d for d in seen_devices(job) if d.part.id == run.part), None)
+    if device is None or device.profile is None:
+        raise Http404("That device is not on this bike any more.")
+    if run.kind == "learn":
+        return LearnRun(
+            run=run,
+            device=device,
+            learnt=_learnt(run),
+        )
+    rows = [_known(device.profile, Item(**raw)) for raw in run.items]
+    left = sum(Item(**raw).is_left for raw in run.items)
+    return WriteRun(
+        run=run,
+        device=device,
+        rows=rows,
+        left=left,
+        finished=len(rows) - left,
+        unknown=[row.item.code for row in rows if row.item.state == UNKNOWN],
+        cautions=_cautions(device.profile, run),
+        gates=[(gate, GATES[gate]) for gate in write_gates(job)],
+        ticked=request.POST.getlist("gate"),
+        blocks=shown_blocks(job),
+    )
 
 
 def _cautions(profile: Profile, run: Run) -> list[str]:
@@ -274,5 +332,5 @@ def _known(profile: Profile, item: Item) -> Known:
     return Known(item, parameter.name, words(item.before), words(item.wanted), words(item.shown))
 
 
-def _learnt(run: Run) -> list[dict[str, Any]]:
+def _learnt(run: Run) -> list[dict[str, object]]:
     return [item for item in run.items if isinstance(item, dict)]

@@ -1,7 +1,7 @@
 """The page of rides: figures and charts of each, and what follows for speed and range."""
 
 import uuid
-from typing import Any
+from dataclasses import dataclass
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -83,7 +83,18 @@ ACTS: dict[str, Act[Job]] = {"match": _match, "undo": _undo, "": _take}
 """Every act, by the word that its form sends; the form of a file sends none."""
 
 
-def _shown(job: Job, row: RideRow) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class RideCard:
+    """A ride with what it told."""
+
+    row: RideRow
+    figures: list[tuple[str, str]]
+    pictures: list[str]
+    correction: str
+    for_match: bool
+
+
+def _shown(job: Job, row: RideRow) -> RideCard:
     figures = []
     for name, words, unit, factor, digits in FIGURES:
         if name in row.told:
@@ -96,10 +107,10 @@ def _shown(job: Job, row: RideRow) -> dict[str, Any]:
                     Curve(title, unit, tuple((x, y) for x, y in row.series[name]), (), "minutes")
                 )
             )
-    return {
-        "row": row,
-        "figures": figures,
-        "pictures": pictures,
-        "correction": speed_words(row.told.get("speed_ratio"), circumference_mm(stands_of(job))),
-        "for_match": tells_range(row.told),
-    }
+    return RideCard(
+        row=row,
+        figures=figures,
+        pictures=pictures,
+        correction=speed_words(row.told.get("speed_ratio"), circumference_mm(stands_of(job))),
+        for_match=tells_range(row.told),
+    )

@@ -1,7 +1,6 @@
 """The Prove station: the list, one check at a time."""
 
 import uuid
-from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -10,6 +9,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
+from brightcircuit.common.shown import Context
 from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import findings_of, shown_blocks
@@ -98,7 +98,7 @@ ACTS: dict[str, Act[Job]] = {"undo": _undo, "": _enter}
 
 def _current(
     request: HttpRequest, job: Job, rows: list[Row], errors: dict[str, list[str]]
-) -> dict[str, Any]:
+) -> Context:
     """Return the check that is at hand: the one asked for, else the next."""
     if errors:
         asked = request.POST.get("check")

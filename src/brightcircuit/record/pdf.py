@@ -1,20 +1,17 @@
 """A sheet of a job as PDF."""
 
-from typing import Any
-
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.template.loader import render_to_string
 
+from brightcircuit.common.shown import Context
 from brightcircuit.engines.paper import laid_out
 from brightcircuit.jobs.models import Job
 
 
-def pdf_of(
-    request: HttpRequest, job: Job, sheet: str, context: dict[str, Any], name: str
-) -> HttpResponse:
+def pdf_of(request: HttpRequest, job: Job, sheet: str, context: Context, name: str) -> HttpResponse:
     """Return a sheet as a PDF to download; where none can be made, Record says why."""
     bike = job.revision.bike
     page = {

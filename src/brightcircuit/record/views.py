@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass, replace
-from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -16,7 +15,7 @@ from brightcircuit.bikes.models import RiderContact
 from brightcircuit.common.actor import actor
 from brightcircuit.common.downloads import download
 from brightcircuit.common.posted import Act, Posted, act_on, as_typed
-from brightcircuit.common.shown import Shown
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
 from brightcircuit.engines.paper import picture
@@ -245,7 +244,7 @@ def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "record/rider.html", {**job_frame(job, "record"), **rider_of(job)})
 
 
-def rider_of(job: Job, paper: bool = False) -> dict[str, Any]:
+def rider_of(job: Job, paper: bool = False) -> Context:
     """Return what the rider's sheet of a job shows."""
     if job.closed:
         on = timezone.localdate(job.closed)

@@ -1,13 +1,12 @@
 """What every template may need."""
 
-from typing import Any
-
 from django.conf import settings
 from django.http import HttpRequest
 
+from brightcircuit.common.shown import Context
 from brightcircuit.shop.people import the_shop
 
 
-def installation(request: HttpRequest) -> dict[str, Any]:
+def installation(request: HttpRequest) -> Context:
     """Return whether this is the demo, and what this installation is called."""
     return {"is_demo": settings.DEMO, "shop": the_shop()}

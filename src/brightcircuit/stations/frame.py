@@ -1,13 +1,12 @@
 """What every job page shows: the Line, the rail of stations, and what is known about a shape."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from django.urls import reverse
 
-from brightcircuit.bikes.drawings import drawing_of, part_card
+from brightcircuit.bikes.drawings import PartCard, drawing_of, part_card
 from brightcircuit.bikes.models import Bike
-from brightcircuit.common.shown import Shown
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
@@ -86,6 +85,16 @@ def help_for(job: Job, current: str, path: str) -> Help | None:
     return next((words for name, words in named if reverse(name, args=(job.uuid,)) == path), None)
 
 
+@dataclass(frozen=True, slots=True)
+class ShapeRow:
+    """A shape of the Line in the list beside it."""
+
+    title: str
+    url: str
+    light: Light
+    percent: str
+
+
 @dataclass(frozen=True)
 class JobFrame(Shown):
     """The dark panel and the rail of every job page."""
@@ -101,7 +110,7 @@ class JobFrame(Shown):
     hazards: list[Block]
     next: NextThing
     next_tab: Tab | None
-    shape_rows: list[dict[str, object]]
+    shape_rows: list[ShapeRow]
     minutes_so_far: int
     engine_percent: int
     engine_ready: bool
@@ -111,7 +120,7 @@ class JobFrame(Shown):
 
 def job_frame(
     job: Job, current: str, found: JobTrace | None = None, red: str = "", black: str = ""
-) -> dict[str, Any]:
+) -> Context:
     """Return the context of the dark panel and the rail."""
     found = found or job_trace(job, who=PAGE)
     shown = shown_on(job, current)
@@ -130,12 +139,12 @@ def job_frame(
     own_shape_rows = []
     for s in drawing.layout.shapes:
         own_shape_rows.append(
-            {
-                "title": drawing.titles[s.id],
-                "url": links[s.id],
-                "light": lit[s.id],
-                "percent": percent(lit[s.id].probability),
-            }
+            ShapeRow(
+                title=drawing.titles[s.id],
+                url=links[s.id],
+                light=lit[s.id],
+                percent=percent(lit[s.id].probability),
+            )
         )
     return JobFrame(
         job=job,
@@ -180,7 +189,36 @@ def percent(probability: float) -> str:
     return f"{100 * probability:.0f} %"
 
 
-def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
+@dataclass(frozen=True, slots=True)
+class ShapeSuspect:
+    """A suspect at a shape."""
+
+    title: str
+    percent: str
+    repair: str
+
+
+@dataclass(frozen=True, slots=True)
+class ShapeReading:
+    """A reading at a shape."""
+
+    title: str
+    value: str
+
+
+@dataclass(frozen=True)
+class KnownShape(Shown):
+    """What is known about one shape of the Line."""
+
+    shape_title: str
+    light: Light
+    light_percent: str
+    cards: list[PartCard]
+    suspects: list[ShapeSuspect]
+    readings: list[ShapeReading]
+
+
+def known_about(job: Job, shape_id: str) -> KnownShape | None:
     """Return what is known about one shape of the Line, or None where there is none of that id."""
     bike = drawn_of(job)
     drawing = drawing_of(bike)
@@ -207,26 +245,33 @@ def known_about(job: Job, shape_id: str) -> dict[str, Any] | None:
         p for j in joins for p, _ in j.sides() if as_cable(bike.part(p)) is not None
     )
     parts += [bike.part(p) for p in cables]
-    suspects: list[dict[str, Any]] = []
-    readings: list[dict[str, Any]] = []
+    suspects: list[ShapeSuspect] = []
+    readings: list[ShapeReading] = []
     if traced is not None:
         members = {i for i, name in enumerate(drawing.members) if name == shape_id}
         here = [s for s in traced.suspects if members & set(s.members)]
         for s in here[:12]:
             suspects.append(
-                {"title": s.title, "percent": percent(s.probability), "repair": s.repair.action}
+                ShapeSuspect(
+                    title=s.title,
+                    percent=percent(s.probability),
+                    repair=s.repair.action,
+                )
             )
         names = {p.id for p in parts} | {p for j in joins for p, _ in j.sides()}
         for item in traced.evidence:
             if {item.red.split(".")[0], item.black.split(".")[0]} & names:
                 readings.append(
-                    {"title": evidence_title(traced.engine, item), "value": evidence_value(item)}
+                    ShapeReading(
+                        title=evidence_title(traced.engine, item),
+                        value=evidence_value(item),
+                    )
                 )
-    return {
-        "shape_title": drawing.titles[shape_id],
-        "light": light,
-        "light_percent": percent(light.probability),
-        "cards": [part_card(bike, drawing.circuit.nets, part) for part in parts],
-        "suspects": suspects,
-        "readings": readings,
-    }
+    return KnownShape(
+        shape_title=drawing.titles[shape_id],
+        light=light,
+        light_percent=percent(light.probability),
+        cards=[part_card(bike, drawing.circuit.nets, part) for part in parts],
+        suspects=suspects,
+        readings=readings,
+    )

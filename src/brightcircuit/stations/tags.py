@@ -1,9 +1,8 @@
 """Template tags of every job page, known to every template."""
 
-from typing import Any
-
 from django import template
 
+from brightcircuit.common.shown import Context
 from brightcircuit.jobs.queries import by_place
 from brightcircuit.stations.frame import help_for
 from brightcircuit.stations.help import Help
@@ -12,7 +11,7 @@ register = template.Library()
 
 
 @register.simple_tag(takes_context=True)
-def page_help(context: dict[str, Any]) -> Help | None:
+def page_help(context: Context) -> Help | None:
     """Return the help of the page that is shown."""
     job, tabs = context.get("job"), context.get("stations") or []
     current = next((tab.key_of for tab in tabs if tab.current), "")
@@ -22,7 +21,7 @@ def page_help(context: dict[str, Any]) -> Help | None:
 
 
 @register.inclusion_tag("parts/photos_at.html", takes_context=True)
-def photos_at(context: dict[str, Any], place: str, what: str) -> dict[str, Any]:
+def photos_at(context: Context, place: str, what: str) -> Context:
     """Show the photos of a place of the job, and take another; all places of a page are one
     query."""
     request, job = context["request"], context["job"]

@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass
-from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -11,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.posted import status_of
-from brightcircuit.common.shown import Shown
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
@@ -142,7 +141,7 @@ def phone_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             )
             return redirect("trace", job.uuid)
     page = PhonePage(asked, error, standing)
-    context: dict[str, Any] = {**job_frame(job, "trace", found), **page.context()}
+    context: Context = {**job_frame(job, "trace", found), **page.context()}
     return render(request, "trace/phone.html", context, status=status_of(error))
 
 

@@ -1,20 +1,29 @@
 """What the Trace page shows, as plain values for its templates."""
 
 from dataclasses import dataclass
-from typing import Any
 
+from django.db.models import QuerySet
 from django.http import QueryDict
 
-from brightcircuit.common.shown import Shown
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.dangers import standing_dangers
-from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.models import Job, Repair
 from brightcircuit.jobs.repairs import RepairPlan, confirmed_counts, pending_repair
 from brightcircuit.jobs.safety import Block, blocks
+from brightcircuit.library.models import StockItem
 from brightcircuit.library.queries import on_shelf, parts
 from brightcircuit.stations.frame import percent
 from brightcircuit.trace.places import place_of_test
-from brightcircuit.trace.ranking import SuspectRow, contradiction_card, evidence_rows, line_row
+from brightcircuit.trace.ranking import (
+    ContradictionCard,
+    EvidenceLine,
+    QuestionedLine,
+    SuspectRow,
+    contradiction_card,
+    evidence_rows,
+    line_row,
+)
 from brightcircuit.trace.testcard import TestCard, chosen_proposal, minutes_words, test_card
 from brightcore.bike.model import Bike
 from brightcore.circuit.faults import RepairKind
@@ -26,7 +35,7 @@ from brightcore.tracing.advice import evidence_title, evidence_value, minutes_le
 from brightcore.tracing.beside import options_beside
 from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.hypotheses import fault_class
-from brightcore.tracing.proving import proof_of
+from brightcore.tracing.proving import Proof, proof_of
 from brightcore.tracing.suspects import Suspect
 from brightcore.tracing.trace import Trace
 
@@ -34,10 +43,24 @@ MOST_SUSPECTS, LEAST_SHOWN = 8, 0.005
 """Lines of the ranking at most, and their least belief."""
 
 
-def left_out(trace: Trace) -> list[dict[str, str]]:
+@dataclass(frozen=True, slots=True)
+class LeftOut:
+    """What the model leaves out of a kind of part."""
+
+    kind: str
+    what: str
+
+
+def left_out(trace: Trace) -> list[LeftOut]:
     """Return what the model leaves out, by kind of part on this bike."""
     kinds = {part.kind: REGISTRY[part.kind] for part in trace.engine.bike.parts}
-    return [{"kind": kind.title, "what": ", ".join(kind.not_modelled)} for kind in kinds.values()]
+    return [
+        LeftOut(
+            kind=kind.title,
+            what=", ".join(kind.not_modelled),
+        )
+        for kind in kinds.values()
+    ]
 
 
 def _lines(trace: Trace) -> tuple[tuple[Suspect, ...], ...]:
@@ -64,36 +87,81 @@ def ways_on(bike: Bike, repair: RepairKind) -> list[Way]:
     return found
 
 
-def conclusion_card(bike: Bike, conclusion: Conclusion) -> dict[str, Any] | None:
+@dataclass(frozen=True, slots=True)
+class MemberRow:
+    """A suspect that a repair would put right."""
+
+    title: str
+    percent: str
+    repair: RepairKind
+
+
+@dataclass(frozen=True, slots=True)
+class UnprovenRow:
+    """A suspect that nothing has shown yet."""
+
+    title: str
+    percent: str
+
+
+@dataclass(frozen=True, slots=True)
+class ConclusionCard:
+    """What Trace concludes, with what it costs and what stands beside it."""
+
+    status: str
+    repair: RepairKind
+    percent: str
+    members: list[MemberRow]
+    proof: Proof | None
+    minutes: str
+    second: str
+    unasked: str
+    ways: list[Way]
+    on_line: list[tuple[str, str]]
+    alike: list[tuple[str, str]]
+    shelf: QuerySet[StockItem] | list[StockItem]
+    proven: tuple[str, ...]
+    unproven: list[UnprovenRow]
+
+
+def conclusion_card(bike: Bike, conclusion: Conclusion) -> ConclusionCard | None:
     """Return the card of a conclusion, None while there is something to measure."""
     if conclusion.status == "measure" or conclusion.repair is None:
         return None
     own_members = []
     for s in conclusion.members:
         own_members.append(
-            {"title": s.title, "percent": percent(s.probability), "repair": s.repair}
+            MemberRow(
+                title=s.title,
+                percent=percent(s.probability),
+                repair=s.repair,
+            )
         )
     on_line = []
     for kind in kinds_on(conclusion.repair.id):
         on_line.append((kind, REGISTRY[kind].title.lower()))
-    return {
-        "status": conclusion.status,
-        "repair": conclusion.repair,
-        "percent": percent(conclusion.probability),
-        "members": own_members,
-        "proof": conclusion.proof,
-        "minutes": minutes_words(conclusion.repair.minutes),
-        "second": conclusion.second,
-        "unasked": conclusion.unasked,
-        "ways": ways_on(bike, conclusion.repair),
-        "on_line": on_line,
-        "alike": alike(bike, conclusion.repair),
-        "shelf": on_shelf() if conclusion.repair.replaces else [],
-        "proven": conclusion.proven,
-        "unproven": [
-            {"title": s.title, "percent": percent(s.probability)} for s in conclusion.unproven
+    return ConclusionCard(
+        status=conclusion.status,
+        repair=conclusion.repair,
+        percent=percent(conclusion.probability),
+        members=own_members,
+        proof=conclusion.proof,
+        minutes=minutes_words(conclusion.repair.minutes),
+        second=conclusion.second,
+        unasked=conclusion.unasked,
+        ways=ways_on(bike, conclusion.repair),
+        on_line=on_line,
+        alike=alike(bike, conclusion.repair),
+        shelf=on_shelf() if conclusion.repair.replaces else [],
+        proven=conclusion.proven,
+        unproven=[
+            UnprovenRow(
+                title=s.title,
+                percent=percent(s.probability),
+            )
+            for s in conclusion.unproven
         ],
-    }
+    )
 
 
 def alike(bike: Bike, repair: RepairKind) -> list[tuple[str, str]]:
@@ -143,24 +211,33 @@ def repair_plan(trace: Trace, repair_id: str) -> RepairPlan | None:
     )
 
 
-def proof_card(job: Job) -> Any:
+def proof_card(job: Job) -> Repair | None:
     """Return the repair of this round that waits for its proof."""
     return pending_repair(job)
+
+
+@dataclass(frozen=True, slots=True)
+class OtherTest:
+    """A test that may be done instead."""
+
+    id: str
+    title: str
+    minutes: str
 
 
 @dataclass(frozen=True)
 class TracePage(Shown):
     """What Trace shows once the engine can answer."""
 
-    conclusion: dict[str, Any] | None
+    conclusion: ConclusionCard | None
     card: TestCard | None
-    others: list[dict[str, str]]
+    others: list[OtherTest]
     suspects: list[SuspectRow]
     suspect_count: int
     suspect_total: int
-    evidence: list[dict[str, Any]]
-    contradiction: dict[str, Any] | None
-    left_out: list[dict[str, str]]
+    evidence: list[EvidenceLine | QuestionedLine]
+    contradiction: ContradictionCard | None
+    left_out: list[LeftOut]
     minutes_to_go: int | None
     skipped: int
     computing: bool
@@ -174,7 +251,7 @@ def trace_context(
     wanted: str,
     typed: QueryDict | None = None,
     errors: dict[str, str] | None = None,
-) -> dict[str, Any]:
+) -> Context:
     """Return everything the Trace page needs once the engine can answer."""
     trace = found.trace
     assert trace is not None
@@ -185,13 +262,17 @@ def trace_context(
         best = propose(trace, 8, held.tests, explained=1)
         chosen = chosen_proposal(trace, best, wanted)
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
-        context: dict[str, Any] = TracePage(
+        context: Context = TracePage(
             conclusion=conclusion_card(trace.engine.bike, conclusion) if not wanted else None,
             card=test_card(job, trace, chosen, typed, errors or {})
             if show_test and chosen
             else None,
             others=[
-                {"id": p.test.id, "title": p.test.title, "minutes": minutes_words(p.minutes)}
+                OtherTest(
+                    id=p.test.id,
+                    title=p.test.title,
+                    minutes=minutes_words(p.minutes),
+                )
                 for p in best
                 if chosen is None or p.test.id != chosen.test.id
             ],

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from datetime import datetime
 
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs.evidence import core_evidence
@@ -98,7 +98,35 @@ def suspect_row(trace: Trace, suspect: Suspect, confirmed: dict[str, int]) -> Su
     )
 
 
-def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class QuestionedLine:
+    """A reading that cannot be as typed: kept, not used."""
+
+    id: int
+    title: str
+    value: str
+    questioned: str
+    by: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class EvidenceLine:
+    """A piece of evidence with what it moved."""
+
+    id: int
+    title: str
+    value: str
+    odd: bool
+    ticked: bool
+    from_set: bool
+    moved: list[str]
+    by: str
+    at: datetime
+    remaining: int
+
+
+def evidence_rows(trace: Trace, found: JobTrace) -> list[EvidenceLine | QuestionedLine]:
     """Return the evidence list, newest first, with what each piece moved."""
     if trace.contradictory:
         odd = {i for i, _ in trace.contradicting}
@@ -110,58 +138,94 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
     ):
         moved = [f"{t}: {percent(a)} → {percent(b)}" for t, a, b in (*shift.raised, *shift.lowered)]
         rows.append(
-            {
-                "id": entry.pk,
-                "title": evidence_title(trace.engine, item),
-                "value": evidence_value(item),
-                "odd": i in odd,
-                "ticked": is_ticked(item),
-                "from_set": entry.client.startswith("set-"),
-                "moved": moved,
-                "by": entry.by_name,
-                "at": entry.at,
-                "remaining": shift.remaining,
-            }
+            EvidenceLine(
+                id=entry.pk,
+                title=evidence_title(trace.engine, item),
+                value=evidence_value(item),
+                odd=i in odd,
+                ticked=is_ticked(item),
+                from_set=entry.client.startswith("set-"),
+                moved=moved,
+                by=entry.by_name,
+                at=entry.at,
+                remaining=shift.remaining,
+            )
         )
     return [*_in_question(trace, found), *rows[::-1]]
 
 
-def _in_question(trace: Trace, found: JobTrace) -> list[dict[str, Any]]:
+def _in_question(trace: Trace, found: JobTrace) -> list[QuestionedLine]:
     """Return readings that cannot be as typed: kept, not used, with why."""
     rows = []
     for entry in found.questioned:
         item = core_evidence(entry)
         rows.append(
-            {
-                "id": entry.pk,
-                "title": evidence_title(trace.engine, item),
-                "value": evidence_value(item),
-                "questioned": entry.questioned,
-                "by": entry.by_name,
-                "at": entry.at,
-            }
+            QuestionedLine(
+                id=entry.pk,
+                title=evidence_title(trace.engine, item),
+                value=evidence_value(item),
+                questioned=entry.questioned,
+                by=entry.by_name,
+                at=entry.at,
+            )
         )
     return rows
 
 
-def contradiction_card(trace: Trace) -> dict[str, Any] | None:
+@dataclass(frozen=True, slots=True)
+class OddReading:
+    """A reading that does not fit, and the test that repeats it."""
+
+    title: str
+    value: str
+    minutes: float
+    test: str
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """Two faults that explain the evidence together."""
+
+    first: str
+    second: str
+    percent: str
+
+
+@dataclass(frozen=True, slots=True)
+class ContradictionCard:
+    """What does not fit together: the readings, cheapest to repeat first, and pairs of faults."""
+
+    readings: list[OddReading]
+    pairs: list[Pair]
+
+
+def contradiction_card(trace: Trace) -> ContradictionCard | None:
     """Return what does not fit together, the cheapest reading to repeat, and pairs of faults."""
     if not trace.contradictory:
         return None
-    rows: list[dict[str, Any]] = []
+    rows: list[OddReading] = []
     for i, _ in trace.contradicting:
         item = trace.evidence[i]
         test = trace.engine.by_id.get(test_id(item))
         rows.append(
-            {
-                "title": evidence_title(trace.engine, item),
-                "value": evidence_value(item),
-                "minutes": test.minutes if test else 9.0,
-                "test": test.id if test else "",
-            }
+            OddReading(
+                title=evidence_title(trace.engine, item),
+                value=evidence_value(item),
+                minutes=test.minutes if test else 9.0,
+                test=test.id if test else "",
+            )
         )
-    rows.sort(key=lambda r: r["minutes"])
+    rows.sort(key=lambda r: r.minutes)
     pairs = []
     for a, b, w in pair_explanations(trace):
-        pairs.append({"first": a, "second": b, "percent": percent(w)})
-    return {"readings": rows, "pairs": pairs}
+        pairs.append(
+            Pair(
+                first=a,
+                second=b,
+                percent=percent(w),
+            )
+        )
+    return ContradictionCard(
+        readings=rows,
+        pairs=pairs,
+    )

@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass, replace
-from typing import Any
 
 from django.http import QueryDict
 from django.template.defaultfilters import pluralize
@@ -59,13 +58,28 @@ class TestRow:
     state: str
 
 
-def all_tests(trace: Trace) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class Family:
+    """The tests of a family."""
+
+    label: str
+    tests: list[TestRow]
+
+
+def all_tests(trace: Trace) -> list[Family]:
     """Return every test of the bike by family, for a technician who wants another one."""
     families: dict[str, list[TestRow]] = {kind.family: [] for kind in KINDS}
     for test in trace.engine.tests:
         rows = families[kind_of(test.kind).family]
         rows.append(TestRow(test.id, test.title, ", ".join(test.steps)))
-    return [{"label": label, "tests": tests} for label, tests in families.items() if tests]
+    return [
+        Family(
+            label=label,
+            tests=tests,
+        )
+        for label, tests in families.items()
+        if tests
+    ]
 
 
 @dataclass(frozen=True, slots=True)

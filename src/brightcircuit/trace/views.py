@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
 from brightcircuit.common.numbers import whole_number
+from brightcircuit.common.shown import Context
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
@@ -75,7 +76,7 @@ def _page(
     # A page is shown at once and says how far the engine is. What was typed waits for it, so that
     # nothing has to be typed again.
     found = job_trace(job, wait_s=0.0 if request.method == "GET" else WAIT_S)
-    context: dict[str, Any] = {
+    context: Context = {
         "proof": proof_card(job),
         "blocks": shown_blocks(job),
     }
@@ -103,7 +104,7 @@ def _more(
     request: HttpRequest, job: Job, free: FreeReadingForm | None = None, status: int = 200
 ) -> HttpResponse:
     found = job_trace(job, WAIT_S)
-    context: dict[str, Any] = {}
+    context: Context = {}
     if found.trace is not None and job.is_open:
         with found.holder.lock:
             form = free or FreeReadingForm(engine=found.trace.engine, bike=found.trace.engine.bike)

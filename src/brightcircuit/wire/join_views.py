@@ -19,13 +19,13 @@ from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.acts import edited
 from brightcircuit.wire.edit import GENDERS
-from brightcore.bike.model import Bike, Join
+from brightcore.bike.model import Bike, Join, Part, Pin, Port
 from brightcore.describing.edit import join_words
 from brightcore.drawing.frame_map import frame_map_svg, map_places
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError
 from brightcore.units import length_words
-from brightcore.wiring.cut_list import CUT_STEP_M, cut_list, up
+from brightcore.wiring.cut_list import CUT_STEP_M, Cut, cut_list, up
 from brightcore.wiring.frames import FRAMES, JOINT_WORDS, Stretch
 from brightcore.wiring.routes import (
     Run,
@@ -52,13 +52,24 @@ ORDER = ("refused", "short", "unknown", "long", "fits")
 """What needs doing first."""
 
 
+@dataclass(frozen=True, slots=True)
+class Side:
+    """One side of a join as it is, or as it was typed."""
+
+    letter: str
+    part: Part
+    port: Port
+    typed: dict[str, str]
+    pins: list[tuple[Pin, str]]
+
+
 @dataclass(frozen=True)
 class JoinPage(Shown):
     """What one join shows."""
 
     join: Join
     words: str
-    sides: list[dict[str, Any]]
+    sides: list[Side]
     pairs: list[tuple[Any, str]]
     wire: dict[str, str]
     error: str
@@ -67,15 +78,53 @@ class JoinPage(Shown):
     colours: list[str]
 
 
+@dataclass(frozen=True, slots=True)
+class StretchRow:
+    """A stretch of the frame: as measured, and what runs along it."""
+
+    s: Stretch
+    words: str
+    shown: str
+    changed: bool
+    runs: int
+    ties: int
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedPart:
+    """A part, where it is taken to be, and where it was said to be."""
+
+    p: Part
+    at: str
+    said: str
+
+
+@dataclass(frozen=True, slots=True)
+class RouteRow:
+    """The way of one cable, what it needs and what it has."""
+
+    r: Run
+    via: str
+    verdict: str
+    way: str
+    wanted: str
+    has: str
+    short: str
+    made_of: str
+    measurable: bool
+    shortcut: str
+    joints: list[str]
+
+
 @dataclass(frozen=True)
 class RoutesPage(Shown):
     """What the ways of the cables show."""
 
     frames: list[tuple[str, str]]
     frame_name: str
-    rows: list[dict[str, object]]
-    stretches: list[dict[str, object]]
-    parts: list[dict[str, object]]
+    rows: list[RouteRow]
+    stretches: list[StretchRow]
+    parts: list[PlacedPart]
     places: tuple[tuple[str, str], ...]
     open_places: tuple[tuple[str, str], ...]
     refused: list[Stretch]
@@ -105,7 +154,7 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
     else:
         action = ""
     data = request.POST if action == "found" else None
-    sides: list[dict[str, Any]] = []
+    sides: list[Side] = []
     for letter, (part_id, port_id) in zip("ab", join.sides(), strict=True):
         part, port = bike.part(part_id), bike.part(part_id).port(port_id)
         typed = {}
@@ -115,11 +164,17 @@ def join_page(request: HttpRequest, job_uuid: uuid.UUID, join_id: str) -> HttpRe
         for p in port.pins:
             colours.append((p, data.get(f"{letter}_colour_{p.name}", "") if data else p.colour))
         sides.append(
-            {"letter": letter, "part": part, "port": port, "typed": typed, "pins": colours}
+            Side(
+                letter=letter,
+                part=part,
+                port=port,
+                typed=typed,
+                pins=colours,
+            )
         )
     mates = dict(join.pairs)
     pairs = []
-    for pin in sides[0]["port"].pins:
+    for pin in sides[0].port.pins:
         pairs.append((pin, data.get(f"mate_{pin.name}", "") if data else mates.get(pin.name, "")))
     wire = {}
     for n, v, u in (("area", join.wire.area_mm2, "mm²"), ("length", join.wire.length_m, "m")):
@@ -167,58 +222,58 @@ def routes_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
             return redirect("wire-routes", job.uuid)
     context = {
         **job_frame(job, "wire"),
-        **_routes(plan_of(job)),
-        **frame_context(plan_of(job)),
+        **_routes(plan_of(job)).context(),
+        **frame_context(plan_of(job)).context(),
         "error": error,
         "typed": as_typed(request, error),
     }
     return render(request, "wire/routes.html", context, status=status_of(error))
 
 
-def _routes(bike: Bike) -> dict[str, Any]:
+def _routes(bike: Bike) -> RoutesPage:
     frame, runs = frame_of(bike), runs_of(bike)
     name = bike.frame.pattern or guess_frame(bike)
     led = dict(bike.frame.via)
     usual = {s.id: s.length_m for s in FRAMES[name].stretches}
     busy = dict(used(runs))
     rows = [
-        {
-            "r": r,
-            "via": led.get(r.id, ""),
-            "verdict": VERDICTS[r.verdict],
-            "way": way_words(frame, r),
-            "wanted": f"{r.wanted_m:.2f} m",
-            "has": f"{r.has_m:.2f} m" if r.has_m else "not known",
-            "short": f"{up(max(r.wanted_m - r.has_m, CUT_STEP_M)):.2f}",
-            "made_of": _made_of(r),
-            "measurable": not r.cables and r.verdict != "refused",
-            "shortcut": _shortcut(frame, r),
-            "joints": [JOINT_WORDS[j] for j in dict.fromkeys(r.joints)],
-        }
+        RouteRow(
+            r=r,
+            via=led.get(r.id, ""),
+            verdict=VERDICTS[r.verdict],
+            way=way_words(frame, r),
+            wanted=f"{r.wanted_m:.2f} m",
+            has=f"{r.has_m:.2f} m" if r.has_m else "not known",
+            short=f"{up(max(r.wanted_m - r.has_m, CUT_STEP_M)):.2f}",
+            made_of=_made_of(r),
+            measurable=not r.cables and r.verdict != "refused",
+            shortcut=_shortcut(frame, r),
+            joints=[JOINT_WORDS[j] for j in dict.fromkeys(r.joints)],
+        )
         for r in sorted(runs, key=lambda r: ORDER.index(r.verdict))
     ]
     stretches = []
     for s in frame.stretches:
         if not s.refused:
             stretches.append(
-                {
-                    "s": s,
-                    "words": frame.stretch_words(s),
-                    "shown": f"{s.length_m:g}",
-                    "changed": abs(usual[s.id] - s.length_m) > 0.0005,
-                    "runs": busy.get(s, 0),
-                    "ties": tie_count(s) if s in busy else 0,
-                }
+                StretchRow(
+                    s=s,
+                    words=frame.stretch_words(s),
+                    shown=f"{s.length_m:g}",
+                    changed=abs(usual[s.id] - s.length_m) > 0.0005,
+                    runs=busy.get(s, 0),
+                    ties=tie_count(s) if s in busy else 0,
+                )
             )
     parts = []
     for p in bike.parts:
         if p.kind != "cable":
             parts.append(
-                {
-                    "p": p,
-                    "at": place_of(bike, frame, p),
-                    "said": dict(bike.frame.places).get(p.id, ""),
-                }
+                PlacedPart(
+                    p=p,
+                    at=place_of(bike, frame, p),
+                    said=dict(bike.frame.places).get(p.id, ""),
+                )
             )
     return RoutesPage(
         frames=[(k, f.title) for k, f in FRAMES.items()],
@@ -233,23 +288,42 @@ def _routes(bike: Bike) -> dict[str, Any]:
         guessed=not bike.frame.pattern,
         bad=sum(1 for r in runs if r.verdict in ("short", "refused")),
         unknown=sum(1 for r in runs if r.verdict == "unknown"),
-    ).context()
+    )
 
 
-def tie_rows(bike: Bike) -> dict[str, Any]:
+@dataclass(frozen=True)
+class TieRows(Shown):
+    """What crosses a moving joint, and where to tie."""
+
+    crossings: list[tuple[str, list[str]]]
+    ties: Any
+
+
+def tie_rows(bike: Bike) -> TieRows:
     """Return what crosses a moving joint, and where to tie."""
     own_crossings = []
     for j, found in crossings(bike).items():
         own_crossings.append((JOINT_WORDS[j], [r.title for r in found]))
-    return {
-        "crossings": own_crossings,
-        "ties": ties(bike),
-    }
+    return TieRows(
+        crossings=own_crossings,
+        ties=ties(bike),
+    )
 
 
-def frame_context(bike: Bike) -> dict[str, Any]:
+@dataclass(frozen=True)
+class FrameMap(Shown):
+    """The map of the frame and its numbered places."""
+
+    frame_map: str
+    map_places: Any
+
+
+def frame_context(bike: Bike) -> FrameMap:
     """Return the map of the frame and its numbered places."""
-    return {"frame_map": frame_map_svg(bike), "map_places": map_places(bike)}
+    return FrameMap(
+        frame_map=frame_map_svg(bike),
+        map_places=map_places(bike),
+    )
 
 
 def _made_of(run: Run) -> str:
@@ -268,15 +342,24 @@ def _shortcut(frame: Any, run: Run) -> str:
     return ""
 
 
-def cut_rows(bike: Bike) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class CutRow:
+    """A line of the cut list in words."""
+
+    c: Cut
+    area: str
+    length: str
+
+
+def cut_rows(bike: Bike) -> list[CutRow]:
     """Return the cut list as shown: area in mm² and gauge, length, note."""
-    found: list[dict[str, Any]] = []
+    found: list[CutRow] = []
     for c in cut_list(bike):
         found.append(
-            {
-                "c": c,
-                "area": f"{c.area_mm2:g} mm², about {c.gauge}" if c.area_mm2 else "",
-                "length": length_words(c.length_m) if c.length_m else "",
-            }
+            CutRow(
+                c=c,
+                area=f"{c.area_mm2:g} mm², about {c.gauge}" if c.area_mm2 else "",
+                length=length_words(c.length_m) if c.length_m else "",
+            )
         )
     return found

@@ -1,7 +1,7 @@
 """The order of work: ticked off, split among people, with what was found on the way."""
 
 import uuid
-from typing import Any
+from dataclasses import dataclass, replace
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -23,7 +23,7 @@ from brightcircuit.wire.services import found_at_step, give_step, tick
 from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.procedure.changes import changes_between
-from brightcore.procedure.effort import effort_of, minutes_of
+from brightcore.procedure.effort import Effort, effort_of, minutes_of
 from brightcore.procedure.step import WorkStep, missing
 
 MOST_WAITS = 3
@@ -52,20 +52,20 @@ def order_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         asked = request.POST.get("step")
     else:
         asked = request.GET.get("step")
-    left = [row["s"].id for row in rows if not row["by"]]
+    left = [row.s.id for row in rows if not row.by]
     people = list(Person.objects.filter(is_active=True).order_by("username"))
     shown = []
     for row in rows:
-        if not mine or row["given"] == mine:
-            shown.append(row | {"opened": row["next"] or row["s"].id == asked})
+        if not mine or row.given == mine:
+            shown.append(replace(row, opened=row.next or row.s.id == asked))
     openable = []
     for part in way.plan.parts:
         if isinstance(part.spec, (MotorSpec, PackSpec)):
             openable.append(part)
     context = {
         "rows": shown,
-        "open_rows": [row for row in shown if not row["by_whom"]],
-        "done_rows": [row for row in shown if row["by_whom"]],
+        "open_rows": [row for row in shown if not row.by_whom],
+        "done_rows": [row for row in shown if row.by_whom],
         "asked_done": asked in said.done,
         "left": len(left),
         "minutes": minutes_of(left),
@@ -138,7 +138,25 @@ ACTS: dict[str, Act[Job]] = {
 page to go back to."""
 
 
-def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class StepRow:
+    """A step as the page shows it: how it looks, what holds it, who did it, and what was found."""
+
+    s: WorkStep
+    effort: Effort
+    look: str
+    held: bool
+    by: str | None
+    by_whom: bool
+    given: str
+    found: list[str]
+    next: bool
+    waits: list[str]
+    more: str
+    opened: bool = False
+
+
+def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> list[StepRow]:
     """Return what the page shows of each step."""
     titles = {step.id: step.title for step in steps}
     following = next((step.id for step in steps if step.id not in said.done), "")
@@ -152,18 +170,18 @@ def _rows(steps: tuple[WorkStep, ...], said: Steps, standing: list[Block]) -> li
             "next": step.id == following,
         }
         rows.append(
-            {
-                "s": step,
-                "effort": effort_of(step.id),
-                "look": next((name for name, so in looks.items() if so), ""),
-                "held": held,
-                "by": said.done.get(step.id),
-                "by_whom": step.id in said.done,
-                "given": said.given.get(step.id, ""),
-                "found": said.found.get(step.id, []),
-                "next": step.id == following,
-                "waits": waits,
-                "more": f" and {len(waits) - MOST_WAITS} more" if len(waits) > MOST_WAITS else "",
-            }
+            StepRow(
+                s=step,
+                effort=effort_of(step.id),
+                look=next((name for name, so in looks.items() if so), ""),
+                held=held,
+                by=said.done.get(step.id),
+                by_whom=step.id in said.done,
+                given=said.given.get(step.id, ""),
+                found=said.found.get(step.id, []),
+                next=step.id == following,
+                waits=waits,
+                more=f" and {len(waits) - MOST_WAITS} more" if len(waits) > MOST_WAITS else "",
+            )
         )
     return rows

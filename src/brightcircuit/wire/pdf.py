@@ -9,11 +9,11 @@ for them.
 import io
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import Any
 
 from django.template.loader import render_to_string
 from pikepdf import Name, Pdf
 
+from brightcircuit.common.shown import Context
 from brightcircuit.engines import paper
 from brightcircuit.engines.paper import picture
 
@@ -21,7 +21,7 @@ MOST_KEPT = 8
 """Files kept in memory: the same page asked for again is there at once."""
 
 
-def sheet_as_pdf(context: dict[str, Any], drawing: str, cards: Sequence[str]) -> bytes:
+def sheet_as_pdf(context: Context, drawing: str, cards: Sequence[str]) -> bytes:
     """Return the sheet as PDF: the drawing (SVG), a page of cards for each of `cards` (SVG), then
     the lists.
 

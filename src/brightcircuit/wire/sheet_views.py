@@ -1,7 +1,7 @@
 """The wiring sheet: to print, and as SVG, PDF, CSV and SPICE."""
 
 import uuid
-from typing import Any
+from dataclasses import dataclass
 
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
@@ -9,12 +9,13 @@ from django.shortcuts import get_object_or_404, render
 
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.downloads import download
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import findings_of
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
-from brightcircuit.wire.join_views import cut_rows, frame_context, tie_rows
+from brightcircuit.wire.join_views import CutRow, cut_rows, frame_context, tie_rows
 from brightcircuit.wire.pdf import make_ready, sheet_as_pdf
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import parse_condition
@@ -25,7 +26,7 @@ from brightcore.formats.csv_cells import csv_text
 from brightcore.formats.joins_csv import dump_joins_csv
 from brightcore.formats.spice import spice_netlist
 from brightcore.simulation.table import Row, Table
-from brightcore.wiring.cut_list import Cut, cut_list, joint_list
+from brightcore.wiring.cut_list import Cut, Joint, cut_list, joint_list
 
 CUT_COLUMNS = ("what", "count", "area_mm2", "gauge", "colour", "length_m", "note")
 
@@ -44,24 +45,48 @@ def _drawing(job: Job, bike: Bike, page: bool = True) -> str:
     return sheet_svg(bike, _heading(job, "wiring"), tuple(codes), page=page)
 
 
-def _lists(bike: Bike) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class JointRow:
+    """One joint to make."""
+
+    n: int
+    j: Joint
+    minutes: str
+
+
+@dataclass(frozen=True)
+class ListsPage(Shown):
+    """What to cut and what to join."""
+
+    cuts: list[CutRow]
+    joints: list[JointRow]
+    minutes: str
+
+
+def _lists(bike: Bike) -> ListsPage:
     made = joint_list(bike)
     joints = []
     for n, j in enumerate(made, 1):
-        joints.append({"n": n, "j": j, "minutes": f"{j.minutes:g} min"})
-    return {
-        "cuts": cut_rows(bike),
-        "joints": joints,
-        "minutes": f"{sum(j.minutes for j in made):g}",
-    }
+        joints.append(
+            JointRow(
+                n=n,
+                j=j,
+                minutes=f"{j.minutes:g} min",
+            )
+        )
+    return ListsPage(
+        cuts=cut_rows(bike),
+        joints=joints,
+        minutes=f"{sum(j.minutes for j in made):g}",
+    )
 
 
-def _context(job: Job, bike: Bike) -> dict[str, Any]:
+def _context(job: Job, bike: Bike) -> Context:
     return {
         "drawing": _drawing(job, bike),
         "cards": plug_cards_svg(bike, _heading(job, "plugs and pins")),
-        **_lists(bike),
-        **frame_context(bike),
+        **_lists(bike).context(),
+        **frame_context(bike).context(),
         "findings": [f for f in findings_of(job) if not f.waived],
         "waived": [f for f in findings_of(job) if f.waived],
     }
@@ -96,7 +121,7 @@ def cards_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def lists_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show what to cut, what to join and where to tie."""
     job, bike = _job(job_uuid)
-    context = {**job_frame(job, "wire"), **_lists(bike), **tie_rows(bike)}
+    context = {**job_frame(job, "wire"), **_lists(bike).context(), **tie_rows(bike).context()}
     return render(request, "wire/lists.html", context)
 
 

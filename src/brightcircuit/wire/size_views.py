@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass
-from typing import Any
 
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
@@ -16,14 +15,28 @@ from brightcircuit.stations.frame import job_frame
 from brightcore.bike.model import Bike
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
-from brightcore.wiring.conductors import conductor_table, size_conductor
+from brightcore.wiring.conductors import ConductorRow, conductor_table, size_conductor
+
+
+@dataclass(frozen=True, slots=True)
+class LoadRow:
+    """A conductor with its figures in words."""
+
+    r: ConductorRow
+    current: str
+    limit: str
+    drop: str
+    contacts: str
+    rise: str
+    area: str
+    length: str
 
 
 @dataclass(frozen=True)
 class SizePage(Shown):
     """What the page of wire sizes shows."""
 
-    tables: list[tuple[str, list[dict[str, Any]]]]
+    tables: list[tuple[str, list[LoadRow]]]
     sized: dict[str, str] | None
     errors: dict[str, str]
     asked: QueryDict
@@ -39,30 +52,30 @@ def size_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "wire/size.html", context, status=status_of(errors))
 
 
-def _rows(bike: Bike) -> list[dict[str, Any]]:
+def _rows(bike: Bike) -> list[LoadRow]:
     """Return every conductor with its figures in words."""
-    found: list[dict[str, Any]] = []
+    found: list[LoadRow] = []
     for r in conductor_table(bike):
         found.append(
-            {
-                "r": r,
-                "current": f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
-                "limit": f"{r.limit_a:.0f} A"
+            LoadRow(
+                r=r,
+                current=f"{r.current_a:.2g} A" if r.current_a < 1 else f"{r.current_a:.0f} A",
+                limit=f"{r.limit_a:.0f} A"
                 + (f", {r.stands_a:.0f} A for a minute" if r.short_run else ""),
-                "drop": f"{1000 * r.drop_v:.0f} mV",
-                "contacts": f"{1000 * r.contact_v:.0f} mV",
-                "rise": f"{r.rise_k:.0f} K",
-                "area": f"{r.area_mm2:g} mm²",
-                "length": f"{r.length_m:g} m",
-            }
+                drop=f"{1000 * r.drop_v:.0f} mV",
+                contacts=f"{1000 * r.contact_v:.0f} mV",
+                rise=f"{r.rise_k:.0f} K",
+                area=f"{r.area_mm2:g} mm²",
+                length=f"{r.length_m:g} m",
+            )
         )
     return found
 
 
-def _tables(rows: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
+def _tables(rows: list[LoadRow]) -> list[tuple[str, list[LoadRow]]]:
     """Return the conductors in two tables: those that carry current, and the thin ones under a
     heading of their own."""
-    thin = [row for row in rows if row["r"].is_signal and row["r"].fits]
+    thin = [row for row in rows if row.r.is_signal and row.r.fits]
     thick = [row for row in rows if row not in thin]
     if thin:
         return [("", thick), (f"Signals {len(thin)}", thin)]

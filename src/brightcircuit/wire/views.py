@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass
-from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -13,7 +12,7 @@ from brightcircuit.bikes.describe import Refused
 from brightcircuit.bikes.drawings import part_card
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.posted import Posted, as_typed, status_of
-from brightcircuit.common.shown import Shown
+from brightcircuit.common.shown import Context, Shown
 from brightcircuit.jobs.models import Edit, Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.safety import ShownFinding, blocks, findings_of
@@ -94,7 +93,7 @@ def plug_page(
     return render(request, "wire/plug.html", {"plug": card.plugs[index], "part": part})
 
 
-def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> dict[str, Any]:
+def _context(request: HttpRequest, job: Job, errors: dict[str, str]) -> Context:
     bike = plan_of(job)
     labels = dict(free_ports(bike))
     offers = offers_of(bike, shelf())

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from brightcore.drawing.line import TRUNK, LineLayout
+from brightcore.drawing.line_shapes import TRUNK, LineLayout
 from brightcore.tracing.trace import LIT_RATIO, SUSPECT_PROBABILITY, Trace
 
 

@@ -4,7 +4,7 @@ name."""
 from brightcore.drawing.element import Markup, circle, element, label, on_ground, rect
 from brightcore.drawing.inks import PANEL, PANEL_TEXT
 from brightcore.drawing.lights import Light
-from brightcore.drawing.line import LineLayout, Shape
+from brightcore.drawing.line_shapes import LineLayout, Shape
 from brightcore.drawing.svg import LABEL_SIZE, stroke, worse
 
 WIDTH, HEIGHT = 900.0, 74.0

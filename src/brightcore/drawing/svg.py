@@ -30,7 +30,7 @@ from brightcore.drawing.inks import (
     WHITE,
 )
 from brightcore.drawing.lights import Light
-from brightcore.drawing.line import TRUNK, WIDTH, LineLayout, Point, Shape
+from brightcore.drawing.line_shapes import TRUNK, WIDTH, LineLayout, Point, Shape
 
 WORDS = {"lit": "good", "dim": "unknown", "suspect": "suspect", "faulty": "faulty"}
 COLOURS = {"lit": LIT, "dim": DIM, "suspect": SUSPECT, "faulty": FAULT}
