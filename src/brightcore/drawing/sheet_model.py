@@ -39,6 +39,11 @@ class Spot:
     x: float = 0.0
     y: float = 0.0
 
+    @property
+    def part(self) -> str:
+        """The id of the part that it is on."""
+        return self.id.split(".")[0]
+
 
 @dataclass(slots=True)
 class Group:
@@ -66,6 +71,10 @@ class Box:
     x: float = 0.0
     y: float = 0.0
     width: float = 0.0
+
+    def spots(self) -> list[Spot]:
+        """Return the spots of all plugs."""
+        return [spot for group in self.groups for spot in group.spots]
 
 
 @dataclass(slots=True)
@@ -110,3 +119,10 @@ class Sheet:
     def least_pt(self) -> float:
         """Return the size of the smallest print in points."""
         return PIN_SIZE * self.scale * 0.75
+
+
+def channel_of(column: int, face: int) -> int:
+    """Return the channel a face looks into; channel n lies between columns n and n + 1."""
+    if face > 0:
+        return column
+    return column - 1
