@@ -32,6 +32,11 @@ class Builder:
         self.parts.append(part)
         return part
 
+    def hang(self, end: str, part_id: str, kind: str, name: str, **spec: Any) -> None:
+        """Add a part with one plug and join it to an end such as `controller.lamp`."""
+        self.add(part_id, kind, name, **spec)
+        self.join(end, f"{part_id}.plug")
+
     def join(self, one: str, two: str, wire: Wire = UNTOLD_WIRE) -> None:
         """Mate two ports given as `part.port`; pins mate by name or in order."""
         (a, p), (b, q) = (end.split(".") for end in (one, two))

@@ -68,6 +68,38 @@ def halls_without_speed() -> Port:
     return replace(halls, pins=tuple(p for p in halls.pins if p.role != "wheel_speed"))
 
 
+FRONT = {
+    "vp": "battery_out:pack +",
+    "key": "key:key line",
+    "gnd": "signal_ground:ground",
+    "rx": "serial_tx:to display",
+    "tx": "serial_rx:from display",
+    "v5": "supply_5v:5 V",
+    "th": "throttle_signal:throttle signal",
+    "ps": "pedal_signal:pedal signal",
+    "br": "brake_signal:brake signal",
+}
+"""Pins of a controller's front plug, where one cable goes to the bar: role and words by name."""
+
+FRONT_FAMILY = "front-8"
+
+
+def front_pins(*names: str) -> tuple[str, ...]:
+    """Return pins of a front plug as ports are described."""
+    return tuple(f"{name}:{FRONT[name]}" for name in names)
+
+
+def front_plug(label: str, *names: str) -> Port:
+    """Return the front plug of a controller; nothing runs without it."""
+    return port("front", label, *front_pins(*names), family=FRONT_FAMILY, required=True)
+
+
+def drive(b: Builder, controller: str = "controller", motor: str = "motor") -> None:
+    """Join phases and halls of a motor to its controller."""
+    b.join(f"{controller}.phases", f"{motor}.phases")
+    b.join(f"{controller}.halls", f"{motor}.halls")
+
+
 def add_cable(
     b: Builder, part_id: str, name: str, ends: tuple[Port, ...], area: float, length: float
 ) -> None:

@@ -1,32 +1,28 @@
 """Patterns: whole bikes to start from. A pattern places parts, ports and joins; the technician
 changes what differs.
 
-A pattern is one function and one line in `PATTERNS`. All values are usual ones of the trade (common
-practice); nothing here is of any maker.
+A pattern is one file here and one line in `PATTERNS`. All values are usual ones of the trade
+(common practice); nothing here is of any maker.
 """
 
 from collections.abc import Callable
 from dataclasses import replace
 
 from brightcore.bike.model import Bike
-from brightcore.describing.bikes import (
-    controller_in_hub,
-    factory_hub,
-    folding,
-    hub_conversion,
-    mid_conversion,
-    mid_outside,
-    opened_hub,
-    soft_packs,
-    two_packs,
-)
-from brightcore.describing.vehicles import (
-    delivery_trike,
-    hand_cycle,
-    light_motorcycle,
-    three_wheeler,
-    two_motor_cart,
-)
+from brightcore.describing.patterns.controller_in_hub import controller_in_hub
+from brightcore.describing.patterns.delivery_trike import delivery_trike
+from brightcore.describing.patterns.factory_hub import factory_hub
+from brightcore.describing.patterns.folding import folding
+from brightcore.describing.patterns.hand_cycle import hand_cycle
+from brightcore.describing.patterns.hub_conversion import hub_conversion
+from brightcore.describing.patterns.light_motorcycle import light_motorcycle
+from brightcore.describing.patterns.mid_conversion import mid_conversion
+from brightcore.describing.patterns.mid_outside import mid_outside
+from brightcore.describing.patterns.opened_hub import opened_hub
+from brightcore.describing.patterns.soft_packs import soft_packs
+from brightcore.describing.patterns.three_wheeler import three_wheeler
+from brightcore.describing.patterns.two_motor_cart import two_motor_cart
+from brightcore.describing.patterns.two_packs import two_packs
 from brightcore.errors import UnknownNameError
 
 PATTERNS: dict[str, tuple[str, Callable[[], Bike]]] = {
