@@ -34,7 +34,7 @@ from brightcore.analysis.bike import analysis_of
 from brightcore.circuit.dense import solve_dense
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.solver import Values, join_values, solve
-from brightcore.describing.edit import remove_join
+from brightcore.describing.join_edits import remove_join
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.formats.bike_file import load_bike

@@ -53,7 +53,7 @@ MATCHING = of(
     ("brightcore/matching/riding.py", "drag = 0.5 *", "drag = 0.25 *"),
     ("brightcore/matching/riding.py", "math.sin(angle))", "math.cos(angle))"),
     (
-        "brightcore/matching/riding.py",
+        "brightcore/matching/heat.py",
         "phase**2 * drive.phase_ohm * warmed",
         "phase * drive.phase_ohm * warmed",
     ),
@@ -294,7 +294,7 @@ NAMED = (
     *of(
         "apps.test_link",
         (
-            "brightcircuit/program/link_services.py",
+            "brightcircuit/program/run_services.py",
             'if run.kind == "write":\n        require_safe(job)',
             'if run.kind == "write":\n        pass',
         ),

@@ -8,7 +8,8 @@ from random import Random
 from typing import Any
 
 from brightcore.bike.model import Bike, Part, Pin, Port, Spec
-from brightcore.describing.edit import Changed, add_join, add_part, extend
+from brightcore.describing.edit import Changed, add_part
+from brightcore.describing.join_edits import add_join, extend
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.describing.things import under_old_ids

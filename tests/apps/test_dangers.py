@@ -15,7 +15,7 @@ from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.jobs.safety import blocks, require_pack_safe, require_safe
 from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.jobs.way import stands_of
-from brightcircuit.program.link_services import write_gates
+from brightcircuit.program.run_services import write_gates
 from brightcircuit.prove.queries import rows_of
 from brightcircuit.prove.services import enter
 from brightcircuit.record.facts import rider_facts

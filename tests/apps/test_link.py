@@ -17,22 +17,19 @@ from brightcircuit.link.lines import LineBusyError, let_all_go, let_go, port_of,
 from brightcircuit.link.standin import main as standin_main
 from brightcircuit.link.transport import AddressError, ModbusPort, read_address
 from brightcircuit.program.keeping import keep_reading, sweep_to_set
-from brightcircuit.program.link_services import (
+from brightcircuit.program.link_services import connect, disconnect, learn, look_live
+from brightcircuit.program.models import Line, Run, Told
+from brightcircuit.program.queries import Device, devices_of
+from brightcircuit.program.run_services import (
     WRITE_GATES,
     begin_read,
     choose,
     confirm,
-    connect,
-    disconnect,
     go_on,
-    learn,
-    look_live,
     resume,
     save_device,
     stop,
 )
-from brightcircuit.program.models import Line, Run, Told
-from brightcircuit.program.queries import Device, devices_of
 from brightcircuit.program.services import device_of, name_profile, want_otherwise
 from brightcircuit.prove.services import enter
 from brightcircuit.stations.registry import Live

@@ -12,16 +12,15 @@ from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike, worked_bike
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.descriptions import use_newest_revision
+from brightcircuit.set.finishing import finish, undo_calibration
 from brightcircuit.set.models import Calibration, Timer
 from brightcircuit.set.queries import options_of, rows_of, sheet_of
 from brightcircuit.set.services import (
     cautions_of,
     choose,
     choose_for_shop,
-    finish,
     start_timer,
     take_reading,
-    undo_calibration,
     waive,
 )
 from brightcircuit.shop.people import the_shop

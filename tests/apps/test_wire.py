@@ -8,7 +8,8 @@ from django.urls import reverse
 from brightcircuit.bikes.services import add_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.descriptions import use_newest_revision
-from brightcore.describing.edit import change_part, remove_part, set_pairs
+from brightcore.describing.edit import change_part, remove_part
+from brightcore.describing.join_edits import set_pairs
 from tests.apps.base import StationTest
 
 

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from brightcore.describing.edit import add_join, remove_join
+from brightcore.describing.join_edits import add_join, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.procedure.first_power_up import bench_cautions
 from brightcore.procedure.gates import is_high

@@ -10,16 +10,10 @@ from brightcore.bike.model import Pin, Port
 from brightcore.bike.roles import mate
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.circuit.nets import Nets
-from brightcore.describing.edit import (
-    add_join,
-    add_part,
-    change_info,
-    change_part,
-    compare,
-    free_ports,
-    remove_join,
-    remove_part,
-)
+from brightcore.describing.compare import compare
+from brightcore.describing.edit import add_part, change_info, change_part, remove_part
+from brightcore.describing.join_edits import add_join, remove_join
+from brightcore.describing.join_words import free_ports
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.plugs import parse_plugs, show_plugs
 from brightcore.describing.specs import make_spec, parse_spec_value, show_spec_value

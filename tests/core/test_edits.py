@@ -12,19 +12,17 @@ from hypothesis import strategies as st
 
 from brightcore.bike.model import Bike, Frame, Wire
 from brightcore.circuit.nets import Nets
-from brightcore.describing.edit import (
+from brightcore.describing.compare import compare
+from brightcore.describing.edit import look_at, order_pins, remove_part
+from brightcore.describing.join_edits import (
     add_join,
     change_wire,
-    compare,
     extend,
-    free_ports,
-    look_at,
-    order_pins,
     remove_join,
-    remove_part,
     repin,
     set_pairs,
 )
+from brightcore.describing.join_words import free_ports
 from brightcore.describing.on_line import put_on_line
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import BikeError, RangeError, UnknownNameError

@@ -7,7 +7,7 @@ from unittest import TestCase
 from brightcore.analysis.bike import analysis_of
 from brightcore.bike.measured import with_measured
 from brightcore.bike.model import MeasuredValue
-from brightcore.describing.edit import remove_join
+from brightcore.describing.join_edits import remove_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BikeError
 from brightcore.setting import instrument

@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from unittest import TestCase
 
 from brightcore.bike.model import Bike, Part
-from brightcore.describing.edit import remove_join, remove_part
+from brightcore.describing.edit import remove_part
+from brightcore.describing.join_edits import remove_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.findings import SEVERITIES
 from brightcore.formats.part_file import generic_entries

@@ -10,7 +10,8 @@ from brightcore.analysis.bike import analysis_of
 from brightcore.bike.mating import fit_in_hand, one_make
 from brightcore.bike.model import Bike, Port, Wire
 from brightcore.circuit.conditions import parse_condition
-from brightcore.describing.edit import add_join, add_part, remove_join
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import add_join, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import BrightError
 from brightcore.formats.part_file import PartEntry, generic_entries

@@ -14,12 +14,11 @@ from scipy.optimize import brentq
 
 from brightcore.describing.patterns import make_pattern
 from brightcore.matching.drive import Drive, drive_of
+from brightcore.matching.heat import climb_heat, stall_heat
 from brightcore.matching.riding import (
     Road,
-    climb_heat,
     most_chain_n,
     most_force_n,
-    stall_heat,
     steepest_grade_ratio,
     steepest_start_ratio,
     top_speed_kmh,

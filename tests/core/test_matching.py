@@ -16,19 +16,21 @@ from brightcore.kinds.pack import PackSpec
 from brightcore.matching import packs
 from brightcore.matching.cost import Option, build_tally, cost_option
 from brightcore.matching.drive import Drive, arrangement, at_force, drive_of, full_demand
-from brightcore.matching.riding import (
-    ROTATING_KG,
+from brightcore.matching.heat import climb_heat
+from brightcore.matching.ranges import (
     ROUTES,
-    Road,
     Stretch,
-    accelerate,
-    climb_heat,
     energy_per_km,
     flat_rule_km,
+    range_three_ways,
+)
+from brightcore.matching.riding import (
+    ROTATING_KG,
+    Road,
+    accelerate,
     most_chain_n,
     most_force_n,
     motor_rpm,
-    range_three_ways,
     rider_force_n,
     road_force_n,
     steepest_grade_ratio,

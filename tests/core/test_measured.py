@@ -13,7 +13,7 @@ from brightcore.bike.measured import (
     with_measured,
 )
 from brightcore.bike.model import Bike, MeasuredValue
-from brightcore.describing.edit import compare
+from brightcore.describing.compare import compare
 from brightcore.describing.measured import measured_words, worked_with
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import bike_document, dump_bike

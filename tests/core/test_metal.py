@@ -7,14 +7,8 @@ from unittest import TestCase
 from brightcore.analysis.bike import analysis_of
 from brightcore.bike.mating import fit_in_hand, one_make
 from brightcore.bike.model import Bike, Join, Part, Pin, Port
-from brightcore.describing.edit import (
-    add_join,
-    add_part,
-    change_part,
-    numbered_apart,
-    remove_join,
-    set_pairs,
-)
+from brightcore.describing.edit import add_part, change_part, numbered_apart
+from brightcore.describing.join_edits import add_join, remove_join, set_pairs
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import dump_bike

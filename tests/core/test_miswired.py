@@ -10,7 +10,7 @@ from unittest import TestCase
 
 from brightcore.bike.mating import fit_in_hand
 from brightcore.bike.model import Bike, Join
-from brightcore.describing.edit import add_join, remove_join, set_pairs
+from brightcore.describing.join_edits import add_join, remove_join, set_pairs
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.errors import BrightError

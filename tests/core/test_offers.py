@@ -5,7 +5,8 @@ from dataclasses import replace
 from unittest import TestCase
 
 from brightcore.bike.model import Bike, Part
-from brightcore.describing.edit import add_join, add_part, remove_join
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import add_join, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.findings import SEVERITIES
 from brightcore.formats.part_file import PartEntry, generic_entries

@@ -15,7 +15,8 @@ from brightcore.analysis.strings import highest_v
 from brightcore.bands.points import cell
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition
-from brightcore.describing.edit import add_join, add_part
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import add_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.formats.part_file import generic_entries
 from brightcore.matching.chain import current_chain

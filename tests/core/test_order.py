@@ -9,14 +9,9 @@ from unittest import TestCase
 import networkx as nx
 
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import (
-    add_join,
-    add_part,
-    change_part,
-    free_ports,
-    remove_join,
-    remove_part,
-)
+from brightcore.describing.edit import add_part, change_part, remove_part
+from brightcore.describing.join_edits import add_join, remove_join
+from brightcore.describing.join_words import free_ports
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.describing.things import ids_of, renamed, with_fresh_ids

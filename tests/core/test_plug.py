@@ -14,7 +14,7 @@ from brightcore.bike.model import Bike, MeasuredValue, Port
 from brightcore.bike.roles import role_of
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.instruments import DEFAULT_METER, VoltRange
-from brightcore.describing.edit import port_words
+from brightcore.describing.join_words import port_words
 from brightcore.describing.patterns import make_pattern
 from brightcore.setting import instrument
 from brightcore.setting.contract import Verdict, next_step, read_all

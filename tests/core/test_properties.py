@@ -15,14 +15,10 @@ from brightcore.circuit.elements import OPEN, Element, Override, diode, limiter,
 from brightcore.circuit.netlist import compile_circuit
 from brightcore.circuit.solver import base_values, probe, solve
 from brightcore.circuit.system import System
-from brightcore.describing.edit import (
-    add_join,
-    add_part,
-    compare,
-    free_ports,
-    remove_join,
-    remove_part,
-)
+from brightcore.describing.compare import compare
+from brightcore.describing.edit import add_part, remove_part
+from brightcore.describing.join_edits import add_join, remove_join
+from brightcore.describing.join_words import free_ports
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.swap import swap_part
 from brightcore.drawing.line import layout_line

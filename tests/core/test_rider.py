@@ -6,7 +6,8 @@ from datetime import date
 from unittest import TestCase
 
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import remove_join, remove_part
+from brightcore.describing.edit import remove_part
+from brightcore.describing.join_edits import remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.procedure.due import due_on
 from brightcore.procedure.rider import RiderFacts, rider_sheet

@@ -9,7 +9,9 @@ from xml.etree import ElementTree
 import networkx as nx
 
 from brightcore.bike.model import Bike, Frame, Wire
-from brightcore.describing.edit import change_wire, compare, extend, remove_join, remove_part, repin
+from brightcore.describing.compare import compare
+from brightcore.describing.edit import remove_part
+from brightcore.describing.join_edits import change_wire, extend, remove_join, repin
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.drawing.frame_map import (
     BADGE,

@@ -9,7 +9,8 @@ from unittest import TestCase
 from brightcore.__main__ import COMMANDS, parser
 from brightcore.bike.model import Bike, BikeInfo, Pin
 from brightcore.describing.builder import Builder
-from brightcore.describing.edit import add_join, remove_join, remove_part, repin
+from brightcore.describing.edit import remove_part
+from brightcore.describing.join_edits import add_join, remove_join, repin
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.findings import hint, render
 from brightcore.matching.rules import RULES as MATCH_RULES

@@ -14,7 +14,8 @@ from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import DEAD_STEPS
 from brightcore.circuit.instruments import DEFAULT_METER
-from brightcore.describing.edit import add_join, add_part
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import add_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.drawing.lights import lights
 from brightcore.errors import BrightError

@@ -8,7 +8,8 @@ from unittest import TestCase
 
 from brightcore.bike.model import Bike
 from brightcore.bike.space import MEASURES, Room, Size, Space
-from brightcore.describing.edit import compare, remove_part
+from brightcore.describing.compare import compare
+from brightcore.describing.edit import remove_part
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import load_bike, read_bike

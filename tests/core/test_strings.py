@@ -8,7 +8,8 @@ from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.loads import battery_limit_a
 from brightcore.analysis.strings import highest_v, in_series, lowest_v, strings, top_v
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import add_join, add_part, remove_join, remove_part
+from brightcore.describing.edit import add_part, remove_part
+from brightcore.describing.join_edits import add_join, remove_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.formats.bike_file import load_bike
 from brightcore.formats.bike_writing import dump_bike

@@ -7,21 +7,17 @@ from unittest import TestCase
 from brightcore.analysis.lead import leads
 from brightcore.analysis.strings import strings
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import add_join, add_part, remove_join, remove_part
+from brightcore.describing.edit import add_part, remove_part
+from brightcore.describing.join_edits import add_join, remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import controllers, is_pedalled, packs, pedals_unknown
 from brightcore.matching.chain import current_chain, volt_windows
 from brightcore.matching.drive import drive_of, full_demand
+from brightcore.matching.heat import climb_heat
 from brightcore.matching.packs import charge_at_v, equalise
-from brightcore.matching.riding import (
-    ROUTES,
-    Road,
-    at_cruise,
-    climb_heat,
-    range_three_ways,
-    top_speed_kmh,
-)
+from brightcore.matching.ranges import ROUTES, at_cruise, range_three_ways
+from brightcore.matching.riding import Road, top_speed_kmh
 from brightcore.matching.rules import match_findings
 from brightcore.physics.cells import open_circuit_v
 from brightcore.physics.contacts import GOOD_POWER_OHM

@@ -14,7 +14,8 @@ from unittest import TestCase
 from brightcore.analysis.bike import analysis_of
 from brightcore.analysis.loads import drawn_a
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import add_join, add_part, remove_part
+from brightcore.describing.edit import add_part, remove_part
+from brightcore.describing.join_edits import add_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.lamp import LampSpec

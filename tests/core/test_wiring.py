@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from brightcore.bike.model import Bike, Setting
 from brightcore.circuit.netlist import compile_circuit
-from brightcore.describing.edit import add_part, remove_join
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import remove_join
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import FormatError, RangeError
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv

@@ -8,16 +8,9 @@ from brightcircuit.library.forms import read_known, read_spec
 from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
 from brightcore.bike.model import PEDALS, Bike, BikeInfo, Wire
-from brightcore.describing.edit import (
-    add_join,
-    add_part,
-    change_part,
-    join_words,
-    known_as,
-    marked,
-    remove_join,
-    remove_part,
-)
+from brightcore.describing.edit import add_part, change_part, known_as, marked, remove_part
+from brightcore.describing.join_edits import add_join, remove_join
+from brightcore.describing.join_words import join_words
 from brightcore.describing.specs import parse_measure, unit_of
 from brightcore.describing.swap import swap_part
 from brightcore.describing.wheels import parse_tyre

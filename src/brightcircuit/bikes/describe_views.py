@@ -27,7 +27,8 @@ from brightcircuit.library.models import StockItem
 from brightcircuit.library.queries import on_shelf
 from brightcircuit.library.queries import parts as library_parts
 from brightcore.bike.model import MEASURED, PEDALS, SET, WHENCE, Part, Spec
-from brightcore.describing.edit import compare, free_ports, join_words
+from brightcore.describing.compare import compare
+from brightcore.describing.join_words import free_ports, join_words
 from brightcore.describing.labels import field_label
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.describing.specs import show_spec_value, shown_unit

@@ -24,8 +24,9 @@ from brightcircuit.library.services import add_generic
 from brightcircuit.match.services import add_variant, ask
 from brightcircuit.prove.services import enter
 from brightcircuit.record.services import close_job
+from brightcircuit.set.finishing import finish
 from brightcircuit.set.models import Calibration
-from brightcircuit.set.services import finish, take_reading
+from brightcircuit.set.services import take_reading
 from brightcircuit.shop.models import Person, Role
 from brightcircuit.stations.opening import open_job
 from brightcircuit.stations.summary import refresh_summary

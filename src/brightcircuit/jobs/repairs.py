@@ -21,7 +21,8 @@ from brightcircuit.library.models import LibraryPart
 from brightcircuit.library.translate import core_entry
 from brightcircuit.shop.models import Person
 from brightcore.circuit.faults import RepairKind
-from brightcore.describing.edit import marked, replaced_words
+from brightcore.describing.compare import replaced_words
+from brightcore.describing.edit import marked
 from brightcore.describing.swap import swap_part
 from brightcore.formats.plain import JsonObject
 from brightcore.kinds.select import packs

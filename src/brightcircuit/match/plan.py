@@ -9,7 +9,7 @@ from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError
 from brightcore.formats.schema_pieces import MOST_TEETH
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
-from brightcore.matching.riding import ROUTES
+from brightcore.matching.ranges import ROUTES
 
 MOST_VARIANTS = 3
 

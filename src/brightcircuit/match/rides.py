@@ -22,23 +22,18 @@ from brightcore.matching.drive import (
     drive_of,
     envelope,
 )
+from brightcore.matching.heat import Heating, climb_heat, stall_heat
 from brightcore.matching.packs import charge_hours
+from brightcore.matching.ranges import FLOOR_WH_PER_KM, ROUTES, at_cruise, range_three_ways
 from brightcore.matching.riding import (
-    FLOOR_WH_PER_KM,
-    ROUTES,
     STEEPEST_RATIO,
-    Heating,
     Road,
     accelerate,
-    at_cruise,
     best_gear,
-    climb_heat,
     most_chain_n,
     motor_rpm,
-    range_three_ways,
     rider_force_n,
     road_force_n,
-    stall_heat,
     steepest_grade_ratio,
     steepest_start_ratio,
     top_speed_kmh,

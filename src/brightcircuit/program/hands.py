@@ -10,7 +10,7 @@ from brightcircuit.common.numbers import whole_number
 from brightcircuit.jobs.models import Job
 from brightcircuit.link.lines import port_of
 from brightcircuit.link.standin_bench import ARGUMENT, BENCH_ABOVE, FAULT, LEVER, SECTOR, THROTTLE
-from brightcircuit.program.link_services import address_of, line_of
+from brightcircuit.program.lines import address_of, line_of
 from brightcircuit.program.models import Line
 from brightcircuit.shop.models import Person
 from brightcore.linking.model import LINE_FAULTS

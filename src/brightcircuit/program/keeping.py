@@ -14,7 +14,8 @@ from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_safe
 from brightcircuit.jobs.way import stands_of
-from brightcircuit.program.link_services import line_of, look_live
+from brightcircuit.program.lines import line_of
+from brightcircuit.program.link_services import look_live
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import hand_over
 from brightcore.bike.model import Bike, Part

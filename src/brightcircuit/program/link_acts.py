@@ -13,15 +13,9 @@ from brightcircuit.common.posted import Act, Posted
 from brightcircuit.jobs.models import Job
 from brightcircuit.program.hands import turn_bench
 from brightcircuit.program.keeping import keep_reading, sweep_to_set
-from brightcircuit.program.link_services import (
-    begin_read,
-    choose,
-    connect,
-    disconnect,
-    learn,
-    save_device,
-)
+from brightcircuit.program.link_services import connect, disconnect, learn
 from brightcircuit.program.models import Run
+from brightcircuit.program.run_services import begin_read, choose, save_device
 
 
 @dataclass(frozen=True, slots=True)

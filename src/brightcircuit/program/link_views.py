@@ -19,17 +19,12 @@ from brightcircuit.jobs.safety import Block, shown_blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.program.hands import BenchSide, bench_of
 from brightcircuit.program.keeping import SWEEP_STEP_V
+from brightcircuit.program.lines import linked
 from brightcircuit.program.link_acts import ACTS, At
-from brightcircuit.program.link_services import (
-    confirm,
-    linked,
-    look_live,
-    resume,
-    stop,
-    write_gates,
-)
+from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Line, Run
 from brightcircuit.program.queries import Device, Row, seen_devices
+from brightcircuit.program.run_services import confirm, resume, stop, write_gates
 from brightcircuit.stations.frame import job_frame
 from brightcore.linking.layout import LIVE, Field, fault_words
 from brightcore.linking.learning import STAGES

@@ -6,17 +6,15 @@ from typing import Any
 from brightcircuit.common.posted import Act, Posted
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.jobs.models import Job
+from brightcircuit.set.finishing import finish, repin, undo_calibration
 from brightcircuit.set.services import (
     begin_again,
     choose,
     choose_for_shop,
-    finish,
-    repin,
     start_timer,
     stop_timer,
     take_log,
     take_reading,
-    undo_calibration,
     waive,
 )
 

@@ -17,7 +17,8 @@ from brightcircuit.jobs.safety import Block, shown_blocks
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
 from brightcircuit.set.queries import last_values, options_of, sheet_of, standing_calibrations
-from brightcircuit.set.services import cautions_on, place_of, verdict
+from brightcircuit.set.services import cautions_on, place_of
+from brightcircuit.set.verdicts import verdict
 from brightcore.bike.model import Bike
 from brightcore.describing.labels import LABELS
 from brightcore.describing.measured import ONLY_MEASURED

@@ -6,16 +6,16 @@ from dataclasses import replace
 from brightcircuit.bikes.describe import Edited, Refused
 from brightcircuit.common.numbers import whole_number
 from brightcore.bike.model import Bike, Frame, Port, Wire
-from brightcore.describing.edit import (
+from brightcore.describing.edit import look_at
+from brightcore.describing.join_edits import (
     add_join,
     change_wire,
     extend,
-    join_words,
-    look_at,
     remove_join,
     repin,
     set_pairs,
 )
+from brightcore.describing.join_words import join_words
 from brightcore.describing.specs import parse_measure
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BikeError, BrightError, ReadingError

@@ -20,7 +20,7 @@ from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.acts import edited
 from brightcircuit.wire.edit import GENDERS
 from brightcore.bike.model import Bike, Join, Part, Pin, Port
-from brightcore.describing.edit import join_words
+from brightcore.describing.join_words import join_words
 from brightcore.drawing.frame_map import frame_map_svg, map_places
 from brightcore.drawing.plug_cards import CODES
 from brightcore.errors import BrightError

@@ -7,7 +7,7 @@ from brightcircuit.jobs.way import plan_of, way_of, words_of
 from brightcircuit.stations.registry import OpenItem, Section, Station
 from brightcircuit.wire.help import HELP
 from brightcircuit.wire.queries import open_steps
-from brightcore.describing.edit import free_ports
+from brightcore.describing.join_words import free_ports
 from brightcore.procedure.effort import minutes_of
 from brightcore.procedure.next_thing import NextThing, connect
 from brightcore.wiring.offers import offers_of

@@ -22,7 +22,7 @@ from brightcircuit.library.translate import shelf
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.wire.acts import do_act
 from brightcircuit.wire.queries import first_power_up_of, undoable
-from brightcore.describing.edit import free_ports, join_words
+from brightcore.describing.join_words import free_ports, join_words
 from brightcore.drawing.sheet_svg import sheet_svg
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.procedure.first_power_up import bench_cautions, bench_steps

@@ -7,7 +7,7 @@ from dataclasses import asdict
 from datetime import date
 
 from brightcore.commands.files import Out, read_text
-from brightcore.describing.edit import join_words
+from brightcore.describing.join_words import join_words
 from brightcore.drawing.frame_map import frame_map_svg
 from brightcore.drawing.plug_cards import plug_cards_svg
 from brightcore.drawing.sheet_svg import sheet_svg
@@ -18,7 +18,8 @@ from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.plain import JsonObject
 from brightcore.matching.chain import current_chain, volt_windows
 from brightcore.matching.drive import drive_of
-from brightcore.matching.riding import flat_rule_km, steepest_start_ratio, top_speed_kmh
+from brightcore.matching.ranges import flat_rule_km
+from brightcore.matching.riding import steepest_start_ratio, top_speed_kmh
 from brightcore.matching.rules import match_findings
 from brightcore.physics.machine import hub_free_kmh
 from brightcore.procedure.first_power_up import find_first_power_up

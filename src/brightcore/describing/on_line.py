@@ -12,7 +12,9 @@ from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import UNTOLD_WIRE, Bike, Join, Part, Pin, Port, Spec
 from brightcore.circuit.nets import Nets
 from brightcore.circuit.undescribed import LINES, line_of, pins_of_role
-from brightcore.describing.edit import add_join, add_part, free_ports, port_words
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import add_join
+from brightcore.describing.join_words import free_ports, port_words
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.cable import SPLICE_M, CableSpec

@@ -9,7 +9,8 @@ from dataclasses import replace
 from brightcore.bike import roles
 from brightcore.bike.mating import PLAIN, fit_in_hand, one_make
 from brightcore.bike.model import Bike, Join, Part, Pin, Port, Spec
-from brightcore.describing.edit import Changed, free_name, join_words, kept_frame
+from brightcore.describing.edit import Changed, free_name, kept_frame
+from brightcore.describing.join_words import join_words
 from brightcore.describing.things import ids_of, next_id
 
 Pairs = tuple[tuple[str, str], ...]

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Join, Pin, Port
-from brightcore.describing.edit import port_words
+from brightcore.describing.join_words import port_words
 from brightcore.drawing.element import Markup, circle, dash, element, label, line, on_ground, rect
 from brightcore.drawing.inks import INK, MARK_RED, PAPER
 from brightcore.simulation.expected import Expected, expected_volts

@@ -4,7 +4,7 @@ colour."""
 from collections.abc import Sequence
 
 from brightcore.bike.model import Bike
-from brightcore.describing.edit import join_words, port_words
+from brightcore.describing.join_words import join_words, port_words
 from brightcore.drawing.element import (
     Markup,
     circle,

@@ -17,7 +17,7 @@ from brightcore.formats.schema_pieces import (
 )
 from brightcore.kinds.base import Registry
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
-from brightcore.matching.riding import ROUTES
+from brightcore.matching.ranges import ROUTES
 
 DANGER_STATIONS = ("arrive", "set", "program", "prove", "trace")
 """Stations at which a danger is read."""

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from itertools import islice
 
 from brightcore.bike.model import Bike, Join, Wire
-from brightcore.describing.edit import add_join
+from brightcore.describing.join_edits import add_join
 from brightcore.describing.specs import parse_measure
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.bike_file import MAX_BYTES

@@ -6,53 +6,39 @@ kinetic.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
 
-from brightcore.errors import RangeError, require
+from brightcore.errors import require
 from brightcore.matching.drive import (
     CHAIN_EFFICIENCY,
     Drive,
-    at_force,
-    emf_v,
     envelope,
     full_demand,
 )
 from brightcore.physics.air import GRAVITY, air_density
-from brightcore.physics.copper import warmed_ratio
-from brightcore.physics.heat_limits import CONTROLLER_LIMIT_C, HARM_C, ROLL_BACK_C, STOP_C
-from brightcore.physics.warming import stalled_seconds, warming_of
 from brightcore.physics.wheels import CHAIN_PITCH_M, wheel_rpm
 
 Floats = NDArray[np.float64]
 
+
 ROTATING_KG = 1.4
 """Wheels' inertia as extra mass (common practice)."""
 
-WH_PER_MILE = 25.0
-"""Flat rule: throttle only, about 20 mph on the flat (common practice)."""
 
 AMBIENT_C = 20.0
 """The air around motor and controller (common practice)."""
 
-CONTROLLER_J_PER_K, CONTROLLER_K_PER_W = 300.0, 1.2
-"""Heat capacity and resistance to air of a controller (common practice)."""
-
-FLOOR_WH_PER_KM = 4.0
-"""Less than this nobody has logged with assistance switched on: below it the rider does the work
-(common practice)."""
 
 STEEPEST_RATIO = 0.4
 """Steeper than this nobody asks: whoever climbs it is told as climbing that or more."""
 
+
 ROLLING_KMH = 5.0
 """A start is made when the bike rolls so fast."""
-
-CRUISE_KMH = 22.0
-"""Speed on the flat that the routes are written for."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,270 +183,6 @@ def accelerate(drive: Drive, to_kmh: float, road: Road = Road(), step_s: float =
     seconds = mass * dv / middle
     metres = seconds * 0.5 * (speeds[1:] + speeds[:-1]) / 3.6
     return Sprint(True, float(seconds.sum()), float(metres.sum()))
-
-
-@dataclass(frozen=True)
-class Heating:
-    """Winding and controller temperature on a climb, over time.
-
-    It ends where the motor has to stop (`stop_min`): from there on nothing is known, a controller
-    with a thermistor lets go and one without burns the winding.
-    """
-
-    minutes: Floats
-    winding_c: Floats
-    controller_c: Floats
-    speed_kmh: float
-    phase_a: float
-    roll_back_min: float | None
-    controller_limit_min: float | None
-    stop_min: float | None = None
-
-
-def climb_heat(drive: Drive, road: Road, minutes: float, speed_kmh: float | None = None) -> Heating:
-    """Return temperatures while climbing at a speed (or the highest it holds) in the best gear.
-
-    One thermal mass for the motor and one for the controller (300 J/K, 1.2 K/W, limit 85 °C: common
-    practice). Raises RangeError where the climb cannot be held.
-    """
-    require("minutes", minutes, 0.1, 600.0, "min")
-    held = top_speed_kmh(drive, road)
-    speed = held if speed_kmh is None else speed_kmh
-    if held <= 0 or speed > held + 0.05:
-        raise RangeError(
-            "speed_kmh", speed, f"on this grade the drive holds at most {held:.0f} km/h"
-        )
-    geared = best_gear(drive, max(speed, 1.0))
-    warming = warming_of(drive.rated_w)
-    need = max(float(road_force_n(drive, speed, road)) - float(rider_force_n(drive, speed)), 0.0)
-    count = 241
-    times = np.linspace(0.0, minutes * 60, count)
-    winding, control = np.empty(count), np.empty(count)
-    winding[0] = control[0] = AMBIENT_C if road.temperature_c is None else road.temperature_c
-    ambient, step = winding[0], times[1]
-    at = at_force(geared, speed, need)
-    phase, loss_control = float(at.phase_a[0]), float(at.controller_w[0])
-    wasted = drive.no_load_a * emf_v(geared, speed) + _gear_loss_w(geared, speed, need)
-    cooling = step / (CONTROLLER_J_PER_K * CONTROLLER_K_PER_W)
-    told = count
-    for k in range(1, count):
-        copper = phase**2 * drive.phase_ohm * warmed_ratio(winding[k - 1])
-        winding[k] = _relax(
-            winding[k - 1], ambient + (copper + wasted) * warming.k_per_w, step / warming.seconds
-        )
-        control[k] = _relax(control[k - 1], ambient + loss_control * CONTROLLER_K_PER_W, cooling)
-        if winding[k] >= STOP_C:
-            told = k + 1
-            break
-    times, winding, control = times[:told], winding[:told], control[:told]
-    return Heating(
-        times / 60,
-        winding,
-        control,
-        speed,
-        phase,
-        _first(times, winding, ROLL_BACK_C),
-        _first(times, control, CONTROLLER_LIMIT_C),
-        _first(times, winding, STOP_C),
-    )
-
-
-@dataclass(frozen=True, slots=True)
-class Stall:
-    """A motor held at full demand while the wheel stands: phase current, and seconds until its
-    winding is where power is reduced and where magnets and glue go."""
-
-    phase_a: float
-    roll_back_s: float
-    harm_s: float
-
-
-def stall_heat(drive: Drive, air_c: float = AMBIENT_C) -> Stall:
-    """Return what standing at full demand does to the winding, from the air's temperature."""
-    phase = float(full_demand(best_gear(drive, 0.0), 0.0).phase_a[0])
-    start = min(air_c, ROLL_BACK_C)
-    roll_back, harm = (
-        stalled_seconds(phase, drive.phase_ohm, start, limit) for limit in (ROLL_BACK_C, HARM_C)
-    )
-    return Stall(phase, roll_back, harm)
-
-
-def _gear_loss_w(drive: Drive, speed_kmh: float, force_n: float) -> float:
-    """Return what the motor's own gear turns into heat, in W of one motor; the chain keeps its
-    own."""
-    inside = drive.efficiency_ratio / (CHAIN_EFFICIENCY if drive.is_mid else 1.0)
-    at_wheel = force_n * speed_kmh / 3.6 / drive.motor_count
-    return at_wheel * (1.0 / inside - 1.0)
-
-
-def _relax(now: float, towards: float, step: float) -> float:
-    return towards + (now - towards) * math.exp(-step)
-
-
-def _first(times: Floats, values: Floats, limit: float) -> float | None:
-    above = np.flatnonzero(values >= limit)
-    if len(above) == 0:
-        return None
-    return float(times[above[0]] / 60)
-
-
-@dataclass(frozen=True, slots=True)
-class Stretch:
-    """A piece of a route: length, grade, and the speed ridden where the drive can hold it."""
-
-    length_km: float
-    grade_ratio: float = 0.0
-    speed_kmh: float = 22.0
-
-    def __post_init__(self) -> None:
-        require("length_km", self.length_km, 1e-6, 1000.0, "km")
-        require("speed_kmh", self.speed_kmh, 1.0, 100.0, "km/h")
-
-
-ROUTES: dict[str, tuple[Stretch, ...]] = {
-    "flat": (Stretch(10.0),),
-    "rolling": (Stretch(3.0, 0.03, 18.0), Stretch(3.0, -0.03, 28.0), Stretch(4.0)),
-    "hills": (
-        Stretch(2.0, 0.06, 14.0),
-        Stretch(2.0, -0.06, 32.0),
-        Stretch(1.0, 0.1, 10.0),
-        Stretch(1.0, -0.1, 30.0),
-        Stretch(4.0),
-    ),
-    "town": (Stretch(8.0, 0.0, 18.0), Stretch(1.0, 0.04, 14.0), Stretch(1.0, -0.04, 20.0)),
-}
-"""Route profiles to choose from (common practice)."""
-
-
-def at_cruise(route: Sequence[Stretch], cruise_kmh: float) -> tuple[Stretch, ...]:
-    """Return a route ridden at another speed on the flat; hills are ridden faster or slower by as
-    much."""
-    require("cruise_kmh", cruise_kmh, 5.0, 60.0, "km/h")
-    share = cruise_kmh / CRUISE_KMH
-    found = []
-    for piece in route:
-        found.append(replace(piece, speed_kmh=max(piece.speed_kmh * share, 1.0)))
-    return tuple(found)
-
-
-def energy_per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:
-    """Return Wh per km drawn from the pack on a route, standby included. Downhill gives nothing
-    back.
-
-    Raises RangeError where a stretch is too steep for the drive.
-    """
-    total = length = 0.0
-    for piece in route:
-        road = Road(piece.grade_ratio, wind_kmh)
-        need = float(road_force_n(drive, piece.speed_kmh, road)) - float(
-            rider_force_n(drive, piece.speed_kmh)
-        )
-        length += piece.length_km
-        if need <= 0:
-            total += drive.standby_w * piece.length_km / piece.speed_kmh
-            continue
-        if most_force_n(drive, piece.speed_kmh) < need:
-            held = top_speed_kmh(drive, road)
-            if held < 2.0:
-                raise RangeError(
-                    "grade_ratio", piece.grade_ratio, "the drive cannot climb this stretch"
-                )
-            piece = Stretch(piece.length_km, piece.grade_ratio, held)
-            need = max(
-                float(road_force_n(drive, held, road)) - float(rider_force_n(drive, held)), 0.0
-            )
-        at = at_force(best_gear(drive, piece.speed_kmh), piece.speed_kmh, need, 40.0)
-        power = float(at.battery_a[0] * at.battery_v[0] + at.controller_w[0] * drive.motor_count)
-        power += drive.standby_w
-        total += power * piece.length_km / piece.speed_kmh
-    return total / length
-
-
-def rider_share_ratio(drive: Drive, route: Sequence[Stretch], wind_kmh: float = 0.0) -> float:
-    """Return the share of the work at the wheel that the rider does on a route, 0 to 1."""
-    by_rider = whole = 0.0
-    for piece in route:
-        need = float(road_force_n(drive, piece.speed_kmh, Road(piece.grade_ratio, wind_kmh)))
-        if need > 0:
-            whole += need * piece.length_km
-            by_rider += min(float(rider_force_n(drive, piece.speed_kmh)), need) * piece.length_km
-    if whole > 0:
-        return by_rider / whole
-    return 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class Range:
-    """Range in km by three ways; None where there is no figure.
-
-    Physics twice: with the motor alone, and with the rider's share of the work (None without
-    pedals).
-    """
-
-    flat_rule_km: float
-    motor_km: float | None
-    motor_wh_per_km: float | None
-    shared_km: float | None
-    shared_wh_per_km: float | None
-    rider_ratio: float
-    own_log_km: float | None
-    own_wh_per_km: float | None
-
-
-def flat_rule_km(energy_wh: float) -> float:
-    """Return km by the flat rule of 25 Wh per mile (common practice).
-
-    >>> round(flat_rule_km(1152) / 1.609344)
-    46
-    """
-    return energy_wh / WH_PER_MILE * 1.609344
-
-
-def range_three_ways(
-    drive: Drive,
-    route: Sequence[Stretch],
-    wind_kmh: float = 0.0,
-    log_km: float | None = None,
-    log_ah: float | None = None,
-    usable_ratio: float = 0.9,
-) -> Range:
-    """Return the range by the flat rule, by physics on a route, and from this bike's own log
-    (distance and Ah used).
-
-    Physics counts `usable_ratio` of the cells' energy, the flat rule that of the label. Where the
-    motor would give less than FLOOR_WH_PER_KM the range is told for that. Raises RangeError for
-    impossible logs.
-    """
-    usable = drive.energy_wh * usable_ratio
-    alone = _per_km(replace(drive, rider_w=0.0), route, wind_kmh)
-    if drive.rider_w > 0:
-        shared = _per_km(drive, route, wind_kmh)
-    else:
-        shared = None
-    own = None
-    if log_km is not None and log_ah is not None:
-        require("log_km", log_km, 0.1, 10000.0, "km")
-        require(
-            "log_ah", log_ah, 0.01, drive.capacity_ah * 1.05, "Ah (no more than the pack holds)"
-        )
-        own = log_km / log_ah
-    return Range(
-        flat_rule_km=flat_rule_km(drive.label_wh or drive.energy_wh),
-        motor_km=usable / max(alone, FLOOR_WH_PER_KM) if alone is not None else None,
-        motor_wh_per_km=alone,
-        shared_km=usable / max(shared, FLOOR_WH_PER_KM) if shared is not None else None,
-        shared_wh_per_km=shared,
-        rider_ratio=rider_share_ratio(drive, route, wind_kmh),
-        own_log_km=own * drive.capacity_ah * usable_ratio if own else None,
-        own_wh_per_km=drive.energy_wh / drive.capacity_ah / own if own else None,
-    )
-
-
-def _per_km(drive: Drive, route: Sequence[Stretch], wind_kmh: float) -> float | None:
-    try:
-        return energy_per_km(drive, route, wind_kmh)
-    except RangeError:
-        return None
 
 
 def motor_rpm(drive: Drive, speed_kmh: float) -> float:

@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Join, Part
-from brightcore.describing.edit import join_words, replaced_words
+from brightcore.describing.compare import replaced_words
+from brightcore.describing.join_words import join_words
 from brightcore.describing.specs import shown_unit
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import is_cable

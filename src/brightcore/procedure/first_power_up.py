@@ -10,7 +10,7 @@ from brightcore.bike.model import Bike, Join
 from brightcore.bike.roles import role_of
 from brightcore.circuit.conditions import DEAD_STEPS
 from brightcore.circuit.netlist import Circuit, join_title, unplug
-from brightcore.describing.edit import remove_join
+from brightcore.describing.join_edits import remove_join
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import controllers
 from brightcore.procedure.gates import GATES, is_high

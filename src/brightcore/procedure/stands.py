@@ -15,7 +15,9 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from brightcore.bike.model import Bike, Join, Part
-from brightcore.describing.edit import kept_frame, port_words, replaced_words
+from brightcore.describing.compare import replaced_words
+from brightcore.describing.edit import kept_frame
+from brightcore.describing.join_words import port_words
 from brightcore.errors import BrightError
 
 FIT, REMOVE, CONNECT, DISCONNECT = "fit", "remove", "connect", "disconnect"

@@ -8,7 +8,7 @@ from typing import TypeVar
 
 from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.bike.model import Bike, Join, Part, Port
-from brightcore.describing.edit import port_words
+from brightcore.describing.join_words import port_words
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.kinds.select import is_cable, is_pedalled

@@ -8,7 +8,8 @@ import numpy as np
 
 from brightcore.bike.model import Bike, Pin
 from brightcore.bike.roles import role_of
-from brightcore.describing.edit import port_words, with_port
+from brightcore.describing.edit import with_port
+from brightcore.describing.join_words import port_words
 from brightcore.kinds.select import controllers
 from brightcore.setting.contract import (
     Field,

@@ -2,7 +2,7 @@
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.bike.model import Bike, Join
-from brightcore.describing.edit import remove_join, set_pairs
+from brightcore.describing.join_edits import remove_join, set_pairs
 from brightcore.errors import BikeError
 from brightcore.setting.commutation import Order
 from brightcore.setting.ways import BY_NAME

@@ -7,7 +7,7 @@ from brightcore.analysis.bike import Analysis, analysis_of
 from brightcore.analysis.loads import through_a
 from brightcore.bike.model import Bike
 from brightcore.bike.roles import role_of
-from brightcore.describing.edit import join_words
+from brightcore.describing.join_words import join_words
 from brightcore.errors import require
 from brightcore.kinds.cable import conductors
 from brightcore.kinds.select import cables

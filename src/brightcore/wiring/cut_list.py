@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from brightcore.bike.mating import PLAIN
 from brightcore.bike.model import Bike, Join
-from brightcore.describing.edit import join_words
+from brightcore.describing.join_words import join_words
 from brightcore.kinds.select import as_cable
 from brightcore.physics.copper import THICK_MM2
 from brightcore.physics.gauges import nearest_awg

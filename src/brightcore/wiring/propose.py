@@ -7,7 +7,8 @@ from brightcore.bike.mating import fit_in_hand, one_make, propose_pairs
 from brightcore.bike.model import Bike, Part, Port
 from brightcore.bike.roles import role_of, telling
 from brightcore.circuit.nets import Nets
-from brightcore.describing.edit import add_join, port_words
+from brightcore.describing.join_edits import add_join
+from brightcore.describing.join_words import port_words
 from brightcore.errors import BikeError
 from brightcore.kinds import REGISTRY
 

@@ -12,7 +12,9 @@ from brightcore.analysis.rule import Fix, Remedy, Shelf
 from brightcore.analysis.strings import highest_v
 from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import Bike, Join, Part, narrowed
-from brightcore.describing.edit import add_part, extend, join_words, remove_join, set_pairs
+from brightcore.describing.edit import add_part
+from brightcore.describing.join_edits import extend, remove_join, set_pairs
+from brightcore.describing.join_words import join_words
 from brightcore.describing.swap import swap_part
 from brightcore.errors import BrightError
 from brightcore.findings import Finding

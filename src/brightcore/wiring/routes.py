@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from itertools import count
 
 from brightcore.bike.model import Bike, Frame, Join, Part
-from brightcore.describing.edit import port_words
+from brightcore.describing.join_words import port_words
 from brightcore.errors import BikeError, UnknownNameError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.cable import SPLICE_M, conductors

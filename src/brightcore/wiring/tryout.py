@@ -16,7 +16,7 @@ from brightcore.bike.model import Bike, Part, narrowed
 from brightcore.bike.roles import Role
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.elements import INF
-from brightcore.describing.edit import port_words
+from brightcore.describing.join_words import port_words
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.controller_rules import ControllerRules

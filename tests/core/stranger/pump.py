@@ -44,7 +44,8 @@ roles._MATES.update(roles._mates_of(roles.ROLES))
 from brightcore.circuit.elements import resistor  # noqa: E402
 from brightcore.circuit.faults import FaultMode  # noqa: E402
 from brightcore.circuit.netlist import Stamper  # noqa: E402
-from brightcore.describing.edit import add_join, add_part, remove_part  # noqa: E402
+from brightcore.describing.edit import add_part, remove_part  # noqa: E402
+from brightcore.describing.join_edits import add_join  # noqa: E402
 from brightcore.describing.patterns import make_pattern  # noqa: E402
 from brightcore.formats.bike_file import load_bike  # noqa: E402
 from brightcore.formats.bike_writing import dump_bike  # noqa: E402

@@ -1,7 +1,7 @@
 """What comes apart, and what is left over of it."""
 
 from brightcore.bike.model import Port
-from brightcore.describing.edit import port_words
+from brightcore.describing.join_words import port_words
 from brightcore.procedure.stands import DISCONNECT
 from brightcore.procedure.step import WorkStep
 from brightcore.procedure.steps.base import LABELS, LEFT_OVER, Steps, named, remove

@@ -3,7 +3,8 @@ afterwards."""
 
 from brightcore.bike.model import Join
 from brightcore.bike.roles import role_of
-from brightcore.describing.edit import port_words, remove_join
+from brightcore.describing.join_edits import remove_join
+from brightcore.describing.join_words import port_words
 from brightcore.kinds.select import cutting
 from brightcore.procedure.first_power_up import PACK
 from brightcore.procedure.stands import CONNECT

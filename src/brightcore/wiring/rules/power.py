@@ -10,7 +10,7 @@ from brightcore.analysis.rule import Found, amps, rule, volts
 from brightcore.analysis.strings import highest_v, in_series, lowest_v, top_v
 from brightcore.bike.model import Part
 from brightcore.bike.roles import role_of
-from brightcore.describing.edit import join_words
+from brightcore.describing.join_words import join_words
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack import PackSpec
