@@ -10,7 +10,7 @@ from brightcore.bike.model import Part
 from brightcore.describing.patterns import make_pattern
 from brightcore.errors import BrightError
 from brightcore.kinds import REGISTRY
-from brightcore.kinds.signals import HornSpec
+from brightcore.kinds.horn import HornSpec
 from brightcore.tracing.advice import evidence_title, evidence_value, expectation, propose, shifts
 from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine

@@ -9,6 +9,7 @@ class Symptom:
 
     `every`: it holds for every such part of a bike with several; otherwise it is not said which
     part shows it. `rank`: how soon it is asked, lowest first (common practice).
+    `suggested_by`: beginnings of a rider's words that may mean it.
     """
 
     id: str
@@ -18,3 +19,4 @@ class Symptom:
     value: str
     every: bool = False
     rank: int = 50
+    suggested_by: tuple[str, ...] = ()

@@ -83,9 +83,6 @@ ERROR = Observable(
     slip=0.03,
 )
 LAMP = Observable("lamp", "Is the lamp lit?", (("lit", "lit"), ("dark", "dark")), slip=0.01)
-HORN = Observable(
-    "horn", "Does the horn sound?", (("sounds", "sounds"), ("silent", "silent")), slip=0.01
-)
 SPEED = Observable(
     "speed",
     "Does the display show speed?",
@@ -120,7 +117,7 @@ CHARGING = Observable(
 )
 
 
-SEEN = (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG, BRAKING, HALL_STEPS, CHARGING, HORN)
+SEEN = (DISPLAY, SYMBOL, ERROR, MOTOR, SPEED, LAMP, DRAG, BRAKING, HALL_STEPS, CHARGING)
 
 
 class Observables(dict[str, Observable]):
@@ -137,3 +134,4 @@ def _unknown(name: str) -> Observable:
 
 
 OBSERVABLES = Observables({o.id: o for o in SEEN})
+"""All of them; what only one kind of part shows comes in with that kind."""

@@ -19,8 +19,8 @@ from brightcore.circuit.nets import Nets
 class Line:
     """A line that something undescribed may stand on: role of the controller's pin, words, what is
     usually found there, levels of ohm to ground when that fails, ohm to ground while it is
-    powered (0: it works unpowered), levels of ohm to the 5 V supply where it may hold the line
-    up, and kinds of part that are found on it."""
+    powered (0: it works unpowered), and levels of ohm to the 5 V supply where it may hold the line
+    up. Which kinds of part are found on it, they say themselves."""
 
     role: str
     words: str
@@ -28,7 +28,6 @@ class Line:
     pulls_ohm: tuple[float, ...]
     driven_ohm: float = 0.0
     feeds_ohm: tuple[float, ...] = ()
-    kinds: tuple[str, ...] = ()
 
 
 LINES = (
@@ -38,7 +37,6 @@ LINES = (
         "a lever, gear sensor, stand switch or brake lamp",
         (0.5, 50.0, 2e3),
         50.0,
-        kinds=("brake_lever", "magnetic_cut_off", "gear_sensor", "stand_switch", "brake_lamp"),
     ),
     Line(
         "throttle_signal",
@@ -47,24 +45,19 @@ LINES = (
         (0.5, 100.0),
         0.0,
         (500.0, 25e3),
-        ("throttle",),
     ),
-    Line(
-        "pedal_signal", "pedal line", "a second sensor", (0.5, 40.0), 50.0, kinds=("pedal_sensor",)
-    ),
+    Line("pedal_signal", "pedal line", "a second sensor", (0.5, 40.0), 50.0),
     Line(
         "supply_5v",
         "5 V line",
         "a sensor, lamp or alarm",
         (0.1, 8.0),
-        kinds=("pedal_sensor", "magnetic_cut_off", "gear_sensor"),
     ),
     Line(
         "accessory_plus",
         "lamp line",
         "a lamp, horn or charger socket",
         (0.5,),
-        kinds=("lamp", "brake_lamp", "horn"),
     ),
 )
 """All figures are common practice."""

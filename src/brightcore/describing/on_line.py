@@ -11,7 +11,7 @@ from dataclasses import replace
 from brightcore.bike.mating import propose_pairs
 from brightcore.bike.model import UNTOLD_WIRE, Bike, Join, Part, Pin, Port, Spec
 from brightcore.circuit.nets import Nets
-from brightcore.circuit.undescribed import LINES, line_of, pins_of_role
+from brightcore.circuit.undescribed import line_of, pins_of_role
 from brightcore.describing.edit import add_part
 from brightcore.describing.join_edits import add_join
 from brightcore.describing.join_words import free_ports, port_words
@@ -23,7 +23,7 @@ from brightcore.kinds.cable import SPLICE_M, CableSpec
 def kinds_on(repair_id: str) -> tuple[str, ...]:
     """Return the kinds of part that are usually found on the line of a repair `describe:…`."""
     _, role = line_of(repair_id)
-    return next((line.kinds for line in LINES if line.role == role), ())
+    return tuple(kind.name for kind in REGISTRY if role in kind.found_on)
 
 
 def put_on_line(

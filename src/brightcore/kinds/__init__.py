@@ -1,10 +1,12 @@
 """The kinds of part. A new kind is one new file here and one line in `REGISTRY`."""
 
 from brightcore.kinds.base import Registry
+from brightcore.kinds.brake_lamp import BrakeLamp
 from brightcore.kinds.cable import Cable
 from brightcore.kinds.charging import CellAlarm, Charger
 from brightcore.kinds.controller import Controller
 from brightcore.kinds.display import Display
+from brightcore.kinds.horn import Horn
 from brightcore.kinds.inline import FuseHolder, KeySwitch, LightSwitch
 from brightcore.kinds.lamp import Lamp
 from brightcore.kinds.levers import BrakeLever, MagneticCutOff
@@ -15,7 +17,6 @@ from brightcore.kinds.motor import HubMotor
 from brightcore.kinds.pack import Pack
 from brightcore.kinds.pedal_sensor import PedalSensor
 from brightcore.kinds.sensors import ReedSensor, SpeedSensor, TorqueSensor
-from brightcore.kinds.signals import BrakeLamp, Horn
 from brightcore.kinds.switches import GearSensor, StandSwitch
 from brightcore.kinds.throttle import Throttle
 

@@ -13,6 +13,7 @@ from typing import Any, ClassVar, Generic, TypeVar
 
 from brightcore.behaviour.scene import SceneView
 from brightcore.behaviour.symptom import Symptom
+from brightcore.behaviour.vocabulary import OBSERVABLES, Observable
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import Override
@@ -108,7 +109,7 @@ class Fitting:
     mind then; `passes_cable`: bearing and cover go over its cable before the plug; `set_words`:
     what is set by hand after first power-up, `set_powered`: with the pack in; `fix_words`,
     `fix_early`, `fix_caution`: how it is then fixed for good; `mounted`: mounted once its plugs are
-    in.
+    in; `where`: where it goes, beside its place.
     """
 
     opened: str = ""
@@ -120,6 +121,22 @@ class Fitting:
     fix_early: str = ""
     fix_caution: str = ""
     mounted: bool = False
+    where: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class OneThing:
+    """The one small thing that a part does, and how it is seen that it does.
+
+    `question` is asked where it is set, `look_at` says where to look when it does not. `proof`
+    holds the key, the verb, the act and what is then to be expected, where Prove asks for it;
+    `called` names it among what can be proven ("" where it stands for nothing of its own).
+    """
+
+    question: str
+    look_at: str
+    called: str = ""
+    proof: tuple[str, str, str, str] | None = None
 
 
 S = TypeVar("S", bound=Spec)
@@ -131,8 +148,10 @@ class PartKind(Generic[S]):
     `place` is where it stands on the Line, `sits` where it usually sits on a frame, `cuts` what it
     cuts the motor by, `swap_min` minutes to swap in a known-good one, `inline` whether a stretch of
     the Line runs through it, `fails_as` the group in which a bike's past weighs its faults,
-    `either_way` whether it is a bare contact of two wires that may be exchanged, `sides` which kind
-    of part each plug of a module in a line looks to.
+    `found_on` the roles of the lines that one which nobody described may stand on, `shows` what can
+    be seen or heard of it alone, `does` the one small thing that it does, `either_way` whether it
+    is a bare contact of two wires that may be exchanged, `sides` which kind of part each plug of a
+    module in a line looks to.
     """
 
     name: str = ""
@@ -154,6 +173,9 @@ class PartKind(Generic[S]):
     demands: bool = False
     pedalled: bool = False
     fitting: ClassVar[Fitting] = Fitting()
+    shows: ClassVar[tuple[Observable, ...]] = ()
+    does: ClassVar[OneThing | None] = None
+    found_on: tuple[str, ...] = ()
     symptoms: ClassVar[tuple[Symptom, ...]] = ()
     settings: ClassVar[Mapping[str, str]] = {}
     sides: ClassVar[Mapping[str, str]] = {}
@@ -225,6 +247,9 @@ class Registry:
 
     def __init__(self, kinds: tuple[AnyKind, ...]) -> None:
         self._kinds = {kind.name: kind for kind in kinds}
+        for kind in kinds:
+            for observable in kind.shows:
+                OBSERVABLES[observable.id] = observable
 
     def __getitem__(self, name: str) -> AnyKind:
         try:

@@ -9,7 +9,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import KNEE_V, OPEN, Override, limiter, resistor, source
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Feed, PartKind, spec_value
+from brightcore.kinds.base import Feed, OneThing, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 
 LIMIT_OHM, CHARGES_FROM = 0.1, 0.15
@@ -116,6 +116,10 @@ class CellAlarm(PartKind[AlarmSpec]):
     """Watches every cell of a pack that has no board of its own, and only sounds."""
 
     name, title, spec_type = "cell_alarm", "Low-cell alarm", AlarmSpec
+    does = OneThing(
+        "Set it above the lowest group for a moment: does it sound?",
+        "Balance plug fully home, its setting, then another alarm.",
+    )
     place, symbol, has_spare, swap_min = "sensor", "module", True, 2.0
     sits = "down_tube"
     not_modelled = ("the volts of single cells", "its sound")

@@ -9,7 +9,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import Override, resistor
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import PartKind, spec_value
+from brightcore.kinds.base import OneThing, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 from brightcore.kinds.cable import Cable, CableSpec, conductors
 from brightcore.kinds.pack_faults import FUSE_SEEN
@@ -112,6 +112,10 @@ class LightSwitch(Cable):
     """Two tails with a contact in the plus; on at rest, as it is left when the lamp is tried."""
 
     name, title, spec_type = "light_switch", "Light switch", LightSwitchSpec
+    does = OneThing(
+        "Does it switch the lights on, and off again?",
+        "Switch, plug, then the light output of the controller.",
+    )
     sits, swap_min = "bar", 6.0
     not_modelled = ("wear by arcs",)
 
@@ -157,6 +161,10 @@ class KeySwitch(PartKind[KeySwitchSpec]):
     """Brings pack plus to the key line."""
 
     name, title, spec_type = "key_switch", "Key or on-off switch", KeySwitchSpec
+    does = OneThing(
+        "Off: is everything dark, also with the throttle touched? On: does it start at once?",
+        "Switch and plug; a switch that stays on drains the pack over weeks.",
+    )
     place, symbol, has_spare, swap_min = "bar", "lever", True, 6.0
     either_way = True
     not_modelled = ("wear by arcs",)

@@ -8,11 +8,20 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.elements import current_sink
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import Draw, PartKind, spec_value
+from brightcore.kinds.base import Draw, Fitting, OneThing, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 
 LIT_SHARE = 0.55
 """Share of its volts from which a lamp is called lit (common practice)."""
+
+
+LIGHTS = (
+    "light",
+    "lights",
+    "Switch it on and off; a brake lamp by each lever.",
+    "Bright, steady, off when off.",
+)
+"""How a lamp is proven: key, verb, act, what is expected."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +36,14 @@ class Lamp(PartKind[LampSpec]):
     """Two wires; draws nothing below a third of its volts, then a constant current."""
 
     name, title, spec_type = "lamp", "Lamp", LampSpec
+    fitting = Fitting(where=" where it is seen and dazzles nobody")
+    found_on: tuple[str, ...] = ("accessory_plus",)
+    does = OneThing(
+        "Does it light with the light switched on, and go out again?",
+        "Lamp, plug, then the light output.",
+        "lights",
+        LIGHTS,
+    )
     place, symbol, has_spare, swap_min = "light", "lamp", True, 6.0
     sits = "fork"
     symptoms = (Symptom("lamp-dark", "Lamp does not light", "switch_on", "lamp", "dark", rank=16),)

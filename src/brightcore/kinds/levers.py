@@ -27,6 +27,7 @@ class BrakeLever(PartKind[LeverSpec]):
     """Two-wire cut-off switch in the lever."""
 
     name, title, spec_type = "brake_lever", "Brake lever with switch", LeverSpec
+    found_on = ("brake_signal",)
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "bar", "lever", True, 8.0
     cuts, either_way = "brake", True
@@ -109,6 +110,7 @@ class MagneticCutOff(ThreeWireSensor[CutOffSpec]):
     """Sensor and magnet on a lever: magnet away = braking, output pulls to ground."""
 
     name, title, spec_type = "magnetic_cut_off", "Magnetic brake cut-off", CutOffSpec
+    found_on = ("brake_signal", "supply_5v")
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "bar", "lever", True, 10.0
     plug, signal = "Cut-off", ("brake_signal", "signal")

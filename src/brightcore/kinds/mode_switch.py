@@ -7,7 +7,7 @@ from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Stamper
-from brightcore.kinds.base import PartKind, torque_value
+from brightcore.kinds.base import OneThing, PartKind, torque_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 
 CONTACT_OHM, CLOSED_OHM = 0.2, 0.5
@@ -25,6 +25,11 @@ class ModeSwitch(PartKind[ModeSwitchSpec]):
     """Two-wire switch to ground on the mode input of a controller."""
 
     name, title, spec_type = "mode_switch", "Mode switch (full and lower speed)", ModeSwitchSpec
+    does = OneThing(
+        "Wheel up, the same throttle: is one position clearly slower than the other?",
+        "Its plug and the controller's mode input; some controllers take a change only at a "
+        "standstill.",
+    )
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "bar", "lever", True, 6.0
     either_way = True

@@ -26,6 +26,7 @@ class PedalSensor(ThreeWireSensor[PedalSpec]):
     """Three-wire cadence sensor: pulses while the cranks turn."""
 
     name, title, spec_type = "pedal_sensor", "Pedal sensor", PedalSpec
+    found_on = ("pedal_signal", "supply_5v")
     fails_as = "sensor"
     place, symbol, has_spare, swap_min = "sensor", "cranks", True, 12.0
     plug, signal = "Pedal sensor", ("pedal_signal", "signal")

@@ -4,7 +4,7 @@ input."""
 from brightcore.bike.model import Part, Port
 from brightcore.circuit.controls import Control
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.kinds.base import Fitting
+from brightcore.kinds.base import Fitting, OneThing
 from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, replace
 from brightcore.kinds.levers import BrakeLever, CutOffSpec, LeverSpec, MagneticCutOff
 
@@ -13,6 +13,11 @@ class GearSensor(MagneticCutOff):
     """Feels the gear cable move and cuts the motor for an instant."""
 
     name, title = "gear_sensor", "Gear-shift sensor"
+    found_on = ("brake_signal", "supply_5v")
+    does = OneThing(
+        "Shift under a touch of power: does the motor pause for an instant, at every shift?",
+        "Thread the shift cable through it anew, or set its sensitivity; look at its plug.",
+    )
     fails_as = "sensor"
     place, symbol, has_spare, swap_min = "sensor", "lever", True, 12.0
     plug = "Gear sensor"
@@ -61,6 +66,11 @@ class StandSwitch(BrakeLever):
     """Two-wire switch that cuts the motor while the kick-stand is out."""
 
     name, title = "stand_switch", "Kick-stand switch"
+    found_on = ("brake_signal",)
+    does = OneThing(
+        "Stand down: does the motor stay off? Stand up: does it run?",
+        "Bring its magnet closer, or look at the switch and its plug.",
+    )
     fails_as = "lever"
     place, symbol, has_spare, swap_min = "sensor", "lever", True, 6.0
     act = "Fold out {part}"

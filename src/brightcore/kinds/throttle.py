@@ -43,6 +43,7 @@ class Throttle(PartKind[ThrottleSpec]):
     """Hall throttle: 5 V, ground, signal; with `keyed` also key in and key out."""
 
     name, title, spec_type = "throttle", "Throttle", ThrottleSpec
+    found_on = ("throttle_signal",)
     fails_as = "grip"
     place, symbol, has_spare, swap_min = "bar", "grip", True, 6.0
     symptoms = (

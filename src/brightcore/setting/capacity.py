@@ -21,6 +21,7 @@ from brightcore.setting.contract import (
     verdict_of,
     volts_at,
 )
+from brightcore.setting.own_plug import every
 
 WORN_SHARE, TOLD_SHARE = 0.75, 0.85
 """Share of the label under which a replacement is quoted (70 to 80 %), and under which it is
@@ -52,7 +53,7 @@ class Capacity(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every pack."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(PackSpec))
+        return every(bike, PackSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None

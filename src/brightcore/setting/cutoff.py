@@ -27,6 +27,7 @@ from brightcore.setting.contract import (
     verdict_of,
     volts_at,
 )
+from brightcore.setting.own_plug import at_own_plug
 
 LONGEST_MM = 120.0
 FREE_SHARE = 0.15
@@ -239,17 +240,12 @@ class CutOff(Instrument):
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts of its own signal, released and pulled."""
-        for port in bike.part(subject).ports:
-            pins = {}
-            for pin in port.pins:
-                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
-            if {"brake_signal", "sensor_ground"} <= set(pins):
-                signal, ground = pins["brake_signal"], pins["sensor_ground"]
-                return (
-                    ReadAt("rest_v", signal, ground, "on"),
-                    ReadAt("pulled_v", signal, ground, f"on; {subject}.lever=pulled"),
-                )
-        return ()
+        return at_own_plug(
+            bike,
+            subject,
+            ("rest_v", "brake_signal", "on"),
+            ("pulled_v", "brake_signal", f"on; {subject}.lever=pulled"),
+        )
 
     def judged(
         self,

@@ -1,8 +1,11 @@
-"""Small functions, passed or failed: gear sensor, stand switch, lamps, horn (common practice)."""
+"""Small functions, passed or failed: whatever a kind of part says it does (common practice)."""
 
 from collections.abc import Mapping
 
 from brightcore.bike.model import Bike
+from brightcore.errors import UnknownNameError
+from brightcore.kinds import REGISTRY
+from brightcore.kinds.base import OneThing
 from brightcore.setting.contract import (
     Field,
     Instrument,
@@ -15,46 +18,6 @@ from brightcore.setting.contract import (
     next_step,
     verdict_of,
 )
-
-DOES = {
-    "gear_sensor": (
-        "Shift under a touch of power: does the motor pause for an instant, at every shift?",
-        "Thread the shift cable through it anew, or set its sensitivity; look at its plug.",
-    ),
-    "stand_switch": (
-        "Stand down: does the motor stay off? Stand up: does it run?",
-        "Bring its magnet closer, or look at the switch and its plug.",
-    ),
-    "lamp": (
-        "Does it light with the light switched on, and go out again?",
-        "Lamp, plug, then the light output.",
-    ),
-    "brake_lamp": (
-        "Does it glow with the lights, and shine with either brake pulled?",
-        "Lamp, plug, then the wire of each brake.",
-    ),
-    "light_switch": (
-        "Does it switch the lights on, and off again?",
-        "Switch, plug, then the light output of the controller.",
-    ),
-    "mode_switch": (
-        "Wheel up, the same throttle: is one position clearly slower than the other?",
-        (
-            "Its plug and the controller's mode input; some controllers take a change only at a "
-            "standstill."
-        ),
-    ),
-    "key_switch": (
-        "Off: is everything dark, also with the throttle touched? On: does it start at once?",
-        "Switch and plug; a switch that stays on drains the pack over weeks.",
-    ),
-    "cell_alarm": (
-        "Set it above the lowest group for a moment: does it sound?",
-        "Balance plug fully home, its setting, then another alarm.",
-    ),
-    "horn": ("Does it sound, loud and at once?", "Horn, plug, then its button."),
-}
-"""What each kind must do, and what to look at where it does not."""
 
 PASSED = (("pass", "does"), ("fail", "does not"))
 
@@ -69,7 +32,7 @@ class SmallFunctions(Instrument):
         """Every part that does one small thing."""
         found = []
         for p in bike.parts:
-            if p.kind in DOES:
+            if REGISTRY[p.kind].does is not None:
                 found.append(Subject(p.id, p.name))
         return tuple(found)
 
@@ -77,7 +40,7 @@ class SmallFunctions(Instrument):
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
     ) -> tuple[Step, ...]:
         """Try it, and note the volts at its plug where they can be read."""
-        question, _ = DOES[bike.part(subject).kind]
+        question = _one_thing(bike, subject).question
         on = "Pack in, display on, wheel off the ground"
         gates = ("pack_safe", "wheel_up")
         volts = Field("volts", "Volts at its plug", "V", 0.0, 120.0, needed=False)
@@ -95,7 +58,7 @@ class SmallFunctions(Instrument):
         part = bike.part(subject)
         findings = []
         if found.chosen("does") == "fail":
-            _, change = DOES[part.kind]
+            change = _one_thing(bike, subject).look_at
             findings.append(
                 SetFinding("S110", "fault", f"{part.name} does not do what it should", change)
             )
@@ -105,3 +68,12 @@ class SmallFunctions(Instrument):
             values = (Measured("volts", volts, "V", "at its plug"),)
         complete = next_step(self.steps(bike, subject), found) is None
         return verdict_of(findings, complete, f"{part.name} does what it should", values)
+
+
+def _one_thing(bike: Bike, subject: str) -> OneThing:
+    """Return what a part does; raises UnknownNameError for one that does nothing of its own."""
+    part = bike.part(subject)
+    does = REGISTRY[part.kind].does
+    if does is None:
+        raise UnknownNameError("function", part.kind, ())
+    return does

@@ -23,6 +23,7 @@ from brightcore.setting.contract import (
     verdict_of,
     volts_at,
 )
+from brightcore.setting.own_plug import every
 
 SPREAD_TOLD_V, SPREAD_FAULT_V, SPREAD_DANGER_V = 0.05, 0.1, 0.5
 """Spread of the groups at rest that is told, that is a fault in the making (30 to 50 mV, 100 mV),
@@ -46,7 +47,7 @@ class CellGroups(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every pack."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(PackSpec))
+        return every(bike, PackSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None

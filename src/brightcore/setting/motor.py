@@ -26,6 +26,7 @@ from brightcore.setting.contract import (
     next_step,
     verdict_of,
 )
+from brightcore.setting.own_plug import every
 
 APART_TOLD, APART_FAULT = 0.05, 0.15
 """How far one pair may lie from the mean of all three, as a share, before it is told, and a
@@ -61,7 +62,7 @@ class MotorFigures(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every motor."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(MotorSpec))
+        return every(bike, MotorSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None

@@ -19,6 +19,7 @@ from brightcore.setting.contract import (
     verdict_of,
     volts_at,
 )
+from brightcore.setting.own_plug import at_own_plug, every
 
 GAP_MM = (1.0, 4.0)
 LOW_LEVEL_V, HIGH_LEVEL_V = 0.6, 3.0
@@ -38,7 +39,7 @@ class PedalRing(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every cadence sensor."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(PedalSpec))
+        return every(bike, PedalSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -79,17 +80,12 @@ class PedalRing(Instrument):
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts at its own plug, at both ends of a pulse."""
-        for port in bike.part(subject).ports:
-            pins = {}
-            for pin in port.pins:
-                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
-            if {"pedal_signal", "sensor_ground"} <= set(pins):
-                signal, ground = pins["pedal_signal"], pins["sensor_ground"]
-                return (
-                    ReadAt("low_v", signal, ground, f"on; {subject}.turn=low"),
-                    ReadAt("high_v", signal, ground, f"on; {subject}.turn=high"),
-                )
-        return ()
+        return at_own_plug(
+            bike,
+            subject,
+            ("low_v", "pedal_signal", f"on; {subject}.turn=low"),
+            ("high_v", "pedal_signal", f"on; {subject}.turn=high"),
+        )
 
     def judged(
         self,

@@ -23,6 +23,7 @@ from brightcore.setting.contract import (
     verdict_of,
     volts_at,
 )
+from brightcore.setting.own_plug import at_own_plug, every
 
 REST_V, FULL_V = (0.7, 1.0), (3.5, 4.5)
 """Usual volts of the signal at rest and at full (common practice)."""
@@ -59,7 +60,7 @@ class ThrottleRange(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every throttle."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(ThrottleSpec))
+        return every(bike, ThrottleSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -103,18 +104,13 @@ class ThrottleRange(Instrument):
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts at the throttle's own plug, released and pulled."""
-        for port in bike.part(subject).ports:
-            pins = {}
-            for pin in port.pins:
-                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
-            if {"throttle_signal", "sensor_ground", "sensor_supply"} <= set(pins):
-                ground, signal = pins["sensor_ground"], pins["throttle_signal"]
-                return (
-                    ReadAt("supply_v", pins["sensor_supply"], ground, "on"),
-                    ReadAt("rest_v", signal, ground, "on"),
-                    ReadAt("full_v", signal, ground, f"on; {subject}.grip=full"),
-                )
-        return ()
+        return at_own_plug(
+            bike,
+            subject,
+            ("supply_v", "sensor_supply", "on"),
+            ("rest_v", "throttle_signal", "on"),
+            ("full_v", "throttle_signal", f"on; {subject}.grip=full"),
+        )
 
     def judged(
         self,

@@ -24,6 +24,7 @@ from brightcore.setting.contract import (
     verdict_of,
     volts_at,
 )
+from brightcore.setting.own_plug import at_own_plug, every
 
 ZERO_V = (0.7, 1.5)
 NEAR_SUPPLY = 0.9
@@ -51,7 +52,7 @@ class TorqueSlope(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every torque sensor."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(TorqueSpec))
+        return every(bike, TorqueSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None
@@ -96,17 +97,12 @@ class TorqueSlope(Instrument):
 
     def readings(self, bike: Bike, subject: str) -> tuple[ReadAt, ...]:
         """Volts at the sensor's own plug, feet off."""
-        for port in bike.part(subject).ports:
-            pins = {}
-            for pin in port.pins:
-                pins[pin.role] = f"{subject}.{port.id}.{pin.name}"
-            if {"torque_signal", "sensor_ground", "sensor_supply"} <= set(pins):
-                ground = pins["sensor_ground"]
-                return (
-                    ReadAt("supply_v", pins["sensor_supply"], ground, "on"),
-                    ReadAt("zero_v", pins["torque_signal"], ground, "on"),
-                )
-        return ()
+        return at_own_plug(
+            bike,
+            subject,
+            ("supply_v", "sensor_supply", "on"),
+            ("zero_v", "torque_signal", "on"),
+        )
 
     def judged(
         self,

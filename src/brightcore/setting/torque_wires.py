@@ -26,6 +26,7 @@ from brightcore.setting.contract import (
     next_step,
     verdict_of,
 )
+from brightcore.setting.own_plug import every
 
 ROLES = ("supply", "ground", "torque signal", "cadence", "second cadence or direction")
 SURE = 0.9
@@ -102,7 +103,7 @@ class TorqueWires(Instrument):
 
     def subjects(self, bike: Bike) -> tuple[Subject, ...]:
         """Every torque sensor."""
-        return tuple(Subject(p.id, p.name) for p in bike.having(TorqueSpec))
+        return every(bike, TorqueSpec)
 
     def steps(
         self, bike: Bike, subject: str, typed: Mapping[str, str] | None = None

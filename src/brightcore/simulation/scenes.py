@@ -216,13 +216,15 @@ class _Scenes:
 
     def pressed(self) -> Iterator[Scene]:
         """Yield the scene of pressing each button."""
-        horns = self.named("button")
-        for name in horns:
+        buttons = self.named("button")
+        for name in buttons:
             part = self.circuit.bike.part(self.circuit.controls[name][0])
-            scene = "horn" if len(horns) == 1 else f"horn.{part.id}"
+            kind = REGISTRY[part.kind]
+            shown = kind.shows[0].id
+            scene = kind.name if len(buttons) == 1 else f"{kind.name}.{part.id}"
             states = (("pressed", self.on.having(name, "pressed")),)
-            title = REGISTRY[part.kind].act.format(part=part.name)
-            yield Scene(scene, title, states, _each("horn", [part]), SWITCH_MIN)
+            title = kind.act.format(part=part.name)
+            yield Scene(scene, title, states, _each(shown, [part]), SWITCH_MIN)
 
     def running(self) -> Iterator[Scene]:
         """Yield the scenes in which the motor is asked to turn: by throttle, by pedals."""

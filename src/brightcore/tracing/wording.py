@@ -4,6 +4,9 @@ Word beginnings are common practice.
 """
 
 import re
+from collections.abc import Iterator
+
+from brightcore.kinds import REGISTRY
 
 SUGGESTS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("dark", ("dead", "dark", "nothing lights", "does not switch on", "won't turn on", "no power")),
@@ -25,16 +28,24 @@ SUGGESTS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("speed-none", ("no speed", "speed stays", "speedo")),
     ("lamp-dark", ("lamp", "headlight", "no light")),
     ("drags", ("drag", "hard to push", "lumps")),
-    ("horn-silent", ("horn",)),
 )
 """(symptom, beginnings of words or phrases that may mean it)."""
 
 
+def _of_kinds() -> Iterator[tuple[str, tuple[str, ...]]]:
+    """Yield what kinds of part say of their own symptoms."""
+    for kind in REGISTRY:
+        for symptom in kind.symptoms:
+            if symptom.suggested_by:
+                yield symptom.id, symptom.suggested_by
+
+
 def suggested(text: str) -> tuple[str, ...]:
-    """Return the ids of symptoms that a complaint may mean, in the order of `SUGGESTS`."""
+    """Return the ids of symptoms that a complaint may mean, in the order of `SUGGESTS`, then those
+    that only one kind of part has."""
     plain = " ".join(text.lower().split())
     found = []
-    for symptom, phrases in SUGGESTS:
+    for symptom, phrases in (*SUGGESTS, *_of_kinds()):
         if any(re.search(rf"\b{re.escape(phrase)}", plain) for phrase in phrases):
             found.append(symptom)
     return tuple(found)

@@ -2,11 +2,10 @@
 
 from collections.abc import Iterator
 
-from brightcore.bike.model import Part
+from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import AlarmSpec
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.inline import KeySwitchSpec
-from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.mode_switch import ModeSwitchSpec
 from brightcore.kinds.motor import MotorSpec
 from brightcore.kinds.pedal_sensor import PedalSpec
@@ -21,7 +20,6 @@ from brightcore.kinds.select import (
     trackers,
 )
 from brightcore.kinds.sensors import TorqueSpec
-from brightcore.kinds.signals import BrakeLampSpec, HornSpec
 from brightcore.kinds.switches import StandSwitch
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.procedure.proofs.case import Checks, ProofCase, ProofCheck
@@ -118,31 +116,22 @@ def regeneration(case: ProofCase) -> Iterator[ProofCheck]:
             )
 
 
-def lights(case: ProofCase) -> Iterator[ProofCheck]:
-    """Lamps and horn."""
-    lamps: tuple[Part, ...] = (*case.bike.having(LampSpec), *case.bike.having(BrakeLampSpec))
-    for part in dict.fromkeys(lamps):
-        if case.moved([part]):
-            yield ProofCheck(
-                f"light:{part.id}",
-                "stand",
-                f"{part.name} lights",
-                "Switch it on and off; a brake lamp by each lever.",
-                "Bright, steady, off when off.",
-                case.because([part]),
-                IN_TRACE,
-            )
-    for horn in case.bike.having(HornSpec):
-        if case.moved([horn]):
-            yield ProofCheck(
-                f"horn:{horn.id}",
-                "stand",
-                f"{horn.name} sounds",
-                "Press it.",
-                "Loud, stops when let go.",
-                case.because([horn]),
-                IN_TRACE,
-            )
+def one_thing(case: ProofCase) -> Iterator[ProofCheck]:
+    """Lamps, a horn: whatever does one small thing that is seen or heard."""
+    for part in case.bike.parts:
+        does = REGISTRY[part.kind].does
+        if does is None or does.proof is None or not case.moved([part]):
+            continue
+        key, verb, act, expected = does.proof
+        yield ProofCheck(
+            f"{key}:{part.id}",
+            "stand",
+            f"{part.name} {verb}",
+            act,
+            expected,
+            case.because([part]),
+            IN_TRACE,
+        )
 
 
 def tracker(case: ProofCase) -> Iterator[ProofCheck]:
@@ -324,7 +313,7 @@ CHECKS: tuple[Checks, ...] = (
     key,
     modes,
     alarm,
-    lights,
+    one_thing,
     tracker,
     a_minute,
     each_pack,

@@ -1,10 +1,9 @@
 """The end: everything that is there is proven, then the ties are pulled tight."""
 
-from brightcore.kinds.lamp import LampSpec
+from brightcore.kinds import REGISTRY
 from brightcore.kinds.pedal_sensor import PedalSpec
 from brightcore.kinds.select import cutting
 from brightcore.kinds.sensors import TorqueSpec
-from brightcore.kinds.signals import BrakeLampSpec, HornSpec
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.procedure.step import ON, OUT, WorkStep
 from brightcore.procedure.steps.bar import BRAKES
@@ -68,8 +67,8 @@ def what_is_there(case: WorkCase) -> list[str]:
     levers = len(cutting(bike, "brake"))
     if levers:
         found.append("the cut-off under power" if levers == 1 else "every cut-off under power")
-    if bike.having(LampSpec) or bike.having(BrakeLampSpec):
-        found.append("lights")
-    if bike.having(HornSpec):
-        found.append("horn")
+    for part in bike.parts:
+        does = REGISTRY[part.kind].does
+        if does is not None and does.called and does.called not in found:
+            found.append(does.called)
     return found or ["what was changed"]

@@ -5,13 +5,11 @@ from brightcore.bike.model import Part
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.charging import AlarmSpec, ChargerSpec
 from brightcore.kinds.controller_spec import ControllerSpec
-from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.mid_motor import MidMotorSpec
 from brightcore.kinds.modules import CombinerSpec, ConverterSpec, TrackerSpec
 from brightcore.kinds.motor import HubMotorSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import is_cable
-from brightcore.kinds.signals import BrakeLampSpec, HornSpec
 from brightcore.kinds.switches import StandSwitch
 from brightcore.procedure.step import WorkStep
 from brightcore.procedure.steps.base import POWER_UP, Steps, fit, remove, sits_on_bar
@@ -56,10 +54,9 @@ def has_fit_of_its_own(part: Part) -> bool:
 
 def _where(part: Part) -> str:
     """Return where a part goes, as far as its kind tells."""
-    if isinstance(part.spec, (LampSpec, BrakeLampSpec)):
-        return " where it is seen and dazzles nobody"
-    if isinstance(part.spec, HornSpec):
-        return ", its button under the thumb"
+    where = REGISTRY[part.kind].fitting.where
+    if where:
+        return where
     if REGISTRY[part.kind].place == "sensor":
         return " at its place, the gap as its label or the usual says"
     return ""

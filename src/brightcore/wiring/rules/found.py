@@ -14,13 +14,13 @@ from brightcore.describing.specs import shown_unit
 from brightcore.findings import Finding
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import spec_fields
+from brightcore.kinds.brake_lamp import BrakeLampSpec
 from brightcore.kinds.charging import AlarmSpec, ChargerSpec, watched
 from brightcore.kinds.inline import KeySwitchSpec, LightSwitchSpec
 from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.modules import ConverterSpec
 from brightcore.kinds.pack import PackSpec
 from brightcore.kinds.select import packs
-from brightcore.kinds.signals import BrakeLampSpec
 from brightcore.units import format_quantity
 from brightcore.wiring.fuses import main_fuse_a
 from brightcore.wiring.rules.ratings import suits
