@@ -105,17 +105,17 @@ class CardTest(TestCase):
         self.assertIsNone(packs_card(demo_bike("fern")))
         card = packs_card(make_pattern("two-packs", "x"))
         assert card is not None
-        self.assertEqual([r["ah"] for r in card["rows"]], ["14 Ah", "10 Ah"])
-        self.assertIn("combining module", card["how"])
+        self.assertEqual([r.ah for r in card.rows], ["14 Ah", "10 Ah"])
+        self.assertIn("combining module", card.how)
 
     def test_the_repair_stands_among_the_ways_by_its_cost(self) -> None:
         rows = cost_card(
             demo_bike("fern"), Plan.of(85.0, {}), repair_option("Clean the plug", 12.0, 0)
         )
-        self.assertTrue(rows[0]["is_repair"])
-        self.assertEqual(rows[0]["cost"], "12")
+        self.assertTrue(rows[0].is_repair)
+        self.assertEqual(rows[0].cost, "12")
         self.assertEqual(
-            [float(r["per_km"]) for r in rows], sorted(float(r["per_km"]) for r in rows)
+            [float(r.per_km) for r in rows], sorted(float(r.per_km) for r in rows)
         )
 
 

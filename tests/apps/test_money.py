@@ -197,7 +197,7 @@ class StepsTest(ShopTest):
         self.assertEqual(said.given, {"wheel-up": "boss"})
         self.assertEqual(said.found, {"route": ["rubbed through (left): at the crown (tech)"]})
         page = self.client.get(url, {"for": "boss"})
-        self.assertEqual([row["s"].id for row in page.context["rows"]], ["wheel-up"])
+        self.assertEqual([row.s.id for row in page.context["rows"]], ["wheel-up"])
         self.assertContains(self.client.get(url), "rubbed through (left)")
 
 

@@ -158,7 +158,7 @@ class ContractTest(SimpleTestCase):
 
 DOCS = Path(settings.ROOT) / "docs" / "architecture.md"
 OTHERWISE = {
-    "set/services.py": "what is measured is kept beside the description, which is the plan's",
+    "set/finishing.py": "what is measured is kept beside the description, which is the plan's",
     "program/keeping.py": "a live value that is kept is a reading, of the bike as it stands",
     "trace/line_services.py": "what is found on a line is described",
 }

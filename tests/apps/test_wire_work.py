@@ -202,6 +202,6 @@ class WireWorkTest(StationTest):
             (len(thick) + len(thin), heading), (len(conductor_table(core)), f"Signals {len(thin)}")
         )
         self.assertTrue(
-            all(row["r"].current_a < 0.5 <= other["r"].current_a for row in thin for other in thick)
+            all(row.r.current_a < 0.5 <= other.r.current_a for row in thin for other in thick)
         )
         self.assertContains(page, "32 A, 44 A for a minute")

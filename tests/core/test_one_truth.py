@@ -6,6 +6,7 @@ from. A failure prints what each of them said, so that the one that differs is s
 
 import ast
 from collections import defaultdict
+from functools import cache
 from collections.abc import Callable
 from pathlib import Path
 from types import SimpleNamespace
@@ -192,7 +193,9 @@ OTHERS = {
 
 
 class OneHomeTest(TestCase):
-    def constants(self) -> dict[str, list[tuple[str, float]]]:
+    @staticmethod
+    @cache
+    def constants() -> dict[str, list[tuple[str, float]]]:
         """Return every module-level number by its name: where it stands, and its value."""
         found: dict[str, list[tuple[str, float]]] = defaultdict(list)
         for path in sorted(SOURCE.rglob("*.py")):

@@ -87,7 +87,7 @@ def columns_of(bike: Bike) -> dict[str, int]:
     starts = []
     for controller in controllers:
         starts += columns.near[controller.id]
-    # What hangs on no controller comes last.
+    # Whatever reaches no controller comes last.
     starts += [part.id for part in bike.parts]
     for start in starts:
         if start not in columns.of:
