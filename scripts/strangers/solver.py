@@ -18,8 +18,11 @@ LEAK_S = 2e-9
 CORNER_V, SWITCH_V = 0.008, 0.02
 """How far a corner and a switched control are rounded."""
 
-MOST_STEPS = 400
-DONE_A = 2e-9
+MOST_STEPS = 300
+DONE_A = 1e-8
+
+WIDEST_V = 3.0
+"""How far a node may move in one step."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,24 +138,21 @@ class Net:
         circuit finds its state when it is switched on.
         """
         volts = np.zeros(self.count) if start is None else start.copy()
-        held = 1e-2 if start is None else 1e-5
-        f, jac = self._system(volts)
-        worst = float(np.abs(f).max())
+        held = 1e-1 if start is None else 1e-3
+        unit = np.eye(self.count)
+        worst = np.inf
         for _ in range(MOST_STEPS):
+            f, jac = self._system(volts)
+            worst = float(np.abs(f).max())
             if worst < DONE_A:
                 return volts, True
-            step = np.linalg.solve(jac + held * np.eye(self.count), -f)
+            step = np.linalg.solve(jac + held * unit, -f)
             most = float(np.abs(step).max())
-            if most > 4.0:
-                step = step * (4.0 / most)
-            tried = volts + step
-            f_new, jac_new = self._system(tried)
-            new = float(np.abs(f_new).max())
-            if new < 2.0 * worst or held > 1e3:
-                volts, f, jac = tried, f_new, jac_new
-                held = held * (0.3 if new < worst else 1.0)
-                worst = new
-            else:
-                held = held * 6.0
-            held = min(max(held, 1e-13), 1e4)
+            # A step that is too wide is a time step that was too long.
+            while most > WIDEST_V:
+                held *= 4.0
+                step = np.linalg.solve(jac + held * unit, -f)
+                most = float(np.abs(step).max())
+            volts = volts + step
+            held = max(held * (0.2 if most < 0.3 else 0.7), 1e-13)
         return volts, worst < 1e-4

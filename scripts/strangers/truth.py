@@ -69,6 +69,7 @@ class TrueBike:
         self._volts: dict[Condition, tuple[np.ndarray, bool]] = {}
         self._net: dict[Condition, Net] = {}
         self._blown: set[str] = set()
+        self._ohms: dict[tuple[tuple[str, ...], Condition], list[float]] = {}
         self.has_thermistor = any(
             pin.role == "thermistor"
             for motor in circuit.bike.having(MotorSpec)
@@ -89,7 +90,7 @@ class TrueBike:
             other = object.__new__(TrueBike)
             other.__dict__.update(self.__dict__)
             other.trouble = NOTHING
-            other._volts, other._net, other._blown = {}, {}, set()
+            other._volts, other._net, other._blown, other._ohms = {}, {}, set(), {}
             other.well = other
             other._blow()
             self.well = other
@@ -127,7 +128,7 @@ class TrueBike:
         on = Condition()
         for _ in range(3):
             net = self.net(on)
-            volts, _ = net.solve()
+            volts, settled = net.solve()
             amps = np.abs(net.currents(volts))
             by_name = dict(zip(net.names, amps, strict=True))
             new = {
@@ -136,7 +137,7 @@ class TrueBike:
                 if np.isfinite(e.fuse_a) and by_name.get(e.id, 0.0) > e.fuse_a
             } - self._blown
             if not new:
-                self._volts[on] = (volts, True)
+                self._volts[on] = (volts, settled)
                 return
             self._blown |= new
             self._net.clear()
@@ -187,9 +188,15 @@ class TrueBike:
     # -- what a controller's phases look like -------------------------------------------------
 
     def _ohms_between(self, names: Sequence[str], condition: Condition) -> list[float]:
+        key = (tuple(names), condition)
+        if key not in self._ohms:
+            self._ohms[key] = self._measured_between(names, condition)
+        return self._ohms[key]
+
+    def _measured_between(self, names: Sequence[str], condition: Condition) -> list[float]:
         found = []
         node = self.circuit.node_of
-        for k, one in enumerate(names):
+        for k, one in enumerate(names if len(names) > 2 else names[:1]):
             two = names[(k + 1) % len(names)]
             if node[one] == node[two]:
                 found.append(0.0)
@@ -216,13 +223,11 @@ class TrueBike:
         names = [f"{part}:phase_{x}" for x in "uvw"]
         if not all(self.has_node(name) for name in names):
             return False
+        out = Condition("out")
         for name in names:
             for rail in (f"{part}:plus", f"{part}:ground"):
-                node = self.circuit.node_of
-                probe = Branch("probe", node[name], node[rail], (Piece(INF, 0.0, 0.0, -0.01),))
-                net = Net(self.circuit.nodes, [*self.branches(Condition("out")), probe])
-                volts, _ = net.solve(self.solved(Condition("out")))
-                if abs(self._across(net, volts, name, rail)) / 0.01 < 8.0:
+                # A pair is asked one way round only: the second is the same path backwards.
+                if self._ohms_between((name, rail), out)[0] < 8.0:
                     return True
         own, well = self.phase_ohms(part), self.sound().phase_ohms(part)
         return any(a < 0.6 * b for a, b in zip(own, well, strict=True))
