@@ -23,9 +23,7 @@ def look(bike: TrueBike, test: Test) -> Entered:
     for name, value in bike.seen(test.scene).items():
         if bike.rng.random() < 0.01:
             value = str(bike.rng.choice(OBSERVABLES[name].ids()))
-        found.append(
-            Evidence("look", value, scene=test.scene, observable=name, state=test.state)
-        )
+        found.append(Evidence("look", value, scene=test.scene, observable=name, state=test.state))
     return tuple(found)
 
 
@@ -56,6 +54,7 @@ def swing(bike: TrueBike, test: Test) -> Entered:
 
 def ohms(bike: TrueBike, test: Test) -> Entered:
     """Read ohms, pack out."""
+
     def across(branch: object, red: str, black: str) -> tuple[float, bool]:
         return bike.with_branch(test.condition, branch, red, black)  # type: ignore[arg-type]
 
@@ -170,6 +169,11 @@ def half(bike: TrueBike, test: Test) -> Entered:
     return _entered(test, "gone" if on_motor == (lent == "motor") else "same")
 
 
+def order(bike: TrueBike, test: Test) -> Entered:
+    """Try the other orders of halls and phases."""
+    return _entered(test, "runs" if bike.trouble.orders else "none")
+
+
 ANSWERS: dict[str, Callable[[TrueBike, Test], Entered]] = {
     "volts": volts,
     "swing": swing,
@@ -187,6 +191,7 @@ ANSWERS: dict[str, Callable[[TrueBike, Test], Entered]] = {
     "capacity": sign,
     "inspect": inspect,
     "ask": ask,
+    "order": order,
     "swap": swap,
     "half": half,
 }

@@ -117,8 +117,13 @@ def buys(trouble: Trouble, found: Conclusion) -> bool:
     return repair.owner not in trouble.buys
 
 
-def play(engine: Engine, bike: TrueBike, told: Sequence[Evidence], slips: bool = False,
-         rides: bool = True) -> Played:
+def play(
+    engine: Engine,
+    bike: TrueBike,
+    told: Sequence[Evidence],
+    slips: bool = False,
+    rides: bool = True,
+) -> Played:
     """Trace one true bike to an end, or to `MOST_TESTS`."""
     trouble = bike.trouble
     played = Played(trouble.sort, f"{engine.bike.info.label}: {trouble.words}")
@@ -130,8 +135,10 @@ def play(engine: Engine, bike: TrueBike, told: Sequence[Evidence], slips: bool =
         found = conclude(trace, frozenset(skipped))
         _note(trace, trouble, played)
         harmless = [
-            e for e in evidence
-            if e.kind == "ask" and e.value == "yes"
+            e
+            for e in evidence
+            if e.kind == "ask"
+            and e.value == "yes"
             and e.subject.removeprefix("describe:") not in trouble.roles
         ]
         if found.status == "describe" and harmless:
@@ -143,7 +150,7 @@ def play(engine: Engine, bike: TrueBike, told: Sequence[Evidence], slips: bool =
             played.minutes += DESCRIBE_MIN
             trace = Trace(engine, evidence, cache)
             continue
-        if found.status in ("repair", "describe", "nothing-found", "not-modelled"):
+        if found.status in ("repair", "describe", "nothing-found", "not-shown", "not-modelled"):
             break
         if played.tests >= MOST_TESTS:
             break
@@ -158,7 +165,9 @@ def play(engine: Engine, bike: TrueBike, told: Sequence[Evidence], slips: bool =
             continue
         entered = bike.answer(test)
         if slips and rng.random() < WRONG_SHARE:
-            others = [t for t in engine.tests if t.kind == test.kind and t.condition == test.condition]
+            others = [
+                t for t in engine.tests if t.kind == test.kind and t.condition == test.condition
+            ]
             if test.red and others:
                 other = others[int(rng.integers(len(others)))]
                 value = bike.answer(other)

@@ -110,7 +110,9 @@ class Eyes:
             if not lit:
                 for name in ("error", "brake_symbol", "speed"):
                     if name in found:
-                        found[name] = {"error": "none", "brake_symbol": "off", "speed": "none"}[name]
+                        found[name] = {"error": "none", "brake_symbol": "off", "speed": "none"}[
+                            name
+                        ]
             elif "error" in found and found["error"] == "none" and self._mute(part):
                 found["error"] = "communication"
         if self.has("rest") or self.has("pressed"):
@@ -150,7 +152,10 @@ class Eyes:
         if not self.has("rest"):
             return
         key = self._of(part, "key", "rest") if self.node(f"{part.id}:key") else 99.0
-        alive = key > spec.key_on_v * temper.key_share and self._of(part, "rail", "rest") > temper.rail_v
+        alive = (
+            key > spec.key_on_v * temper.key_share
+            and self._of(part, "rail", "rest") > temper.rail_v
+        )
         supply = self._of(part, "plus", "rest")
         low = alive and (supply < 0.95 * spec.low_cutoff_v or supply > spec.max_v)
         start = spec.throttle_start_v * temper.start_share

@@ -20,9 +20,9 @@ from brightcore.formats.bike_file import load_bike
 from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.engine import Engine
 from strangers.play import Played, as_described, complaint, play, temper_of
+from strangers.solver import Piece
 from strangers.sorts import SORTS
 from strangers.truth import NOTHING, Trouble, TrueBike
-from strangers.solver import Piece
 
 DEMO = Path(__file__).parent.parent.parent / "src" / "brightcircuit" / "demo"
 DEMO_BIKES = ("fern", "otter", "teasel")
@@ -170,8 +170,18 @@ def main() -> None:
         for which in sets:
             for r in rows[which]:
                 if not r.right:
-                    print(which, r.sort, r.words, "->", r.status, r.named, f"{r.probability:.3f}",
-                          r.tests, f"{r.minutes:.0f} min", r.kinds[-3:])
+                    print(
+                        which,
+                        r.sort,
+                        r.words,
+                        "->",
+                        r.status,
+                        r.named,
+                        f"{r.probability:.3f}",
+                        r.tests,
+                        f"{r.minutes:.0f} min",
+                        r.kinds[-3:],
+                    )
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ Branches are read as they are described (a, b, control, pieces); corners are rou
 region has to be found. Nothing of the engine's solver is used.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np

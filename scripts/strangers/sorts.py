@@ -49,7 +49,9 @@ def _roles(circuit: Circuit, join: Join, pair: tuple[str, str]) -> set[str]:
     )
 
 
-def _contacts(circuit: Circuit, wanted: Callable[[set[str]], bool]) -> list[tuple[Join, tuple[str, str]]]:
+def _contacts(
+    circuit: Circuit, wanted: Callable[[set[str]], bool]
+) -> list[tuple[Join, tuple[str, str]]]:
     found = []
     for join in circuit.bike.joins:
         for pair in join.pairs:
@@ -58,7 +60,14 @@ def _contacts(circuit: Circuit, wanted: Callable[[set[str]], bool]) -> list[tupl
     return found
 
 
-def _contact(circuit: Circuit, rng: Rng, sort: str, wanted: Callable[[set[str]], bool], low: float, high: float) -> Iterator[Trouble]:
+def _contact(
+    circuit: Circuit,
+    rng: Rng,
+    sort: str,
+    wanted: Callable[[set[str]], bool],
+    low: float,
+    high: float,
+) -> Iterator[Trouble]:
     places = _contacts(circuit, wanted)
     while places:
         join, pair = places[int(rng.integers(len(places)))]
@@ -73,7 +82,9 @@ def _contact(circuit: Circuit, rng: Rng, sort: str, wanted: Callable[[set[str]],
 
 def supply_contact(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
     """A contact of a 5 V wire, 20 Ω to 4 kΩ."""
-    yield from _contact(circuit, rng, "5 V contact", lambda r: bool(r & {"supply_5v", "sensor_supply"}), 20, 4e3)
+    yield from _contact(
+        circuit, rng, "5 V contact", lambda r: bool(r & {"supply_5v", "sensor_supply"}), 20, 4e3
+    )
 
 
 def ground_contact(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
@@ -83,6 +94,7 @@ def ground_contact(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
 
 def signal_contact(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
     """A contact of a signal, 1 kΩ to 200 kΩ."""
+
     def signals(roles: set[str]) -> bool:
         return any(role.endswith("_signal") or role.startswith("hall_") for role in roles)
 
@@ -235,9 +247,7 @@ def water(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
         j
         for j in circuit.bike.joins
         if len(j.pairs) > 2
-        and not any(
-            role_of(r).use == "phase" for pair in j.pairs for r in _roles(circuit, j, pair)
-        )
+        and not any(role_of(r).use == "phase" for pair in j.pairs for r in _roles(circuit, j, pair))
     ]
     while joins:
         join = joins[int(rng.integers(len(joins)))]
@@ -282,7 +292,7 @@ def aged(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
         yield Trouble(
             "aged cells",
             f"{part.id} × {factor:.1f}",
-            scaled={name: 1 / factor for name in names},
+            scaled=dict.fromkeys(names, 1 / factor),
             owners=frozenset({part.id}),
             buys=frozenset({part.id}),
         )
@@ -324,6 +334,7 @@ def to_frame(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
         if signal:
             found.append((join, pair))
     controllers = circuit.bike.having(ControllerSpec)
+    boxes = frozenset(part.id for part in controllers)
     while found and controllers:
         join, pair = found[int(rng.integers(len(found)))]
         ohm = between(rng, 0.2, 20)
@@ -337,9 +348,9 @@ def to_frame(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
             extra=(
                 Branch("strange", node[pin], node[f"{controllers[0].id}:ground"], resistance(ohm)),
             ),
-            owners=_near(circuit, pin)
-            | frozenset(p for p, _ in join.sides())
-            - frozenset(c.id for c in controllers),
+            owners=_near(circuit, pin) | frozenset({join.b_part}) - boxes,
+            # The wire of that part itself touches: a new part with its lead cures it as well.
+            buys=frozenset({join.b_part}) - boxes,
         )
 
 

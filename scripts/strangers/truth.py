@@ -61,7 +61,12 @@ class TrueBike:
     """One bike as it really is."""
 
     def __init__(
-        self, circuit: Circuit, trouble: Trouble, rng: np.random.Generator, temper: Temper, apart: float
+        self,
+        circuit: Circuit,
+        trouble: Trouble,
+        rng: np.random.Generator,
+        temper: Temper,
+        apart: float,
     ) -> None:
         self.circuit, self.trouble, self.rng, self.temper = circuit, trouble, rng, temper
         self.meter = Meter.of(rng)
@@ -117,8 +122,10 @@ class TrueBike:
                 pieces = tuple(Piece(p.upto, p.g1 * k, p.g2 * k, p.j * k) for p in pieces)
             if e.id in apart or e.id in self._blown:
                 pieces = (Piece(INF, OPEN_S, 0.0, 0.0),)
-            ends = [self.trouble.moved.get(f"{e.id}.{end}", at) for end, at in
-                    (("a", e.a), ("b", e.b), ("c", e.c), ("d", e.d))]
+            ends = [
+                self.trouble.moved.get(f"{e.id}.{end}", at)
+                for end, at in (("a", e.a), ("b", e.b), ("c", e.c), ("d", e.d))
+            ]
             if ends[0] == ends[1]:
                 continue
             found.append(Branch(e.id, *ends[:2], pieces, ends[2], ends[3], e.by_control))
@@ -244,8 +251,11 @@ class TrueBike:
         """Return the hall codes over a turn of the same bike when it is well."""
         well = self.sound()
         if not hasattr(well, "_codes"):
-            scene = next(s for s in self.scenes.values() if any(n == "sector0" for n, _ in s.states)
-                         and not s.unplugged)
+            scene = next(
+                s
+                for s in self.scenes.values()
+                if any(n == "sector0" for n, _ in s.states) and not s.unplugged
+            )
             eyes = Eyes(well, scene)
             own = next(p for p in self.bike.parts if p.id == part)
             well._codes = eyes._codes(own)  # type: ignore[attr-defined]

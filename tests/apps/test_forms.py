@@ -114,9 +114,7 @@ class CardTest(TestCase):
         )
         self.assertTrue(rows[0].is_repair)
         self.assertEqual(rows[0].cost, "12")
-        self.assertEqual(
-            [float(r.per_km) for r in rows], sorted(float(r.per_km) for r in rows)
-        )
+        self.assertEqual([float(r.per_km) for r in rows], sorted(float(r.per_km) for r in rows))
 
 
 class SpecFormTest(TestCase):

@@ -6,8 +6,8 @@ from. A failure prints what each of them said, so that the one that differs is s
 
 import ast
 from collections import defaultdict
-from functools import cache
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 from types import SimpleNamespace
 from unittest import TestCase

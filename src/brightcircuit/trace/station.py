@@ -67,6 +67,8 @@ def _traced(trace: Trace) -> NextThing:
     conclusion = conclude(trace)
     if conclusion.status == "nothing-found":
         return _thing("measure", "No fault now: ride it with the rider")
+    if conclusion.status == "not-shown":
+        return _thing("measure", "Not brought about: make the ride or the test that was skipped")
     if conclusion.repair and conclusion.status in REPAIRS:
         why = REPAIRS[conclusion.status]
         sure = f"{conclusion.probability:.0%}".replace("%", " %")

@@ -5,10 +5,22 @@ pair is a contact resistance; the kinds stamp the rest. Dormant elements for sho
 neighbours and exchanged pins wait for a fault to wake them.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from brightcore.bike.model import Bike, Join, Part, Pin, Port
 from brightcore.bike.roles import role_of
+from brightcore.circuit.by_place import (
+    ByPlace,
+    contacts_by_place,
+    cores_by_place,
+    inside_repair,
+    several_of,
+    stamp_across,
+    stamp_halls,
+    stamp_inside,
+    stamp_to_frame,
+)
 from brightcore.circuit.controls import Control, KindTable
 from brightcore.circuit.elements import (
     INF,
@@ -26,7 +38,13 @@ from brightcore.physics.contacts import GOOD_POWER_OHM, GOOD_SIGNAL_OHM
 from brightcore.physics.copper import THICK_MM2, wire_ohm
 
 SEVERITIES = {
-    "power": (("warm", 0.04, 0.5), ("slight", 0.5, 0.5), ("mid", 5.0, 0.5), ("high", 100.0, 0.8)),
+    "power": (
+        ("warm", 0.04, 0.5),
+        ("slight", 0.5, 0.5),
+        ("mid", 5.0, 0.5),
+        ("high", 100.0, 0.8),
+        ("far", 5e3, 0.9),
+    ),
     "ground": (("low", 8.0, 0.6), ("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
     "signal": (("slight", 4e3, 0.4), ("mid", 22e3, 0.45), ("high", 220e3, 0.6)),
 }
@@ -63,6 +81,7 @@ class Circuit:
     faults: tuple[FaultMode, ...]
     registry: KindTable
     nets: Nets
+    by_place: tuple[ByPlace, ...] = ()
 
     def node(self, name: str) -> str:
         """Return the node of a pin or inner node name; raises UnknownNameError."""
@@ -192,8 +211,13 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
         for control in kind.controls(part):
             controls[f"{part.id}.{control.id}"] = (part.id, control)
     nets = Nets(bike, registry)
+    by_place: list[ByPlace] = []
+    for part in bike.parts:
+        by_place.extend(_inside(stamper, registry, part))
     for join in bike.joins:
-        faults.extend(_stamp_join(stamper, nets, registry, join))
+        named, free = _stamp_join(stamper, nets, registry, join)
+        faults.extend(named)
+        by_place.extend(free)
     for place in places(bike, registry, nets):
         faults.extend(stamp_undescribed(stamper.elements, place))
     grounding = [part for part in bike.parts if registry[part.kind].grounds]
@@ -222,8 +246,31 @@ def compile_circuit(bike: Bike, registry: KindTable) -> Circuit:
             # kind, and told at once.
             if override.element not in known:
                 raise BikeError(f"fault {fault.id} changes unknown element {override.element}")
-    named = tuple(replace(fault, title=nets.fill(fault.title)) for fault in faults)
-    return Circuit(bike, nodes, elements, node_of, controls, named, registry, nets)
+    told = tuple(replace(fault, title=nets.fill(fault.title)) for fault in faults)
+    free_ones = tuple(replace(place, title=nets.fill(place.title)) for place in by_place)
+    return Circuit(bike, nodes, elements, node_of, controls, told, registry, nets, free_ones)
+
+
+def _inside(stamper: Stamper, registry: KindTable, part: Part) -> Iterator[ByPlace]:
+    """Yield what may lead between the pins of a small part, and the cores of a cable."""
+    modes = registry[part.kind].faults(part)
+    links = list(registry[part.kind].links(part))
+    pack = next((p for p in stamper.bike.parts if registry[p.kind].grounds), None)
+    minus = f"{pack.id}:minus" if pack is not None else ""
+    if links:
+        repair = next((mode.repair for mode in modes if mode.repair.of_cable), None)
+        if repair is not None and getattr(part.spec, "area_mm2", 0.0) < THICK_MM2:
+            yield from cores_by_place(part, links, repair)
+            if minus:
+                ends = [one for one, _ in links]
+                yield from stamp_to_frame(stamper.elements, part, ends, repair, minus)
+        return
+    repair = inside_repair(registry, part, modes)
+    if repair is not None:
+        yield from stamp_inside(stamper.elements, part, repair)
+        if minus:
+            ends = [f"{port.id}.{pin.name}" for port in part.ports for pin in port.pins]
+            yield from stamp_to_frame(stamper.elements, part, ends, repair, minus)
 
 
 def level_class(circuit_class: str, roles: set[str]) -> str:
@@ -241,8 +288,11 @@ def contact_id(join: Join, pair: tuple[str, str]) -> str:
     return f"{join.id}/contact:{pair[0]}"
 
 
-def _stamp_join(stamper: Stamper, nets: Nets, registry: KindTable, join: Join) -> list[FaultMode]:
-    """Add a join's contacts and its dormant shorts and swaps; return its fault modes."""
+def _stamp_join(
+    stamper: Stamper, nets: Nets, registry: KindTable, join: Join
+) -> tuple[list[FaultMode], list[ByPlace]]:
+    """Add a join's contacts and its dormant shorts and swaps; return its fault modes, and its
+    places of a free value."""
     bike = nets.bike
     holder = bike.part(join.a_part)
     port = holder.port(join.a_port)
@@ -301,7 +351,14 @@ def _stamp_join(stamper: Stamper, nets: Nets, registry: KindTable, join: Join) -
     faults.extend(_shorts(stamper, join, ends, port, repair, bike))
     if port.rewireable:
         faults.extend(_swaps(stamper, join, ends, nets, registry))
-    return faults
+    title = join_title(bike, join)
+    faults.extend(several_of(join, port, repair, title))
+    faults.extend(stamp_halls(stamper.elements, join, registry, bike, title))
+    plain = [pair for pair in join.pairs if pair_class(bike, join, pair) != "power"]
+    weight = PLUG_WEIGHT * PLUG_SHARES["resistive"] * len(plain) / count
+    by_place = list(contacts_by_place(join, repair, plain, weight, title))
+    by_place += stamp_across(stamper.elements, join, port, repair, title, nets)
+    return faults, by_place
 
 
 def _shorts(

@@ -54,6 +54,12 @@ LINES = (
         (0.1, 8.0),
     ),
     Line(
+        "battery_out",
+        "pack + line to the display",
+        "a tracker, a converter or an alarm",
+        (120.0, 500.0, 2e3),
+    ),
+    Line(
         "accessory_plus",
         "lamp line",
         "a lamp, horn or charger socket",

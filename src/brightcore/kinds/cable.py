@@ -19,6 +19,9 @@ CABLE_WEIGHT, BROKEN_SHARE = 2.5, 0.7
 """Prior of everything that can be wrong in one cable, and how much of it is a broken conductor
 (common practice)."""
 
+TORN = {"power": SEVERITIES["power"][2:], "signal": SEVERITIES["signal"][1:2]}
+"""Levels of a conductor that is torn in part; a thin one has others by its place."""
+
 SPLICE_M = 0.05
 """A cable of no more metres is a splice: it says nothing of how far a run reaches (common
 practice)."""
@@ -109,14 +112,14 @@ class Cable(PartKind[CableSpec]):
                     loose=LOOSE_SHARE,
                 )
             )
-            for level, ohm, spread in SEVERITIES[circuit_class][-2:-1]:
+            for level, ohm, spread in TORN[circuit_class]:
                 found.append(
                     mode(
                         part,
                         one,
                         f"wire-to-{two}",
                         f"{words} resistive",
-                        CABLE_WEIGHT * (1 - BROKEN_SHARE) / count,
+                        CABLE_WEIGHT * (1 - BROKEN_SHARE) / count / len(TORN[circuit_class]),
                         repair,
                         (Override(element, resistor(ohm), tol_g=spread * 2),),
                         level=level,

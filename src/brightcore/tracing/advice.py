@@ -113,7 +113,8 @@ def propose(
     tables, bits = trace.information()
     wanted = _wanted(trace, tables, skip)
     made = [test_id(item) for item in trace.evidence if not item.told]
-    done = set(made) - {trace.doubtful} - _moved_once(trace, made) | skip
+    again_wanted = {trace.doubtful, trace.taken_again}
+    done = set(made) - again_wanted - _moved_once(trace, made) | skip
     state = present_state(trace)
     scored = []
     seen = {item.observable for item in trace.evidence if item.observable and not item.told}
@@ -230,7 +231,7 @@ def _wanted(
     once = None if trace.clean else trace.seen_once
     # What has to be asked before money is spent; then the one look that alone says something is
     # wrong, once more; then what was seen a single time.
-    for first in (trace.due, trace.doubtful, once):
+    for first in (trace.due, trace.doubtful, trace.taken_again, once):
         if first is not None and first not in skip:
             return {first: 0.0}
     if not trace.clean:
@@ -239,6 +240,9 @@ def _wanted(
     # While the bike behaves, numbers tell nothing: the trouble has to be brought about first.
     if left:
         return dict.fromkeys(left, 0.0)
+    # Where the trouble cannot be brought about, everything that can carry it is measured instead.
+    if not trace.brought_about:
+        return None
     told = {item.value for item in trace.evidence if item.kind == "past"}
     sought = []
     for t in tables:

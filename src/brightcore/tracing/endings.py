@@ -6,7 +6,7 @@ before a doubt; "measure on" holds where no other does. A new ending is one line
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -33,12 +33,12 @@ LEAST_MEMBER = 0.01
 @dataclass(frozen=True, slots=True)
 class Conclusion:
     """Where the trace stands: `measure`, `repair` (stop rule holds), `describe` (something
-    undescribed is on a line), `choose` (nothing left to tell the set apart), `nothing-found` or
-    `not-modelled`.
+    undescribed is on a line), `choose` (nothing left to tell the set apart), `nothing-found`, `not-shown` (the same, and
+    what the rider told of could not be tried) or `not-modelled`.
 
     `second` is the likely second fault where one alone does not account for what was seen,
     `unasked` the look or question that stands before the repair and was skipped. With
-    `nothing-found`, `proven` is what was seen to work and `unproven` what would not have shown.
+    `nothing-found` and `not-shown`, `proven` is what was seen to work and `unproven` what would not have shown.
     """
 
     status: str
@@ -153,8 +153,22 @@ def _is_outside_the_model(stand: Stand) -> bool:
     return stand.trace.stopped and stand.repair.id == OTHER_REPAIR.id
 
 
+def _was_not_brought_about(stand: Stand) -> bool:
+    trace = stand.trace
+    nothing_here = trace.clean or (trace.stopped and trace.names_nothing and not trace.far)
+    return stand.nothing_left and nothing_here and not trace.brought_about
+
+
 def _is_well_now(stand: Stand) -> bool:
-    return stand.nothing_left and (stand.trace.clean or stand.trace.stopped)
+    trace = stand.trace
+    return stand.nothing_left and (trace.clean or (trace.stopped and not trace.far))
+
+
+def _is_unexplained(stand: Stand) -> bool:
+    # A number that was taken again and still lies far from a sound bike's is a finding, though
+    # nothing on the list gives it.
+    trace = stand.trace
+    return stand.nothing_left and bool(trace.unexplained) and trace.names_nothing
 
 
 def _is_all_that_is_left(stand: Stand) -> bool:
@@ -215,6 +229,8 @@ ENDINGS = (
     Ending("describe first", lambda stand: stand.undescribed is not None, _describe),
     Ending("repair", _is_sure, _sure),
     Ending("not modelled", _is_outside_the_model, _not_modelled),
+    Ending("unexplained", _is_unexplained, _not_modelled),
+    Ending("not brought about", _was_not_brought_about, lambda stand: _not_shown(stand.trace)),
     Ending("nothing found", _is_well_now, lambda stand: _nothing_found(stand.trace)),
     Ending("all that is left", _is_all_that_is_left, _repair),
     Ending("two faults", _leads_with_a_second, _two),
@@ -228,6 +244,12 @@ def conclude(trace: Trace, skip: frozenset[str] = frozenset()) -> Conclusion:
     """Return where the trace stands; `skip` as in `propose`."""
     stand = Stand(trace, skip)
     return next(ending.says(stand) for ending in ENDINGS if ending.holds(stand))
+
+
+def _not_shown(trace: Trace) -> Conclusion:
+    """Return the ending of a bike on which nothing is wrong as far as it could be tried: what the
+    rider told of could not be."""
+    return replace(_nothing_found(trace), status="not-shown")
 
 
 def _nothing_found(trace: Trace) -> Conclusion:

@@ -10,9 +10,16 @@ from numpy.typing import NDArray
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence, repeat_weights
 from brightcore.tracing.states import AGAIN
-from brightcore.tracing.tests import kind_of, log_likelihood, test_id, validate
+from brightcore.tracing.tests import KINDS, kind_of, log_likelihood, test_id, validate
 
 Floats = NDArray[np.float64]
+
+FAR_FLOOR = 0.05
+"""A number is far from a sound bike's where that leaves it to a slip of the probe: less than this
+share of what mere chance gives (the share of slips in readings is 0.02)."""
+
+FORETOLD = 0.3
+"""A fault foretells a number where it gives it at least this share of what mere chance would."""
 
 
 class Found:
@@ -125,6 +132,40 @@ class Found:
         """Return whether evidence of this kind, with these log-likelihoods [H], is a finding at
         all."""
         return bool(log[0] <= log.max() - np.log(kind_of(item.kind).clean_ratio))
+
+    @cached_property
+    def far(self) -> tuple[int, ...]:
+        """Indices of numbers read here that lie far from what a sound bike gives, whether or not a
+        fault explains them. Of a reading that was taken again, the last one counts."""
+        last = {}
+        for i in self.now:
+            if kind_of(self.evidence[i].kind).entry == "number":
+                last[test_id(self.evidence[i])] = i
+        limit = np.log(FAR_FLOOR)
+        return tuple(i for i in last.values() if self.plain[i][0] <= self.anything[i] + limit)
+
+    @cached_property
+    def unexplained(self) -> tuple[int, ...]:
+        """Indices of the numbers in `far` that no fault on the list foretells."""
+        limit = np.log(FORETOLD)
+        found = []
+        for i in self.far:
+            if float(self.plain[i][1:-1].max()) <= self.anything[i] + limit:
+                found.append(i)
+        return tuple(found)
+
+    @cached_property
+    def brought_about(self) -> bool:
+        """Whether what the rider told of was tried here: each scene that was told of was looked at,
+        and each test made that seeks what no look shows; where nothing was told, anything."""
+        scenes = {item.scene for item in self.evidence if item.told and item.scene}
+        seen = {self.evidence[i].scene for i in self.now if self.evidence[i].scene}
+        told = {item.value for item in self.evidence if item.kind == "past"}
+        sought = {kind.name for kind in KINDS if told & set(kind.seeks)}
+        kinds = {kind_of(self.evidence[i].kind).name for i in self.now}
+        if not scenes and not sought:
+            return bool(seen)
+        return scenes <= seen and (not sought or bool(sought & kinds))
 
     @cached_property
     def abnormal(self) -> tuple[int, ...]:

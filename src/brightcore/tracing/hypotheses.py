@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from brightcore.circuit.faults import FaultMode, RepairKind
 from brightcore.circuit.netlist import Circuit
+from brightcore.simulation.levels import faults_of
 from brightcore.tracing.states import AGAIN
 
 Floats = NDArray[np.float64]
@@ -148,7 +149,7 @@ def enumerate_hypotheses(
     counts = counts or {}
     found = [Hypothesis(NO_FAULT, "No fault now", NO_FAULT_PRIOR, NONE_REPAIR, None)]
     weighted = []
-    for row, mode in enumerate(circuit.faults, start=1):
+    for row, mode in enumerate(faults_of(circuit), start=1):
         confirmed = counts.get(fault_class(mode), 0)
         # A few cases say nothing of a shop's bikes. From `LEAST_COUNT` on they move the weight of
         # their kind, and never to zero: what has not been seen yet may still come in.

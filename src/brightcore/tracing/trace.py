@@ -198,6 +198,8 @@ class Trace(Found):
         """Whether nothing was found here that a healthy bike would not show as well; a single
         number may be off where no fault explains it better than none, and a single look that
         many tries did not bear out."""
+        if self.far:
+            return False
         looks = any(self.evidence[i].observable for i in self.abnormal)
         if not self.abnormal or (not looks and self.leading == 0):
             return True
@@ -230,6 +232,17 @@ class Trace(Found):
         enough = OTHERS_CLEAN_TOLD if confirmed else OTHERS_CLEAN
         if not again and len(others) >= enough:
             return only
+        return None
+
+    @cached_property
+    def taken_again(self) -> str | None:
+        """Id of the one number that no fault explains, where it was read a single time: it is read
+        once more before anything else. None where there is none."""
+        made = [test_id(self.evidence[i]) for i in self.now]
+        for i in self.unexplained:
+            name = test_id(self.evidence[i])
+            if made.count(name) < 2 and name in self.engine.by_id:
+                return name
         return None
 
     @cached_property
@@ -421,6 +434,12 @@ class Trace(Found):
         # that confirms or refutes it independently.
         if self.hanging_on is not None:
             return self.belief_without(self.hanging_on)
+        if self.clean and not self.brought_about:
+            # What was looked at is well, but not what the rider told of: the question is then where
+            # it would be, not whether.
+            assumed = self.belief.copy()
+            assumed[0] = 0.0
+            return np.asarray(assumed / assumed.sum())
         if (
             len(self.made) < LEAST_TESTS
             and self.repair_belief[self.leading_repair] >= STOP_PROBABILITY

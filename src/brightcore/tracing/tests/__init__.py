@@ -35,6 +35,7 @@ from brightcore.tracing.tests.insulation import Insulation
 from brightcore.tracing.tests.listen import Listen
 from brightcore.tracing.tests.look import Look, Unplug, in_state
 from brightcore.tracing.tests.ohms import Ohms
+from brightcore.tracing.tests.other_order import OtherOrder
 from brightcore.tracing.tests.overspeed import Overspeed
 from brightcore.tracing.tests.rigged import Bridge, Charge, Clipped, HallSteps
 from brightcore.tracing.tests.smell import Smell
@@ -67,6 +68,7 @@ KINDS: tuple[TestKind, ...] = (
     Ohms(),
     Diode(),
     Inspection(),
+    OtherOrder(),
     Swap(),
     Half(),
     Capacity(),
