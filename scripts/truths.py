@@ -281,8 +281,9 @@ def with_symptom(
 
 
 def listed_cases(engine: Engine) -> list[Case]:
-    """Return every fault of the engine's list that stays, without what is undescribed."""
-    modes = [h.mode for h in engine.hypotheses.items if h.mode is not None and not h.loose]
+    """Return every named fault of the engine's list that stays, without what is undescribed."""
+    named = {mode.id for mode in engine.circuit.faults}
+    modes = [h.mode for h in engine.hypotheses.items if h.mode is not None and h.id in named]
     return [listed(mode) for mode in modes if not mode.repair.describes]
 
 

@@ -1,2 +1,2 @@
-"""A benchmark by strangers: true bikes that share no solver, meter, behaviour or list of faults with
-the engine that it judges."""
+"""A benchmark by strangers: true bikes that share no solver, meter, behaviour or list of faults
+with the engine that it judges."""

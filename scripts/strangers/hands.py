@@ -9,6 +9,7 @@ from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.circuit.netlist import contact_id
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import Test, kind_of
+from strangers.solver import Branch, Piece
 from strangers.truth import TrueBike
 
 Entered = tuple[Evidence, ...]
@@ -55,16 +56,14 @@ def swing(bike: TrueBike, test: Test) -> Entered:
 def ohms(bike: TrueBike, test: Test) -> Entered:
     """Read ohms, pack out."""
 
-    def across(branch: object, red: str, black: str) -> tuple[float, bool]:
-        return bike.with_branch(test.condition, branch, red, black)  # type: ignore[arg-type]
+    def across(branch: Branch, red: str, black: str) -> tuple[float, bool]:
+        return bike.with_branch(test.condition, branch, red, black)
 
     return _entered(test, bike.meter.ohms(across, test.red, test.black))
 
 
 def diode(bike: TrueBike, test: Test) -> Entered:
     """Read a diode: about a milliamp from three volts."""
-    from strangers.solver import Branch, Piece
-
     feed = Branch("meter", "", "", (Piece(float("inf"), 1 / 3000.0, 0.0, -3.0 / 3000.0),))
     volt, _ = bike.with_branch(test.condition, feed, test.red, test.black)
     return _entered(test, "OL" if volt > 2.0 else f"{volt:.3f} V")
@@ -109,11 +108,11 @@ def moves(bike: TrueBike, test: Test) -> Entered:
 
 def feel(bike: TrueBike, test: Test) -> Entered:
     """Feel a plug after a hard pull: hot where its contacts burn watts."""
-    pull = next((s for s in bike.scenes.values() if s.id == "pull"), None)  # type: ignore[attr-defined]
+    pull = next((s for s in bike.scenes.values() if s.id == "pull"), None)
     join = next((j for j in bike.bike.joins if j.id == test.subject), None)
     if pull is None or join is None:
         return ()
-    state = dict(pull.states)["load"]  # type: ignore[attr-defined]
+    state = dict(pull.states)["load"]
     watt = max((_watts(bike, state, join, pair) for pair in join.pairs), default=0.0)
     chance = 0.95 if watt > HOT_W else 0.4 if watt > WARM_W else 0.03
     return _entered(test, "hot" if bike.rng.random() < chance else "cool")
@@ -126,7 +125,7 @@ def _watts(bike: TrueBike, state: Condition, join: Join, pair: tuple[str, str]) 
         return 0.0
     k = net.names.index(name)
     volt = bike.solved(state)
-    full = list(volt) + [0.0]
+    full = [*volt, 0.0]
     across = full[net.a[k]] - full[net.b[k]]
     return abs(across * float(net.currents(volt)[k]))
 

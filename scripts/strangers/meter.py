@@ -1,12 +1,16 @@
 """A cheap handheld meter of its own: loading, accuracy, digits, leads, test current."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from strangers.solver import Branch, Net, Piece
+from strangers.solver import Branch, Piece
 
 LINE = float("inf")
+
+Reads = Callable[[Branch, str, str], tuple[float, bool]]
+"""Volts between two names with one branch more, and whether that settled."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +53,7 @@ class Meter:
         digits = 3 if abs(value) < 2 else 2 if abs(value) < 20 else 1
         return f"{value:.{digits}f} V"
 
-    def ohms(self, net_with: "callable", red: str, black: str) -> str:  # type: ignore[valid-type]
+    def ohms(self, net_with: Reads, red: str, black: str) -> str:
         """Return ohms as shown, going up its ranges; `net_with` gives a net with one more branch
         and the number of two nodes."""
         for top in (200.0, 2e3, 20e3, 200e3, 2e6):
@@ -65,8 +69,3 @@ class Meter:
                 digits = 1 if top <= 200 else 0
                 return f"{value:.{digits}f} Ω"
         return "OL"
-
-
-def net_of(nodes: list[str], branches: list[Branch]) -> Net:
-    """Return the net of some branches."""
-    return Net(nodes, branches)

@@ -1,14 +1,17 @@
 """Plays one case: from the rider's words to an end, as the page would lead a technician."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from brightcore.behaviour.vocabulary import OBSERVABLES
+from brightcore.errors import BrightError
 from brightcore.tracing.advice import propose
 from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests import kind_of
 from brightcore.tracing.trace import Trace
 from strangers.rules import Temper
 from strangers.truth import NOTHING, Trouble, TrueBike
@@ -52,7 +55,7 @@ def complaint(bike: TrueBike) -> tuple[Evidence, ...]:
     """Return what the rider tells: one or two things of the first scene in which it shows."""
     for name in SCENES:
         for scene_id, scene in bike.scenes.items():
-            if scene_id.split(".")[0] != name or scene.unplugged or scene.kind != "look":  # type: ignore[attr-defined]
+            if scene_id.split(".")[0] != name or scene.unplugged or scene.kind != "look":
                 continue
             own, well = bike.seen(scene_id), bike.sound().seen(scene_id)
             differs = [key for key in own if own[key] != well.get(key)]
@@ -76,8 +79,6 @@ def as_described(bike: TrueBike, engine: Engine) -> bool:
             continue
         seen = bike.sound().seen(scene_id)
         for name, codes in engine.table.seen(scene_id).items():
-            from brightcore.behaviour.vocabulary import OBSERVABLES
-
             if name in seen and OBSERVABLES[name].ids()[int(codes[0])] != seen[name]:
                 return False
     return True
@@ -144,8 +145,6 @@ def play(
         if found.status == "describe" and harmless:
             gone = {id(e) for e in harmless}
             evidence = [e for e in evidence if id(e) not in gone]
-            from dataclasses import replace
-
             evidence += [replace(e, value="no") for e in harmless]
             played.minutes += DESCRIBE_MIN
             trace = Trace(engine, evidence, cache)
@@ -172,8 +171,6 @@ def play(
                 other = others[int(rng.integers(len(others)))]
                 value = bike.answer(other)
                 if value:
-                    from brightcore.tracing.tests import kind_of
-
                     entered = kind_of(test.kind).read(test, value[0].value)
         if not entered:
             skipped.add(test.id)
@@ -184,7 +181,7 @@ def play(
         evidence += entered
         try:
             trace = Trace(engine, evidence, cache)
-        except Exception:
+        except BrightError:
             evidence = evidence[: -len(entered)]
             skipped.add(test.id)
             trace = Trace(engine, evidence, cache)

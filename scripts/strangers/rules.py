@@ -4,19 +4,22 @@ A `Temper` says in which way a controller differs from the usual: what it does o
 it takes an open throttle at switching on, where its inputs switch.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from brightcore.behaviour.scene import Scene
 from brightcore.bike.model import Part
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.display import DisplaySpec
 from brightcore.kinds.lamp import LampSpec
 from brightcore.kinds.motor import MotorSpec
 
+if TYPE_CHECKING:
+    from strangers.truth import TrueBike
+
 SECTORS = 6
-JOINED_SHARE = 0.7
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,22 +67,17 @@ class Temper:
         )
 
 
-Volts = Callable[[str, str, str], float]
-"""Volts from one node to another in a state of the scene."""
-
-
 class Eyes:
     """What somebody sees at one true bike in one scene."""
 
-    def __init__(self, bike: "object", scene: "object") -> None:
-        self.bike = bike  # a strangers.truth.TrueBike
-        self.scene = scene
-        self.states = dict(scene.states)  # type: ignore[attr-defined]
-        self.kind = scene.id.split("/")[0].split(".")[0]  # type: ignore[attr-defined]
+    def __init__(self, bike: "TrueBike", scene: Scene) -> None:
+        self.bike, self.scene = bike, scene
+        self.states = dict(scene.states)
+        self.kind = scene.id.split("/")[0].split(".")[0]
 
     def volts(self, plus: str, minus: str, state: str) -> float:
         """Return volts between two nodes in a state of the scene."""
-        return self.bike.volts(self.states[state], plus, minus)  # type: ignore[attr-defined]
+        return self.bike.volts(self.states[state], plus, minus)
 
     def has(self, state: str) -> bool:
         """Return whether the scene has a state of that name."""
@@ -87,12 +85,12 @@ class Eyes:
 
     def node(self, name: str) -> bool:
         """Return whether the bike has a node of that name."""
-        return self.bike.has_node(name)  # type: ignore[attr-defined]
+        return self.bike.has_node(name)
 
     def seen(self) -> dict[str, str]:
         """Return what is seen: class by observable."""
         found: dict[str, str] = {}
-        bike = self.bike.circuit.bike  # type: ignore[attr-defined]
+        bike = self.bike.circuit.bike
         if self.kind == "spin":
             for part in bike.having(MotorSpec):
                 self._put(found, "drag", part, self._drag(part))
@@ -120,11 +118,11 @@ class Eyes:
             for part in bike.having(LampSpec):
                 volt = self.volts(f"{part.id}:plus", f"{part.id}:minus", state)
                 self._put(found, "lamp", part, "lit" if volt > 0.6 * part.spec.rated_v else "dark")
-        return {name: value for name, value in found.items() if name in self.scene.seen}  # type: ignore[attr-defined]
+        return {name: value for name, value in found.items() if name in self.scene.seen}
 
     def _put(self, found: dict[str, str], name: str, part: Part, value: str) -> None:
         own = f"{name}-{part.id}"
-        found[own if own in self.scene.seen else name] = value  # type: ignore[attr-defined]
+        found[own if own in self.scene.seen else name] = value
 
     def _lit(self, part: Part) -> bool:
         volt = self.volts(f"{part.id}:plus", f"{part.id}:ground", "rest")
@@ -134,7 +132,7 @@ class Eyes:
         node = f"{part.id}:rx"
         if not self.node(node):
             return False
-        return self.volts(node, f"{part.id}:ground", "rest") < self.bike.temper.serial_v  # type: ignore[attr-defined]
+        return self.volts(node, f"{part.id}:ground", "rest") < self.bike.temper.serial_v
 
     # -- the controller ---------------------------------------------------------------------
 
@@ -142,11 +140,11 @@ class Eyes:
         return self.volts(f"{part.id}:{name}", f"{part.id}:ground", state)
 
     def _controller(self, part: Part, found: dict[str, str]) -> None:
-        temper: Temper = self.bike.temper  # type: ignore[attr-defined]
+        temper: Temper = self.bike.temper
         spec = part.spec
         if self.kind == "halls":
             self._put(found, "hall_steps", part, self._steps(part))
-            for motor in self.bike.circuit.bike.having(MotorSpec):  # type: ignore[attr-defined]
+            for motor in self.bike.circuit.bike.having(MotorSpec):
                 self._put(found, "hall_steps", motor, self._steps(part))
             return
         if not self.has("rest"):
@@ -192,7 +190,7 @@ class Eyes:
         return self._of(part, "throttle", state)
 
     def _braked(self, part: Part, state: str) -> bool:
-        below = part.spec.brake_below_v * self.bike.temper.brake_share  # type: ignore[attr-defined]
+        below = part.spec.brake_below_v * self.bike.temper.brake_share
         n = 0
         while self.node(f"{part.id}:brake_{n}"):
             if self._of(part, f"brake_{n}", state) < below:
@@ -203,14 +201,14 @@ class Eyes:
     def _hears(self, part: Part) -> bool:
         if not part.spec.needs_serial or not self.node(f"{part.id}:rx"):
             return True
-        return self._of(part, "rx", "rest") > self.bike.temper.serial_v  # type: ignore[attr-defined]
+        return self._of(part, "rx", "rest") > self.bike.temper.serial_v
 
     def _hot(self, part: Part) -> bool:
         if not self.node(f"{part.id}:ntc"):
             return False
         rail = self._of(part, "rail", "rest")
         volt = self._of(part, "ntc", "rest")
-        return self.bike.has_thermistor and (volt < 0.25 or volt > rail - 0.25)  # type: ignore[attr-defined]
+        return self.bike.has_thermistor and (volt < 0.25 or volt > rail - 0.25)
 
     def _asked(self, part: Part, start: float) -> bool:
         if self.has("pulse"):
@@ -225,7 +223,7 @@ class Eyes:
         return self._throttle(part, "demand") > start
 
     def _codes(self, part: Part) -> list[tuple[int, int, int]]:
-        limit = self.bike.temper.logic_v  # type: ignore[attr-defined]
+        limit = self.bike.temper.logic_v
         found = []
         for n in range(SECTORS):
             bits = [int(self._of(part, f"hall_{x}", f"sector{n}") > limit) for x in "abc"]
@@ -233,16 +231,16 @@ class Eyes:
         return found
 
     def _turns(self, part: Part, error: str, start: float) -> tuple[str, str]:
-        temper: Temper = self.bike.temper  # type: ignore[attr-defined]
-        phases = self.bike.phase_ohms(part.id)  # type: ignore[attr-defined]
+        temper: Temper = self.bike.temper
+        phases = self.bike.phase_ohms(part.id)
         opens = sum(ohm > 20.0 for ohm in phases)
         if opens >= 2:
             return "silent", "power" if error == "none" else error
-        if self.bike.phase_shorted(part.id):  # type: ignore[attr-defined]
+        if self.bike.phase_shorted(part.id):
             return "twitch", "power"
         if self.node(f"{part.id}:hall_a") and self.has("sector0"):
             codes = self._codes(part)
-            usual = self.bike.usual_codes(part.id)  # type: ignore[attr-defined]
+            usual = self.bike.usual_codes(part.id)
             if codes != usual:
                 told = "hall" if temper.tells_halls else "none"
                 lawful = len(set(codes)) == SECTORS and not {(0, 0, 0), (1, 1, 1)} & set(codes)
@@ -254,9 +252,8 @@ class Eyes:
                 return temper.on_halls, told
         if opens == 1 or max(phases) - min(phases) > 0.3:
             return "rough", "power" if opens else error
-        if self.has("load"):
-            if self._of(part, "plus", "load") < part.spec.low_cutoff_v:
-                return "cuts", error
+        if self.has("load") and self._of(part, "plus", "load") < part.spec.low_cutoff_v:
+            return "cuts", error
         if not self.has("pulse"):
             window = part.spec.throttle_full_v - part.spec.throttle_start_v
             if self._throttle(part, "demand") < start + 0.5 * window:
@@ -283,8 +280,8 @@ class Eyes:
         return "high" if codes[0][stuck[0]] else "low"
 
     def _drag(self, part: Part) -> str:
-        return "drags" if self.bike.motor_joined(part.id, self.scene) else "free"  # type: ignore[attr-defined]
+        return "drags" if self.bike.motor_joined(part.id, self.scene) else "free"
 
     def _braking(self, part: Part) -> str:
-        opens = sum(ohm > 20.0 for ohm in self.bike.winding_ohms(part.id))  # type: ignore[attr-defined]
+        opens = sum(ohm > 20.0 for ohm in self.bike.winding_ohms(part.id))
         return "even" if not opens else "lumps" if opens < 3 else "free"

@@ -5,6 +5,7 @@ import os
 import sys
 import time
 from collections import defaultdict
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
@@ -14,11 +15,13 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 import numpy as np
 
+from brightcore.bike.model import Bike
 from brightcore.circuit.netlist import Circuit
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.formats.bike_file import load_bike
 from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.engine import Engine
+from brightcore.tracing.evidence import Evidence
 from strangers.play import Played, as_described, complaint, play, temper_of
 from strangers.solver import Piece
 from strangers.sorts import SORTS
@@ -30,14 +33,14 @@ SETS = ("listed", "makes", "slips", "strange", "tempers", "none", "unridden")
 TRIES = 60
 
 
-def bike_of(name: str):
+def bike_of(name: str) -> Bike:
     """Return a demo bike or a pattern."""
     if name in DEMO_BIKES:
         return load_bike((DEMO / f"{name}.json").read_text())
     return make_pattern(name, name)
 
 
-def listed(circuit: Circuit, rng: np.random.Generator):
+def listed(circuit: Circuit, rng: np.random.Generator) -> Iterator[Trouble]:
     """Yield faults of the engine's list that are wholly electrical, played by another solver."""
     modes = [m for m in circuit.faults if m.overrides and not m.traits and not m.repair.describes]
     while modes:
@@ -61,7 +64,7 @@ def work(job: tuple[str, tuple[str, ...], int, int]) -> list[tuple[str, Played]]
     name, sets, count, seed = job
     engine = Engine(bike_of(name))
     engine.prepare()
-    TrueBike.scenes = {s.id: s for s in scenes_of(engine.circuit)}  # type: ignore[assignment]
+    TrueBike.scenes = {s.id: s for s in scenes_of(engine.circuit)}
     found = []
     for which in sets:
         rng = np.random.default_rng([seed, SETS.index(which), sum(map(ord, name))])
@@ -95,12 +98,12 @@ def work(job: tuple[str, tuple[str, ...], int, int]) -> list[tuple[str, Played]]
     return found
 
 
-def _told(bike: TrueBike, engine: Engine, rng: np.random.Generator, which: str):
+def _told(
+    bike: TrueBike, engine: Engine, rng: np.random.Generator, which: str
+) -> tuple[Evidence, ...]:
     if which != "none":
         return complaint(bike)
     # A rider who tells of something that is not there now.
-    from brightcore.tracing.evidence import Evidence
-
     scenes = [s for s in engine.table.scenes if s in ("throttle", "pull", "switch_on", "pedal")]
     scene = str(rng.choice(scenes))
     name = {"switch_on": "display", "throttle": "motor", "pull": "motor", "pedal": "motor"}[scene]

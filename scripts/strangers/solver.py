@@ -1,4 +1,4 @@
-"""A nodal solver of its own: every branch a smooth curve, found by damped steps as a bike powers up.
+"""A nodal solver of its own: every branch a smooth curve, found by steps as a bike powers up.
 
 Branches are read as they are described (a, b, control, pieces); corners are rounded, so that no
 region has to be found. Nothing of the engine's solver is used.

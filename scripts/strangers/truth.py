@@ -2,9 +2,11 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import ClassVar
 
 import numpy as np
 
+from brightcore.behaviour.scene import Scene
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition, condition_overrides, unplug_overrides
 from brightcore.circuit.netlist import Circuit
@@ -239,9 +241,9 @@ class TrueBike:
         own, well = self.phase_ohms(part), self.sound().phase_ohms(part)
         return any(a < 0.6 * b for a, b in zip(own, well, strict=True))
 
-    def motor_joined(self, part: str, scene: object) -> bool:
+    def motor_joined(self, part: str, scene: Scene) -> bool:
         """Return whether the phases of a motor are joined outside its windings."""
-        condition = dict(scene.states)["out"]  # type: ignore[attr-defined]
+        condition = dict(scene.states)["out"]
         names = [f"{part}:phase_{x}" for x in "uvw"]
         own = self._ohms_between(names, condition)
         well = self.sound()._ohms_between(names, condition)
@@ -258,10 +260,10 @@ class TrueBike:
             )
             eyes = Eyes(well, scene)
             own = next(p for p in self.bike.parts if p.id == part)
-            well._codes = eyes._codes(own)  # type: ignore[attr-defined]
-        return well._codes  # type: ignore[attr-defined]
+            well._codes = eyes._codes(own)
+        return well._codes
 
-    scenes: dict[str, object] = {}
+    scenes: ClassVar[dict[str, Scene]] = {}
 
     # -- what a technician does ---------------------------------------------------------------
 

@@ -46,11 +46,13 @@ WIRE_A = (
 
 
 def steady(made: Engine) -> list[int]:
-    """Return the hypotheses that are faults of the described bike and stay."""
+    """Return the hypotheses that are named faults of the described bike and stay; those by place
+    have a judge of their own (`scripts/strangers`)."""
+    named = {mode.id for mode in made.circuit.faults}
     return [
         k
         for k, h in enumerate(made.hypotheses.items)
-        if h.mode is not None and not h.loose and not h.repair.describes
+        if h.id in named and not h.loose and not h.repair.describes
     ]
 
 

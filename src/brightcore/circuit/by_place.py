@@ -34,7 +34,7 @@ FRAME_WEIGHT, FRAME_OHM = 0.2, (0.3, 100.0)
 SEVERAL_WEIGHT, HALLS_WEIGHT = 0.5, 0.15
 """Priors of a plug that is not home or full of water, and of halls exchanged in a motor."""
 
-WET_OHM, POOR_OHM = (1.5e3, 9e3), (150.0, 3e3)
+WET_OHM, POOR_OHM = (3e3,), (120.0,)
 """Water between all neighbours of a plug, and all of its contacts poor."""
 
 STARTED = 3
@@ -63,7 +63,7 @@ class ByPlace:
     def mode(self, ohm: float, spread: float, share: float) -> FaultMode:
         """Return the fault mode at one value, with the spread that one level stands for."""
         return FaultMode(
-            f"{self.start}/about-{ohm:.3g}",
+            f"{self.start}/{about(ohm)}",
             self.title,
             self.weight * share,
             self.repair,
@@ -73,16 +73,35 @@ class ByPlace:
         )
 
 
+def about(ohm: float) -> str:
+    """Return the level of a resistance as fault ids are written.
+
+    >>> about(7.31), about(1520.4)
+    ('about-7.3', 'about-1520')
+    """
+    if ohm < 10:
+        return f"about-{ohm:.1f}"
+    return f"about-{ohm:.0f}"
+
+
 def _name(join: Join, pair: tuple[str, str]) -> str:
     return f"{join.a_part}.{join.a_port}.{pair[0]}"
 
 
 def contacts_by_place(
-    join: Join, repair: RepairKind, pairs: list[tuple[str, str]], weight: float, title: str
+    join: Join,
+    repair: RepairKind,
+    pairs: list[tuple[str, str]],
+    weight: float,
+    title: str,
+    nets: Nets,
 ) -> Iterator[ByPlace]:
-    """Yield the contacts of a plug that carry no power, each with any resistance."""
+    """Yield the contacts of a plug that carry no power, each with any resistance: closely where a
+    supply or a ground runs through it, as that moves all that hangs on it."""
     for pair in pairs:
         base = _name(join, pair)
+        roles = [role_of(name) for name in nets.roles_of(base)]
+        shared = any(role.ground_like or role.polarity for role in roles)
         yield ByPlace(
             f"{base}/contact",
             f"{{{base}}} contact, {title}: resistive",
@@ -92,7 +111,7 @@ def contacts_by_place(
             base,
             SERIES_OHM,
             True,
-            7,
+            5 if shared else 2,
             0.4,
         )
 
@@ -111,7 +130,7 @@ def cores_by_place(
             f"{part.id}.{one}",
             SERIES_OHM,
             True,
-            3,
+            2,
             0.1,
         )
 
@@ -127,6 +146,11 @@ def _pairs_inside(port: Port) -> list[tuple[Pin, Pin]]:
         if supplies and pin not in supplies:
             found.append((pin, supplies[0]))
     return found
+
+
+def powers(pin: Pin) -> bool:
+    """Return whether a pin is one of supply: what a sensor draws too much has a knee of its own."""
+    return role_of(pin.role).polarity == "plus"
 
 
 def stamp_inside(found: list[Element], part: Part, repair: RepairKind) -> Iterator[ByPlace]:
@@ -145,7 +169,7 @@ def stamp_inside(found: list[Element], part: Part, repair: RepairKind) -> Iterat
             f"{part.id}.{port.id}.{one.name}",
             ACROSS_OHM,
             False,
-            3,
+            3 if powers(one) else 2,
         )
 
 
@@ -173,7 +197,7 @@ def stamp_to_frame(
             name,
             FRAME_OHM,
             False,
-            2,
+            1,
             0.3,
         )
 
@@ -210,7 +234,7 @@ def stamp_across(
             f"{join.id}/short",
             ACROSS_OHM,
             False,
-            2,
+            1,
             0.4,
         )
 
@@ -230,15 +254,15 @@ def several_of(join: Join, port: Port, repair: RepairKind, title: str) -> Iterat
     if len(contacts) >= STARTED:
         rows.append(("not-home/first", "half home: one side open", _open(contacts[:middle])))
         rows.append(("not-home/last", "half home: one side open", _open(contacts[middle:])))
-    for ohm in POOR_OHM:
+    for ohm in POOR_OHM if len(contacts) >= STARTED else ():
         poor = tuple(Override(name, resistor(ohm), tol_g=0.9) for name in contacts)
-        rows.append((f"poor/about-{ohm:.3g}", "all contacts poor", poor))
+        rows.append((f"poor/{about(ohm)}", "all contacts poor", poor))
     shorts = [
         f"{join.id}/short:{one[0]}-{two[0]}" for one, two in zip(pairs, pairs[1:], strict=False)
     ]
     for ohm in WET_OHM:
         wet = tuple(Override(name, resistor(ohm), tol_g=0.7) for name in shorts)
-        rows.append((f"wet/about-{ohm:.3g}", "water in the whole plug", wet))
+        rows.append((f"wet/{about(ohm)}", "water in the whole plug", wet))
     for name, words, overrides in rows:
         yield FaultMode(
             f"{join.a_part}.{join.a_port}.{pairs[0][0]}/{name}",

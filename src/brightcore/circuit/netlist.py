@@ -356,7 +356,7 @@ def _stamp_join(
     faults.extend(stamp_halls(stamper.elements, join, registry, bike, title))
     plain = [pair for pair in join.pairs if pair_class(bike, join, pair) != "power"]
     weight = PLUG_WEIGHT * PLUG_SHARES["resistive"] * len(plain) / count
-    by_place = list(contacts_by_place(join, repair, plain, weight, title))
+    by_place = list(contacts_by_place(join, repair, plain, weight, title, nets))
     by_place += stamp_across(stamper.elements, join, port, repair, title, nets)
     return faults, by_place
 

@@ -10,6 +10,7 @@ place is solved over a grid of values, and a level is put wherever the volts hav
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from brightcore.analysis.bike import analysis_of
 from brightcore.circuit.by_place import ByPlace
@@ -56,11 +57,15 @@ def modes_by_place(circuit: Circuit) -> tuple[FaultMode, ...]:
     for place, ohms in zip(places, values, strict=True):
         for ohm in ohms:
             rows.append(Row((Override(place.element, resistor(float(ohm))),)))
-    volts = _volts(circuit, rows)
+    volts, settled = _volts(circuit, rows)
     found: list[FaultMode] = []
     for n, (place, ohms) in enumerate(zip(places, values, strict=True)):
-        own = volts[:, 1 + n * GRID : 1 + (n + 1) * GRID]
-        found += _levels(place, ohms, volts[:, 0], own, _known(circuit, place))
+        # A value at which the circuit finds no rest (a load that starts and starves itself)
+        # foretells nothing; its neighbours stand for it.
+        own = np.flatnonzero(settled[1 + n * GRID : 1 + (n + 1) * GRID])
+        if len(own):
+            columns = volts[:, 1 + n * GRID + own]
+            found += _levels(place, ohms[own], volts[:, 0], columns, _known(circuit, place))
     return tuple(found)
 
 
@@ -75,16 +80,19 @@ def _known(circuit: Circuit, place: ByPlace) -> list[float]:
     return found
 
 
-def _volts(circuit: Circuit, rows: Sequence[Row]) -> Floats:
-    """Return the volts [states × nodes, rows] in which levels are told apart: at rest, and with
-    everything moved that a hand moves or that turns."""
+def _volts(circuit: Circuit, rows: Sequence[Row]) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return the volts [states × nodes, rows] in which levels are told apart, and which rows settle
+    [rows]: at rest, and with everything moved that a hand moves or that turns."""
     table = Table(circuit, rows)
     moved = Condition()
     for name, (_, control) in circuit.controls.items():
         if control.moves and len(control.values) > 1:
             moved = moved.having(name, control.values[len(control.values) // 2])
-    solved = table.solve_all([Condition(), moved])
-    return np.concatenate([solved[c].volts for c in dict.fromkeys((Condition(), moved))])
+    states = list(dict.fromkeys((Condition(), moved)))
+    dead = [Condition("off"), Condition("out")]
+    solved = table.solve_all([*states, *dead])
+    settled = np.all([solved[c].settled for c in (*states, *dead)], axis=0)
+    return np.concatenate([solved[c].volts for c in states]), settled
 
 
 def _levels(
@@ -102,9 +110,10 @@ def _levels(
             picked.append(k)
             last, least = volts[:, k], 1.0
     if len(picked) > place.most:
-        keep = np.linspace(0, len(picked) - 1, place.most).round().astype(int)
-        picked = [picked[int(i)] for i in keep]
-    apart = float(np.log(ohms[1] / ohms[0]))
+        # Evenly out of those that are told apart; a single one from their middle.
+        share = (np.arange(place.most) + 0.5) / place.most
+        picked = [picked[int(i)] for i in share * len(picked)]
+    apart = float(np.log(place.ohms[1] / place.ohms[0])) / (GRID - 1)
     fresh = [k for k in picked if all(abs(np.log(ohms[k] / ohm)) >= apart / 2 for ohm in known)]
     modes = []
     for k in fresh:

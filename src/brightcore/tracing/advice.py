@@ -240,14 +240,14 @@ def _wanted(
     # While the bike behaves, numbers tell nothing: the trouble has to be brought about first.
     if left:
         return dict.fromkeys(left, 0.0)
-    # Where the trouble cannot be brought about, everything that can carry it is measured instead.
-    if not trace.brought_about:
-        return None
     told = {item.value for item in trace.evidence if item.kind == "past"}
     sought = []
     for t in tables:
         if told & set(kind_of(t.test.kind).seeks):
             sought.append(t.test.id)
+    # Where the trouble cannot be brought about, everything that can carry it is measured instead.
+    if not trace.brought_about and not set(sought) - made - skip:
+        return None
     moving = [t.test for t in tables if t.test.kind == "wiggle" or t.test.state]
     worth = {}
     for test in moving if trace.may_come_and_go else ():

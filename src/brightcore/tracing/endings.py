@@ -33,12 +33,13 @@ LEAST_MEMBER = 0.01
 @dataclass(frozen=True, slots=True)
 class Conclusion:
     """Where the trace stands: `measure`, `repair` (stop rule holds), `describe` (something
-    undescribed is on a line), `choose` (nothing left to tell the set apart), `nothing-found`, `not-shown` (the same, and
-    what the rider told of could not be tried) or `not-modelled`.
+    undescribed is on a line), `choose` (nothing left to tell the set apart), `nothing-found`,
+    `not-shown` (the same, but what the rider told of could not be tried) or `not-modelled`.
 
     `second` is the likely second fault where one alone does not account for what was seen,
     `unasked` the look or question that stands before the repair and was skipped. With
-    `nothing-found` and `not-shown`, `proven` is what was seen to work and `unproven` what would not have shown.
+    `nothing-found` and `not-shown`, `proven` is what was seen to work and `unproven` what would not
+    have shown.
     """
 
     status: str

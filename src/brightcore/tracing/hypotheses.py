@@ -37,6 +37,10 @@ BROUGHT_OUT, TRIES = 0.9, 6
 tries (common practice)."""
 
 
+BLUR = 0.3
+"""How much of what is seen at one level is taken from those beside it (common practice)."""
+
+
 def shows(often: Floats, state: str) -> Floats:
     """Return how often faults that come and go show in a state ("": nothing was done to bring them
     out)."""
@@ -77,7 +81,8 @@ class HypothesisSet:
     """All hypotheses H; row 0 is "no fault now", the last is "not modelled" (no circuit row).
 
     `row_of` [H-1] says whose circuit a hypothesis has, `often` [H-1] how often it shows at a try
-    where it comes and goes, 0 where it stays.
+    where it comes and goes, 0 where it stays. `beside` [2, R] are the circuits of the next smaller
+    and the next larger value at the same place, a circuit itself where there is none.
     """
 
     items: tuple[Hypothesis, ...]
@@ -86,6 +91,7 @@ class HypothesisSet:
     repair_of: NDArray[np.intp]
     row_of: NDArray[np.intp]
     often: Floats
+    beside: NDArray[np.intp]
 
     @property
     def loose(self) -> NDArray[np.bool_]:
@@ -107,6 +113,15 @@ class HypothesisSet:
         """Prior of every circuit row [R]."""
         found = np.bincount(self.row_of, weights=self.prior[: self.modelled], minlength=self.rows)
         return np.asarray(found)
+
+    def blurred(self, chances: Floats) -> Floats:
+        """Return chances of what is seen [..., R]: each level of a place mixed with its neighbours.
+
+        A level stands for every value up to the next one, and somewhere between two of them the
+        motor stops turning: what is seen there is what one of the two shows.
+        """
+        near = 0.5 * (chances[..., self.beside[0]] + chances[..., self.beside[1]])
+        return np.asarray((1.0 - BLUR) * chances + BLUR * near)
 
     def of_rows(self, chances: Floats, state: str = "", always: bool = False) -> Floats:
         """Return chances of hypotheses [..., H-1] from those of circuit rows [..., R].
@@ -135,7 +150,26 @@ def hypothesis_set(items: tuple[Hypothesis, ...]) -> HypothesisSet:
         np.array([order.index(item.repair.id) for item in items], dtype=np.intp),
         np.array([item.row for item in items[:-1]], dtype=np.intp),
         np.array([item.often for item in items[:-1]]),
+        _beside(items),
     )
+
+
+def _beside(items: tuple[Hypothesis, ...]) -> NDArray[np.intp]:
+    """Return the circuits of the neighbouring values of every circuit [2, R]."""
+    count = max((item.row for item in items[:-1]), default=0) + 1
+    found = np.tile(np.arange(count), (2, 1))
+    places: dict[str, list[tuple[float, int]]] = {}
+    for item in items[:-1]:
+        if item.mode is None or item.loose or len(item.mode.overrides) != 1:
+            continue
+        (override,) = item.mode.overrides
+        if len(override.regions) == 1 and override.regions[0].j == 0:
+            places.setdefault(override.element, []).append((override.regions[0].g1, item.row))
+    for levels in places.values():
+        rows = [row for _, row in sorted(levels)]
+        for one, two in zip(rows, rows[1:], strict=False):
+            found[1, one], found[0, two] = two, one
+    return found
 
 
 def enumerate_hypotheses(

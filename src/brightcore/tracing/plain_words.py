@@ -15,7 +15,13 @@ from brightcore.tracing.tests.base import Bench
 from brightcore.tracing.tests.tried import place_title
 
 NO_HYPOTHESES = HypothesisSet(
-    (), np.zeros(0), (), np.zeros(0, dtype=np.intp), np.zeros(0, dtype=np.intp), np.zeros(0)
+    (),
+    np.zeros(0),
+    (),
+    np.zeros(0, dtype=np.intp),
+    np.zeros(0, dtype=np.intp),
+    np.zeros(0),
+    np.zeros((2, 0), dtype=np.intp),
 )
 
 

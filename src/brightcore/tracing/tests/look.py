@@ -85,7 +85,8 @@ class Look(TestKind):
     def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
         seen = OBSERVABLES[item.observable]
         codes = table.seen_by_makes(item.scene)[item.observable]
-        return np.asarray(table.makes @ seen.seen_given()[codes, seen.ids().index(item.value)])
+        chances = table.makes @ seen.seen_given()[codes, seen.ids().index(item.value)]
+        return hypotheses.blurred(np.asarray(chances))
 
     def anything(self, item: Evidence) -> float:
         return 1.0 / len(OBSERVABLES[item.observable].classes)
@@ -113,7 +114,8 @@ class Look(TestKind):
         # What no line foretells is "something else", with a floor: it may always be seen.
         rest = np.maximum(1.0 - stack.sum(axis=0), LEAST_REST)
         every = (*outcomes, Outcome("something else", ()))
-        chances = hypotheses.of_rows(np.vstack([stack, rest]), test.state)
+        every_row = hypotheses.blurred(np.vstack([stack, rest]))
+        chances = hypotheses.of_rows(every_row, test.state)
         return OutcomeTable(test, every, with_unmodelled(hypotheses, chances))
 
     def test_id(self, item: Evidence) -> str:

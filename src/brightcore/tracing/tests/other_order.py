@@ -38,7 +38,7 @@ class OtherOrder(TwoAnswers):
             yield Test(
                 f"order {motor.id}",
                 self.name,
-                f"Set, “Phases and halls by trial”, on the {motor.name.lower()}: does another order "
+                f"Set, “Phases and halls by trial”, {motor.name.lower()}: does another order "
                 "run smoothly?",
                 running,
                 ORDERS_MIN,

@@ -7,6 +7,7 @@ import numpy as np
 
 from brightcore.bike.model import Bike
 from brightcore.circuit.netlist import join_title
+from brightcore.circuit.undescribed import LINES, line_of
 from brightcore.simulation.table import Table
 from brightcore.tracing.context import EVERY, TOLD, leaning_weights
 from brightcore.tracing.evidence import Evidence
@@ -95,9 +96,16 @@ class Past(Known):
 
 
 def place_title(bike: Bike, place: str) -> str:
-    """Return words for a join or part by id; the id itself where the bike no longer has it."""
-    joins = [join for join in bike.joins if join.id == place]
-    parts = [part.name for part in bike.parts if part.id == place]
+    """Return words for a join or part by its id, or for what a repair (`family:owner…`) is about;
+    the id itself where the bike no longer has it."""
+    family, _, rest = place.partition(":")
+    if family == "describe":
+        controller, role = line_of(place)
+        words = next((line.words for line in LINES if line.role == role), role.replace("_", " "))
+        return f"{words}, {place_title(bike, controller)}"
+    owner = rest.split(":")[0] if rest else place
+    joins = [join for join in bike.joins if join.id == owner]
     if joins:
         return join_title(bike, joins[0])
-    return next(iter(parts), place)
+    parts = [part.name for part in bike.parts if part.id == owner]
+    return parts[0] if parts else place
