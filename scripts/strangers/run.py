@@ -32,6 +32,33 @@ DEMO_BIKES = ("fern", "otter", "teasel")
 SETS = ("listed", "makes", "slips", "strange", "tempers", "none", "unridden")
 TRIES = 60
 
+HEAD = """# Judged by strangers
+
+Written by `./bright bench strangers --write docs/strangers.md`; seed {seed}, {count} cases a bike
+and set, {bikes} bikes. A case that no rider would complain of is not counted.
+
+The true bikes share nothing with the engine but the description of the bike and what its parts are
+as netlists: the benchmark has a nodal solver of its own with rounded corners
+(`scripts/strangers/solver.py`), a meter of its own (1 or 10 MΩ, leads of 0.08 to 0.25 Ω, 0.4 to
+2.8 V on ohms), rules of its own for what is seen (`rules.py`) and its own faults at any value
+(`sorts.py`). The rider tells of one or two things, not of a whole scene.
+
+- **right**: what was named at the end is the part or the place; for *none*, that nothing is found.
+- **half**: of the first repair that stood above one half, how often it was right.
+- **wrong**: a repair was named as the end and is not at the place, or buys another part.
+- **nothing**: ended as "nothing found". **never**: no end within 24 tests, or a choice of several.
+- **buys/100**: parts bought in vain. **>.99**: of those named above 0.99, how many are right.
+- **min**: median minutes, with the tenth and the ninetieth of a hundred.
+- **shown**: how often what led at a percentage was right (all moments of all cases).
+
+*listed* are faults that the engine names, as far as they are electrical; *makes* the same where
+pull-ups, loads and dividers differ up to twice; *slips* with 3 % of the readings taken at another
+pin and 10 % not given; *strange* what it does not name as such; *tempers* controllers that react
+otherwise to halls, an open throttle, a silent display; *none* a sound bike; *unridden* strange ones
+whose ride cannot be made. Sorts that were written after the engine are still owed: all of these
+were written together with it, by the same hand.
+"""
+
 
 def bike_of(name: str) -> Bike:
     """Return a demo bike or a pattern."""
@@ -151,6 +178,7 @@ def main() -> None:
     parser.add_argument("--sets", default=",".join(SETS))
     parser.add_argument("--count", type=int, default=6, help="cases a bike and set")
     parser.add_argument("--seed", type=int, default=int(time.time()))
+    parser.add_argument("--write", default="", help="write the figures as a page to this file")
     parser.add_argument("--show", action="store_true", help="print what went wrong")
     asked = parser.parse_args()
     names = asked.bikes.split(",") if asked.bikes else [*DEMO_BIKES, *PATTERNS]
@@ -163,12 +191,15 @@ def main() -> None:
             for which, played in found:
                 rows[which].append(played)
             print(f"{name}: {len(found)}", file=sys.stderr, flush=True)
-    for which in sets:
-        print(line(which, rows[which]))
     strange = rows.get("strange", [])
-    for sort in SORTS:
-        print("  " + line(sort, [r for r in strange if r.sort == sort]))
-    print("shown: " + reliability([r for which in sets for r in rows[which]]))
+    lines = [line(which, rows[which]) for which in sets]
+    lines += ["  " + line(sort, [r for r in strange if r.sort == sort]) for sort in SORTS]
+    lines.append("shown: " + reliability([r for which in sets for r in rows[which]]))
+    print("\n".join(lines))
+    if asked.write:
+        head = HEAD.format(seed=asked.seed, count=asked.count, bikes=len(names))
+        body = "\n".join(text.rstrip() for text in lines)
+        Path(asked.write).write_text(f"{head}\n```\n{body}\n```\n")
     if asked.show:
         for which in sets:
             for r in rows[which]:

@@ -25,13 +25,13 @@ ACROSS_OHM = (3.0, 6e4)
 """What leads from one wire to another inside a part or a plug: from as good as a short to what
 still shows."""
 
-INSIDE_WEIGHT, ACROSS_WEIGHT, CORE_WEIGHT = 0.5, 0.5, 0.5
+INSIDE_WEIGHT, ACROSS_WEIGHT, CORE_WEIGHT = 0.35, 0.2, 0.4
 """Priors of everything of that sort in one part, one plug, one cable, against a plug's 3."""
 
-FRAME_WEIGHT, FRAME_OHM = 0.2, (0.3, 100.0)
+FRAME_WEIGHT, FRAME_OHM = 0.1, (0.3, 100.0)
 """Prior of a wire of one part that touches the frame, and what it then has to battery minus."""
 
-SEVERAL_WEIGHT, HALLS_WEIGHT = 0.5, 0.15
+SEVERAL_WEIGHT, HALLS_WEIGHT = 0.25, 0.15
 """Priors of a plug that is not home or full of water, and of halls exchanged in a motor."""
 
 WET_OHM, POOR_OHM = (3e3,), (120.0,)

@@ -355,7 +355,8 @@ def _stamp_join(
     faults.extend(several_of(join, port, repair, title))
     faults.extend(stamp_halls(stamper.elements, join, registry, bike, title))
     plain = [pair for pair in join.pairs if pair_class(bike, join, pair) != "power"]
-    weight = PLUG_WEIGHT * PLUG_SHARES["resistive"] * len(plain) / count
+    # Half as likely as the named levels: those stand for most of the range already.
+    weight = 0.5 * PLUG_WEIGHT * PLUG_SHARES["resistive"] * len(plain) / count
     by_place = list(contacts_by_place(join, repair, plain, weight, title, nets))
     by_place += stamp_across(stamper.elements, join, port, repair, title, nets)
     return faults, by_place

@@ -21,7 +21,7 @@ from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.system import Floats
 from brightcore.simulation.table import Row, Table
 
-GRID = 10
+GRID = 8
 """Values of one place that are tried."""
 
 STEP_V = 0.8
@@ -66,7 +66,21 @@ def modes_by_place(circuit: Circuit) -> tuple[FaultMode, ...]:
         if len(own):
             columns = volts[:, 1 + n * GRID + own]
             found += _levels(place, ohms[own], volts[:, 0], columns, _known(circuit, place))
-    return tuple(found)
+    return _settling_elsewhere(circuit, found)
+
+
+def _settling_elsewhere(circuit: Circuit, modes: list[FaultMode]) -> tuple[FaultMode, ...]:
+    """Return the modes whose circuits settle with the pack out, with it in and off, and while
+    pulling hard as well."""
+    hard = Condition()
+    for wanted, value in (("grip", "full"), ("drive", "pull")):
+        for name, (_, control) in circuit.controls.items():
+            if control.id == wanted:
+                hard = hard.having(name, value)
+    table = Table(circuit, [Row(), *(Row(mode.overrides) for mode in modes)])
+    solved = table.solve_all(list(dict.fromkeys((Condition("off"), Condition("out"), hard))))
+    settled = np.all([solution.settled for solution in solved.values()], axis=0)
+    return tuple(mode for mode, fine in zip(modes, settled[1:], strict=True) if fine)
 
 
 def _known(circuit: Circuit, place: ByPlace) -> list[float]:
@@ -89,9 +103,8 @@ def _volts(circuit: Circuit, rows: Sequence[Row]) -> tuple[Floats, NDArray[np.bo
         if control.moves and len(control.values) > 1:
             moved = moved.having(name, control.values[len(control.values) // 2])
     states = list(dict.fromkeys((Condition(), moved)))
-    dead = [Condition("off"), Condition("out")]
-    solved = table.solve_all([*states, *dead])
-    settled = np.all([solved[c].settled for c in (*states, *dead)], axis=0)
+    solved = table.solve_all(states)
+    settled = np.all([solved[c].settled for c in states], axis=0)
     return np.concatenate([solved[c].volts for c in states]), settled
 
 
