@@ -22,7 +22,7 @@ from tests.bikes import engine, small_engine
 
 SAMPLED = (
     # set, bike, cases, least share right first, most sure and wrong, most that never end
-    ("listed", "fern", 9, 0.9, 0.0, 0.1),
+    ("listed", "fern", 9, 0.9, 0.0, 0.12),
     ("makes", "fern", 8, 0.85, 0.1, 0.2),
     ("slips", "otter", 8, 0.7, 0.13, 0.25),
     ("unlisted", "fern", 10, 0.8, 0.1, 0.2),
