@@ -68,6 +68,21 @@ def halls_without_speed() -> Port:
     return replace(halls, pins=tuple(p for p in halls.pins if p.role != "wheel_speed"))
 
 
+def pack_for_two(b: Builder) -> None:
+    """Add a pack that feeds two motors."""
+    b.add(
+        "pack",
+        "pack",
+        "Pack",
+        bms_continuous_a=50.0,
+        bms_peak_a=100.0,
+        fuse_a=50.0,
+        parallel_count=6,
+        capacity_ah=21.0,
+        internal_ohm=0.075,
+    )
+
+
 FRONT = {
     "vp": "battery_out:pack +",
     "key": "key:key line",

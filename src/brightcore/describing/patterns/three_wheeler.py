@@ -9,6 +9,7 @@ from brightcore.describing.pieces import (
     add_cable,
     drive,
     front_pins,
+    pack_for_two,
     wires,
 )
 from brightcore.kinds.blocks import port
@@ -17,17 +18,7 @@ from brightcore.kinds.blocks import port
 def three_wheeler() -> Bike:
     """A three-wheeler with two motors; the display takes throttle and lever and hands them on."""
     b = Builder()
-    b.add(
-        "pack",
-        "pack",
-        "Pack",
-        bms_continuous_a=50.0,
-        bms_peak_a=100.0,
-        fuse_a=50.0,
-        parallel_count=6,
-        capacity_ah=21.0,
-        internal_ohm=0.075,
-    )
+    pack_for_two(b)
     b.lead("splitter", "Battery splitter", ("pack_end", "left_end", "right_end"), 6.0, 0.8)
     b.join("pack.main", "splitter.pack_end")
     trunk = (

@@ -7,6 +7,7 @@ from brightcore.describing.builder import Builder
 from brightcore.describing.pieces import (
     FIVE,
     hub_drive,
+    pack_for_two,
 )
 from brightcore.kinds.blocks import port
 
@@ -15,17 +16,7 @@ def two_motor_cart() -> Bike:
     """A cart with two hub motors and two controllers on one pack; one twist throttle drives
     both."""
     b = Builder()
-    b.add(
-        "pack",
-        "pack",
-        "Pack",
-        bms_continuous_a=50.0,
-        bms_peak_a=100.0,
-        fuse_a=50.0,
-        parallel_count=6,
-        capacity_ah=21.0,
-        internal_ohm=0.075,
-    )
+    pack_for_two(b)
     b.lead("splitter", "Battery splitter", ("pack_end", "left_end", "right_end"), 6.0, 0.6)
     b.join("pack.main", "splitter.pack_end")
     shared = ("supply", "ground", "signal")
