@@ -5,7 +5,10 @@
 export function attachKeys() {
   document.addEventListener("keydown", (event) => {
     const at = /** @type {Element} */ (event.target);
-    const typing = at.closest("input, select, textarea, [contenteditable]");
+    // A box that was ticked keeps the focus and takes no letters: the next key is a shortcut again.
+    const typing = at.closest(
+      "input:not([type=checkbox]):not([type=radio]), select, textarea, [contenteditable]",
+    );
     if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
     if (event.key === "?") {
       document.querySelector("dialog.help").showModal();
