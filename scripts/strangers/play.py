@@ -101,8 +101,6 @@ def repair_right(trouble: Trouble, repair: str) -> bool:
         return rest in trouble.roles
     if family == "order":
         return trouble.orders
-    if family == "place":
-        return bool(set(rest.split("+")) & trouble.owners)
     if family == "part" and ":" not in rest and owner not in trouble.buys:
         return False
     return owner in trouble.owners

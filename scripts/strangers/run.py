@@ -41,7 +41,9 @@ The true bikes share nothing with the engine but the description of the bike and
 as netlists: the benchmark has a nodal solver of its own with rounded corners
 (`scripts/strangers/solver.py`), a meter of its own (1 or 10 MΩ, leads of 0.08 to 0.25 Ω, 0.4 to
 2.8 V on ohms), rules of its own for what is seen (`rules.py`) and its own faults at any value
-(`sorts.py`). The rider tells of one or two things, not of a whole scene.
+(`sorts.py`). The rider tells of one or two things, not of a whole scene. Shared all the same: the
+states of a scene and what a hand sets in them, the thresholds printed in a description, the minutes
+that the engine proposes a test with, and for *listed* the values of its own faults.
 
 - **right**: what was named at the end is the part or the place; for *none*, that nothing is found.
 - **half**: of the first repair that stood above one half, how often it was right.

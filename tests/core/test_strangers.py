@@ -3,18 +3,21 @@ bikes; by-place levels, numbers that are far, and endings where nothing could be
 
 import re
 import subprocess
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 from scripts.paths import strangers
 
-from brightcore.circuit.conditions import parse_condition
+from brightcore.circuit.conditions import DEAD_STEPS, parse_condition
 from brightcore.circuit.netlist import Circuit
 from brightcore.formats.spice import parse_operating_point, spice_netlist
+from brightcore.procedure.gates import DEAD_GATES
 from brightcore.simulation.levels import faults_of
 from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.endings import conclude
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.tests import KINDS
 from brightcore.tracing.trace import Trace
 from tests.bikes import engine, small_engine
 
@@ -155,3 +158,32 @@ class StrangersTest(TestCase):
             played += 1
             self.assertNotEqual(play(made, bike, told, rides=False).status, "nothing-found")
         self.assertGreater(played, 0)
+
+
+class OtherOrderTest(TestCase):
+    def test_only_an_exchange_at_that_motor_is_cured_by_another_order_of_it(self) -> None:
+        """Rows: what is exchanged, whether another order of the motor's wires cures it."""
+        made = small_engine("fern")
+        kind = next(kind for kind in KINDS if kind.name == "order")
+        (test,) = [test for test in made.tests if test.kind == "order"]
+        for repair, cures in (
+            ("order:j-phases-c", True),
+            ("order:j-halls-m", True),
+            ("join:j-halls-m", False),
+            ("part:motor:halls", False),
+        ):
+            items = [h for h in made.hypotheses.items if h.repair.id == repair and not h.loose]
+            self.assertTrue(items, repair)
+            for item in items:
+                with self.subTest(item.id):
+                    self.assertEqual(kind.chance(item, test.subject) > 0.5, cures)
+        elsewhere = replace(items[0], repair=replace(items[0].repair, id="order:j-throttle"))
+        self.assertLess(kind.chance(elsewhere, test.subject), 0.5)
+
+    def test_no_plug_is_changed_before_the_pack_is_out_and_empty(self) -> None:
+        for name in ("fern", "otter", "teasel"):
+            for test in small_engine(name).tests:
+                if test.kind == "order":
+                    with self.subTest(name, test=test.id):
+                        self.assertLessEqual({"pack_safe", *DEAD_GATES, "wheel_up"}, {*test.gates})
+                        self.assertEqual(test.steps[: len(DEAD_STEPS)], DEAD_STEPS)

@@ -110,9 +110,9 @@ def contacts_by_place(
             f"{join.id}/contact:{pair[0]}",
             base,
             SERIES_OHM,
-            True,
-            5 if shared else 2,
-            0.4,
+            in_line=True,
+            most=5 if shared else 2,
+            seen_by_eye=0.4,
         )
 
 
@@ -129,14 +129,14 @@ def cores_by_place(
             f"{part.id}/{one}-{two}",
             f"{part.id}.{one}",
             SERIES_OHM,
-            True,
-            2,
-            0.1,
+            in_line=True,
+            most=2,
+            seen_by_eye=0.1,
         )
 
 
 def _pairs_inside(port: Port) -> list[tuple[Pin, Pin]]:
-    """Return the pins of a plug between which something may lead inside it: signal and
+    """Return the pins of a plug between which something may lead inside its part: signal and
     ground, supply and ground, signal and supply."""
     grounds = [pin for pin in port.pins if role_of(pin.role).ground_like]
     others = [p for p in port.pins if p not in grounds and role_of(p.role).use != "phase"]
@@ -146,11 +146,6 @@ def _pairs_inside(port: Port) -> list[tuple[Pin, Pin]]:
         if supplies and pin not in supplies:
             found.append((pin, supplies[0]))
     return found
-
-
-def powers(pin: Pin) -> bool:
-    """Return whether a pin is one of supply: what a sensor draws too much has a knee of its own."""
-    return role_of(pin.role).polarity == "plus"
 
 
 def stamp_inside(found: list[Element], part: Part, repair: RepairKind) -> Iterator[ByPlace]:
@@ -168,8 +163,9 @@ def stamp_inside(found: list[Element], part: Part, repair: RepairKind) -> Iterat
             element,
             f"{part.id}.{port.id}.{one.name}",
             ACROSS_OHM,
-            False,
-            3 if powers(one) else 2,
+            in_line=False,
+            # What a sensor draws too much has the knee of the limit that feeds it: one level more.
+            most=3 if role_of(one.role).polarity == "plus" else 2,
         )
 
 
@@ -196,9 +192,9 @@ def stamp_to_frame(
             element,
             name,
             FRAME_OHM,
-            False,
-            1,
-            0.3,
+            in_line=False,
+            most=1,
+            seen_by_eye=0.3,
         )
 
 
@@ -233,9 +229,9 @@ def stamp_across(
             element,
             f"{join.id}/short",
             ACROSS_OHM,
-            False,
-            1,
-            0.4,
+            in_line=False,
+            most=1,
+            seen_by_eye=0.4,
         )
 
 

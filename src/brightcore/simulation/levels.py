@@ -7,6 +7,7 @@ place is solved over a grid of values, and a level is put wherever the volts hav
 `STEP_V`.
 """
 
+from collections import defaultdict
 from collections.abc import Sequence
 
 import numpy as np
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from brightcore.analysis.bike import analysis_of
 from brightcore.circuit.by_place import ByPlace
 from brightcore.circuit.conditions import Condition
-from brightcore.circuit.elements import Override, resistor
+from brightcore.circuit.elements import OFF_S, Override, resistor
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.system import Floats
@@ -58,6 +59,7 @@ def modes_by_place(circuit: Circuit) -> tuple[FaultMode, ...]:
         for ohm in ohms:
             rows.append(Row((Override(place.element, resistor(float(ohm))),)))
     volts, settled = _volts(circuit, rows)
+    known = _known(circuit)
     found: list[FaultMode] = []
     for n, (place, ohms) in enumerate(zip(places, values, strict=True)):
         # A value at which the circuit finds no rest (a load that starts and starves itself)
@@ -65,7 +67,7 @@ def modes_by_place(circuit: Circuit) -> tuple[FaultMode, ...]:
         own = np.flatnonzero(settled[1 + n * GRID : 1 + (n + 1) * GRID])
         if len(own):
             columns = volts[:, 1 + n * GRID + own]
-            found += _levels(place, ohms[own], volts[:, 0], columns, _known(circuit, place))
+            found += _levels(place, ohms[own], volts[:, 0], columns, known[place.element])
     return _settling_elsewhere(circuit, found)
 
 
@@ -83,15 +85,17 @@ def _settling_elsewhere(circuit: Circuit, modes: list[FaultMode]) -> tuple[Fault
     return tuple(mode for mode, fine in zip(modes, settled[1:], strict=True) if fine)
 
 
-def _known(circuit: Circuit, place: ByPlace) -> list[float]:
-    """Return the ohms at which named faults already hold the element of a place."""
-    found = []
+def _known(circuit: Circuit) -> dict[str, list[float]]:
+    """Return the ohms at which named faults already hold an element, by its id."""
+    known: dict[str, list[float]] = defaultdict(list)
     for mode in circuit.faults:
-        if len(mode.overrides) == 1 and mode.overrides[0].element == place.element:
-            region = mode.overrides[0].regions[0]
-            if len(mode.overrides[0].regions) == 1 and region.j == 0 and region.g1 > 1e-8:
-                found.append(1.0 / region.g1)
-    return found
+        if len(mode.overrides) != 1:
+            continue
+        (override,) = mode.overrides
+        region = override.regions[0]
+        if len(override.regions) == 1 and region.j == 0 and region.g1 > OFF_S:
+            known[override.element].append(1.0 / region.g1)
+    return known
 
 
 def _volts(circuit: Circuit, rows: Sequence[Row]) -> tuple[Floats, NDArray[np.bool_]]:
