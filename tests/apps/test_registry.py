@@ -10,6 +10,7 @@ from django.db import connection
 from django.test import SimpleTestCase, override_settings
 from django.urls import reverse
 
+from brightcircuit.engines.holders import forget_engines
 from brightcircuit.jobs.safety import blocks
 from brightcircuit.stations.files import export_job, import_job
 from brightcircuit.stations.registry import log_words, stations
@@ -44,6 +45,11 @@ class NewStationTest(ShopTest):
         super().tearDownClass()
         with connection.schema_editor() as editor:
             editor.delete_model(Weight)
+
+    def setUp(self) -> None:
+        super().setUp()
+        # What other tests left waiting would crowd out the engine that a page here asks for.
+        forget_engines()
 
     def weigh(self, kg: float) -> None:
         weigh(actor=self.technician, job=self.job, kg=kg)
