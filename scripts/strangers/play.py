@@ -6,13 +6,15 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
-from brightcore.errors import BrightError
+from brightcore.errors import BrightError, ReadingError
 from brightcore.tracing.advice import propose
+from brightcore.tracing.doubts import repeated
 from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import kind_of
 from brightcore.tracing.trace import Trace
+from brightcore.units import parse_quantity
 from strangers.rules import Temper
 from strangers.truth import NOTHING, Trouble, TrueBike
 
@@ -22,6 +24,10 @@ MOST_TESTS = 24
 WRONG_SHARE, UNSURE_SHARE = 0.03, 0.1
 SCENES = ("switch_on", "throttle", "pedal", "brake", "pull", "horn", "spin")
 DESCRIBE_MIN = 3.0
+
+UNITS = {"volts": "V", "ohms": "Ω", "diode": "V"}
+APART, LEAST_APART = 0.1, 0.3
+"""Readings differ where they are so far apart: a share, and volts or ohms on top."""
 
 
 @dataclass
@@ -176,6 +182,11 @@ def play(
         played.minutes += best[0].minutes
         played.tests += 1
         played.asked = played.asked or test.kind == "ask"
+        for item in entered:
+            # Read a second time and something else: the new one replaces the old.
+            older = repeated(item, evidence)
+            if older is not None and _differs(item, evidence[older]):
+                del evidence[older]
         evidence += entered
         try:
             trace = Trace(engine, evidence, cache)
@@ -193,6 +204,19 @@ def play(
     played.wrong = found.status == "repair" and not played.right
     played.bought = buys(trouble, found)
     return played
+
+
+def _differs(one: Evidence, other: Evidence) -> bool:
+    """Return whether two readings of the same points are not the same value."""
+    values = []
+    for item in (one, other):
+        try:
+            values.append(parse_quantity(item.value, UNITS[item.kind]))
+        except (ReadingError, KeyError):
+            return one.value != other.value
+    if np.isinf(values).any():
+        return values[0] != values[1]
+    return abs(values[0] - values[1]) > APART * max(map(abs, values)) + LEAST_APART
 
 
 def _note(trace: Trace, trouble: Trouble, played: Played) -> None:

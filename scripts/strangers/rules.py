@@ -36,6 +36,7 @@ class Temper:
     tells_halls: bool = True
     tells_throttle: bool = True
     stops_without_serial: bool = True
+    on_two_phases: str = "rough"
 
     @classmethod
     def usual(cls, rng: np.random.Generator) -> "Temper":
@@ -47,6 +48,7 @@ class Temper:
             float(rng.uniform(0.8, 1.15)),
             float(rng.uniform(3.6, 4.2)),
             float(rng.uniform(2.6, 3.4)),
+            on_two_phases=_on_two_phases(rng),
         )
 
     @classmethod
@@ -64,7 +66,14 @@ class Temper:
             bool(rng.random() < 0.6),
             bool(rng.random() < 0.6),
             bool(rng.random() < 0.6),
+            _on_two_phases(rng),
         )
+
+
+def _on_two_phases(rng: np.random.Generator) -> str:
+    """Return what a motor does with one of its three leads open: by where the wheel stands it
+    shudders, jerks once, or does not start at all."""
+    return str(rng.choice(["rough", "twitch", "silent"], p=[0.7, 0.2, 0.1]))
 
 
 class Eyes:
@@ -234,8 +243,11 @@ class Eyes:
         temper: Temper = self.bike.temper
         phases = self.bike.phase_ohms(part.id)
         opens = sum(ohm > 20.0 for ohm in phases)
-        if opens >= 2:
+        # Ohms are between pairs: one lead that is open opens two of the three.
+        if opens >= 3:
             return "silent", "power" if error == "none" else error
+        if opens == 2:
+            return temper.on_two_phases, "power" if error == "none" else error
         if self.bike.phase_shorted(part.id):
             return "twitch", "power"
         if self.node(f"{part.id}:hall_a") and self.has("sector0"):
@@ -250,7 +262,7 @@ class Eyes:
                 if moving < 2:
                     return ("twitch" if temper.on_halls == "rough" else temper.on_halls), told
                 return temper.on_halls, told
-        if opens == 1 or max(phases) - min(phases) > 0.3:
+        if max(phases) - min(phases) > 0.3:
             return "rough", "power" if opens else error
         if self.has("load") and self._of(part, "plus", "load") < part.spec.low_cutoff_v:
             return "cuts", error

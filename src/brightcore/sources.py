@@ -52,6 +52,12 @@ _ALL = (
         ),
     ),
     Source(
+        "heckerman-1995",
+        "mem",
+        "Heckerman, Breese and Rommelse, Decision-theoretic troubleshooting, Communications of "
+        "the ACM 38 (1995) 49–57",
+    ),
+    Source(
         "martin-1998",
         "mem",
         "Martin et al., Validation of a mathematical model for road cycling power, J. Appl. "

@@ -255,6 +255,11 @@ class LinkTest(ShopTest):
         self.device.fault(REFUSES, 0)
         run = self.write(*codes)
         self.assertEqual([item["state"] for item in run.items], ["refused", "written"])
+        # Neither written nor read back: nobody knows it until it was read again.
+        self.assertNotIn("c01", self.known())
+        self.device.fault(0)
+        begin_read(**self.where)
+        self.assertEqual(self.known()["c01"], self.on_device("c01"))
         self.device.fault(STRANGER)
         before = self.on_device("c02")
         codes = self.unlike(2)
@@ -286,7 +291,8 @@ class LinkTest(ShopTest):
     def test_live_values_and_what_is_kept_of_them(self) -> None:
         self.connect()
         address = reverse("program-live", args=(self.job_uuid, "controller"))
-        told = self.client.get(address).json()
+        self.assertEqual(self.client.get(address).status_code, 405)
+        told = self.client.post(address).json()
         self.assertAlmostEqual(told["values"]["volts"], 54.6, delta=0.2)
         self.assertIn(told["sector"], range(6))
         self.assertEqual(told["faults"], [])
@@ -303,7 +309,7 @@ class LinkTest(ShopTest):
             ("throttle", "0.85", "4.05"),
         )
         self.device.fault(DROPPED, 0)
-        self.assertIn("No answer", self.client.get(address).json()["error"])
+        self.assertIn("No answer", self.client.post(address).json()["error"])
 
     def test_a_proof_takes_what_the_controller_reads_and_is_not_surer_than_it(self) -> None:
         plan_job(actor=self.technician, job=self.job, planned=Planned(("check-over",)))

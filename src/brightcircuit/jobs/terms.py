@@ -7,12 +7,13 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.jobs.dangers import standing_dangers
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import stands_of
+from brightcircuit.shop.people import the_shop
 from brightcircuit.shop.queries import paces
 from brightcore.bike.model import Bike, Part
 from brightcore.kinds import REGISTRY
 from brightcore.tracing.donor import half_problems
 from brightcore.tracing.hazard import HAZARDS
-from brightcore.tracing.terms import Terms
+from brightcore.tracing.terms import USUAL_RATE, Terms
 
 MOST_PAIRS = 64
 """Pairs of bike and donor whose fit is remembered."""
@@ -31,6 +32,7 @@ def terms_of(job: Job) -> Terms:
         {kind: pace.factor for kind, pace in known.items()},
         halves_to_hand(job),
         any(danger.code in HAZARDS for danger in standing_dangers(job)),
+        float(the_shop().rate) or USUAL_RATE,
     )
 
 

@@ -32,7 +32,7 @@ class Held:
     name: str
     used: float
     lock: threading.Lock = field(default_factory=threading.Lock)
-    ports: dict[int, ModbusPort] = field(default_factory=dict)
+    ports: dict[Address, ModbusPort] = field(default_factory=dict)
 
     def close(self) -> None:
         """Close every port."""
@@ -45,16 +45,19 @@ _guard = threading.Lock()
 
 
 def take(address: Address, job: int, name: str) -> None:
-    """Hold a line for a job; raises LineBusyError where another one uses it."""
+    """Hold a line for a job under somebody's name; raises LineBusyError where another one uses
+    it."""
+    if not name:
+        raise LinkError("a line is held under a name")
     now = time.monotonic()
     with _guard:
-        found = _held.get(address.line)
+        found = _held.get(address.held_as)
         if found is not None and found.job != job and now - found.used < IDLE_S:
             raise LineBusyError(f"{address.line} is held by {found.name} for another job")
         if found is None or found.job != job:
             if found is not None:
                 found.close()
-            _held[address.line] = Held(job, name, now)
+            _held[address.held_as] = Held(job, name, now)
         else:
             found.name, found.used = name, now
 
@@ -62,10 +65,10 @@ def take(address: Address, job: int, name: str) -> None:
 def let_go(address: Address, job: int) -> None:
     """Let a line go; nothing where the job does not hold it."""
     with _guard:
-        found = _held.get(address.line)
+        found = _held.get(address.held_as)
         if found is None or found.job != job:
             return
-        del _held[address.line]
+        del _held[address.held_as]
     with found.lock:
         found.close()
 
@@ -80,7 +83,7 @@ def let_all_go() -> None:
 
 def holder(address: Address) -> Held | None:
     """Return who holds a line now, None where nobody does."""
-    found = _held.get(address.line)
+    found = _held.get(address.held_as)
     if found is not None and time.monotonic() - found.used < IDLE_S:
         return found
     return None
@@ -90,11 +93,15 @@ def holder(address: Address) -> Held | None:
 def port_of(address: Address, job: int, name: str) -> Iterator[ModbusPort]:
     """Use a line, one request at a time; raises LineBusyError."""
     take(address, job, name)
-    found = _held.get(address.line)
+    found = _held.get(address.held_as)
     if found is None or not found.lock.acquire(timeout=WAITS_S):
         raise LineBusyError(f"{address.line} is busy with another page of this job; try again")
     try:
-        port = found.ports.setdefault(address.unit, ModbusPort(address))
+        if any(other.line != address.line for other in found.ports):
+            # The same wire at another speed: one of the two at a time.
+            found.close()
+            found.ports.clear()
+        port = found.ports.setdefault(address, ModbusPort(address))
         yield port
         found.used = time.monotonic()
     finally:

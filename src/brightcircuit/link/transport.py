@@ -49,6 +49,13 @@ class Address:
     def __str__(self) -> str:
         return f"{self.line}/{self.unit}"
 
+    @property
+    def held_as(self) -> str:
+        """What one holder has: the wire itself, at whatever speed it is spoken to."""
+        if self.path:
+            return f"serial:{self.path}"
+        return self.line
+
 
 def read_address(text: str) -> Address:
     """Return the address of a line as typed; raises AddressError."""

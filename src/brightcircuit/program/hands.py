@@ -1,14 +1,16 @@
 """Hands at the stand-in: its throttle, wheel and lever, and its own faults, by its second unit."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from django.core.exceptions import ValidationError
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.numbers import whole_number
 from brightcircuit.jobs.models import Job
+from brightcircuit.jobs.safety import require_safe
 from brightcircuit.link.lines import port_of
+from brightcircuit.link.reach import is_standin
 from brightcircuit.link.standin_bench import ARGUMENT, BENCH_ABOVE, FAULT, LEVER, SECTOR, THROTTLE
 from brightcircuit.program.lines import address_of, line_of
 from brightcircuit.program.models import Line
@@ -16,53 +18,32 @@ from brightcircuit.shop.models import Person
 from brightcore.linking.model import LINE_FAULTS
 from brightcore.linking.port import LinkError
 
-LOCAL = ("127.0.0.1", "localhost", "::1")
 
-
-@dataclass(frozen=True, slots=True)
-class BenchSide:
-    """What hands do at the stand-in now, and what is wrong with it."""
-
-    throttle: int
-    sector: int
-    lever: bool
-    fault: int
-    argument: int
-
-    @property
-    def faults(self) -> list[tuple[int, str]]:
-        """What can be wrong with it."""
-        return list(LINE_FAULTS.items())
-
-
-def bench_of(line: Line) -> BenchSide | None:
-    """Return the bench side of a line, None where it is not the stand-in of this machine."""
-    address = address_of(line)
-    if address.host not in LOCAL or address.unit > BENCH_ABOVE:
-        return None
+def has_hands(line: Line) -> bool:
+    """Return whether a line leads to the stand-in that this installation started."""
     try:
-        with port_of(replace(address, unit=address.unit + BENCH_ABOVE), line.job_id, "") as port:
-            throttle, sector, lever, fault, argument = port.read(THROTTLE, 5)
-    except LinkError:
-        return None
-    return BenchSide(throttle // 10, sector, bool(lever), fault, argument)
+        return is_standin(address_of(line))
+    except ValidationError:
+        return False
 
 
 def turn_bench(*, actor: Person, job: Job, part: str, values: Mapping[str, str]) -> None:
-    """Do at the stand-in what hands would, and switch its faults."""
+    """Do at the stand-in what hands would, and switch its faults; what is not said stays."""
     require_open(job, actor)
+    require_safe(job)
     line = line_of(job, part)
-    side = bench_of(line)
-    if side is None:
-        raise ValidationError("That is not the stand-in of this machine.")
+    if not has_hands(line):
+        raise ValidationError("That is not the stand-in of this installation.")
     address = address_of(line)
     wanted = {
-        THROTTLE: 10 * min(max(whole_number(values.get("throttle"), side.throttle), 0), 100),
-        SECTOR: whole_number(values.get("sector"), side.sector) % 6,
         LEVER: int(values.get("lever") == "on"),
         ARGUMENT: min(max(whole_number(values.get("argument"), 0), 0), 60_000),
         FAULT: whole_number(values.get("fault"), 0),
     }
+    if values.get("throttle"):
+        wanted[THROTTLE] = 10 * min(max(whole_number(values.get("throttle"), 0), 0), 100)
+    if values.get("sector"):
+        wanted[SECTOR] = whole_number(values.get("sector"), 0) % 6
     if wanted[FAULT] not in LINE_FAULTS:
         raise ValidationError("Choose one of the list.")
     try:

@@ -3,7 +3,8 @@
 from django.core.exceptions import ValidationError
 
 from brightcircuit.jobs.models import Job
-from brightcircuit.link.transport import Address, read_address
+from brightcircuit.link.reach import reached
+from brightcircuit.link.transport import Address, AddressError, read_address
 from brightcircuit.program.models import Line
 from brightcircuit.program.queries import Device, Row
 from brightcore.programming.profile import Profile
@@ -18,8 +19,11 @@ def line_of(job: Job, part: str) -> Line:
 
 
 def address_of(line: Line) -> Address:
-    """Return the address of a line."""
-    return read_address(line.address)
+    """Return the address of a line; raises ValidationError where it may not be reached any more."""
+    try:
+        return reached(read_address(line.address))
+    except AddressError as error:
+        raise ValidationError(capital(str(error))) from None
 
 
 def linked(device: Device) -> list[Row]:

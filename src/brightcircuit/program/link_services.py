@@ -15,20 +15,24 @@ from brightcircuit.jobs.quarantine import standing_quarantines
 from brightcircuit.jobs.safety import QUARANTINED, require_pack_safe
 from brightcircuit.jobs.way import worked_stands
 from brightcircuit.link.lines import let_go, port_of
-from brightcircuit.link.transport import AddressError, read_address
+from brightcircuit.link.reach import reached
+from brightcircuit.link.transport import Address, AddressError, read_address
 from brightcircuit.program.lines import address_of, capital, line_of, profile_of
 from brightcircuit.program.models import Line, Run
 from brightcircuit.program.queries import Device
-from brightcircuit.program.run_services import begin_read, begin_run, require_may
+from brightcircuit.program.run_services import (
+    begin_read,
+    begin_run,
+    require_may,
+    require_no_other,
+)
 from brightcircuit.program.services import device_of, snapshot_of
 from brightcircuit.shop.models import Person
 from brightcore.bands import HEAT, IMPOSSIBLE, PACK, bands_of
 from brightcore.linking.layout import COMMAND, DONE, FAILED, REASON, STATUS, identify, live, results
 from brightcore.linking.learning import Learnt, Stage, failed, stage
 from brightcore.linking.port import LineDroppedError, LinkError, Port
-from brightcore.linking.transfer import (
-    require_identity,
-)
+from brightcore.linking.transfer import require_identity, require_rest
 
 STAGE_WAITS_S, LOOKS_S = 6.0, 0.1
 
@@ -40,19 +44,28 @@ def connect(*, actor: Person, job: Job, part: str, text: str) -> Line:
     device = device_of(job, part)
     profile = profile_of(device)
     try:
-        address = read_address(text)
+        address = reached(read_address(text))
+    except AddressError as error:
+        raise ValidationError({"address": [capital(str(error))]}) from None
+    try:
         with port_of(address, job.pk, str(actor)) as port:
             require_identity(port, profile)
             found = identify(port)
-    except AddressError as error:
-        raise ValidationError({"address": [str(error)]}) from None
     except LinkError as error:
+        # Nobody is kept from a line on which nothing came of it. What this job had there stays.
+        if not _has_line_at(job, address):
+            let_go(address, job.pk)
         raise ValidationError({"address": [capital(str(error))]}) from None
     defaults = {"address": str(address), "firmware": found.firmware_words}
     line, _ = Line.objects.update_or_create(job=job, part=part, defaults=defaults)
     words = f"{device.part.name}: connected at {address}, {profile.title}, firmware {line.firmware}"
     log.write(job, actor, "program", words)
     return line
+
+
+def _has_line_at(job: Job, address: Address) -> bool:
+    """Return whether a job has a device at a line already."""
+    return any(read_address(line.address).held_as == address.held_as for line in job.lines.all())
 
 
 def disconnect(*, actor: Person, job: Job, part: str) -> None:
@@ -112,30 +125,33 @@ def learn(*, actor: Person, job: Job, part: str, key: str, ticked: Sequence[str]
     require_may(job, ticked, (live_place(part, "volts"),))
     line, device = line_of(job, part), device_of(job, part)
     profile = profile_of(device)
+    require_no_other(job, part)
     snapshot_of(actor=actor, job=job, device=device, title=f"Before: {found.title}")
     run = begin_run(actor, job, part, "learn", "going", [])
+    state, words, items = "done", "", []
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:
             require_identity(port, profile)
+            require_rest(port)
             _look_at_volts(actor, job, device, live(port)["volts"])
+            # From here on the motor may turn, whatever becomes of this line or this server.
+            Run.objects.filter(pk=run.pk).update(items=[{"stage": key, "begun": True}])
             values, learnt = _stage(port, found, job, device)
+            items = [{"stage": key, "values": values, "learnt": [asdict(i) for i in learnt]}]
     except ValidationError as error:
-        run.state, run.words = "stopped", error.messages[0]
+        state, words = "stopped", error.messages[0]
     except LineDroppedError as error:
-        run.state, run.words = (
-            "stopped",
-            f"{capital(str(error))}. The stage may still run: power off if it turns.",
-        )
+        state, words = "paused", capital(str(error))
     except LinkError as error:
-        run.state, run.words = "stopped", capital(str(error))
-    else:
-        run.state = "done"
-        run.items = [{"stage": key, "values": values, "learnt": [asdict(item) for item in learnt]}]
+        state, words = "stopped", capital(str(error))
+    Run.objects.filter(pk=run.pk, state="going").update(state=state, words=words)
+    if items:
+        Run.objects.filter(pk=run.pk).update(items=items)
+    run.refresh_from_db()
+    if run.state == "done":
         job.lines.filter(part=part).update(saved=False)
         said = ", ".join(f"{name} {value:g}" for name, value in values.items()) or "nothing found"
         log.write(job, actor, "program", f"{device.part.name}: {found.title}: {said}"[:300])
-    run.save()
-    if run.state == "done":
         begin_read(actor=actor, job=job, part=part)
     return run
 

@@ -10,6 +10,7 @@ from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.posted import Posted, act_on, as_typed, status_of
@@ -17,17 +18,25 @@ from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, shown_blocks
 from brightcircuit.jobs.stale import changing
-from brightcircuit.program.hands import BenchSide, bench_of
+from brightcircuit.program.hands import has_hands
 from brightcircuit.program.keeping import SWEEP_STEP_V
 from brightcircuit.program.lines import linked
 from brightcircuit.program.link_acts import ACTS, At
 from brightcircuit.program.link_services import look_live
 from brightcircuit.program.models import Line, Run
 from brightcircuit.program.queries import Device, Row, seen_devices
-from brightcircuit.program.run_services import confirm, resume, stop, write_gates
+from brightcircuit.program.run_services import (
+    STANDS_STILL,
+    confirm,
+    end_learning,
+    resume,
+    stop,
+    write_gates,
+)
 from brightcircuit.stations.frame import job_frame
 from brightcore.linking.layout import LIVE, Field, fault_words
 from brightcore.linking.learning import STAGES
+from brightcore.linking.model import LINE_FAULTS
 from brightcore.linking.transfer import STATES, UNKNOWN, Item
 from brightcore.procedure.gates import GATES
 from brightcore.programming.cautions import CAUTIONS
@@ -85,6 +94,9 @@ def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> 
                 confirm(actor=who, job=job, run=found, ticked=ticked)
             elif action == "go":
                 resume(actor=who, job=job, run=found)
+            elif action == "ended":
+                read = end_learning(actor=who, job=job, run=found, ticked=ticked)
+                return redirect("program-run", job.uuid, part, read.pk)
             elif action == "stop":
                 stop(actor=who, job=job, run=found)
                 return redirect("program-link-device", job.uuid, part)
@@ -100,6 +112,7 @@ def run_page(request: HttpRequest, job_uuid: uuid.UUID, part: str, run: int) -> 
     return render(request, "program/run.html", page, status=status_of(errors))
 
 
+@require_POST
 def live_values(request: HttpRequest, job_uuid: uuid.UUID, part: str) -> HttpResponse:
     """Return the live values of a device as JSON."""
     job = get_object_or_404(Job, uuid=job_uuid)
@@ -184,7 +197,7 @@ def _line_context(
         proposed = f"{settings.STANDIN}/{unit}"
     else:
         proposed = ""
-    last = job.runs.filter(part=device.part.id).exclude(kind="learn").last()
+    last = unended(job, device.part.id)
     context = LineShown(
         line=line,
         proposed=request.POST.get("address", proposed),
@@ -194,13 +207,17 @@ def _line_context(
         rows=rows,
         unread=sum(row.at is None for row in rows),
         differing=[row for row in rows if _may_write(row)],
-        unfinished=last
-        if last is not None and last.state in ("going", "paused", "asked")
-        else None,
+        unfinished=last,
     ).context()
     if line is not None:
         context |= _connected(job, device, line).context()
     return context
+
+
+def unended(job: Job, part: str) -> Run | None:
+    """Return the run of a device that has not ended: a learning stage first, then the last one."""
+    left = job.runs.filter(part=part, state__in=("going", "paused", "asked"))
+    return left.filter(kind="learn").last() or left.last()
 
 
 def _may_write(row: Row) -> bool:
@@ -217,7 +234,7 @@ class Connected(Shown):
     gates: list[tuple[str, str]]
     learnt_some: bool
     stages: Any
-    bench: BenchSide | None
+    hands: list[tuple[int, str]]
     throttles: bool
     sweep_step: float
 
@@ -233,7 +250,7 @@ def _connected(job: Job, device: Device, line: Line) -> Connected:
         gates=[(gate, GATES[gate]) for gate in write_gates(job)],
         learnt_some=bool(learnt),
         stages=[(stage, learnt.get(stage.key)) for stage in STAGES],
-        bench=bench_of(line),
+        hands=list(LINE_FAULTS.items()) if has_hands(line) else [],
         throttles=_has_throttle(device),
         sweep_step=SWEEP_STEP_V,
     )
@@ -282,6 +299,8 @@ class LearnRun(Shown):
     run: Run
     device: Device
     learnt: list[dict[str, object]]
+    gates: list[tuple[str, str]]
+    ticked: list[str]
 
 
 def _run_context(request: HttpRequest, job: Job, run: Run) -> LearnRun | WriteRun:
@@ -293,6 +312,8 @@ def _run_context(request: HttpRequest, job: Job, run: Run) -> LearnRun | WriteRu
             run=run,
             device=device,
             learnt=_learnt(run),
+            gates=[(STANDS_STILL, GATES[STANDS_STILL])],
+            ticked=[],
         )
     rows = [_known(device.profile, Item(**raw)) for raw in run.items]
     left = sum(Item(**raw).is_left for raw in run.items)
@@ -328,4 +349,4 @@ def _known(profile: Profile, item: Item) -> Known:
 
 
 def _learnt(run: Run) -> list[dict[str, object]]:
-    return [item for item in run.items if isinstance(item, dict)]
+    return [item for item in run.items if "learnt" in item]

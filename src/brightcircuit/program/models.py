@@ -12,7 +12,8 @@ class Told(Standing):
     """A value of a device as somebody saw or entered it: never changed; undo marks it.
 
     `how`: `seen` on the device, `entered` and read back, of a `file`, `read` or `written` over the
-    link. `before`: what was known then. `firmware`: the device's own word over the link.
+    link, `sent` over it and not read back: then nobody knows what the device has. `before`: what
+    was known then. `firmware`: the device's own word over the link.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="told")

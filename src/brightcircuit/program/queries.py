@@ -241,8 +241,10 @@ def _rows(
             newest.get((part.id, item.code)),
             own.get((part.id, item.code)),
         )
-        has = told.value if told else None
-        if has is None and derived is not None and derived.current is not None:
+        # What was sent and not read back is not known, whatever was known before.
+        sent = told is not None and told.how == "sent"
+        has = told.value if told is not None and not sent else None
+        if has is None and not sent and derived is not None and derived.current is not None:
             has = item.of_role(derived.current)
         if derived is not None:
             value = item.of_role(derived.value)

@@ -16,13 +16,13 @@ from brightcircuit.jobs import log
 from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
-from brightcircuit.link.lines import port_of
+from brightcircuit.link.lines import LineBusyError, port_of
 from brightcircuit.program.lines import address_of, capital, line_of, linked, profile_of
 from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, Row
 from brightcircuit.program.services import device_of, snapshot_of
 from brightcircuit.shop.models import Person
-from brightcore.linking.port import LinkError, WrongDeviceError
+from brightcore.linking.port import LinkError, Port, WrongDeviceError
 from brightcore.linking.transfer import (
     OTHER,
     READ,
@@ -32,6 +32,7 @@ from brightcore.linking.transfer import (
     WRITTEN,
     Item,
     read_on,
+    require_rest,
     save_on_device,
     write_on,
 )
@@ -69,13 +70,14 @@ def choose(*, actor: Person, job: Job, part: str, codes: Sequence[str]) -> Run:
     """Choose what is to be written; nothing is written before it is confirmed."""
     require_open(job, actor)
     line_of(job, part)
+    require_no_other(job, part)
     rows = []
     for row in linked(device_of(job, part)):
         if row.parameter.code in codes and row.wanted is not None:
             rows.append(row)
     if not rows:
         raise ValidationError("Choose at least one value to write.")
-    unread = [row.parameter.code for row in rows if row.at is None]
+    unread = [row.parameter.code for row in rows if row.at is None or row.has is None]
     if unread:
         raise ValidationError(f"Read it first, so that it can be put back: {', '.join(unread)}.")
     # One list waits to be confirmed at a time: a second choice replaces the first, it does not
@@ -89,16 +91,15 @@ def confirm(*, actor: Person, job: Job, run: Run, ticked: Sequence[str]) -> Run:
     """Write what was chosen: the cautions ticked, nothing dangerous open, a snapshot taken."""
     require_open(job, actor)
     require_may(job, ticked)
-    if run.state != "asked":
-        raise ValidationError("That was confirmed before.")
     device = device_of(job, run.part)
     with transaction.atomic():
+        # Two people may confirm one list side by side: the first one has it.
+        if not _moved(run, ("asked",), "going"):
+            raise ValidationError("That was confirmed before, or left as it is.")
         # Taken before the first byte goes out, so that there is something to go back to whatever
         # the line does then.
         snapshot_of(actor=actor, job=job, device=device, title="Before writing")
         job.lines.filter(part=run.part).update(saved=False)
-        run.state = "going"
-        run.save(update_fields=["state"])
         changes = ", ".join(_change(profile_of(device), Item(**raw)) for raw in run.items)
         log.write(
             job,
@@ -112,63 +113,165 @@ def confirm(*, actor: Person, job: Job, run: Run, ticked: Sequence[str]) -> Run:
 def resume(*, actor: Person, job: Job, run: Run) -> Run:
     """Go on with a run that paused; what was being written when the line dropped is read first."""
     require_open(job, actor)
+    if run.kind == "learn":
+        raise ValidationError("A learning stage is not gone on with: begin it again.")
     if run.kind == "write":
         require_safe(job)
-    if run.state not in ("paused", "going"):
+    else:
+        require_pack_safe(job)
+    if not _moved(run, ("paused", "going"), "going"):
         raise ValidationError("There is nothing to go on with.")
-    run.state = "going"
     return go_on(actor=actor, job=job, run=run)
 
 
 def stop(*, actor: Person, job: Job, run: Run) -> None:
-    """Leave a run as it is; what is known of every value stays."""
+    """Leave a run as it is, also while a step is under way: nothing more goes out after the value
+    that is on its way. What is known of every value stays."""
     require_open(job, actor)
-    run.state = "stopped"
-    run.save(update_fields=["state"])
+    _moved(run, ("asked", "going", "paused"), "stopped")
+
+
+def end_learning(*, actor: Person, job: Job, run: Run, ticked: Sequence[str]) -> Run:
+    """End a learning stage that broke off, once somebody has seen that nothing turns; the device is
+    read again."""
+    require_open(job, actor)
+    require_pack_safe(job)
+    if run.kind != "learn":
+        raise ValidationError("That is no learning stage.")
+    if STANDS_STILL not in ticked:
+        words = GATES[STANDS_STILL]
+        raise ValidationError({"gate": [f"Tick first: {words}"]})
+    if not _moved(run, BROKEN_OFF, "stopped"):
+        raise ValidationError("That stage has ended.")
+    log.write(job, actor, "program", f"Learning stage ended by hand: {GATES[STANDS_STILL]}")
+    return begin_read(actor=actor, job=job, part=run.part)
+
+
+STANDS_STILL = "stands_still"
+"""The caution before anything goes on after a learning stage that broke off."""
+
+BROKEN_OFF = ("going", "paused")
+"""States of a learning run in which a stage may still run in the device."""
+
+
+def _moved(run: Run, states: Sequence[str], to: str) -> bool:
+    """Move a run from one of some states to another, as one act; returns whether it was in one."""
+    found = Run.objects.filter(pk=run.pk, state__in=states).update(state=to)
+    run.refresh_from_db()
+    return bool(found)
+
+
+def require_no_other(job: Job, part: str) -> None:
+    """Raise ValidationError while something else of a device is under way: written values would be
+    compared with what was known before."""
+    others = job.runs.filter(part=part, state__in=BROKEN_OFF)
+    if others.filter(kind="learn").exists():
+        raise ValidationError(
+            "A learning stage broke off: the motor may still turn. See to it first."
+        )
+    if others.filter(kind="write").exists():
+        raise ValidationError("A write run is not ended: go on with it, or leave it as it is.")
 
 
 def go_on(*, actor: Person, job: Job, run: Run) -> Run:
-    """Do the next step of a run; what it finds is stored before this returns."""
+    """Do the next step of a run; what it finds is stored before this returns.
+
+    The line comes first: whoever holds it reads the run again, and only then knows what is left.
+    """
     device = device_of(job, run.part)
-    profile, line = profile_of(device), line_of(job, run.part)
-    items = [Item(**raw) for raw in run.items]
-    ends = time.monotonic() + BUDGET_S
-    step: Callable[..., bool] = read_on if run.kind == "read" else write_on
-    before = [(item.state, item.shown) for item in items]
-    run.words = ""
-    if run.kind == "write":
-        # What may be written in this step is stored as not known before it is sent. If the server
-        # dies in the middle, the page says so instead of claiming nothing happened.
-        _note_begun(run, items)
+    line = line_of(job, run.part)
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:
-            finished = step(port, profile, items, lambda: ends - time.monotonic())
-        run.state = "done" if finished else "going"
-    except WrongDeviceError as error:
-        run.state, run.words = "paused", f"{capital(str(error))}. Nothing was written to it."
-    except LinkError as error:
-        run.state, run.words = "paused", capital(str(error))
-    fresh = []
-    for item, was in zip(items, before, strict=True):
-        if (item.state, item.shown) != was:
-            fresh.append(item)
-    with transaction.atomic():
-        run.items = [asdict(item) for item in items]
-        run.save()
-        _store(actor, job, device, line, run, fresh)
-        if run.state == "done":
-            _finish(actor, job, device, run, items)
-        elif run.state == "paused":
-            _note_paused(actor, job, device, run, items)
+            run.refresh_from_db()
+            if run.state == "going":
+                Journal(actor, job, device, line, run).take_step(port)
+    except LineBusyError as error:
+        # Another page is at this very run, or another job has the line: nothing of it changes.
+        raise ValidationError(capital(str(error))) from None
     return run
 
 
-def _note_begun(run: Run, items: list[Item]) -> None:
-    """Store what this step may write as not known, so that it is said if the server stops in the
-    middle."""
-    begun = [replace(item, state=UNKNOWN) if item.state == WAITING else item for item in items]
-    run.items = [asdict(item) for item in begun]
-    run.save(update_fields=["items", "state"])
+class Journal:
+    """One step of a run, kept item by item: before a value is sent it stands as not known, and what
+    came back is stored before the next one."""
+
+    def __init__(self, actor: Person, job: Job, device: Device, line: Line, run: Run) -> None:
+        self.actor, self.job, self.device, self.line, self.run = actor, job, device, line, run
+        self.items = [Item(**raw) for raw in run.items]
+        self._kept = self._now()
+
+    def _now(self) -> list[tuple[str, float | None]]:
+        return [(item.state, item.shown) for item in self.items]
+
+    def take_step(self, port: Port) -> None:
+        """Read or write for a while, and keep how it ended."""
+        profile = profile_of(self.device)
+        ends = time.monotonic() + BUDGET_S
+        step: Callable[..., bool] = read_on if self.run.kind == "read" else write_on
+        state, words = "going", ""
+        try:
+            if step(port, profile, self.items, lambda: ends - time.monotonic(), self.begins):
+                state = "done"
+        except WrongDeviceError as error:
+            state, words = "paused", f"{capital(str(error))}. Nothing was written to it."
+        except LinkError as error:
+            state, words = "paused", capital(str(error))
+        with transaction.atomic():
+            self.keep()
+            # A stop that came meanwhile stays a stop.
+            Run.objects.filter(pk=self.run.pk, state="going").update(state=state, words=words)
+            self.run.refresh_from_db()
+            if self.run.state == "done":
+                _finish(self.actor, self.job, self.device, self.run, self.items)
+            elif self.run.state in ("paused", "stopped"):
+                _note_broken_off(self.actor, self.job, self.device, self.run, self.items)
+
+    def begins(self, item: Item) -> bool:
+        """Keep what is known so far and that this item is about to be touched; returns False where
+        somebody has stopped the run."""
+        with transaction.atomic():
+            self.keep()
+            if not Run.objects.filter(pk=self.run.pk, state="going").exists():
+                return False
+            if self.run.kind == "write":
+                self._keep_items(item)
+                self._tell_sent(item)
+        return True
+
+    def keep(self) -> None:
+        """Store what the items show now, and the values that are news."""
+        fresh = []
+        for item, was in zip(self.items, self._kept, strict=True):
+            if (item.state, item.shown) != was:
+                fresh.append(item)
+        self._keep_items(None)
+        _store(self.actor, self.job, self.device, self.line, self.run, fresh)
+        self._kept = self._now()
+
+    def _keep_items(self, touched: Item | None) -> None:
+        """Store the items; what is about to be touched stands as not known until it was read."""
+        rows = []
+        for item in self.items:
+            rows.append(asdict(replace(item, state=UNKNOWN) if item is touched else item))
+        Run.objects.filter(pk=self.run.pk).update(items=rows)
+
+    def _tell_sent(self, item: Item) -> None:
+        """Keep that a value is on its way: what the device has is not known until it was read."""
+        if item.wanted is None:
+            return
+        Told.objects.create(
+            job=self.job,
+            part=self.run.part,
+            code=item.code,
+            value=item.wanted,
+            before=item.before,
+            wanted=item.wanted,
+            how="sent",
+            firmware=self.line.firmware,
+            at=timezone.now(),
+            by=self.actor,
+            by_name=str(self.actor),
+        )
 
 
 def _store(
@@ -182,8 +285,9 @@ def _store(
             continue
         row = known[item.code]
         # A value that reads as it was known is no news: a row for each would bury the few that
-        # changed.
-        if item.state == READ and row.at is not None and row.has == item.shown:
+        # changed. What was sent is news until it was read back.
+        known_already = row.at is not None and row.has == item.shown
+        if item.state == READ and run.kind == "read" and known_already:
             continue
         rows.append(
             Told(
@@ -204,14 +308,14 @@ def _store(
     Told.objects.bulk_create(rows)
 
 
-def _note_paused(actor: Person, job: Job, device: Device, run: Run, items: list[Item]) -> None:
+def _note_broken_off(actor: Person, job: Job, device: Device, run: Run, items: list[Item]) -> None:
     """Write into the log what is known of a run that broke off: done, not begun, not known."""
     done = [item.code for item in items if item.state in (READ, WRITTEN)]
     unknown = [item.code for item in items if item.state == UNKNOWN]
     waiting = sum(item.state == WAITING for item in items)
+    why = run.words or "Left as it is"
     words = (
-        f"{device.part.name}: {run.kind} broke off. {run.words}. {len(done)} done, "
-        f"{waiting} not begun"
+        f"{device.part.name}: {run.kind} broke off. {why}. {len(done)} done, {waiting} not begun"
     )
     log.write(job, actor, "program", f"{words}, not known: {', '.join(unknown) or 'none'}"[:300])
 
@@ -231,10 +335,12 @@ def save_device(*, actor: Person, job: Job, part: str) -> Run:
     """Have a device keep its values when switched off, then read all of them again."""
     require_open(job, actor)
     require_safe(job)
+    require_no_other(job, part)
     line, device = line_of(job, part), device_of(job, part)
     profile = profile_of(device)
     try:
         with port_of(address_of(line), job.pk, str(actor)) as port:
+            require_rest(port)
             kept = save_on_device(port, profile, time.sleep)
     except LinkError as error:
         words = f"{capital(str(error))}. Whether it has saved is not known: read all again."

@@ -143,19 +143,21 @@ class ShopForm(forms.ModelForm):  # type: ignore[type-arg]
 
     class Meta:
         model = Shop
-        fields = ("name", "place", "time_zone", "units", "money", "rate")
+        fields = ("name", "place", "time_zone", "units", "money", "rate", "link_networks")
         labels = {
             "name": "Name of the shop",
             "place": "Place whose law applies",
             "time_zone": "Time zone",
             "money": "Money",
             "rate": "Labour for an hour",
+            "link_networks": "More networks with devices",
         }
         widgets = {"time_zone": forms.TextInput(attrs={"list": "zones"})}
         help_texts = {
             "place": "a name of your list of places on Match, or one of the built-in ones",
             "time_zone": "a city of it",
             "money": "a sign such as €",
+            "link_networks": "only for a link to devices outside private networks, as 192.0.2.0/24",
         }
 
     def clean_time_zone(self) -> str:

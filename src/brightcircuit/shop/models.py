@@ -3,6 +3,8 @@
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from brightcircuit.shop.networks import check_networks
+
 
 class Role(models.TextChoices):
     """What a person may do. A shop lead may lift a quarantine and waive a danger finding; a learner
@@ -70,6 +72,11 @@ class Shop(models.Model):
     money = models.CharField(max_length=8, default="", blank=True)
     rate = models.DecimalField(max_digits=8, decimal_places=2, default=0, blank=True)
     """Labour for an hour, in the shop's money."""
+
+    link_networks = models.CharField(
+        max_length=200, default="", blank=True, validators=[check_networks]
+    )
+    """Networks beside private ones in which devices are linked to, as `192.0.2.0/24`."""
 
     set_choices = models.JSONField(default=dict, blank=True)
     """How instruments of Set judge where a job does not say: {instrument: {option: value}}."""

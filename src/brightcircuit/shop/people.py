@@ -167,10 +167,11 @@ def set_choice(*, actor: Person, instrument: str, options: dict[str, str]) -> No
 
 @transaction.atomic
 def set_shop(*, actor: Person, values: dict[str, str]) -> Shop:
-    """Store what is known of the shop: name, place, time zone, units, money, labour."""
+    """Store what is known of the shop: name, place, time zone, units, money, labour,
+    networks of devices."""
     require_lead(actor)
     shop = _stored()
-    for name in ("name", "place", "time_zone", "units", "money", "rate"):
+    for name in ("name", "place", "time_zone", "units", "money", "rate", "link_networks"):
         given = values.get(name)
         setattr(shop, name, getattr(shop, name) if given is None else given)
     shop.full_clean(exclude=["id"])

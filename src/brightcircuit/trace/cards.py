@@ -36,6 +36,7 @@ from brightcore.tracing.beside import options_beside
 from brightcore.tracing.endings import Conclusion, conclude
 from brightcore.tracing.hypotheses import fault_class
 from brightcore.tracing.proving import Proof, proof_of
+from brightcore.tracing.stakes import in_vain
 from brightcore.tracing.suspects import Suspect
 from brightcore.tracing.trace import Trace
 
@@ -105,6 +106,23 @@ class UnprovenRow:
 
 
 @dataclass(frozen=True, slots=True)
+class VainRow:
+    """What a repair loses where it is the wrong one: how often, minutes, parts ("" for none)."""
+
+    action: str
+    percent: str
+    minutes: str
+    parts: str
+
+
+def vain_row(repair: RepairKind, probability: float) -> VainRow:
+    """Return what a repair that is this probable may lose, in words."""
+    lost = in_vain(repair, probability)
+    parts = f"{lost.parts:.0f}" if lost.parts else ""
+    return VainRow(repair.action, percent(lost.share), minutes_words(lost.minutes), parts)
+
+
+@dataclass(frozen=True, slots=True)
 class ConclusionCard:
     """What Trace concludes, with what it costs and what stands beside it."""
 
@@ -114,6 +132,7 @@ class ConclusionCard:
     members: list[MemberRow]
     proof: Proof | None
     minutes: str
+    in_vain: VainRow
     second: str
     unasked: str
     ways: list[Way]
@@ -147,6 +166,7 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> ConclusionCard | None
         members=own_members,
         proof=conclusion.proof,
         minutes=minutes_words(conclusion.repair.minutes),
+        in_vain=vain_row(conclusion.repair, conclusion.probability),
         second=conclusion.second,
         unasked=conclusion.unasked,
         ways=ways_on(bike, conclusion.repair),
@@ -230,6 +250,7 @@ class TracePage(Shown):
     """What Trace shows once the engine can answer."""
 
     conclusion: ConclusionCard | None
+    instead: VainRow | None
     card: TestCard | None
     others: list[OtherTest]
     suspects: list[SuspectRow]
@@ -264,6 +285,7 @@ def trace_context(
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: Context = TracePage(
             conclusion=conclusion_card(trace.engine.bike, conclusion) if not wanted else None,
+            instead=_instead(trace, conclusion),
             card=test_card(job, trace, chosen, typed, errors or {})
             if show_test and chosen
             else None,
@@ -281,8 +303,8 @@ def trace_context(
                 for line in _lines(trace)[:MOST_SUSPECTS]
                 if sum(s.probability for s in line) >= LEAST_SHOWN
             ],
-            suspect_count=sum(s.probability >= 0.01 for s in trace.suspects),
-            suspect_total=len(trace.suspects) - 2,
+            suspect_count=sum(s.is_left for s in trace.suspects),
+            suspect_total=len(trace.suspects),
             evidence=evidence_rows(trace, found),
             contradiction=contradiction_card(trace),
             left_out=left_out(trace),
@@ -293,6 +315,22 @@ def trace_context(
             held=held.why,
         ).context()
     return context
+
+
+LIKELY = 0.3
+"""Belief from which a repair is one that somebody would be tempted to make now."""
+
+
+def _instead(trace: Trace, conclusion: Conclusion) -> VainRow | None:
+    """Return what the likeliest repair may lose if it is made now instead of the next test, None
+    where nothing is likely yet."""
+    if conclusion.status != "measure" or trace.names_nothing:
+        return None
+    repair = trace.engine.hypotheses.repairs[trace.leading_repair]
+    probability = float(trace.repair_belief[trace.leading_repair])
+    if probability < LIKELY or repair.describes:
+        return None
+    return vain_row(repair, probability)
 
 
 @dataclass(frozen=True, slots=True)

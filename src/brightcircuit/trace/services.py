@@ -25,11 +25,12 @@ from brightcircuit.trace.places import place_of
 from brightcircuit.trace.queries import acknowledged, more_gates
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.tracing.acts import Act, act_of
-from brightcore.tracing.advice import evidence_title, evidence_value, present_state, setup_minutes
+from brightcore.tracing.advice import evidence_title, evidence_value
 from brightcore.tracing.context import is_ticked
 from brightcore.tracing.doubts import danger_of, impossible, is_well, repeated
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hazard import is_short, left_to_check, seen_in
+from brightcore.tracing.pace import present_state, setup_minutes
 from brightcore.tracing.tests import validate
 from brightcore.tracing.trace import Trace
 

@@ -17,7 +17,8 @@ from brightcircuit.trace.queries import acknowledged, more_gates
 from brightcore.procedure.gates import GATES, standing_of
 from brightcore.simulation.words import question_words
 from brightcore.tracing.acts import act_of_test
-from brightcore.tracing.advice import Answer, Proposal, answers, minutes_of, present_state
+from brightcore.tracing.advice import Answer, Proposal, answers
+from brightcore.tracing.pace import minutes_of, present_state
 from brightcore.tracing.tests import KINDS, Test, kind_of
 from brightcore.tracing.trace import Trace
 

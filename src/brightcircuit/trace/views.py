@@ -50,9 +50,6 @@ from brightcore.tracing.trace import Trace
 WAIT_S = 3.5
 """Seconds that a post waits for an engine that is just starting."""
 
-LEAST_SUSPECT = 0.01
-"""Belief from which something is still a suspect."""
-
 WRONG_POWER = "Ohms are read with the pack out, volts with the pack in: choose a fitting state."
 
 
@@ -185,7 +182,7 @@ def _tell(request: HttpRequest, job: Job, items: list[Evidence]) -> None:
     if after is None:
         messages.success(request, f"Saved: {values}.")
         return
-    left = sum(suspect.probability >= LEAST_SUSPECT for suspect in after.suspects)
+    left = sum(suspect.is_left for suspect in after.suspects)
     messages.success(
         request, f"Saved: {values}. {left} of {len(after.suspects)} suspects are left."
     )

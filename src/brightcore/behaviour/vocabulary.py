@@ -54,6 +54,8 @@ MOTOR = Observable(
         ("twitch", "rough", 0.12),
         ("twitch", "cuts", 0.05),
         ("silent", "twitch", 0.03),
+        # On two phases it starts from some places of the wheel and not from others.
+        ("silent", "rough", 0.06),
         ("smooth", "weak", 0.04),
     ),
 )

@@ -33,7 +33,7 @@ def lights(layout: LineLayout, members: tuple[str, ...], trace: Trace | None) ->
     strength = trace.strength.copy()
     if trace.contradictory:
         for index, _ in trace.contradicting:
-            log = trace.logs[index]
+            log = trace.said[index]
             strength[log >= log[:-1].max() + cut] = 0.0
     if trace.stopped:
         concluded = trace.engine.hypotheses.repairs[trace.leading_repair].id

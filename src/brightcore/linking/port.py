@@ -21,6 +21,10 @@ class WrongDeviceError(LinkError):
     """Another device is on the line than was said."""
 
 
+class StillRunningError(LinkError):
+    """The device is at something that was begun before: a learning stage that nobody ended."""
+
+
 class Port(Protocol):
     """A line to one device. Registers hold 16 bits; both raise LineDroppedError and
     RefusedError."""

@@ -9,7 +9,13 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from brightcore.linking.layout import COMMAND, IDLE, RUNNING, SAVE, STATUS, counts, identify, shown
-from brightcore.linking.port import LineDroppedError, Port, RefusedError, WrongDeviceError
+from brightcore.linking.port import (
+    LineDroppedError,
+    Port,
+    RefusedError,
+    StillRunningError,
+    WrongDeviceError,
+)
 from brightcore.programming.profile import Parameter, Profile
 
 WAITING, READ, WRITTEN, REFUSED = "waiting", "read", "written", "refused"
@@ -30,6 +36,14 @@ MOST_IN_ONE = 100
 
 Left = Callable[[], float]
 """Returns seconds that are left; below zero the run pauses after what it is at."""
+
+Begins = Callable[["Item"], bool]
+"""Told of each item before it is touched, so that it can be kept as not known; returns False where
+the run was stopped meanwhile: then nothing more goes out."""
+
+
+def _goes_on(item: "Item") -> bool:
+    return True
 
 
 @dataclass
@@ -60,14 +74,25 @@ def require_identity(port: Port, profile: Profile) -> None:
         )
 
 
-def read_on(port: Port, profile: Profile, items: Sequence[Item], left: Left) -> bool:
+def require_rest(port: Port) -> None:
+    """Raise LinkError while the device is still in a learning stage: nothing is written then."""
+    if port.read(STATUS, 1)[0] == RUNNING:
+        raise StillRunningError("the device is still in a learning stage: power off, then again")
+
+
+def read_on(
+    port: Port, profile: Profile, items: Sequence[Item], left: Left, begins: Begins = _goes_on
+) -> bool:
     """Read what is left of a run; returns whether all is done.
 
-    Raises LineDroppedError: items that were not read stay as they were.
+    Raises WrongDeviceError before anything is read, LineDroppedError: items that were not read stay
+    as they were.
     """
     waiting = [item for item in items if item.is_left]
+    if waiting:
+        require_identity(port, profile)
     for run in _runs(profile, waiting):
-        if left() < 0:
+        if left() < 0 or not begins(run[0]):
             return False
         _read_run(port, profile, run)
     return not any(item.is_left for item in items)
@@ -92,7 +117,9 @@ def _read_run(port: Port, profile: Profile, run: Sequence[Item]) -> None:
         item.state = READ
 
 
-def write_on(port: Port, profile: Profile, items: Sequence[Item], left: Left) -> bool:
+def write_on(
+    port: Port, profile: Profile, items: Sequence[Item], left: Left, begins: Begins = _goes_on
+) -> bool:
     """Write what is left of a run and read every value back; returns whether all is done.
 
     What is not known from a dropped line is read first. Raises WrongDeviceError before anything is
@@ -101,10 +128,11 @@ def write_on(port: Port, profile: Profile, items: Sequence[Item], left: Left) ->
     if not any(item.is_left for item in items):
         return True
     require_identity(port, profile)
+    require_rest(port)
     for item in items:
         if not item.is_left:
             continue
-        if left() < 0:
+        if left() < 0 or not begins(item):
             return False
         _write_one(port, profile.parameter(item.code), item)
     return True

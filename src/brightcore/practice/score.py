@@ -20,12 +20,13 @@ from brightcore.practice.hidden import Bench, HiddenBike, hidden_bike
 from brightcore.practice.standing import told_hazards
 from brightcore.practice.state import State
 from brightcore.practice.words import complaint_evidence
-from brightcore.tracing.advice import minutes_of, present_state, propose
+from brightcore.tracing.advice import propose
 from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hazard import seen_in
 from brightcore.tracing.hypotheses import NONE_REPAIR
+from brightcore.tracing.pace import minutes_of, present_state
 from brightcore.tracing.terms import Terms
 from brightcore.tracing.tests.swap import TRY_MIN
 from brightcore.tracing.trace import Trace

@@ -47,6 +47,8 @@ GATES = {
     "donor": "Donor of the same volts, its plugs go in without force; phases and halls may be "
     "ordered "
     "otherwise: only a touch of throttle, both wheels up, stop at any growl",
+    "stands_still": "Bike switched off and on again at its switch; wheel seen to stand still, "
+    "hands clear of it until then",
     "known_good": "Spare is of the same volts, protocol and pinout; no pack volts on signal pins",
 }
 """Cautions, acknowledged before a test and logged (common practice; local rules decide)."""

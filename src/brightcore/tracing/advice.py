@@ -9,25 +9,19 @@ from numpy.typing import NDArray
 
 from brightcore.belief.bayes import entropy_bits, expected_information, posterior, posterior_after
 from brightcore.bike.model import Bike
-from brightcore.circuit.conditions import Condition
 from brightcore.procedure.gates import is_high
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hazard import left_to_check
+from brightcore.tracing.pace import minutes_of, present_state
 from brightcore.tracing.states import AGAIN
+from brightcore.tracing.suspects import LEAST_LEFT
 from brightcore.tracing.tests import Outcome, OutcomeTable, Test, kind_of, test_id
 from brightcore.tracing.trace import Trace
-
-SEEN_BEFORE = 0.25
-"""Worth of a look whose observables were seen in another scene: not independent of it."""
 
 MIN_BITS = 0.01
 """Expected information below which a test is not worth proposing."""
 
-
-PACK_MIN, SWITCH_MIN, PLUG_MIN, WHEEL_MIN = 1.2, 0.2, 0.6, 0.4
-"""Minutes to take the pack out or put it in, to switch, to part a plug, to lift the wheel (common
-practice)."""
 
 LEAST_ANSWER, MOST_ANSWERS = 0.005, 6
 """Answers less likely than this are not shown, nor more than so many."""
@@ -70,37 +64,6 @@ class Proposal:
     answers: tuple[Answer, ...]
 
 
-def setup_minutes(before: Condition | None, after: Condition, gates: tuple[str, ...]) -> float:
-    """Return the minutes to bring the bike from one state to another (common practice)."""
-    if before is None:
-        before = Condition("off")
-    minutes = 0.0
-    if (before.power == "out") != (after.power == "out"):
-        minutes += PACK_MIN
-    elif before.power != after.power:
-        minutes += SWITCH_MIN
-    minutes += PLUG_MIN * len(set(before.unplugged) ^ set(after.unplugged))
-    if "wheel_up" in gates and before.power != "on":
-        minutes += WHEEL_MIN
-    return minutes
-
-
-def minutes_of(trace: Trace, test: Test, state: Condition | None) -> float:
-    """Return the minutes of a test from the bike's present state, at the pace of this shop; a plug
-    that was reached before is reached no more."""
-    own = test.minutes_after(trace.reached)
-    return trace.terms.minutes(test.kind, own) + setup_minutes(state, test.condition, test.gates)
-
-
-def present_state(trace: Trace) -> Condition | None:
-    """Return the bike's state after the last evidence, None before any."""
-    for item in reversed([item for item in trace.evidence if not item.told]):
-        test = trace.engine.by_id.get(test_id(item))
-        if test is not None:
-            return test.condition
-    return None
-
-
 def propose(
     trace: Trace, count: int = 1, skip: frozenset[str] = frozenset(), explained: int | None = None
 ) -> tuple[Proposal, ...]:
@@ -117,12 +80,8 @@ def propose(
     done = set(made) - again_wanted - _moved_once(trace, made) | skip
     state = present_state(trace)
     scored = []
-    seen = {item.observable for item in trace.evidence if item.observable and not item.told}
     for item, gain in zip(tables, bits, strict=True):
-        if item.test.scene and seen & set(trace.engine.table.scenes[item.test.scene].seen):
-            # A lamp that is dark on the stand is dark on the road: the second look at the same
-            # thing tells little, though the model, which knows no habit, would count it in full.
-            gain = gain * SEEN_BEFORE
+        gain = gain * trace.news_of(item.test)
         if wanted is not None:
             least = wanted.get(item.test.id)
         else:
@@ -351,7 +310,7 @@ def shifts(trace: Trace) -> tuple[Shift, ...]:
             rows.append((suspect.title, float(before[members].sum()), float(after[members].sum())))
         up = sorted((r for r in rows if r[2] - r[1] > MOVED), key=lambda r: r[1] - r[2])[:3]
         down = sorted((r for r in rows if r[1] - r[2] > MOVED), key=lambda r: r[2] - r[1])[:3]
-        found.append(Shift(tuple(up), tuple(down), sum(r[2] > MOVED for r in rows)))
+        found.append(Shift(tuple(up), tuple(down), sum(r[2] >= LEAST_LEFT for r in rows)))
         before = after
     return tuple(found)
 

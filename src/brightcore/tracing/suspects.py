@@ -17,6 +17,9 @@ Floats = NDArray[np.float64]
 LEAST_SHOWN, MOST_COMPARED = 0.02, 12
 """Belief from which suspects are compared, and how many of them at most."""
 
+LEAST_LEFT = 0.01
+"""Belief from which a suspect counts as left: the same wherever suspects are counted."""
+
 
 @dataclass(frozen=True, slots=True)
 class Suspect:
@@ -27,6 +30,11 @@ class Suspect:
     probability: float
     repair: RepairKind
     members: tuple[int, ...]
+
+    @property
+    def is_left(self) -> bool:
+        """Whether it still counts among the suspects."""
+        return self.probability >= LEAST_LEFT
 
 
 def suspects_of(hypotheses: HypothesisSet, belief: Floats) -> tuple[Suspect, ...]:

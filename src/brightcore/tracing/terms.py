@@ -7,6 +7,9 @@ from dataclasses import dataclass, field
 SLOWEST = 5.0
 """Times the usual minutes that a shop may need for a kind of test; the fastest is one over it."""
 
+USUAL_RATE = 60.0
+"""Labour for an hour in the shop's money, where the shop has not said (common practice)."""
+
 
 @dataclass(frozen=True, slots=True)
 class Terms:
@@ -20,6 +23,7 @@ class Terms:
     pace: Mapping[str, float] = field(default_factory=dict)
     halves: frozenset[str] = frozenset()
     dead_first: bool = False
+    rate: float = USUAL_RATE
 
     def leaves_out(self, test_id: str, kind: str, half: str) -> bool:
         """Return whether a test is not proposed; `half`: which half of a donor it needs, ""

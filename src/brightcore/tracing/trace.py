@@ -11,6 +11,7 @@ from brightcore.belief.bayes import expected_information, posterior
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.found import Found
+from brightcore.tracing.stakes import LEAST_SURE, THOUGHT_MIN, Choice, best_saving, wrong_minutes
 from brightcore.tracing.states import AGAIN
 from brightcore.tracing.suspects import Suspect, indistinct_of, lines_of, suspects_of
 from brightcore.tracing.terms import USUAL, Terms
@@ -66,6 +67,9 @@ worse."""
 ASK_RATIO_WHERE_IT_FITS = 1e6
 """The same where it leaves no reading odd: what nobody knows foretells widely, and so never
 likely."""
+
+MISFIT_FROM = 0.3
+"""Belief in a repair from which a reading that does not fit it is taken again."""
 
 FEW_READINGS = 3
 """Fewer pieces of evidence are not yet called contradictory."""
@@ -138,7 +142,7 @@ class Trace(Found):
     def hanging_on(self) -> int | None:
         """Index of a single reading on which a repair above 0.95 alone rests, or None."""
         lead = self.leading_repair
-        if self.repair_belief[lead] < STOP_PROBABILITY:
+        if self.repair_belief[lead] < LEAST_SURE:
             return None
         # Only the weakest point is looked at: if leaving out the reading that carries most leaves
         # the same repair leading, leaving out any other does too.
@@ -176,16 +180,50 @@ class Trace(Found):
 
     @property
     def leads(self) -> bool:
-        """Whether one repair stands above its limit and leads with any one reading left out."""
-        repair = self.engine.hypotheses.repairs[self.leading_repair]
-        # One more reading costs minutes, a controller bought for nothing costs a day's takings: the
-        # dearer the repair, the surer it has to be.
-        dear = repair.cost_level >= DEAR_FROM or repair.minutes >= LONG_MIN
-        limit = DEAR_PROBABILITY if dear else STOP_PROBABILITY
-        return bool(self.repair_belief[self.leading_repair] >= limit) and not self.hangs
+        """Whether one repair stands above all others, leads with any one reading left out, and no
+        further test pays."""
+        sure = self.repair_belief[self.leading_repair] >= LEAST_SURE
+        return bool(sure) and not self.hangs and not self.another_pays
+
+    @cached_property
+    def another_pays(self) -> bool:
+        """Whether a further test saves more than it takes, against the leading repair now."""
+        if not self.engine.ready:
+            # While tests are being worked out one is thought of that would settle it.
+            return self.at_stake > THOUGHT_MIN
+        tables, stack = self._stack()
+        keep = np.flatnonzero(self.belief > NEGLIGIBLE)
+        repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
+        choice = Choice(
+            tables,
+            stack[:, :, keep].astype(np.float64),
+            self.belief[keep],
+            self.engine.membership[np.ix_(keep, repairs)],
+            self.wrong[repairs],
+        )
+        return best_saving(self, choice) > 0
+
+    @cached_property
+    def wrong(self) -> Floats:
+        """What each repair costs in vain, in minutes [G]."""
+        repairs = self.engine.hypotheses.repairs
+        return np.array([wrong_minutes(repair, self.terms) for repair in repairs])
+
+    @property
+    def at_stake(self) -> float:
+        """Expected minutes lost where the leading repair is made now."""
+        lead = self.leading_repair
+        return float((1.0 - self.repair_belief[lead]) * self.wrong[lead])
 
     @property
     def _established(self) -> bool:
+        # What does not fit is taken again before anything is called found: "it does not fit" and
+        # "found" never stand on one page.
+        settled = not self.contradictory or self.taken_again is None
+        return self._is_likely_enough and settled
+
+    @property
+    def _is_likely_enough(self) -> bool:
         return not self.names_nothing and self.leads and self.shows and self.fits
 
     @property
@@ -236,14 +274,36 @@ class Trace(Found):
 
     @cached_property
     def taken_again(self) -> str | None:
-        """Id of the one number that no fault explains, where it was read a single time: it is read
-        once more before anything else. None where there is none."""
-        made = [test_id(self.evidence[i]) for i in self.now]
-        for i in self.unexplained:
+        """Id of the one test whose reading no fault explains, or what leads does not fit, where it
+        was taken a single time: it is taken once more before anything else. None where there is
+        none."""
+        for i in (*self.unexplained, *self._misfits()):
             name = test_id(self.evidence[i])
-            if made.count(name) < 2 and name in self.engine.by_id:
+            if not self._was_repeated(i) and name in self.engine.by_id:
                 return name
         return None
+
+    def _misfits(self) -> tuple[int, ...]:
+        """Return the indices of readings here that do not fit what leads, where the rest speaks
+        for it or nothing fits at all."""
+        if self.names_nothing or self.repair_belief[self.leading_repair] < MISFIT_FROM:
+            return ()
+        if not self.fits:
+            return self.odd
+        # It would be named now, and one reading says otherwise: that one is taken again before.
+        if self.contradictory and self._is_likely_enough:
+            return tuple(i for i, _ in self.contradicting if i in self.now)
+        return ()
+
+    def _was_repeated(self, index: int) -> bool:
+        """Return whether what a piece of evidence tells was asked more than once here."""
+        own = self.evidence[index]
+        times = 0
+        for i in self.now:
+            other = self.evidence[i]
+            same = (test_id(other), other.observable) == (test_id(own), own.observable)
+            times += same
+        return times > 1
 
     @cached_property
     def shows(self) -> bool:
@@ -251,7 +311,7 @@ class Trace(Found):
         bike."""
         # Row 0 is the healthy bike. A repair that explains the readings no better than nothing at
         # all rests on its prior alone, and nobody should open a motor for that.
-        gain = sum(float(self.logs[i][self.leading] - self.logs[i][0]) for i in self.now)
+        gain = sum(float(self.said[i][self.leading] - self.said[i][0]) for i in self.now)
         return bool(gain > np.log(SHOWN_RATIO))
 
     @cached_property
@@ -359,7 +419,7 @@ class Trace(Found):
         """Evidence-only log likelihood [H] relative to the best explanation (priors left out)."""
         total = np.zeros(len(self.engine.hypotheses.items))
         dropped = {i for i, _ in self.contradicting}
-        for i, log in enumerate(self.logs):
+        for i, log in enumerate(self.said):
             if i not in dropped:
                 total = total + log
         return np.asarray(total - total.max())
@@ -377,7 +437,7 @@ class Trace(Found):
         belief[-1] = 0.0
         lead = int(np.argmax(belief))
         found = []
-        for i, log in enumerate(self.logs):
+        for i, log in enumerate(self.said):
             ratio = float(np.exp(log[lead] - log[:-1].max()))
             if ratio < ODD_RATIO:
                 found.append((i, ratio))
@@ -440,10 +500,7 @@ class Trace(Found):
             assumed = self.belief.copy()
             assumed[0] = 0.0
             return np.asarray(assumed / assumed.sum())
-        if (
-            len(self.made) < LEAST_TESTS
-            and self.repair_belief[self.leading_repair] >= STOP_PROBABILITY
-        ):
+        if len(self.made) < LEAST_TESTS and self.repair_belief[self.leading_repair] >= LEAST_SURE:
             # Half the weight: one look that says everything should still leave room for a second,
             # different test to be worth its minutes.
             return posterior(self.engine.hypotheses.prior, [log / 2 for log in self.logs])

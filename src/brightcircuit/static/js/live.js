@@ -14,6 +14,17 @@ class Live {
         this.sweep = [];
       });
     }
+    // Opening the page asks the device nothing. Whoever watched in this tab goes on watching.
+    this.key = `watch ${box.dataset.live}`;
+    const start = box.querySelector("[data-live-start]");
+    start.hidden = false;
+    start.addEventListener("click", () => this.watch(start));
+    if (sessionStorage.getItem(this.key)) this.watch(start);
+  }
+
+  watch(start) {
+    sessionStorage.setItem(this.key, "1");
+    start.hidden = true;
     this.ask();
   }
 
@@ -22,7 +33,11 @@ class Live {
     if (document.hidden) return this.later(AFTER_TROUBLE_MS);
     let pause = PAUSE_MS;
     try {
-      const answer = await fetch(this.box.dataset.live, { headers: { Accept: "application/json" } });
+      const token = document.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
+      const answer = await fetch(this.box.dataset.live, {
+        method: "POST",
+        headers: { Accept: "application/json", "X-CSRFToken": token },
+      });
       const told = await answer.json();
       this.say(told.error ?? "");
       if (told.error) pause = AFTER_TROUBLE_MS;

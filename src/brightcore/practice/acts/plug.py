@@ -6,7 +6,7 @@ from dataclasses import replace
 from brightcore.circuit.netlist import join_title
 from brightcore.practice.acts.base import Act, Choice, Done, Play, Said, careless, one_of
 from brightcore.practice.state import State
-from brightcore.tracing.advice import PLUG_MIN
+from brightcore.tracing.pace import PLUG_MIN
 from brightcore.tracing.tests.base import access_min
 
 

@@ -7,7 +7,7 @@ from brightcore.practice.acts.base import Act, Choice, Done, Play, Said, careles
 from brightcore.practice.hidden import scene_with
 from brightcore.practice.state import State
 from brightcore.practice.words import evidence_of, seen_words
-from brightcore.tracing.advice import PACK_MIN, SWITCH_MIN, WHEEL_MIN
+from brightcore.tracing.pace import PACK_MIN, SWITCH_MIN, WHEEL_MIN
 
 POWER = {"out": "Pack out", "off": "Pack in, off", "on": "Switch on"}
 WHEEL = {"up": "Wheel up", "down": "Wheel on the ground"}
