@@ -114,7 +114,8 @@ WIRING = of(
 
 TRACING = of(
     "core.test_trace_thresholds core.test_tracing",
-    ("brightcore/tracing/trace.py", "STOP_PROBABILITY = 0.95", "STOP_PROBABILITY = 0.80"),
+    ("brightcore/tracing/stakes.py", "LEAST_SURE = 0.85", "LEAST_SURE = 0.75"),
+    ("brightcore/tracing/stakes.py", "THOUGHT_MIN = 4.0", "THOUGHT_MIN = 6.0"),
     ("brightcore/tracing/trace.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
     ("brightcore/tracing/trace.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
     ("brightcore/tracing/trace.py", "ODD_RATIO = 0.02", "ODD_RATIO = 0.2"),

@@ -1,14 +1,22 @@
 """What being wrong costs against what a test costs: small cases worked by hand, and against a
 look-ahead over every order of tests."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
 from brightcore.belief.decision import loss_after, loss_now
 from brightcore.circuit.faults import RepairKind
+from brightcore.tracing.advice import propose
+from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.own_side import OWN_SIDE_MIN, SIDES, own_side_test
+from brightcore.tracing.pace import minutes_of, present_state
+from brightcore.tracing.simulated import TrueBikes
 from brightcore.tracing.stakes import SECOND_VISIT_MIN, wrong_minutes
 from brightcore.tracing.terms import Terms
+from brightcore.tracing.trace import Trace
+from tests.bikes import engine
 
 TWO = np.eye(2)
 
@@ -95,3 +103,59 @@ class LookAheadTest(TestCase):
             ratios.append(looking_one_ahead(belief, tests, minutes, wrong, every) / least)
         self.assertGreaterEqual(min(ratios), 1.0 - 1e-9)
         self.assertLess(float(np.mean(ratios)), 1.1, ratios)
+
+
+class OwnSideTest(TestCase):
+    def test_what_tells_a_part_from_its_plug_is_read_before_it_is_bought(self) -> None:
+        """Rows: what is known of the throttle's signal at its own plug; then a contact of its plug
+        and the throttle itself are told apart there, until both sides were read."""
+        made = engine("teasel")
+        repair = next(r for r in made.hypotheses.repairs if r.id == "part:throttle")
+        told = Evidence("look", "silent", scene="throttle", observable="motor")
+        evidence = [told]
+        asked = []
+        for _ in range(SIDES + 1):
+            trace = Trace(made, evidence)
+            test_id = own_side_test(trace, repair)
+            if test_id is None:
+                break
+            asked.append(test_id)
+            test = made.by_id[test_id]
+            self.assertIn(test.kind, ("volts", "ohms"))
+            self.assertLessEqual(minutes_of(trace, test, present_state(trace)), OWN_SIDE_MIN)
+            read = "0.02 V" if test.kind == "volts" else "OL"
+            condition = test_id.partition(" @ ")[2]
+            evidence.append(Evidence(test.kind, read, condition, test.red, test.black))
+        self.assertIn(len(asked), range(1, SIDES + 1))
+        left_out = Trace(made, [told], terms=Terms(skip=frozenset(asked[:1])))
+        self.assertNotEqual(own_side_test(left_out, repair), asked[0])
+
+    def test_contacts_and_settings_need_no_reading_at_a_part(self) -> None:
+        made = engine("teasel")
+        for repair in made.hypotheses.repairs:
+            if not repair.of_part:
+                self.assertIsNone(own_side_test(Trace(made, []), repair), repair.id)
+
+
+class AgreementTest(TestCase):
+    def test_found_and_does_not_fit_never_stand_together(self) -> None:
+        """One reading of four is a slip: it is asked for again before anything is named."""
+        made = engine("teasel")
+        for fault in ("throttle.plug.signal/dead/full", "controller.halls.a/contact/open"):
+            if fault not in {item.id for item in made.hypotheses.items}:
+                continue
+            bikes = TrueBikes(made, [made.hypotheses.index(fault)], 5)
+            evidence = list(bikes.complaint(0))
+            slipped = False
+            for _ in range(16):
+                trace = Trace(made, evidence)
+                if trace.stopped:
+                    self.assertTrue(not trace.contradictory or trace.taken_again is None, fault)
+                    break
+                best = propose(trace)
+                if not best:
+                    break
+                given = bikes.answer(best[0].test, 0)
+                if not slipped and best[0].test.kind == "volts":
+                    slipped, given = True, [replace(given[0], value="2.2 V")]
+                evidence += given

@@ -133,6 +133,7 @@ class ConclusionCard:
     proof: Proof | None
     minutes: str
     in_vain: VainRow
+    against: list[str]
     second: str
     unasked: str
     ways: list[Way]
@@ -143,8 +144,9 @@ class ConclusionCard:
     unproven: list[UnprovenRow]
 
 
-def conclusion_card(bike: Bike, conclusion: Conclusion) -> ConclusionCard | None:
+def conclusion_card(trace: Trace, conclusion: Conclusion) -> ConclusionCard | None:
     """Return the card of a conclusion, None while there is something to measure."""
+    bike = trace.engine.bike
     if conclusion.status == "measure" or conclusion.repair is None:
         return None
     own_members = []
@@ -167,6 +169,7 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> ConclusionCard | None
         proof=conclusion.proof,
         minutes=minutes_words(conclusion.repair.minutes),
         in_vain=vain_row(conclusion.repair, conclusion.probability),
+        against=_against(trace, conclusion),
         second=conclusion.second,
         unasked=conclusion.unasked,
         ways=ways_on(bike, conclusion.repair),
@@ -182,6 +185,17 @@ def conclusion_card(bike: Bike, conclusion: Conclusion) -> ConclusionCard | None
             for s in conclusion.unproven
         ],
     )
+
+
+def _against(trace: Trace, conclusion: Conclusion) -> list[str]:
+    """Return what was read, and read again, that the repair to be named does not explain."""
+    if conclusion.status != "repair" or conclusion.second:
+        return []
+    found = []
+    for index in sorted({*trace.odd, *(i for i, _ in trace.contradicting)} & set(trace.now)):
+        item = trace.evidence[index]
+        found.append(f"{evidence_title(trace.engine, item)}: {evidence_value(item)}")
+    return found
 
 
 def alike(bike: Bike, repair: RepairKind) -> list[tuple[str, str]]:
@@ -284,7 +298,7 @@ def trace_context(
         chosen = chosen_proposal(trace, best, wanted)
         show_test = chosen is not None and (bool(wanted) or conclusion.status == "measure")
         context: Context = TracePage(
-            conclusion=conclusion_card(trace.engine.bike, conclusion) if not wanted else None,
+            conclusion=conclusion_card(trace, conclusion) if not wanted else None,
             instead=_instead(trace, conclusion),
             card=test_card(job, trace, chosen, typed, errors or {})
             if show_test and chosen
@@ -306,7 +320,11 @@ def trace_context(
             suspect_count=sum(s.is_left for s in trace.suspects),
             suspect_total=len(trace.suspects),
             evidence=evidence_rows(trace, found),
-            contradiction=contradiction_card(trace),
+            # "It does not fit" and "found" never stand together: what speaks against a repair
+            # that is named is told with it.
+            contradiction=None
+            if conclusion.status == "repair" and not conclusion.second
+            else contradiction_card(trace),
             left_out=left_out(trace),
             minutes_to_go=minutes_left(trace, best),
             skipped=len(job.skipped_tests),

@@ -35,6 +35,11 @@ class RepairKind:
         return ""
 
     @property
+    def of_part(self) -> bool:
+        """Whether a part, or something inside it, is replaced or mended."""
+        return self._family == "part"
+
+    @property
     def of_join(self) -> bool:
         """Whether it is about a plug, not a part."""
         return self._family == "join"

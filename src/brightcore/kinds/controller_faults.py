@@ -75,7 +75,7 @@ WHOLE = (
         1.5,
         MENU,
         traits=("cutoff_high",),
-        seen_by_eye=0.9,
+        seen_by_eye=0.97,
     ),
     FaultRow(
         "inside.menu",
@@ -84,7 +84,7 @@ WHOLE = (
         1.0,
         LIMIT,
         traits=("limit_low",),
-        seen_by_eye=0.9,
+        seen_by_eye=0.97,
     ),
     FaultRow(
         "inside.heat",

@@ -52,7 +52,7 @@ ROWS = (
         BUTTONS,
         opens("key_switch", "logic_limit"),
         ("dead",),
-        seen_by_eye=0.95,
+        seen_by_eye=0.97,
         loose=0.25,
     ),
     FaultRow(
@@ -62,7 +62,7 @@ ROWS = (
         0.7,
         WHEEL,
         traits=("wheel_wrong",),
-        seen_by_eye=0.9,
+        seen_by_eye=0.97,
     ),
     FaultRow(
         "plug.key", "dead", "lit, but does not feed the key line", 2.0, NEW, opens("key_switch")
@@ -78,7 +78,7 @@ ROWS = (
         3.0,
         ASSIST,
         traits=("assist_zero",),
-        seen_by_eye=0.9,
+        seen_by_eye=0.97,
     ),
 )
 

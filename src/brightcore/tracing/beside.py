@@ -6,7 +6,9 @@ from brightcore.circuit.faults import RepairKind
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import packs
 from brightcore.matching.cost import LEVELS, Option, usual_options
-from brightcore.tracing.trace import DEAR_FROM
+
+DEAR_FROM = 2
+"""Cost level from which a repair is shown beside replacing."""
 
 
 def options_beside(bike: Bike, repair: RepairKind) -> tuple[Option, ...]:

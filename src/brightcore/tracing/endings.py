@@ -16,8 +16,9 @@ from brightcore.tracing.advice import propose
 from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
 from brightcore.tracing.pairs import second_of
 from brightcore.tracing.proving import Proof, proof_of
+from brightcore.tracing.stakes import LEAST_SURE
 from brightcore.tracing.suspects import Suspect
-from brightcore.tracing.trace import STOP_PROBABILITY, SUSPECT_PROBABILITY, Trace
+from brightcore.tracing.trace import SUSPECT_PROBABILITY, Trace
 
 DESCRIBE_FROM = 0.3
 """Belief from which something undescribed that was found is described before anything else is
@@ -176,7 +177,7 @@ def _is_all_that_is_left(stand: Stand) -> bool:
     # Belief alone does not end a trace: what was read must fit, show the complaint, and not hang
     # on one reading that nobody took twice.
     trace = stand.trace
-    alone = stand.probability >= STOP_PROBABILITY and not trace.hangs and trace.fits
+    alone = stand.probability >= LEAST_SURE and not trace.hangs and trace.fits
     return stand.nothing_left and alone and trace.shows and stand.names_a_repair
 
 

@@ -11,6 +11,7 @@ from brightcore.belief.bayes import expected_information, posterior
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.found import Found
+from brightcore.tracing.own_side import own_side_test
 from brightcore.tracing.stakes import LEAST_SURE, THOUGHT_MIN, Choice, best_saving, wrong_minutes
 from brightcore.tracing.states import AGAIN
 from brightcore.tracing.suspects import Suspect, indistinct_of, lines_of, suspects_of
@@ -22,13 +23,6 @@ from brightcore.tracing.tests import (
 )
 
 Floats = NDArray[np.float64]
-
-STOP_PROBABILITY = 0.95
-"""A repair is named from this belief on, if it leads with any one reading left out."""
-
-DEAR_PROBABILITY, DEAR_FROM, LONG_MIN = 0.98, 2, 60.0
-"""The same for a repair of this cost level and above, or of so many minutes: one more reading costs
-less."""
 
 LEAST_TESTS = 2
 """Different tests made here from which a repair is named: one look alone does not carry it."""
@@ -140,7 +134,7 @@ class Trace(Found):
 
     @cached_property
     def hanging_on(self) -> int | None:
-        """Index of a single reading on which a repair above 0.95 alone rests, or None."""
+        """Index of a single reading on which alone a repair rests that would be named, or None."""
         lead = self.leading_repair
         if self.repair_belief[lead] < LEAST_SURE:
             return None
@@ -165,7 +159,7 @@ class Trace(Found):
 
     @cached_property
     def stopped(self) -> bool:
-        """Whether one repair stands above 0.95, leads with any one reading left out, explains what
+        """Whether one repair is sure enough, leads with any one reading left out, explains what
         was seen, and nothing has to be asked before."""
         if self.names_nothing:
             return self.leads
@@ -341,7 +335,7 @@ class Trace(Found):
         if len(self.odd) > 1 or len(self.now) < MANY_READINGS:
             return False
         rest = self.without(self.odd[0])
-        return bool(rest[self.leading_repair] >= STOP_PROBABILITY)
+        return bool(rest[self.leading_repair] >= LEAST_SURE)
 
     @cached_property
     def before_repair(self) -> str | None:
@@ -362,6 +356,10 @@ class Trace(Found):
             look = f"volts {ends} @ off"
             if look in self.engine.by_id and not read:
                 return look
+        if lead.cost_level >= 1:
+            own_side = own_side_test(self, lead)
+            if own_side is not None:
+                return own_side
         if lead.describes or (lead.cost_level < 1 and not lead.of_join):
             return None
         asked = {item.subject for item in self.evidence if item.kind == "ask"}
