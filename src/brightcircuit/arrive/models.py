@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from brightcircuit.arrive.questions import TRIAGE, questions
+from brightcircuit.arrive.questions import questions
 from brightcircuit.jobs.models import Job
 from brightcore.tracing.context import AT_PLUGS, BEFORE, words_of
 
@@ -20,6 +20,9 @@ class Arrival(models.Model):
 
     job = models.OneToOneField(Job, on_delete=models.PROTECT, related_name="arrival")
     triage = models.JSONField(default=dict)
+    triage_pack = models.CharField(max_length=60, default="", blank=True)
+    """Id of the pack that answers without a pack's name are about."""
+
     note = models.TextField(blank=True)
     circumstances = models.JSONField(default=list, blank=True)
     wires = models.JSONField(default=list, blank=True)
@@ -38,7 +41,7 @@ class Arrival(models.Model):
     @property
     def dangers(self) -> list[str]:
         """Questions answered with yes."""
-        asked = {question.key: question.words for question in questions(self.job)} | dict(TRIAGE)
+        asked = {question.key: question.words for question in questions(self.job)}
         return [words for key, words in asked.items() if self.triage.get(key)]
 
 

@@ -1,17 +1,19 @@
 """Changes at arrival."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from django.db import transaction
 
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival
-from brightcircuit.arrive.questions import questions
+from brightcircuit.arrive.questions import Question, first_asked, packs_asked, questions
 from brightcircuit.common.guard import Stale, require_open
 from brightcircuit.jobs import log, quarantine
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.services import keep_past
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.shop.models import Person
+from brightcore.bike.model import Part
+from brightcore.kinds.pack import PackSpec
 
 
 def _arrival(job: Job, actor: Person) -> Arrival:
@@ -48,14 +50,28 @@ def answer_triage(
     said = [question.words for question in changed if answers[question.key]]
     if said:
         arrival.lifted_reason, arrival.lifted_by = "", ""
-        quarantine.begin(job, actor, said)
+        quarantine.begin(job, actor, said, _packs_of(job, changed, answers))
     if note is not None and note != arrival.note:
         arrival.note = note
         log.write(job, actor, "arrival", f"Noted: {note}")
+    arrival.triage_pack = arrival.triage_pack or first_asked(job)
     arrival.save()
     for question in changed:
         answer = "YES" if answers[question.key] else "no"
         log.write(job, actor, "triage", f"{question.pack or 'Pack'}: {question.text} {answer}")
+
+
+def _packs_of(
+    job: Job, changed: Sequence[Question], answers: Mapping[str, bool | None]
+) -> list[Part[PackSpec]]:
+    """Return the packs that a question was answered with yes about."""
+    found = []
+    for pack in packs_asked(job):
+        for question in changed:
+            own = question.key.rpartition(".")[0] or first_asked(job)
+            if answers[question.key] and own == pack.id and pack not in found:
+                found.append(pack)
+    return found
 
 
 @transaction.atomic

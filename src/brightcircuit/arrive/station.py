@@ -4,7 +4,7 @@ from datetime import date
 
 from brightcircuit.arrive.help import HELP
 from brightcircuit.arrive.models import CIRCUMSTANCES, WIRES, Arrival, Waiver
-from brightcircuit.arrive.questions import TRIAGE, questions
+from brightcircuit.arrive.questions import TRIAGE, first_asked, packs_asked, questions
 from brightcircuit.engines.belief import JobTrace
 from brightcircuit.jobs import quarantine
 from brightcircuit.jobs.dangers import standing_dangers
@@ -25,7 +25,11 @@ from brightcore.procedure.purpose import WAITS
 
 def opened(job: Job) -> None:
     """Begin with unanswered questions about every pack."""
-    Arrival.objects.create(job=job, triage=dict.fromkeys((q.key for q in questions(job)), None))
+    Arrival.objects.create(
+        job=job,
+        triage=dict.fromkeys((q.key for q in questions(job)), None),
+        triage_pack=first_asked(job),
+    )
 
 
 def next_thing(job: Job, found: JobTrace) -> NextThing | None:
@@ -34,7 +38,7 @@ def next_thing(job: Job, found: JobTrace) -> NextThing | None:
     if held:
         return quarantined(dict.fromkeys(why for row in held for why in row.why))
     job.arrival.refresh_from_db()
-    open_questions = sum(answer is None for answer in job.arrival.triage.values())
+    open_questions = sum(job.arrival.triage.get(q.key) is None for q in questions(job))
     if open_questions:
         return look_at_pack(open_questions)
     read = standing_dangers(job)
@@ -143,7 +147,7 @@ def restore(restoring: Restoring) -> None:
     )
     said = restoring.job.arrival.dangers
     if said:
-        quarantine.begin(restoring.job, restoring.actor, said)
+        quarantine.begin(restoring.job, restoring.actor, said, packs_asked(restoring.job))
     for i, raw in enumerate(head.get("waivers", [])):
         at = restoring.dates[f"$.job.waivers[{i}].at"]
         said_elsewhere = {"key": raw["key"], "reason": raw["reason"], "at": at, "imported": True}

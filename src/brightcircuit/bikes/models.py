@@ -10,6 +10,9 @@ class Bike(models.Model):
     """A bike of the shop. `small`: its small Line, as described last, without lights."""
 
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    origin = models.UUIDField(null=True, editable=False)
+    """Of a bike that a file brought once more, the one that was here already."""
+
     label = models.CharField(max_length=120)
     description = models.CharField(max_length=300, blank=True)
     frame_number = models.CharField(max_length=80, blank=True, db_index=True)

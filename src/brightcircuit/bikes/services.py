@@ -62,17 +62,20 @@ def store_bike(*, actor: Person, bike: CoreBike) -> Imported:
     same = Revision.objects.filter(sha256=document_hash(text)).select_related("bike").first()
     if same:
         return Imported(same, "here")
-    outcome = "new"
+    outcome, origin = "new", None
     try:
-        known = Bike.objects.filter(uuid=uuids.UUID(bike.uuid)).exists()
+        of_old = Bike.objects.filter(uuid=uuids.UUID(bike.uuid)).first()
+        known = of_old is not None
     except ValueError:
-        known = True
+        known, of_old = True, None
     if known:
+        if of_old is not None:
+            origin = of_old.origin or of_old.uuid
         outcome = "copy"
         info = replace(bike.info, label=f"{bike.info.label} (copy)"[:120])
         bike = replace(bike, uuid=str(uuids.uuid4()), info=info)
         text = dump_bike(bike)
-    row = Bike.objects.create(uuid=bike.uuid, **_projection(bike))
+    row = Bike.objects.create(uuid=bike.uuid, origin=origin, **_projection(bike))
     revision = Revision.objects.create(
         bike=row,
         number=1,
@@ -136,6 +139,8 @@ def add_revision(
     read_bike_text(text)
     if text == newest.document:
         return newest
+    for guard in _guards:
+        guard(actor, bike, core)
     Bike.objects.filter(pk=bike.pk).update(**_projection(core))
     return Revision.objects.create(
         bike=bike,
@@ -163,6 +168,16 @@ def _ids_in(key: str, text: str) -> frozenset[str]:
         raw = json.loads(text)
         _ids_known[key] = frozenset(row["id"] for row in (*raw["parts"], *raw["joins"]))
     return _ids_known[key]
+
+
+Guard = Callable[[Person, Bike, CoreBike], None]
+_guards: list[Guard] = []
+
+
+def guard_edits(guard: Guard) -> None:
+    """Let something refuse a revision by raising ValidationError."""
+    if guard not in _guards:
+        _guards.append(guard)
 
 
 Followed = Callable[[Person, Revision], None]

@@ -215,10 +215,14 @@ class Quarantine(models.Model):
     """A pack that nobody charges, powers or tests. It ends only when a shop lead lifts it, with a
     reason.
 
-    It holds for every job on the bike, and for every bike with a pack of one of its `marks`.
+    It holds for every job on the bike while one of its `packs` is on it, and for every bike with a
+    pack of one of its `marks`.
     """
 
     bike = models.ForeignKey(Bike, on_delete=models.PROTECT, related_name="quarantines")
+    packs = models.JSONField(default=list, blank=True)
+    """Ids of the packs of the bike; every pack of it where there is none."""
+
     marks = models.JSONField(default=list, blank=True)
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="quarantines")
     why = models.JSONField(default=list)

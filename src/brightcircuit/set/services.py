@@ -29,10 +29,7 @@ from brightcore.errors import BrightError
 from brightcore.formats.discharge_log import read_log
 from brightcore.procedure.gates import GATES, is_high
 from brightcore.setting.contract import Instrument, Step, next_step, read_all
-
-POWERED = frozenset({"wheel_up", "road"})
-"""Cautions of steps at which something may turn."""
-
+from brightcore.touching import DEAD, PACK, POWERED
 
 LONGEST, MOST_MINUTES = 200, 24 * 60
 
@@ -49,7 +46,7 @@ def cautions_of(bike: Bike, step: Step) -> tuple[str, ...]:
 def cautions_on(job: Job, step: Step) -> tuple[str, ...]:
     """Return the cautions of a step on a job: after a hazard the first power goes through a
     limit."""
-    if POWERED & set(step.cautions):
+    if step.touched == POWERED:
         limits = limit_gates(job)
     else:
         limits = ()
@@ -66,12 +63,12 @@ def _require_may(
 ) -> None:
     """Raise ValidationError where something stands before a step, or a caution of it is not
     acknowledged."""
-    if POWERED & set(step.cautions):
+    if step.touched == POWERED:
         require_safe(job, (place,))
-    elif "pack_out" in step.cautions:
-        require_looked_at(job)
-    elif step.cautions:
+    elif step.touched == PACK:
         require_pack_safe(job, (place,))
+    elif step.touched == DEAD:
+        require_looked_at(job)
     missing = [GATES[gate] for gate in cautions if gate not in ticked]
     if missing:
         raise ValidationError(f"First acknowledge: {missing[0]}.")

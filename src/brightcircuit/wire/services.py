@@ -13,14 +13,15 @@ from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
 from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.models import ChangeDone, Edit, Job, StepMark
-from brightcircuit.jobs.safety import findings_of, require_safe
+from brightcircuit.jobs.safety import findings_of, require_pack_safe, require_safe
 from brightcircuit.jobs.way import keep_done, undo_done, way_of
 from brightcircuit.library.translate import shelf
 from brightcircuit.shop.models import Person
 from brightcircuit.wire.queries import WIRE, done_steps, revision_before, undoable, work_of
 from brightcore.bike.model import Bike
 from brightcore.formats.joins_csv import read_joins_csv
-from brightcore.procedure.step import WorkStep, missing
+from brightcore.procedure.step import WorkStep, missing, touched_by
+from brightcore.touching import PACK, POWERED
 from brightcore.wiring.fixes import fixes_for
 from brightcore.wiring.offers import offers_of
 from brightcore.wiring.propose import accept
@@ -217,8 +218,12 @@ def tick(*, actor: Person, job: Job, step_id: str, done: bool) -> str:
     if not done:
         _untick(actor, job, step)
         return ""
-    if step.powered:
+    way = way_of(job)
+    touched = touched_by(step, (way.stands, way.plan))
+    if touched == POWERED:
         require_safe(job)
+    elif touched == PACK:
+        require_pack_safe(job)
     titles = {other.id: other.title for other in order.steps}
     before = [titles[name] for name in missing(step, have)]
     if before:

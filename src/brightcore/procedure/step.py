@@ -5,6 +5,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
+from brightcore.bike.model import Bike
+from brightcore.kinds.select import packs
+from brightcore.touching import DEAD, NOTHING, PACK, POWERED
+
 ANY, OUT, PLUG, ON = "any", "out", "plug", "on"
 """What a step asks of the pack: nothing; that it is out; that its own plug is put in; that it is in
 and on."""
@@ -36,6 +40,27 @@ class WorkStep:
         """Whether no job is handed over before it is done: it has a caution or a torque of its
         own."""
         return bool(self.caution or self.torque)
+
+
+def touched_by(step: WorkStep, bikes: Iterable[Bike]) -> str:
+    """Return what a step touches, as `touching` names it: by its power, and by whether what it is
+    about is a pack, or a plug at a pack, on one of some descriptions of the bike.
+
+    Taking a pack out is always right, and touches nothing that would keep anybody from it.
+    """
+    if step.powered:
+        return POWERED
+    subject = set(step.id.partition(":")[2].replace(".", ":").split(":"))
+    for bike in bikes:
+        ids = {pack.id for pack in packs(bike)}
+        plugs = {join.id for join in bike.joins if ids & {join.a_part, join.b_part}}
+        if subject & (ids | plugs) and not step.id.startswith(TAKEN_OUT):
+            return PACK
+    return DEAD if step.power == OUT else NOTHING
+
+
+TAKEN_OUT = ("pack-out", "disconnect:", "remove:")
+"""Steps that only take something away."""
 
 
 def in_order(steps: Sequence[WorkStep]) -> tuple[WorkStep, ...]:

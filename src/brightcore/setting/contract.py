@@ -13,6 +13,7 @@ from brightcore.bands.points import METER_V, SWAPPED_CELL_V, TWO_CELLS_V
 from brightcore.bike.model import Bike
 from brightcore.errors import ReadingError
 from brightcore.setting.rows import differences, numbers_of
+from brightcore.touching import touched
 from brightcore.units import OVER_LIMIT, format_quantity, parse_in, plain_text
 
 STATES = ("open", "good", "mend", "danger")
@@ -79,7 +80,7 @@ class Step:
 
     `timer_min`: minutes after which it is looked at again, 0 where nothing sets. `afresh`: its
     cautions are acknowledged for this step alone, whatever was ticked before: plugs are moved
-    between two of them.
+    between two of them. `touches`: what it touches where its cautions do not say so.
     """
 
     id: str
@@ -89,6 +90,12 @@ class Step:
     fields: tuple[Field, ...]
     timer_min: float = 0.0
     afresh: bool = False
+    touches: str = ""
+
+    @property
+    def touched(self) -> str:
+        """What it touches, as `procedure.gates` names it; undeclared means the pack."""
+        return touched(self.cautions, self.touches)
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,6 +28,7 @@ from brightcore.setting.contract import (
     volts_at,
 )
 from brightcore.setting.own_plug import at_own_plug
+from brightcore.touching import NOTHING
 
 LONGEST_MM = 120.0
 FREE_SHARE = 0.15
@@ -87,12 +88,13 @@ _TACK = Step(
     "Pack out; nothing is glued yet. Tape alone comes loose later: only for finding the place",
     (),
     (Field("tack", "Tacked", choices=DONE),),
+    touches=NOTHING,
 )
 _RELEASE = Step(
     "release",
     "Let go slowly. Where is the motor freed again?",
     ON,
-    (),
+    POWERED,
     (Field("release_mm", "Off again at", "mm", 0.0, LONGEST_MM, needed=False),),
 )
 _GLUE = Step(
@@ -102,6 +104,7 @@ _GLUE = Step(
     (),
     (Field("glue", "Glued and tied", choices=DONE),),
     timer_min=LOOK_AGAIN_MIN,
+    touches=NOTHING,
 )
 _PROOF = Step(
     "proof",

@@ -22,6 +22,7 @@ from brightcore.setting.contract import (
     verdict_of,
 )
 from brightcore.setting.torque import torque_nm
+from brightcore.touching import NOTHING
 
 USUAL_OHM, OFF_SHARE = 350.0, 0.03
 MOST_MA, MOST_GAIN = 15.0, 2000.0
@@ -98,6 +99,7 @@ class StrainGauge(Instrument):
                     Field("full_nm", "Full push", "N*m", 5.0, 300.0),
                     Field("span_v", "Volts for it", "V", 0.1, 4.0),
                 ),
+                touches=NOTHING,
             ),
         )
 

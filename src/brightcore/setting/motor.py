@@ -27,6 +27,7 @@ from brightcore.setting.contract import (
     verdict_of,
 )
 from brightcore.setting.own_plug import every
+from brightcore.touching import NOTHING
 
 APART_TOLD, APART_FAULT = 0.05, 0.15
 """How far one pair may lie from the mean of all three, as a share, before it is told, and a
@@ -91,6 +92,7 @@ class MotorFigures(Instrument):
                         help="80 over 25 teeth: 3.2",
                     ),
                 ),
+                touches=NOTHING,
             ),
             Step(
                 "spin",

@@ -20,6 +20,7 @@ from brightcore.setting.contract import (
     volts_at,
 )
 from brightcore.setting.own_plug import at_own_plug, every
+from brightcore.touching import NOTHING
 
 GAP_MM = (1.0, 4.0)
 LOW_LEVEL_V, HIGH_LEVEL_V = 0.6, 3.0
@@ -54,6 +55,7 @@ class PedalRing(Instrument):
                 "Pack out",
                 (),
                 (Field("gap_mm", "Gap", "mm", 0.0, 15.0),),
+                touches=NOTHING,
             ),
             Step(
                 "volts",
@@ -66,7 +68,7 @@ class PedalRing(Instrument):
                 "count",
                 "Count the pulses in one turn of the cranks",
                 on,
-                (),
+                gates,
                 (Field("pulses", "Pulses in a turn", "", 0.0, 200.0),),
             ),
             Step(

@@ -35,6 +35,7 @@ from brightcore.setting.plug_belief import (
     gains,
     weigh,
 )
+from brightcore.touching import DEAD
 
 SURE, WIRE_SURE = 0.95, 0.8
 """Belief from which a plug is named, and from which a wire of it is."""
@@ -204,6 +205,7 @@ def _look() -> Step:
             Field("state", "The pack", choices=STATES),
             Field("gender", "Contacts", choices=GENDERS, needed=False),
         ),
+        touches=DEAD,
     )
 
 

@@ -19,6 +19,7 @@ from brightcore.setting.contract import (
     next_step,
     verdict_of,
 )
+from brightcore.touching import NOTHING
 
 ROLLED_SHORTER = (0.96, 1.005)
 """A roll-out under the rider against the unloaded geometry (1 to 3 % shorter, common practice; some
@@ -55,12 +56,13 @@ class WheelSpeed(Instrument):
                     Field("turns", "Turns", "", 1.0, 20.0),
                     Field("rolled_m", "Rolled", "m", 0.5, 60.0),
                 ),
+                touches=NOTHING,
             ),
             Step(
                 "entered",
                 "Read what the display has entered",
                 "Display on",
-                (),
+                ("pack_safe",),
                 (
                     Field("entered_mm", "Circumference entered", "mm", 300.0, 3000.0, needed=False),
                     Field("magnets", "Magnets entered", "", 1.0, 64.0, needed=False),

@@ -66,6 +66,10 @@ def _act(engine: Engine, item: Evidence, reached: frozenset[str]) -> Act:
 def _risky(engine: Engine, condition: Condition, pins: tuple[str, ...], subject: str) -> bool:
     """Return whether an act is powered, or touches the pack."""
     touched = {pin.split(".")[0] for pin in pins} | set(subject.split(":"))
+    # A plug is touched at both its sides: what is wiggled at the pack's plug is the pack's.
+    for join in engine.bike.joins:
+        if join.id in touched:
+            touched |= {join.a_part, join.b_part}
     packs = set()
     for part in engine.bike.parts:
         if REGISTRY[part.kind].grounds:
