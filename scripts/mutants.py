@@ -144,7 +144,6 @@ ENDINGS = of(
     "core.test_trace_thresholds core.test_trials apps.test_trace",
     ("brightcore/tracing/trace.py", "SHOWN_RATIO = 20.0", "SHOWN_RATIO = 2.0"),
     ("brightcore/tracing/trace.py", "CHANCE_SHARE = 0.1", "CHANCE_SHARE = 0.3"),
-    ("brightcore/tracing/trace.py", "LONG_MIN = 0.98, 2", "LONG_MIN = 0.95, 2"),
     ("brightcore/tracing/doubts.py", "OVER_FULL, SPARE_V = 1.15", "OVER_FULL, SPARE_V = 1.5"),
     (
         "brightcore/tracing/hypotheses.py",

@@ -132,6 +132,8 @@ class LinkTest(BrowserTest):
         page = self.page
         with standin() as running:
             self.connect(running)
+            expect(page.locator("[data-value=volts]")).to_have_text("–")
+            page.get_by_role("button", name="Watch").click()
             expect(page.locator("[data-value=volts]")).to_have_text("54.6")
             self.follow(page.get_by_role("button", name="Write the chosen ones"))
             expect(page.get_by_text("Try every cut-off with the motor turning")).to_be_visible()

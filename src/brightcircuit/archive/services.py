@@ -7,7 +7,6 @@ that it is the same afterwards. Decision 0033.
 
 import hashlib
 import io
-import json
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -26,7 +25,7 @@ from brightcircuit.shop.models import Person
 from brightcircuit.stations.files import export_job
 from brightcore.errors import FormatError, Problem
 from brightcore.formats.bike_writing import canonical_json
-from brightcore.formats.plain import JsonObject
+from brightcore.formats.plain import JsonObject, read_json
 
 FORMAT, VERSION = "bright-circuit/archive", 1
 MANIFEST = "manifest.json"
@@ -98,8 +97,8 @@ def _manifest(archive: zipfile.ZipFile) -> JsonObject:
     """Return the manifest; raises FormatError for another format, a newer version, or one that is
     none."""
     try:
-        found = json.loads(archive.read(MANIFEST))
-    except (KeyError, ValueError):
+        found = read_json(archive.read(MANIFEST))
+    except (KeyError, ValueError, RecursionError):
         raise _refuse(
             MANIFEST, "is missing or no JSON: this is no archive of Bright Circuit"
         ) from None
@@ -166,8 +165,8 @@ def read_archive(source: Path | io.BytesIO) -> int:
     for name, content in found.items():
         if name.startswith("tables/"):
             try:
-                rows[name] = json.loads(content)
-            except ValueError:
+                rows[name] = read_json(content)
+            except (ValueError, RecursionError):
                 raise _refuse(name, "is no JSON") from None
     count = put_in(rows)
     for name, content in found.items():

@@ -23,6 +23,9 @@ class Arrival(models.Model):
     triage_pack = models.CharField(max_length=60, default="", blank=True)
     """Id of the pack that answers without a pack's name are about."""
 
+    elsewhere = models.JSONField(default=dict, blank=True)
+    """Answers that came with a file: history. Here every pack is looked at again."""
+
     note = models.TextField(blank=True)
     circumstances = models.JSONField(default=list, blank=True)
     wires = models.JSONField(default=list, blank=True)
@@ -36,7 +39,16 @@ class Arrival(models.Model):
     @property
     def is_complete(self) -> bool:
         """Whether every question about every pack has an answer."""
-        return all(self.triage.get(question.key) is not None for question in questions(self.job))
+        answers = self.triage if self.job.is_open else self.said
+        return all(answers.get(question.key) is not None for question in questions(self.job))
+
+    @property
+    def said(self) -> dict[str, bool | None]:
+        """Every answer, those of another shop among them; what was answered here stands before
+        them."""
+        here = {key: answer for key, answer in self.triage.items() if answer is not None}
+        found: dict[str, bool | None] = {**self.triage, **self.elsewhere, **here}
+        return found
 
     @property
     def dangers(self) -> list[str]:

@@ -84,7 +84,7 @@ def export(job: Job) -> JsonObject:
         )
     return _plan(job) | {
         "arrival_note": arrival.note,
-        "triage": arrival.triage,
+        "triage": arrival.said,
         "circumstances": arrival.circumstances,
         "wires": arrival.wires,
         "wire_places": arrival.wire_places,
@@ -135,9 +135,14 @@ def restore(restoring: Restoring) -> None:
     for w, place in head.get("wire_places", {}).items():
         if w in dict(WIRES):
             wire_places[w] = str(place)
+    answers = {key: answer for key, answer in head.get("triage", {}).items() if key in asked}
     Arrival.objects.create(
         job=restoring.job,
-        triage={key: answer for key, answer in head.get("triage", {}).items() if key in asked},
+        # A yes holds here too. A no was said of what the pack was then, by somebody of another
+        # shop.
+        triage={key: True if answer else None for key, answer in answers.items()},
+        elsewhere={key: answer for key, answer in answers.items() if answer is not None},
+        triage_pack=first_asked(restoring.job),
         note=head.get("arrival_note", ""),
         lifted_reason=head.get("quarantine_lifted", ""),
         circumstances=[c for c, _ in CIRCUMSTANCES if c in head.get("circumstances", [])],

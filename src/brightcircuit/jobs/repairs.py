@@ -51,8 +51,12 @@ def pending_repair(job: Job) -> Repair | None:
 
 
 def is_proved(job: Job) -> bool:
-    """Return whether a repair of this round has passed its proof."""
-    return job.repairs.filter(round=job.round, proof=Repair.Proof.PASSED).exists()
+    """Return whether a repair of this round has passed its proof; while a job is open, here."""
+    found = job.repairs.filter(round=job.round, proof=Repair.Proof.PASSED)
+    if job.is_open:
+        # What a file brings is history: nobody closes a job with the proof of another shop.
+        found = found.filter(imported=False)
+    return found.exists()
 
 
 def confirmed_counts() -> dict[str, int]:

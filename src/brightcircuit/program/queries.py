@@ -160,7 +160,11 @@ def devices_of(job: Job) -> tuple[Device, ...]:
         job, bike, of, {p.id: known_roles[kind] for p, kind in kinds if of[p.id] is None}
     )
     newest: dict[tuple[str, str], Told] = {}
-    for told in job.told.filter(undone=False):
+    told_here = job.told.filter(undone=False)
+    if job.is_open:
+        # Values that came with a file are history: the device is read again before it is written.
+        told_here = told_here.filter(imported=False)
+    for told in told_here:
         newest[told.part, told.code] = told
     own = {(o.part, o.code): o for o in job.otherwise.all()}
     found = []

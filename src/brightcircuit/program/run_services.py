@@ -227,8 +227,8 @@ class Journal:
                 _note_broken_off(self.actor, self.job, self.device, self.run, self.items)
 
     def begins(self, item: Item) -> bool:
-        """Keep what is known so far and that this item is about to be touched; returns False where
-        somebody has stopped the run."""
+        """Store what is known so far, and that this item is about to be touched; returns False
+        where somebody has stopped the run."""
         with transaction.atomic():
             self.keep()
             if not Run.objects.filter(pk=self.run.pk, state="going").exists():

@@ -14,7 +14,7 @@ from brightcircuit.prove.models import RideRow
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import hand_over
 from brightcore.formats.ride_file import read_ride
-from brightcore.procedure.ride import RideLog, analyse, speeds, tells_range
+from brightcore.procedure.ride import Ride, RideLog, analyse, speeds, tells_range
 
 CHARTED = {
     "speed_kmh": ("Speed", "km/h"),
@@ -26,12 +26,18 @@ MOST_POINTS = 240
 """Moments of a ride that are kept for its charts."""
 
 
-@transaction.atomic
 def take_ride(*, actor: Person, job: Job, content: bytes, name: str) -> RideRow:
     """Read a ride; raises FormatError naming every wrong line, and then nothing of it is kept."""
     require_open(job, actor)
+    # A long file takes seconds to read. Others save meanwhile: nothing is locked before it is to be
+    # stored.
     found = read_ride(content, name)
-    ride = analyse(found)
+    return _keep_ride(actor, job, name, found, analyse(found))
+
+
+@transaction.atomic
+def _keep_ride(actor: Person, job: Job, name: str, found: RideLog, ride: Ride) -> RideRow:
+    require_open(job, actor)
     told = {}
     for key, value in asdict(ride).items():
         if key != "flags" and value is not None:

@@ -124,10 +124,16 @@ def _yes_or_no(raw: str) -> bool:
     raise ReadingError(f"{raw!r} is neither yes nor no")
 
 
+MOST_DIGITS = 9
+"""Longer whole numbers are none that a part has."""
+
+
 def _whole_numbers(raw: str) -> tuple[int, ...]:
     pieces = [piece for piece in re.split(r"[\s,;–-]+", raw) if piece]
     if not pieces or not all(piece.isdigit() for piece in pieces):
         raise ReadingError(f"{raw!r} is not a list of whole numbers such as 11, 13, 15")
+    if max(map(len, pieces)) > MOST_DIGITS:
+        raise ReadingError(f"{raw[:40]!r} holds a number that is too large")
     return tuple(int(piece) for piece in pieces)
 
 

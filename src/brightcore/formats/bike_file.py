@@ -26,7 +26,7 @@ from brightcore.bike.model import (
 from brightcore.bike.space import Room, Size, Space
 from brightcore.errors import BrightError, FormatError, Problem
 from brightcore.formats.border import MOST_TOLD, check_border
-from brightcore.formats.plain import Json, JsonObject
+from brightcore.formats.plain import Json, JsonObject, read_json
 from brightcore.formats.schema import BIKE_FORMAT, LATEST, VERSION, bike_schema, spec_schema
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.base import Registry, type_hints
@@ -40,17 +40,11 @@ def parse_json(text: str | bytes) -> Json:
     if len(text) > MAX_BYTES:
         raise FormatError((Problem("$", f"the file is larger than {MAX_BYTES // 1_000_000} MB"),))
     try:
-        # Python reads NaN and Infinity, which no other reader of JSON does, and which no rule
-        # compares as one would think.
-        document = json.loads(text, parse_constant=_refuse_constant)
+        document = read_json(text)
     except (ValueError, RecursionError) as error:
         raise FormatError((Problem("$", f"this is not JSON: {error}"),)) from None
     check_border(document)
     return document
-
-
-def _refuse_constant(name: str) -> float:
-    raise ValueError(f"{name} is not a number")
 
 
 def check_format(document: Json, wanted: str, path: str = "$") -> None:

@@ -30,7 +30,8 @@ def safe_cell(value: Cell) -> str:
     ("'=1+1", '-0.3', "'-cmd")
     """
     text = str(value)
-    if text.startswith(FORMULA_SIGNS) and not _is_number(text):
+    # Some spreadsheets drop the blanks before it, and then take it for a formula all the same.
+    if text.lstrip(" ").startswith(FORMULA_SIGNS) and not _is_number(text):
         return QUOTE + text
     return text
 
@@ -41,7 +42,7 @@ def plain_cell(text: str) -> str:
     >>> plain_cell("'=1+1"), plain_cell("it's")
     ('=1+1', "it's")
     """
-    if text.startswith(QUOTE) and text[1:].startswith(FORMULA_SIGNS):
+    if text.startswith(QUOTE) and text[1:].lstrip(" ").startswith(FORMULA_SIGNS):
         return text[1:]
     return text
 

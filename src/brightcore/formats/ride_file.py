@@ -69,20 +69,18 @@ def _gpx(text: str) -> RideLog:
     timed = [(point, point.time) for point in points if point.time is not None]
     if not timed:
         raise FormatError((Problem("$", "no place of it has a time"),))
-    wild = []
-    for p, _ in timed:
-        if not (abs(p.latitude) <= 90 and abs(p.longitude) <= 180):
-            wild.append(p)
-    timed = [(p, when) for p, when in timed if p not in wild]
+    every = len(timed)
+    timed = [(p, when) for p, when in timed if abs(p.latitude) <= 90 and abs(p.longitude) <= 180]
+    wild = every - len(timed)
     if not timed:
         raise FormatError((Problem("$", "no place of it is on the earth"),))
-    untimed = len(points) - len(timed) - len(wild)
+    untimed = len(points) - every
     if untimed:
         flags = [f"{untimed} places have no time: left out"]
     else:
         flags = []
     if wild:
-        flags.append(f"{len(wild)} places are not on the earth: left out")
+        flags.append(f"{wild} places are not on the earth: left out")
     began = timed[0][1]
     rows = []
     for p, when in timed:

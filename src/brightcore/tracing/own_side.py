@@ -1,4 +1,4 @@
-"""Before a part is bought: the reading that would tell the part from the contacts of its own plug.
+"""Before a part is bought: the reading that would tell it from the plugs and cables in front of it.
 
 A contact in front of a part and the part itself look alike from most places, and the part is the
 dearer mistake. Both are taken as equally likely here: what was already made unlikely by readings
@@ -14,18 +14,20 @@ from brightcore.belief.bayes import expected_information
 from brightcore.circuit.faults import RepairKind
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.pace import Paced, minutes_of, present_state
-from brightcore.tracing.tests import Test
 
 Floats = NDArray[np.float64]
 
 OWN_SIDE_MIN = 5.0
 """Only where it takes so few minutes (measured: without a limit it reads inside the motor)."""
 
-TELLS_BITS = 0.1
+TELLS_BITS = 0.2
 """Bits at even odds from which a reading tells the two apart."""
 
-SIDES = 2
-"""So many readings at the part's own plugs are enough: one on each side."""
+LEAST_IN_FRONT = 0.01
+"""Share of the part's own belief from which what stands in front of it is still asked about."""
+
+NEGLIGIBLE = 1e-4
+"""What is believed less does not count for the choice."""
 
 READ_KINDS = ("volts", "ohms")
 
@@ -47,17 +49,17 @@ class Sided(Paced, Protocol):
 
 
 def own_side_test(trace: Sided, repair: RepairKind) -> str | None:
-    """Return the id of the reading at a part's own plugs that stands before its replacement, None
-    where there is none, or where both sides were read."""
+    """Return the id of the reading that stands before a part is replaced: the one that would tell
+    it from the plugs and cables in front of it. None where nothing tells them apart any more."""
     if not repair.of_part:
-        return None
-    joins = _joins_of(trace.engine, repair.owner)
-    if len(_made_there(trace, joins)) >= SIDES:
         return None
     items = trace.engine.hypotheses.items
     part = [i for i, item in enumerate(items) if item.repair.id == repair.id]
-    plugs = [i for i, item in enumerate(items) if item.repair.id in {f"join:{j}" for j in joins}]
-    if not part or not plugs:
+    front = [i for i, item in enumerate(items) if item.repair.of_join or item.repair.of_cable]
+    if not part or not front:
+        return None
+    likely = float(trace.belief[front].sum())
+    if likely < LEAST_IN_FRONT * float(trace.belief[part].sum()):
         return None
     tables, stack = trace.engine.stack()
     rows, state = [], present_state(trace)
@@ -65,16 +67,17 @@ def own_side_test(trace: Sided, repair: RepairKind) -> str | None:
         test = table.test
         if test.kind not in READ_KINDS or test.id in trace.made or test.id in trace.left_out:
             continue
-        if minutes_of(trace, test, state) <= OWN_SIDE_MIN and _is_at(test, trace.engine, joins):
+        if minutes_of(trace, test, state) <= OWN_SIDE_MIN:
             rows.append(n)
     if not rows:
         return None
-    columns = part + plugs
-    belief = np.concatenate([_even(trace.belief[part]), _even(trace.belief[plugs])])
+    columns = part + front
+    belief = np.concatenate([_even(trace.belief[part]), _even(trace.belief[front])])
+    keep = belief > NEGLIGIBLE
     sides = np.zeros((len(columns), 2))
     sides[: len(part), 0] = sides[len(part) :, 1] = 1.0
-    outcomes = stack[rows][:, :, columns].astype(np.float64)
-    bits = expected_information(outcomes, belief, sides)
+    outcomes = stack[rows][:, :, np.asarray(columns)[keep]].astype(np.float64)
+    bits = expected_information(outcomes, belief[keep], sides[keep])
     best = int(np.argmax(bits))
     if bits[best] < TELLS_BITS:
         return None
@@ -87,31 +90,3 @@ def _even(belief: Floats) -> Floats:
     if total <= 0:
         return np.full(len(belief), 0.5 / len(belief))
     return np.asarray(0.5 * belief / total)
-
-
-def _joins_of(engine: Engine, part: str) -> tuple[str, ...]:
-    """Return the ids of the joins at a part."""
-    found = []
-    for join in engine.bike.joins:
-        if part in (join.a_part, join.b_part):
-            found.append(join.id)
-    return tuple(found)
-
-
-def _made_there(trace: Sided, joins: tuple[str, ...]) -> list[Test]:
-    """Return the readings that were made at some joins."""
-    found = []
-    for name in trace.made:
-        test = trace.engine.by_id.get(name)
-        if test is not None and test.kind in READ_KINDS and _is_at(test, trace.engine, joins):
-            found.append(test)
-    return found
-
-
-def _is_at(test: Test, engine: Engine, joins: tuple[str, ...]) -> bool:
-    """Return whether both probes of a test stand at plugs of some joins."""
-    ends = set()
-    for join in engine.bike.joins:
-        if join.id in joins:
-            ends |= {f"{part}.{port}" for part, port in join.sides()}
-    return all(pin.rpartition(".")[0] in ends for pin in (test.red, test.black))
