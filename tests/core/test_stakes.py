@@ -105,12 +105,12 @@ class LookAheadTest(TestCase):
 
 class OwnSideTest(TestCase):
     def test_what_tells_a_part_from_its_plug_is_read_before_it_is_bought(self) -> None:
-        """Rows: a part that is broken. Where its replacement is named, no reading of a few minutes
-        is left that would tell it from a contact in front of it; on the way at least one was due."""
+        """Rows: a part that is broken. Where it is named, no reading of a few minutes is left that
+        would tell it from a contact in front of it; on the way at least one was due."""
         made, due = engine("teasel"), 0
         for fault in (
             "throttle.plug.signal/dead/full",
-            "throttle.plug.supply/short-to-ground/full",
+            "throttle.plug.signal/weak/full",
         ):
             bikes = TrueBikes(made, [made.hypotheses.index(fault)], 3)
             evidence = list(bikes.complaint(0))
