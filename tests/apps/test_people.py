@@ -114,6 +114,27 @@ class PeopleTest(ShopTest):
         self.assertRedirects(self.client.post(reverse("password"), own), reverse("preferences"))
         self.assertEqual(self.client.get("/").status_code, 200)
 
+    def test_the_first_day_of_everybody_goes_through_the_front_door(self) -> None:
+        """Added by a lead, given password changed, own settings stored, first page: by role."""
+        for role, first in (("technician", "bench"), ("learner", "practice"), ("lead", "bench")):
+            name, own = f"new-{role}", "harbour-slate-77"
+            with self.subTest(role):
+                self.as_lead(do="add", name=name, password=GOOD, role=role)
+                self.client.logout()
+                self.client.login(username=name, password=GOOD)
+                self.assertRedirects(self.client.get(reverse(first)), reverse("password"))
+                changed = self.client.post(
+                    reverse("password"), {"old": GOOD, "password": own, "again": own}
+                )
+                self.assertRedirects(changed, reverse("preferences"))
+                page = self.client.get(reverse("preferences"))
+                form = page.context["form"]
+                values = {name: form[name].value() or "" for name in form.fields}
+                kept = self.client.post(reverse("preferences"), values | {"theme": "dark"})
+                self.assertEqual(kept.status_code, 302)
+                self.assertEqual(Person.objects.get(username=name).theme, "dark")
+                self.assertEqual(self.client.get(reverse(first)).status_code, 200)
+
     def test_only_a_shop_lead_changes_people(self) -> None:
         for act in (
             lambda: add_person(actor=self.technician, name="x", password=GOOD, role="lead"),

@@ -79,11 +79,22 @@ def _write(path: Path) -> None:
                 archive.write(data / name, name)
 
 
-def read_backup(source: Path) -> tuple[Path, int]:
-    """Put a verified backup in place; the present data is kept beside it. Returns (kept, jobs)."""
+def _has_data() -> bool:
+    """Return whether there is anything here that a backup would keep."""
+    path = database_path()
+    if not path.exists():
+        return False
+    with sqlite3.connect(f"file:{path}?mode=ro", uri=True) as found:
+        tables = found.execute("SELECT name FROM sqlite_master WHERE name = 'jobs_job'")
+        return tables.fetchone() is not None
+
+
+def read_backup(source: Path) -> tuple[Path | None, int]:
+    """Put a verified backup in place; the present data is kept beside it. Returns (kept, jobs);
+    nothing is kept where there is nothing, as on a new machine."""
     count = verify(source)
     # What is there now is kept first: the backup that is put in may be the wrong one.
-    kept, _ = write_backup(None)
+    kept = write_backup(None)[0] if _has_data() else None
     connection.close()
     media = Path(settings.DATA) / MEDIA
     with zipfile.ZipFile(source) as archive, tempfile.TemporaryDirectory() as folder:

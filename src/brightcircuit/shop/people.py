@@ -10,7 +10,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 
-from brightcircuit.common.permissions import require_active, require_lead
+from brightcircuit.common.permissions import require_active, require_lead, require_signed_in
 from brightcircuit.shop.models import Person, Role, Shop
 
 LAST_LEAD = "The shop needs one active shop lead: make somebody else shop lead first."
@@ -110,8 +110,8 @@ def reset_password(*, actor: Person, person: Person, password: str) -> None:
 
 @transaction.atomic
 def change_password(*, actor: Person, old: str, password: str) -> None:
-    """Change one's own password; raises ValidationError by field."""
-    require_active(actor)
+    """Change one's own password, a learner's too; raises ValidationError by field."""
+    require_signed_in(actor)
     if not actor.check_password(old):
         raise ValidationError({"old": "That is not the present password."})
     _check_password(password, actor)

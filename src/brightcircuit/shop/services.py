@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from brightcircuit.common.permissions import require_active, require_lead
+from brightcircuit.common.permissions import require_active, require_lead, require_signed_in
 from brightcircuit.shop.models import Meter, Pace, Person
 from brightcore.circuit.instruments import own_meter_name
 from brightcore.errors import ReadingError
@@ -74,8 +74,8 @@ OWN = ("theme", "units", "decimal", "dates", "text_size", "single_key_shortcuts"
 
 @transaction.atomic
 def set_preferences(*, actor: Person, values: Mapping[str, object]) -> None:
-    """Store a person's own preferences, by the names in `OWN`."""
-    require_active(actor)
+    """Store a person's own preferences, by the names in `OWN`; a learner has them too."""
+    require_signed_in(actor)
     for name in OWN:
         setattr(actor, name, values[name])
     actor.save(update_fields=OWN)

@@ -2,6 +2,7 @@
 
 import fcntl
 import os
+import socket
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -30,6 +31,19 @@ def holding(what: str) -> Iterator[None]:
         yield
     finally:
         os.close(handle)
+
+
+def free_port(host: str, wanted: int) -> int:
+    """Return a port that nothing listens on: the wanted one, else one that the system gives."""
+    for port in (wanted, 0):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind((host, port))
+            except OSError:
+                continue
+            return int(probe.getsockname()[1])
+    return wanted
 
 
 FORWARDED = {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"}

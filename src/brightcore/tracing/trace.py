@@ -356,10 +356,9 @@ class Trace(Found):
             look = f"volts {ends} @ off"
             if look in self.engine.by_id and not read:
                 return look
-        if lead.cost_level >= 1:
-            own_side = own_side_test(self, lead)
-            if own_side is not None:
-                return own_side
+        own_side = own_side_test(self, lead)
+        if own_side is not None:
+            return own_side
         if lead.describes or (lead.cost_level < 1 and not lead.of_join):
             return None
         asked = {item.subject for item in self.evidence if item.kind == "ask"}

@@ -24,4 +24,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         with holding("restore the backup"):
             kept, count = read_backup(options["file"])
-        self.stdout.write(f"Restored {count} jobs. What was here before is in {kept}.")
+        if kept is None:
+            before = "Nothing was here before."
+        else:
+            before = f"What was here before is in {kept}."
+        self.stdout.write(f"Restored {count} jobs. {before}")

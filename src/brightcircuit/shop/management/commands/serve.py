@@ -12,7 +12,9 @@ from django.core.management.base import BaseCommand
 
 from brightcircuit.shop.first_run import code
 from brightcircuit.shop.people import is_empty
-from brightcircuit.shop.serving import holding, proxy_options
+from brightcircuit.shop.serving import free_port, holding, proxy_options
+
+USUAL_PORT = 8017
 
 SWITCH_S = 0.0005
 """How long a thread may hold the interpreter while others wait: the predictions, which let go of it
@@ -27,11 +29,15 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--host", default="127.0.0.1")
-        parser.add_argument("--port", type=int, default=8017)
+        parser.add_argument("--port", type=int, help=f"default {USUAL_PORT}")
 
     def handle(self, *args: Any, **options: Any) -> None:
         with holding("start another"):
-            self._serve(options["host"], options["port"])
+            host, port = options["host"], options["port"]
+            if port is None and settings.DEMO:
+                # Another demo may run beside this one; a shop's own server keeps its address.
+                port = free_port(host, USUAL_PORT)
+            self._serve(host, port or USUAL_PORT)
 
     def _serve(self, host: str, port: int) -> None:
         from waitress import create_server
@@ -90,9 +96,11 @@ class Command(BaseCommand):
 
     def _start_devices(self) -> subprocess.Popen[bytes] | None:
         """Start the stand-in, so that there is something to link to."""
-        where, _, port = settings.STANDIN.rpartition(":")
-        if where != "tcp:127.0.0.1" or not port.isdigit():
+        where, _, wanted = settings.STANDIN.rpartition(":")
+        if where != "tcp:127.0.0.1" or not wanted.isdigit():
             return None
+        port = str(free_port("127.0.0.1", int(wanted)))
+        settings.STANDIN = f"{where}:{port}"
         self.stdout.write(f"Simulated controllers answer at {settings.STANDIN}")
         self.stdout.flush()
         command = [sys.executable, "-m", "brightcircuit.link.standin", "--tied", "--port", port]
