@@ -84,6 +84,7 @@ def connect(page: Page) -> None:
     for name in ("Connect", "Read all 36 values"):
         with page.expect_navigation():
             page.get_by_role("button", name=name).click()
+    page.get_by_role("button", name="Watch").click()
     page.get_by_text("Hands at the stand-in").click()
     page.get_by_label("Throttle %").fill("50")
     with page.expect_navigation():
