@@ -24,12 +24,22 @@ from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from strangers.play import Played, as_described, complaint, play, temper_of
 from strangers.solver import Piece
-from strangers.sorts import SORTS
+from strangers.sorts import SORTS, hidden
 from strangers.truth import NOTHING, Trouble, TrueBike
 
 DEMO = Path(__file__).parent.parent.parent / "src" / "brightcircuit" / "demo"
 DEMO_BIKES = ("fern", "otter", "teasel")
-SETS = ("listed", "makes", "slips", "strange", "tempers", "none", "unridden")
+SETS = (
+    "listed",
+    "makes",
+    "slips",
+    "strange",
+    "tempers",
+    "none",
+    "unridden",
+    "undescribed",
+    "two",
+)
 TRIES = 60
 
 HEAD = """# Judged by strangers
@@ -57,8 +67,9 @@ that the engine proposes a test with, and for *listed* the values of its own fau
 pull-ups, loads and dividers differ up to twice; *slips* with 3 % of the readings taken at another
 pin and 10 % not given; *strange* what it does not name as such; *tempers* controllers that react
 otherwise to halls, an open throttle, a silent display; *none* a sound bike; *unridden* strange ones
-whose ride cannot be made. Sorts that were written after the engine are still owed: all of these
-were written together with it, by the same hand.
+whose ride cannot be made; *undescribed* something on a signal line that nobody described; *two*
+two faults of the list at once, where naming either is right. Sorts that were written after the
+engine are still owed: all of these were written together with it, by the same hand.
 """
 
 
@@ -88,6 +99,23 @@ def listed(circuit: Circuit, rng: np.random.Generator) -> Iterator[Trouble]:
         )
 
 
+def two(circuit: Circuit, rng: np.random.Generator) -> Iterator[Trouble]:
+    """Yield two faults of the list at once, at different places: finding either is right."""
+    single = listed(circuit, rng)
+    while True:
+        first, second = next(single), next(single)
+        if first.owners & second.owners or set(first.pieces) & set(second.pieces):
+            continue
+        yield Trouble(
+            "two",
+            f"{first.words} and {second.words}",
+            {**first.pieces, **second.pieces},
+            owners=first.owners | second.owners,
+            buys=first.buys | second.buys,
+            orders=first.orders or second.orders,
+        )
+
+
 def work(job: tuple[str, tuple[str, ...], int, int]) -> list[tuple[str, Played]]:
     """Play some sets on one bike."""
     name, sets, count, seed = job
@@ -100,6 +128,10 @@ def work(job: tuple[str, tuple[str, ...], int, int]) -> list[tuple[str, Played]]
         makers = {}
         if which in ("strange", "unridden"):
             makers = {s: maker(engine.circuit, rng) for s, maker in SORTS.items()}
+        elif which == "undescribed":
+            makers = {"hidden": hidden(engine.circuit, rng)}
+        elif which == "two":
+            makers = {"two": two(engine.circuit, rng)}
         elif which != "none":
             makers = {"listed": listed(engine.circuit, rng)}
         order = list(makers)
@@ -159,7 +191,15 @@ def line(label: str, rows: list[Played]) -> str:
         f" buys/100 {100 * np.mean([r.bought for r in rows]):4.1f}"
         f" >.99 {np.mean([r.right for r in sure]) if sure else 0:6.1%} of {len(sure):3d}"
         f" min {np.median(minutes):4.1f} ({minutes[n // 10]:.0f} to {minutes[-1 - n // 10]:.0f})"
+        f"{_asked(label, rows)}"
     )
+
+
+def _asked(label: str, rows: list[Played]) -> str:
+    """Return how often nothing was bought before it was asked what is not described."""
+    if label != "undescribed":
+        return ""
+    return f" asked or nothing bought {np.mean([r.asked or not r.bought for r in rows]):.1%}"
 
 
 def reliability(rows: list[Played]) -> str:

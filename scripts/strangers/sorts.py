@@ -354,6 +354,31 @@ def to_frame(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
         )
 
 
+HIDDEN_LINES = ("brake_signal", "throttle_signal", "pedal_signal", "brake_left", "brake_right")
+
+
+def hidden(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
+    """A switch or an alarm that nobody described, on a signal of a controller: it pulls the line
+    down through 1 to 600 Ω."""
+    pins = []
+    for part in circuit.bike.having(ControllerSpec):
+        for port in part.ports:
+            for pin in port.pins:
+                if pin.role in HIDDEN_LINES or pin.role.endswith("_signal"):
+                    pins.append((part, f"{part.id}.{port.id}.{pin.name}", pin.role))
+    while pins:
+        part, name, role = pins[int(rng.integers(len(pins)))]
+        ohm = between(rng, 1, 600)
+        node = circuit.node_of
+        yield Trouble(
+            "hidden",
+            f"{name} {ohm:.0f} Ω",
+            extra=(Branch("strange", node[name], node[f"{part.id}:ground"], resistance(ohm)),),
+            owners=_near(circuit, name),
+            roles=frozenset({f"{part.id}:{role}"}),
+        )
+
+
 SORTS: dict[str, Sort] = {
     "5 V contact": supply_contact,
     "ground contact": ground_contact,
