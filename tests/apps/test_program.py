@@ -3,6 +3,7 @@ what."""
 
 import json
 from typing import Any
+from unittest.mock import patch
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.urls import reverse
@@ -15,6 +16,7 @@ from brightcircuit.program.models import Snapshot, Told
 from brightcircuit.program.queries import Device, Row, devices_of, findings_of
 from brightcircuit.program.services import (
     copy_settings,
+    device_of,
     name_profile,
     restore_snapshot,
     retire_profile,
@@ -205,6 +207,10 @@ class ProgramTest(ShopTest):
         for content, name in TAKEN:
             self.assertEqual(take_settings(**self.where, content=content, name=name), 2)
             self.assertEqual((self.row("P06").has, self.row("P01").has), (41.0, 1.0))
+        with patch("brightcircuit.program.services.device_of", wraps=device_of) as worked_out:
+            content, name = TAKEN[0]
+            take_settings(**self.where, content=content, name=name)
+        self.assertEqual(worked_out.call_count, 1, "the device is worked out once a file")
         for kind in ("json", "yaml", "csv"):
             url = reverse("program-settings", args=(self.job_uuid, "display", kind))
             text = self.client.get(url).content

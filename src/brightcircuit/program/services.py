@@ -83,10 +83,16 @@ def tell(
 ) -> Told:
     """Store what a device shows (`seen`) or what was entered and read back (`entered`)."""
     require_open(job, actor)
-    device = device_of(job, part)
-    row = _row(device, code)
     if how != "file":
         require_pack_safe(job)  # a device shows nothing without its pack
+    return _tell(actor, job, device_of(job, part), code, text, how, why)
+
+
+def _tell(
+    actor: Person, job: Job, device: Device, code: str, text: str, how: str, why: str
+) -> Told:
+    """Store one value of a device that was worked out once: a file tells more than a hundred."""
+    row, part = _row(device, code), device.part.id
     value = read_value(row.parameter, text)
     # Whoever enters a first value has a way back to what the device brought, without having thought
     # of it.
@@ -135,8 +141,12 @@ def want_otherwise(
     """Want another value than the derived one, with a reason that stays; no text: as derived
     again."""
     require_open(job, actor)
-    device = device_of(job, part)
-    row = _row(device, code)
+    _want(actor, job, device_of(job, part), code, text, reason)
+
+
+def _want(actor: Person, job: Job, device: Device, code: str, text: str, reason: str) -> None:
+    """Want another value of a device that was worked out once."""
+    row, part = _row(device, code), device.part.id
     if not text.strip():
         job.otherwise.filter(part=part, code=code).delete()
         log.write(job, actor, "program", f"{device.part.name} {code}: wanted as derived again")
@@ -247,14 +257,9 @@ def restore_snapshot(*, actor: Person, job: Job, uuid: str) -> int:
         if value is None or (row.has is not None and abs(row.has - value) < row.parameter.step / 2):
             continue
         count += 1
-        want_otherwise(
-            actor=actor,
-            job=job,
-            part=found.part,
-            code=row.parameter.code,
-            text=row.parameter.shown(float(value)),
-            reason=f"As in the snapshot: {found.title}",
-        )
+        text = row.parameter.shown(float(value))
+        reason = f"As in the snapshot: {found.title}"
+        _want(actor, job, device, row.parameter.code, text, reason)
     return count
 
 
@@ -287,7 +292,7 @@ def copy_settings(*, actor: Person, job: Job, part: str, uuid: str) -> tuple[int
         text = row.parameter.shown(float(value))
         if row.derived is None or row.parameter.shown(row.derived) != text:
             reason = f"As on {label}, job {source.job.number}"
-            want_otherwise(actor=actor, job=job, part=part, code=code, text=text, reason=reason)
+            _want(actor, job, device, code, text, reason)
     return copied, derived
 
 
@@ -304,15 +309,8 @@ def take_settings(*, actor: Person, job: Job, part: str, content: bytes, name: s
             {"file": [f"{p.path}: {p.message}" for p in error.problems[:20]]}
         ) from None
     for code, value in values.items():
-        tell(
-            actor=actor,
-            job=job,
-            part=part,
-            code=code,
-            text=device.profile.parameter(code).shown(value),
-            how="file",
-            why=name[:LONGEST],
-        )
+        text = device.profile.parameter(code).shown(value)
+        _tell(actor, job, device, code, text, "file", name[:LONGEST])
     return len(values)
 
 
