@@ -352,6 +352,13 @@ class JourneyTest(ShopTest):
         for words in journey.never:
             self.assertNotIn(words, text)
 
+    def _looks_at_packs(self, job: Job) -> None:
+        """Answer what is asked about the packs that are on the bike now, all no."""
+        answers = job.arrival.triage
+        asked = [q.key for q in questions(job) if answers.get(q.key) is None]
+        if asked:
+            answer_triage(actor=self.technician, job=job, answers=dict.fromkeys(asked, False))
+
     def _ticked_through(self, job: Job) -> None:
         """Tick every step in its order; none is too early, and none meets the pack in the wrong
         place."""
@@ -366,6 +373,8 @@ class JourneyTest(ShopTest):
             if step.power == ON:
                 self.assertTrue(inside, step.id)
             if step.id not in done_steps(job):
+                # A pack that has come onto the bike is looked at before anything is powered.
+                self._looks_at_packs(job)
                 self.assertEqual(
                     tick(actor=self.technician, job=job, step_id=step.id, done=True), "", step.id
                 )

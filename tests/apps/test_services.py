@@ -228,6 +228,8 @@ class PermissionTest(ShopTest):
         self.assertEqual(copy.arrival.lifted_reason, "Aired, cells measured")
         self.assertTrue(all(line.imported for line in copy.log.exclude(what="imported")))
         lift_quarantine(actor=self.lead, job=copy, reason="Looked at here")
+        self.assertEqual([block.kind for block in blocks(copy)], ["triage"])
+        answer_triage(actor=self.technician, job=copy, answers=ALL_NO)
         self.assertEqual(blocks(copy), [])
 
     def test_repair_at_the_pack_proof_and_closing_ask_for_the_quarantine(self) -> None:
@@ -318,6 +320,9 @@ class DangerTest(ShopTest):
         found = export_job(self.job)
         found["job"]["complaint"] = "In another shop"
         copy, _ = import_job(actor=self.technician, text=canonical_json(found))
+        # What was answered about the pack in another shop is history here.
+        self.assertEqual([block.kind for block in blocks(copy)], ["triage", "finding"])
+        answer_triage(actor=self.technician, job=copy, answers=ALL_NO)
         self.assertEqual([block.kind for block in blocks(copy)], ["finding"])
         shown = next(f for f in findings_of(copy) if f.finding.key == key)
         self.assertIn("Fuse is on order", shown.elsewhere)

@@ -130,7 +130,7 @@ class LinkTest(BrowserTest):
 
     def test_a_controller_is_read_changed_and_read_back(self) -> None:
         page = self.page
-        with standin() as running:
+        with standin() as running, self.settings(STANDIN=running.line):
             self.connect(running)
             expect(page.locator("[data-value=volts]")).to_have_text("–")
             page.get_by_role("button", name="Watch").click()

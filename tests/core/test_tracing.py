@@ -83,7 +83,7 @@ class StudyTest(TestCase):
         self.assertGreaterEqual(right, 0.95)
         self.assertGreaterEqual(at_stop, 0.95)
         self.assertLess(abs(sure - at_stop), 0.05)
-        self.assertLess(minutes, 17)
+        self.assertLess(minutes, 19)
 
     def test_faults_of_fern_are_found(self) -> None:
         self.study("fern", 50)

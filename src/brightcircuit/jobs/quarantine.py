@@ -59,10 +59,11 @@ def standing_quarantines(job: Job) -> list[Quarantine]:
     way = way_of(job)
     there = tuple(packs(way.stands)) or tuple(packs(way.plan))
     ids = {pack.id for pack in there}
-    marks: set[str] = set()
+    bike = job.revision.bike
+    # Also what was written on them since, in a newer description than the job uses.
+    marks = marks_of(latest_revision(bike), ids) if ids else set()
     for pack in there:
         marks |= _marks_on(pack)
-    bike = job.revision.bike
     return [row for row in active if _holds(row, bike, ids, marks)]
 
 
