@@ -66,7 +66,7 @@ def read_address(text: str) -> Address:
     found = network or serial
     if found is None:
         raise AddressError(
-            f"{plain!r} is no address: write tcp:192.0.2.5:502/1 or serial:/dev/ttyUSB0@115200/1"
+            f"{plain!r} is no address: write tcp:192.168.0.5:502/1 or serial:/dev/ttyUSB0@115200/1"
         )
     unit = int(found["unit"] or 1)
     # Unit numbers of Modbus: 0 is to all, 248 and above are reserved (Modbus over serial line,
