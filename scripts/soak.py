@@ -215,13 +215,17 @@ class Soak:
                 return
             job = chance.choice(self.jobs)
             words = f"note {chance.getrandbits(60):x}"
-            page = visitor.get(f"/jobs/{job}/arrive/")
+            page = visitor.get(f"/jobs/{job}/arrive/found/")
             if SIGN_IN in page[1]:
                 return
             if page[0] != 200:
                 continue
             post = partial(
-                visitor.post, f"/jobs/{job}/arrive/", action="note", note=words, was=_note(page[2])
+                visitor.post,
+                f"/jobs/{job}/arrive/found/",
+                action="note",
+                note=words,
+                was=_note(page[2]),
             )
             answer = self._timed("writes", post, (*GOOD, 409))
             time.sleep(PAUSE_S)
