@@ -200,17 +200,23 @@ def halls_inside(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
         )
 
 
+def _at_controllers(circuit: Circuit, wanted: Callable[[str], bool]) -> list[tuple[Part, str, str]]:
+    """Return (controller, pin, role) of every pin of a controller whose role is wanted."""
+    found = []
+    for part in circuit.bike.having(ControllerSpec):
+        for port in part.ports:
+            for pin in port.pins:
+                if wanted(pin.role):
+                    found.append((part, f"{part.id}.{port.id}.{pin.name}", pin.role))
+    return found
+
+
 RAILS = ("battery_out", "supply_5v", "accessory_plus")
 
 
 def consumer(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
     """Something that draws 20 to 500 mA and nobody described, on a rail of a controller."""
-    pins = []
-    for part in circuit.bike.having(ControllerSpec):
-        for port in part.ports:
-            for pin in port.pins:
-                if pin.role in RAILS:
-                    pins.append((part, f"{part.id}.{port.id}.{pin.name}", pin.role))
+    pins = _at_controllers(circuit, lambda role: role in RAILS)
     while pins:
         part, name, role = pins[int(rng.integers(len(pins)))]
         ampere = between(rng, 0.02, 0.5)
@@ -354,18 +360,10 @@ def to_frame(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
         )
 
 
-HIDDEN_LINES = ("brake_signal", "throttle_signal", "pedal_signal", "brake_left", "brake_right")
-
-
 def hidden(circuit: Circuit, rng: Rng) -> Iterator[Trouble]:
     """A switch or an alarm that nobody described, on a signal of a controller: it pulls the line
     down through 1 to 600 Ω."""
-    pins = []
-    for part in circuit.bike.having(ControllerSpec):
-        for port in part.ports:
-            for pin in port.pins:
-                if pin.role in HIDDEN_LINES or pin.role.endswith("_signal"):
-                    pins.append((part, f"{part.id}.{port.id}.{pin.name}", pin.role))
+    pins = _at_controllers(circuit, lambda role: role.endswith("_signal"))
     while pins:
         part, name, role = pins[int(rng.integers(len(pins)))]
         ohm = between(rng, 1, 600)

@@ -220,7 +220,8 @@ def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
     Bits left about the place of the fault, over what the most telling of the best tests gives of
     them a minute.
     """
-    if not best or trace.stopped:
+    # While tests are still being worked out the best of them may not be there: nothing is promised.
+    if not best or trace.stopped or not trace.engine.ready:
         return None
     membership = np.zeros((len(trace.belief), len(trace.suspects)))
     for n, suspect in enumerate(trace.suspects):
