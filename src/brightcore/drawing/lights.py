@@ -5,7 +5,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from brightcore.drawing.line_shapes import TRUNK, LineLayout
-from brightcore.tracing.trace import LIT_RATIO, SUSPECT_PROBABILITY, Trace
+from brightcore.tracing.suspects import SUSPECT_PROBABILITY
+from brightcore.tracing.trace import Trace
+
+LIT_RATIO = 20.0
+"""A stretch is lit where every fault of it is this many times less likely than the best
+explanation."""
 
 
 @dataclass(frozen=True, slots=True)

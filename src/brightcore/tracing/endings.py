@@ -17,8 +17,8 @@ from brightcore.tracing.hypotheses import NONE_REPAIR, OTHER_REPAIR
 from brightcore.tracing.pairs import second_of
 from brightcore.tracing.proving import Proof, proof_of
 from brightcore.tracing.stakes import LEAST_SURE
-from brightcore.tracing.suspects import Suspect
-from brightcore.tracing.trace import SUSPECT_PROBABILITY, Trace
+from brightcore.tracing.suspects import SUSPECT_PROBABILITY, Suspect
+from brightcore.tracing.trace import Trace
 
 DESCRIBE_FROM = 0.3
 """Belief from which something undescribed that was found is described before anything else is

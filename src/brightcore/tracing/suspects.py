@@ -17,6 +17,9 @@ Floats = NDArray[np.float64]
 LEAST_SHOWN, MOST_COMPARED = 0.02, 12
 """Belief from which suspects are compared, and how many of them at most."""
 
+SUSPECT_PROBABILITY = 0.05
+"""Belief from which a stretch or part is suspect."""
+
 LEAST_LEFT = 0.01
 """Belief from which a suspect counts as left: the same wherever suspects are counted."""
 

@@ -1,4 +1,4 @@
-"""Belief of one job: an engine and its evidence, what leads, what fits, and when it stops."""
+"""When one job stops: what stands before a repair is named, and what the next test may tell."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from brightcore.belief.bayes import expected_information, posterior
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
-from brightcore.tracing.found import Found
+from brightcore.tracing.fit import Fit
 from brightcore.tracing.own_side import own_side_test
 from brightcore.tracing.stakes import LEAST_SURE, THOUGHT_MIN, Choice, best_saving, wrong_minutes
 from brightcore.tracing.states import AGAIN
@@ -27,32 +27,9 @@ Floats = NDArray[np.float64]
 LEAST_TESTS = 2
 """Different tests made here from which a repair is named: one look alone does not carry it."""
 
-LIT_RATIO = 20.0
-"""A stretch is lit where every fault of it is this many times less likely than the best
-explanation."""
-
-SUSPECT_PROBABILITY = 0.05
-"""Belief from which a stretch or part is suspect."""
-
-ODD_RATIO = 0.02
-"""A reading contradicts the leading explanation where that gives it this share of what the best one
-does."""
-
-UNMODELLED_LEADS = 0.3
-"""Belief in "not modelled" from which evidence counts as contradictory."""
-
-SHOWN_RATIO = 20.0
-"""What was found must be this much likelier than on a healthy bike before a repair is named."""
-
 OTHERS_CLEAN, OTHERS_CLEAN_TOLD = 1, 4
 """A single finding is looked at again where so many other tests were clean; later where the rider
 told of it."""
-
-CHANCE_SHARE = 0.1
-"""A reading is odd where an explanation gives it less than this share of what mere chance would."""
-
-MANY_READINGS = 4
-"""From so many readings one odd one is taken for a slip."""
 
 ASK_RATIO = 30.0
 """Something undescribed is asked about before a purchase, unless it explains the evidence so much
@@ -64,9 +41,6 @@ likely."""
 
 MISFIT_FROM = 0.3
 """Belief in a repair from which a reading that does not fit it is taken again."""
-
-FEW_READINGS = 3
-"""Fewer pieces of evidence are not yet called contradictory."""
 
 NEGLIGIBLE = 1e-5
 """Hypotheses below this belief do not count for choosing the next test."""
@@ -81,8 +55,8 @@ class Pair:
     share: float
 
 
-class Trace(Found):
-    """Belief of one job: an engine and its active evidence (weights for repeats included)."""
+class Trace(Fit):
+    """When one job stops, what comes before that, and what the next test may tell."""
 
     def __init__(
         self,
@@ -97,21 +71,6 @@ class Trace(Found):
         self._information: tuple[tuple[OutcomeTable, ...], Floats] | None = None
 
     @cached_property
-    def belief(self) -> Floats:
-        """Posterior over hypotheses [H]."""
-        return posterior(self.engine.hypotheses.prior, self.logs)
-
-    @cached_property
-    def repair_belief(self) -> Floats:
-        """Posterior over repairs [G]."""
-        return np.asarray(self.engine.membership.T @ self.belief)
-
-    @property
-    def leading_repair(self) -> int:
-        """Index of the most probable repair."""
-        return int(np.argmax(self.repair_belief))
-
-    @cached_property
     def left_out(self) -> frozenset[str]:
         """Ids of the tests that cannot be done here."""
         found = []
@@ -119,18 +78,6 @@ class Trace(Found):
             if self.terms.leaves_out(test.id, test.kind, kind_of(test.kind).needs(test)):
                 found.append(test.id)
         return frozenset(found)
-
-    def belief_without(self, index: int) -> Floats:
-        """Return the posterior [H] with one piece of evidence left out, and what was told of the
-        same."""
-        left_out = self.same_thing(index)
-        logs = [log for i, log in enumerate(self.logs) if i not in left_out]
-        return posterior(self.engine.hypotheses.prior, logs)
-
-    def without(self, index: int) -> Floats:
-        """Return the repair posterior [G] with one piece of evidence left out, and what was told of
-        the same."""
-        return np.asarray(self.engine.membership.T @ self.belief_without(index))
 
     @cached_property
     def hanging_on(self) -> int | None:
@@ -150,12 +97,6 @@ class Trace(Found):
     def hangs(self) -> bool:
         """Whether what leads rests on a single reading, or on a single test."""
         return self.hanging_on is not None or len(self.made) < LEAST_TESTS
-
-    @cached_property
-    def leading(self) -> int:
-        """Index of the most probable hypothesis of the leading repair."""
-        members = np.flatnonzero(self.engine.hypotheses.repair_of == self.leading_repair)
-        return int(members[np.argmax(self.belief[members])])
 
     @cached_property
     def stopped(self) -> bool:
@@ -220,25 +161,6 @@ class Trace(Found):
     def _is_likely_enough(self) -> bool:
         return not self.names_nothing and self.leads and self.shows and self.fits
 
-    @property
-    def names_nothing(self) -> bool:
-        """Whether what leads is no repair: no fault now, or something not modelled."""
-        return self.leading in (0, len(self.belief) - 1)
-
-    @cached_property
-    def clean(self) -> bool:
-        """Whether nothing was found here that a healthy bike would not show as well; a single
-        number may be off where no fault explains it better than none, and a single look that
-        many tries did not bear out."""
-        if self.far:
-            return False
-        looks = any(self.evidence[i].observable for i in self.abnormal)
-        if not self.abnormal or (not looks and self.leading == 0):
-            return True
-        return self.seen_once is not None and self.seen_once in {
-            test_id(self.evidence[i]) for i in self.now
-        }
-
     @cached_property
     def doubtful(self) -> str | None:
         """Id of the one look that alone says something is wrong, where nobody told of it and others
@@ -298,44 +220,6 @@ class Trace(Found):
             same = (test_id(other), other.observable) == (test_id(own), own.observable)
             times += same
         return times > 1
-
-    @cached_property
-    def shows(self) -> bool:
-        """Whether what was found here speaks for the leading explanation, against a healthy
-        bike."""
-        # Row 0 is the healthy bike. A repair that explains the readings no better than nothing at
-        # all rests on its prior alone, and nobody should open a motor for that.
-        gain = sum(float(self.said[i][self.leading] - self.said[i][0]) for i in self.now)
-        return bool(gain > np.log(SHOWN_RATIO))
-
-    @cached_property
-    def odd(self) -> tuple[int, ...]:
-        """Indices of evidence here that the leading explanation gives far less than mere chance
-        would."""
-        return self._odd_under(self.leading)
-
-    def _odd_under(self, index: int) -> tuple[int, ...]:
-        """Return the indices of evidence here that a hypothesis gives far less than mere chance
-        would."""
-        # Against chance, not against the best explanation: something exotic may foretell any
-        # reading exactly without being likely.
-        limit = np.log(CHANCE_SHARE)
-        found = []
-        for i in self.now:
-            if self.plain[i][index] < self.anything[i] + limit:
-                found.append(i)
-        return tuple(found)
-
-    @cached_property
-    def fits(self) -> bool:
-        """Whether the leading explanation accounts for what was found here: one slip in many is
-        allowed, where the rest says the same."""
-        if not self.odd:
-            return True
-        if len(self.odd) > 1 or len(self.now) < MANY_READINGS:
-            return False
-        rest = self.without(self.odd[0])
-        return bool(rest[self.leading_repair] >= LEAST_SURE)
 
     @cached_property
     def before_repair(self) -> str | None:
@@ -410,53 +294,6 @@ class Trace(Found):
         """The ranking, most probable first: one line for suspects that no remaining test tells
         apart."""
         return lines_of(self.suspects, self.indistinct)
-
-    @cached_property
-    def strength(self) -> Floats:
-        """Evidence-only log likelihood [H] relative to the best explanation (priors left out)."""
-        total = np.zeros(len(self.engine.hypotheses.items))
-        dropped = {i for i, _ in self.contradicting}
-        for i, log in enumerate(self.said):
-            if i not in dropped:
-                total = total + log
-        return np.asarray(total - total.max())
-
-    @cached_property
-    def contradicting(self) -> tuple[tuple[int, float], ...]:
-        """(index, ratio) of readings that the leading explanation cannot explain.
-
-        The ratio is the reading's likelihood under the leading single fault against the best
-        any hypothesis gives it.
-        """
-        # "Not modelled" contradicts nothing, as it foretells nothing; it must not be the lead that
-        # others are measured against.
-        belief = self.belief.copy()
-        belief[-1] = 0.0
-        lead = int(np.argmax(belief))
-        found = []
-        for i, log in enumerate(self.said):
-            ratio = float(np.exp(log[lead] - log[:-1].max()))
-            if ratio < ODD_RATIO:
-                found.append((i, ratio))
-        return tuple(found)
-
-    @property
-    def contradictory(self) -> bool:
-        """Whether the evidence fits no single fault well."""
-        top_is_other = bool(self.belief[-1] > UNMODELLED_LEADS)
-        seen = any(
-            self.evidence[i].observable and i in self.abnormal for i, _ in self.contradicting
-        )
-        return bool(self.contradicting) and (
-            top_is_other or seen or (len(self.evidence) >= FEW_READINGS and not self._robust())
-        )
-
-    def _robust(self) -> bool:
-        """Whether the leading repair would lead without the contradicting readings, too."""
-        lead = self.leading_repair
-        return len(self.contradicting) == 1 and all(
-            int(np.argmax(self.without(i))) == lead for i, _ in self.contradicting
-        )
 
     def _stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
         """Return the engine's stack with the looks in a state that the rider named, those of
