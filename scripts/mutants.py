@@ -116,11 +116,11 @@ TRACING = of(
     "core.test_trace_thresholds core.test_tracing",
     ("brightcore/tracing/stakes.py", "LEAST_SURE = 0.85", "LEAST_SURE = 0.75"),
     ("brightcore/tracing/stakes.py", "THOUGHT_MIN = 4.0", "THOUGHT_MIN = 6.0"),
-    ("brightcore/tracing/trace.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
-    ("brightcore/tracing/trace.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
-    ("brightcore/tracing/trace.py", "ODD_RATIO = 0.02", "ODD_RATIO = 0.2"),
-    ("brightcore/tracing/trace.py", "UNMODELLED_LEADS = 0.3", "UNMODELLED_LEADS = 0.9"),
-    ("brightcore/tracing/trace.py", "FEW_READINGS = 3", "FEW_READINGS = 2"),
+    ("brightcore/drawing/lights.py", "LIT_RATIO = 20.0", "LIT_RATIO = 5.0"),
+    ("brightcore/tracing/suspects.py", "SUSPECT_PROBABILITY = 0.05", "SUSPECT_PROBABILITY = 0.2"),
+    ("brightcore/tracing/fit.py", "ODD_RATIO = 0.02", "ODD_RATIO = 0.2"),
+    ("brightcore/tracing/fit.py", "UNMODELLED_LEADS = 0.3", "UNMODELLED_LEADS = 0.9"),
+    ("brightcore/tracing/fit.py", "FEW_READINGS = 3", "FEW_READINGS = 2"),
     ("brightcore/tracing/trace.py", "return self.hanging_on is not None or len", "return len"),
     ("brightcore/tracing/evidence.py", "REPEAT_WEIGHT = 0.5", "REPEAT_WEIGHT = 1.0"),
     ("brightcore/tracing/hypotheses.py", "NO_FAULT_PRIOR = 0.05", "NO_FAULT_PRIOR = 0.1"),
@@ -142,8 +142,8 @@ TRACING = of(
 
 ENDINGS = of(
     "core.test_trace_thresholds core.test_trials apps.test_trace",
-    ("brightcore/tracing/trace.py", "SHOWN_RATIO = 20.0", "SHOWN_RATIO = 2.0"),
-    ("brightcore/tracing/trace.py", "CHANCE_SHARE = 0.1", "CHANCE_SHARE = 0.3"),
+    ("brightcore/tracing/fit.py", "SHOWN_RATIO = 20.0", "SHOWN_RATIO = 2.0"),
+    ("brightcore/tracing/fit.py", "CHANCE_SHARE = 0.1", "CHANCE_SHARE = 0.3"),
     ("brightcore/tracing/doubts.py", "OVER_FULL, SPARE_V = 1.15", "OVER_FULL, SPARE_V = 1.5"),
     (
         "brightcore/tracing/hypotheses.py",

@@ -12,9 +12,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from brightcore.bike.model import Bike
+from brightcore.circuit.contacts import contact_id
 from brightcore.circuit.elements import Override, ratio_source, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.netlist import Circuit, compile_circuit, contact_id
+from brightcore.circuit.netlist import Circuit, compile_circuit
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.blocks import weakened
 from brightcore.simulation.table import Row, Table

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Join
 from brightcore.circuit.conditions import Condition, parse_condition
-from brightcore.circuit.netlist import contact_id
+from brightcore.circuit.contacts import contact_id
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.tests import Test, kind_of
 from strangers.solver import Branch, Piece

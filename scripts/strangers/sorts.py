@@ -10,7 +10,8 @@ import numpy as np
 
 from brightcore.bike.model import Join, Part, Pin
 from brightcore.bike.roles import role_of
-from brightcore.circuit.netlist import Circuit, contact_id
+from brightcore.circuit.contacts import contact_id
+from brightcore.circuit.netlist import Circuit
 from brightcore.kinds.cable import CableSpec
 from brightcore.kinds.controller_spec import ControllerSpec
 from brightcore.kinds.motor import MotorSpec

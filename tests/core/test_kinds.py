@@ -27,7 +27,8 @@ from brightcore.bike.roles import (
 )
 from brightcore.circuit.conditions import Condition
 from brightcore.circuit.elements import Element, source
-from brightcore.circuit.netlist import Stamper, compile_circuit
+from brightcore.circuit.netlist import compile_circuit
+from brightcore.circuit.stamper import Stamper
 from brightcore.circuit.system import System
 from brightcore.errors import BikeError, UnknownNameError
 from brightcore.findings import SEVERITIES

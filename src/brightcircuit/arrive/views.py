@@ -27,7 +27,7 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import plan_of
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.visits import LastTime, last_time
-from brightcore.circuit.netlist import join_title
+from brightcore.circuit.contacts import join_title
 from brightcore.simulation.scenes import scenes_of
 from brightcore.tracing.symptoms import BY_ID
 from brightcore.tracing.wording import suggested

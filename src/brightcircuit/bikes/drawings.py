@@ -5,7 +5,8 @@ from functools import lru_cache
 
 from brightcircuit.bikes.translate import circuit_of
 from brightcore.bike.model import Bike, Part, Pin, Port
-from brightcore.circuit.netlist import Circuit, join_title
+from brightcore.circuit.contacts import join_title
+from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.nets import Nets
 from brightcore.drawing.lights import Light, lights
 from brightcore.drawing.line import layout_line

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from brightcore.bike.model import Join
 from brightcore.bike.roles import role_of
+from brightcore.circuit.contacts import join_title
 from brightcore.circuit.elements import Override
-from brightcore.circuit.netlist import Circuit, join_title, unplug
+from brightcore.circuit.netlist import Circuit, unplug
 from brightcore.errors import UnknownNameError
 
 NO_LONGER_SET = ".diode"

@@ -1,7 +1,8 @@
 """Where on the Line something lives: a hypothesis, a pin under a probe, the words for a shape."""
 
 from brightcore.bike.model import Bike, Join
-from brightcore.circuit.netlist import Circuit, join_title
+from brightcore.circuit.contacts import join_title
+from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.nets import Nets
 from brightcore.drawing.line_shapes import (
     HEIGHT,

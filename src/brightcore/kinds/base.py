@@ -18,7 +18,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import Override
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.errors import UnknownNameError
 
 PLACES = ("energy", "between", "controller", "motor", "bar", "sensor", "light")

@@ -14,7 +14,7 @@ from brightcore.circuit.elements import (
     switched,
 )
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 
 LOGIC_V = 5.0
 """Supply that a controller gives to sensors and halls."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from brightcore.bike.model import Part, Port
 from brightcore.circuit.elements import INF, OFF_S, OPEN, Region, current_sink
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, OneThing, spec_value
 from brightcore.kinds.blocks import fixed, mode, port, replace
 from brightcore.kinds.lamp import LIGHTS, Lamp, LampSpec

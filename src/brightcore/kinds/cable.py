@@ -8,9 +8,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from brightcore.bike.model import Part, Spec
+from brightcore.circuit.contacts import LOOSE_SHARE, SEVERITIES
 from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.netlist import LOOSE_SHARE, SEVERITIES, Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import PartKind, spec_value
 from brightcore.kinds.blocks import mode
 from brightcore.physics.copper import THICK_MM2, wire_ohm

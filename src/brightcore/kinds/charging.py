@@ -8,7 +8,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import KNEE_V, OPEN, Override, limiter, resistor, source
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Feed, OneThing, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 

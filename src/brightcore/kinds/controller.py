@@ -19,7 +19,7 @@ from brightcore.circuit.elements import (
     resistor,
 )
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, Feed, Fitting, PartKind
 from brightcore.kinds.blocks import (
     LOGIC_V,

@@ -11,7 +11,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, current_sink, diode, resistor, switched
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import MAKE_SPREAD, opened, port, regulator
 from brightcore.kinds.display_faults import display_faults

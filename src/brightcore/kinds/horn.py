@@ -9,7 +9,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, current_sink
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, Fitting, OneThing, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 from brightcore.kinds.lamp import LIT_SHARE

@@ -7,7 +7,7 @@ from brightcore.behaviour.symptom import Symptom
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.elements import current_sink
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, Fitting, OneThing, PartKind, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, replace
 

@@ -15,7 +15,7 @@ from brightcore.circuit.elements import (
     resistor,
 )
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, Feed, Fitting, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, regulator, replace, weakened
 

@@ -11,7 +11,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, resistor
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, Fitting, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import LOGIC_V, draws_on, port, pulling
 from brightcore.kinds.motor_faults import motor_faults

@@ -7,7 +7,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import INF, OPEN, Override, Regions, resistor, source
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Feed, PartKind, spec_value, torque_value
 from brightcore.kinds.blocks import opened, port
 from brightcore.kinds.pack_faults import pack_faults

@@ -7,7 +7,7 @@ from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.controls import Control
 from brightcore.circuit.elements import OPEN, Override, ratio_source, resistor
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Fitting, PartKind, S, spec_value
 from brightcore.kinds.blocks import fixed, mode, opened, port, pulling, ratio_output, replace
 from brightcore.kinds.three_wire import ThreeWireSensor, ThreeWireSpec

@@ -5,7 +5,7 @@ from typing import TypeVar
 
 from brightcore.bike.model import Part, Port, Spec
 from brightcore.circuit.faults import FaultMode, RepairKind
-from brightcore.circuit.netlist import Stamper
+from brightcore.circuit.stamper import Stamper
 from brightcore.kinds.base import Draw, PartKind, spec_value
 from brightcore.kinds.blocks import COLLECTOR_LOAD_OHM, fixed, mode, open_collector, opened, port
 

@@ -9,7 +9,8 @@ from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike, Join
 from brightcore.bike.roles import role_of
 from brightcore.circuit.conditions import DEAD_STEPS
-from brightcore.circuit.netlist import Circuit, join_title, unplug
+from brightcore.circuit.contacts import join_title
+from brightcore.circuit.netlist import Circuit, unplug
 from brightcore.describing.join_edits import remove_join
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.select import controllers

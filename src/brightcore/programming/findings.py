@@ -1,6 +1,6 @@
 """What checks of values look at, and what they find."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from brightcore.bike.model import Bike, Part
@@ -9,6 +9,9 @@ from brightcore.programming.derive import Derived
 
 Values = Mapping[tuple[str, str], float]
 """What devices are set to: (part, role) → value in the role's unit."""
+
+SAME_SHARE = 0.02
+"""Values nearer to each other than this share are the same: displays round."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,3 +53,8 @@ class Programmed:
 
 
 Found = Iterator[ValueFinding]
+
+
+def part_ids(found: Sequence[tuple[Part, float]]) -> tuple[str, ...]:
+    """Return the ids of the devices of (device, value) rows."""
+    return tuple(part.id for part, _ in found)

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from brightcore.circuit.netlist import join_title
+from brightcore.circuit.contacts import join_title
 from brightcore.practice.acts.base import Act, Choice, Done, Play, Said, careless, one_of
 from brightcore.practice.state import State
 from brightcore.tracing.pace import PLUG_MIN

@@ -4,7 +4,7 @@ import random
 from functools import lru_cache
 
 from brightcore.bike.model import Bike
-from brightcore.circuit.netlist import join_title
+from brightcore.circuit.contacts import join_title
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.practice.drills.base import Drill, Question
 from brightcore.procedure.first_power_up import FirstPowerUp, find_first_power_up

@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 
 from brightcore.bike.model import Bike, Join
 from brightcore.circuit.conditions import Condition
+from brightcore.circuit.contacts import join_title
 from brightcore.circuit.faults import FaultMode
 from brightcore.circuit.instruments import Multimeter
 from brightcore.circuit.metered import Feeding
-from brightcore.circuit.netlist import Circuit, join_title
+from brightcore.circuit.netlist import Circuit
 from brightcore.circuit.nets import Nets
 from brightcore.errors import UnknownNameError
 from brightcore.simulation.table import Table

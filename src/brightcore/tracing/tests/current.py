@@ -8,8 +8,8 @@ from collections.abc import Iterator
 
 from brightcore.bike.model import Join
 from brightcore.circuit.conditions import Condition, parse_condition
+from brightcore.circuit.contacts import contact_id, pair_class
 from brightcore.circuit.instruments import CLAMP, Multimeter
-from brightcore.circuit.netlist import contact_id, pair_class
 from brightcore.errors import ReadingError
 from brightcore.simulation.table import Prediction, Table
 from brightcore.tracing.evidence import Evidence

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from brightcore.circuit.conditions import DEAD_STEPS, Condition
-from brightcore.circuit.netlist import join_title
+from brightcore.circuit.contacts import join_title
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import Hypothesis
 from brightcore.tracing.tests.base import Bench, Test, Truth, TwoAnswers, access_min

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from brightcore.circuit.conditions import Condition, describe
+from brightcore.circuit.contacts import join_title
 from brightcore.circuit.faults import FaultMode
-from brightcore.circuit.netlist import join_title
 from brightcore.kinds import REGISTRY
 from brightcore.kinds.pack_faults import FUSE_SEEN
 from brightcore.procedure.gates import DEAD_GATES

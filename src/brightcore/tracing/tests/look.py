@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from brightcore.behaviour.scene import Scene
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.circuit.conditions import Condition, describe
-from brightcore.circuit.netlist import join_title
+from brightcore.circuit.contacts import join_title
 from brightcore.procedure.gates import is_high, is_ridden, volts_gates
 from brightcore.simulation.table import Table
 from brightcore.simulation.words import look_words, question_words

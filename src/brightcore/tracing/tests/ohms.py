@@ -7,9 +7,9 @@ import numpy as np
 
 from brightcore.bike.model import Bike, Join
 from brightcore.circuit.conditions import Condition
+from brightcore.circuit.contacts import join_title
 from brightcore.circuit.instruments import DEFAULT_METER, Multimeter, meter_of
 from brightcore.circuit.metered import Feeding
-from brightcore.circuit.netlist import join_title
 from brightcore.kinds.cable import conductors
 from brightcore.kinds.levers import BrakeLever
 from brightcore.kinds.select import cables

@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 
 from brightcore.bike.model import Bike
-from brightcore.circuit.netlist import join_title
+from brightcore.circuit.contacts import join_title
 from brightcore.circuit.undescribed import LINES, line_of
 from brightcore.simulation.table import Table
 from brightcore.tracing.context import EVERY, TOLD, leaning_weights

@@ -9,8 +9,8 @@ import numpy as np
 from brightcore.bike.model import Bike, Join
 from brightcore.bike.roles import Role, role_of
 from brightcore.circuit.conditions import Condition
+from brightcore.circuit.contacts import join_title, pair_class
 from brightcore.circuit.instruments import Multimeter, meter_of
-from brightcore.circuit.netlist import join_title, pair_class
 from brightcore.kinds.select import packs
 from brightcore.procedure.gates import probe_gates
 from brightcore.simulation.table import Prediction, Table

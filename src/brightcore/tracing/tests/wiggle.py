@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from brightcore.circuit.conditions import DEAD_STEPS, POWER_STEPS, Condition
-from brightcore.circuit.netlist import join_title, pair_class
+from brightcore.circuit.contacts import join_title, pair_class
 from brightcore.physics.copper import THICK_MM2
 from brightcore.procedure.gates import DEAD_GATES, probe_gates
 from brightcore.tracing.evidence import Evidence
