@@ -2,18 +2,20 @@
 
 import io
 import os
+import re
 import subprocess
 import sys
 import tempfile
 import time
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import Mock, patch
 
 from django.urls import reverse
 from pikepdf import Pdf
 
 from brightcircuit.bikes.translate import core_bike
-from brightcircuit.engines.paper import PROCESSES
+from brightcircuit.engines import paper
 from brightcore.drawing.plug_cards import plug_card_pages
 from tests.amount import PATIENCE_S
 from tests.apps.base import ShopTest
@@ -30,6 +32,28 @@ class PdfTest(ShopTest):
                 page.contents_coalesce()
                 shown.append(f"/Cards{k - 1} Do".encode() in page.Contents.read_bytes())
             self.assertEqual(shown[: len(cards) + 2], [False] + [True] * len(cards) + [False])
+
+
+class PdfOfferedTest(ShopTest):
+    PAGES = ("record", "record-rider", "record-quote", "record-costs", "wire-sheet")
+
+    def test_a_page_that_offers_a_pdf_starts_its_processes_and_says_that_it_comes(self) -> None:
+        """The first PDF of a server took sixteen seconds without a word."""
+        for name in self.PAGES:
+            with self.subTest(page=name):
+                paper._warmed.clear()
+                processes = Mock()
+                with (
+                    patch.object(paper, "_processes", return_value=processes),
+                    patch.object(paper, "current_process", return_value=Mock(daemon=False)),
+                ):
+                    page = self.client.get(reverse(name, args=(self.job_uuid,))).content.decode()
+                links = [tag for tag in re.findall(r"<a [^>]*>", page) if "pdf" in tag]
+                self.assertTrue(links or name == "record-quote", "no PDF is offered here")
+                for link in links:
+                    self.assertIn("data-slow", link)
+                self.assertEqual(processes.submit.call_count, paper.PROCESSES)
+        paper._warmed.clear()
 
 
 class PdfProcessesTest(TestCase):
@@ -58,7 +82,7 @@ class PdfProcessesTest(TestCase):
             assert server.stdout is not None
             self.assertEqual(server.stdout.readline(), "True\n")
             children = [int(pid) for pid in server.stdout.readline().split()]
-            self.assertEqual(len(children), PROCESSES)
+            self.assertEqual(len(children), paper.PROCESSES)
             server.kill()
             server.communicate()
             ended = time.monotonic() + PATIENCE_S

@@ -26,10 +26,11 @@ from django.urls import reverse
 from django.utils import timezone
 from waitress import create_server
 
+from brightcircuit.jobs.models import LogEntry
 from brightcircuit.shop.lockout import FREE, LONGEST_WAIT_S
 from brightcircuit.shop.models import Person
 from brightcircuit.shop.serving import proxy_options
-from brightcircuit.shop.soundness import OLDEST_BACKUP, look_over
+from brightcircuit.shop.soundness import CLOCK_APART, OLDEST_BACKUP, look_over
 from brightcircuit.shop.upgrade import bring_up_to_date
 from tests.apps.base import ShopTest
 
@@ -276,6 +277,7 @@ class EarlierRevisionTest(SimpleTestCase):
                 self.assertEqual(done.returncode, 0, done.stderr[-3000:])
                 found = json.loads(done.stdout)
                 self.assertEqual((found["backed_up"], found["wrong"]), (True, []))
+                self.assertEqual(found["unsound"], [])
                 counted = (found["jobs"], found["repairs"], found["evidence"])
                 self.assertEqual(counted, (jobs, repairs, readings))
                 self.assertEqual(found["quarantined"], quarantined)
@@ -315,6 +317,9 @@ class ProxyTest(SimpleTestCase):
                 self.assertEqual(self.seen_behind(proxy), expected)
 
 
+MINUTE = timedelta(minutes=1)
+
+
 class SoundnessTest(ShopTest):
     def told(self) -> dict[str, bool]:
         """Return what is told of the data folder, by its first words."""
@@ -336,6 +341,9 @@ class SoundnessTest(ShopTest):
                 then = time.time() - age
                 os.utime(backups / "b.zip", (then, then))
                 self.assertEqual(self.told()["Last backup"], sound, age)
+            for behind, sound in ((CLOCK_APART - MINUTE, True), (CLOCK_APART + MINUTE, False)):
+                LogEntry.objects.create(job=self.job, at=timezone.now() + behind, by="x", what="x")
+                self.assertEqual(self.told()["Clock"], sound, behind)
             with self.assertRaises(CommandError):
                 call_command("look_over", stdout=io.StringIO())
 

@@ -15,6 +15,7 @@ from django.urls import reverse  # noqa: E402
 from brightcircuit.jobs.models import Job, Repair  # noqa: E402
 from brightcircuit.jobs.quarantine import standing_quarantines  # noqa: E402
 from brightcircuit.shop.models import Person  # noqa: E402
+from brightcircuit.shop.soundness import look_over  # noqa: E402
 from brightcircuit.shop.upgrade import bring_up_to_date  # noqa: E402
 from brightcircuit.stations.registry import stations  # noqa: E402
 from tests.amount import sampled  # noqa: E402
@@ -45,6 +46,7 @@ def main() -> None:
     found = {
         "backed_up": any("Backed up" in words for words in said),
         "wrong": wrong,
+        "unsound": [words for sound, words in look_over() if not sound],
         "jobs": Job.objects.count(),
         "repairs": Repair.objects.count(),
         "evidence": sum(job.evidence.count() for job in Job.objects.all()),

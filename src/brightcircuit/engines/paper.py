@@ -17,6 +17,9 @@ from brightcircuit.engines.lay_out import end_with_parent, lay_out
 PROCESSES = 2
 """One for a sheet, one for its cards."""
 
+_warmed: set[str] = set()
+"""Pages that the processes that run now have been made ready with."""
+
 EMPTY = "<!DOCTYPE html><title>A</title><p>A</p>"
 
 
@@ -34,10 +37,16 @@ def picture(content: str | bytes, kind: str = "svg+xml") -> str:
 
 
 def make_ready(page: str = EMPTY) -> None:
-    """Start the processes without waiting for them: a page that offers a PDF is being looked at."""
-    if not current_process().daemon:
-        for _ in range(PROCESSES):
-            _processes().submit(lay_out, page)
+    """Start the processes without waiting for them: a page that offers a PDF is being looked at.
+
+    Laying out the first page loads the libraries and fonts, which takes seconds; the one who asks
+    for the PDF does not wait for that.
+    """
+    if current_process().daemon or page in _warmed:
+        return
+    _warmed.add(page)
+    for _ in range(PROCESSES):
+        _processes().submit(lay_out, page)
 
 
 def laid_out(documents: list[str]) -> list[bytes]:
@@ -61,6 +70,7 @@ def _laid_out(documents: list[str]) -> list[bytes]:
         return list(_processes().map(lay_out, documents))
     except BrokenProcessPool:
         _processes.cache_clear()
+        _warmed.clear()
         return list(_processes().map(lay_out, documents))
 
 

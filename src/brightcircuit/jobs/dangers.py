@@ -11,11 +11,11 @@ from dataclasses import dataclass
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.models import Danger, Job
 from brightcircuit.shop.models import Person
 
@@ -55,7 +55,7 @@ def note_dangers(
             code=danger.code,
             words=danger.words[:MOST_WORDS],
             do=danger.do[:MOST_WORDS],
-            at=timezone.now(),
+            at=now(),
             by=actor,
             by_name=str(actor),
         )
@@ -96,6 +96,6 @@ def _is(row: Danger, uuid: str) -> bool:
 
 
 def _end(actor: Person, row: Danger, how: str, reason: str) -> None:
-    row.ended, row.how, row.reason = timezone.now(), how, reason[:MOST_WORDS]
+    row.ended, row.how, row.reason = now(), how, reason[:MOST_WORDS]
     row.ended_by_name = str(actor)
     row.save(update_fields=["ended", "how", "reason", "ended_by_name"])

@@ -7,9 +7,8 @@ the record.
 
 from datetime import datetime
 
-from django.utils import timezone
-
 from brightcircuit.bikes.translate import circuit_of
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.evidence import EvidenceRow, entry_fields
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import drawn_of, key_of
@@ -33,7 +32,7 @@ def new_entry(
     """Store one piece of evidence of the present round; returns its row."""
     row: EvidenceRow = job.evidence.create(
         round=job.round,
-        at=at or timezone.now(),
+        at=at or now(),
         by=actor,
         by_name=str(actor),
         minutes=minutes,

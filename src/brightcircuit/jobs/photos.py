@@ -12,11 +12,11 @@ from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
-from django.utils import timezone
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.models import Job, Photo
 from brightcircuit.shop.models import Person
 
@@ -136,7 +136,7 @@ def add_photo(
             caption=caption.strip()[:200],
             size=len(content),
             sha256=hashlib.sha256(content).hexdigest(),
-            at=timezone.now(),
+            at=now(),
             by=actor,
             by_name=str(actor),
         )
@@ -154,7 +154,7 @@ def delete_photo(*, actor: Person, job: Job, photo: Photo) -> None:
     require_open(job, actor)
     if photo.gone:
         raise ValidationError("That picture was deleted already.")
-    photo.gone = timezone.now()
+    photo.gone = now()
     photo.save(update_fields=["gone"])
     log.write(job, actor, "photo", f"Photo deleted: {photo.caption or 'no caption'}")
     path = photo_path(photo)

@@ -6,7 +6,6 @@ from collections.abc import Collection, Sequence
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.queries import latest_revision
@@ -14,6 +13,7 @@ from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.models import Job, Quarantine
 from brightcircuit.jobs.way import way_of
 from brightcircuit.shop.models import Person
@@ -95,7 +95,7 @@ def begin(job: Job, actor: Person, why: Sequence[str], of: Sequence[Part[PackSpe
             marks=sorted(marks or marks_of(job.revision)),
             job=job,
             why=list(why),
-            begun=timezone.now(),
+            begun=now(),
             begun_by_name=str(actor),
         )
         return
@@ -139,7 +139,7 @@ def lift(*, actor: Person, job: Job, reason: str) -> None:
         raise ValidationError("There is no quarantine any more.")
     for row in rows:
         row.lifted, row.lifted_reason, row.lifted_by_name = (
-            timezone.now(),
+            now(),
             reason.strip(),
             str(actor),
         )

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import Count
-from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.entries import carried, new_entry
 from brightcircuit.jobs.evidence import core_evidence, current_rows
@@ -114,7 +114,7 @@ def do_repair(
         proof_title=plan.proof_title,
         proof_expected=plan.proof_expected,
         probability=plan.conclusion.get("probability"),
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

@@ -7,13 +7,13 @@ from datetime import date
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import Max
-from django.utils import timezone
 
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.jobs.way import (
@@ -98,7 +98,7 @@ def create_job(
         number=next_number(),
         revision=revision,
         complaint=complaint,
-        opened=timezone.now(),
+        opened=now(),
         opened_by=actor,
         purposes=[key for key in PURPOSE if key in purposes],
         arrived=revision,

@@ -13,9 +13,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
-from django.utils import timezone
-
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
 from brightcircuit.jobs.models import ChangeDone, Job
 from brightcircuit.shop.models import Person
@@ -230,7 +229,7 @@ def keep_done(
             how=how,
             words=said.get(change.id, change.id)[:300],
             piece=piece_of(done_of(change, way.stands, way.plan)),
-            at=timezone.now(),
+            at=now(),
             by=actor,
             by_name=str(actor),
         )

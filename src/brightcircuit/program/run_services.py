@@ -9,10 +9,10 @@ from dataclasses import asdict, replace
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
@@ -268,7 +268,7 @@ class Journal:
             wanted=item.wanted,
             how="sent",
             firmware=self.line.firmware,
-            at=timezone.now(),
+            at=now(),
             by=self.actor,
             by_name=str(self.actor),
         )
@@ -300,7 +300,7 @@ def _store(
                 how="written" if item.state == WRITTEN else "read",
                 why=row.own_reason or row.reason,
                 firmware=line.firmware,
-                at=timezone.now(),
+                at=now(),
                 by=actor,
                 by_name=str(actor),
             )
@@ -386,7 +386,7 @@ def begin_run(actor: Person, job: Job, part: str, kind: str, state: str, items: 
         kind=kind,
         state=state,
         items=[asdict(item) for item in items],
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

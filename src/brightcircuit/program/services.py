@@ -5,11 +5,11 @@ from dataclasses import replace
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe
@@ -107,7 +107,7 @@ def _tell(
         wanted=row.wanted,
         how=how,
         why=why.strip()[:LONGEST],
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )
@@ -162,7 +162,7 @@ def _want(actor: Person, job: Job, device: Device, code: str, text: str, reason:
             "value": value,
             "reason": reason.strip()[:LONGEST],
             "by_name": str(actor),
-            "at": timezone.now(),
+            "at": now(),
         },
     )
     words = row.parameter.words(value)
@@ -234,7 +234,7 @@ def snapshot_of(*, actor: Person, job: Job, device: Device, title: str) -> Snaps
         profile=device.profile.id,
         title=title,
         values={row.parameter.code: row.has for row in device.rows if row.has is not None},
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )
@@ -329,7 +329,7 @@ def add_profile(*, actor: Person, content: bytes) -> str:
         defaults={
             "text": dump_profile(profile),
             "retired": False,
-            "at": timezone.now(),
+            "at": now(),
             "by_name": str(actor),
         },
     )

@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.rows import row_of
 from brightcircuit.prove.models import RideRow
@@ -52,7 +53,7 @@ def _keep_ride(actor: Person, job: Job, name: str, found: RideLog, ride: Ride) -
         told=told,
         flags=list(ride.flags[:20]),
         series=_series(found),
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

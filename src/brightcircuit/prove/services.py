@@ -4,10 +4,10 @@ from collections.abc import Sequence
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.hazards import note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.rows import row_of
@@ -98,7 +98,7 @@ def enter(
         # anybody having to think of it.
         shape=shape_now(job, check),
         gates=list(gates),
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

@@ -6,11 +6,11 @@ from decimal import Decimal
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import F
-from django.utils import timezone
 
 from brightcircuit.bikes.models import Bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.rows import row_of
 from brightcircuit.library.models import StockItem
@@ -56,7 +56,7 @@ def offer(*, actor: Person, job: Job, typed: dict[str, str]) -> Offer:
         rate=_amount("rate", "Labour for an hour", typed.get("rate", ""), Decimal(10_000)),
         available=available,
         note=typed.get("note", "").strip()[:300],
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )
@@ -117,7 +117,7 @@ def add_line(*, actor: Person, job: Job, typed: dict[str, str]) -> CostLine:
         count=count,
         each=each,
         stock=item,
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

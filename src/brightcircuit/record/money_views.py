@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
 from brightcircuit.common.posted import Act, Posted, act_on, as_typed, status_of
+from brightcircuit.engines.paper import make_ready
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
@@ -48,6 +49,7 @@ def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "shop": the_shop(),
     }
     page = {**job_frame(job, "record"), **context}
+    make_ready()
     return render(request, "record/quote.html", page, status=status_of(errors))
 
 
@@ -113,6 +115,7 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "shop": the_shop(),
     }
     page = {**job_frame(job, "record"), **context}
+    make_ready()
     return render(request, "record/costs.html", page, status=status_of(errors))
 
 

@@ -4,11 +4,11 @@ from collections.abc import Mapping, Sequence
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.common.guard import DECIDING, require_open, require_unchanged
 from brightcircuit.common.permissions import require_active
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.dangers import let_danger_go
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import is_proved
@@ -52,7 +52,7 @@ def close_job(
             station=item.station,
             words=item.words[:500],
             reason=said[item.key][:500],
-            at=timezone.now(),
+            at=now(),
             by=actor,
             by_name=str(actor),
         )
@@ -61,7 +61,7 @@ def close_job(
             let_danger_go(
                 actor=actor, job=job, uuid=item.key.partition(":")[2], reason=said[item.key]
             )
-    job.status, job.closed, job.close_reason = Job.Status.CLOSED, timezone.now(), reason.strip()
+    job.status, job.closed, job.close_reason = Job.Status.CLOSED, now(), reason.strip()
     job.save(update_fields=["status", "closed", "close_reason"])
     if proved and not still_open:
         words = "Closed with proof"

@@ -18,7 +18,7 @@ from brightcircuit.common.posted import Act, Posted, act_on, as_typed
 from brightcircuit.common.shown import Context, Shown
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.engines.holders import forget_engines
-from brightcircuit.engines.paper import picture
+from brightcircuit.engines.paper import make_ready, picture
 from brightcircuit.jobs.changed import changes_of
 from brightcircuit.jobs.entries import words_now
 from brightcircuit.jobs.evidence import EvidenceRow, core_evidence
@@ -173,6 +173,7 @@ def record_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     )
     context = replace(shown, is_lead=actor(request).is_lead).context()
     page = {**job_frame(job, "record"), **context}
+    make_ready()
     return render(request, "record/record.html", page, status=status)
 
 
@@ -241,6 +242,7 @@ def _titles(job: Job) -> list[str]:
 def rider_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Show the rider's sheet, to be printed and handed over with the bike."""
     job = get_object_or_404(whole_job(job_uuid))
+    make_ready()
     return render(request, "record/rider.html", {**job_frame(job, "record"), **rider_of(job)})
 
 

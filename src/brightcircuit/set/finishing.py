@@ -3,12 +3,12 @@ back."""
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.utils import timezone
 
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import ChangeDone, Job
@@ -65,7 +65,7 @@ def finish(*, actor: Person, job: Job, key: str, subject: str) -> Calibration:
         findings=findings,
         values=own_values,
         meter=actor.meter.name if actor.meter else "",
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

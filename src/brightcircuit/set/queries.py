@@ -6,6 +6,7 @@ from datetime import datetime
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.set.models import Calibration, Sheet, Timer
@@ -85,7 +86,7 @@ def last_values(
 def sheet_of(job: Job, instrument: str, subject: str) -> Sheet:
     """Return the sheet being filled in, an empty one where none was begun."""
     known = job.sheets.filter(instrument=instrument, subject=subject).first()
-    return known or Sheet(job=job, instrument=instrument, subject=subject, at=timezone.now())
+    return known or Sheet(job=job, instrument=instrument, subject=subject, at=now())
 
 
 def options_of(sheet: Sheet) -> dict[str, str]:

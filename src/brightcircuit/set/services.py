@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import Job
@@ -113,7 +114,7 @@ def take_reading(
     if not any(own.values()):
         raise ValidationError({step.fields[0].id: ["Type the reading."]})
     sheet.typed = sheet.typed | own
-    sheet.at = timezone.now()
+    sheet.at = now()
     sheet.save()
     for gate in ticked:
         if gate in cautions:
@@ -223,7 +224,7 @@ def waive(*, actor: Person, job: Job, key: str, subject: str, reason: str) -> No
         of=mark_of(stands_of(job), subject),
         state="waived",
         title=reason.strip()[:LONGEST],
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )

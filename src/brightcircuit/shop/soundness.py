@@ -1,5 +1,5 @@
 """Looking a data folder over: integrity, photos and their rows, free space, age of the last
-backup."""
+backup, and whether the clock stands before what was written already."""
 
 import shutil
 from collections.abc import Iterator
@@ -9,12 +9,16 @@ from pathlib import Path
 from django.apps import apps
 from django.conf import settings
 from django.db import connection
+from django.utils import timezone
 
 from brightcircuit.shop.backup import MEDIA
 
 LEAST_FREE = 500_000_000
 OLDEST_BACKUP = timedelta(days=2)
 MOST_NAMED = 5
+
+CLOCK_APART = timedelta(minutes=2)
+"""So far a clock may have been put right without a word."""
 
 
 def look_over() -> Iterator[tuple[bool, str]]:
@@ -24,6 +28,7 @@ def look_over() -> Iterator[tuple[bool, str]]:
     yield from _photos()
     yield _space()
     yield _backup()
+    yield _clock()
 
 
 def _integrity() -> tuple[bool, str]:
@@ -76,3 +81,11 @@ def _backup() -> tuple[bool, str]:
         return False, "Last backup: none yet, run ./bright backup"
     age = datetime.now() - datetime.fromtimestamp(max(times))
     return age <= OLDEST_BACKUP, f"Last backup: {age.days} days and {age.seconds // 3600} hours old"
+
+
+def _clock() -> tuple[bool, str]:
+    lines = apps.get_model("jobs", "LogEntry").objects.order_by("-pk")
+    newest = lines.values_list("at", flat=True).first()
+    if newest is None or newest <= timezone.now() + CLOCK_APART:
+        return True, "Clock: after everything written"
+    return False, f"Clock: before the newest line of the log, of {newest:%Y-%m-%d %H:%M} UTC"

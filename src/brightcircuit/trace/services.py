@@ -8,10 +8,10 @@ from dataclasses import replace
 
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
-from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.dangers import ReadDanger, note_dangers, read_well
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.evidence import core_evidence, current_rows
@@ -168,9 +168,7 @@ def _acknowledge(actor: Person, job: Job, act: Act, ticked: Sequence[str]) -> No
     if missing:
         raise Blocked(f"Tick the caution first: {GATES[missing[0]]}")
     for gate in wanted:
-        Acknowledgement.objects.create(
-            job=job, gate=gate, power=stands, at=timezone.now(), by=actor
-        )
+        Acknowledgement.objects.create(job=job, gate=gate, power=stands, at=now(), by=actor)
         log.write(job, actor, "caution", f"Acknowledged: {GATES[gate]}")
     note_limited(job, act.gates)
 

@@ -13,12 +13,11 @@ from django.views.decorators.http import require_POST
 
 from brightcircuit.common.actor import actor
 from brightcircuit.common.guard import Stale
-from brightcircuit.common.numbers import whole_number
 from brightcircuit.common.shown import Context
 from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import whole_job
-from brightcircuit.jobs.repairs import NewThing, do_repair, prove, withdraw_repair
+from brightcircuit.jobs.repairs import do_repair, prove, withdraw_repair
 from brightcircuit.jobs.safety import shown_blocks
 from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.way import stands_of
@@ -29,6 +28,7 @@ from brightcircuit.trace.cards import proof_card, repair_plan, trace_context
 from brightcircuit.trace.code_views import learn_code
 from brightcircuit.trace.codes import display_name, with_meaning
 from brightcircuit.trace.forms import FreeReadingForm, answers_from_post
+from brightcircuit.trace.sent import entry_id, proving, repairing, saving, skipping
 from brightcircuit.trace.services import (
     Again,
     Blocked,
@@ -123,18 +123,19 @@ def progress(request: HttpRequest, job_uuid: uuid.UUID) -> JsonResponse:
 def _store(request: HttpRequest, job: Job, trace: Trace, items: list[Evidence]) -> None:
     """Store evidence; raises BrightError, Blocked, Again or Stale."""
     person = actor(request)
-    if "meter" in request.POST:
-        meter = use_meter(actor=person, meter_id=whole_number(request.POST.get("meter"), 0))
+    sent = saving(request.POST)
+    if sent.meter is not None:
+        meter = use_meter(actor=person, meter_id=sent.meter)
         items = [replace(item, meter=meter.name if meter else "") for item in items]
     add_evidence(
         actor=person,
         job=job,
         trace=trace,
         items=items,
-        ticked=request.POST.getlist("gate"),
-        client=request.POST.get("client", "")[:80],
-        version=whole_number(request.POST.get("version"), -1),
-        again=request.POST.get("again", ""),
+        ticked=sent.ticked,
+        client=sent.client,
+        version=sent.version,
+        again=sent.again,
     )
 
 
@@ -226,7 +227,7 @@ def free_reading(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def undo(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Take one piece of evidence out."""
     job = changing(request, job_uuid)
-    entry = job.evidence.filter(pk=whole_number(request.POST.get("entry"), 0)).first()
+    entry = job.evidence.filter(pk=entry_id(request.POST)).first()
     try:
         undo_evidence(
             actor=actor(request), job=job, entry_id=entry.pk if entry else 0, words=str(entry or "")
@@ -241,9 +242,7 @@ def confirm(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Let a reading count that was in question."""
     job = changing(request, job_uuid)
     try:
-        confirm_reading(
-            actor=actor(request), job=job, entry_id=whole_number(request.POST.get("entry"), 0)
-        )
+        confirm_reading(actor=actor(request), job=job, entry_id=entry_id(request.POST))
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)
@@ -253,14 +252,13 @@ def confirm(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Leave a test out, or offer all again."""
     job = changing(request, job_uuid)
-    found = job_trace(job, WAIT_S)
-    if found.trace:
-        test = found.trace.engine.by_id.get(request.POST.get("test", ""))
-    else:
-        test = None
-    if request.POST.get("all"):
+    sent = skipping(request.POST)
+    if sent.offers_all:
         unskip_tests(actor=actor(request), job=job)
-    elif test:
+        return _done(job)
+    trace = job_trace(job, WAIT_S).trace
+    test = trace.engine.by_id.get(sent.test) if trace else None
+    if test:
         skip_test(actor=actor(request), job=job, test_id=test.id, words=test.title)
     return _done(job)
 
@@ -269,56 +267,61 @@ def skip(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
 def repair(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Record that a repair was done, or take that back."""
     job = changing(request, job_uuid)
+    sent = repairing(request.POST)
     try:
-        if request.POST.get("withdraw"):
+        if sent.withdraws:
             withdraw_repair(actor=actor(request), job=job)
             return _done(job)
         found = job_trace(job, WAIT_S)
         plan = None
         if found.trace is not None:
             with found.holder.lock:
-                plan = repair_plan(found.trace, request.POST.get("repair", ""))
+                plan = repair_plan(found.trace, sent.repair)
         if plan is None:
             messages.error(request, "That repair is not on this bike's list. Nothing was saved.")
-        else:
-            decision = request.POST.get("decision", "")
-            thing = NewThing(request.POST.get("library", ""), request.POST.get("mark", ""))
-            stock = request.POST.get("stock", "")
-            with transaction.atomic():
-                do_repair(actor=actor(request), job=job, plan=plan, decision=decision, thing=thing)
-                if stock:
-                    given: dict[str, str] = {"count": "1"}
-                    hand_over(
-                        "record",
-                        actor=actor(request),
-                        job=job,
-                        key="stock",
-                        subject=stock,
-                        typed=given,
-                        ticked=(),
-                    )
+            return _done(job)
+        with transaction.atomic():
+            do_repair(
+                actor=actor(request),
+                job=job,
+                plan=plan,
+                decision=sent.decision,
+                thing=sent.thing,
+            )
+            if sent.stock:
+                _from_stock(request, job, sent.stock)
     except ValidationError as error:
         messages.error(request, error.messages[0])
     return _done(job)
+
+
+def _from_stock(request: HttpRequest, job: Job, stock: str) -> None:
+    """Put what was fitted on the job as one of a row of stock."""
+    hand_over(
+        "record",
+        actor=actor(request),
+        job=job,
+        key="stock",
+        subject=stock,
+        typed={"count": "1"},
+        ticked=(),
+    )
 
 
 @require_POST
 def proof(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Record a proof passed or failed."""
     job = changing(request, job_uuid)
-    passed = request.POST.get("result") == "passed"
     try:
-        if request.POST.get("result") not in ("passed", "failed"):
-            raise ValidationError("Say whether the proof passed or failed.")
-        keep_readings = request.POST.get("keep") == "on"
+        sent = proving(request.POST)
         prove(
             actor=actor(request),
             job=job,
-            passed=passed,
-            keep=keep_readings,
-            cause=request.POST.get("cause", ""),
+            passed=sent.passed,
+            keep=sent.keeps_readings,
+            cause=sent.cause,
         )
     except ValidationError as error:
         messages.error(request, error.messages[0])
         return redirect("trace", job.uuid)
-    return redirect("record" if passed else "trace", job.uuid)
+    return redirect("record" if sent.passed else "trace", job.uuid)

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.template.defaultfilters import pluralize
-from django.utils import timezone
 
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
 from brightcircuit.jobs import log
+from brightcircuit.jobs.clock import now
 from brightcircuit.jobs.descriptions import PLANNED, keep_description, ready_core
 from brightcircuit.jobs.models import ChangeDone, Edit, Job, StepMark
 from brightcircuit.jobs.safety import findings_of, require_pack_safe, require_safe
@@ -170,7 +170,7 @@ def _mark(job: Job, actor: Person, step: WorkStep, what: str, text: str = "") ->
         what=what,
         text=text,
         words=step.title[:500],
-        at=timezone.now(),
+        at=now(),
         by=actor,
         by_name=str(actor),
     )
