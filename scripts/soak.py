@@ -140,7 +140,9 @@ class Soak:
         kill_every_s: float = 15.0,
         full_every_s: float = 25.0,
         full_for_s: float = 4.0,
+        bikes: tuple[str, ...] = CHURN,
     ) -> None:
+        self.bikes = bikes
         self.seconds, self.seed = seconds, seed
         self.kill_every_s, self.full_every_s, self.full_for_s = (
             kill_every_s,
@@ -176,7 +178,7 @@ class Soak:
 
     def _open_jobs(self) -> None:
         visitor = self._visitor()
-        for name in CHURN:
+        for name in self.bikes:
             self.churn.append(visitor.new_job(visitor.new_bike(name, name), "Dead"))
         self.jobs = self.churn[:2]
 

@@ -20,6 +20,7 @@ class SoakTest(TestCase):
                 kill_every_s=SECONDS / 2,
                 full_every_s=SECONDS / 4,
                 full_for_s=1.0,
+                bikes=soak.CHURN[:2],
             )
             run.run(Path(name))
             told = run.told

@@ -20,7 +20,7 @@ from brightcircuit.shop.upgrade import bring_up_to_date  # noqa: E402
 from brightcircuit.stations.registry import stations  # noqa: E402
 from tests.amount import sampled  # noqa: E402
 
-EACH = 3
+EACH = 6
 
 
 def main() -> None:

@@ -19,8 +19,8 @@ from tests.browser.crawl import WIDTHS, accessible, discover, measure
 EVERY = bool(os.environ.get("CRAWL_ALL"))
 """All widths of every page in every state; otherwise one width each, another one every time."""
 
-CHECKED_EACH = 8
-"""The checker of accessibility looks at every eighth page here; each view has its own test of
+CHECKED_EACH = 16
+"""The checker of accessibility looks at every sixteenth page here; each view has its own test of
 it."""
 
 LONG = (
@@ -86,6 +86,10 @@ STATES: tuple[tuple[str, Callable[[], None]], ...] = (
 )
 
 
+SHARE = 2 * len(STATES)
+"""Every state but the first is looked at on one of so many of the pages."""
+
+
 class CrawlTest(BrowserTest):
     def test_every_page_in_every_state_holds(self) -> None:
         self.widths = cycle(WIDTHS)
@@ -104,7 +108,7 @@ class CrawlTest(BrowserTest):
                     wrong += self.measured(f"{state}, {found[0]}", next(self.widths), len(known))
                     known.append(found)
             else:
-                wrong += self.looked_over(state, known[n :: len(STATES)])
+                wrong += self.looked_over(state, known[n::SHARE])
             if state != "dark":
                 Person.objects.update(theme="", text_size="", units="metric", decimal=".")
             self.page.set_viewport_size({"width": 1280, "height": 800})

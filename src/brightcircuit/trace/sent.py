@@ -43,7 +43,7 @@ def saving(data: QueryDict) -> Saving:
 
 @dataclass(frozen=True, slots=True)
 class Skipping:
-    """A test left out, or all offered again."""
+    """A test left out, or none left out any more."""
 
     test: str
     offers_all: bool
