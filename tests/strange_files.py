@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable, Iterator
+from copy import deepcopy
 from functools import cache
 from importlib.resources import files
 from random import Random
@@ -9,9 +10,11 @@ from typing import Any
 
 from brightcore.errors import BrightError
 from brightcore.formats.bike_file import load_bike
+from brightcore.formats.bike_list import read_bike_list
 from brightcore.formats.bike_writing import bike_document, canonical_json
 from brightcore.formats.case_file import load_case
 from brightcore.formats.class_file import load_classes
+from brightcore.formats.discharge_log import read_log
 from brightcore.formats.job_file import job_document, load_job
 from brightcore.formats.joins_csv import dump_joins_csv, read_joins_csv
 from brightcore.formats.part_file import (
@@ -21,6 +24,9 @@ from brightcore.formats.part_file import (
     load_parts_csv,
     load_parts_yaml,
 )
+from brightcore.formats.profile_file import dump_profile, load_profile, shipped_profiles
+from brightcore.formats.ride_file import read_ride
+from brightcore.formats.settings_file import read_settings, settings_csv, settings_document
 from tests.bikes import demo_bike
 
 STRANGE: tuple[Any, ...] = (
@@ -49,6 +55,42 @@ STRANGE: tuple[Any, ...] = (
 )
 CLASSES = files("brightcore.formats").joinpath("classes.yaml").read_text(encoding="utf-8")
 Importer = Callable[[str], object]
+
+BIKE_LIST = "label,frame number,template,notes\nRowan,LY-1,hub-conversion,\nFern,LY-2,folding,x\n"
+DISCHARGE = "time,voltage,current\n0,54.2,2.0\n60,53.9,2.0\n120,53.7,2.0\n"
+RIDE_CSV = "time,lat,lon,speed\n0,50.1,8.2,0\n1,50.1001,8.2,12\n2,50.1002,8.2,14\n"
+RIDE_GPX = """<?xml version="1.0"?><gpx version="1.1" creator="x"><trk><trkseg>
+<trkpt lat="50.1" lon="8.2"><ele>90</ele><time>2026-11-26T14:05:00Z</time></trkpt>
+<trkpt lat="50.1001" lon="8.2"><ele>91</ele><time>2026-11-26T14:05:01Z</time></trkpt>
+</trkseg></trk></gpx>"""
+
+
+def _as_bytes(read: Callable[[bytes], object]) -> Importer:
+    """Return an importer of bytes as one of text, as a browser sends it."""
+    return lambda text: read(text.encode("utf-8", "surrogatepass"))
+
+
+def _of_devices() -> tuple[tuple[str, str, Importer], ...]:
+    """Return good files of devices: profiles and settings."""
+    profile = shipped_profiles()[0]
+    values = {item.code: item.default for item in profile.parameters}
+    as_json = settings_document(profile, values)
+    as_csv = settings_csv(profile, values)
+    return (
+        ("profile", dump_profile(profile), load_profile),
+        ("settings", as_json, _as_bytes(lambda raw: read_settings(raw, "x.json", profile))),
+        ("settings as CSV", as_csv, _as_bytes(lambda raw: read_settings(raw, "x.csv", profile))),
+    )
+
+
+def _of_logs() -> tuple[tuple[str, str, Importer], ...]:
+    """Return good files that were logged, and lists that were typed."""
+    return (
+        ("ride as GPX", RIDE_GPX, _as_bytes(lambda raw: read_ride(raw, "x.gpx"))),
+        ("ride as CSV", RIDE_CSV, _as_bytes(lambda raw: read_ride(raw, "x.csv"))),
+        ("discharge log", DISCHARGE, _as_bytes(read_log)),
+        ("list of bikes", BIKE_LIST, read_bike_list),
+    )
 
 
 @cache
@@ -87,6 +129,8 @@ def good_files() -> tuple[tuple[str, str, Importer], ...]:
         ("parts as CSV", dump_parts_csv(entries), load_parts_csv),
         ("joins as CSV", dump_joins_csv(bike), lambda text: read_joins_csv(bike, text)),
         ("classes", CLASSES, load_classes),
+        *_of_devices(),
+        *_of_logs(),
     )
 
 
@@ -95,7 +139,7 @@ def changed(text: str, chance: Random) -> str:
     if text.startswith("{") and chance.random() < 0.7:
         document = json.loads(text)
         for _ in range(chance.randint(1, 4)):
-            _change_value(document, chance)
+            change_value(document, chance)
         return json.dumps(document)
     for _ in range(chance.randint(1, 4)):
         at = chance.randrange(len(text) + 1)
@@ -115,7 +159,7 @@ def changed(text: str, chance: Random) -> str:
     return text
 
 
-def _change_value(document: Any, chance: Random) -> None:
+def change_value(document: Any, chance: Random) -> None:
     """Put something strange in a random place of a document."""
     here = document
     while True:
@@ -128,12 +172,18 @@ def _change_value(document: Any, chance: Random) -> None:
             here = inner
             continue
         if isinstance(here, dict) and chance.random() < 0.2:
-            here[chance.choice(("x", "\x00", "kind", "id", ""))] = chance.choice(STRANGE)
+            here[chance.choice(("x", "\x00", "kind", "id", ""))] = _strange(chance)
         elif chance.random() < 0.15:
             del here[key]
         else:
-            here[key] = chance.choice(STRANGE)
+            here[key] = _strange(chance)
         return
+
+
+def _strange(chance: Random) -> Any:
+    """Return something strange, of its own: a list that two files share could come to hold
+    itself."""
+    return deepcopy(chance.choice(STRANGE))
 
 
 def tried(count: int, seed: int) -> Iterator[tuple[str, bool, str]]:
@@ -149,3 +199,22 @@ def tried(count: int, seed: int) -> Iterator[tuple[str, bool, str]]:
             yield name, False, ""
         except Exception as error:
             yield name, False, f"{type(error).__name__}: {error}"[:200]
+
+
+def damaged(content: bytes, chance: Random) -> bytes:
+    """Return a binary file with some of it flipped, gone, doubled or cut off."""
+    raw = bytearray(content)
+    for _ in range(chance.randint(1, 6)):
+        if not raw:
+            break
+        at, long = chance.randrange(len(raw)), chance.randint(1, 30)
+        what = chance.random()
+        if what < 0.5:
+            raw[at] ^= 1 << chance.randrange(8)
+        elif what < 0.7:
+            del raw[at : at + long]
+        elif what < 0.9:
+            raw[at:at] = raw[at : at + long]
+        elif len(raw) > 2 * long:
+            del raw[-long:]
+    return bytes(raw)

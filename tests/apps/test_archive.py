@@ -1,13 +1,16 @@
 """Everything as one archive: out, into an empty copy, and out again the same."""
 
+import hashlib
 import io
 import json
 import tempfile
 import zipfile
 from pathlib import Path
+from random import Random
 
 from django.apps import apps
 from django.core.exceptions import PermissionDenied
+from django.db import transaction
 from django.test import TransactionTestCase
 
 from brightcircuit.archive.services import MANIFEST, read_archive, write_archive
@@ -19,8 +22,12 @@ from brightcircuit.record.money import add_line, offer
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.files import export_job
 from brightcore.errors import FormatError
+from tests.amount import ALL
 from tests.apps.base import LIT, ShopTest, upload
 from tests.apps.test_arrive import picture
+from tests.strange_files import change_value, damaged
+
+STRANGE_ARCHIVES = 400 if ALL else 40
 
 
 def emptied() -> None:
@@ -32,6 +39,26 @@ def emptied() -> None:
 def unzipped(content: bytes) -> dict[str, str]:
     with zipfile.ZipFile(io.BytesIO(content)) as archive:
         return {name: archive.read(name).decode("latin-1") for name in archive.namelist()}
+
+
+def forged(content: bytes, chance: Random) -> bytes:
+    """Return an archive with something strange in one of its JSON files, and the sums to it."""
+    with zipfile.ZipFile(io.BytesIO(content)) as old:
+        files = {name: old.read(name) for name in old.namelist()}
+    name = chance.choice(sorted(name for name in files if name.endswith(".json")))
+    document = json.loads(files[name])
+    change_value(document, chance)
+    files[name] = json.dumps(document).encode()
+    if name != MANIFEST:
+        manifest = json.loads(files[MANIFEST])
+        for row in manifest["files"]:
+            row["sha256"] = hashlib.sha256(files[row["name"]]).hexdigest()
+        files[MANIFEST] = json.dumps(manifest).encode()
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as new:
+        for other, raw in files.items():
+            new.writestr(other, raw)
+    return out.getvalue()
 
 
 class ArchiveTest(ShopTest):
@@ -125,6 +152,22 @@ class ArchiveTest(ShopTest):
             with self.subTest(words), self.assertRaisesMessage(FormatError, words):
                 read_archive(io.BytesIO(content))
             self.assertFalse(Person.objects.exists() or Job.objects.exists())
+
+    def test_a_strange_archive_is_taken_whole_or_refused_in_words(self) -> None:
+        """Flipped bytes, and archives forged with the right sums."""
+        whole, chance = self.written(), Random(20261)
+        emptied()
+        refused = 0
+        for n in range(STRANGE_ARCHIVES):
+            content = damaged(whole, chance) if n % 2 else forged(whole, chance)
+            with self.subTest(n=n), transaction.atomic():
+                try:
+                    read_archive(io.BytesIO(content))
+                except FormatError:
+                    refused += 1
+                    self.assertFalse(Person.objects.exists() or Job.objects.exists())
+                transaction.set_rollback(True)
+        self.assertGreater(refused, STRANGE_ARCHIVES // 2)
 
     def test_only_a_lead_takes_it_out(self) -> None:
         with self.assertRaises(PermissionDenied):

@@ -2,10 +2,12 @@
 
 import io
 import tempfile
+from random import Random
 from typing import Any
 from unittest.mock import patch
 
 from django.core.exceptions import ValidationError
+from django.test import SimpleTestCase
 from django.urls import reverse
 from PIL import Image
 
@@ -17,7 +19,11 @@ from brightcircuit.jobs.photos import add_photo, clean_picture, photo_path
 from brightcircuit.stations.files import export_job
 from brightcircuit.trace.models import Entry
 from brightcore.describing.edit import remove_part
+from tests.amount import ALL
 from tests.apps.base import LIT, StationTest, upload
+from tests.strange_files import damaged
+
+STRANGE_PICTURES = 3000 if ALL else 150
 
 
 def picture(kind: str = "JPEG", size: tuple[int, int] = (2400, 600), **more: Any) -> bytes:
@@ -61,6 +67,21 @@ class ArriveTest(StationTest):
         Entry.objects.update(undone=True)
         self.post("arrive", self.job_uuid, action="revision")
         self.assertEqual(self.job.revision_id, newest.pk)
+
+
+class StrangePictureTest(SimpleTestCase):
+    def test_a_damaged_picture_is_made_anew_or_refused_in_words(self) -> None:
+        for kind in ("JPEG", "PNG", "WEBP"):
+            content, chance = picture(kind, (120, 30)), Random(20262)
+            told = []
+            for n in range(STRANGE_PICTURES):
+                with self.subTest(kind=kind, n=n):
+                    try:
+                        told.append(clean_picture(damaged(content, chance))[:2] == b"\xff\xd8")
+                    except ValidationError:
+                        told.append(False)
+            self.assertEqual(len(told), STRANGE_PICTURES)
+            self.assertIn(False, told)
 
 
 class PhotoTest(StationTest):

@@ -8,7 +8,6 @@ import sqlite3
 import subprocess
 import sys
 import tempfile
-import threading
 import time
 import urllib.request
 from datetime import timedelta
@@ -24,7 +23,6 @@ from django.db.migrations.recorder import MigrationRecorder
 from django.test import SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
-from waitress import create_server
 
 from brightcircuit.jobs.models import LogEntry
 from brightcircuit.shop.lockout import FREE, LONGEST_WAIT_S
@@ -33,6 +31,7 @@ from brightcircuit.shop.serving import proxy_options
 from brightcircuit.shop.soundness import CLOCK_APART, OLDEST_BACKUP, look_over
 from brightcircuit.shop.upgrade import bring_up_to_date
 from tests.apps.base import ShopTest
+from tests.served import served
 
 FIXTURES = Path(__file__).parent.parent / "fixtures"
 
@@ -302,13 +301,9 @@ class ProxyTest(SimpleTestCase):
             start("200 OK", [("Content-Length", "0")])
             return [b""]
 
-        server = create_server(application, host="127.0.0.1", port=0, **proxy_options(proxy))
-        thread = threading.Thread(target=server.run, daemon=True)
-        thread.start()
         headers = {"X-Forwarded-Proto": "https", "X-Forwarded-For": "198.51.100.7"}
-        address = f"http://127.0.0.1:{server.effective_port}/"
-        urllib.request.urlopen(urllib.request.Request(address, headers=headers)).close()
-        server.close()
+        with served(application, **proxy_options(proxy)) as address:
+            urllib.request.urlopen(urllib.request.Request(address, headers=headers)).close()
         return seen[0]
 
     def test_scheme_and_client_are_believed_of_the_named_proxy_alone(self) -> None:

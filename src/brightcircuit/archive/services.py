@@ -8,6 +8,7 @@ that it is the same afterwards. Decision 0033.
 import hashlib
 import io
 import zipfile
+import zlib
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -30,6 +31,19 @@ from brightcore.formats.plain import JsonObject, read_json
 FORMAT, VERSION = "bright-circuit/archive", 1
 MANIFEST = "manifest.json"
 MEDIA = "media/"
+
+BROKEN = (
+    zipfile.BadZipFile,
+    zlib.error,
+    OSError,
+    EOFError,
+    NotImplementedError,
+    # Where its directory points before the file, and where it says that it is encrypted.
+    ValueError,
+    RuntimeError,
+)
+"""What the reading of a ZIP raises where some of it is not as it was written."""
+
 MOST_BYTES, MOST_FILES = 4_000_000_000, 200_000
 EPOCH = (2026, 1, 1, 0, 0, 0)
 """Time written into every file of an archive, so that the same content gives the same bytes."""
@@ -108,7 +122,9 @@ def _manifest(archive: zipfile.ZipFile) -> JsonObject:
         raise _refuse(
             f"{MANIFEST}.version", f"is {found.get('version')}; this copy reads {VERSION}"
         )
-    ours, theirs = set(schema_names()), set(found.get("tables", []))
+    if not _is_well_formed(found):
+        raise _refuse(MANIFEST, "does not list its tables and files as it should")
+    ours, theirs = set(schema_names()), set(found["tables"])
     newer, older = sorted(theirs - ours), sorted(ours - theirs)
     if newer:
         raise _refuse(
@@ -122,9 +138,19 @@ def _manifest(archive: zipfile.ZipFile) -> JsonObject:
     return found
 
 
+def _is_well_formed(manifest: dict[str, Any]) -> bool:
+    """Return whether a manifest lists tables by name, and files by name and sum."""
+    tables, files = manifest.get("tables"), manifest.get("files")
+    if not isinstance(tables, list) or not isinstance(files, list):
+        return False
+    named = all(isinstance(name, str) for name in tables)
+    summed = all(isinstance(row, dict) and isinstance(row.get("name"), str) for row in files)
+    return named and summed
+
+
 def _read(archive: zipfile.ZipFile) -> dict[str, bytes]:
     """Return every file by its name, each proven against the manifest; raises FormatError."""
-    listed = _manifest(archive).get("files", [])
+    listed = _manifest(archive)["files"]
     names = set(archive.namelist())
     # Looked at before anything is unpacked: a small file can unfold to more than the disk holds.
     if len(names) > MOST_FILES or sum(info.file_size for info in archive.infolist()) > MOST_BYTES:
@@ -132,7 +158,7 @@ def _read(archive: zipfile.ZipFile) -> dict[str, bytes]:
     found, problems = {}, []
     for i, row in enumerate(listed):
         path = f"{MANIFEST}.files[{i}]"
-        name = row.get("name", "")
+        name = row["name"]
         if name not in names:
             problems.append(Problem(path, f"{name} is not in the archive"))
             continue
@@ -159,7 +185,7 @@ def read_archive(source: Path | io.BytesIO) -> int:
     try:
         with zipfile.ZipFile(source) as archive:
             found = _read(archive)
-    except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError) as error:
+    except BROKEN as error:
         raise _refuse("file", f"is no whole archive: {error}") from None
     rows = {}
     for name, content in found.items():

@@ -8,7 +8,7 @@ from typing import Any
 from django.apps import apps
 from django.core import serializers
 from django.core.serializers.base import DeserializationError
-from django.db import connection, models, transaction
+from django.db import DatabaseError, connection, models, transaction
 
 from brightcircuit.shop.models import Person, Receipt
 from brightcore.errors import FormatError, Problem
@@ -76,6 +76,14 @@ def _restored(name: str, rows: Any) -> Iterator[Any]:
         raise FormatError((Problem(name, f"a row cannot be read: {error}"),)) from None
 
 
+def _save(name: str, row: Any) -> None:
+    """Store one row; raises FormatError where the table does not take it."""
+    try:
+        row.save()
+    except (DatabaseError, TypeError, ValueError, OverflowError) as error:
+        raise FormatError((Problem(name, f"a row cannot be stored: {error}"),)) from None
+
+
 @transaction.atomic
 def put_in(found: dict[str, Any]) -> int:
     """Store the rows of every table, as they were; returns how many. Raises FormatError, changing
@@ -85,10 +93,13 @@ def put_in(found: dict[str, Any]) -> int:
     count = 0
     for model in tables():
         name = name_of(model)
-        for row in _restored(name, found.get(name, [])):
+        rows = found.get(name, [])
+        if not isinstance(rows, list):
+            raise FormatError((Problem(name, "is no list of rows"),))
+        for row in _restored(name, rows):
             if type(row.object) is not model:
                 raise FormatError((Problem(name, "holds rows of another table"),))
-            row.save()
+            _save(name, row)
             count += 1
     try:
         connection.check_constraints()
