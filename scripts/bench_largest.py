@@ -19,8 +19,8 @@ os.environ["DJANGO_SETTINGS_MODULE"] = "brightcircuit.settings"
 MOST = 2_000_000
 """Bytes of a file that can be sent."""
 
-MOST_S, MOST_MB = 2.0, 200.0
-"""What an importer may take."""
+MOST_S, MOST_MB = 4.0, 200.0
+"""What an importer may take: a GPX of the most places takes longest."""
 
 SIDE, SIDE_WHOLE = 7_700, 4_400
 """Pixels of a side of the largest picture: of a plain JPEG, and of one that is opened as a
@@ -30,9 +30,9 @@ File = tuple[str, str, bytes]
 """Words, name of the importer, content."""
 
 
-def repeated(piece: str, head: str = "", tail: str = "") -> bytes:
+def repeated(piece: str, head: str = "", tail: str = "", most: int = MOST) -> bytes:
     """Return a file that repeats a piece up to the limit; `#` in it is the number of the piece."""
-    count = (MOST - len(head) - len(tail)) // (len(piece) + 6)
+    count = (most - len(head) - len(tail)) // (len(piece) + 6)
     return (head + "".join(piece.replace("#", str(n)) for n in range(count)) + tail).encode()
 
 
@@ -111,6 +111,37 @@ def tables() -> Iterator[File]:
     yield "as long as fits", "discharge log", repeated("#,50.1,2\n", "time,voltage,current\n")
 
 
+def logs() -> Iterator[File]:
+    """Yield rides, lists and device files as long as each may be."""
+    from brightcore.formats.profile_file import dump_profile, shipped_profiles
+    from brightcore.formats.ride_file import MAX_BYTES as RIDE_BYTES
+    from brightcore.formats.settings_file import MAX_BYTES as SETTINGS_BYTES
+    from brightcore.formats.settings_file import settings_csv
+
+    place = '<trkpt lat="50.#" lon="8.2"><time>2026-11-26T14:05:00.#Z</time></trkpt>'
+    head = '<gpx version="1.1" creator="x"><trk><trkseg>'
+    tail = "</trkseg></trk></gpx>"
+    yield "as long as fits", "ride as GPX", repeated(place, head, tail, 3_600_000)
+    yield "more than is read", "ride as GPX", repeated(place, head, tail, RIDE_BYTES - 400_000)
+    yield "nothing but tracks", "ride as GPX", repeated("<trk/>", "<gpx>", "</gpx>", RIDE_BYTES)
+    yield "nested", "ride as GPX", b"<a>" * (RIDE_BYTES // 3)
+    yield "as long as fits", "ride as CSV", repeated("#,12\n", "time,speed\n", "", RIDE_BYTES)
+    yield "nothing but wrong rows", "ride as CSV", repeated("x,#\n", "time,speed\n", "", RIDE_BYTES)
+    profile = shipped_profiles()[0]
+    values = {item.code: item.default for item in profile.parameters}
+    yield "all values", "settings as CSV", settings_csv(profile, values).encode()
+    row = "P#,x,1,\n"
+    yield (
+        "unknown codes",
+        "settings as CSV",
+        repeated(row, "code,name,value,unit\n", "", SETTINGS_BYTES),
+    )
+    yield "again and again", "profile", (dump_profile(profile) * 99).encode()[:MOST]
+    yield "nested", "profile", b'{"a":' * (MOST // 5)
+    row = "Rowan #,LY-#,hub-conversion,\n"
+    yield "as many as fit", "list of bikes", repeated(row, "label,frame number,template,notes\n")
+
+
 def pictures() -> Iterator[File]:
     """Yield pictures of the most pixels, and of more."""
     from PIL import Image
@@ -138,15 +169,20 @@ def importer_of(name: str) -> Callable[[bytes], object]:
 
     from brightcircuit.bikes.services import read_bike_text
     from brightcircuit.jobs.photos import clean_picture
+    from brightcore.formats.bike_list import read_bike_list
     from brightcore.formats.class_file import load_classes
     from brightcore.formats.discharge_log import read_log
     from brightcore.formats.job_file import load_job
     from brightcore.formats.joins_csv import read_joins_csv
     from brightcore.formats.part_file import load_parts_csv, load_parts_yaml
+    from brightcore.formats.profile_file import load_profile, shipped_profiles
+    from brightcore.formats.ride_file import read_ride
+    from brightcore.formats.settings_file import read_settings
 
     if name.startswith("picture"):
         return clean_picture
     bike = demo_bike("fern") if name == "joins as CSV" else None
+    profile = shipped_profiles()[0]
     return {
         "bike": read_bike_text,
         "job": load_job,
@@ -155,6 +191,11 @@ def importer_of(name: str) -> Callable[[bytes], object]:
         "joins as CSV": lambda content: read_joins_csv(bike, content),  # type: ignore[arg-type]
         "classes": load_classes,
         "discharge log": read_log,
+        "ride as GPX": lambda content: read_ride(content, "x.gpx"),
+        "ride as CSV": lambda content: read_ride(content, "x.csv"),
+        "settings as CSV": lambda content: read_settings(content, "x.csv", profile),
+        "profile": load_profile,
+        "list of bikes": lambda content: read_bike_list(content.decode()),
     }[name]
 
 
@@ -188,7 +229,7 @@ def main() -> None:
     )
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "file"
-        for make in (bikes, jobs, tables, pictures):
+        for make in (bikes, jobs, tables, logs, pictures):
             for words, name, content in make():
                 path.write_bytes(content)
                 told = subprocess.run(

@@ -5,11 +5,13 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
+from unittest.mock import patch
 
 import jsonschema
 
 from brightcore.errors import FormatError
 from brightcore.formats.bike_file import MAX_BYTES, load_bike, parse_json
+from brightcore.formats.bike_list import read_bike_list
 from brightcore.formats.bike_writing import bike_document, canonical_json, dump_bike
 from brightcore.formats.border import MOST_DEPTH, MOST_VALUES, check_border
 from brightcore.formats.case_file import Case, case_document, check_evidence, load_case
@@ -17,9 +19,11 @@ from brightcore.formats.job_file import load_job
 from brightcore.formats.job_schema import job_schema
 from brightcore.formats.part_file import load_parts_csv, load_parts_yaml
 from brightcore.formats.profile_file import profile_schema
+from brightcore.formats.ride_file import read_ride
 from brightcore.formats.schema import bike_schema, case_schema, parts_schema
 from brightcore.formats.schema_pieces import MOST_PARTS
 from brightcore.kinds import REGISTRY
+from brightcore.procedure.ride import RideLog
 from brightcore.tracing.evidence import Evidence
 from tests.bikes import DEMO_BIKES, changed, demo_bike, document, small_engine
 from tests.strange_files import good_files, tried
@@ -337,3 +341,39 @@ class StrangeFilesTest(TestCase):
         told = list(tried(560, seed=20260))
         self.assertEqual([(name, wrong) for name, _, wrong in told if wrong], [])
         self.assertGreater(sum(not took for _, took, _ in told), 400)
+
+    def test_a_file_is_read_up_to_its_limit_and_refused_beyond(self) -> None:
+        """Sizes just on either side; what lies beyond is refused before it is worked with."""
+        for limit, take_in, make in LIMITED:
+            for count, refused in ((FEW, False), (FEW + 1, True)):
+                with self.subTest(limit=limit, count=count), patch(limit, FEW):
+                    told = ""
+                    try:
+                        take_in(make(count))
+                    except FormatError as error:
+                        told = str(error)
+                    self.assertEqual("more than" in told, refused, told)
+
+
+def _ride(text: str) -> RideLog:
+    return read_ride(text.encode(), "a.gpx")
+
+
+FEW = 20
+LIMITED = (
+    (
+        "brightcore.formats.ride_file.MOST_PLACES",
+        _ride,
+        lambda n: "<gpx>" + '<trkpt lat="50" lon="8"/>' * n + "</gpx>",
+    ),
+    (
+        "brightcore.formats.ride_file.MOST_ELEMENTS",
+        _ride,
+        lambda n: "<gpx>" + "<a/>" * (n - 2) + "</gpx>",
+    ),
+    (
+        "brightcore.formats.bike_list.MOST_ROWS",
+        read_bike_list,
+        lambda n: "label,template\n" + "Rowan,folding\n" * n,
+    ),
+)

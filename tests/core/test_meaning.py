@@ -31,7 +31,7 @@ ALLOWED = {
     "brightcircuit/arrive/services.py": (
         "a note that somebody typed is compared with the one on the page"
     ),
-    "brightcore/circuit/netlist.py": (
+    "brightcore/circuit/contacts.py": (
         "whether a label that was typed says “plug” already; only words follow"
     ),
     "brightcore/drawing/svg.py": "lanes under one label share a percentage; only a drawing follows",

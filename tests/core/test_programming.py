@@ -238,9 +238,7 @@ class ChecksTest(TestCase):
     def test_codes_are_documented(self) -> None:
         text = (DOCS / "program.md").read_text()
         folder = Path(__file__).parents[2] / "src/brightcore/programming"
-        words = "".join((folder / name).read_text() for name in ("checks.py", "limits.py")).split(
-            '"'
-        )
+        words = "".join(path.read_text() for path in sorted(folder.glob("*.py"))).split('"')
         codes = sorted({w for w in words if len(w) == 4 and w[0] == "V" and w[1:].isdigit()})
         self.assertEqual(
             codes, sorted({line[2:6] for line in text.splitlines() if line.startswith("| V")})

@@ -1,13 +1,12 @@
 """A list of bikes as CSV: what a shop has written down of them, a template for each to start
 from."""
 
-import csv
-import io
 from dataclasses import dataclass, replace
 
 from brightcore.bike.model import Bike
 from brightcore.describing.patterns import PATTERNS, make_pattern
 from brightcore.errors import FormatError, Problem
+from brightcore.formats.csv_cells import csv_rows
 
 COLUMNS = ("label", "frame number", "template", "notes")
 MOST_ROWS = 1000
@@ -32,7 +31,11 @@ def read_bike_list(text: str) -> tuple[ListedBike, ...]:
     text = text.lstrip("\ufeff")
     first = text.partition("\n")[0]
     mark = max(",;\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=mark))
+    # One row more than may be: described one by one, a list of thousands would fill the memory
+    # before it was refused.
+    rows = csv_rows(text, MOST_ROWS + 2, mark)
+    if len(rows) > MOST_ROWS + 1:
+        raise FormatError((Problem("file", f"more than {MOST_ROWS} rows: split the list"),))
     if rows:
         head = [name.strip().lower().replace("_", " ") for name in rows[0]]
     else:
@@ -60,8 +63,6 @@ def read_bike_list(text: str) -> tuple[ListedBike, ...]:
         problems += [Problem(f"line {number}", words) for words in wrong]
         if not wrong:
             found.append(_listed(cells))
-    if len(found) > MOST_ROWS:
-        problems.append(Problem("file", f"{len(found)} bikes: up to {MOST_ROWS} at once"))
     if not found and not problems:
         problems.append(Problem("file", "no bikes below the heading"))
     if problems:

@@ -3,6 +3,7 @@
 import csv
 import io
 from collections.abc import Iterable, Sequence
+from itertools import islice
 
 from brightcore.errors import FormatError, Problem
 
@@ -56,9 +57,14 @@ def csv_text(head: Sequence[str], rows: Iterable[Iterable[Cell]]) -> str:
     return out.getvalue()
 
 
-def csv_rows(text: str) -> list[list[str]]:
-    """Return the rows of a CSV text, line ends of any kind; raises FormatError where it is none."""
+def csv_rows(text: str, most: int | None = None, mark: str = ",") -> list[list[str]]:
+    """Return the rows of a CSV text, line ends of any kind, up to `most` of them; `mark` stands
+    between cells.
+
+    Raises FormatError where it is no CSV.
+    """
     try:
-        return list(csv.reader(text.splitlines()))
+        # Line by line, so that nothing beyond the rows wanted is taken apart.
+        return list(islice(csv.reader(io.StringIO(text, newline=None), delimiter=mark), most))
     except csv.Error as error:
         raise FormatError((Problem("$", f"is no CSV that can be read: {error}"),)) from None
