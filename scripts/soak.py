@@ -2,6 +2,7 @@
 bad files.
 
 ./bright soak 5           five minutes; prints a table, and what was lost
+./bright soak load        two minutes of many at work at once, without kills: how long answers take
 
 Every write that the server has acknowledged is looked for at the end. SQLite's promise beside it: a
 committed transaction survives the end of the process, and with `synchronous=FULL`, as here, of the
@@ -28,6 +29,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT), str(Path(__file__).resolve().parent)]
 
+import soak_load
 from visitor import Answer, Visitor
 
 PASSWORD = "lantern-yard"
@@ -360,8 +362,31 @@ def report(soak: Soak, folder: Path) -> str:
     return "\n".join([*lines, "", *found]) + "\n"
 
 
+def under_load(seconds: float) -> str:
+    """Return the tables of many at work at once on a server of its own."""
+    with tempfile.TemporaryDirectory() as name:
+        server = Server(Path(name))
+        server.start()
+        assert server.process is not None
+        said = (Path(name) / "server.log").read_text("utf-8", "replace")
+        _, _, rest = said.partition("Simulated controllers answer at ")
+        line = rest.split()[0] if rest else ""
+        load = soak_load.Load(server.base, PASSWORD, server.process.pid, line)
+        try:
+            load.run(seconds)
+            return soak_load.report(load)
+        finally:
+            server.stop()
+
+
+LOAD_S = 120.0
+
+
 def main() -> int:
-    """Run for the minutes given; return 1 where something was lost or broke."""
+    """Run for the minutes given, then under load; return 1 where something was lost or broke."""
+    if sys.argv[1:2] == ["load"]:
+        print(under_load(LOAD_S))
+        return 0
     minutes = float(sys.argv[1]) if len(sys.argv) > 1 else 2.0
     with tempfile.TemporaryDirectory() as name:
         soak = Soak(60.0 * minutes, seed=1)
@@ -370,6 +395,7 @@ def main() -> int:
             f"{minutes:g} minutes, {WRITERS} writers, {READERS} "
             f"readers.\n\n{report(soak, Path(name))}"
         )
+    print(under_load(min(60.0 * minutes, LOAD_S)))
     bad = soak.told.counts["acknowledged writes lost"] or soak.told.strange
     return 1 if bad else 0
 

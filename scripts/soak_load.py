@@ -1,0 +1,207 @@
+"""How the server answers while many are at work: eight at Trace, six who begin to practise, one who
+draws PDFs, one who watches a controller.
+
+Part of `./bright soak`: a server of its own without kills. What was aimed at stands beside what was
+measured; the memory is that of the server and everything it started, counted once where it is
+shared.
+"""
+
+import os
+import random
+import re
+import threading
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from functools import partial
+from http.client import HTTPException
+from pathlib import Path
+
+from visitor import Answer, Visitor
+
+TRACERS, LEARNERS = 8, 6
+PAUSE_S = 0.5
+READY_MOST_S = 900.0
+"""Seconds that all bikes may take until each has its first proposal, before the load begins."""
+
+QUIET_AFTER_S, LOOKED_AT_S = 15.0, 5.0
+QUIET_CPU = 0.05
+"""Share of one core below which a server counts as quiet."""
+
+TRACE, PRACTICE, PDF, LIVE = "Trace page", "practice begun", "PDF of the wiring", "live values"
+AIMS = (
+    # what, part of the answers, seconds under which they shall stay
+    (TRACE, 0.5, 0.3),
+    (TRACE, 0.95, 1.0),
+    (PRACTICE, 0.5, 2.0),
+)
+MEMORY_AIM_MB = 500.0
+JOB = re.compile(r"/jobs/([0-9a-f-]{36})/")
+OPTION = re.compile(r'<option value="([^"]+)"')
+TICKS = os.sysconf("SC_CLK_TCK")
+
+
+class Load:
+    """People at work on one server, and how long each of their requests took."""
+
+    def __init__(self, base: str, password: str, server: int, line: str) -> None:
+        self.base, self.password, self.server, self.line = base, password, server, line
+        self.seconds: dict[str, list[float]] = {}
+        self.wrong: list[str] = []
+        self.most_mb = 0.0
+        self.over = threading.Event()
+        self.guard = threading.Lock()
+
+    def visitor(self) -> Visitor:
+        """Return somebody who is signed in."""
+        made = Visitor(self.base)
+        made.sign_in("lead", self.password)
+        return made
+
+    def timed(self, what: str, ask: Callable[[], Answer]) -> Answer:
+        """Ask, and keep how long it took."""
+        begun = time.monotonic()
+        answer = ask()
+        with self.guard:
+            self.seconds.setdefault(what, []).append(time.monotonic() - begun)
+            if answer[0] != 200:
+                self.wrong.append(f"{what}: {answer[0]} at {answer[1]}")
+        return answer
+
+    def prepare(self) -> list[str]:
+        """Return the jobs that are worked on, once each has its first proposal."""
+        somebody = self.visitor()
+        jobs = list(dict.fromkeys(JOB.findall(somebody.get("/")[2])))
+        begun = time.monotonic()
+        waiting = set(jobs)
+        while waiting and time.monotonic() - begun < READY_MOST_S:
+            for job in sorted(waiting):
+                if somebody.json(f"/jobs/{job}/trace/progress/").get("first"):
+                    waiting.discard(job)
+            time.sleep(PAUSE_S)
+        return [job for job in jobs if job not in waiting]
+
+    def run(self, seconds: float) -> None:
+        """Let everybody work for some time."""
+        jobs = self.prepare()
+        works: list[Callable[[Visitor, random.Random], None]] = []
+        for n in range(TRACERS):
+            works.append(partial(self._trace, jobs[n % len(jobs)]))
+        works += [self._practise] * LEARNERS
+        works += [partial(self._draw, jobs[0]), partial(self._watch, jobs)]
+        threads = []
+        for n, work in enumerate(works):
+            threads.append(threading.Thread(target=self._again, args=(work, random.Random(n))))
+        for thread in threads:
+            thread.start()
+        begun = time.monotonic()
+        while time.monotonic() - begun < seconds:
+            self.most_mb = max(self.most_mb, memory_mb(self.server))
+            time.sleep(PAUSE_S)
+        self.over.set()
+        for thread in threads:
+            thread.join()
+
+    def _again(self, work: Callable[[Visitor, random.Random], None], chance: random.Random) -> None:
+        somebody = self.visitor()
+        while not self.over.is_set():
+            try:
+                work(somebody, chance)
+            except (OSError, HTTPException) as error:
+                with self.guard:
+                    self.wrong.append(f"no answer: {error}")
+            time.sleep(PAUSE_S)
+
+    def _trace(self, job: str, somebody: Visitor, chance: random.Random) -> None:
+        self.timed(TRACE, partial(somebody.get, f"/jobs/{job}/trace/"))
+
+    def _practise(self, somebody: Visitor, chance: random.Random) -> None:
+        page = somebody.get("/practice/")[2]
+        bike, sort = chance.choice(options(page, "bike")), options(page, "sort")[0]
+        self.timed(PRACTICE, partial(somebody.post, "/practice/", bike=bike, sort=sort))
+        # Somebody looks at a case for a while before another is begun.
+        self.over.wait(20 * PAUSE_S)
+
+    def _draw(self, job: str, somebody: Visitor, chance: random.Random) -> None:
+        somebody.get(f"/jobs/{job}/wire/sheet/")
+        self.timed(PDF, partial(somebody.get, f"/jobs/{job}/wire/sheet.pdf"))
+
+    def _watch(self, jobs: list[str], somebody: Visitor, chance: random.Random) -> None:
+        for job in jobs:
+            link = f"/jobs/{job}/program/link/controller/"
+            if somebody.get(link)[0] == 200:
+                somebody.post(link, do="connect", address=f"{self.line}/1")
+                self.timed(LIVE, partial(somebody.post, f"{link}live/"))
+                return
+
+
+def options(page: str, name: str) -> list[str]:
+    """Return what a page offers in a field."""
+    field = page.partition(f'name="{name}"')[2].partition("</select>")[0]
+    return OPTION.findall(field)
+
+
+def family(process: int) -> list[int]:
+    """Return a process and everything that it started, by who started whom now."""
+    started: dict[int, list[int]] = {}
+    for path in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError):
+            fields = path.read_text().rpartition(")")[2].split()
+            started.setdefault(int(fields[1]), []).append(int(path.parent.name))
+    found = [process]
+    for one in found:
+        found += started.get(one, [])
+    return found
+
+
+def memory_mb(process: int) -> float:
+    """Return what a process and everything it started hold, in MB; what they share counts once."""
+    total = 0
+    for one in family(process):
+        with suppress(OSError):
+            text = Path(f"/proc/{one}/smaps_rollup").read_text()
+            total += int(re.search(r"^Pss:\s+(\d+)", text, re.M)[1])  # type: ignore[index]
+    return total / 1024
+
+
+def cpu_s(process: int) -> float:
+    """Return the seconds of processor that a process and everything it started have used."""
+    total = 0
+    for one in family(process):
+        with suppress(OSError):
+            fields = Path(f"/proc/{one}/stat").read_text().rpartition(")")[2].split()
+            total += int(fields[11]) + int(fields[12])
+    return total / TICKS
+
+
+def cpu_share(process: int) -> float:
+    """Return how much of one core a process and everything it started use, over some seconds."""
+    before = cpu_s(process)
+    time.sleep(LOOKED_AT_S)
+    return (cpu_s(process) - before) / LOOKED_AT_S
+
+
+def part_of(seconds: list[float], part: float) -> float:
+    """Return the time under which a part of the answers came."""
+    ordered = sorted(seconds)
+    return ordered[int(part * (len(ordered) - 1))]
+
+
+def report(load: Load) -> str:
+    """Return the tables of a load: how long answers took, and what was aimed at. The people have
+    left when this is asked."""
+    lines = ["| what | count | median | 95 % under | longest |", "| --- | --- | --- | --- | --- |"]
+    for what, seconds in sorted(load.seconds.items()):
+        times = " | ".join(f"{part_of(seconds, part):.2f} s" for part in (0.5, 0.95, 1.0))
+        lines.append(f"| {what} | {len(seconds)} | {times} |")
+    lines += ["", "| aim | wanted | found |", "| --- | --- | --- |"]
+    for what, part, most in AIMS:
+        found = part_of(load.seconds[what], part) if what in load.seconds else float("nan")
+        lines.append(f"| {what}, {part:.0%} under | {most:g} s | {found:.2f} s |")
+    time.sleep(QUIET_AFTER_S)
+    lines.append(f"| memory at most | {MEMORY_AIM_MB:g} MB | {load.most_mb:.0f} MB |")
+    share = cpu_share(load.server)
+    lines.append(
+        f"| one core, {QUIET_AFTER_S:g} s after all left | {QUIET_CPU:.0%} | {share:.0%} |"
+    )
+    return "\n".join([*lines, "", *dict.fromkeys(load.wrong)][: len(lines) + 9]) + "\n"
