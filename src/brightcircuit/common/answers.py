@@ -7,6 +7,7 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
 from django.shortcuts import render
 
+from brightcircuit.common.looking import looking
 from brightcircuit.common.pages import with_words_for
 from brightcircuit.shop.models import Person
 from brightcore.reader import Reader
@@ -81,7 +82,8 @@ def leaving(answer: Answer) -> Answer:
     """Middleware: do everything of `LEAVING` to an answer."""
 
     def after(request: HttpRequest) -> HttpResponse:
-        found = answer(request)
+        with looking(request):
+            found = answer(request)
         for step in LEAVING:
             found = step(request, found)
         return found

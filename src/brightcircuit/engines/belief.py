@@ -59,9 +59,7 @@ def job_trace(job: Job, wait_s: float = 0.0, who: str = PERSON) -> JobTrace:
     with holder.lock:
         entries, gone = _still_there(holder.engine, entries)
         past += gone
-        trace = Trace(
-            holder.engine, [core_evidence(entry) for entry in entries], holder.logs, terms_of(job)
-        )
+        trace = holder.trace_of([core_evidence(entry) for entry in entries], terms_of(job))
     return JobTrace(holder, entries, trace, questioned, past)
 
 

@@ -11,7 +11,7 @@ import logging
 import threading
 import time
 from collections import OrderedDict, deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -29,11 +29,16 @@ from brightcore.bike.model import Bike
 from brightcore.formats.engine_version import engine_version
 from brightcore.tracing.engine import Engine, Step
 from brightcore.tracing.evidence import Evidence
+from brightcore.tracing.terms import Terms
+from brightcore.tracing.trace import Trace
 
 logger = logging.getLogger(__name__)
 
 MOST_ENGINES = 8
 """Engines kept in memory; those nobody has asked for longest go first."""
+
+MOST_TRACES = 4
+"""Beliefs kept of one bike: of the page that is open, and of the one before."""
 
 WAITS_S = 3.0
 """A person who has asked within this time still waits: the page asks twice a second."""
@@ -89,6 +94,22 @@ class Holder:
     """Whether it is prepared although nobody waits."""
     steps: deque[Step] = field(default_factory=deque)
     restored: bool = False
+    traces: deque[Trace] = field(default_factory=lambda: deque(maxlen=MOST_TRACES))
+
+    def trace_of(self, evidence: Sequence[Evidence], terms: Terms) -> Trace:
+        """Return the belief from some evidence; a page that is looked at again asks for the same.
+
+        Only what was worked out with the same predictions at hand counts: a test that came since
+        may be the better one. The lock is held; raises BrightError for evidence of another bike.
+        """
+        assert self.engine is not None
+        wanted = (tuple(evidence), terms, self.engine.settled)
+        for known in self.traces:
+            if (known.evidence, known.terms, known.settled) == wanted:
+                return known
+        made = Trace(self.engine, evidence, self.logs, terms)
+        self.traces.append(made)
+        return made
 
     @property
     def percent(self) -> int:

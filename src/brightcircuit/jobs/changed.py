@@ -1,5 +1,6 @@
 """What a job has changed on its bike, and which parts it worked on."""
 
+from brightcircuit.common.looking import once_a_look
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.way import way_of
 from brightcore.bike.model import Join
@@ -25,7 +26,11 @@ def planned_of(job: Job) -> Changes:
 
 def _kinds(job: Job) -> list[RepairKind]:
     """Return the repairs of this job, of which the id tells what they are about."""
-    return [RepairKind(row.repair, "", 0, "") for row in job.repairs.filter(imported=False)]
+
+    def ask() -> list[RepairKind]:
+        return [RepairKind(row.repair, "", 0, "") for row in job.repairs.filter(imported=False)]
+
+    return once_a_look(("repaired", job.pk), ask)
 
 
 def repaired_parts(job: Job) -> frozenset[str]:

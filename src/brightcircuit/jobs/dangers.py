@@ -13,6 +13,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from brightcircuit.common.guard import require_open
+from brightcircuit.common.looking import once_a_look
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.clock import now
@@ -34,7 +35,11 @@ class ReadDanger:
 def standing_dangers(job: Job) -> list[Danger]:
     """Return the dangers that stand at the bike of a job, whichever of its jobs they were read
     in."""
-    return list(Danger.objects.filter(bike=job.revision.bike_id, ended=None))
+    bike = job.revision.bike_id
+    rows = once_a_look(
+        ("dangers", bike), lambda: list(Danger.objects.filter(bike=bike, ended=None))
+    )
+    return list(rows)
 
 
 def note_dangers(

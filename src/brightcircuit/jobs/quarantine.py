@@ -11,6 +11,7 @@ from brightcircuit.bikes.models import Bike, Revision
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import core_bike
 from brightcircuit.common.guard import require_open
+from brightcircuit.common.looking import once_a_look
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.clock import now
@@ -68,7 +69,8 @@ def standing_quarantines(job: Job) -> list[Quarantine]:
 
 
 def _active() -> list[Quarantine]:
-    return list(Quarantine.objects.filter(lifted=None).select_related("bike", "job"))
+    rows = Quarantine.objects.filter(lifted=None).select_related("bike", "job")
+    return once_a_look("quarantines", lambda: list(rows))
 
 
 def _holds(row: Quarantine, bike: Bike, ids: set[str], marks: set[str]) -> bool:

@@ -13,6 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from brightcircuit.common.guard import require_open
+from brightcircuit.common.looking import once_a_look
 from brightcircuit.common.permissions import require_lead
 from brightcircuit.jobs import log
 from brightcircuit.jobs.dangers import standing_dangers
@@ -92,7 +93,8 @@ def dangers_of(job: Job) -> list[ShownFinding]:
 
 def open_dangers(job: Job) -> list[ShownFinding]:
     """Return the danger findings that nobody has accepted."""
-    return [item for item in dangers_of(job) if not item.waived]
+    every = once_a_look(("findings", job.pk), lambda: dangers_of(job))
+    return [item for item in every if not item.waived]
 
 
 def _found(bike: Bike) -> tuple[Finding, ...]:
@@ -137,10 +139,16 @@ def blocks(job: Job, again: Collection[str] = ()) -> list[Block]:
     or nobody could ever read it well; and two dangers do not keep each other from being read,
     unless one is of the pack or of something burnt: that is seen to before anything is powered.
     """
+    key = ("blocks", job.pk, frozenset(again))
+    return list(once_a_look(key, lambda: _blocks(job, again)))
+
+
+def _blocks(job: Job, again: Collection[str]) -> list[Block]:
     arrival = job.arrival
     # Another tab may have answered the questions since this page was made. What stands before power
     # is never taken from a copy.
     arrival.refresh_from_db()
+    arrival.job = job  # forgotten by that, and with it everything worked out of the job
     found = []
     if standing_quarantines(job):
         found.append(Block("quarantine", QUARANTINED))

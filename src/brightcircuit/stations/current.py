@@ -69,8 +69,12 @@ def refresh_stale() -> None:
 
 
 def _refresh_where_stale(job_uuid: UUID) -> None:
+    # Asked first without the job itself: most often nothing has changed.
+    told = Job.objects.filter(uuid=job_uuid).values_list("version", "summary__version").first()
+    if told is None or told[0] == told[1]:
+        return
     job = whole_job(job_uuid).first()
-    if job is not None and job.summary.get("version") != job.version:
+    if job is not None:
         _refresh(job)
 
 

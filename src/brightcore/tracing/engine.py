@@ -152,6 +152,11 @@ class Engine:
         # counts as everything.
         return all(test.id in self._tables for test in self.tests) or self.left_out > 0
 
+    @property
+    def settled(self) -> int:
+        """How many tests have their predictions so far: it grows, and never shrinks."""
+        return len(self._tables)
+
     def outcome(self, test_id: str) -> OutcomeTable | None:
         """Return the outcome table of a test, computing it where needed; None without
         information."""
