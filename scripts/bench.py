@@ -13,6 +13,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 
 import numpy as np
@@ -319,7 +320,7 @@ def queue() -> str:
 
 def strange_files() -> str:
     """Ten thousand good files changed at random, each given to its importer: taken, refused, or a
-    crash."""
+    crash; then damaged pictures and archives."""
     count, begun = 10_000, time.process_time()
     told: dict[str, list[int]] = {}
     for name, took, wrong in tried(count, seed=1):
@@ -328,7 +329,9 @@ def strange_files() -> str:
     seconds = time.process_time() - begun
     rows = [(name, *(str(n) for n in row)) for name, row in told.items()]
     return table(("importer", "taken", "refused", "crashed"), rows) + (
-        f"\n{1e3 * seconds / count:.1f} ms of processor a file."
+        f"\n{1e3 * seconds / count:.1f} ms of processor a file.\n\n"
+        "| damaged | taken | refused | crashed | processor a file |\n"
+        "| --- | --- | --- | --- | --- |\n" + on_own_data("bench_damaged.py")
     )
 
 
@@ -367,6 +370,14 @@ def on_own_data(name: str) -> str:
         ).stdout
 
 
+def many_at_work() -> str:
+    """Eight at Trace, six who begin to practise, one who draws PDFs, one who watches a controller,
+    half a second between two pages of each, on a server of its own whose predictions are there."""
+    from soak import LOAD_S, under_load
+
+    return under_load(LOAD_S)
+
+
 SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "first": ("First proposal", first_proposal),
     "engine": ("Solver against ngspice, same netlists, same run", solver_speed),
@@ -381,6 +392,7 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
     "files": ("Files that nobody should send", strange_files),
     "largest": ("The largest files that may be sent", largest_files),
     "soak": ("Used hard", soak),
+    "load": ("Many at work at once", many_at_work),
     "queue": ("Several bikes opened at once", queue),
     "sets": ("Harsh trials", lambda: bench_sets.report()),
     "study": (
@@ -390,9 +402,28 @@ SECTIONS: dict[str, tuple[str, Callable[[], str]]] = {
 }
 
 
+PAGE = ROOT / "docs/benchmarks.md"
+
+
+def put_in(name: str, section: str) -> None:
+    """Put a section that was run apart in the place of the one that stands on the page."""
+    title = SECTIONS[name][0]
+    text = PAGE.read_text()
+    before, heading, rest = text.partition(f"## {title}\n")
+    if not heading:
+        PAGE.write_text(f"{text.rstrip()}\n\n{section}\n")
+        return
+    _, mark, after = rest.partition("\n## ")
+    PAGE.write_text(f"{before}{section.rstrip()}\n{mark}{after}")
+
+
 def main() -> None:
-    """Run the sections asked for, print them, and write the page where all were run."""
-    wanted = sys.argv[1:] or list(SECTIONS)
+    """Run the sections asked for, print them, and write the page where all were run.
+
+    With `--keep` the sections asked for are put into the page, marked as run apart.
+    """
+    keep = "--keep" in sys.argv
+    wanted = [word for word in sys.argv[1:] if word != "--keep"] or list(SECTIONS)
     pieces = []
     for name in wanted:
         title, work = SECTIONS[name]
@@ -401,6 +432,8 @@ def main() -> None:
             f"## {title}\n\n{(work.__doc__ or '').strip()}\n\n{work()}".replace("\n\n\n", "\n\n")
         )
         print(pieces[-1], flush=True)
+        if keep:
+            put_in(name, f"{pieces[-1].rstrip()}\n\nRun apart, on {date.today()}.")
     if set(wanted) == set(SECTIONS):
         head = (
             "# Benchmarks\n\nWritten by `./bright bench`; every figure is of one run on one "

@@ -90,14 +90,18 @@ class Server:
         self.process: subprocess.Popen[bytes] | None = None
         self.up = threading.Event()
 
+    def environment(self) -> dict[str, str]:
+        """Return how this server is set up."""
+        return {"BRIGHT_DEMO": "1"}
+
     def start(self) -> float:
         """Start it; return the seconds until it answers."""
         begun = time.monotonic()
         log = (self.folder / "server.log").open("ab")
         environment = os.environ | {
             "BRIGHT_DATA": str(self.folder / "data"),
-            "BRIGHT_DEMO": "1",
             "PYTHONPATH": str(ROOT / "src"),
+            **self.environment(),
         }
         command = [sys.executable, "manage.py", "serve", "--port", str(self.port)]
         self.process = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=log, stderr=log)

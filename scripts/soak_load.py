@@ -22,7 +22,7 @@ from visitor import Answer, Visitor
 TRACERS, LEARNERS = 8, 6
 PAUSE_S = 0.5
 READY_MOST_S = 900.0
-"""Seconds that all bikes may take until each has its first proposal, before the load begins."""
+"""Seconds that all bikes may take until their tests are worked out, before the load begins."""
 
 QUIET_AFTER_S, LOOKED_AT_S = 15.0, 5.0
 QUIET_CPU = 0.05
@@ -69,14 +69,18 @@ class Load:
         return answer
 
     def prepare(self) -> list[str]:
-        """Return the jobs that are worked on, once each has its first proposal."""
+        """Return the jobs that are worked on, once all their tests are worked out.
+
+        A shop's predictions stand on its disk; what is measured is people at work, not the first
+        hour of a new shop.
+        """
         somebody = self.visitor()
         jobs = list(dict.fromkeys(JOB.findall(somebody.get("/")[2])))
         begun = time.monotonic()
         waiting = set(jobs)
         while waiting and time.monotonic() - begun < READY_MOST_S:
             for job in sorted(waiting):
-                if somebody.json(f"/jobs/{job}/trace/progress/").get("first"):
+                if somebody.json(f"/jobs/{job}/trace/progress/").get("all"):
                     waiting.discard(job)
             time.sleep(PAUSE_S)
         return [job for job in jobs if job not in waiting]

@@ -20,6 +20,7 @@ LONGEST_FIRST = (
     "tests.apps.test_serving",
     "tests.apps.test_kinds_of_job",
     "tests.apps.test_soak",
+    "tests.apps.test_story",
     "tests.core.test_trials",
     "tests.core.test_tracing",
     "tests.core.test_miswired",

@@ -43,9 +43,10 @@ MOST_TRACES = 4
 WAITS_S = 3.0
 """A person who has asked within this time still waits: the page asks twice a second."""
 
-WANTED_S = 900.0
+WANTED_S = 12.0
 """Somebody who has asked within this time still reads the page, and wants the rest worked out
-meanwhile."""
+meanwhile: an open page asks every second until all is there. Where everybody has left, the machine
+is quiet; what was worked out stays, and goes on from there."""
 
 LEAST_KEPT_S = 60.0
 """An engine that was asked for within this time is not given up for another."""

@@ -4,6 +4,7 @@ import secrets
 import threading
 from collections.abc import Sequence
 from datetime import date
+from functools import lru_cache
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import IntegrityError, transaction
@@ -20,7 +21,7 @@ from brightcircuit.practice.translate import (
 from brightcircuit.shop.models import Person
 from brightcore.errors import BrightError
 from brightcore.practice.acts import Done, act_of
-from brightcore.practice.case import new_seed, read_code
+from brightcore.practice.case import Case, new_seed, read_code
 from brightcore.practice.drills import Question, drill_of, question
 from brightcore.practice.graded import graded
 from brightcore.practice.hidden import hidden_bike
@@ -37,8 +38,12 @@ ENDS = ("done", "gave-up")
 GRADED = "graded."
 SEEDS = 32**6
 
-_bench = threading.Lock()
-"""One act at a time: a hidden bike answers for one act, and is shared by all who play its case."""
+
+@lru_cache(maxsize=64)
+def _bench_of(case: Case) -> threading.Lock:
+    """Return the lock of a case: a hidden bike answers for one act at a time, and is shared by all
+    who play its case. Other cases go on meanwhile."""
+    return threading.Lock()
 
 
 def begin(*, actor: Person, bike: str, sort: str, seed: str = "") -> Round:
@@ -94,8 +99,9 @@ def begin_graded(*, actor: Person, key: str) -> Round:
 
 def _begun(made: Round) -> Round:
     """Store a round with what its rider says."""
-    with _bench:
-        hidden = hidden_bike(case_of(made))
+    case = case_of(made)
+    with _bench_of(case):
+        hidden = hidden_bike(case)
         made.complaint = complaint_words(hidden)
         made.state = at_first(hidden).document()
     made.save()
@@ -110,9 +116,10 @@ def do_act(*, actor: Person, row: Round, key: str, said: dict[str, str], version
         raise ValidationError("Something was done here meanwhile, in another window: look again.")
     if len(row.acts) >= MOST_ACTS:
         raise ValidationError(f"{MOST_ACTS} acts are the most. Hand it over, or give up.")
-    play, state = play_of(case_of(row)), state_of(row)
+    case = case_of(row)
+    play, state = play_of(case), state_of(row)
     try:
-        with _bench:
+        with _bench_of(case):
             choices = []
             for choice in act_of(key).choices(play, state):
                 if dict(choice.said) == said:

@@ -16,6 +16,10 @@ from brightcircuit.shop.serving import free_port, holding, proxy_options
 
 USUAL_PORT = 8017
 
+THREADS = 8
+"""Requests at work at once. They share one processor, as threads do: with few of them a page
+that takes a tenth of a second would wait behind four that take seconds."""
+
 SWITCH_S = 0.0005
 """How long a thread may hold the interpreter while others wait: the predictions, which let go of it
 at every step, would otherwise stand still under many requests."""
@@ -61,7 +65,7 @@ class Command(BaseCommand):
             application,
             host=host,
             port=port,
-            threads=4,
+            threads=THREADS,
             ident=None,
             **proxy_options(settings.TRUSTED_PROXY),
         )
