@@ -339,10 +339,10 @@ class NewBikeTest(TestCase):
 
     def test_patterns_are_traced_as_well_as_the_demo_bikes(self) -> None:
         patterns = (
-            ("two-motor-cart", 0.9),
+            ("folding", 0.9),  # first, as the smallest of them is what a usual run takes
             ("mid-conversion", 0.9),
             ("two-packs", 0.85),
-            ("folding", 0.9),
+            ("two-motor-cart", 0.9),
         )
         for pattern, low in sampled(patterns, 4):
             with self.subTest(pattern):
