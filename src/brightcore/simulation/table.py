@@ -72,6 +72,10 @@ class Prediction:
     uncertain: NDArray[np.bool_]
 
 
+Latches = tuple[tuple[Override, ...], ...]
+"""Fuses that are blown, by row."""
+
+
 class Table:
     """Solved states and scenes of one circuit for a list of rows."""
 
@@ -87,10 +91,7 @@ class Table:
         self._probes: dict[tuple[Condition, str, str], NDArray[np.float32]] = {}
         self._fed: dict[tuple[Condition, str, str, Feeding], NDArray[np.float32]] = {}
         self._start: Small | None = None
-        self._latched: tuple[tuple[Override, ...], ...] = ((),) * self.count
-        # Fuses first, once: a fuse that a fault has blown stays blown in every state that is asked
-        # for later, as it does on the bench.
-        self._latch()
+        self._latched: Latches | None = None
 
     def _scales(self) -> tuple[Floats | None, Floats | None]:
         if self.rows and self.rows[0].scale_g is not None:
@@ -101,9 +102,12 @@ class Table:
         return None, None
 
     def values(self, condition: Condition) -> Values:
-        """Return the element values of all rows in a condition."""
+        """Return the element values of all rows in a condition, with the fuses they have blown."""
+        return self._values_with(condition, self.blow_fuses())
+
+    def _values_with(self, condition: Condition, latches: Latches) -> Values:
         changes = []
-        for row, latch in zip(self.rows, self._latched, strict=True):
+        for row, latch in zip(self.rows, latches, strict=True):
             changes.append((*row.overrides, *latch))
         scale_g, scale_j = self._scales()
         return base_values(
@@ -115,28 +119,39 @@ class Table:
             scale_j,
         )
 
-    def _latch(self) -> None:
-        """Blow fuses: what exceeds its fuse at rest stays blown in every condition."""
+    def blow_fuses(self) -> Latches:
+        """Return the fuses that each row has blown, found out once."""
+        # Fuses first: a fuse that a fault has blown stays blown in every state that is asked for
+        # later, as it does on the bench. Not before something is asked for, though: who only wants
+        # to know which tests a bike has solves nothing.
+        if self._latched is None:
+            self._latched = self._latch()
+        return self._latched
+
+    def _latch(self) -> Latches:
+        """Return what exceeds its fuse at rest, by row: it stays blown in every condition."""
         fused = np.flatnonzero(np.isfinite(self.system.fuse_a))
         # The bike switched on and at rest is the state in which a shorted lead or lamp shows;
         # throttle and brake add nothing that would blow a fuse.
-        solution = solve(self.system, self.values(Condition()), None)
+        none_blown: Latches = ((),) * self.count
+        solution = solve(self.system, self._values_with(Condition(), none_blown), None)
         self._start = solution.regions
         across = solution.volts[self.system.a[fused]] - solution.volts[self.system.b[fused]]
         current = np.abs(across * self.system.g1[fused, 0][:, None])
         blown = (current > self.system.fuse_a[fused][:, None]) & solution.settled
         ids = [self.circuit.elements[i].id for i in fused]
-        self._latched = tuple(
-            tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row]))
-            for row in range(self.count)
-        )
         # With a fuse gone this solution is not that of the latched bike: it is solved again when
         # asked for.
         if not blown.any():
             self._solutions[Condition()] = solution
+        found = []
+        for row in range(self.count):
+            found.append(tuple(Override(ids[k], OPEN) for k in np.flatnonzero(blown[:, row])))
+        return tuple(found)
 
     def solution(self, condition: Condition, keep: bool = True) -> Solution:
         """Return the operating points of all rows in a condition, solving on first use."""
+        self.blow_fuses()
         found = self._solutions.get(condition)
         if found is None:
             found = solve(self.system, self.values(condition), self._near(condition))
@@ -154,6 +169,7 @@ class Table:
 
     def solve_all(self, conditions: Sequence[Condition]) -> dict[Condition, Solution]:
         """Return the operating points of several conditions, solved as one batch where new."""
+        self.blow_fuses()
         wanted = []
         for c in dict.fromkeys(conditions):
             if c not in self._solutions:
@@ -184,7 +200,7 @@ class Table:
 
     def latched(self, row: int) -> tuple[Override, ...]:
         """Return the overrides of fuses that a row has blown."""
-        return self._latched[row]
+        return self.blow_fuses()[row]
 
     def volts(self, condition: Condition, plus: str, minus: str) -> Floats:
         """Return volts [R] between two names, without a meter."""
