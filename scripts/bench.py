@@ -371,8 +371,9 @@ def on_own_data(name: str) -> str:
 
 
 def many_at_work() -> str:
-    """Eight at Trace, six who begin to practise, one who draws PDFs, one who watches a controller,
-    half a second between two pages of each, on a server of its own whose predictions are there."""
+    """Eight at Trace (a page every 3 s each), six who begin to practise (every 20 s), one who draws
+    PDFs (every 5 s), one who watches a controller, on a server of its own whose predictions are
+    there."""
     from soak import LOAD_S, under_load
 
     return under_load(LOAD_S)

@@ -20,7 +20,14 @@ from pathlib import Path
 from visitor import Answer, Visitor
 
 TRACERS, LEARNERS = 8, 6
+
+HURRIED_S = {"trace": 3.0, "practise": 20.0, "draw": 5.0, "watch": 1.0}
+"""Seconds between two requests of one person: somebody in a hurry at Trace, who begins one case
+after the other, who draws one sheet after the other; a watched controller is asked every second."""
+
 PAUSE_S = 0.5
+"""Seconds between two looks of ours."""
+
 READY_MOST_S = 900.0
 """Seconds that all bikes may take until their tests are worked out, before the load begins."""
 
@@ -39,6 +46,9 @@ MEMORY_AIM_MB = 500.0
 JOB = re.compile(r"/jobs/([0-9a-f-]{36})/")
 OPTION = re.compile(r'<option value="([^"]+)"')
 TICKS = os.sysconf("SC_CLK_TCK")
+
+
+Work = Callable[[Visitor, random.Random], None]
 
 
 class Load:
@@ -88,14 +98,15 @@ class Load:
     def run(self, seconds: float) -> None:
         """Let everybody work for some time."""
         jobs = self.prepare()
-        works: list[Callable[[Visitor, random.Random], None]] = []
+        works: list[tuple[str, Work]] = []
         for n in range(TRACERS):
-            works.append(partial(self._trace, jobs[n % len(jobs)]))
-        works += [self._practise] * LEARNERS
-        works += [partial(self._draw, jobs[0]), partial(self._watch, jobs)]
+            works.append(("trace", partial(self._trace, jobs[n % len(jobs)])))
+        works += [("practise", self._practise)] * LEARNERS
+        works += [("draw", partial(self._draw, jobs[0])), ("watch", partial(self._watch, jobs))]
         threads = []
-        for n, work in enumerate(works):
-            threads.append(threading.Thread(target=self._again, args=(work, random.Random(n))))
+        for n, (what, work) in enumerate(works):
+            told = (work, HURRIED_S[what], random.Random(n))
+            threads.append(threading.Thread(target=self._again, args=told))
         for thread in threads:
             thread.start()
         begun = time.monotonic()
@@ -106,15 +117,16 @@ class Load:
         for thread in threads:
             thread.join()
 
-    def _again(self, work: Callable[[Visitor, random.Random], None], chance: random.Random) -> None:
+    def _again(self, work: Work, pause_s: float, chance: random.Random) -> None:
         somebody = self.visitor()
+        self.over.wait(pause_s * chance.random())  # nobody begins at the same moment
         while not self.over.is_set():
             try:
                 work(somebody, chance)
             except (OSError, HTTPException) as error:
                 with self.guard:
                     self.wrong.append(f"no answer: {error}")
-            time.sleep(PAUSE_S)
+            self.over.wait(pause_s * (0.5 + chance.random()))
 
     def _trace(self, job: str, somebody: Visitor, chance: random.Random) -> None:
         self.timed(TRACE, partial(somebody.get, f"/jobs/{job}/trace/"))
@@ -123,8 +135,6 @@ class Load:
         page = somebody.get("/practice/")[2]
         bike, sort = chance.choice(options(page, "bike")), options(page, "sort")[0]
         self.timed(PRACTICE, partial(somebody.post, "/practice/", bike=bike, sort=sort))
-        # Somebody looks at a case for a while before another is begun.
-        self.over.wait(20 * PAUSE_S)
 
     def _draw(self, job: str, somebody: Visitor, chance: random.Random) -> None:
         somebody.get(f"/jobs/{job}/wire/sheet/")

@@ -29,7 +29,7 @@ def once_a_look(key: Hashable, ask: Callable[[], T]) -> T:
 
 @contextmanager
 def looking(request: HttpRequest) -> Iterator[None]:
-    """Keep what is asked while a request is answered that only looks."""
+    """Ask everything once while a request is answered that only looks."""
     token = _seen.set({} if request.method in ONLY_LOOK else None)
     try:
         yield

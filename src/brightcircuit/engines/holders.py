@@ -70,6 +70,10 @@ def description_of(revision: Revision) -> Description:
     return Description(worked_bike(revision), revision.sha256, revision.sha256)
 
 
+Asked = tuple[tuple[Evidence, ...], Terms, int]
+"""Evidence, terms, and how many tests had their predictions."""
+
+
 @dataclass
 class Holder:
     """An engine in preparation. `lock` guards the engine; the worker holds it one step at a time.
@@ -95,7 +99,8 @@ class Holder:
     """Whether it is prepared although nobody waits."""
     steps: deque[Step] = field(default_factory=deque)
     restored: bool = False
-    traces: deque[Trace] = field(default_factory=lambda: deque(maxlen=MOST_TRACES))
+    traces: deque[tuple[Asked, Trace]] = field(default_factory=lambda: deque(maxlen=MOST_TRACES))
+    """Beliefs of pages that are open, each with what it was asked for."""
 
     def trace_of(self, evidence: Sequence[Evidence], terms: Terms) -> Trace:
         """Return the belief from some evidence; a page that is looked at again asks for the same.
@@ -105,11 +110,11 @@ class Holder:
         """
         assert self.engine is not None
         wanted = (tuple(evidence), terms, self.engine.settled)
-        for known in self.traces:
-            if (known.evidence, known.terms, known.settled) == wanted:
+        for asked, known in self.traces:
+            if asked == wanted:
                 return known
         made = Trace(self.engine, evidence, self.logs, terms)
-        self.traces.append(made)
+        self.traces.append((wanted, made))
         return made
 
     @property

@@ -67,8 +67,6 @@ class Trace(Fit):
     ) -> None:
         super().__init__(engine, evidence, cache)
         self.terms = terms
-        self.settled = engine.settled
-        """How many tests had their predictions when this was made."""
         self.pairs: tuple[Pair, ...] | None = None
         self._information: tuple[tuple[OutcomeTable, ...], Floats] | None = None
 
