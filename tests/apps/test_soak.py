@@ -6,7 +6,7 @@ from unittest import TestCase
 
 import scripts.soak as soak
 
-SECONDS = 12.0
+SECONDS = 8.0
 
 
 class SoakTest(TestCase):

@@ -32,8 +32,12 @@ from brightcore.simulation.table import Row, Table
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.hypotheses import enumerate_hypotheses
 from brightcore.wiring.rules import check_bike
+from tests.amount import ALL
 from tests.bikes import small_engine
 from tests.core.test_solver import circuit_of
+
+MANY, FEW = (40, 12) if ALL else (15, 5)
+"""Bikes that are made up for a property: for a quick one, and for one that takes long."""
 
 OHMS = st.floats(0.01, 1e4)
 
@@ -169,7 +173,7 @@ def edited(draw: Any) -> tuple[Bike, Bike]:
 
 
 class GeneratedBikeTest(TestCase):
-    @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @settings(max_examples=MANY, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(edited())
     def test_any_edited_bike_is_stored_compiled_checked_and_drawn(
         self, pair: tuple[Bike, Bike]
@@ -195,7 +199,7 @@ class GeneratedBikeTest(TestCase):
             x, y = probe_point(layout, circuit, pin)
             self.assertTrue(0 <= x <= 1140 and 0 <= y <= layout.height, pin)
 
-    @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @settings(max_examples=FEW, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(edited())
     def test_any_edited_bike_can_be_simulated(self, pair: tuple[Bike, Bike]) -> None:
         engine = Engine(pair[1])
