@@ -101,6 +101,7 @@ class Server:
         environment = os.environ | {
             "BRIGHT_DATA": str(self.folder / "data"),
             "PYTHONPATH": str(ROOT / "src"),
+            "MALLOC_ARENA_MAX": "2",  # as `./bright serve` sets it
             **self.environment(),
         }
         command = [sys.executable, "manage.py", "serve", "--port", str(self.port)]
