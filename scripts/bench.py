@@ -46,7 +46,7 @@ from brightcore.tracing.engine import Engine
 from brightcore.tracing.simulated import TrueBikes
 from brightcore.tracing.trace import Trace
 from brightcore.wiring.cut_list import cut_list
-from brightcore.wiring.fixes import fixes_for, has_ways
+from brightcore.wiring.fixes import fixes_for, has_remedies
 from brightcore.wiring.propose import propose_joins
 from brightcore.wiring.rules import RULES, check_bike
 
@@ -82,7 +82,7 @@ def wiring() -> str:
     nothing, median of seven."""
     bike = generated_bike(1, 40)
     bare, apart = replace(bike, joins=()), remove_join(bike, bike.joins[0].id)
-    finding = next(f for f in check_bike(apart) if has_ways(f.code))
+    finding = next(f for f in check_bike(apart) if has_remedies(f.code))
 
     def afresh(work: Callable[[], object]) -> Callable[[], object]:
         """Return some work that finds nothing remembered of any bike."""

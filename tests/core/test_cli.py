@@ -3,7 +3,9 @@
 import contextlib
 import io
 import json
+import os
 import subprocess
+import sys
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -226,9 +228,24 @@ class CommandTest(TestCase):
         for name in COMMANDS:
             self.assertIn(name, text)
 
-    def test_the_module_runs_as_a_program(self) -> None:
-        import sys
+    def test_every_script_can_be_imported(self) -> None:
+        """A name that moved broke the benchmarks, and nobody noticed for days."""
+        names = sorted(path.stem for path in (ROOT / "scripts").glob("*.py"))
+        self.assertGreater(len(names), 10)
+        words = f"import django; django.setup(); import {', '.join(names)}"
+        done = subprocess.run(
+            [sys.executable, "-c", words],
+            env=os.environ
+            | {
+                "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT / 'scripts'}{os.pathsep}{ROOT}",
+                "DJANGO_SETTINGS_MODULE": "brightcircuit.settings",
+            },
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual(done.returncode, 0, done.stderr[-2000:])
 
+    def test_the_module_runs_as_a_program(self) -> None:
         done = subprocess.run(
             [sys.executable, "-m", "brightcore", "check", "/nowhere"],
             cwd=ROOT / "src",
