@@ -35,7 +35,7 @@ SAMPLED = (
 
 class SampledTest(TestCase):
     def test_sets_are_traced_as_the_benchmark_says(self) -> None:
-        for name, bike, count, first, wrong, never in sampled(SAMPLED, 3):
+        for name, bike, count, first, wrong, never in sampled(SAMPLED, 5):
             with self.subTest(name, bike=bike):
                 found = [
                     e
