@@ -367,7 +367,7 @@ LIMITED = (
         lambda n: "<gpx>" + '<trkpt lat="50" lon="8"/>' * n + "</gpx>",
     ),
     (
-        "brightcore.formats.ride_file.MOST_ELEMENTS",
+        "brightcore.formats.ride_file.MOST_TAGS",
         _ride,
         lambda n: "<gpx>" + "<a/>" * (n - 2) + "</gpx>",
     ),
