@@ -119,7 +119,7 @@ CHECKS: tuple[tuple[str, Callable[[], Result]], ...] = (
     ("lint", lambda: run("ruff", "check", ".")),
     ("format", lambda: run("ruff", "format", "--check", ".")),
     ("templates", lambda: run("djlint", "src", "--lint", "--quiet")),
-    ("templates formatted", lambda: run("djlint", "src", "--check", "--quiet")),
+    ("templates formatted", lambda: run("djlint", "src", "--check")),
     ("styles and scripts formatted", scripts_formatted),
     ("scripts linted", scripts_linted),
     ("types of scripts", scripts_typed),
