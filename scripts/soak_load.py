@@ -43,6 +43,7 @@ AIMS = (
     (PRACTICE, 0.5, 2.0),
 )
 MEMORY_AIM_MB = 500.0
+STANDS_IN = "brightcircuit.link.standin"
 JOB = re.compile(r"/jobs/([0-9a-f-]{36})/")
 OPTION = re.compile(r'<option value="([^"]+)"')
 TICKS = os.sysconf("SC_CLK_TCK")
@@ -58,7 +59,7 @@ class Load:
         self.base, self.password, self.server, self.line = base, password, server, line
         self.seconds: dict[str, list[float]] = {}
         self.wrong: list[str] = []
-        self.most_mb = 0.0
+        self.most: list[float] = []
         self.over = threading.Event()
         self.guard = threading.Lock()
 
@@ -111,7 +112,7 @@ class Load:
             thread.start()
         begun = time.monotonic()
         while time.monotonic() - begun < seconds:
-            self.most_mb = max(self.most_mb, memory_mb(self.server))
+            self.most = max(self.most, memory_mb(self.server), key=sum)
             time.sleep(PAUSE_S)
         self.over.set()
         for thread in threads:
@@ -168,14 +169,20 @@ def family(process: int) -> list[int]:
     return found
 
 
-def memory_mb(process: int) -> float:
-    """Return what a process and everything it started hold, in MB; what they share counts once."""
-    total = 0
+def memory_mb(process: int) -> list[float]:
+    """Return what a process and each that it started hold, in MB; what they share counts once.
+
+    The stand-in for an outside device is left out: no shop runs one beside its server.
+    """
+    found = []
     for one in family(process):
         with suppress(OSError):
+            if STANDS_IN in Path(f"/proc/{one}/cmdline").read_text():
+                continue
             text = Path(f"/proc/{one}/smaps_rollup").read_text()
-            total += int(re.search(r"^Pss:\s+(\d+)", text, re.M)[1])  # type: ignore[index]
-    return total / 1024
+            kilobytes = int(re.search(r"^Pss:\s+(\d+)", text, re.M)[1])  # type: ignore[index]
+            found.append(kilobytes / 1024)
+    return found
 
 
 def cpu_s(process: int) -> float:
@@ -213,7 +220,10 @@ def report(load: Load) -> str:
         found = part_of(load.seconds[what], part) if what in load.seconds else float("nan")
         lines.append(f"| {what}, {part:.0%} under | {most:g} s | {found:.2f} s |")
     time.sleep(QUIET_AFTER_S)
-    lines.append(f"| memory at most | {MEMORY_AIM_MB:g} MB | {load.most_mb:.0f} MB |")
+    by_process = " + ".join(f"{megabytes:.0f}" for megabytes in load.most)
+    lines.append(
+        f"| memory at most | {MEMORY_AIM_MB:g} MB | {sum(load.most):.0f} MB ({by_process}) |"
+    )
     share = cpu_share(load.server)
     lines.append(
         f"| one core, {QUIET_AFTER_S:g} s after all left | {QUIET_CPU:.0%} | {share:.0%} |"

@@ -168,6 +168,32 @@ def half(bike: TrueBike, test: Test) -> Entered:
     return _entered(test, "gone" if on_motor == (lent == "motor") else "same")
 
 
+def _hanging_on(bike: TrueBike, plug: str) -> frozenset[str]:
+    """Return the parts and plugs on the side of a plug where there is neither pack nor motor."""
+    join = next(join for join in bike.bike.joins if join.id == plug)
+    for start in (join.a_part, join.b_part):
+        found, queue = {start}, [start]
+        while queue:
+            here = queue.pop()
+            for other in bike.bike.joins:
+                ends = {other.a_part, other.b_part}
+                if other.id != plug and here in ends:
+                    queue += sorted(ends - found)
+                    found |= {*ends, other.id}
+        kinds = {part.kind for part in bike.bike.parts if part.id in found}
+        if not kinds & {"pack", "controller", "hub_motor", "mid_motor"}:
+            return frozenset(found)
+    return frozenset()
+
+
+def behind(bike: TrueBike, test: Test) -> Entered:
+    """What a donor has behind a plug: gone where the trouble is in what was lent."""
+    places = _places(bike)
+    if test.subject in places:
+        return _entered(test, "gone" if bike.rng.random() < 0.5 else "same")
+    return _entered(test, "gone" if places & _hanging_on(bike, test.subject) else "same")
+
+
 def order(bike: TrueBike, test: Test) -> Entered:
     """Try the other orders of halls and phases."""
     return _entered(test, "runs" if bike.trouble.orders else "none")
@@ -193,5 +219,6 @@ ANSWERS: dict[str, Callable[[TrueBike, Test], Entered]] = {
     "order": order,
     "swap": swap,
     "half": half,
+    "behind": behind,
 }
 """What is done for each kind of test that is no look."""

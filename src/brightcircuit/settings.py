@@ -131,7 +131,7 @@ AUTH_PASSWORD_VALIDATORS = [
 PASSWORD_HASHERS = (
     ["django.contrib.auth.hashers.MD5PasswordHasher"]
     if TESTING
-    else ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+    else ["brightcircuit.common.hashing.ShopHasher"]
 )
 CSRF_FAILURE_VIEW = "brightcircuit.common.broken.other_token"
 LOGIN_URL = "login"

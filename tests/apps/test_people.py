@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from django.contrib.auth.hashers import Argon2PasswordHasher, make_password
 from django.core.exceptions import PermissionDenied
 from django.test import TestCase, override_settings
 from django.urls import reverse
@@ -24,9 +25,29 @@ from brightcircuit.shop.people import (
 from tests.apps.base import ShopTest, person, upload
 
 GOOD = "marrow-quay-9"
+ARGON = override_settings(PASSWORD_HASHERS=["brightcircuit.common.hashing.ShopHasher"])
 FIRST = {"name": "nila", "password": GOOD, "again": GOOD}
 LOCAL = {"REMOTE_ADDR": "127.0.0.1", "SERVER_NAME": "localhost"}
 TABLET = {"REMOTE_ADDR": "192.0.2.7", "SERVER_NAME": "localhost"}
+
+
+class StoredPasswordTest(TestCase):
+    """Passwords are stored as OWASP says, and one that was stored otherwise is stored anew."""
+
+    def test_settings(self) -> None:
+        with ARGON:
+            stored = make_password(GOOD)
+        self.assertTrue(stored.startswith("argon2$argon2id$v=19$m=19456,t=2,p=1$"), stored)
+
+    def test_another_setting_is_stored_anew(self) -> None:
+        somebody = person("fay", Role.TECHNICIAN)
+        with ARGON:
+            somebody.password = Argon2PasswordHasher().encode(GOOD, "saltsaltsalt")
+            somebody.save()
+            self.assertIn("m=102400", somebody.password)
+            self.assertTrue(somebody.check_password(GOOD))
+        somebody.refresh_from_db()
+        self.assertIn("m=19456", somebody.password)
 
 
 class FirstRunTest(TestCase):

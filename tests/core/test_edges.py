@@ -123,7 +123,7 @@ class TraceTest(TestCase):
     def test_what_no_scene_shows_is_proved_by_a_reading_that_separates(self) -> None:
         """Eight of ten of the answers that the fault gives are none that a sound bike gives."""
         trace = Trace(engine("fern"), [])
-        tables = {item.test.id: item for item in trace.engine.stack()[0]}
+        tables = {item.test.id: item for item in trace.engine.stack().tables}
         proved = 0
         for lead, item in enumerate(trace.engine.hypotheses.items):
             proof = _proof_by_meter(trace, lead) if item.mode else None

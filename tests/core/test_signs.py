@@ -14,16 +14,17 @@ from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import DEAD_STEPS
 from brightcore.circuit.instruments import DEFAULT_METER
-from brightcore.describing.edit import add_part
+from brightcore.describing.edit import add_part, remove_part
 from brightcore.describing.join_edits import add_join
 from brightcore.describing.patterns import make_pattern
 from brightcore.drawing.lights import lights
-from brightcore.errors import BrightError
+from brightcore.errors import BrightError, UnknownNameError
 from brightcore.kinds.blocks import port
 from brightcore.kinds.charging import ChargerSpec
 from brightcore.tracing.acts import act_of_test
 from brightcore.tracing.advice import propose
-from brightcore.tracing.donor import half_problems, lending_problems, spare_of
+from brightcore.tracing.behind import all_behind, words_behind
+from brightcore.tracing.donor import behind_problems, half_problems, lending_problems, spare_of
 from brightcore.tracing.endings import conclude
 from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
@@ -276,6 +277,68 @@ class LendingTest(TestCase):
         told = [lending_problems(fern, "pack", pack) for pack in packs]
         self.assertEqual((told[0], bool(told[1])), ((), True))
         self.assertIsNone(spare_of(fern, fern.part("motor"), make_pattern("mid-conversion", "x")))
+
+    def test_what_hangs_behind_a_plug_is_lent_as_a_whole(self) -> None:
+        cases = (
+            # bike, plug, what is lent in words
+            ("fern", "j-front", "display, thumb throttle, left brake lever and right brake lever"),
+            ("otter", "j-display-rear", "bar display"),
+            ("teasel", None, ""),
+        )
+        for name, plug, words in cases:
+            bike = demo_bike(name)
+            first = next(iter(all_behind(bike)), None)
+            self.assertEqual(first and first.join, plug, name)
+            if first is not None:
+                self.assertEqual(words_behind(bike, first), words)
+                kinds = {bike.part(part).kind for part in first.parts}
+                self.assertFalse(kinds & {"pack", "controller", "hub_motor"}, name)
+
+    def test_what_is_gone_with_a_front_end_was_behind_its_plug(self) -> None:
+        made = small_engine("fern")
+        says = {}
+        for value in ("gone", "same"):
+            item = Evidence("behind", value, subject="j-front")
+            says[value] = log_likelihood(made.table, made.hypotheses, item)
+        cases = (
+            # owner of the fault, what the trial then says of it
+            ("throttle", "gone"),
+            ("front_harness", "gone"),
+            ("controller", "same"),
+            ("motor", "same"),
+            ("j-front", ""),
+        )
+        for owner, wanted in cases:
+            index = next(
+                i
+                for i, h in enumerate(made.hypotheses.items)
+                if h.repair.owner == owner and h.mode is not None and not h.loose
+            )
+            gone, same = says["gone"][index], says["same"][index]
+            said = "" if abs(gone - same) < 0.01 else "gone" if gone > same else "same"
+            self.assertEqual(said, wanted, owner)
+        with self.assertRaises(UnknownNameError):
+            validate(made.table, Evidence("behind", "gone", subject="j-phases-m"))
+
+    def test_a_front_end_is_borrowed_from_a_donor_that_has_the_same(self) -> None:
+        fern = demo_bike("fern")
+        one_lever = remove_part(fern, "lever_right").bike
+        cases = (
+            # donor, what is said against its front end
+            (fern, ""),
+            (make_pattern("hub-conversion", "x"), "No plug of the donor fits"),
+            (one_lever, "The donor has no right brake lever behind that plug."),
+        )
+        for donor, wanted in cases:
+            (problems,) = behind_problems(fern, donor).values()
+            self.assertEqual(bool(problems), bool(wanted), problems)
+            self.assertTrue(all(words.startswith(wanted) for words in problems), problems)
+        made = engine("fern")
+        seen = [Evidence("look", "rough", scene="throttle", observable="motor")]
+        for halves in (frozenset[str](), frozenset({"behind j-front"})):
+            offered = propose(Trace(made, seen, terms=Terms(halves=halves)), 400)
+            kinds = {p.test.id for p in offered if p.test.kind == "behind"}
+            self.assertEqual(kinds, set(halves))
 
     def test_the_pace_of_a_shop_moves_what_comes_first(self) -> None:
         made = engine("fern")

@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 
 from brightcircuit.bikes.models import Revision
 from brightcircuit.bikes.translate import worked_bike
+from brightcircuit.engines.memory import give_back
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.repairs import confirmed_counts
 from brightcore.bike.model import Bike
@@ -354,6 +355,10 @@ def _begin(holder: Holder) -> None:
 
 
 def _finish(holder: Holder) -> None:
+    if holder.engine is not None:
+        with holder.lock:
+            holder.engine.rest()
+        give_back()
     holder.steps.clear()
     holder.first.set()
     holder.finished.set()

@@ -1,4 +1,4 @@
-"""Documents laid out as PDF, each in a process of its own.
+"""Documents laid out as PDF, in a process of their own.
 
 The letters of drawings take long, and the server goes on meanwhile.
 """
@@ -14,8 +14,8 @@ from django.core.exceptions import ValidationError
 from brightcircuit.engines.holders import stand_aside
 from brightcircuit.engines.lay_out import end_with_parent, lay_out
 
-PROCESSES = 2
-"""One for a sheet, one for its cards."""
+PROCESSES = 1
+"""Each holds 60 MB with its fonts; documents wait for one another, a second or two at most."""
 
 _warmed: set[str] = set()
 """Pages that the processes that run now have been made ready with."""
@@ -37,7 +37,7 @@ def picture(content: str | bytes, kind: str = "svg+xml") -> str:
 
 
 def make_ready(page: str = EMPTY) -> None:
-    """Start the processes without waiting for them: a page that offers a PDF is being looked at.
+    """Start the process without waiting for them: a page that offers a PDF is being looked at.
 
     Laying out the first page loads the libraries and fonts, which takes seconds; the one who asks
     for the PDF does not wait for that.

@@ -11,7 +11,7 @@ from brightcircuit.shop.people import the_shop
 from brightcircuit.shop.queries import paces
 from brightcore.bike.model import Bike, Part
 from brightcore.kinds import REGISTRY
-from brightcore.tracing.donor import half_problems
+from brightcore.tracing.donor import behind_problems, half_problems
 from brightcore.tracing.hazard import HAZARDS
 from brightcore.tracing.terms import USUAL_RATE, Terms
 
@@ -53,10 +53,12 @@ def halves_to_hand(job: Job) -> frozenset[str]:
 
 
 def problems_with(bike: Bike, donor: Revision) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    """Return (half, why it should not be lent) for a bike as it stands and a donor."""
+    """Return (half, or test of what is behind a plug; why it should not be lent) for a bike as it
+    stands and a donor."""
     return _problems(bike, core_bike(donor))
 
 
 @lru_cache(MOST_PAIRS)
 def _problems(bike: Bike, donor: Bike) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    return tuple(half_problems(bike, donor).items())
+    every = {**half_problems(bike, donor), **behind_problems(bike, donor)}
+    return tuple(every.items())

@@ -20,6 +20,8 @@ from brightcircuit.jobs.stale import changing
 from brightcircuit.jobs.terms import problems_with, swappable
 from brightcircuit.jobs.way import stands_of
 from brightcircuit.stations.frame import job_frame
+from brightcore.circuit.contacts import join_title
+from brightcore.tracing.behind import all_behind, words_behind
 from brightcore.tracing.donor import spare_of
 from brightcore.tracing.tests.half import HALVES
 
@@ -104,7 +106,12 @@ def _spares(job: Job) -> list[SpareRow]:
 def _halves(job: Job) -> list[HalfRow]:
     if job.donor is None:
         return []
+    bike = stands_of(job)
+    words = dict(HALVES)
+    for behind in all_behind(bike):
+        plug = join_title(bike, bike.join(behind.join)).lower()
+        words[f"behind {behind.join}"] = f"{words_behind(bike, behind)}, at the {plug}"
     found: list[HalfRow] = []
-    for half, problems in problems_with(stands_of(job), job.donor):
-        found.append(HalfRow(HALVES[half], problems))
+    for half, problems in problems_with(bike, job.donor):
+        found.append(HalfRow(words[half], problems))
     return found

@@ -192,6 +192,10 @@ class Table:
                     self._solutions[condition] = found[condition]
         return found
 
+    def forget_states(self) -> None:
+        """Let go of the operating points of all states; they are solved again where asked for."""
+        self._solutions.clear()
+
     def solve_ahead(self, scene_id: str, conditions: Sequence[Condition]) -> None:
         """Solve some states of a scene, so that what is seen is quick to tell; nothing where it is
         known."""

@@ -232,7 +232,9 @@ def minutes_left(trace: Trace, best: Sequence[Proposal]) -> int | None:
     for item in best:
         table = trace.engine.outcome(item.test.id)
         if table is not None:
-            bits = expected_information(table.probability[None], trace.belief, membership)
+            bits = expected_information(
+                table.probability[None].astype(np.float64), trace.belief, membership
+            )
             rate = max(rate, float(bits[0]) / item.minutes)
     left = float(entropy_bits(membership.T @ trace.belief))
     return max(1, min(round(left / rate), MOST_LEFT_MIN))
@@ -249,7 +251,7 @@ def unseen_scenes(trace: Trace, skip: frozenset[str] = frozenset()) -> list[str]
             sought.add(f"look {item.scene} ~{item.state or AGAIN}")
     sought &= trace.engine.by_id.keys()
     every = []
-    for t in trace.engine.stack()[0]:
+    for t in trace.engine.stack().tables:
         if t.test.scene and kind_of(t.test.kind).first:
             every.append(t.test)
     first = [t for t in every if t.scene in told and t.id not in done]

@@ -15,8 +15,8 @@ from brightcore.bike.model import Bike
 from brightcore.circuit.conditions import Condition, parse_condition
 from brightcore.simulation.table import Row, Table
 from brightcore.tracing.hypotheses import Hypothesis, HypothesisSet, enumerate_hypotheses
+from brightcore.tracing.stacked import Stacked
 from brightcore.tracing.tests import (
-    MAX_OUTCOMES,
     Bench,
     OutcomeTable,
     Test,
@@ -65,7 +65,7 @@ class Engine:
         self.by_id = {test.id: test for test in (*self.tests, *tests_by_state(self.bench))}
         self._tables: dict[str, OutcomeTable | None] = {}
         self.left_out = 0
-        self._stack: tuple[tuple[OutcomeTable, ...], NDArray[np.float32]] | None = None
+        self._stack: Stacked | None = None
         h = self.hypotheses
         self.membership = np.zeros((len(h.items), len(h.repairs)))
         self.membership[np.arange(len(h.items)), h.repair_of] = 1.0
@@ -136,6 +136,11 @@ class Engine:
             done += step.weight
             if progress:
                 progress(done, total)
+        self.rest()
+
+    def rest(self) -> None:
+        """Let go of what only the making of predictions needs; all of it can be solved again."""
+        self.table.forget_states()
 
     def _settle(self, tests: Sequence[Test]) -> None:
         """Compute predictions and outcome tables of tests that share a condition."""
@@ -143,7 +148,9 @@ class Engine:
         prepare(self.table, tests)
         for test in tests:
             self._tables[test.id] = outcome_table(self.table, self.hypotheses, test)
-        self._stack = None
+        # Looks in a state of the rider's belong to one job and not to the common stack.
+        if any(not test.state for test in tests):
+            self._stack = None
 
     @property
     def ready(self) -> bool:
@@ -164,25 +171,18 @@ class Engine:
             self._settle([self.by_id[test_id]])
         return self._tables[test_id]
 
-    def stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
-        """Return the tests ready so far and their probabilities [T, B, H] (unused outcomes are
-        0)."""
+    def stack(self) -> Stacked:
+        """Return the tests ready so far with their outcome probabilities."""
         if self._stack is None:
-            known = list(self._tables.values())
-            rows = []
-            for t in known:
-                if t is not None and not t.test.state:
-                    rows.append(t)
-            tables = tuple(rows)
-            self._stack = (tables, self.array(tables))
+            ready = []
+            for table in self._tables.values():
+                if table is not None and not table.test.state:
+                    ready.append(table)
+            self._stack = Stacked(ready, len(self.hypotheses.items))
+            # Each test now reads its part of the common array; its own copy is let go.
+            for table in self._stack.tables:
+                self._tables[table.test.id] = table
         return self._stack
-
-    def array(self, tables: Sequence[OutcomeTable]) -> NDArray[np.float32]:
-        """Return the probabilities of outcome tables [T, B, H]; unused outcomes are 0."""
-        found = np.zeros((len(tables), MAX_OUTCOMES, len(self.hypotheses.items)), dtype=np.float32)
-        for i, item in enumerate(tables):
-            found[i, : len(item.outcomes)] = item.probability
-        return found
 
     def restore(self, arrays: dict[str, NDArray[np.generic]]) -> None:
         """Take predictions back from a cache (see `Table.dump`)."""

@@ -61,9 +61,9 @@ def own_side_test(trace: Sided, repair: RepairKind) -> str | None:
     likely = float(trace.belief[front].sum())
     if likely < LEAST_IN_FRONT * float(trace.belief[part].sum()):
         return None
-    tables, stack = trace.engine.stack()
+    stack = trace.engine.stack()
     rows, state = [], present_state(trace)
-    for n, table in enumerate(tables):
+    for n, table in enumerate(stack.tables):
         test = table.test
         if test.kind not in READ_KINDS or test.id in trace.made or test.id in trace.left_out:
             continue
@@ -76,12 +76,12 @@ def own_side_test(trace: Sided, repair: RepairKind) -> str | None:
     keep = belief > NEGLIGIBLE
     sides = np.zeros((len(columns), 2))
     sides[: len(part), 0] = sides[len(part) :, 1] = 1.0
-    outcomes = stack[rows][:, :, np.asarray(columns)[keep]].astype(np.float64)
+    outcomes = stack.padded(np.asarray(columns)[keep], rows)
     bits = expected_information(outcomes, belief[keep], sides[keep])
     best = int(np.argmax(bits))
     if bits[best] < TELLS_BITS:
         return None
-    return tables[rows[best]].test.id
+    return stack.tables[rows[best]].test.id
 
 
 def _even(belief: Floats) -> Floats:

@@ -56,7 +56,7 @@ def proof_of(trace: Trace, repair_id: str) -> Proof | None:
 
 def _proof_by_meter(trace: Trace, lead: int) -> Proof | None:
     best: tuple[float, OutcomeTable] | None = None
-    for item in trace.engine.stack()[0]:
+    for item in trace.engine.stack().tables:
         if kind_of(item.test.kind).probes:
             # Total variation: the chance by which one answer separates the two at best.
             apart = float(0.5 * np.abs(item.probability[:, lead] - item.probability[:, 0]).sum())

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from brightcore.belief.bayes import indistinct_groups
 from brightcore.circuit.faults import RepairKind
 from brightcore.tracing.hypotheses import HypothesisSet
-from brightcore.tracing.tests import OutcomeTable
+from brightcore.tracing.stacked import Stacked
 
 Floats = NDArray[np.float64]
 
@@ -64,26 +64,24 @@ def suspects_of(hypotheses: HypothesisSet, belief: Floats) -> tuple[Suspect, ...
 
 
 def indistinct_of(
-    tables: Sequence[OutcomeTable],
-    stack: NDArray[np.float32],
+    stack: Stacked,
     suspects: Sequence[Suspect],
     belief: Floats,
 ) -> tuple[tuple[Suspect, ...], ...]:
     """Return the leading suspects that no remaining test tells apart, as groups of two or more."""
     # A swap tells two parts apart by buying one. It is left out, or two suspects that only a
     # purchase could part would count as told apart.
-    fresh = np.array([t.test.kind != "swap" for t in tables], dtype=bool)
+    fresh = [n for n, table in enumerate(stack.tables) if table.test.kind != "swap"]
     leading = [s for s in suspects if s.probability > LEAST_SHOWN][:MOST_COMPARED]
     heads = [max(s.members, key=lambda m: belief[m]) for s in leading]
-    if len(tables):
-        groups = indistinct_groups(stack[fresh].astype(np.float64), heads)
-    else:
-        groups = []
-    by_head = dict(zip(heads, leading, strict=True))
+    if not fresh:
+        return ()
+    # Only what the leading ones foretell is compared: columns 0, 1, … in the order of `leading`.
+    foretold = stack.padded(np.array(heads, dtype=int), fresh)
     found = []
-    for group in groups:
+    for group in indistinct_groups(foretold, range(len(heads))):
         if len(group) > 1:
-            found.append(tuple(by_head[h] for h in group))
+            found.append(tuple(leading[column] for column in group))
     return tuple(found)
 
 

@@ -15,8 +15,8 @@ USUAL_RATE = 60.0
 class Terms:
     """`skip`: ids of tests that cannot be done on this job; `without`: kinds that this shop does
     not do; `pace`: minutes against the usual ones, by kind; `halves`: which halves of a donor
-    are to hand and fit. `dead_first`: a hazard was told, so that tests without power come first,
-    in the order of `hazard`."""
+    are to hand and fit, and which tests of what it has behind a plug. `dead_first`: a hazard was
+    told, so that tests without power come first, in the order of `hazard`."""
 
     skip: frozenset[str] = frozenset()
     without: frozenset[str] = frozenset()

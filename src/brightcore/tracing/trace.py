@@ -12,6 +12,7 @@ from brightcore.tracing.engine import Engine
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.fit import Fit
 from brightcore.tracing.own_side import own_side_test
+from brightcore.tracing.stacked import Stacked
 from brightcore.tracing.stakes import LEAST_SURE, THOUGHT_MIN, Choice, best_saving, wrong_minutes
 from brightcore.tracing.states import AGAIN
 from brightcore.tracing.suspects import Suspect, indistinct_of, lines_of, suspects_of
@@ -68,7 +69,8 @@ class Trace(Fit):
         super().__init__(engine, evidence, cache)
         self.terms = terms
         self.pairs: tuple[Pair, ...] | None = None
-        self._information: tuple[tuple[OutcomeTable, ...], Floats] | None = None
+        self._information: tuple[Stacked, Floats] | None = None
+        self._stacked: tuple[Stacked, Stacked] | None = None
 
     @cached_property
     def left_out(self) -> frozenset[str]:
@@ -126,12 +128,12 @@ class Trace(Fit):
         if not self.engine.ready:
             # While tests are being worked out one is thought of that would settle it.
             return self.at_stake > THOUGHT_MIN
-        tables, stack = self._stack()
+        stack = self._stack()
         keep = np.flatnonzero(self.belief > NEGLIGIBLE)
         repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
         choice = Choice(
-            tables,
-            stack[:, :, keep].astype(np.float64),
+            stack.tables,
+            stack.padded(keep),
             self.belief[keep],
             self.engine.membership[np.ix_(keep, repairs)],
             self.wrong[repairs],
@@ -287,7 +289,7 @@ class Trace(Fit):
     @cached_property
     def indistinct(self) -> tuple[tuple[Suspect, ...], ...]:
         """Leading suspects that no remaining test tells apart, as groups of two or more."""
-        return indistinct_of(*self.engine.stack(), self.suspects, self.belief)
+        return indistinct_of(self.engine.stack(), self.suspects, self.belief)
 
     @cached_property
     def lines(self) -> tuple[tuple[Suspect, ...], ...]:
@@ -295,13 +297,19 @@ class Trace(Fit):
         apart."""
         return lines_of(self.suspects, self.indistinct)
 
-    def _stack(self) -> tuple[tuple[OutcomeTable, ...], NDArray[np.float32]]:
+    def _stack(self) -> Stacked:
         """Return the engine's stack with the looks in a state that the rider named, those of
         trying again where it comes and goes, and of trying again what was told while nothing
         shows."""
-        tables, stack = self.engine.stack()
+        stack = self.engine.stack()
+        if self._stacked is None or self._stacked[0] is not stack:
+            self._stacked = stack, stack.with_more(self._variants(stack))
+        return self._stacked[1]
+
+    def _variants(self, stack: Stacked) -> list[OutcomeTable]:
+        """Return the looks in a state that this job asks for."""
         told = [item for item in self.evidence if item.told]
-        scenes = [t.test.scene for t in tables if t.test.kind == "look"]
+        scenes = [t.test.scene for t in stack.tables if t.test.kind == "look"]
         states = dict.fromkeys(item.state for item in told if item.state)
         if self.may_come_and_go or self.seen_once is not None:
             states[AGAIN] = None
@@ -311,15 +319,11 @@ class Trace(Fit):
                 variants.append(f"look {scene} ~{state}")
         if self.clean:
             variants += [f"look {item.scene} ~{AGAIN}" for item in told]
-        variants = list(dict.fromkeys(variants))
-        if not variants:
-            return tables, stack
         found = []
-        for variant in variants:
+        for variant in dict.fromkeys(variants):
             if variant in self.engine.by_id:
                 found.append(self.engine.outcome(variant))
-        more = tuple(item for item in found if item is not None)
-        return (*tables, *more), np.concatenate([stack, self.engine.array(more)])
+        return [item for item in found if item is not None]
 
     def _unsettled(self) -> Floats:
         """Return the belief [H] from which the next test is chosen: without the reading on which a
@@ -346,9 +350,9 @@ class Trace(Fit):
         Where a repair rests on one reading, that reading is left out of the belief, so that
         what confirms it independently comes first.
         """
-        tables, stack = self._stack()
-        if self._information is not None and self._information[0] == tables:
-            return self._information
+        stack = self._stack()
+        if self._information is not None and self._information[0] is stack:
+            return stack.tables, self._information[1]
         base = self._unsettled()
         # Thousands of hypotheses are dead after two readings. Leaving them out makes the choice of
         # the next test quick, and changes its bits by less than they are told to.
@@ -356,6 +360,6 @@ class Trace(Fit):
         belief = base[keep] / base[keep].sum()
         repairs = np.flatnonzero(self.engine.membership[keep].any(axis=0))
         membership = self.engine.membership[np.ix_(keep, repairs)]
-        bits = expected_information(stack[:, :, keep].astype(np.float64), belief, membership)
-        self._information = tables, bits
-        return self._information
+        bits = expected_information(stack.padded(keep), belief, membership)
+        self._information = stack, bits
+        return stack.tables, bits

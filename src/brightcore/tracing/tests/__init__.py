@@ -24,6 +24,7 @@ from brightcore.tracing.tests.base import (
     TestKind,
     where,
 )
+from brightcore.tracing.tests.behind import WhatIsBehind
 from brightcore.tracing.tests.capacity import Capacity
 from brightcore.tracing.tests.current import Current
 from brightcore.tracing.tests.diode import Diode
@@ -71,6 +72,7 @@ KINDS: tuple[TestKind, ...] = (
     OtherOrder(),
     Swap(),
     Half(),
+    WhatIsBehind(),
     Capacity(),
     Tried(),
     Past(),

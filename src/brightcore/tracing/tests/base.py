@@ -7,7 +7,7 @@ A new kind is one file here and one line in `KINDS`.
 from abc import ABC, abstractmethod
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
-from typing import ClassVar, Protocol
+from typing import Any, ClassVar, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -78,7 +78,7 @@ class OutcomeTable:
 
     test: Test
     outcomes: tuple[Outcome, ...]
-    probability: Floats
+    probability: NDArray[np.floating[Any]]
 
 
 @dataclass(frozen=True)
@@ -287,12 +287,14 @@ class TwoAnswers(TestKind):
         return 1.0 / len(self.answers)
 
     def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
-        rows = []
+        return self.table_of(hypotheses, test, self.chances(hypotheses, test.subject))
+
+    def table_of(self, hypotheses: HypothesisSet, test: Test, chances: Floats) -> OutcomeTable:
+        """Return the outcomes of a test from P(answer | hypothesis) [2, H-1]."""
+        found = []
         for value, words in self.answers:
-            rows.append(Outcome(words, self.read(test, value)))
-        found = tuple(rows)
-        chances = self.chances(hypotheses, test.subject)
-        return OutcomeTable(test, found, with_unmodelled(hypotheses, chances))
+            found.append(Outcome(words, self.read(test, value)))
+        return OutcomeTable(test, tuple(found), with_unmodelled(hypotheses, chances))
 
     def test_id(self, item: Evidence) -> str:
         return f"{self.name} {item.subject}"
