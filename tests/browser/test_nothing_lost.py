@@ -30,19 +30,23 @@ class NothingLostTest(BrowserTest):
             )
         )
 
-    def test_a_server_that_is_away_gets_it_in_order_and_once_when_it_is_back(self) -> None:
+    def test_another_text_of_the_same_form_goes_behind_the_first(self) -> None:
         page = self.page
         self.sign_in()
         job = self.typed()
         page.route("**/trace/keep/", lambda route: route.abort())
         self.keep()
         expect(page.locator("[data-trouble]")).to_contain_text("No connection")
+        page.reload()
+        self.typed("0.2 to 4.7")
         self.keep()
-        self.assertEqual(page.evaluate("JSON.parse(localStorage.outbox).length"), 2)
+        expect(page.locator("[data-letters] summary")).to_contain_text("2 forms waiting")
         self.assertEqual(self.readings(job), [])
-        with page.expect_navigation():
-            page.unroute("**/trace/keep/")
-        page.wait_for_function("localStorage.outbox === '[]'")
+        page.unroute("**/trace/keep/")
+        lying = page.locator("[data-letters]")
+        expect(lying.locator("summary")).to_contain_text("1 form waiting")
+        lying.locator("summary").click()
+        expect(lying).to_contain_text("could not be saved")
         self.assertEqual(self.readings(job), ["0.1 to 4.8"])
 
     def test_a_sign_in_that_ended_leads_back_to_the_page_with_what_was_typed(self) -> None:

@@ -69,5 +69,25 @@ test("each form has a draft of its own, and each person", () => {
   const keys = keptForms().map(draftKey);
   assert.equal(new Set(keys).size, 3);
   assert.ok(keys.every((key) => key.startsWith("draft:7:")));
-  assert.equal(keys[2], "draft:7:photo");
+  assert.equal(keys[2], "draft:7:photo#");
+});
+
+test("the key of a draft holds what the form is about, and not how its page stood", () => {
+  const hidden = (name, value) => `<input type="hidden" name="${name}" value="${value}">`;
+  const keyOf = (fields, keep = "") => {
+    open(`<form method="post" ${keep}>${fields}<input name="complaint"></form>`);
+    return draftKey(keptForms()[0]);
+  };
+  for (const [name, apart] of [
+    ["bike", true],
+    ["danger", true],
+    ["test", true],
+    ["version", false],
+    ["csrfmiddlewaretoken", false],
+  ]) {
+    for (const keep of ["", 'data-keep="new-job"']) {
+      const [one, two] = ["fern", "otter"].map((value) => keyOf(hidden(name, value), keep));
+      assert.equal(one !== two, apart, `${name} ${keep}`);
+    }
+  }
 });

@@ -8,7 +8,16 @@ export function open(body, { url = PAGE, answer = () => ({}) } = {}) {
   const dom = new JSDOM(`<body data-person="7">${body}</body>`, { url });
   const asked = [];
   const { window } = dom;
-  const names = ["document", "localStorage", "sessionStorage", "location", "FormData", "File", "DOMParser"];
+  const names = [
+    "document",
+    "localStorage",
+    "sessionStorage",
+    "location",
+    "FormData",
+    "File",
+    "DOMParser",
+    "Event",
+  ];
   for (const name of names) globalThis[name] = window[name];
   globalThis.window = window;
   globalThis.scrollTo = () => {};

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.contrib.auth.views import redirect_to_login
 from django.contrib.messages import ERROR, get_messages
-from django.db import IntegrityError
+from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import resolve_url
@@ -26,6 +26,9 @@ typed."""
 
 KEPT = timedelta(days=30)
 """How long it is remembered that a form came in."""
+
+AT_WORK = timedelta(minutes=2)
+"""How long a form may be at work: after that its server has died over it, and it may come again."""
 
 Answer = Callable[[HttpRequest], HttpResponse]
 
@@ -48,17 +51,27 @@ def once(answer: Answer) -> Answer:
         # next.
         if typed_by and typed_by != str(request.user.pk):
             return JsonResponse({"other": str(request.user)}, status=409)
-        known = Receipt.objects.filter(client=client, person=actor(request)).first()
-        if known is not None:
+        known = _claim(request, client)
+        if known is not None and known.to:
             return JsonResponse({"to": known.to})
-        found = answer(request)
-        if not 300 <= found.status_code < 400:
+        if known is not None:
+            return JsonResponse({"under_way": True}, status=409)
+        taken = False
+        try:
+            found = answer(request)
+            taken = 300 <= found.status_code < 400
+        finally:
+            if not taken:
+                _let_go(client)
+        if not taken:
             return found
         # A page that leads on and says why it refused has not taken the form. Its draft must stay
         # in the browser, so no receipt is given.
         refused = any(message.level >= ERROR for message in get_messages(request))
-        if not refused:
-            _remember(request, client, found["Location"])
+        if refused:
+            _let_go(client)
+        else:
+            Receipt.objects.filter(client=client).update(to=found["Location"], at=timezone.now())
         told = JsonResponse({"to": found["Location"], "refused": refused})
         told.cookies = found.cookies
         return told
@@ -66,14 +79,27 @@ def once(answer: Answer) -> Answer:
     return with_receipt
 
 
-def _remember(request: HttpRequest, client: str, to: str) -> None:
+def _claim(request: HttpRequest, client: str) -> Receipt | None:
+    """Write down that a form is being done; return what is known of it where it came in before.
+
+    Written down before it is done: a page that was left and loaded anew sends its form again while
+    the first is still at work.
+    """
     now = timezone.now()
     # Swept at each receipt: there is no nightly work on a bench tablet.
     Receipt.objects.filter(at__lt=now - KEPT).delete()
+    Receipt.objects.filter(to="", at__lt=now - AT_WORK).delete()
     try:
-        Receipt.objects.create(client=client, person=actor(request), to=to, at=now)
+        with transaction.atomic():
+            Receipt.objects.create(client=client, person=actor(request), to="", at=now)
     except IntegrityError:
-        return  # the same form came in twice at once; its own guard has let one of them through
+        return Receipt.objects.filter(client=client).first()
+    return None
+
+
+def _let_go(client: str) -> None:
+    """Forget a form that was not taken: sent again, it is done again."""
+    Receipt.objects.filter(client=client, to="").delete()
 
 
 class SignedIn(LoginRequiredMiddleware):

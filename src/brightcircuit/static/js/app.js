@@ -4,7 +4,7 @@ import { attachHelp } from "./help.js";
 import { attachKeys } from "./keys.js";
 import { attachLine } from "./line.js";
 import { attachLive } from "./live.js";
-import { attachOutbox, attachScroll } from "./outbox.js";
+import { attachLetters, attachOutbox, attachScroll } from "./outbox.js";
 import { attachPrint } from "./print.js";
 import { attachRehearsal } from "./rehearsal.js";
 import { attachSlow } from "./slow.js";
@@ -16,6 +16,7 @@ import { attachZoom } from "./zoom.js";
 
 /** What belongs to the elements of a page; done anew for a page that is shown in its place. */
 function attachPage() {
+  attachLetters();
   attachHelp();
   attachLine();
   attachDrafts();

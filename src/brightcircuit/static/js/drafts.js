@@ -27,12 +27,42 @@ export function keptForms() {
 /** Return where a form is sent; a field may be called `action`, so the property of that name is no help. */
 export const addressOf = (form) => new URL(form.getAttribute("action") || location.href, location.href).href;
 
-/** Return the key of a form's draft: its own, or one made of the page, what it does and its place. */
+/** Hidden fields that say how a page stood, and not what a form is about. */
+const PASSING = [
+  "csrfmiddlewaretoken",
+  "version",
+  "base",
+  "next",
+  "client",
+  "was",
+  "at",
+  "count",
+  "value",
+  "words",
+];
+
+/** What a form is about: the bike, the part, the row, the test that it names without showing it. */
+function aboutOf(form) {
+  return [...form.elements]
+    .filter((field) => field.type === "hidden" && field.name && !PASSING.includes(field.name))
+    .map((field) => `${field.name}=${field.value}`)
+    .join("&");
+}
+
+function plainKey(form) {
+  const place = form.dataset.keep ?? `${location.pathname}#${new URL(addressOf(form)).pathname}`;
+  return `draft:${person()}:${place}#${aboutOf(form)}`;
+}
+
+/**
+ * Return the key of a form's draft: its own name, or the page and where it is sent, and in both cases what it is
+ * about. What was typed for one bike, row or test never turns up at another.
+ */
 export function draftKey(form) {
-  if (form.dataset.keep) return `draft:${person()}:${form.dataset.keep}`;
-  const does = form.elements.namedItem("action")?.value || new URL(addressOf(form)).pathname;
-  const alike = keptForms().filter((other) => !other.dataset.keep);
-  return `draft:${person()}:${location.pathname}#${does}#${alike.indexOf(form)}`;
+  const key = plainKey(form);
+  const before = keptForms().filter((other) => plainKey(other) === key);
+  const nth = before.indexOf(form);
+  return nth > 0 ? `${key}#${nth}` : key;
 }
 
 /** Forget a draft, unless something was typed into it after the moment given. */

@@ -2,18 +2,30 @@
  * Sends forms with an id of their own, so that each counts once: at once where the server answers, else in order
  * as soon as it does. Without it the browser sends them itself.
  */
+import { busy } from "./busy.js";
 import { addressOf, clearDraft, draftKey } from "./drafts.js";
+import {
+  alike,
+  CHANGED,
+  letGo,
+  letters,
+  mark,
+  markSending,
+  person,
+  putDown,
+  ready,
+  settle,
+  takeOff,
+} from "./queue.js";
 import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
+import { attachBar, attachBarEvents } from "./waitbar.js";
 
-const WAITING = "outbox";
 const AGAIN_MS = 3000;
 const UNSETTLED = "unsettled";
 /** @type {(html: string) => void} */
 let showPage = () => {};
 let flushing = false;
 
-const waiting = () => JSON.parse(localStorage.getItem(WAITING) ?? "[]");
-const keepWaiting = (letters) => localStorage.setItem(WAITING, JSON.stringify(letters));
 const tokenOf = (page) => page.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
 
 function newId() {
@@ -22,23 +34,44 @@ function newId() {
     .join("");
 }
 
-/** A form as it is sent: what, where to, whose draft it settles, and from which page. */
-function letterOf(form, submitter) {
+/** What a form is called in the bar: its button's words. */
+const nameOf = (form, submitter) =>
+  (submitter ?? form.querySelector("button:not([type=button])"))?.textContent.trim() ?? "";
+
+/** A form as it is sent: what, where to, whose draft it settles, from which page, who sends it about what. */
+export function letterOf(form, submitter, values = {}) {
   const data = new FormData(form, submitter);
+  for (const [name, value] of Object.entries(values)) data.set(name, value);
   data.delete("csrfmiddlewaretoken");
   const settles = "settles" in form.dataset ? sessionStorage.getItem(UNSETTLED) : null;
-  return {
-    id: newId(),
+  const made = {
     url: submitter?.hasAttribute("formaction") ? submitter.formAction : addressOf(form),
     entries: [...data.entries()],
     key: settles ?? draftKey(form),
-    page: location.pathname,
+    page: location.pathname + location.search,
     at: Date.now(),
-    person: document.body.dataset.person ?? "",
+    person: person(),
+    name: document.body.dataset.personName ?? "",
+    about: document.querySelector(".bikename")?.textContent.trim() ?? "",
+    what: form.dataset.what ?? nameOf(form, submitter),
+    secret: form.querySelector("input[type=password]") !== null,
   };
+  // The same once more, before the first was answered, is the same letter: two presses count once.
+  return { id: alike(made)?.id ?? newId(), ...made };
 }
 
 const hasFile = (letter) => letter.entries.some(([, value]) => value instanceof File && value.size > 0);
+
+/** Write a letter down where it may be: no file fits there, and no password belongs there. */
+function writtenDown(letter) {
+  if (hasFile(letter) || letter.secret) return false;
+  try {
+    putDown(letter);
+    return true;
+  } catch {
+    return false; // the browser has no room left, or keeps nothing
+  }
+}
 
 async function post(letter, token) {
   const body = new FormData();
@@ -47,7 +80,10 @@ async function post(letter, token) {
   return fetch(letter.url, { method: "POST", body, headers });
 }
 
-/** Send a letter; returns what came of it: {to, refused}, {sign_in}, {other} or {html}. Throws where nobody answers. */
+/**
+ * Send a letter; returns what came of it: {to, refused}, {sign_in}, {other}, {under_way} or {html}. Throws a TypeError
+ * where nobody answers.
+ */
 async function sent(letter) {
   let response = await post(letter, tokenOf(document));
   if (response.headers.get("X-Token") === "stale") {
@@ -57,6 +93,34 @@ async function sent(letter) {
   const kind = response.headers.get("Content-Type") ?? "";
   if (kind.startsWith("application/json")) return response.json();
   return { html: await response.text(), status: response.status, url: response.url };
+}
+
+/**
+ * Write a letter down and send it, behind what waits before it; returns what came of it, null where it waits now.
+ * What cannot be written down is sent or lost, and whoever asked is told.
+ */
+export async function deliver(letter) {
+  const first = ready().every((other) => other.id === letter.id);
+  const kept = writtenDown(letter);
+  try {
+    if (!first) throw new TypeError("others wait before it");
+    const found = await sent(letter);
+    if (found.under_way) throw new TypeError("it is being done");
+    takeOff(letter.id);
+    return found;
+  } catch (error) {
+    if (!(error instanceof TypeError)) {
+      takeOff(letter.id);
+      throw error;
+    }
+    if (!kept) {
+      trouble("No connection to the shop’s server. This cannot be kept here: send it again.");
+      return { lost: true };
+    }
+    mark(letter.id, { state: "waiting" });
+    trouble(OFFLINE);
+    return null;
+  }
 }
 
 function go(to) {
@@ -71,24 +135,30 @@ function go(to) {
   }
 }
 
-function answered(letter, found) {
-  if (found.to) {
-    if (!found.refused) clearDraft(letter.key, letter.at);
-    trouble("");
-    return go(found.to);
-  }
+/** Tell that the sign-in ended, or that somebody else is signed in now; returns whether it is one of both. */
+export function nobodyHere(found) {
   if (found.other) {
-    return trouble(
-      `This browser is signed in as ${found.other} now. Nothing was saved; what you typed is kept.`,
-      {
-        href: location.href,
-        words: "Load this page anew",
-      },
-    );
+    const words = `This browser is signed in as ${found.other} now. Nothing was saved; what you typed is kept.`;
+    trouble(words, { href: location.href, words: "Load this page anew" });
   }
-  if (found.sign_in) return trouble(SIGNED_OUT, { href: signInHere(found.sign_in), words: "Sign in" });
+  if (found.sign_in) trouble(SIGNED_OUT, { href: signInHere(found.sign_in), words: "Sign in" });
+  return Boolean(found.other || found.sign_in);
+}
+
+function answered(letter, found) {
+  if (found.lost) return;
+  if (found.to) {
+    if (!found.refused) {
+      clearDraft(letter.key, letter.at);
+      settle(letter.key);
+    }
+    trouble("");
+    go(found.to);
+    return;
+  }
+  if (nobodyHere(found)) return;
   sessionStorage.setItem(UNSETTLED, letter.key);
-  return showPage(found.html);
+  showPage(found.html);
 }
 
 async function onSubmit(event) {
@@ -97,48 +167,77 @@ async function onSubmit(event) {
   event.preventDefault();
   if (form.getAttribute("aria-busy") === "true") return;
   const letter = letterOf(form, event.submitter);
+  const pressed = busy(event.submitter);
   form.setAttribute("aria-busy", "true");
   form.inert = true;
-  try {
-    if (waiting().length) throw new TypeError("others wait before it");
-    answered(letter, await sent(letter));
-  } catch (error) {
-    if (!(error instanceof TypeError)) throw error;
-    if (hasFile(letter)) {
-      trouble("No connection to the shop’s server. A file cannot be kept here: send it again.");
-    } else {
-      keepWaiting([...waiting(), letter]);
-      trouble(OFFLINE);
-    }
-  } finally {
+  const free = () => {
+    pressed.done();
     form.removeAttribute("aria-busy");
     form.inert = false;
     if (document.activeElement === document.body) event.submitter?.focus({ preventScroll: true });
+  };
+  try {
+    const found = await deliver(letter);
+    if (found === null) {
+      pressed.waits();
+      return whenGone(letter.id, free);
+    }
+    answered(letter, found);
+  } catch (error) {
+    free();
+    throw error;
   }
+  free();
 }
 
-/** Send what waits, in order, until somebody has to look or nobody answers. */
+/** Do something once a letter no longer lies in the queue, or came back. */
+function whenGone(id, then) {
+  const look = () => {
+    const letter = letters().find((other) => other.id === id);
+    if (letter && letter.state !== "back") return;
+    document.removeEventListener(CHANGED, look);
+    window.removeEventListener("storage", look);
+    then();
+  };
+  document.addEventListener(CHANGED, look);
+  window.addEventListener("storage", look);
+}
+
+/** Send what waits of this person, in order, until nobody answers or somebody else is signed in. */
 async function flush() {
-  if (flushing || !waiting().length) return;
+  if (flushing || !person() || !ready().length) return;
   flushing = true;
+  let last = null;
+  let back = 0;
   try {
-    let last = null;
-    while (waiting().length) {
-      const [letter] = waiting();
-      const found = await sent(letter);
-      if (found.sign_in || found.other) return answered(letter, found);
-      keepWaiting(waiting().slice(1));
-      if (!found.to || found.refused) {
-        return trouble("Something typed before could not be saved.", {
-          href: letter.page,
-          words: "Look at it",
-        });
+    for (const letter of ready()) {
+      markSending(letter.id);
+      let found;
+      try {
+        found = await sent(letter);
+      } catch (error) {
+        mark(letter.id, { state: "waiting" });
+        throw error;
       }
-      clearDraft(letter.key, letter.at);
-      last = [letter, found];
+      if (found.under_way || found.sign_in || found.other) {
+        mark(letter.id, { state: "waiting" });
+        nobodyHere(found);
+        return;
+      }
+      if (!found.to || found.refused) {
+        // What others wrote meanwhile goes on: one form that came back holds nobody up.
+        mark(letter.id, { state: "back" });
+        back += 1;
+      } else {
+        takeOff(letter.id);
+        clearDraft(letter.key, letter.at);
+        settle(letter.key);
+        last = [letter, found];
+      }
     }
-    if (last && last[0].page === location.pathname) go(last[1].to);
-    else trouble("Sent what had waited for the server.");
+    if (back) trouble("Something typed before could not be saved: open the list below.");
+    else if (last && last[0].page.split("?")[0] === location.pathname) go(last[1].to);
+    else if (last) trouble("Sent what had waited for the server.");
   } catch {
     trouble(OFFLINE);
   } finally {
@@ -151,8 +250,15 @@ export function attachOutbox(show) {
   showPage = show;
   document.addEventListener("submit", onSubmit);
   window.addEventListener("online", flush);
+  window.addEventListener("pagehide", letGo);
+  attachBarEvents();
   setInterval(flush, AGAIN_MS);
   flush();
+}
+
+/** The bar of a page, also of one that is shown in another's place. */
+export function attachLetters() {
+  attachBar(flush);
 }
 
 /** Go back to where the page was scrolled to before a form on it was sent. */

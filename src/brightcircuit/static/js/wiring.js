@@ -3,6 +3,8 @@
  * page's parts swapped. Without it the forms beside the drawing and on Pins do the same.
  */
 
+import { deliver, letterOf, nobodyHere } from "./outbox.js";
+import { ready } from "./queue.js";
 import { attachZoom, showInBox } from "./zoom.js";
 
 let held = null; // what is chosen: {port, join, pin}
@@ -123,20 +125,37 @@ function accept(badge) {
   send({ action: "accept", pair }, pair.split("|")[0]);
 }
 
+/** What a change of the drawing is called where it waits. */
+const CHANGES = {
+  accept: "make a connection",
+  join: "make a connection",
+  unjoin: "part a connection",
+  repin: "exchange two pins",
+};
+
+/** Return the page that a change leads to, null where it waits or nobody is signed in; that has been said. */
+async function pageAfter(form, values) {
+  const letter = { ...letterOf(form, null, values), url: location.href, what: CHANGES[values.action] ?? "" };
+  const found = await deliver(letter);
+  if (!found) {
+    say("It waits: the change is sent when the server answers again.");
+    return null;
+  }
+  if (nobodyHere(found)) {
+    say("Not sent: see the foot of the page.");
+    return null;
+  }
+  return found.to ? (await fetch(found.to)).text() : found.html;
+}
+
 async function send(values, port) {
   const form = root().querySelector("[data-wiring-form]");
   if (!form) return;
-  const data = new FormData(form);
-  for (const [key, value] of Object.entries(values)) data.set(key, value);
+  if (ready().length) return say("A change before it still waits for the server.");
   say("Sending …");
-  let answer;
   try {
-    answer = await fetch(location.pathname, { method: "POST", body: data });
-  } catch {
-    return say("No connection to the shop’s server: nothing was changed. Try again.");
-  }
-  try {
-    const text = await answer.text();
+    const text = await pageAfter(form, values);
+    if (text === null) return;
     const page = new DOMParser().parseFromString(text, "text/html");
     if (!page.querySelector("[data-wiring]")) return showWhole(text);
     const [x, y] = [scrollX, scrollY];
