@@ -71,7 +71,9 @@ function draw() {
   place.hidden = !all.length;
   if (!all.length) return;
   place.querySelector("summary").textContent = headline(all);
-  place.querySelector("ul").replaceChildren(...all.map(row));
+  const list = place.querySelector("ul") ?? document.createElement("ul");
+  list.replaceChildren(...all.map(row));
+  place.querySelector("summary").after(list);
   place.querySelector("[data-send-now]").hidden = !all.some(
     (letter) => letter.state !== "back" && letter.person === person(),
   );
