@@ -87,19 +87,24 @@ test("what is sent from a page that was loaded anew before the answer came is th
   assert.deepEqual([letters().length, again[0].headers["X-Sent-Once"]], [1, asked[0].headers["X-Sent-Once"]]);
 });
 
-test("another text of the same form is another letter, and goes behind the first", async () => {
-  const { asked } = await started(() => null, [], FORM.replace("4.18", "4.21"));
-  send();
-  await until(() => letters()[0]?.state === "waiting");
-  await started(() => null, letters());
-  send();
-  await until(() => letters().length === 2);
-  assert.notEqual(letters()[0].id, letters()[1].id);
-  assert.deepEqual(
-    letters().map((one) => one.entries[0][1]),
-    ["4.21", "4.18"],
-  );
-  assert.equal(asked.length, 1);
+test("another text of the same form, or to another address, goes behind the first", async () => {
+  const TO = 'action="/jobs/1/trace/"';
+  for (const [other, values] of [
+    [FORM.replace("4.18", "4.21"), ["4.21", "4.18"]],
+    [FORM.replace(TO, 'action="/jobs/1/set/"'), ["4.18", "4.18"]],
+  ]) {
+    await started(() => null, [], other);
+    send();
+    await until(() => letters()[0]?.state === "waiting");
+    const { asked } = await started(() => null, letters());
+    send();
+    await until(() => letters().length === 2);
+    for (let turn = 0; turn < 20; turn += 1) await new Promise((next) => setImmediate(next));
+    const [first, second] = letters();
+    assert.notEqual(first.id, second.id);
+    assert.deepEqual([first.entries[0][1], second.entries[0][1]], values);
+    assert.ok(!asked.some((one) => one.headers["X-Sent-Once"] === second.id), "it never overtakes the first");
+  }
 });
 
 test("what somebody else typed waits for them, and holds nobody up", async () => {
