@@ -6,6 +6,7 @@ import { busy } from "./busy.js";
 import { addressOf, clearDraft, draftKey } from "./drafts.js";
 import {
   alike,
+  before,
   CHANGED,
   letGo,
   letters,
@@ -21,6 +22,7 @@ import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
 import { attachBar, attachBarEvents } from "./waitbar.js";
 
 const AGAIN_MS = 3000;
+const BEHIND = "A form before it is still being sent: it goes right after.";
 const UNSETTLED = "unsettled";
 /** @type {(html: string) => void} */
 let showPage = () => {};
@@ -100,7 +102,7 @@ async function sent(letter) {
  * What cannot be written down is sent or lost, and whoever asked is told.
  */
 export async function deliver(letter) {
-  const first = ready().every((other) => other.id === letter.id);
+  const first = !before(letter.id);
   const kept = writtenDown(letter);
   try {
     if (!first) throw new TypeError("others wait before it");
@@ -118,7 +120,7 @@ export async function deliver(letter) {
       return { lost: true };
     }
     mark(letter.id, { state: "waiting" });
-    trouble(OFFLINE);
+    trouble(first ? OFFLINE : BEHIND);
     return null;
   }
 }

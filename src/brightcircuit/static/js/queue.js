@@ -80,6 +80,11 @@ export function ready() {
   );
 }
 
+/** Whether another letter of the same person is not answered yet: what comes later never overtakes it. */
+export function before(id) {
+  return letters().some((other) => other.person === person() && other.state !== "back" && other.id !== id);
+}
+
 /** The letters that wait or came back, of everybody; not those whose answer is awaited. */
 export function lying() {
   return letters().filter((letter) => !isUnderWay(letter));
