@@ -11,6 +11,7 @@ from django.urls import reverse
 from brightcircuit.arrive.services import answer_triage
 from brightcircuit.bikes.services import import_bike
 from brightcircuit.bikes.translate import core_bike
+from brightcircuit.engines.belief import job_trace
 from brightcircuit.jobs.descriptions import use_newest_revision
 from brightcircuit.program.models import Snapshot, Told
 from brightcircuit.program.queries import Device, Row, devices_of, findings_of
@@ -23,6 +24,7 @@ from brightcircuit.program.services import (
     take_settings,
     take_snapshot,
     tell,
+    undo_told,
     want_otherwise,
 )
 from brightcircuit.stations.files import export_job, import_job
@@ -32,8 +34,8 @@ from brightcircuit.stations.whats_open import whats_open
 from brightcore.errors import FormatError
 from brightcore.formats.bike_writing import canonical_json
 from brightcore.formats.profile_file import dump_profile, shipped_profiles
-from tests.apps.base import ALL_NO, ShopTest, upload
-from tests.bikes import DEMO
+from tests.apps.base import ALL_NO, ShopTest, prime, upload
+from tests.bikes import DEMO, engine
 
 THREE = "three-button-display"
 FILE = b'{"format": "bright-circuit/settings", "version": 1, "values": %s}'
@@ -123,6 +125,40 @@ class ProgramTest(ShopTest):
         self.assertEqual(Snapshot.objects.get().values["P06"], 31.5)
         self.client.post(self.url, {"do": "undo", "code": "P06"})
         self.assertEqual((self.row("P06").state, self.row("P06").has), ("differs", 31.5))
+
+    def _told_to_trace(self) -> list[tuple[str, str]]:
+        rows = self.job.evidence.filter(kind="inspect", undone=False)
+        return [(row.subject, row.value) for row in rows]
+
+    def test_what_was_found_set_is_evidence_and_what_is_put_right_is_not(self) -> None:
+        cut_off = "setting:controller:cutoff"
+        self.tell("P06", "45")
+        self.assertEqual(self._told_to_trace(), [(cut_off, "damaged")])
+        self.assertContains(self.client.get(reverse("trace", args=(self.job_uuid,))), "Program")
+        self.tell("P06", "40", "entered")
+        self.tell("P06", "40")
+        self.assertEqual(self._told_to_trace(), [(cut_off, "damaged")])
+        for _ in range(3):
+            undo_told(**self.where, code="P06")
+        self.assertEqual(self._told_to_trace(), [])
+        self.tell("P06", "40")
+        self.assertEqual(self._told_to_trace(), [(cut_off, "good")])
+
+    def test_a_cut_off_found_too_high_leads_and_one_found_right_falls(self) -> None:
+        prime(self.job.revision, engine(self.bike))
+        shares = {}
+        for text in ("", "40", "47"):
+            if text:
+                self.tell("P06", text)
+            trace = job_trace(self.job).trace
+            assert trace is not None
+            shares[text] = sum(
+                share
+                for share, item in zip(trace.belief, trace.engine.hypotheses.items, strict=True)
+                if item.repair.id == "setting:controller:cutoff"
+            )
+        self.assertLess(shares["40"], shares[""])
+        self.assertGreater(shares["47"], shares[""])
 
     def test_a_device_without_a_profile_still_has_its_wanted_values(self) -> None:
         page = self.client.get(reverse("program-device", args=(self.job_uuid, "controller")))

@@ -17,6 +17,7 @@ from brightcircuit.jobs.hazards import limit_gates, note_limited
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe, require_safe
 from brightcircuit.link.lines import LineBusyError, port_of
+from brightcircuit.program.found import keep_found
 from brightcircuit.program.lines import address_of, capital, line_of, linked, profile_of
 from brightcircuit.program.models import Line, Run, Told
 from brightcircuit.program.queries import Device, Row
@@ -306,6 +307,8 @@ def _store(
             )
         )
     Told.objects.bulk_create(rows)
+    if any(row.how == "read" for row in rows):
+        keep_found(actor, job, device)
 
 
 def _note_broken_off(actor: Person, job: Job, device: Device, run: Run, items: list[Item]) -> None:

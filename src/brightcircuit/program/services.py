@@ -14,6 +14,7 @@ from brightcircuit.jobs.descriptions import keep_description
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import require_pack_safe
 from brightcircuit.jobs.way import plan_of
+from brightcircuit.program.found import keep_found
 from brightcircuit.program.models import Otherwise, Plan, ShopProfile, Snapshot, Told
 from brightcircuit.program.queries import Device, Row, devices_of, profiles, snapshots_elsewhere
 from brightcircuit.shop.models import Person
@@ -119,6 +120,8 @@ def _tell(
         f"{device.part.name} {code} {row.parameter.name}: {row.parameter.words(value)} {how}{was}"
     )
     log.write(job, actor, "program", words)
+    if how == "seen":
+        keep_found(actor, job, device)
     return made
 
 
@@ -132,6 +135,7 @@ def undo_told(*, actor: Person, job: Job, part: str, code: str) -> None:
     newest.undone = True
     newest.save(update_fields=["undone"])
     log.write(job, actor, "program", f"Undone: {newest}")
+    keep_found(actor, job, device_of(job, part))
 
 
 @transaction.atomic

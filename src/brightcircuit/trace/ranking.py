@@ -119,7 +119,7 @@ class EvidenceLine:
     value: str
     odd: bool
     ticked: bool
-    from_set: bool
+    from_station: str
     moved: list[str]
     by: str
     at: datetime
@@ -144,7 +144,7 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[EvidenceLine | Question
                 value=evidence_value(item),
                 odd=i in odd,
                 ticked=is_ticked(item),
-                from_set=entry.client.startswith("set-"),
+                from_station=_station_of(entry.client),
                 moved=moved,
                 by=entry.by_name,
                 at=entry.at,
@@ -152,6 +152,15 @@ def evidence_rows(trace: Trace, found: JobTrace) -> list[EvidenceLine | Question
             )
         )
     return [*_in_question(trace, found), *rows[::-1]]
+
+
+STATIONS = {"set": "Set", "program": "Program"}
+"""Stations whose readings are evidence here as well, by the mark that they leave."""
+
+
+def _station_of(client: str) -> str:
+    """Return the station that a reading comes from, "" where it was taken here."""
+    return STATIONS.get(client.partition("-")[0], "")
 
 
 def _in_question(trace: Trace, found: JobTrace) -> list[QuestionedLine]:
