@@ -289,7 +289,8 @@ class Eyes:
             return "three"
         if len(stuck) > 1:
             return "fewer"
-        return "high" if codes[0][stuck[0]] else "low"
+        hall = "abc"[stuck[0]]
+        return f"high_{hall}" if codes[0][stuck[0]] else f"low_{hall}"
 
     def _drag(self, part: Part) -> str:
         return "drags" if self.bike.motor_joined(part.id, self.scene) else "free"

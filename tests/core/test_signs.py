@@ -9,6 +9,7 @@ from typing import Any, cast
 from unittest import TestCase
 
 import numpy as np
+from numpy.typing import NDArray
 
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.bike.model import Bike
@@ -55,9 +56,11 @@ def charged() -> Engine:
 RIGGED = (
     # engine, fault ("" healthy), scene, observable, what is seen
     ("fern", "", "halls", "hall_steps", "three"),
-    ("fern", "motor.halls.a/stuck/full", "halls", "hall_steps", "low"),
+    ("fern", "motor.halls.a/stuck/full", "halls", "hall_steps", "low_a"),
     ("fern", "motor.halls.supply/open-inside/full", "halls", "hall_steps", "fewer"),
-    ("fern", "motor.halls.a/dead/full", "halls", "hall_steps", "high"),
+    ("fern", "motor.halls.a/dead/full", "halls", "hall_steps", "high_a"),
+    ("fern", "motor.halls.b/dead/full", "halls", "hall_steps", "high_b"),
+    ("fern", "motor.halls.c/stuck/full", "halls", "hall_steps", "low_c"),
     ("fern", "", "clipped", "braking", "even"),
     ("fern", "motor.phases.u/open/full", "clipped", "braking", "lumps"),
     ("fern", "motor.inside.gear/stripped/full", "clipped", "braking", "free"),
@@ -122,6 +125,21 @@ class RiggedTest(TestCase):
         self.assertLess(
             test.steps.index("Fused lead from battery + to the key line"), len(test.steps) - 2
         )
+
+    def test_an_answer_that_names_no_hall_holds_for_each_of_them(self) -> None:
+        """Old jobs have it; it weighs as much as the three answers that name one together."""
+        made = engine("fern")
+
+        def weighed(value: str) -> NDArray[np.float64]:
+            item = Evidence("look", value, scene="halls", observable="hall_steps")
+            return kind_of("look").likelihood(made.table, made.hypotheses, item)
+
+        for broad, named in (
+            ("high", ("high_a", "high_b", "high_c")),
+            ("low", ("low_a", "low_b", "low_c")),
+        ):
+            with self.subTest(broad):
+                np.testing.assert_allclose(weighed(broad), sum(map(weighed, named)), atol=1e-6)
 
 
 LEAD = ("pack.main.plus", "main_lead.pack_end.plus")

@@ -11,21 +11,38 @@ from numpy.typing import NDArray
 
 @dataclass(frozen=True, slots=True)
 class Observable:
-    """Something that can be seen: id, question, classes (id, words), and confusable pairs."""
+    """Something that can be seen: id, question, classes (id, words), and confusable pairs.
+
+    `broader`: answers that leave open which of several classes it was (id, words, the classes).
+    """
 
     id: str
     question: str
     classes: tuple[tuple[str, str], ...]
     confusable: tuple[tuple[str, str, float], ...] = ()
     slip: float = 0.02
+    broader: tuple[tuple[str, str, tuple[str, ...]], ...] = ()
 
     def ids(self) -> tuple[str, ...]:
         """Return the class ids in order."""
         return tuple(c for c, _ in self.classes)
 
-    def words(self, class_id: str) -> str:
-        """Return the words of a class."""
-        return dict(self.classes)[class_id]
+    def answers(self) -> tuple[str, ...]:
+        """Return what may be said: every class, and what leaves open which of several it was."""
+        return (*self.ids(), *(answer for answer, _, _ in self.broader))
+
+    def meant(self, answer: str) -> list[int]:
+        """Return the codes of the classes that an answer may mean."""
+        ids = self.ids()
+        for name, _, among in self.broader:
+            if name == answer:
+                return [ids.index(class_id) for class_id in among]
+        return [ids.index(answer)]
+
+    def words(self, answer: str) -> str:
+        """Return the words of an answer."""
+        broader = {name: words for name, words, _ in self.broader}
+        return (broader | dict(self.classes))[answer]
 
     def seen_given(self) -> NDArray[np.float64]:
         """Return P(seen | true), rows true, columns seen; rows sum to 1."""
@@ -106,9 +123,17 @@ HALL_STEPS = Observable(
     "How do halls A, B and C switch between about 0 and 5 V?",
     (
         ("three", "all three switch"),
-        ("high", "two switch, one stays near 5 V"),
-        ("low", "two switch, one stays low"),
+        ("high_a", "A stays near 5 V, the others switch"),
+        ("high_b", "B stays near 5 V, the others switch"),
+        ("high_c", "C stays near 5 V, the others switch"),
+        ("low_a", "A stays low, the others switch"),
+        ("low_b", "B stays low, the others switch"),
+        ("low_c", "C stays low, the others switch"),
         ("fewer", "one or none switches"),
+    ),
+    broader=(
+        ("high", "two switch, one stays near 5 V", ("high_a", "high_b", "high_c")),
+        ("low", "two switch, one stays low", ("low_a", "low_b", "low_c")),
     ),
 )
 CHARGING = Observable(

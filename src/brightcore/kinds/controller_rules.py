@@ -314,9 +314,12 @@ class ControllerRules:
         levels = np.array(turned)
         lowest, highest = levels.min(axis=1), levels.max(axis=1)
         switching = (lowest < SWITCHED_V[0]) & (highest > SWITCHED_V[1])
-        stays_high = (~switching & (lowest > SWITCHED_V[1])).any(axis=0)
+        stays_high = ~switching & (lowest > SWITCHED_V[1])
         count = switching.sum(axis=0)
-        cases = ((count == 3, "three"), ((count == 2) & stays_high, "high"), (count == 2, "low"))
+        cases = [(count == 3, "three")]
+        for hall, moves, high in zip("abc", switching, stays_high, strict=True):
+            alone = (count == 2) & ~moves
+            cases += [(alone & high, f"high_{hall}"), (alone, f"low_{hall}")]
         self.view.see("hall_steps", *cases, otherwise="fewer", part_id=self.part.id)
 
     def chafed(self) -> Flags:

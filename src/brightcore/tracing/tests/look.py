@@ -80,16 +80,19 @@ class Look(TestKind):
     def validate(self, table: Table, item: Evidence) -> None:
         one_of(item.scene, table.scenes, "scene")
         one_of(item.observable, table.scenes[item.scene].seen, "observable")
-        one_of(item.value, OBSERVABLES[item.observable].ids())
+        one_of(item.value, OBSERVABLES[item.observable].answers())
 
     def likelihood(self, table: Table, hypotheses: HypothesisSet, item: Evidence) -> Floats:
         seen = OBSERVABLES[item.observable]
         codes = table.seen_by_makes(item.scene)[item.observable]
-        chances = table.makes @ seen.seen_given()[codes, seen.ids().index(item.value)]
+        # An answer that leaves open which of several it was holds where any of them is seen.
+        given = seen.seen_given()[:, seen.meant(item.value)].sum(axis=1)
+        chances = table.makes @ given[codes]
         return hypotheses.blurred(np.asarray(chances))
 
     def anything(self, item: Evidence) -> float:
-        return 1.0 / len(OBSERVABLES[item.observable].classes)
+        seen = OBSERVABLES[item.observable]
+        return len(seen.meant(item.value)) / len(seen.classes)
 
     def outcomes(self, table: Table, hypotheses: HypothesisSet, test: Test) -> OutcomeTable | None:
         seen = table.seen_by_makes(test.scene)
