@@ -9,6 +9,7 @@ from unittest import TestCase, TestSuite
 from django.test.runner import DiscoverRunner
 
 from tests.bikes import DEMO_BIKES, engine
+from tests.undefined import be_strict
 
 WORTH_IT = 40
 """From this many tests on it pays to prepare every engine beforehand."""
@@ -72,6 +73,10 @@ def is_slow(name: str) -> bool:
 
 class Runner(DiscoverRunner):
     """Prepares the engines of the demo bikes; processes forked later share them without a copy."""
+
+    def setup_test_environment(self, **kwargs: Any) -> None:
+        super().setup_test_environment(**kwargs)
+        be_strict()
 
     def build_suite(self, *args: Any, **kwargs: Any) -> TestSuite:
         suite: TestSuite = super().build_suite(*args, **kwargs)

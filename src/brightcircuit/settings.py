@@ -117,6 +117,7 @@ AXES_LOCKOUT_CALLABLE = "brightcircuit.shop.lockout.locked"
 AXES_ENABLED = not TESTING
 
 AUTH_USER_MODEL = "shop.Person"
+SHORTEST_PASSWORD = 12
 AUTH_PASSWORD_VALIDATORS = [
     {
         "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
@@ -124,7 +125,7 @@ AUTH_PASSWORD_VALIDATORS = [
     },
     {
         "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
-        "OPTIONS": {"min_length": 12},
+        "OPTIONS": {"min_length": SHORTEST_PASSWORD},
     },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]

@@ -110,7 +110,7 @@ class CardTest(TestCase):
 
     def test_the_repair_stands_among_the_ways_by_its_cost(self) -> None:
         rows = cost_card(
-            demo_bike("fern"), Plan.of(85.0, {}), repair_option("Clean the plug", 12.0, 0)
+            demo_bike("fern"), Plan.of(85.0, {}), repair_option("Clean the plug", 12.0, 0), 60.0
         )
         self.assertTrue(rows[0].is_repair)
         self.assertEqual(rows[0].cost, "12")

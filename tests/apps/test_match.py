@@ -1,11 +1,13 @@
 """Match over HTTP."""
 
 import re
+from decimal import Decimal
 from typing import Any
 
 from django.urls import reverse
 
 from brightcircuit.match.models import MatchPlan
+from brightcircuit.shop.people import set_shop
 from tests.apps.base import StationTest
 
 RIDE = {"load_mass_kg": "200 lb", "rider_w": "0.1 kW", "hill_percent": "8 %", "hill_min": "10",
@@ -97,20 +99,18 @@ class MatchTest(StationTest):
         self.assertNotContains(
             self.client.get(reverse("match-cost", args=(self.job_uuid,))), "Rebuild the cells"
         )
-        page = self.post("match", self.job_uuid, action="cost", labour_per_hour="75", locked="on")
+        page = self.post("match", self.job_uuid, action="cost", locked="on")
         self.assertContains(page, "Rebuild the cells")
-        self.assertContains(
-            self.post("match", self.job_uuid, action="cost", labour_per_hour="-3"),
-            "must lie from",
-            status_code=422,
-        )
+        self.assertContains(page, "has not said what an hour costs")
+        set_shop(actor=self.lead, values={"rate": Decimal(60)})
         own = {
             "controller-parts_cost": "40",
             "controller-minutes": "30",
             "controller-life_km": "1000",
             "controller-resale": "0",
         }
-        page = self.post("match", self.job_uuid, action="cost", labour_per_hour="60", **own)
+        page = self.post("match", self.job_uuid, action="cost", **own)
+        self.assertContains(page, "Labour 60.00")
         self.assertRegex(
             page.content.decode(),
             r'aria-label="Replace the controller, resale">\s*</td>'
@@ -121,17 +121,21 @@ class MatchTest(StationTest):
             {"controller-minutes": "long"},
             {"controller-resale": "-4"},
         ):
-            page = self.post(
-                "match", self.job_uuid, action="cost", labour_per_hour="60", **own | wrong
-            )
+            page = self.post("match", self.job_uuid, action="cost", **own | wrong)
             self.assertEqual(page.status_code, 422, wrong)
 
     def test_a_build_is_added_up(self) -> None:
+        set_shop(actor=self.lead, values={"rate": Decimal(60)})
         page = self.post(
             "match",
             self.job_uuid,
             action="tally",
-            **{"price-pack": "450", "price-motor": "280,50", "tally-min": "90", "price-ghost": "9"},
+            **{
+                "price-pack": "450",
+                "price-motor": "280,50",
+                "tally-min": "1 h 30",
+                "price-ghost": "9",
+            },
         )
         self.assertContains(page, "820</span>")
         self.assertEqual(

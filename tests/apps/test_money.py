@@ -1,20 +1,34 @@
 """Quote, costs, stock, steps split among people, photos at their places."""
 
 import tempfile
+from datetime import timedelta
 from decimal import Decimal
 
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.urls import reverse
+from django.utils import timezone
 
 from brightcircuit.jobs.models import Photo
 from brightcircuit.jobs.photos import photo_path
 from brightcircuit.library.models import StockItem
 from brightcircuit.library.stock import keep_item
 from brightcircuit.record import money, queries
+from brightcircuit.shop.people import set_shop
 from brightcircuit.stations.files import export_job, import_job
+from brightcircuit.stations.registry import labour_of
 from brightcircuit.wire.queries import steps_of, work_of
+from brightcore.errors import BrightError
 from brightcore.formats.bike_writing import canonical_json
-from brightcore.procedure.costing import Line, hours, offer_cost, read_money, tally
+from brightcore.procedure.costing import (
+    Line,
+    Tax,
+    hours,
+    offer_cost,
+    read_minutes,
+    read_money,
+    tally,
+    taxed,
+)
 from tests.apps.base import ShopTest, upload
 from tests.apps.test_arrive import picture
 
@@ -34,6 +48,38 @@ class CostingTest(ShopTest):
         self.assertEqual(hours(21), Decimal("0.35"))
         for rate, wanted in (("0.29", "10.00"), ("0.30", "10.01"), ("0.90", "10.02")):
             self.assertEqual(offer_cost(Decimal(10), Decimal(rate), 1), Decimal(wanted))
+
+    def test_times_are_read_as_people_type_them(self) -> None:
+        for text, wanted in (
+            ("25", 25),
+            ("25 min", 25),
+            ("25min.", 25),
+            ("1 h", 60),
+            ("1h20", 80),
+            ("1 h 20 min", 80),
+            ("1,5 h", 90),
+            ("1:20", 80),
+            ("0:05", 5),
+            ("2 hours", 120),
+        ):
+            with self.subTest(text):
+                self.assertEqual(read_minutes("Time", text, 1000), wanted)
+        for text in ("", "long", "1:75", "min", "-5", "1001", "1 d"):
+            with self.subTest(text), self.assertRaises(BrightError):
+                read_minutes("Time", text, 1000)
+
+    def test_a_tax_is_held_in_the_amount_or_added_to_it(self) -> None:
+        """Figures by hand: 119 holds 19 at 19 %, 100 and 19 % are 119; half a cent goes up."""
+        for amount, percent, within, wanted in (
+            ("119.00", "19", True, ("100.00", "19.00", "119.00")),
+            ("100.00", "19", False, ("100.00", "19.00", "119.00")),
+            ("0.50", "21", False, ("0.50", "0.11", "0.61")),
+            ("10.00", "0", True, ("10.00", "0.00", "10.00")),
+            ("12.10", "21", True, ("10.00", "2.10", "12.10")),
+        ):
+            with self.subTest(amount=amount, percent=percent, within=within):
+                found = taxed(Decimal(amount), Tax("Tax", Decimal(percent), within))
+                self.assertEqual((found.net, found.tax, found.total), tuple(map(Decimal, wanted)))
 
     def test_amounts_are_read_as_people_type_them(self) -> None:
         for text, wanted in (
@@ -82,6 +128,80 @@ class MoneyTest(ShopTest):
         self.assertEqual(self.post("record-costs", do="undo", uuid=str(line.uuid)), 302)
         self.assertEqual((self.left(), queries.lines_of(self.job).count()), (2, 0))
         self.assertEqual(self.post("record-costs", do="undo", uuid=str(line.uuid)), 422)
+
+    def test_an_hour_costs_what_the_shop_says_and_nothing_typed_is_not_nothing(self) -> None:
+        offer = {"words": "Repair", "parts": "10", "minutes": "1 h 30"}
+        self.assertEqual(self.post("record-quote", **offer, rate=""), 422)
+        self.assertEqual(self.post("record-quote", **offer | {"minutes": "0"}), 302)
+        self.assertEqual(self.post("record-quote", **offer, rate="40"), 302)
+        set_shop(actor=self.lead, values={"rate": Decimal(60)})
+        self.assertEqual(self.post("record-quote", **offer, rate="40"), 302)
+        costs = [str(row.cost) for row in self.job.offers.all()]
+        self.assertEqual(costs, ["10.00", "70.00", "100.00"])
+
+    def test_what_was_decided_is_put_on_as_it_was_offered_once(self) -> None:
+        set_shop(actor=self.lead, values={"rate": Decimal(60)})
+        with self.assertRaises(ValidationError):
+            money.put_offer_on(actor=self.technician, job=self.job)
+        self.post("record-quote", words="New hall board", parts="12.90", minutes="45")
+        (made,) = self.job.offers.all()
+        self.post("record-quote", do="choose", uuid=str(made.uuid))
+        url = reverse("record-costs", args=(self.job_uuid,))
+        self.assertContains(self.client.get(url), "Put it on as offered")
+        self.assertEqual(self.post("record-costs", do="offer"), 302)
+        lines = [(row.kind, str(row.line.amount)) for row in queries.lines_of(self.job)]
+        self.assertEqual(lines, [("part", "12.90"), ("labour", "45.00")])
+        self.assertNotContains(self.client.get(url), "Put it on as offered")
+        self.assertEqual(self.post("record-costs", do="offer"), 422)
+
+    def test_the_bill_shows_a_tax_only_where_the_shop_has_one(self) -> None:
+        url = reverse("record-costs", args=(self.job_uuid,))
+        self.post("record-costs", kind="other", words="Postage", count="1", each="119")
+        self.assertNotContains(self.client.get(url), "To pay")
+        set_shop(actor=self.lead, values={"tax_percent": Decimal(19), "tax_name": "VAT"})
+        self.assertContains(self.client.get(url), "VAT 19 %, held in the amounts")
+        self.assertContains(self.client.get(url), "19.00")
+        set_shop(actor=self.lead, values={"tax_within": False})
+        self.assertContains(self.client.get(url), "141.61")
+
+    def test_a_warranty_that_is_over_is_asked_about(self) -> None:
+        url = reverse("record-costs", args=(self.job_uuid,))
+        yesterday = timezone.localdate() - timedelta(days=1)
+        for day, past, status in (
+            (yesterday, "", 422),
+            (yesterday, "1", 302),
+            (timezone.localdate(), "", 302),
+        ):
+            with self.subTest(day=day, past=past):
+                data = {"do": "warranty", "words": "Joints", "until": str(day), "past": past}
+                answer = self.client.post(url, data)
+                self.assertEqual(answer.status_code, status)
+                if status == 422:
+                    self.assertContains(answer, f'value="{day}"', status_code=422)
+
+    def test_labour_is_told_by_every_station_where_something_was_done(self) -> None:
+        """Two checks at the stand and one on the road take 2 + 2 + 6 min (`effort.py`)."""
+        for check in ("walk", "assist", "road-hill"):
+            self.job.proofs.create(
+                check_id=check,
+                title=check,
+                passed=True,
+                at=timezone.now(),
+                by=self.technician,
+                by_name="tech",
+            )
+        self.job.calibrations.create(
+            instrument="throttle",
+            typed={"rest": "0.8", "full": "3.6"},
+            state="good",
+            title="Throttle",
+            at=timezone.now(),
+            by=self.technician,
+            by_name="tech",
+        )
+        told = dict(labour_of(self.job))
+        self.assertEqual(told["Proving"], 10.0)
+        self.assertAlmostEqual(told["Setting up"], 4.4)
 
     def test_labour_is_known_by_what_was_done(self) -> None:
         self.job_uuid = self.open(purposes=["build"]).uuid

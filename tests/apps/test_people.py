@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.hashers import Argon2PasswordHasher, make_password
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, ValidationError
 from django.test import TestCase, override_settings
 from django.urls import reverse
 
@@ -22,6 +22,7 @@ from brightcircuit.shop.people import (
     set_role,
     set_shop,
 )
+from brightcircuit.shop.zones import zone_by
 from tests.apps.base import ShopTest, person, upload
 
 GOOD = "marrow-quay-9"
@@ -108,13 +109,47 @@ class FirstRunTest(TestCase):
             "money": "€",
         }
         page = self.client.post(reverse("shop"), values)
-        self.assertContains(page, "No such time zone", status_code=422)
-        page = self.client.post(reverse("shop"), values | {"time_zone": "Europe/Lisbon"})
+        self.assertContains(page, "No time zone is named after", status_code=422)
+        place = self.client.post(reverse("shop"), values | {"time_zone": "", "place": "Nowhere"})
+        self.assertContains(place, "Nothing is known of", status_code=422)
+        page = self.client.post(reverse("shop"), values | {"time_zone": "lisbon"})
         self.assertRedirects(page, reverse("bikes-first"))
         self.assertContains(self.client.get("/"), "Lantern Yard")
 
 
+class ZoneTest(TestCase):
+    def test_a_city_finds_its_zone_and_what_is_not_clear_is_named(self) -> None:
+        for text, wanted in (
+            ("Lisbon", "Europe/Lisbon"),
+            (" new  york ", "America/New_York"),
+            ("buenos aires", "America/Argentina/Buenos_Aires"),
+            ("Asia/Tokyo", "Asia/Tokyo"),
+            ("UTC", "UTC"),
+            ("", ""),
+        ):
+            with self.subTest(text):
+                self.assertEqual(zone_by(text), wanted)
+        for text, said in (("Marrow Quay", "No time zone"), ("san", "Several fit 'san'")):
+            with self.subTest(text), self.assertRaisesMessage(ValidationError, said):
+                zone_by(text)
+
+
 class PeopleTest(ShopTest):
+    def test_the_rule_stands_before_the_field_and_what_was_typed_stays(self) -> None:
+        page = self.client.get(reverse("password"))
+        self.assertContains(page, "12 signs or more")
+        data = {"old": "wrong", "password": "lantern-reef-7", "again": "lantern-reef-7"}
+        page = self.client.post(reverse("password"), data)
+        self.assertContains(page, 'value="lantern-reef-7"', count=2, status_code=422)
+        self.assertNotContains(page, 'value="wrong"', status_code=422)
+
+    def test_a_label_warns_of_an_address_that_only_this_machine_knows(self) -> None:
+        url = reverse("bike-label", args=(self.revision.bike.uuid,))
+        for name, warns in (("localhost", True), ("127.0.0.1", True), ("testserver", False)):
+            with self.subTest(name):
+                page = self.client.get(url, SERVER_NAME=name).content.decode()
+                self.assertEqual("only this machine knows" in page, warns)
+
     def as_lead(self, **data: Any) -> Any:
         self.client.force_login(self.lead)
         return self.client.post(reverse("people"), data, follow=True)

@@ -17,6 +17,7 @@ from unittest.mock import patch
 
 from axes.models import AccessAttempt
 from django.conf import settings
+from django.contrib.auth.hashers import make_password
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.db.migrations.recorder import MigrationRecorder
@@ -26,7 +27,7 @@ from django.utils import timezone
 
 from brightcircuit.jobs.models import LogEntry
 from brightcircuit.shop.lockout import FREE, LONGEST_WAIT_S
-from brightcircuit.shop.models import Person
+from brightcircuit.shop.models import Person, Role
 from brightcircuit.shop.serving import proxy_options
 from brightcircuit.shop.soundness import CLOCK_APART, OLDEST_BACKUP, look_over
 from brightcircuit.shop.upgrade import bring_up_to_date
@@ -212,6 +213,14 @@ class FirstLeadTest(TestCase):
                 self.make(*passwords)
         self.assertIn("nila can sign in as shop lead", self.make("marrow-quay-9", "marrow-quay-9"))
         self.assertTrue(Person.objects.get(username="nila").is_lead)
+        # After an archive nobody has a password: a name that cannot sign in is taken over.
+        for change in ({"password": make_password(None)}, {"is_active": False}):
+            Person.objects.filter(username="nila").update(role=Role.TECHNICIAN, **change)
+            with self.subTest(change):
+                self.assertIn("can sign in again", self.make("lantern-reef-7", "lantern-reef-7"))
+                taken = Person.objects.get(username="nila")
+                self.assertTrue(taken.is_lead and taken.is_active)
+                self.assertTrue(taken.check_password("lantern-reef-7"))
         with self.assertRaises(CommandError):
             self.make("marrow-quay-9", "marrow-quay-9")
 

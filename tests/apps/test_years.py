@@ -2,17 +2,23 @@
 settings."""
 
 from datetime import timedelta
+from typing import Any
 
+from django.core.exceptions import ValidationError
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
+from brightcircuit.bikes.services import set_contact
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.services import Planned, plan_job
+from brightcircuit.jobs.services import Planned, hand_over, plan_job
 from brightcircuit.prove.models import RideRow
 from brightcircuit.prove.ride_services import take_ride
 from brightcircuit.set.models import Calibration
-from brightcircuit.shop.models import Person
-from tests.apps.base import ShopTest
+from brightcircuit.shop.models import Person, Role
+from brightcircuit.shop.people import set_active
+from tests.apps.base import ShopTest, person
 
 
 class DayByHandTest(ShopTest):
@@ -28,7 +34,7 @@ class DayByHandTest(ShopTest):
     def order(self) -> list[int]:
         lists = self.client.get(self.url).context["lists"]
         listed = next(item for item in lists if item.hands.worker == "tech")
-        return [self.jobs.index(job) for job, _ in listed.turns]
+        return [self.jobs.index(row.job) for row in listed.doing]
 
     def act(self, do: str, job: int = 0, name: str = "tech") -> int:
         data = {"do": do, "list": name, "job": str(self.jobs[job].uuid)}
@@ -63,6 +69,68 @@ class DayByHandTest(ShopTest):
         self.assertIsNone(Person.objects.get(username="boss").away_until)
         self.act("here")
         self.assertNotContains(self.client.get(self.url), "away today")
+
+    def test_a_job_is_handed_over_with_one_press_one_that_waits_too(self) -> None:
+        plan_job(actor=self.technician, job=self.jobs[1], planned=Planned(waiting="part"))
+        for job in self.jobs:
+            data = {"do": "hand-over", "list": "tech", "job": str(job.uuid)}
+            self.client.post(self.url, data | {"worker": str(self.lead.pk)})
+            job.refresh_from_db()
+            self.assertEqual(str(job.worker), "boss")
+        self.assertTrue(self.jobs[0].log.filter(text="Handed over to boss").exists())
+        here = reverse("arrive", args=(self.job_uuid,))
+        own = {"worker": str(self.technician.pk), "to": here}
+        answer = self.client.post(reverse("job-hand-over", args=(self.job_uuid,)), own)
+        self.assertRedirects(answer, here)
+        self.assertEqual(str(self.job.worker), "tech")
+
+    def test_nobody_who_may_not_do_a_job_is_given_one(self) -> None:
+        learner = person("lia", Role.LEARNER)
+        gone = person("gus")
+        set_active(actor=self.lead, person=gone, active=False)
+        names = [item.hands.worker for item in self.client.get(self.url).context["lists"]]
+        self.assertEqual(names, ["boss", "tech"])
+        for who in (learner, gone):
+            with self.subTest(str(who)), self.assertRaises(ValidationError):
+                hand_over(actor=self.technician, job=self.job, worker_id=who.pk)
+            with self.subTest(str(who)), self.assertRaises(ValidationError):
+                plan_job(actor=self.technician, job=self.job, planned=Planned(worker=who))
+        plan = self.client.get(reverse("arrive-plan", args=(self.job_uuid,)))
+        self.assertNotContains(plan, "lia</option>")
+
+    def test_whom_to_call_stands_beside_what_will_be_late(self) -> None:
+        yesterday = timezone.localdate() - timedelta(days=1)
+        late = Planned(promised=yesterday, worker=self.technician)
+        plan_job(actor=self.technician, job=self.jobs[0], planned=late)
+        self.assertContains(self.client.get(self.url), "nothing is kept of how to reach them")
+        bike = self.revision.bike
+        set_contact(actor=self.technician, bike=bike, name="Maro Vint", reach="555 0177", note="")
+        self.assertContains(self.client.get(self.url), "Maro Vint 555 0177")
+
+    def test_a_long_list_is_shown_in_pages(self) -> None:
+        rows = [Job(**self.like(number)) for number in range(100, 160)]
+        Job.objects.bulk_create(rows)
+        page = self.client.get(self.url)
+        self.assertContains(page, "All 63 of tech")
+        self.assertLess(len(page.content), 60_000)
+        with CaptureQueriesContext(connection) as asked:
+            self.client.get(self.url)
+        self.assertLess(len(asked), 25, "a query for each job")
+        whole = self.client.get(self.url, {"whose": "tech", "page": "3"})
+        self.assertContains(whole, "Page 3 of 3")
+        self.assertContains(whole, "job 159")
+
+    def like(self, number: int) -> dict[str, Any]:
+        """Return the fields of one more open job."""
+        return {
+            "number": number,
+            "revision": self.revision,
+            "complaint": "Dead",
+            "opened": timezone.now(),
+            "opened_by": self.technician,
+            "worker": self.technician,
+            "summary": {"version": Job().version, "next": "Look", "minutes": 10, "step": "trace"},
+        }
 
 
 class FindNarrowedTest(ShopTest):

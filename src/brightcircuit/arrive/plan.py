@@ -15,6 +15,7 @@ from brightcircuit.jobs.descriptions import say_what_edits_are
 from brightcircuit.jobs.services import Planned, plan_job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.shop.models import Person
+from brightcircuit.shop.people import workers
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.whats_open import needed_on
 from brightcore.procedure.purpose import PURPOSES, WAITS
@@ -50,7 +51,7 @@ class PlanForm(forms.Form):
         super().__init__(*args, **kwargs)  # type: ignore[arg-type]
         people = self.fields["worker"]
         assert isinstance(people, forms.ModelChoiceField)
-        people.queryset = Person.objects.filter(is_active=True)
+        people.queryset = workers()
 
 
 def plan_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:

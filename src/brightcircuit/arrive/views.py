@@ -8,6 +8,7 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 
 from brightcircuit.arrive.acts import ACTS, ADDS, NOTE, Arriving
 from brightcircuit.arrive.forms import NoteForm, SymptomForm, TriageForm
@@ -17,7 +18,7 @@ from brightcircuit.bikes.drawings import PartCard, part_cards
 from brightcircuit.bikes.queries import latest_revision
 from brightcircuit.bikes.translate import circuit_of
 from brightcircuit.common.guard import Stale
-from brightcircuit.common.posted import Posted, Unfilled, act_on, status_of
+from brightcircuit.common.posted import Posted, Unfilled, act_on, page_before, status_of
 from brightcircuit.common.shown import Shown
 from brightcircuit.jobs.models import Job, Photo, Quarantine
 from brightcircuit.jobs.quarantine import marks_of, standing_quarantines
@@ -55,7 +56,6 @@ class ArrivePage(Shown):
     suggested: list[str]
     asks_symptoms: bool
     photos: QuerySet[Photo]
-    newer: bool
     cards: list[PartCard]
     arrival: Arrival
     quarantines: list[Quarantine]
@@ -93,7 +93,8 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
             said = act_on(ACTS, action, Posted(request), at)
             if said:
                 messages.success(request, said)
-            return redirect(PAGE_OF.get(action, "arrive"), job.uuid)
+            leads_to = reverse(PAGE_OF.get(action, "arrive"), args=(job.uuid,))
+            return redirect(page_before(request, leads_to))
         except Unfilled:
             pass  # what is wrong stands at the fields
         except Stale:
@@ -132,7 +133,6 @@ def arrive_page(request: HttpRequest, job_uuid: uuid.UUID, page: str) -> HttpRes
         suggested=likely,
         asks_symptoms=bool(likely) and not job.evidence.exists(),
         photos=job.photos.filter(place=""),
-        newer=latest_revision(job.revision.bike).number > job.revision.number,
         cards=part_cards(plan_of(job)) if page == "fitted" else [],
         arrival=job.arrival,
         quarantines=standing_quarantines(job),

@@ -7,10 +7,10 @@ from django.core.exceptions import ValidationError
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.posted import page_before
 from brightcircuit.jobs.models import Job, Photo
 from brightcircuit.jobs.photos import add_photo, delete_photo, photo_path
 from brightcircuit.jobs.stale import changing
@@ -55,8 +55,4 @@ def photo_delete(request: HttpRequest, job_uuid: uuid.UUID, photo_uuid: uuid.UUI
 
 def _back(request: HttpRequest, job: Job) -> str:
     """Return the page that the photo was taken on, where it is one of ours; else what was found."""
-    to = request.POST.get("to", "")
-    ours = url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure())
-    if to.startswith("/") and ours:
-        return to
-    return reverse("arrive-found", args=(job.uuid,))
+    return page_before(request, reverse("arrive-found", args=(job.uuid,)))

@@ -1,14 +1,17 @@
 """Reading what the Bench shows of many jobs at once."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, datetime
 
 from django.db.models import Count, Max, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
 
-from brightcircuit.bikes.models import Bike
+from brightcircuit.bikes.models import Bike, RiderContact
 from brightcircuit.jobs.models import Job, Repair
+from brightcircuit.shop.models import Person
 from brightcore.bike.model import Bike as CoreBike
+from brightcore.procedure.purpose import WAITS
 from brightcore.procedure.trends import Moment
 
 ENTERED = ("entered", "written")
@@ -30,13 +33,74 @@ class Setting:
     job: Job
 
 
-def jobs_of_the_day() -> QuerySet[Job]:
-    """Return the open jobs with who has them and their timers; only stored summaries are read of
-    them."""
-    found = Job.objects.filter(status=Job.Status.OPEN).select_related(
-        "revision__bike", "opened_by", "worker"
+@dataclass(frozen=True, slots=True)
+class Running:
+    """A timer that nobody has seen to: what for, and when it is due."""
+
+    words: str
+    due: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class DayRow:
+    """What the day is planned from: a few columns of an open job, and its timers by when they are
+    due."""
+
+    pk: int
+    worker: str
+    promised: date | None
+    minutes: int | None
+    step: str
+    waiting_words: str
+    turn: int | None
+    turn_on: date | None
+    timers: tuple[Running, ...]
+
+
+def day_rows() -> list[DayRow]:
+    """Return what the day is planned from; no description and no summary is read whole."""
+    timers: dict[int, list[Running]] = {}
+    waiting = Job.objects.filter(status=Job.Status.OPEN, timers__done=False)
+    columns = ("pk", "timers__words", "timers__due")
+    for job, words, due in waiting.order_by("timers__due").values_list(*columns):
+        timers.setdefault(job, []).append(Running(words, due))
+    names = {person.pk: str(person) for person in Person.objects.all()}
+    asked = (
+        "pk",
+        "worker_id",
+        "opened_by_id",
+        "promised",
+        "summary__minutes",
+        "summary__step",
+        "waiting",
+        "turn",
+        "turn_on",
     )
-    return found.prefetch_related("timers")
+    found = []
+    jobs = Job.objects.filter(status=Job.Status.OPEN).order_by("pk").values_list(*asked)
+    for pk, worker, opened_by, promised, minutes, step, waits, turn, turn_on in jobs:
+        name = names[worker or opened_by]
+        running = tuple(timers.get(pk, ()))
+        words = WAITS.get(waits, "")
+        found.append(DayRow(pk, name, promised, minutes, step or "", words, turn, turn_on, running))
+    return found
+
+
+def shown_jobs(keys: Iterable[int]) -> dict[int, Job]:
+    """Return open jobs by their key, with their bike, without any description."""
+    found = Job.objects.filter(pk__in=list(keys), status=Job.Status.OPEN)
+    found = found.select_related("revision__bike", "worker", "opened_by")
+    return {job.pk: job for job in found.defer("revision__document", "conclusion")}
+
+
+def reach_of(jobs: Iterable[Job]) -> dict[int, str]:
+    """Return by job how its rider is reached, in words; jobs of whose rider nothing is kept are
+    left out."""
+    bikes = {job.pk: job.revision.bike_id for job in jobs}
+    words = {}
+    for contact in RiderContact.objects.filter(bike_id__in=set(bikes.values())):
+        words[contact.bike_id] = " ".join(filter(None, (contact.name, contact.reach)))
+    return {job: words[bike] for job, bike in bikes.items() if words.get(bike)}
 
 
 def closed_jobs() -> QuerySet[Job]:

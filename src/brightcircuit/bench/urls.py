@@ -18,6 +18,7 @@ urlpatterns = [
     path("jobs/new/", views.new_job, name="job-new"),
     path("jobs/import/", views.job_import, name="job-import"),
     path("jobs/<uuid:job_uuid>/", views.job_page, name="job"),
+    path("jobs/<uuid:job_uuid>/hand-over/", views.hand_over_page, name="job-hand-over"),
     path("jobs/<uuid:job_uuid>/photos/<uuid:photo_uuid>.jpg", photo, name="photo"),
     path("jobs/<uuid:job_uuid>/photos/", photo_add, name="photo-add"),
     path(

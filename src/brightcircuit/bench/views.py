@@ -5,6 +5,7 @@ from datetime import timedelta
 from urllib.parse import urlencode
 
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -18,11 +19,12 @@ from brightcircuit.bikes.translate import circuit_of, core_bike
 from brightcircuit.common.actor import actor
 from brightcircuit.common.forms import ImportForm
 from brightcircuit.common.numbers import whole_number
-from brightcircuit.common.posted import status_of
+from brightcircuit.common.posted import page_before, status_of
 from brightcircuit.common.uploads import read_upload
 from brightcircuit.engines.belief import PAGE, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.queries import bench, bench_counts, open_jobs_on, whole_job
+from brightcircuit.jobs.services import hand_over
 from brightcircuit.stations.current import refresh_stale
 from brightcircuit.stations.files import import_job
 from brightcircuit.stations.frame import job_frame, known_about
@@ -174,6 +176,22 @@ def job_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Go to the station the job is at."""
     job = get_object_or_404(whole_job(job_uuid))
     return redirect(first_station(job), job.uuid)
+
+
+def hand_over_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
+    """Put a job into somebody's hands, and go back to the page where that was said."""
+    job = get_object_or_404(whole_job(job_uuid))
+    if request.method == "POST":
+        try:
+            made = hand_over(
+                actor=actor(request),
+                job=job,
+                worker_id=whole_number(request.POST.get("worker"), 0),
+            )
+            messages.success(request, f"The job is with {made} now.")
+        except ValidationError as error:
+            messages.error(request, error.messages[0])
+    return redirect(page_before(request, reverse("job", args=(job.uuid,))))
 
 
 def first_station(job: Job) -> str:

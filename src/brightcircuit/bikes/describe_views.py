@@ -26,6 +26,7 @@ from brightcircuit.library.forms import SpecRow, spec_rows
 from brightcircuit.library.models import StockItem
 from brightcircuit.library.queries import on_shelf
 from brightcircuit.library.queries import parts as library_parts
+from brightcircuit.shop.first_run import is_own_name
 from brightcore.bike.model import MEASURED, PEDALS, SET, WHENCE, Part, Spec
 from brightcore.describing.compare import compare
 from brightcore.describing.join_words import free_ports, join_words
@@ -331,7 +332,13 @@ def label(request: HttpRequest, bike_uuid: uuid.UUID) -> HttpResponse:
     bike = get_object_or_404(Bike, uuid=bike_uuid)
     address = request.build_absolute_uri(reverse("bike", args=(bike.uuid,)))
     code = segno.make(address, error="m").svg_inline(scale=5, dark="#17202e", omitsize=True)
-    return render(request, "bikes/label.html", {"bike": bike, "code": code, "address": address})
+    context = {
+        "bike": bike,
+        "code": code,
+        "address": address,
+        "only_here": is_own_name(request.get_host()),
+    }
+    return render(request, "bikes/label.html", context)
 
 
 @require_POST

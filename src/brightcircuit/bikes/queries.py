@@ -80,6 +80,11 @@ def donors_for(bike: Bike, words: str = "") -> list[Bike]:
     return list(fitting(words).exclude(pk=bike.pk).order_by("label", "pk")[:MOST_DONORS])
 
 
+def has_newer(revision: Revision) -> bool:
+    """Return whether its bike was described anew since."""
+    return Revision.objects.filter(bike=revision.bike_id, number__gt=revision.number).exists()
+
+
 def latest_revision(bike: Bike) -> Revision:
     """Return the newest revision of a bike."""
     return bike.revisions.select_related("bike").order_by("-number")[0]

@@ -11,6 +11,7 @@ from typing import TypeVar
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from brightcircuit.common.actor import actor
 from brightcircuit.shop.models import Person
@@ -95,6 +96,16 @@ class Posted:
         if upload is None:
             raise ValidationError({name: [ask]})
         return upload
+
+
+def page_before(request: HttpRequest, otherwise: str) -> str:
+    """Return the page that a form names as the one it stands on (`to`), where it is one of
+    ours."""
+    to = request.POST.get("to", "")
+    ours = url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure())
+    if to.startswith("/") and ours:
+        return to
+    return otherwise
 
 
 Act = Callable[[Posted, Place], str]

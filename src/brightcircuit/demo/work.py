@@ -188,6 +188,7 @@ def _visit(
         **where,
         words="Our joints and settings, not wear",
         until=f"{at + timedelta(days=180):%Y-%m-%d}",
+        past=True,
     )
     close_job(**where)
     Job.objects.filter(pk=job.pk).update(opened=at, closed=at + timedelta(hours=3))

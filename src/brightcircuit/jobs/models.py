@@ -301,7 +301,7 @@ class Repair(models.Model):
     `probability`: how sure Trace was of it then. `counted`: it moves this shop's priors. `made`: id
     of the thing that came in the place of the one that was replaced; `before` and `after`: the
     descriptions around that. `shape`: hash of what was on the bike when its proof passed, and how
-    it was connected.
+    it was connected. `minutes`: what it usually takes.
     """
 
     class Proof(models.TextChoices):
@@ -322,6 +322,7 @@ class Repair(models.Model):
     proof_expected = models.TextField(blank=True)
     probability = models.FloatField(null=True, blank=True)
     counted = models.BooleanField(default=True)
+    minutes = models.FloatField(default=0.0)
     made = models.CharField(max_length=60, blank=True)
     shape = models.CharField(max_length=64, blank=True)
     before = models.ForeignKey(

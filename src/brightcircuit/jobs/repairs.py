@@ -103,6 +103,8 @@ def do_repair(
         require_pack_safe(job)
     if pending_repair(job):
         raise ValidationError("A repair already waits for its proof.")
+    # Asked once: what was decided on the quote or on the plan is what the repair was done for.
+    decision = (decision.strip() or job.decided)[:200]
     repair = job.repairs.create(
         round=job.round,
         repair=plan.repair,
@@ -110,16 +112,18 @@ def do_repair(
         fault=plan.fault,
         fault_class=plan.fault_class,
         root_cause=plan.root_cause,
-        decision=decision.strip()[:200],
+        decision=decision,
         proof_title=plan.proof_title,
         proof_expected=plan.proof_expected,
         probability=plan.conclusion.get("probability"),
+        minutes=float(plan.conclusion.get("minutes") or 0.0),
         at=now(),
         by=actor,
         by_name=str(actor),
     )
     job.conclusion = plan.conclusion
-    job.save(update_fields=["conclusion"])
+    job.decided = job.decided or decision
+    job.save(update_fields=["conclusion", "decided"])
     log.write(job, actor, "repair", f"Repair done: {plan.action}")
     if repair.decision:
         log.write(job, actor, "repair", f"The customer decided: {repair.decision}")

@@ -23,6 +23,7 @@ from brightcircuit.jobs.way import (
     stands_of,
 )
 from brightcircuit.shop.models import Person
+from brightcircuit.shop.people import workers
 from brightcore.behaviour.vocabulary import OBSERVABLES
 from brightcore.kinds.select import is_cable
 from brightcore.procedure.purpose import BY_KEY as PURPOSE
@@ -228,6 +229,26 @@ def put_in_turn(*, actor: Person, jobs: Sequence[Job], on: date | None) -> None:
         Job.objects.filter(pk=job.pk).update(turn=turn, turn_on=on)
 
 
+@transaction.atomic
+def hand_over(*, actor: Person, job: Job, worker_id: int) -> Person:
+    """Put a job into somebody's hands, a job that waits too; returns whose it is now.
+
+    Raises ValidationError where nobody of that key works here.
+    """
+    require_open(job, actor)
+    worker = workers().filter(pk=worker_id).first()
+    if worker is None:
+        raise ValidationError(NOBODY)
+    job.worker = worker
+    job.turn = job.turn_on = None
+    job.save(update_fields=["worker", "turn", "turn_on"])
+    log.write(job, actor, "plan", f"Handed over to {worker}")
+    return worker
+
+
+NOBODY = "Nobody of that name works on jobs here."
+
+
 @dataclass(frozen=True, slots=True)
 class Planned:
     """What is said of a job beside the work itself; see `Job`."""
@@ -245,6 +266,8 @@ def plan_job(*, actor: Person, job: Job, planned: Planned) -> None:
     """Say what a job is for, for when, who has it, what it waits for, and what the customer
     decided."""
     require_open(job, actor)
+    if planned.worker is not None and planned.worker not in workers():
+        raise ValidationError({"worker": [NOBODY]})
     if planned.waiting and planned.waiting not in WAITS:
         raise ValidationError({"waiting": ["Choose one of the list."]})
     changed_before = changes_the_bike(job.purposes)

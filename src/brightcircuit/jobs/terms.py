@@ -32,7 +32,7 @@ def terms_of(job: Job) -> Terms:
         {kind: pace.factor for kind, pace in known.items()},
         halves_to_hand(job),
         any(danger.code in HAZARDS for danger in standing_dangers(job)),
-        float(the_shop().rate) or USUAL_RATE,
+        float(the_shop().rate or USUAL_RATE),
     )
 
 

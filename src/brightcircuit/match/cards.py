@@ -1,15 +1,12 @@
 """What the Match page shows beside riding: chain, windows, class, packs, cost."""
 
 from dataclasses import dataclass, replace
-from pathlib import Path
 
-from django.conf import settings
-
+from brightcircuit.common.legal import all_classes
 from brightcircuit.match.plan import Plan
 from brightcore.bike.model import Bike
 from brightcore.drawing.charts import ChainLink, chain_svg
 from brightcore.findings import Finding, hint, render
-from brightcore.formats.class_file import load_classes, shipped_classes
 from brightcore.kinds.select import is_pedalled, packs, pedals_unknown
 from brightcore.kinds.throttle import ThrottleSpec
 from brightcore.matching.chain import Link, VoltWindow, current_chain, volt_windows
@@ -23,14 +20,6 @@ from brightcore.matching.riding import (
 from brightcore.matching.rules import match_findings
 
 OPTION_FIELDS = ("parts_cost", "minutes", "life_km", "resale")
-
-
-def all_classes() -> tuple[LegalClass, ...]:
-    """Return the shipped legal classes and those of the shop's own `classes.yaml`."""
-    own = Path(settings.DATA) / "classes.yaml"
-    return shipped_classes() + (
-        load_classes(own.read_text(encoding="utf-8")) if own.exists() else ()
-    )
 
 
 def _limit(link: Link) -> str:
@@ -326,8 +315,8 @@ class TallyCard:
     total: str
 
 
-def tally_card(bike: Bike, plan: Plan) -> TallyCard:
-    """Return what building this bike costs: a price per part, and labour."""
+def tally_card(bike: Bike, plan: Plan, rate: float) -> TallyCard:
+    """Return what building this bike costs: a price per part, and labour at a rate an hour."""
     rows = [
         TallyRow(
             id=p.id,
@@ -340,7 +329,7 @@ def tally_card(bike: Bike, plan: Plan) -> TallyCard:
     return TallyCard(
         rows=rows,
         minutes=plan.tally_min,
-        total=f"{build_tally(lines, plan.tally_min, plan.labour_per_hour):.0f}",
+        total=f"{build_tally(lines, plan.tally_min, rate):.0f}",
     )
 
 
@@ -363,13 +352,13 @@ class CostRow:
     fields: list[CostField]
 
 
-def cost_card(bike: Bike, plan: Plan, repair: Option | None) -> list[CostRow]:
+def cost_card(bike: Bike, plan: Plan, repair: Option | None, rate: float) -> list[CostRow]:
     """Return repair and replacement side by side, cheapest per km first; the shop's own figures
     win."""
     energy = sum(p.spec.energy_wh() for p in packs(bike))
     options = (*((repair,) if repair else ()), *usual_options(energy, plan.locked))
     options = tuple(replace(o, **plan.options.get(o.id, {})) for o in options)
-    costed = sorted((cost_option(o, plan.labour_per_hour) for o in options), key=lambda c: c.per_km)
+    costed = sorted((cost_option(o, rate) for o in options), key=lambda c: c.per_km)
     return [
         CostRow(
             c=c,

@@ -10,6 +10,7 @@ from brightcore.errors import BrightError
 from brightcore.formats.schema_pieces import MOST_TEETH
 from brightcore.matching.drive import DRAG_AREA_M2, TYRES
 from brightcore.matching.ranges import ROUTES
+from brightcore.procedure.costing import read_minutes
 
 MOST_VARIANTS = 3
 
@@ -80,6 +81,7 @@ Exchanged = dict[str, Any]
 class Plan:
     """What a job's Match was asked; units as in the names, None where nobody has said.
 
+    What an hour of labour costs is the shop's to say; plans of earlier versions held it as well.
     `variants`, `options` and `tally` are as they were stored: what is exchanged, and numbers by the
     id of an option or a part. `resistance` and `log` stand in plans of earlier versions, which
     measured packs here and not in Set.
@@ -108,7 +110,6 @@ class Plan:
     used_km: float | None = None
     used_ah: float | None = None
     place: str = ""
-    labour_per_hour: float = 60.0
     locked: bool = False
     variants: Sequence[Exchanged] = ()
     options: Mapping[str, dict[str, float]] = field(default_factory=dict)
@@ -194,13 +195,19 @@ def read_money(
         if not text:
             continue
         try:
-            found[name] = parse_measure(text)
+            found[name] = _money_or_minutes(name, text)
         except BrightError as error:
             errors[f"{prefix}-{name}"] = str(error)
             continue
         if not 0 <= found[name] <= 1e6:
             errors[f"{prefix}-{name}"] = f"{name.replace('_', ' ')}: from 0 to a million."
     return found
+
+
+def _money_or_minutes(name: str, text: str) -> float:
+    if name in ("min", "minutes"):
+        return read_minutes("Minutes", text, 1e6)
+    return parse_measure(text)
 
 
 def _number(data: Mapping[str, str], asked: Field, values: Numbers, errors: dict[str, str]) -> None:

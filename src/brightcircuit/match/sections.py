@@ -242,9 +242,11 @@ class CostSection(Shown):
 
 
 def _cost(asked: Question) -> Shown:
+    # Where nobody has said what an hour costs the page says so, and counts parts alone.
+    rate = float(the_shop().rate or 0)
     return CostSection(
-        costs=cards.cost_card(asked.bike, asked.plan, asked.repair),
-        tally=cards.tally_card(asked.bike, asked.plan),
+        costs=cards.cost_card(asked.bike, asked.plan, asked.repair, rate),
+        tally=cards.tally_card(asked.bike, asked.plan, rate),
     )
 
 

@@ -24,14 +24,13 @@ from brightcircuit.match.services import add_variant, ask, drop_variant
 from brightcircuit.match.space import changed_space, space_context
 from brightcircuit.stations.frame import job_frame
 from brightcore.bike.measured import as_measured
-from brightcore.describing.specs import parse_measure
-from brightcore.errors import BrightError, FormatError, RangeError
+from brightcore.errors import BrightError, FormatError
 from brightcore.matching.cost import Option
 from brightcore.tracing.endings import conclude
 
 FieldErrors = dict[str, str]
 
-MOST_PLACE, MOST_RATE, MOST_OPTIONS = 60, 1000.0, 20
+MOST_PLACE, MOST_OPTIONS = 60, 20
 """Letters of a place, money an hour, options of a cost: what a form may send."""
 
 
@@ -111,9 +110,6 @@ def _place(posted: Posted, job: Job) -> FieldErrors:
 
 def _cost(posted: Posted, job: Job) -> FieldErrors:
     data = posted.all()
-    rate = parse_measure(posted.text("labour_per_hour"))
-    if not 0 <= rate <= MOST_RATE:
-        raise RangeError("labour_per_hour", rate, f"it must lie from 0 to {MOST_RATE:g}")
     errors: FieldErrors = {}
     options = {}
     ids = [key.removesuffix("-parts_cost") for key in data if key.endswith("-parts_cost")]
@@ -123,7 +119,7 @@ def _cost(posted: Posted, job: Job) -> FieldErrors:
             errors[f"{own}-life"] = "A life of 1 km or more."
     if not errors:
         locked = posted.text("locked") == "on"
-        values = {"labour_per_hour": rate, "locked": locked, "options": options}
+        values = {"locked": locked, "options": options}
         ask(actor=posted.who, job=job, values=values)
     return errors
 

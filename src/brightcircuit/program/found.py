@@ -4,7 +4,7 @@ Trace."""
 from brightcircuit.jobs import log
 from brightcircuit.jobs.entries import new_entry
 from brightcircuit.jobs.models import Job
-from brightcircuit.jobs.way import stands_of
+from brightcircuit.jobs.way import plan_of, way_of
 from brightcircuit.program.models import Told
 from brightcircuit.program.queries import Device, Row
 from brightcircuit.shop.models import Person
@@ -41,6 +41,9 @@ def keep_found(actor: Person, job: Job, device: Device) -> None:
 
 def _said(job: Job, device: Device) -> dict[str, str]:
     """Return what the values found say, by the id of the repair that would set them."""
+    # What is wanted is worked out for the bike as it shall be: it says nothing of another one.
+    if not way_of(job).stands_as_planned:
+        return {}
     first = _as_found(job, device.part.id)
     shown = []
     held = []
@@ -53,7 +56,7 @@ def _said(job: Job, device: Device) -> dict[str, str]:
         if value is not None and row.derived is not None:
             shown.append(_shown(row, role, value, row.derived))
     said = {}
-    for what, repair in setting_repairs(stands_of(job), device.part.id).items():
+    for what, repair in setting_repairs(plan_of(job), device.part.id).items():
         found = judged(what, held, shown)
         if found:
             said[repair] = found

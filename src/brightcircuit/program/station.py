@@ -1,5 +1,6 @@
 """Program in the registry of stations."""
 
+from collections import Counter
 from collections.abc import Collection, Sequence
 from datetime import datetime
 
@@ -17,6 +18,7 @@ from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import Live, OpenItem, RecordPart, Restoring, Section, Station
 from brightcore.formats.plain import JsonObject
 from brightcore.linking.layout import LIVE, fault_words
+from brightcore.procedure.effort import menu_minutes
 from brightcore.procedure.next_thing import NextThing
 from brightcore.procedure.purpose import looks_after_all
 
@@ -252,9 +254,17 @@ def live_now(job: Job, actor: Person, names: Collection[str]) -> list[Live]:
     return found
 
 
+def labour(job: Job) -> list[tuple[str, float]]:
+    """Return the usual minutes of what was looked up, entered and written."""
+    told = job.told.filter(undone=False, imported=False).exclude(how="file")
+    each = Counter(told.values_list("part", flat=True))
+    return [("Programming", menu_minutes(each.values()))]
+
+
 STATION = Station(
     help=HELP,
     key="program",
+    labour=labour,
     name="Program",
     shortcut="p",
     done=done,

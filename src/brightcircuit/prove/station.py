@@ -14,6 +14,7 @@ from brightcircuit.stations.registry import (
     Station,
 )
 from brightcore.formats.plain import JsonObject
+from brightcore.procedure.effort import proof_minutes
 from brightcore.procedure.next_thing import NextThing
 
 STORED = ("check_id", "title", "typed", "passed", "note", "shape", "undone")
@@ -204,9 +205,16 @@ def record(job: Job) -> list[RecordPart]:
     return [part for part in parts if part.lines]
 
 
+def labour(job: Job) -> list[tuple[str, float]]:
+    """Return the usual minutes of the checks that were made here."""
+    made = job.proofs.filter(undone=False, imported=False).values_list("check_id", flat=True)
+    return [("Proving", proof_minutes(made))]
+
+
 STATION = Station(
     help=HELP,
     key="prove",
+    labour=labour,
     name="Prove",
     shortcut="v",
     done=done,

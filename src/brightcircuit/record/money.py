@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import F
+from django.utils import timezone
 
 from brightcircuit.bikes.models import Bike
 from brightcircuit.common.guard import require_open
@@ -17,8 +18,9 @@ from brightcircuit.library.models import StockItem
 from brightcircuit.record.models import CostLine, Offer, Warranty
 from brightcircuit.record.queries import lines_of, offers_of
 from brightcircuit.shop.models import Person
+from brightcircuit.shop.people import the_shop
 from brightcore.errors import BrightError
-from brightcore.procedure.costing import AVAILABLE, KINDS, read_money
+from brightcore.procedure.costing import AVAILABLE, KINDS, hours, read_minutes, read_money
 
 MOST_LINES, MOST_OFFERS = 200, 12
 MOST_MINUTES = 100_000
@@ -30,6 +32,29 @@ def _amount(field: str, name: str, text: str, most: Decimal = Decimal(1_000_000)
         return read_money(name, text, most)
     except BrightError as error:
         raise ValidationError({field: [str(error)]}) from None
+
+
+def _minutes(field: str, name: str, text: str) -> int:
+    """Return minutes as typed; raises ValidationError at their field."""
+    try:
+        return round(read_minutes(name, text or "0", MOST_MINUTES))
+    except BrightError as error:
+        raise ValidationError({field: [str(error)]}) from None
+
+
+def _rate(minutes: int, typed: dict[str, str]) -> Decimal:
+    """Return what an hour of an offer costs: the shop's rate, or what is typed while it has
+    none."""
+    rate = the_shop().rate
+    if rate is not None:
+        return rate
+    if not minutes:
+        return Decimal(0)
+    text = typed.get("rate", "").strip()
+    if not text:
+        # Nothing typed is not nothing asked for.
+        raise ValidationError({"rate": ["Say what an hour of labour costs."]})
+    return _amount("rate", "Labour for an hour", text, Decimal(10_000))
 
 
 def _words(text: str, most: int = 200) -> str:
@@ -45,6 +70,7 @@ def offer(*, actor: Person, job: Job, typed: dict[str, str]) -> Offer:
     require_open(job, actor)
     if offers_of(job).count() >= MOST_OFFERS:
         raise ValidationError(f"{MOST_OFFERS} offers are the most. Remove one first.")
+    minutes = _minutes("minutes", "Minutes", typed.get("minutes", ""))
     available = typed.get("available", "")
     if available and available not in AVAILABLE:
         raise ValidationError({"available": ["Choose one of the list."]})
@@ -52,8 +78,8 @@ def offer(*, actor: Person, job: Job, typed: dict[str, str]) -> Offer:
         job=job,
         title=_words(typed.get("words", "")),
         parts_cost=_amount("parts", "Parts", typed.get("parts", "")),
-        minutes=int(_amount("minutes", "Minutes", typed.get("minutes", ""), Decimal(MOST_MINUTES))),
-        rate=_amount("rate", "Labour for an hour", typed.get("rate", ""), Decimal(10_000)),
+        minutes=minutes,
+        rate=_rate(minutes, typed),
         available=available,
         note=typed.get("note", "").strip()[:300],
         at=now(),
@@ -89,6 +115,38 @@ def choose_offer(*, actor: Person, job: Job, uuid: str) -> Offer:
     job.decided = f"{found.title}, {found.cost}"[:1000]
     job.save(update_fields=["decided"])
     log.write(job, actor, "money", f"The customer decided for: {found}, {found.cost}")
+    return found
+
+
+def choose_words(offer: Offer) -> tuple[str, str]:
+    """Return how the parts and the labour of an offer are called on the bill."""
+    return f"{offer.title}: parts", f"{offer.title}: labour"
+
+
+@transaction.atomic
+def put_offer_on(*, actor: Person, job: Job) -> Offer:
+    """Put what the customer decided for on the job, as it was offered: its parts and its labour.
+
+    Raises ValidationError where nothing was decided, or where it is there already.
+    """
+    require_open(job, actor)
+    found = offers_of(job).filter(chosen=True).first()
+    if found is None:
+        raise ValidationError("The customer has not decided for an offer yet.")
+    parts, labour = choose_words(found)
+    if lines_of(job).filter(words__in=(parts, labour)).exists():
+        raise ValidationError("What was offered is on the job already.")
+    if found.parts_cost:
+        line = {"kind": "part", "words": parts, "count": "1", "each": str(found.parts_cost)}
+        add_line(actor=actor, job=job, typed=line)
+    if found.minutes:
+        line = {
+            "kind": "labour",
+            "words": labour,
+            "count": str(hours(found.minutes)),
+            "each": str(found.rate),
+        }
+        add_line(actor=actor, job=job, typed=line)
     return found
 
 
@@ -185,13 +243,18 @@ def undo_line(*, actor: Person, job: Job, uuid: str) -> None:
 
 
 @transaction.atomic
-def answer_for(*, actor: Person, job: Job, words: str, until: str) -> None:
-    """Say what the shop answers for after this job, and until when."""
+def answer_for(*, actor: Person, job: Job, words: str, until: str, past: bool = False) -> None:
+    """Say what the shop answers for after this job, and until when.
+
+    `past`: that the day is over already is meant so. Raises ValidationError at its field.
+    """
     require_open(job, actor)
     try:
         day = date.fromisoformat(until) if until else None
     except ValueError:
         raise ValidationError({"until": ["A day such as 2027-03-31."]}) from None
+    if day is not None and day < timezone.localdate() and not past:
+        raise ValidationError({"until": [f"{day:%-d %B %Y} is over already. Is that meant?"]})
     Warranty.objects.update_or_create(
         job=job, defaults={"words": words.strip()[:500], "until": day}
     )

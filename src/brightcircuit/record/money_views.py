@@ -2,7 +2,6 @@
 
 import uuid
 from decimal import Decimal
-from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -17,12 +16,13 @@ from brightcircuit.jobs.queries import whole_job
 from brightcircuit.jobs.stale import changing
 from brightcircuit.record import money, queries
 from brightcircuit.record.facts import done_words
+from brightcircuit.record.models import Offer
 from brightcircuit.record.pdf import pdf_of
 from brightcircuit.record.proposals import proposals_of
 from brightcircuit.shop.people import the_shop
 from brightcircuit.stations.frame import job_frame
 from brightcircuit.stations.registry import labour_of
-from brightcore.procedure.costing import AVAILABLE, KINDS, hours
+from brightcore.procedure.costing import AVAILABLE, KINDS, Proposal, hours
 
 Errors = dict[str, list[str]]
 
@@ -39,11 +39,12 @@ def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         except ValidationError as error:
             errors = _by_field(error)
     proposals = proposals_of(job)
-    rate = Decimal(the_shop().rate)
+    # A proposal is told without labour as long as nobody has said what an hour costs.
+    rate = the_shop().rate or Decimal(0)
     context = {
         "offers": queries.offers_of(job),
         "proposals": [(n, row, row.cost(rate)) for n, row in enumerate(proposals)],
-        "typed": request.POST if errors else _filled(request, proposals, rate),
+        "typed": request.POST if errors else _filled(request, proposals),
         "available": AVAILABLE.items(),
         "errors": errors,
         "shop": the_shop(),
@@ -53,17 +54,16 @@ def quote_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "record/quote.html", page, status=status_of(errors))
 
 
-def _filled(request: HttpRequest, proposals: list[Any], rate: Decimal) -> dict[str, str]:
+def _filled(request: HttpRequest, proposals: list[Proposal]) -> dict[str, str]:
     """Return the form as the chosen proposal fills it."""
     wanted = request.GET.get("like", "")
     if not wanted.isdecimal() or int(wanted) >= len(proposals):
-        return {"rate": str(rate)}
+        return {}
     row = proposals[int(wanted)]
     return {
         "words": row.title,
         "parts": str(row.parts_cost),
         "minutes": str(row.minutes),
-        "rate": str(rate),
         "available": row.available,
         "note": row.note,
     }
@@ -102,9 +102,12 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     lines, rate = queries.lines_of(job), the_shop().rate
     stood = {row.words for row in lines if row.kind == "labour"}
     labour = [(words, round(m), hours(m)) for words, m in labour_of(job) if words not in stood]
+    tally = queries.tally_of(lines)
     context = {
         "lines": lines,
-        "tally": queries.tally_of(lines),
+        "tally": tally,
+        "tax": queries.tax_of(tally.total),
+        "decided": _decided(job, {row.words for row in lines}),
         "labour": labour,
         "stock": queries.stock_items(),
         "kinds": KINDS.items(),
@@ -119,6 +122,14 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "record/costs.html", page, status=status_of(errors))
 
 
+def _decided(job: Job, stood: set[str]) -> Offer | None:
+    """Return the offer that the customer decided for, None where it is on the job already."""
+    chosen = queries.offers_of(job).filter(chosen=True).first()
+    if chosen is None or stood & set(money.choose_words(chosen)):
+        return None
+    return chosen
+
+
 def quote_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download what was offered as a PDF for the customer."""
     job = get_object_or_404(whole_job(job_uuid))
@@ -130,9 +141,11 @@ def bill_pdf(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     """Download what was put on a job, with its sums, as a PDF for the customer."""
     job = get_object_or_404(whole_job(job_uuid))
     lines = queries.lines_of(job)
+    tally = queries.tally_of(lines)
     context = {
         "lines": lines,
-        "tally": queries.tally_of(lines),
+        "tally": tally,
+        "tax": queries.tax_of(tally.total),
         "done": done_words(job),
         "warranty": queries.warranty_of(job),
         "shop": the_shop(),
@@ -148,7 +161,7 @@ def _undo(posted: Posted, job: Job) -> str:
 
 def _warranty(posted: Posted, job: Job) -> str:
     words, until = posted.text("words"), posted.text("until")
-    money.answer_for(actor=posted.who, job=job, words=words, until=until)
+    money.answer_for(actor=posted.who, job=job, words=words, until=until, past=posted.has("past"))
     return "Saved."
 
 
@@ -157,7 +170,17 @@ def _add(posted: Posted, job: Job) -> str:
     return f"On the job: {made}."
 
 
-COST_ACTS: dict[str, Act[Job]] = {"undo": _undo, "warranty": _warranty, "": _add}
+def _put_offer_on(posted: Posted, job: Job) -> str:
+    made = money.put_offer_on(actor=posted.who, job=job)
+    return f"On the job, as it was offered: {made}."
+
+
+COST_ACTS: dict[str, Act[Job]] = {
+    "undo": _undo,
+    "warranty": _warranty,
+    "offer": _put_offer_on,
+    "": _add,
+}
 """Every act of the costs, by the word that its form sends; a new line sends none."""
 
 

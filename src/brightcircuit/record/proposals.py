@@ -12,6 +12,9 @@ from brightcore.matching.cost import usual_options
 from brightcore.procedure.costing import CENT, Proposal, repair_proposal
 from brightcore.tracing.endings import conclude
 
+NAMED = ("repair",)
+"""Endings that name a repair."""
+
 FROM_MAKER = ("rebuild", "controller", "pack")
 """Ways of a locked system whose parts come from its maker alone, if at all."""
 
@@ -54,7 +57,12 @@ def _repair(job: Job, locked: bool) -> list[Proposal]:
             conclusion = conclude(found.trace)
         if conclusion.repair:
             repair = conclusion.repair
-            return [repair_proposal(repair.action, repair.cost_level, repair.minutes, "", locked)]
+            made = repair_proposal(repair.action, repair.cost_level, repair.minutes, "", locked)
+            if conclusion.status in NAMED:
+                return [made]
+            # What leads is told with how sure it is: a customer hears what may still change.
+            share = round(100 * conclusion.probability)
+            return [replace(made, note=f"not certain yet: about {share} %")]
     done = job.repairs.last()
     if done is None:
         return []

@@ -1,13 +1,15 @@
 """Reading what a job costs: its offers, what was put on it, what the shop answers for."""
 
 from collections.abc import Iterable
+from decimal import Decimal
 
 from django.db.models import QuerySet
 
 from brightcircuit.jobs.models import Job
 from brightcircuit.library.models import StockItem
 from brightcircuit.record.models import CostLine, Offer, Warranty
-from brightcore.procedure.costing import Tally, tally
+from brightcircuit.shop.people import the_shop
+from brightcore.procedure.costing import Tally, Tax, Taxed, tally, taxed
 
 
 def offers_of(job: Job) -> QuerySet[Offer]:
@@ -23,6 +25,15 @@ def lines_of(job: Job) -> QuerySet[CostLine]:
 def tally_of(lines: Iterable[CostLine]) -> Tally:
     """Return what lines come to."""
     return tally(row.line for row in lines)
+
+
+def tax_of(amount: Decimal) -> tuple[Tax, Taxed] | None:
+    """Return the shop's tax and what it makes of an amount, None for a shop that shows none."""
+    shop = the_shop()
+    if shop.tax_percent is None:
+        return None
+    tax = Tax(shop.tax_name or "Tax", shop.tax_percent, shop.tax_within)
+    return tax, taxed(amount, tax)
 
 
 def warranty_of(job: Job) -> Warranty | None:

@@ -14,6 +14,7 @@ from brightcircuit.set.services import take_reading
 from brightcircuit.shop.models import Person
 from brightcircuit.stations.registry import OpenItem, RecordPart, Restoring, Station
 from brightcore.formats.plain import JsonObject
+from brightcore.procedure.effort import setting_minutes
 from brightcore.procedure.next_thing import NextThing
 from brightcore.procedure.purpose import looks_after_all
 from brightcore.setting import instrument
@@ -195,9 +196,20 @@ def take_over(
             take_reading(**what, step_id=step.id, typed=typed, ticked=ticked)
 
 
+def labour(job: Job) -> list[tuple[str, float]]:
+    """Return the usual minutes of the instruments that were laid out here."""
+    readings = [
+        len(row.typed)
+        for row in job.calibrations.all()
+        if row.state != "waived" and not row.undone and not row.imported
+    ]
+    return [("Setting up", setting_minutes(readings))]
+
+
 STATION = Station(
     help=HELP,
     key="set",
+    labour=labour,
     name="Set",
     shortcut="s",
     done=done,

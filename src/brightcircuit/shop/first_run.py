@@ -51,5 +51,18 @@ def is_local(request: HttpRequest) -> bool:
     proxy."""
     if settings.TRUSTED_PROXY or "X-Forwarded-For" in request.headers:
         return False
-    name = request.get_host().rpartition(":")[0] or request.get_host()
-    return request.META.get("REMOTE_ADDR") in LOCAL and name in LOCAL_NAMES
+    return request.META.get("REMOTE_ADDR") in LOCAL and is_own_name(request.get_host())
+
+
+def is_own_name(host: str) -> bool:
+    """Return whether a host, with or without its port, is a name that only this machine has for
+    itself.
+
+    >>> [is_own_name(host) for host in ("localhost:8000", "127.0.0.1", "[::1]:80", "shop.lan")]
+    [True, True, True, False]
+    """
+    name = host
+    port = host.rpartition(":")[2]
+    if port.isdecimal() and port != host:
+        name = host.removesuffix(f":{port}")
+    return name in LOCAL_NAMES or name.startswith("127.")

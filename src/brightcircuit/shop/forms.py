@@ -2,13 +2,16 @@
 
 from collections.abc import Iterator, Mapping
 from typing import Any
-from zoneinfo import available_timezones
 
 from django import forms
+from django.conf import settings
 from django.core.exceptions import ValidationError
 
+from brightcircuit.common.legal import known_places
 from brightcircuit.shop.models import Pace, Person, Role, Shop, Units
+from brightcircuit.shop.people import OF_THE_SHOP
 from brightcircuit.shop.services import OWN
+from brightcircuit.shop.zones import zone_by
 from brightcore.tracing.tests import KINDS, TestKind
 
 
@@ -73,8 +76,15 @@ class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg]
         fields = OWN
 
 
-def _hidden(autocomplete: str) -> forms.PasswordInput:
-    return forms.PasswordInput(attrs={"autocomplete": autocomplete})
+def _hidden(autocomplete: str, keeps: bool = False) -> forms.PasswordInput:
+    """Return a password field; `keeps`: what was typed stays where something else was wrong."""
+    return forms.PasswordInput(attrs={"autocomplete": autocomplete}, render_value=keeps)
+
+
+def password_rule() -> str:
+    """Return what a password must be, in words, as the settings have it."""
+    least = settings.SHORTEST_PASSWORD
+    return f"{least} signs or more, not like the name, no usual one such as password1234"
 
 
 class TwicePassword(forms.Form):
@@ -82,13 +92,14 @@ class TwicePassword(forms.Form):
 
     password = forms.CharField(
         label="Password",
+        help_text=password_rule(),
         strip=False,
-        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+        widget=_hidden("new-password", keeps=True),
     )
     again = forms.CharField(
         label="The same again",
         strip=False,
-        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+        widget=_hidden("new-password", keeps=True),
     )
 
     def clean(self) -> dict[str, Any]:
@@ -124,7 +135,7 @@ class NewPersonForm(forms.Form):
     role = forms.ChoiceField(choices=Role.choices, initial=Role.TECHNICIAN, label="Role")
     password = forms.CharField(
         label="Password to begin with",
-        help_text="told in person; changed at the first sign-in",
+        help_text=f"{password_rule()}. Told in person; changed at the first sign-in",
         strip=False,
     )
 
@@ -143,26 +154,42 @@ class ShopForm(forms.ModelForm):  # type: ignore[type-arg]
 
     class Meta:
         model = Shop
-        fields = ("name", "place", "time_zone", "units", "money", "rate", "link_networks")
+        fields = OF_THE_SHOP
         labels = {
             "name": "Name of the shop",
             "place": "Place whose law applies",
             "time_zone": "Time zone",
             "money": "Money",
             "rate": "Labour for an hour",
+            "tax_percent": "Tax on quote and bill, %",
+            "tax_name": "What it is called there",
+            "tax_within": "amounts hold it already; else it is added",
             "link_networks": "More networks with devices",
         }
-        widgets = {"time_zone": forms.TextInput(attrs={"list": "zones"})}
+        widgets = {
+            "time_zone": forms.TextInput(attrs={"list": "zones"}),
+            "place": forms.TextInput(attrs={"list": "places"}),
+        }
         help_texts = {
-            "place": "a name of your list of places on Match, or one of the built-in ones",
-            "time_zone": "a city of it",
+            "place": "choose one of the list",
+            "time_zone": "type a city",
             "money": "a sign such as €",
+            "rate": "the only rate: Match, quotes and bills reckon with it",
+            "tax_percent": "empty for no such line",
             "link_networks": "only for a link to devices outside private networks, as 192.0.2.0/24",
         }
 
     def clean_time_zone(self) -> str:
-        """Only a zone that is known."""
-        zone = str(self.cleaned_data["time_zone"]).strip()
-        if zone and zone not in available_timezones():
-            raise ValidationError("No such time zone: choose one from the list.")
-        return zone
+        """The zone of a city, or of its own name."""
+        return zone_by(str(self.cleaned_data["time_zone"]))
+
+    def clean_place(self) -> str:
+        """Only a place of which there are classes: any other would have no law at all."""
+        place = str(self.cleaned_data["place"]).strip()
+        known = {name.casefold(): name for name in known_places()}
+        if place and place.casefold() not in known:
+            raise ValidationError(
+                f"Nothing is known of {place!r}. Known are {', '.join(known.values())}; others "
+                "come with a classes.yaml of the shop's own."
+            )
+        return known.get(place.casefold(), "")

@@ -1,6 +1,7 @@
 """People of the shop."""
 
 from django.contrib.auth.models import AbstractUser
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from brightcircuit.shop.networks import check_networks
@@ -70,8 +71,21 @@ class Shop(models.Model):
     time_zone = models.CharField(max_length=64, default="", blank=True)
     units = models.CharField(max_length=10, default="metric")
     money = models.CharField(max_length=8, default="", blank=True)
-    rate = models.DecimalField(max_digits=8, decimal_places=2, default=0, blank=True)
-    """Labour for an hour, in the shop's money."""
+    rate = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    """Labour for an hour, in the shop's money; None where nobody has said."""
+
+    tax_percent = models.DecimalField(
+        max_digits=5,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0), MaxValueValidator(100)],
+    )
+    """Tax that quote and bill show, None for no such line."""
+
+    tax_name = models.CharField(max_length=30, default="Tax", blank=True)
+    tax_within = models.BooleanField(default=True)
+    """Whether the amounts hold the tax already; else it is added to them."""
 
     link_networks = models.CharField(
         max_length=200, default="", blank=True, validators=[check_networks]

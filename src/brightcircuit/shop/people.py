@@ -1,7 +1,7 @@
 """The people of the shop: the first one, new ones, roles, passwords. Only a shop lead changes
 others."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from datetime import date
@@ -9,6 +9,7 @@ from datetime import date
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 
 from brightcircuit.common.permissions import require_active, require_lead, require_signed_in
 from brightcircuit.shop.models import Person, Role, Shop
@@ -19,6 +20,11 @@ LAST_LEAD = "The shop needs one active shop lead: make somebody else shop lead f
 def is_empty() -> bool:
     """Return whether nobody can sign in yet."""
     return not Person.objects.exists()
+
+
+def workers() -> QuerySet[Person]:
+    """Return who may have a job in hand: people who sign in and do not only practise."""
+    return Person.objects.filter(is_active=True).exclude(role=Role.LEARNER).order_by("username")
 
 
 @transaction.atomic
@@ -165,15 +171,30 @@ def set_choice(*, actor: Person, instrument: str, options: dict[str, str]) -> No
     _known.set(shop if _known.get() else None)
 
 
+OF_THE_SHOP = (
+    "name",
+    "place",
+    "time_zone",
+    "units",
+    "money",
+    "rate",
+    "tax_percent",
+    "tax_name",
+    "tax_within",
+    "link_networks",
+)
+"""What is known of the shop."""
+
+
 @transaction.atomic
-def set_shop(*, actor: Person, values: dict[str, str]) -> Shop:
-    """Store what is known of the shop: name, place, time zone, units, money, labour,
-    networks of devices."""
+def set_shop(*, actor: Person, values: Mapping[str, object]) -> Shop:
+    """Store what is known of the shop, by the names of `OF_THE_SHOP`; what is not named stays."""
     require_lead(actor)
     shop = _stored()
-    for name in ("name", "place", "time_zone", "units", "money", "rate", "link_networks"):
-        given = values.get(name)
-        setattr(shop, name, getattr(shop, name) if given is None else given)
+    for name in OF_THE_SHOP:
+        # Who fills in the whole form says of each whether it is empty.
+        if name in values:
+            setattr(shop, name, values[name])
     shop.full_clean(exclude=["id"])
     shop.save()
     _known.set(shop if _known.get() else None)

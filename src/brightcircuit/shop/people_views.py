@@ -1,6 +1,5 @@
 """Pages of the people of the shop, of the shop itself, and of its very first start."""
 
-import zoneinfo
 from copy import copy
 
 from django.contrib import messages
@@ -11,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from brightcircuit.common.actor import actor
+from brightcircuit.common.legal import known_places
 from brightcircuit.common.posted import Act, Posted, act_on, status_of
 from brightcircuit.shop.first_run import forget_code, is_local, is_right
 from brightcircuit.shop.forms import FirstLeadForm, NewPersonForm, PasswordForm, ShopForm
@@ -26,6 +26,7 @@ from brightcircuit.shop.people import (
     set_shop,
     the_shop,
 )
+from brightcircuit.shop.zones import city_of, zones
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -65,7 +66,12 @@ def shop_page(request: HttpRequest) -> HttpResponse:
             return redirect("bikes-first" if fresh else "shop")
         except (ValidationError, PermissionDenied) as error:
             form.add_error(None, str(error) if isinstance(error, PermissionDenied) else error)
-    context = {"form": form, "fresh": fresh, "zones": sorted(zoneinfo.available_timezones())}
+    context = {
+        "form": form,
+        "fresh": fresh,
+        "zones": [(zone, city_of(zone)) for zone in zones()],
+        "places": known_places(),
+    }
     return render(request, "shop/shop.html", context, status=status_of(form.errors))
 
 

@@ -6,11 +6,14 @@ from django.urls import reverse
 
 from brightcircuit.bikes.drawings import PartCard, drawing_of, part_card
 from brightcircuit.bikes.models import Bike
+from brightcircuit.bikes.queries import has_newer
 from brightcircuit.common.shown import Context, Shown
 from brightcircuit.engines.belief import PAGE, JobTrace, job_trace
 from brightcircuit.jobs.models import Job
 from brightcircuit.jobs.safety import Block, blocks
 from brightcircuit.jobs.way import drawn_of, plan_of, stands_of
+from brightcircuit.shop.models import Person
+from brightcircuit.shop.people import workers
 from brightcircuit.stations.help import Help
 from brightcircuit.stations.proven_line import proven_lights
 from brightcircuit.stations.registry import stations
@@ -116,6 +119,9 @@ class JobFrame(Shown):
     engine_ready: bool
     engine_failure: str
     worked_with: tuple[MeasuredWords, ...]
+    newer: bool
+    in_hands: Person
+    workers: list[Person]
 
 
 def job_frame(
@@ -166,6 +172,9 @@ def job_frame(
         next_tab=next(
             (tab for tab in rail if tab.key_of == upcoming.station and not tab.current), None
         ),
+        newer=job.is_open and has_newer(job.revision),
+        in_hands=job.worker or job.opened_by,
+        workers=list(workers()) if job.is_open else [],
     ).context()
 
 

@@ -84,9 +84,14 @@ def _thing(step: str, words: str, why: str = "", minutes: int | None = None) -> 
 
 
 def labour(job: Job) -> list[tuple[str, float]]:
-    """Return the minutes of what was measured and looked at here."""
-    minutes = sum(entry.minutes for entry in job.evidence.all() if not entry.undone)
-    return [("Finding the fault", minutes)]
+    """Return the minutes of what was measured and looked at here, and of what was repaired."""
+    minutes = 0.0
+    for entry in job.evidence.all():
+        # What Set measured counts there.
+        if not entry.undone and not entry.client.startswith("set-"):
+            minutes += entry.minutes
+    repaired = sum(repair.minutes for repair in job.repairs.all() if not repair.imported)
+    return [("Finding the fault", minutes), ("Repair", repaired)]
 
 
 def export(job: Job) -> JsonObject:

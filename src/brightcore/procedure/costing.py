@@ -1,6 +1,7 @@
 """What a job costs: offers before it, lines of what was put on it, and their sums. Money is
 decimal."""
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
@@ -55,6 +56,69 @@ def tally(lines: Iterable[Line]) -> Tally:
                 (title, sum((line.amount for line in every if line.kind == kind), Decimal(0)))
             )
     return Tally(tuple(sums), sum((line.amount for line in every), Decimal(0)))
+
+
+@dataclass(frozen=True, slots=True)
+class Tax:
+    """A tax as quote and bill show it: its name, per cent, and whether amounts hold it already."""
+
+    name: str
+    percent: Decimal
+    within: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Taxed:
+    """An amount with its tax: `net` without it, `tax`, and `total` to be paid."""
+
+    net: Decimal
+    tax: Decimal
+    total: Decimal
+
+
+def taxed(amount: Decimal, tax: Tax) -> Taxed:
+    """Return an amount with its tax, to the cent (half up, on the sum and not line by line).
+
+    >>> taxed(Decimal("119.00"), Tax("Tax", Decimal(19), True)).tax
+    Decimal('19.00')
+    >>> taxed(Decimal("100.00"), Tax("Tax", Decimal(19), False)).total
+    Decimal('119.00')
+    """
+    share = tax.percent / 100
+    if tax.within:
+        part = (amount * share / (1 + share)).quantize(CENT, ROUND_HALF_UP)
+        return Taxed(amount - part, part, amount)
+    part = (amount * share).quantize(CENT, ROUND_HALF_UP)
+    return Taxed(amount, part, amount + part)
+
+
+_CLOCK = re.compile(r"^(\d+):([0-5]\d)$")
+_TIMES = re.compile(
+    r"^(?:(?P<h>\d+(?:\.\d+)?)\s*(?:h|hr|hrs|hour|hours)\.?)?\s*"
+    r"(?:(?P<min>\d+(?:\.\d+)?)\s*(?:m|min|mins|minute|minutes)?\.?)?$"
+)
+
+
+def read_minutes(name: str, text: str, most: float) -> float:
+    """Return minutes as people type them: "25", "25 min", "1 h 20", "1.5 h", "1:20" (hours and
+    minutes).
+
+    Raises ReadingError for what is none, RangeError for too much.
+
+    >>> [read_minutes("Minutes", text, 1000) for text in ("25 min", "1 h 20", "1,5 h", "1:20")]
+    [25.0, 80.0, 90.0, 80.0]
+    """
+    raw = text.strip().lower().replace(",", ".")
+    clock, times = _CLOCK.match(raw), _TIMES.match(raw)
+    if clock:
+        value = 60.0 * int(clock[1]) + int(clock[2])
+    elif raw and times:
+        value = 60.0 * float(times["h"] or 0) + float(times["min"] or 0)
+    else:
+        words = f"{name}: {text.strip()!r} is not a time. Type 25, 25 min or 1 h 20"
+        raise ReadingError(words)
+    require(name, value, 0.0, most, "min")
+    return value
 
 
 def read_money(name: str, text: str, most: Decimal = MOST) -> Decimal:

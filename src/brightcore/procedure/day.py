@@ -67,6 +67,11 @@ class Hands:
         return any(turn.job.turn is not None for turn in self.turns)
 
     @property
+    def count(self) -> int:
+        """How many jobs are on it, those that wait too."""
+        return len(self.turns) + len(self.aside)
+
+    @property
     def minutes(self) -> int:
         """Minutes of all that is to be done."""
         if self.turns:

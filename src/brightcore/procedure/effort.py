@@ -64,6 +64,34 @@ EFFORTS: dict[str, Effort] = {
 """One line a family."""
 
 
+PROOF_MIN, ROAD_PROOF_MIN = 2.0, 6.0
+"""A check at the stand or at the bike, and one on the road (common practice)."""
+
+SETTING_MIN, SETTING_EACH_MIN = 3.0, 0.7
+"""An instrument laid out and put away, and each reading typed into it (common practice)."""
+
+MENU_MIN, VALUE_MIN = 3.0, 0.5
+"""The way into a menu and out of it, and each value looked up or entered (common practice)."""
+
+
+def proof_minutes(check_ids: Iterable[str]) -> float:
+    """Return the minutes that checks take together."""
+    found = 0.0
+    for check_id in check_ids:
+        found += ROAD_PROOF_MIN if check_id.startswith("road") else PROOF_MIN
+    return found
+
+
+def setting_minutes(readings: Iterable[int]) -> float:
+    """Return the minutes of calibrations, each with so many readings."""
+    return sum(SETTING_MIN + SETTING_EACH_MIN * count for count in readings)
+
+
+def menu_minutes(values_each: Iterable[int]) -> float:
+    """Return the minutes of devices, each with so many values looked up or entered by hand."""
+    return sum(MENU_MIN + VALUE_MIN * count for count in values_each)
+
+
 def effort_of(step_id: str) -> Effort:
     """Return what a step takes."""
     return EFFORTS.get(step_id.partition(":")[0], USUAL)

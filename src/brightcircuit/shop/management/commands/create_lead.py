@@ -23,11 +23,12 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         bring_up_to_date(self.stdout.write)
-        if Person.objects.filter(username=options["name"]).exists():
-            raise CommandError("There is a person of that name already.")
+        known = Person.objects.filter(username__iexact=options["name"]).first()
+        if known is not None and known.is_active and known.has_usable_password():
+            raise CommandError("There is a person of that name already, who can sign in.")
         password = getpass.getpass("Password: ")
         try:
-            validate_password(password, Person(username=options["name"]))
+            validate_password(password, known or Person(username=options["name"]))
         except ValidationError as error:
             raise CommandError(" ".join(error.messages)) from None
         if password != getpass.getpass("Again: "):
@@ -36,5 +37,12 @@ class Command(BaseCommand):
             role = Role.TECHNICIAN
         else:
             role = Role.LEAD
-        Person.objects.create_user(options["name"], password=password, role=role)
+        if known is not None:
+            # After an archive came in nobody can sign in: who has the machine takes over a name.
+            known.set_password(password)
+            known.role, known.is_active, known.must_change = role, True, False
+            known.save()
+            self.stdout.write(f"{known} is known here, and can sign in again.")
+        else:
+            Person.objects.create_user(options["name"], password=password, role=role)
         self.stdout.write(f"{options['name']} can sign in as {role.label.lower()}.")
