@@ -127,17 +127,17 @@ class ProgramTest(ShopTest):
         self.assertEqual((self.row("P06").state, self.row("P06").has), ("differs", 31.5))
 
     def _told_to_trace(self) -> list[tuple[str, str]]:
-        rows = self.job.evidence.filter(kind="inspect", undone=False)
+        rows = self.job.evidence.filter(kind="setting", undone=False)
         return [(row.subject, row.value) for row in rows]
 
     def test_what_was_found_set_is_evidence_and_what_is_put_right_is_not(self) -> None:
         cut_off = "setting:controller:cutoff"
         self.tell("P06", "45")
-        self.assertEqual(self._told_to_trace(), [(cut_off, "damaged")])
+        self.assertEqual(self._told_to_trace(), [(cut_off, "wrong")])
         self.assertContains(self.client.get(reverse("trace", args=(self.job_uuid,))), "Program")
         self.tell("P06", "40", "entered")
         self.tell("P06", "40")
-        self.assertEqual(self._told_to_trace(), [(cut_off, "damaged")])
+        self.assertEqual(self._told_to_trace(), [(cut_off, "wrong")])
         for _ in range(3):
             undo_told(**self.where, code="P06")
         self.assertEqual(self._told_to_trace(), [])

@@ -33,7 +33,7 @@ def keep_found(actor: Person, job: Job, device: Device) -> None:
         row.undone = True
         row.save(update_fields=["undone"])
     for repair, value in sorted(wanted.items()):
-        new_entry(job, actor, Evidence("inspect", value, subject=repair), client=mark)
+        new_entry(job, actor, Evidence("setting", value, subject=repair), client=mark)
         setting = NAMES[repair.rpartition(":")[2]]
         said = "not the fault" if value == GOOD else "may be the fault"
         log.write(job, actor, "evidence", f"{device.part.name}, {setting} as found: {said}")

@@ -12,8 +12,8 @@ from brightcore.bike.model import Bike
 from brightcore.circuit.faults import RepairKind
 from brightcore.kinds import REGISTRY
 
-GOOD, DAMAGED = "good", "damaged"
-"""What a look at a setting says, in the words of `tracing.tests.inspection`."""
+GOOD, WRONG = "good", "wrong"
+"""What a setting that was read says, as `tracing.tests.as_set` takes it."""
 
 CUT_OFF_RIGHT, CUT_OFF_WRONG = 1.03, 1.10
 """A cut-off so far above the derived one is as good as right; from here it cuts out early (a tenth
@@ -41,7 +41,7 @@ class Shown:
 def _above(right: float, wrong: float) -> Callable[[Shown], str]:
     def judge(shown: Shown) -> str:
         if shown.value >= wrong * shown.wanted:
-            return DAMAGED
+            return WRONG
         if shown.value <= right * shown.wanted:
             return GOOD
         return ""
@@ -52,7 +52,7 @@ def _above(right: float, wrong: float) -> Callable[[Shown], str]:
 def _below(right: float, wrong: float) -> Callable[[Shown], str]:
     def judge(shown: Shown) -> str:
         if shown.value <= wrong * shown.wanted:
-            return DAMAGED
+            return WRONG
         if shown.value >= right * shown.wanted:
             return GOOD
         return ""
@@ -63,7 +63,7 @@ def _below(right: float, wrong: float) -> Callable[[Shown], str]:
 def _off(shown: Shown) -> str:
     off = abs(shown.value - shown.wanted)
     if off >= WHEEL_WRONG * shown.wanted:
-        return DAMAGED
+        return WRONG
     if off <= WHEEL_RIGHT * shown.wanted:
         return GOOD
     return ""
@@ -72,13 +72,13 @@ def _off(shown: Shown) -> str:
 def _same(shown: Shown) -> str:
     if shown.value == shown.wanted:
         return GOOD
-    return DAMAGED
+    return WRONG
 
 
 def _zero(shown: Shown) -> str:
     # A level above zero says nothing: the rider may have pressed it down since it was switched on.
     if shown.value == 0 and shown.wanted > 0:
-        return DAMAGED
+        return WRONG
     return ""
 
 
@@ -103,14 +103,14 @@ NAMES = {
 
 
 def judged(what: str, held: Iterable[str], shown: Iterable[Shown]) -> str:
-    """Return what the values of a device say of one setting: GOOD, DAMAGED, "" for nothing.
+    """Return what the values of a device say of one setting: GOOD, WRONG, "" for nothing.
 
     One wrong value is enough; good needs every role that the device holds (`held`) to be read.
     """
     rules = RULES[what]
     said = {item.role: rules[item.role](item) for item in shown if item.role in rules}
-    if DAMAGED in said.values():
-        return DAMAGED
+    if WRONG in said.values():
+        return WRONG
     needed = [role for role in rules if role in set(held)]
     if needed and all(said.get(role) == GOOD for role in needed):
         return GOOD

@@ -12,6 +12,7 @@ from brightcore.simulation.table import Table
 from brightcore.tracing.evidence import Evidence
 from brightcore.tracing.hypotheses import HypothesisSet
 from brightcore.tracing.states import STATES, UPHILL, state_of
+from brightcore.tracing.tests.as_set import AsSet
 from brightcore.tracing.tests.ask import Ask
 from brightcore.tracing.tests.base import (
     BROAD_SHARE,
@@ -75,6 +76,7 @@ KINDS: tuple[TestKind, ...] = (
     WhatIsBehind(),
     Capacity(),
     Tried(),
+    AsSet(),
     Past(),
 )
 """Every kind of test, the cheap families first."""
