@@ -13,6 +13,12 @@ HELP = {
         ),
         ("danger", "BMS"),
     ),
+    "arrive-plan": Help(
+        "What the job is for, for when, who has it, and what it has changed so far.",
+        "What you say here; the purpose decides what is proven at the end.",
+        "Tick the purposes; then promise a day.",
+        "How long parts take to come.",
+    ),
     "arrive-found": Help(
         "What moves the ranking before anything is measured.",
         "What happened before, what is seen on wires and plugs, and what the rider tells.",

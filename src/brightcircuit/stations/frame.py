@@ -82,10 +82,17 @@ def pages(job: Job, current: str) -> list[Page]:
 
 
 def help_for(job: Job, current: str, path: str) -> Help | None:
-    """Return the help of the page at a path of the current station, None where it has none."""
+    """Return the help of the page at a path of the current station, None where it has none.
+
+    A page below another, as that of one instrument, has the help of the one it lies below.
+    """
     found = next((station for station in stations() if station.key == current), None)
-    named = found.help.items() if found else ()
-    return next((words for name, words in named if reverse(name, args=(job.uuid,)) == path), None)
+    best, longest = None, 0
+    for name, words in found.help.items() if found else ():
+        url = reverse(name, args=(job.uuid,))
+        if path.startswith(url) and len(url) > longest:
+            best, longest = words, len(url)
+    return best
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ from brightcircuit.common.shown import Context
 from brightcircuit.jobs.queries import by_place
 from brightcircuit.stations.frame import help_for
 from brightcircuit.stations.help import Help
+from brightcircuit.stations.other_help import PAGES
 
 register = template.Library()
 
@@ -15,9 +16,10 @@ def page_help(context: Context) -> Help | None:
     """Return the help of the page that is shown."""
     job, tabs = context.get("job"), context.get("stations") or []
     current = next((tab.key_of for tab in tabs if tab.current), "")
-    if job:
+    if job and current:
         return help_for(job, current, context["request"].path)
-    return None
+    match = context["request"].resolver_match
+    return PAGES.get(match.url_name) if match else None
 
 
 @register.inclusion_tag("parts/photos_at.html", takes_context=True)

@@ -1,3 +1,5 @@
+import { focusOn, nextAct } from "./land.js";
+
 /**
  * Single-key shortcuts, unless the person has switched them off or is typing. Without them Tab and Enter reach the
  * same.
@@ -17,15 +19,15 @@ export function attachKeys() {
     }
     if (document.body.dataset.shortcuts !== "on") return;
     if (event.key === "r") {
-      const reading = document.querySelector("[data-reading], .look select");
+      const reading = document.querySelector("[data-reading], .look select") ?? nextAct();
       if (reading) {
-        reading.focus();
+        focusOn(reading);
         event.preventDefault();
       }
       return;
     }
     if (event.key === "c") {
-      const caution = document.querySelector("form.entry input[name=gate]:not(:checked)");
+      const caution = document.querySelector("main input[name=gate]:not(:checked)");
       if (caution) {
         caution.click();
         caution.focus();

@@ -18,6 +18,7 @@ import {
   settle,
   takeOff,
 } from "./queue.js";
+import { willLand } from "./land.js";
 import { OFFLINE, SIGNED_OUT, signInHere, trouble } from "./trouble.js";
 import { attachBar, attachBarEvents } from "./waitbar.js";
 
@@ -126,6 +127,7 @@ export async function deliver(letter) {
 }
 
 function go(to) {
+  willLand();
   const target = new URL(to, location.href);
   const here = target.pathname === location.pathname;
   if (here) sessionStorage.setItem("scroll", JSON.stringify([location.pathname, scrollY]));
