@@ -105,6 +105,8 @@ def page_times() -> list[tuple[str, float, float]]:
         for what, path in (("", ""), (", checks", "checks/"), (", snapshots", "snapshots/"))
     }
     pages["Set"] = f"/jobs/{job.uuid}/set/"
+    pages["The day"] = "/day/"
+    pages["Match, cost"] = f"/jobs/{job.uuid}/match/cost/"
     pages["Match, four variants"] = f"/jobs/{four.uuid}/match/"
     pages |= {"Parts": "/parts/", "Describe": f"/bikes/{four.revision.bike.uuid}/describe/"}
     found, everything = [], []
@@ -227,7 +229,7 @@ def served() -> tuple[float, float]:
     )
     try:
         base = f"http://localhost:{PORT}"
-        for _ in range(100):
+        for _ in range(600):  # a first start loads the demo data
             try:
                 html = _bytes(f"{base}/sign-in/")
                 break
