@@ -47,6 +47,30 @@ MAIN = (
         "form[data-keep^=plan]",
     ),
     Main(
+        "Set",
+        "/jobs/{job}/set/throttle/throttle/",
+        (("input[name=supply_v]", "5.01"),),
+        "form.setentry",
+    ),
+    Main(
+        "Program",
+        "/jobs/{job}/program/",
+        (),
+        "main form:has(input[name=do][value=tell])",
+    ),
+    Main(
+        "Match",
+        "/jobs/{job}/match/ride/",
+        (("input[name=load_mass_kg]", "91"),),
+        "form.rideform:has(input[name=load_mass_kg])",
+    ),
+    Main(
+        "Record",
+        "/jobs/{job}/record/costs/",
+        (("input[name=words]", "Postage"), ("input[name=each]", "4.50")),
+        "form:has(#words)",
+    ),
+    Main(
         "Bench",
         "/jobs/new/?bike={bike}",
         (("textarea[name=complaint]", "Rattles"),),

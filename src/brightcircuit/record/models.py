@@ -55,7 +55,7 @@ class LetGo(Signed):
 
 class CostLine(Standing):
     """One line of what was put on a job. Undone lines stay; a stock item went off the shelf with
-    its line."""
+    its line. `offer`: what the customer decided for, where the line is of that."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="cost_lines")
     uuid = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
@@ -64,6 +64,9 @@ class CostLine(Standing):
     count = models.DecimalField(max_digits=8, decimal_places=2)
     each = models.DecimalField(max_digits=10, decimal_places=2)
     stock = models.ForeignKey(StockItem, on_delete=models.PROTECT, null=True, blank=True)
+    offer = models.ForeignKey(
+        Offer, on_delete=models.SET_NULL, null=True, blank=True, related_name="lines"
+    )
 
     def __str__(self) -> str:
         return self.words

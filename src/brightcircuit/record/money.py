@@ -24,6 +24,8 @@ from brightcore.procedure.costing import AVAILABLE, KINDS, hours, read_minutes, 
 
 MOST_LINES, MOST_OFFERS = 200, 12
 MOST_MINUTES = 100_000
+MOST_TITLE = 180
+"""Signs of an offer's title that its lines on the bill keep, beside what each is for."""
 
 
 def _amount(field: str, name: str, text: str, most: Decimal = Decimal(1_000_000)) -> Decimal:
@@ -118,11 +120,6 @@ def choose_offer(*, actor: Person, job: Job, uuid: str) -> Offer:
     return found
 
 
-def choose_words(offer: Offer) -> tuple[str, str]:
-    """Return how the parts and the labour of an offer are called on the bill."""
-    return f"{offer.title}: parts", f"{offer.title}: labour"
-
-
 @transaction.atomic
 def put_offer_on(*, actor: Person, job: Job) -> Offer:
     """Put what the customer decided for on the job, as it was offered: its parts and its labour.
@@ -133,20 +130,19 @@ def put_offer_on(*, actor: Person, job: Job) -> Offer:
     found = offers_of(job).filter(chosen=True).first()
     if found is None:
         raise ValidationError("The customer has not decided for an offer yet.")
-    parts, labour = choose_words(found)
-    if lines_of(job).filter(words__in=(parts, labour)).exists():
+    if lines_of(job).filter(offer=found).exists():
         raise ValidationError("What was offered is on the job already.")
+    title = found.title[:MOST_TITLE]
+    lines = []
     if found.parts_cost:
-        line = {"kind": "part", "words": parts, "count": "1", "each": str(found.parts_cost)}
-        add_line(actor=actor, job=job, typed=line)
+        lines.append(("part", f"{title}: parts", "1", found.parts_cost))
     if found.minutes:
-        line = {
-            "kind": "labour",
-            "words": labour,
-            "count": str(hours(found.minutes)),
-            "each": str(found.rate),
-        }
-        add_line(actor=actor, job=job, typed=line)
+        lines.append(("labour", f"{title}: labour", str(hours(found.minutes)), found.rate))
+    for kind, words, count, each in lines:
+        typed = {"kind": kind, "words": words, "count": count, "each": str(each)}
+        line = add_line(actor=actor, job=job, typed=typed)
+        line.offer = found
+        line.save(update_fields=["offer"])
     return found
 
 

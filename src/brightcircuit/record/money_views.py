@@ -107,7 +107,7 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
         "lines": lines,
         "tally": tally,
         "tax": queries.tax_of(tally.total),
-        "decided": _decided(job, {row.words for row in lines}),
+        "decided": _decided(job),
         "labour": labour,
         "stock": queries.stock_items(),
         "kinds": KINDS.items(),
@@ -122,10 +122,10 @@ def costs_page(request: HttpRequest, job_uuid: uuid.UUID) -> HttpResponse:
     return render(request, "record/costs.html", page, status=status_of(errors))
 
 
-def _decided(job: Job, stood: set[str]) -> Offer | None:
+def _decided(job: Job) -> Offer | None:
     """Return the offer that the customer decided for, None where it is on the job already."""
     chosen = queries.offers_of(job).filter(chosen=True).first()
-    if chosen is None or stood & set(money.choose_words(chosen)):
+    if chosen is None or queries.lines_of(job).filter(offer=chosen).exists():
         return None
     return chosen
 
