@@ -1,7 +1,7 @@
 """Drawings and plug cards from core objects, for templates."""
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from brightcircuit.bikes.translate import circuit_of
 from brightcore.bike.model import Bike, Part, Pin, Port
@@ -26,11 +26,21 @@ class Drawing:
 
     circuit: Circuit
     layout: LineLayout
-    members: tuple[str, ...]
     titles: dict[str, str]
+
+    @cached_property
+    def members(self) -> tuple[str, ...]:
+        """The shape of every hypothesis.
+
+        Only asked where there is a belief to show: the faults by place take a big bike seconds to
+        work out, and a Line without lights needs none of them.
+        """
+        return membership(self.layout, self.circuit, enumerate_hypotheses(self.circuit))
 
     def lights(self, trace: Trace | None) -> dict[str, Light]:
         """Return the light of every shape."""
+        if trace is None:
+            return lights(self.layout, (), None)
         return lights(self.layout, self.members, trace)
 
     def line(
@@ -78,9 +88,8 @@ class Drawing:
 def _drawing(bike: Bike) -> Drawing:
     circuit = circuit_of(bike)
     layout = layout_line(circuit)
-    members = membership(layout, circuit, enumerate_hypotheses(circuit))
     titles = {shape.id: stretch_title(layout, circuit, shape) for shape in layout.shapes}
-    return Drawing(circuit, layout, members, titles)
+    return Drawing(circuit, layout, titles)
 
 
 def drawing_of(bike: Bike) -> Drawing:
