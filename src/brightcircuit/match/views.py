@@ -31,7 +31,7 @@ from brightcore.tracing.endings import conclude
 FieldErrors = dict[str, str]
 
 MOST_PLACE, MOST_OPTIONS = 60, 20
-"""Letters of a place, money an hour, options of a cost: what a form may send."""
+"""Letters of a place, options of a cost: what a form may send."""
 
 
 def plan_of(job: Job) -> Plan:

@@ -23,6 +23,10 @@ def keep_found(actor: Person, job: Job, device: Device) -> None:
 
     What was entered or written since is a change and no news of how the bike came in.
     """
+    # What is wanted is worked out for the bike as it shall be: it says nothing of another one, and
+    # what was told before stands.
+    if not way_of(job).stands_as_planned:
+        return
     mark = MARK + device.part.id
     wanted = _said(job, device)
     standing = job.evidence.filter(round=job.round, client=mark, undone=False)
@@ -41,9 +45,6 @@ def keep_found(actor: Person, job: Job, device: Device) -> None:
 
 def _said(job: Job, device: Device) -> dict[str, str]:
     """Return what the values found say, by the id of the repair that would set them."""
-    # What is wanted is worked out for the bike as it shall be: it says nothing of another one.
-    if not way_of(job).stands_as_planned:
-        return {}
     first = _as_found(job, device.part.id)
     shown = []
     held = []

@@ -255,8 +255,9 @@ def live_now(job: Job, actor: Person, names: Collection[str]) -> list[Live]:
 
 
 def labour(job: Job) -> list[tuple[str, float]]:
-    """Return the usual minutes of what was looked up, entered and written."""
-    told = job.told.filter(undone=False, imported=False).exclude(how="file")
+    """Return the usual minutes of what was looked up and entered by hand."""
+    # A link reads a hundred values by itself: they are nobody's work.
+    told = job.told.filter(undone=False, imported=False, how__in=("seen", "entered"))
     each = Counter(told.values_list("part", flat=True))
     return [("Programming", menu_minutes(each.values()))]
 
