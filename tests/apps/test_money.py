@@ -199,8 +199,19 @@ class MoneyTest(ShopTest):
             by=self.technician,
             by_name="tech",
         )
+        for how in ("seen", "entered", "read", "written", "file"):
+            self.job.told.create(
+                part="display",
+                code="P06",
+                value=40,
+                how=how,
+                at=timezone.now(),
+                by=self.technician,
+                by_name="tech",
+            )
         told = dict(labour_of(self.job))
         self.assertEqual(told["Proving"], 10.0)
+        self.assertEqual(told["Programming"], 4.0)  # two by hand; a link and a file work alone
         self.assertAlmostEqual(told["Setting up"], 4.4)
 
     def test_labour_is_known_by_what_was_done(self) -> None:
